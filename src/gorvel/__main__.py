@@ -1,0 +1,5 @@
+"""`python -m gorvel`: the command line."""
+
+from gorvel.main import entry
+
+entry()

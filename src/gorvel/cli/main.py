@@ -1,0 +1,76 @@
+"""The command line without a window."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import NoReturn
+
+from gorvel import __version__
+from gorvel.core.errors import InputError
+from gorvel.core.run import Outcome, run_plan
+
+__all__ = ["main"]
+
+
+class _Parser(argparse.ArgumentParser):
+    """Says what is wrong with a call the way all our errors are said."""
+
+    def error(self, message: str) -> NoReturn:
+        raise InputError(message, f"see {self.prog} --help", place="command line")
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(
+        prog="gorvel",
+        description="Agglomerative hierarchies of survey cases. No command: the window opens.",
+        epilog="In the window: gorvel, gorvel open FILE, gorvel demo. All tests: gorvel test.",
+        allow_abbrev=False,
+    )
+    parser.add_argument("--version", action="version", version=f"gorvel {__version__}")
+    commands = parser.add_subparsers(dest="command", required=True)
+    run = commands.add_parser(
+        "run", help="carry out a plan without a window and write the results", allow_abbrev=False
+    )
+    run.add_argument("plan", metavar="PLAN.toml", type=Path, help="the plan to carry out")
+    run.add_argument("--out", metavar="DIR", type=Path, required=True, help="where results go")
+    run.add_argument("--data", metavar="FILE", type=Path, help="read instead of the plan's file")
+    run.add_argument("--json", action="store_true", help="print the summary as JSON")
+    run.add_argument(
+        "--matrix", action="store_true", help="write proximity.csv above 2,000 cases as well"
+    )
+    return parser
+
+
+def main(arguments: Sequence[str]) -> None:
+    """Carry out one call.
+
+    Raises
+    ------
+    GorvelError : see `run_plan`; SystemExit after --help and --version.
+    """
+    asked = _parser().parse_args(arguments)
+    outcome = run_plan(asked.plan, asked.out, asked.data, asked.matrix)
+    if asked.json:
+        told = outcome.summaries
+        json.dump(told.get("", told), sys.stdout, indent=2, ensure_ascii=False)
+        print()
+    else:
+        _tell(outcome)
+
+
+def _tell(outcome: Outcome) -> None:
+    for group, summary in outcome.summaries.items():
+        cases = summary["cases"]
+        print(
+            f"{group + ': ' if group else ''}{cases['kept']} of {cases['read']} cases kept,"
+            f" {summary['ties']} ties, {summary['inversions']} inversions"
+        )
+        for caution in summary["cautions"]:
+            print(f"  caution: {caution['text']}")
+    print(f"wrote {len(outcome.files)} files to {outcome.directory}:")
+    for name in outcome.files:
+        print(f"  {name}")

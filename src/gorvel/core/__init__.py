@@ -1,0 +1,1 @@
+"""The statistics of Gorvel: plain functions over frozen objects. Never imports Qt."""

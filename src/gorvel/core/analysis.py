@@ -1,0 +1,234 @@
+"""The whole way from a plan to a grown tree; window and command line both come through here."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Collection, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.errors import Caution, InputError, TooLargeError
+from gorvel.core.linkage.agglomerate import grow, heights_are_roots, working_proximities
+from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.matrix import ProximityTable, read_matrix
+from gorvel.core.plan import DEFAULT_COUNTS, Plan
+from gorvel.core.prepare import Prepared, prepare
+from gorvel.core.progress import Progress, silent
+from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.proximity.pairs import all_pairs, bytes_needed
+from gorvel.core.schedule import Schedule, make_schedule, within_spread
+from gorvel.core.table.reading import read_table
+from gorvel.core.table.table import Reading, Table
+from gorvel.core.tree import Tree, agglomerative_coefficient, cophenetic_correlation
+
+__all__ = [
+    "Grown",
+    "analyse",
+    "check_memory",
+    "free_memory",
+    "grow_prepared",
+    "read_source",
+    "wanted_counts",
+]
+
+
+@dataclass(frozen=True, eq=False)
+class Grown:
+    """A grown tree with all that was worked out along the way.
+
+    proximities : (n, n), the plan's measure; smaller is more alike.
+    cophenetic, agglomerative : None where not defined; seconds : by phase.
+    """
+
+    plan: Plan
+    prepared: Prepared
+    proximities: NDArray[np.float64]
+    tree: Tree
+    schedule: Schedule
+    cophenetic: float | None
+    agglomerative: float | None
+    cautions: tuple[Caution, ...]
+    seconds: dict[str, float]
+
+
+def read_source(plan: Plan, path: Path) -> Table | ProximityTable:
+    """Read the file a plan names.
+
+    Raises
+    ------
+    InputError : the file cannot be read, or is not what the plan says.
+    """
+    asked = Reading(plan.source.delimiter, plan.source.decimal, plan.source.encoding)
+    if plan.source.kind == "proximities":
+        return read_matrix(path, asked, plan.source.similarity)
+    return read_table(path, asked)
+
+
+def free_memory() -> float:
+    """Bytes that can be had without swapping; infinity where the system does not tell."""
+    try:
+        for line in Path("/proc/meminfo").read_text().splitlines():
+            if line.startswith("MemAvailable:"):
+                return float(line.split()[1]) * 1024
+    except OSError:
+        pass
+    return float("inf")
+
+
+def check_memory(file: str, cases: int) -> None:
+    """Refuse before any work what would not fit.
+
+    Raises
+    ------
+    TooLargeError : the proximities need more than the memory that is free.
+    """
+    needed, free = bytes_needed(cases), free_memory()
+    if needed > free:
+        raise TooLargeError(file, cases, needed, free)
+
+
+def analyse(
+    source: Table | ProximityTable,
+    plan: Plan,
+    rows: Collection[int] | None = None,
+    progress: Progress = silent,
+) -> Grown:
+    """Prepare, measure and grow: the tree of a plan.
+
+    Parameters
+    ----------
+    rows : the rows of one group of a split; None for all.
+    progress : told the phases "proximities", "joins", "correlation"; may raise to stop.
+
+    Raises
+    ------
+    InputError, TooLargeError : see `prepare`, `all_pairs`, `check_memory`.
+    """
+    begin = time.perf_counter()
+    prepared = prepare(source, plan, rows)
+    return grow_prepared(prepared, plan, {"prepare": time.perf_counter() - begin}, progress)
+
+
+def grow_prepared(
+    prepared: Prepared, plan: Plan, seconds: dict[str, float], progress: Progress = silent
+) -> Grown:
+    """Measure the prepared cases and grow the tree; times are added to `seconds`."""
+    linkage = LINKAGES[plan.tree.linkage]
+    measure = plan.proximity.measure if prepared.proximities is None else "matrix"
+    check_memory(prepared.file, prepared.n)
+    with _timed(seconds, "proximities"):
+        proximities = _measure(prepared, plan, progress)
+    with _timed(seconds, "joins"):
+        roots = heights_are_roots(linkage, measure)
+        with np.errstate(over="ignore"):
+            work = working_proximities(proximities, linkage, measure, prepared.weights)
+        if not np.isfinite(work).all():
+            raise InputError("distances too large to square", "smaller values", file=prepared.file)
+        tree = grow(work, linkage.key, prepared.weights, roots, progress)
+        del work
+    with _timed(seconds, "schedule"):
+        schedule = _schedule(tree, prepared)
+        progress("correlation", 0.0)
+        cophenetic = cophenetic_correlation(tree, proximities)
+    return Grown(
+        plan,
+        prepared,
+        proximities,
+        tree,
+        schedule,
+        cophenetic,
+        agglomerative_coefficient(tree),
+        prepared.cautions + tuple(_cautions(prepared, plan, tree, measure)),
+        seconds,
+    )
+
+
+@contextmanager
+def _timed(seconds: dict[str, float], phase: str) -> Iterator[None]:
+    begin = time.perf_counter()
+    yield
+    seconds[phase] = time.perf_counter() - begin
+
+
+def _measure(prepared: Prepared, plan: Plan, progress: Progress) -> NDArray[np.float64]:
+    if prepared.proximities is not None:
+        return prepared.proximities
+    assert prepared.answers is not None
+    try:
+        return all_pairs(prepared.answers, plan.proximity.measure, prepared.labels, progress)
+    except InputError as error:
+        raise error.in_file(prepared.file) from None
+
+
+def _schedule(tree: Tree, prepared: Prepared) -> Schedule:
+    masses = np.ones(tree.n) if prepared.weights is None else prepared.weights
+    spread = None
+    if prepared.measurable_spread and prepared.answers is not None:
+        answers = prepared.answers
+        spread = within_spread(tree, answers.values, answers.importance, masses)
+    return make_schedule(tree, masses, spread)
+
+
+def _cautions(prepared: Prepared, plan: Plan, tree: Tree, measure: str) -> Iterator[Caution]:
+    linkage = LINKAGES[plan.tree.linkage]
+    if linkage.squares and (measure == "matrix" or not MEASURES[measure].euclidean):
+        shown = "a proximity matrix" if measure == "matrix" else MEASURES[measure].name
+        yield Caution(
+            "linkage-geometry",
+            f"{_capital(linkage.name)} is made for Euclidean distances. With {shown} the"
+            " proximities were squared first and heights are square roots.",
+        )
+    if prepared.weights is not None and not linkage.masses:
+        yield Caution(
+            "weights-ignored",
+            f"{_capital(linkage.name)} does not use the case weights: only the nearest or"
+            " farthest pair counts, however many cases a row stands for.",
+        )
+    inversions = int(tree.inversions.sum())
+    if inversions:
+        yield Caution(
+            "inversions",
+            f"{inversions} of {tree.joins} joins lie lower than the join before. A cut by height"
+            " is not clear-cut there; cut by cluster count.",
+        )
+    matter = int(tree.tie_matters.sum())
+    if matter:
+        yield Caution(
+            "ties-that-matter",
+            f"At {matter} of {tree.joins} joins an equally near pair shared a cluster with the"
+            " pair joined: another order of the cases could give another tree.",
+        )
+    if plan.count is not None:
+        yield Caution(
+            "count-rules-not-run",
+            "The plan asks for rules of the cluster count, which this version does not have yet;"
+            " counts.csv and choice.json were not written.",
+        )
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def wanted_counts(plan: Plan, cases: int) -> list[int]:
+    """The cluster counts to save: those asked for, or the defaults as far as they go.
+
+    Raises
+    ------
+    InputError : a count that was asked for is above the number of cases kept.
+    """
+    if plan.cut.counts is None:
+        return [count for count in DEFAULT_COUNTS if count <= max(cases - 1, 1)]
+    for count in plan.cut.counts:
+        if count > cases:
+            raise InputError(
+                f"{count}",
+                f"1 to {cases}, the cases kept",
+                place="[cut] counts",
+                file=plan.source.file,
+            )
+    return list(dict.fromkeys(plan.cut.counts))

@@ -1,0 +1,1 @@
+"""Results as files: tables, Newick, summary."""

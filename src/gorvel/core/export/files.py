@@ -1,0 +1,95 @@
+"""Writing files whole or not at all."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import tempfile
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import polars as pl
+
+from gorvel.core.errors import InputError
+
+__all__ = ["replacing", "results_directory", "write_csv"]
+
+
+@contextmanager
+def results_directory(target: Path) -> Iterator[Path]:
+    """A new directory beside `target`, moved in whole when the work ends well.
+
+    An existing target keeps its other files; files of the same name are replaced.
+
+    Raises
+    ------
+    InputError : the target is a file, or cannot be made.
+    """
+    target = target.absolute()
+    if target.exists() and not target.is_dir():
+        raise InputError("a file", "a directory for the results", file=str(target))
+    made = [parent for parent in target.parents if not parent.exists()]
+    try:
+        target.parent.mkdir(parents=True, exist_ok=True)
+        beside = Path(tempfile.mkdtemp(prefix=f".{target.name}.part-", dir=target.parent))
+    except OSError as error:
+        reason = error.strerror or "cannot be made"
+        raise InputError(reason, "a directory that can be written", file=str(target)) from error
+    finished = False
+    try:
+        yield beside
+        _move_in(beside, target)
+        finished = True
+    finally:
+        shutil.rmtree(beside, ignore_errors=True)
+        if not finished:
+            for parent in made:  # innermost first
+                parent.rmdir()
+
+
+def _move_in(beside: Path, target: Path) -> None:
+    try:
+        if not target.exists():
+            beside.chmod(0o755)
+            os.replace(beside, target)
+            return
+        for path in sorted(beside.rglob("*")):
+            place = target / path.relative_to(beside)
+            if path.is_dir():
+                place.mkdir(exist_ok=True)
+            else:
+                os.replace(path, place)
+    except OSError as error:
+        reason = error.strerror or "cannot be written"
+        raise InputError(reason, "a directory that can be written", file=str(target)) from error
+
+
+@contextmanager
+def replacing(target: Path) -> Iterator[Path]:
+    """A temporary neighbour to write to; put in place of `target` when all went well.
+
+    Raises
+    ------
+    InputError : the place cannot be written.
+    """
+    part = target.with_name(f".{target.stem}.part{target.suffix}")
+    try:
+        yield part
+        with part.open("rb") as file:
+            os.fsync(file.fileno())
+        os.replace(part, target)
+    except OSError as error:
+        reason = error.strerror or "cannot be written"
+        raise InputError(reason, "a place that can be written", file=str(target)) from error
+    finally:
+        part.unlink(missing_ok=True)
+
+
+def write_csv(columns: Mapping[str, Any], path: Path) -> None:
+    """UTF-8, comma, point decimal; NaN and None become empty; numbers read back exactly."""
+    frame = pl.DataFrame(dict(columns), strict=False).with_columns(
+        pl.selectors.float().fill_nan(None)
+    )
+    frame.write_csv(path)

@@ -1,0 +1,103 @@
+"""Everything a run writes for one tree."""
+
+from __future__ import annotations
+
+import csv
+import json
+import re
+import resource
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from gorvel import __version__
+from gorvel.core.analysis import Grown, wanted_counts
+from gorvel.core.cuts import Cut, cut_at_count, cut_at_height
+from gorvel.core.export.files import write_csv
+from gorvel.core.export.newick import newick
+from gorvel.core.export.tables import membership_columns, order_columns, schedule_columns
+
+__all__ = ["MATRIX_LIMIT", "height_name", "safe_name", "summary", "write_results"]
+
+MATRIX_LIMIT = 2000  # cases above which proximity.csv is written only when asked for
+
+
+def height_name(height: float) -> str:
+    """The column of a cut by height: the shortest text that reads back exactly."""
+    text = repr(float(height))
+    return "h" + text.removesuffix(".0")
+
+
+def safe_name(value: str, taken: Sequence[str] = ()) -> str:
+    """A group's value as the name of a directory, different from those taken."""
+    name = re.sub(r"[^\w.-]+", "_", value).strip("._") or "_"
+    out, number = name, 2
+    while out.lower() in {other.lower() for other in taken}:
+        out, number = f"{name}_{number}", number + 1
+    return out
+
+
+def write_results(
+    grown: Grown,
+    all_labels: Sequence[str],
+    numbers: Sequence[int],
+    directory: Path,
+    matrix: bool = False,
+) -> dict[str, Any]:
+    """Write all files of one tree into a directory; returns the summary.
+
+    Parameters
+    ----------
+    all_labels, numbers : of every row that was read, dropped ones too.
+    matrix : write proximity.csv above `MATRIX_LIMIT` cases as well.
+    """
+    tree, labels = grown.tree, grown.prepared.labels
+    cuts: dict[str, Cut] = {
+        f"k{count}": cut_at_count(tree, count) for count in wanted_counts(grown.plan, tree.n)
+    }
+    for height in grown.plan.cut.heights:
+        cuts[height_name(height)] = cut_at_height(tree, height)
+    directory.mkdir(exist_ok=True)
+    write_csv(schedule_columns(grown), directory / "schedule.csv")
+    write_csv(membership_columns(grown, all_labels, numbers, cuts), directory / "membership.csv")
+    write_csv(order_columns(grown), directory / "order.csv")
+    if matrix or tree.n <= MATRIX_LIMIT:
+        _write_matrix(grown, directory / "proximity.csv")
+    (directory / "tree.nwk").write_text(newick(tree, labels) + "\n", encoding="utf-8")
+    told = summary(grown)
+    text = json.dumps(told, indent=2, ensure_ascii=False, allow_nan=False)
+    (directory / "summary.json").write_text(text + "\n", encoding="utf-8")
+    return told
+
+
+def _write_matrix(grown: Grown, path: Path) -> None:
+    """Labels may be doubled, so this is written row by row rather than as a table of columns."""
+    with path.open("w", encoding="utf-8", newline="") as file:
+        rows = csv.writer(file, lineterminator="\n")
+        rows.writerow(["label", *grown.prepared.labels])
+        for label, row in zip(grown.prepared.labels, grown.proximities, strict=True):
+            rows.writerow([label, *row.tolist()])
+
+
+def summary(grown: Grown) -> dict[str, Any]:
+    """What summary.json holds."""
+    prepared, tree = grown.prepared, grown.tree
+    return {
+        "gorvel": __version__,
+        "plan": grown.plan.understood(),
+        "cases": {
+            "read": prepared.read,
+            "kept": prepared.read - len(prepared.dropped),
+            "dropped": [
+                {"case": d.case, "label": d.label, "reason": d.reason} for d in prepared.dropped
+            ],
+        },
+        "cophenetic_correlation": grown.cophenetic,
+        "agglomerative_coefficient": grown.agglomerative,
+        "inversions": int(tree.inversions.sum()),
+        "ties": int(tree.tied.sum()),
+        "ties_that_matter": int(tree.tie_matters.sum()),
+        "cautions": [{"code": c.code, "text": c.text} for c in grown.cautions],
+        "seconds": {phase: round(took, 6) for phase, took in grown.seconds.items()},
+        "peak_memory_mb": round(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024, 1),
+    }

@@ -1,0 +1,1 @@
+"""Joining rules: one registry, and the routine that grows a tree by any of them."""

@@ -1,0 +1,400 @@
+"""The plan: every choice of an analysis, frozen, checked, and saved as TOML."""
+
+from __future__ import annotations
+
+import difflib
+import os
+import tomllib
+from collections.abc import Collection, Mapping
+from pathlib import Path
+from typing import Annotated, Any, Literal
+
+import pydantic
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field
+
+from gorvel.core.errors import InputError
+from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.scaling import SCALINGS
+from gorvel.core.table.detect import DELIMITERS
+from gorvel.core.table.levels import Level
+
+__all__ = [
+    "DEFAULT_COUNTS",
+    "HANDLINGS",
+    "CasesPlan",
+    "CutPlan",
+    "Plan",
+    "SourcePlan",
+    "VariablesPlan",
+    "load_plan",
+    "nearest",
+    "parse_plan",
+    "plan_text",
+    "save_plan",
+]
+
+DEFAULT_COUNTS = (2, 3, 4, 5)
+HANDLINGS = ("drop", "stop", "mean", "median", "mode", "pairwise")
+RULES = (
+    *("silhouette", "calinski-harabasz", "davies-bouldin", "dunn", "c-index", "gamma"),
+    *("point-biserial", "mcclain-rao", "hartigan", "krzanowski-lai", "ball-hall", "trace-w"),
+    *("ratkowsky-lance", "duda-hart", "pseudo-t2", "largest-jump", "mojena", "gap"),
+    *("bootstrap-jaccard", "prediction-strength", "split-half"),
+)
+
+
+def nearest(word: str, valid: Collection[str]) -> str:
+    """The valid word most like a mistyped one."""
+    return difflib.get_close_matches(word.lower(), list(valid), n=1, cutoff=0.0)[0]
+
+
+def _one_of(valid: Collection[str]) -> AfterValidator:
+    def check(word: str) -> str:
+        if word not in valid:
+            raise ValueError(
+                f'one of {", ".join(valid)} (nearest: "{nearest(word, valid)}")',
+            )
+        return word
+
+    return AfterValidator(check)
+
+
+def _tuple(value: Any) -> Any:
+    return tuple(value) if isinstance(value, list) else value
+
+
+def _code(value: Any) -> Any:
+    """Missing codes may be written as numbers."""
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        return value
+    return f"{value:g}" if isinstance(value, float) else str(value)
+
+
+def _distinct(values: tuple[Any, ...]) -> tuple[Any, ...]:
+    for place, value in enumerate(values):
+        if value in values[:place]:
+            raise ValueError(f'each entry once ("{value}" stands twice)')
+    return values
+
+
+Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
+Finite = Annotated[float, Field(allow_inf_nan=False)]
+Whole = Annotated[int, Field(ge=1)]
+Names = Annotated[tuple[str, ...], BeforeValidator(_tuple), AfterValidator(_distinct)]
+Code = Annotated[str, BeforeValidator(_code)]
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid", strict=True, populate_by_name=True)
+
+
+class SourcePlan(_Part):
+    file: str
+    kind: Literal["table", "proximities"] = "table"
+    sheet: str | None = None
+    delimiter: Annotated[str, _one_of(("auto", *DELIMITERS))] = "auto"
+    decimal: Annotated[str, _one_of(("auto", ".", ","))] = "auto"
+    encoding: str = "auto"
+    missing_codes: Annotated[tuple[Code, ...], BeforeValidator(_tuple)] = ()
+    similarity: bool = False
+
+
+class CasesPlan(_Part):
+    label: str | None = None
+    weight: str | None = None
+    split: str | None = None
+
+
+class VariablesPlan(_Part):
+    use: Names = ()
+    ordinal: Names = ()
+    interval: Names = ()
+    nominal: Names = ()
+    binary: Names = ()
+    asymmetric: Names = ()
+    importance: dict[str, Positive] = Field(default_factory=dict)
+
+    def level(self, name: str) -> Level | None:
+        """The level given to a column, if any."""
+        for level in ("ordinal", "interval", "nominal", "binary"):
+            if name in getattr(self, level):
+                return level
+        return "binary" if name in self.asymmetric else None
+
+
+class MissingPlan(_Part):
+    # None: drop, or pairwise under gower
+    handling: Annotated[str, _one_of(HANDLINGS)] | None = None
+
+
+class ScalePlan(_Part):
+    method: Annotated[str, _one_of(SCALINGS)] = "none"
+    by: Annotated[str, _one_of(("variables", "cases"))] = "variables"
+
+
+class ProximityPlan(_Part):
+    measure: Annotated[str, _one_of(MEASURES)] = "squared-euclidean"
+    power: Positive = 2.0
+    root: Positive = 2.0
+
+
+class TreePlan(_Part):
+    of: Annotated[str, _one_of(("cases", "variables"))] = "cases"
+    linkage: Annotated[str, _one_of(LINKAGES)] = "ward"
+    beta: Annotated[float, Field(ge=-1, lt=1, allow_inf_nan=False)] = -0.25
+
+
+class CutPlan(_Part):
+    # None: the default counts, trimmed to what there is
+    counts: Annotated[tuple[Whole, ...], BeforeValidator(_tuple)] | None = None
+    heights: Annotated[tuple[Finite, ...], BeforeValidator(_tuple)] = ()
+
+
+def _rules(value: Any) -> Any:
+    return RULES if value == "all" else _tuple(value)
+
+
+class CountPlan(_Part):
+    from_: Annotated[int, Field(ge=2, alias="from")] = 2
+    to: Annotated[int, Field(ge=2)] = 10
+    rules: Annotated[tuple[Annotated[str, _one_of(RULES)], ...], BeforeValidator(_rules)] = RULES
+    resamples: Whole = 100
+    seed: Annotated[int, Field(ge=0)] = 1
+
+
+class Plan(_Part):
+    """Every choice of one analysis.
+
+    Only the source is required, and for a table `variables.use`.
+    """
+
+    gorvel: Literal[1] = 1
+    title: str = ""
+    source: SourcePlan
+    cases: CasesPlan = CasesPlan()
+    variables: VariablesPlan = VariablesPlan()
+    missing: MissingPlan = MissingPlan()
+    scale: ScalePlan = ScalePlan()
+    proximity: ProximityPlan = ProximityPlan()
+    tree: TreePlan = TreePlan()
+    cut: CutPlan = CutPlan()
+    count: CountPlan | None = None
+
+    @property
+    def handling(self) -> str:
+        """How missing answers are handled, with the default that goes with the measure."""
+        if self.missing.handling is not None:
+            return self.missing.handling
+        return "pairwise" if MEASURES[self.proximity.measure].mixed else "drop"
+
+    def with_(self, part: str, **changes: Any) -> Plan:
+        """A copy with some keys of one part changed; checked like a plan file.
+
+        Raises
+        ------
+        InputError : a value does not fit.
+        """
+        old = getattr(self, part)
+        data = old.model_dump(by_alias=True, exclude_unset=True) | changes
+        whole = self.model_dump(by_alias=True, exclude_unset=True) | {part: data}
+        return _validated(whole, "plan")
+
+    def understood(self) -> dict[str, Any]:
+        """The plan with all defaults filled in, as plain data."""
+        data = self.model_dump(by_alias=True, mode="json")
+        data["missing"]["handling"] = self.handling
+        if self.cut.counts is None:
+            data["cut"]["counts"] = list(DEFAULT_COUNTS)
+        return data
+
+
+_TABLE_ONLY = ("proximity", "variables", "scale", "missing")
+
+
+def parse_plan(text: str, file: str) -> Plan:
+    """Read a plan from TOML.
+
+    Raises
+    ------
+    InputError : not TOML, an unknown table or key, a value or combination that does not fit;
+        names the file and the key, and the nearest valid one.
+    """
+    try:
+        data = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise InputError(f"not TOML: {error}", file=file) from error
+    if "gorvel" not in data:
+        raise InputError("no format version", "gorvel = 1", place="gorvel", file=file)
+    plan = _validated(data, file)
+    _check_fit(plan, data, file)
+    return plan
+
+
+def load_plan(path: Path) -> Plan:
+    """Read a plan file (see `parse_plan`)."""
+    try:
+        text = path.read_text(encoding="utf-8")
+    except FileNotFoundError:
+        raise InputError("no such file", "a plan in TOML", file=path.name) from None
+    except UnicodeDecodeError as error:
+        raise InputError("not UTF-8 text", "a plan in TOML", file=path.name) from error
+    except OSError as error:
+        raise InputError(error.strerror or "unreadable", "a plan file", file=path.name) from error
+    return parse_plan(text, path.name)
+
+
+def plan_text(plan: Plan) -> str:
+    """The plan as TOML, with only what was chosen."""
+    import tomlkit
+
+    data = plan.model_dump(by_alias=True, exclude_unset=True, exclude_none=True, mode="json")
+    document = tomlkit.document()
+    document.add("gorvel", tomlkit.item(1))
+    for key, value in data.items():
+        if isinstance(value, Mapping):
+            if not value and key != "count":
+                continue
+            table = tomlkit.table()
+            for name, entry in value.items():
+                inline = tomlkit.inline_table()
+                if isinstance(entry, Mapping):
+                    inline.update(entry)
+                    entry = inline
+                table.add(name, entry)
+            document.add(tomlkit.nl())
+            document.add(key, table)
+        elif key != "gorvel":
+            document.add(key, value)
+    return tomlkit.dumps(document)
+
+
+def save_plan(plan: Plan, path: Path) -> None:
+    """Write the plan to a file, whole or not at all."""
+    part = path.with_name(f".{path.name}.part")
+    part.write_text(plan_text(plan), encoding="utf-8")
+    os.replace(part, path)
+
+
+def _validated(data: Mapping[str, Any], file: str) -> Plan:
+    try:
+        return Plan.model_validate(data)
+    except pydantic.ValidationError as error:
+        raise _in_words(error.errors()[0], file) from None
+
+
+def _fields(path: tuple[str | int, ...]) -> list[str]:
+    """The valid keys of a table of the plan."""
+    model: type[BaseModel] = Plan
+    for step in path:
+        kinds = {
+            name: field.annotation
+            for name, field in model.model_fields.items()
+            if isinstance(name, str)
+        }
+        found = kinds.get(str(step))
+        if step == "count":
+            found = CountPlan
+        if not (isinstance(found, type) and issubclass(found, BaseModel)):
+            return []
+        model = found
+    return [field.alias or name for name, field in model.model_fields.items()]
+
+
+def _in_words(problem: Any, file: str) -> InputError:
+    loc = tuple(problem["loc"])
+    table, *keys = loc
+    place = f"[{table}]" if keys else str(table)
+    if keys:
+        place += " " + ".".join(str(key) for key in keys if not isinstance(key, int))
+    value = problem["input"]
+    if problem["type"] == "extra_forbidden":
+        valid = _fields(loc[:-1])
+        kind = "table" if isinstance(value, Mapping) and len(loc) == 1 else "key"
+        hint = f'nearest valid: "{nearest(str(loc[-1]), valid)}"' if valid else "no such key"
+        return InputError(f'unknown {kind} "{loc[-1]}"', hint, place=place, file=file)
+    if problem["type"] == "missing":
+        return InputError("nothing", "a value: this key is required", place=place, file=file)
+    found = f'"{value}"' if isinstance(value, str) else _short(value)
+    expected = problem["msg"].removeprefix("Value error, ").removeprefix("Input should be ")
+    return InputError(found, expected, place=place, file=file)
+
+
+def _short(value: Any) -> str:
+    text = str(value).replace("True", "true").replace("False", "false")
+    return text if len(text) <= 60 else text[:57] + "..."
+
+
+def _check_fit(plan: Plan, data: Mapping[str, Any], file: str) -> None:
+    """What one key alone cannot tell: do they go together?"""
+    if plan.source.kind == "proximities":
+        for table in _TABLE_ONLY:
+            if table in data:
+                raise InputError(
+                    "a table that does not fit a proximity matrix",
+                    'it left out, or kind = "table"',
+                    place=f"[{table}]",
+                    file=file,
+                )
+        for key in ("label", "weight", "split"):
+            if getattr(plan.cases, key) is not None:
+                raise InputError(
+                    "a key that does not fit a proximity matrix",
+                    'it left out, or kind = "table"',
+                    place=f"[cases] {key}",
+                    file=file,
+                )
+        if plan.tree.of == "variables":
+            raise InputError(
+                '"variables"', '"cases": a matrix has no variables', place="[tree] of", file=file
+            )
+        return
+    if plan.source.similarity:
+        place = "[source] similarity"
+        raise InputError("true", 'kind = "proximities" with it', place=place, file=file)
+    if plan.source.sheet is not None:
+        raise InputError("a sheet", "none: text has no sheets", place="[source] sheet", file=file)
+    _check_variables(plan, file)
+
+
+def _check_variables(plan: Plan, file: str) -> None:
+    variables = plan.variables
+    if not variables.use:
+        raise InputError("no variables", "at least one", place="[variables] use", file=file)
+    for name in variables.importance:
+        if name not in variables.use:
+            raise InputError(
+                f'"{name}", which is not in use',
+                f'a variable in use (nearest: "{nearest(name, variables.use)}")',
+                place="[variables] importance",
+                file=file,
+            )
+    for name in variables.asymmetric:
+        if variables.level(name) not in (None, "binary"):
+            raise InputError(
+                f'"{name}", which is {variables.level(name)}',
+                "a binary variable",
+                place="[variables] asymmetric",
+                file=file,
+            )
+    levels = ("ordinal", "interval", "nominal", "binary")
+    for place, level in enumerate(levels):
+        for other in levels[:place]:
+            for name in set(getattr(variables, level)) & set(getattr(variables, other)):
+                raise InputError(
+                    f'"{name}", which is also {other}',
+                    "one level for a variable",
+                    place=f"[variables] {level}",
+                    file=file,
+                )
+    mixed = MEASURES[plan.proximity.measure].mixed
+    if mixed and plan.handling in ("mean", "median", "mode"):
+        raise InputError(
+            f'"{plan.handling}" with {plan.proximity.measure}',
+            "pairwise, drop or stop",
+            place="[missing] handling",
+            file=file,
+        )
+    if plan.count is not None and plan.count.to < plan.count.from_:
+        found = f"to = {plan.count.to} below from = {plan.count.from_}"
+        raise InputError(found, "from not above to", place="[count] to", file=file)

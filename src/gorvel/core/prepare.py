@@ -1,0 +1,336 @@
+"""From a table and a plan to the numeric cases that are measured, and what was left out and why."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.errors import Caution, InputError
+from gorvel.core.matrix import ProximityTable
+from gorvel.core.plan import Plan, nearest
+from gorvel.core.proximity.formulas import Answers
+from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.scaling import average_ranks, scale_cases, scale_variables
+from gorvel.core.table.levels import Level, binary_codes, categories, guess_level
+from gorvel.core.table.table import Table
+
+__all__ = ["Dropped", "Prepared", "Variable", "case_labels", "prepare", "split_rows"]
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Variable:
+    """An active variable as it is used."""
+
+    name: str
+    level: Level
+    importance: float = 1.0
+    asymmetric: bool = False
+
+
+@dataclass(frozen=True)
+class Dropped:
+    """A case left out. case : number in the file, from 1; reason : in words."""
+
+    case: int
+    label: str
+    reason: str
+
+
+@dataclass(frozen=True, eq=False)
+class Prepared:
+    """What is measured: the cases kept (or the variables, when the tree is of variables).
+
+    file : name of the source; read : rows of the source (of its group, when split);
+    numbers : (n,) case numbers in the source, from 1; labels : n;
+    weights : (n,) or None; variables : p;
+    raw : (n, p) answers as codes, NaN where missing; answers : scaled (None for a matrix source);
+    proximities : (n, n), only for a matrix source.
+    """
+
+    file: str
+    read: int
+    numbers: NDArray[np.int64]
+    labels: tuple[str, ...]
+    weights: Floats | None
+    variables: tuple[Variable, ...]
+    raw: Floats | None
+    answers: Answers | None
+    proximities: Floats | None
+    of: str
+    dropped: tuple[Dropped, ...]
+    cautions: tuple[Caution, ...]
+
+    @property
+    def n(self) -> int:
+        return len(self.labels)
+
+    @property
+    def measurable_spread(self) -> bool:
+        """Can sums of squares be had: complete numbers of cases."""
+        return (
+            self.of == "cases"
+            and self.answers is not None
+            and all(variable.level != "nominal" for variable in self.variables)
+            and not np.isnan(self.answers.values).any()
+        )
+
+
+def prepare(
+    source: Table | ProximityTable, plan: Plan, rows: Collection[int] | None = None
+) -> Prepared:
+    """Choose, check and scale what the plan asks for.
+
+    Parameters
+    ----------
+    rows : the rows (from 0) of one group of a split; None for all.
+
+    Raises
+    ------
+    InputError : a column that is not there, a cell that is no number, a missing answer under
+        "stop", no case or only cases without answers left, no spread; names the place.
+    """
+    if isinstance(source, ProximityTable):
+        return _of_matrix(source)
+    return _Preparation(source, plan, rows).result()
+
+
+def _of_matrix(source: ProximityTable) -> Prepared:
+    numbers = np.arange(1, source.n + 1)
+    return Prepared(
+        source.name, source.n, numbers, source.labels, None, (), None, None,
+        source.values, "cases", (), (),
+    )  # fmt: skip
+
+
+def case_labels(table: Table, column: str | None) -> list[str]:
+    """The label of every row: its cell in the label column, or else its number."""
+    if column is None:
+        return [str(i + 1) for i in range(table.n)]
+    return [
+        str(i + 1) if cell is None else str(cell)
+        for i, cell in enumerate(table.cells(column).values)
+    ]
+
+
+def split_rows(table: Table, plan: Plan) -> dict[str, list[int]]:
+    """The rows of each group of the split column, in order of first appearance.
+
+    Raises
+    ------
+    InputError : a row has no value in that column; names the row.
+    """
+    column = plan.cases.split
+    assert column is not None
+    _require(table, column, "[cases] split")
+    groups: dict[str, list[int]] = {}
+    for row, cell in enumerate(table.cells(column, plan.source.missing_codes).values):
+        if cell is None:
+            place = f'row {row + 1}, column "{column}"'
+            raise InputError("no value", "the group of the case", place=place, file=table.name)
+        groups.setdefault(str(cell), []).append(row)
+    return groups
+
+
+def _require(table: Table, column: str, place: str) -> None:
+    if column not in table.names:
+        raise InputError(
+            f'no column "{column}"',
+            f'a column of the table (nearest: "{nearest(column, table.names)}")',
+            place=place,
+            file=table.name,
+        )
+
+
+class _Preparation:
+    """The steps, in the order of the contract: read, drop or fill, rank, scale."""
+
+    def __init__(self, table: Table, plan: Plan, rows: Collection[int] | None) -> None:
+        self.table, self.plan = table, plan
+        self.rows = np.arange(table.n) if rows is None else np.array(sorted(rows), dtype=np.int64)
+        self.codes = plan.source.missing_codes
+        self.cautions: list[Caution] = []
+        self.dropped: list[Dropped] = []
+
+    def result(self) -> Prepared:
+        self._check_columns()
+        labels = case_labels(self.table, self.plan.cases.label)
+        variables = tuple(self._variable(name) for name in self.plan.variables.use)
+        weights = self._weights()
+        raw = np.column_stack([self._column(v) for v in variables])[self.rows]
+        kept = self._kept(raw, variables, labels)
+        rows, raw = self.rows[kept], raw[kept]
+        if weights is not None:
+            weights = weights[rows]
+        names = [labels[row] for row in rows]
+        raw = self._filled(raw, variables, weights)
+        values = self._scaled(raw, variables, names, weights)
+        prepared = Prepared(
+            self.table.name, len(self.rows), rows + 1, tuple(names), weights, variables, raw,
+            self._answers(values, variables), None, "cases", tuple(self.dropped),
+            tuple(self.cautions),
+        )  # fmt: skip
+        return _transposed(prepared) if self.plan.tree.of == "variables" else prepared
+
+    def _check_columns(self) -> None:
+        for key in ("label", "weight"):
+            column = getattr(self.plan.cases, key)
+            if column is not None:
+                _require(self.table, column, f"[cases] {key}")
+        part = self.plan.variables
+        for key in ("use", "ordinal", "interval", "nominal", "binary", "asymmetric"):
+            for column in getattr(part, key):
+                _require(self.table, column, f"[variables] {key}")
+
+    def _variable(self, name: str) -> Variable:
+        part = self.plan.variables
+        level = part.level(name) or guess_level(self.table, name, self.codes)
+        measure = MEASURES[self.plan.proximity.measure]
+        if level == "nominal" and not measure.mixed:
+            raise InputError(
+                "a nominal variable",
+                f"numbers for {measure.name}; measure by gower, or leave it out",
+                place=f'variable "{name}"',
+                file=self.table.name,
+            )
+        return Variable(name, level, part.importance.get(name, 1.0), name in part.asymmetric)
+
+    def _column(self, variable: Variable) -> Floats:
+        if variable.level == "nominal":
+            return categories(self.table.cells(variable.name, self.codes))[0]
+        if variable.level == "binary":
+            values, cautions = binary_codes(self.table, variable.name, self.codes)
+            self.cautions += cautions
+            return values
+        return self.table.clean_numbers(variable.name, self.codes)
+
+    def _weights(self) -> Floats | None:
+        column = self.plan.cases.weight
+        if column is None:
+            return None
+        weights = self.table.clean_numbers(column, self.codes)
+        for row in self.rows:
+            if not weights[row] > 0:
+                cell = self.table.cells(column).values[row]
+                raise InputError(
+                    "no weight" if cell is None else f'the weight "{cell}"',
+                    "a number above 0",
+                    place=f'row {row + 1}, column "{column}"',
+                    file=self.table.name,
+                )
+        return weights
+
+    def _kept(
+        self, raw: Floats, variables: tuple[Variable, ...], labels: list[str]
+    ) -> NDArray[np.bool_]:
+        """(rows,) flags of the rows that stay."""
+        gaps = np.isnan(raw)
+        if self.plan.handling == "stop" and gaps.any():
+            at, j = (int(k) for k in np.argwhere(gaps)[0])
+            raise InputError(
+                "a missing answer",
+                'none under handling = "stop"',
+                place=f'row {self.rows[at] + 1}, column "{variables[j].name}"',
+                file=self.table.name,
+            )
+        incomplete: NDArray[np.bool_] = np.asarray(gaps.any(axis=1))
+        out = incomplete & (self.plan.handling == "drop")
+        for i in np.flatnonzero(out):
+            row = int(self.rows[i])
+            names = [v.name for v, gap in zip(variables, gaps[i], strict=True) if gap]
+            reason = "no answer to " + ", ".join(names)
+            self.dropped.append(Dropped(row + 1, labels[row], reason))
+        if out.all():
+            raise InputError(
+                f"no case left of {len(raw)}: each lacks an answer",
+                "at least one complete case; choose another handling of missing answers",
+                place="[missing] handling",
+                file=self.table.name,
+            )
+        return ~out
+
+    def _filled(
+        self, raw: Floats, variables: tuple[Variable, ...], weights: Floats | None
+    ) -> Floats:
+        handling = self.plan.handling
+        if handling not in ("mean", "median", "mode"):
+            return raw
+        raw = raw.copy()
+        for j, variable in enumerate(variables):
+            gap = np.isnan(raw[:, j])
+            if not gap.any():
+                continue
+            known = raw[~gap, j]
+            if known.size == 0:
+                raise InputError(
+                    "no answer at all",
+                    f"known values to take the {handling} of",
+                    place=f'variable "{variable.name}"',
+                    file=self.table.name,
+                )
+            raw[gap, j] = _centre(known, handling, None if weights is None else weights[~gap])
+        return raw
+
+    def _scaled(
+        self,
+        raw: Floats,
+        variables: tuple[Variable, ...],
+        names: list[str],
+        weights: Floats | None,
+    ) -> Floats:
+        values = raw.copy()
+        if MEASURES[self.plan.proximity.measure].mixed:
+            for j, variable in enumerate(variables):
+                if variable.level == "ordinal":
+                    values[:, j] = average_ranks(values[:, j])
+        numeric = [j for j, v in enumerate(variables) if v.level in ("interval", "ordinal")]
+        if not numeric:
+            return values
+        scale = self.plan.scale
+        try:
+            if scale.by == "cases":
+                values[:, numeric] = scale_cases(values[:, numeric], names, scale.method)
+            else:
+                columns = [variables[j].name for j in numeric]
+                values[:, numeric] = scale_variables(
+                    values[:, numeric], columns, scale.method, weights
+                )
+        except InputError as error:
+            raise error.in_file(self.table.name) from None
+        return values
+
+    def _answers(self, values: Floats, variables: tuple[Variable, ...]) -> Answers:
+        return Answers.of(
+            values,
+            np.array([v.importance for v in variables]),
+            tuple(v.level for v in variables),
+            tuple(v.asymmetric for v in variables),
+        )
+
+
+def _centre(known: Floats, handling: str, weights: Floats | None) -> float:
+    if handling == "mean":
+        return float(np.average(known, weights=weights))
+    if handling == "median":
+        return float(np.median(known))
+    values, counts = np.unique(known, return_counts=True)
+    return float(values[counts.argmax()])
+
+
+def _transposed(prepared: Prepared) -> Prepared:
+    """The variables take the place of the cases; weights and importances do not apply."""
+    assert prepared.answers is not None
+    values = prepared.answers.values.T.copy()
+    variables = tuple(Variable(label, "interval") for label in prepared.labels)
+    names = tuple(variable.name for variable in prepared.variables)
+    ones = np.ones(len(variables))
+    levels: tuple[Level, ...] = tuple(variable.level for variable in variables)
+    return Prepared(
+        prepared.file, prepared.read, np.arange(1, len(names) + 1), names, None, variables,
+        None, Answers.of(values, ones, levels, (False,) * len(variables)), None, "variables",
+        prepared.dropped, prepared.cautions,
+    )  # fmt: skip

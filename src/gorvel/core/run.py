@@ -1,0 +1,96 @@
+"""A run without a window: from a plan file to a directory of results."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from gorvel.core.analysis import analyse, read_source
+from gorvel.core.errors import InputError
+from gorvel.core.export.files import results_directory
+from gorvel.core.export.results import safe_name, write_results
+from gorvel.core.matrix import ProximityTable
+from gorvel.core.plan import Plan, load_plan
+from gorvel.core.prepare import case_labels, split_rows
+from gorvel.core.progress import Progress, silent
+from gorvel.core.table.table import Table
+
+__all__ = ["Outcome", "run_plan"]
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What a run wrote. directory; files : names, sorted; summaries : by group, "" for all."""
+
+    directory: Path
+    files: tuple[str, ...]
+    summaries: dict[str, dict[str, Any]]
+
+
+def run_plan(
+    plan_file: Path,
+    out: Path,
+    data: Path | None = None,
+    matrix: bool = False,
+    progress: Progress = silent,
+) -> Outcome:
+    """Do what a plan file says and write the results, whole or not at all.
+
+    Parameters
+    ----------
+    data : read instead of the file the plan names; matrix : write large proximity matrices too.
+
+    Raises
+    ------
+    InputError, TooLargeError, Cancelled : the directory is left as it was.
+    """
+    plan = load_plan(plan_file)
+    try:
+        return _run(plan, plan_file, out, data, matrix, progress)
+    except InputError as error:
+        raise error.in_file(plan_file.name) from None
+
+
+def _run(
+    plan: Plan, plan_file: Path, out: Path, data: Path | None, matrix: bool, progress: Progress
+) -> Outcome:
+    begin = time.perf_counter()
+    source = read_source(plan, data or plan_file.parent / plan.source.file)
+    reading = time.perf_counter() - begin
+    summaries: dict[str, dict[str, Any]] = {}
+    with results_directory(out) as directory:
+        for group, rows in _groups(source, plan).items():
+            grown = analyse(source, plan, rows, progress)
+            if group and grown.tree.n < 2:
+                place = f'group "{group}" of [cases] split'
+                raise InputError(f"{grown.tree.n} case", "at least 2", place=place)
+            grown.seconds["read"] = reading
+            numbers, labels = _read_rows(source, plan, rows)
+            folder = directory / safe_name(group, [*summaries]) if group else directory
+            summaries[folder.name if group else ""] = write_results(
+                grown, labels, numbers, folder, matrix
+            )
+        files = [str(p.relative_to(directory)) for p in directory.rglob("*") if p.is_file()]
+    return Outcome(out, tuple(sorted(files)), summaries)
+
+
+def _groups(source: Table | ProximityTable, plan: Plan) -> dict[str, list[int] | None]:
+    if isinstance(source, Table) and plan.cases.split is not None:
+        return {**split_rows(source, plan)}
+    return {"": None}
+
+
+def _read_rows(
+    source: Table | ProximityTable, plan: Plan, rows: list[int] | None
+) -> tuple[list[int], list[str]]:
+    """Numbers and labels of all that was read, of a group if there is one."""
+    if isinstance(source, ProximityTable):
+        labels = list(source.labels)
+    elif plan.tree.of == "variables":
+        labels, rows = list(plan.variables.use), None
+    else:
+        labels = case_labels(source, plan.cases.label)
+    places = range(len(labels)) if rows is None else rows
+    return [place + 1 for place in places], [labels[place] for place in places]

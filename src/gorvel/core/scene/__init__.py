@@ -1,0 +1,1 @@
+"""Geometry of the views of a tree, as plain arrays; knows no painter."""

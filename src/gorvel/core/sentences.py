@@ -1,0 +1,186 @@
+"""The plan and the tree in plain words."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from gorvel.core.analysis import Grown
+from gorvel.core.cuts import Cut, letters
+from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.plan import Plan
+from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.scaling import SCALINGS
+
+__all__ = [
+    "Phrase",
+    "describe_case",
+    "describe_cluster",
+    "describe_join",
+    "join_names",
+    "number",
+    "plan_phrases",
+]
+
+HANDLING_WORDS = {
+    "drop": "drop the case",
+    "stop": "are not allowed",
+    "mean": "become the mean",
+    "median": "become the median",
+    "mode": "become the most frequent answer",
+    "pairwise": "are left out pair by pair",
+}
+
+
+@dataclass(frozen=True)
+class Phrase:
+    """A piece of the plan sentence. part : what a click on it edits, or "" for plain words."""
+
+    text: str
+    part: str = ""
+
+
+def number(value: float) -> str:
+    """A number for reading: about four figures, no trailing noise."""
+    if value == 0:
+        return "0"
+    if abs(value) >= 1e6 or abs(value) < 1e-4:
+        return f"{value:.3g}"
+    decimals = 0 if abs(value) >= 1000 else 1 if abs(value) >= 100 else 2 if abs(value) >= 1 else 3
+    return f"{value:,.{decimals}f}"
+
+
+def _count(n: int, one: str, many: str) -> str:
+    return f"{n:,} {one if n == 1 else many}"
+
+
+def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
+    """The plan as one sentence, cut into pieces that can be clicked.
+
+    cases : how many are kept.
+    """
+    noun = _count(cases, "case", "cases")
+    linkage = Phrase(LINKAGES[plan.tree.linkage].name, "linkage")
+    if plan.source.kind == "proximities":
+        kind = "similarities" if plan.source.similarity else "distances"
+        return [
+            Phrase("Group "), Phrase(noun, "cases"), Phrase(f" by the {kind} of "),
+            Phrase(plan.source.file, "cases"), Phrase(", joined by "), linkage, Phrase("."),
+        ]  # fmt: skip
+    answers = _count(len(plan.variables.use), "answer", "answers")
+    scale = SCALINGS[plan.scale.method].name
+    if plan.scale.by == "cases" and plan.scale.method != "none":
+        scale += " within each case"
+    weight = plan.cases.weight
+    return [
+        Phrase("Group "), Phrase(noun, "cases"),
+        Phrase(" by "), Phrase(answers, "variables"),
+        Phrase(" on "), Phrase(scale, "scale"),
+        Phrase(", measured by "), Phrase(MEASURES[plan.proximity.measure].name, "measure"),
+        Phrase(", joined by "), linkage,
+        Phrase("; missing answers "), Phrase(HANDLING_WORDS[plan.handling], "missing"),
+        Phrase("; "), Phrase(f"weighted by {weight}" if weight else "unweighted", "weight"),
+        Phrase("."),
+    ]  # fmt: skip
+
+
+def _part(grown: Grown, node: int, cut: Cut | None) -> str:
+    tree, labels = grown.tree, grown.prepared.labels
+    first = labels[int(tree.firsts[node])]
+    size = int(tree.sizes[node])
+    if size == 1:
+        return first
+    roots = cut.roots.tolist() if cut is not None else []
+    if node in roots:
+        return f"cluster {letters(roots.index(node) + 1)} ({size:,} cases)"
+    return f"{first} and {_count(size - 1, 'other', 'others')}"
+
+
+def describe_join(grown: Grown, join: int, cut: Cut | None = None) -> str:
+    """One to three sentences on a join (from 0), true for the linkage in use.
+
+    cut : names parts that are whole clusters by their letters.
+    """
+    tree, rows = grown.tree, grown.schedule
+    left, right = int(tree.left[join]), int(tree.right[join])
+    clusters = tree.n - join - 1
+    text = (
+        f"Join {join + 1} brings {_part(grown, left, cut)} together with"
+        f" {_part(grown, right, cut)}, at height {number(float(tree.heights[join]))}. "
+    )
+    became = f"It turns {clusters + 1:,} clusters into {clusters:,}"
+    if rows.spread is not None and rows.spread.r2[-1:].size and rows.spread.r2[-1] == 0:
+        became += f" and costs {100 * rows.spread.semipartial_r2[join]:.2g} % of the variance"
+    became += _jump_words(grown, join)
+    text += became + ". "
+    meaning = LINKAGES[grown.plan.tree.linkage].height_means
+    if grown.plan.tree.linkage == "single":
+        a, b = _nearest_members(grown, left, right)
+        text += f"The height is the proximity of the two nearest members, {a} and {b}."
+    else:
+        text += f"The height is {meaning}."
+    if tree.inversions[join]:
+        text += " It lies below the join before it: an inversion."
+    elif tree.tie_matters[join]:
+        text += " An equally near pair shared a part with it, so the order of the file decided."
+    elif tree.tied[join]:
+        text += " Another pair was equally near; the order of the file decided which came first."
+    return text
+
+
+def _jump_words(grown: Grown, join: int) -> str:
+    jumps = grown.schedule.jump
+    if join < 2:
+        return ""
+    now, before = float(jumps[join]), float(jumps[join - 1])
+    if now <= 0 or before <= 0 or now / before < 1.5:
+        return ""
+    return f"; the step up is {number(now / before)} times the one before"
+
+
+def _nearest_members(grown: Grown, left: int, right: int) -> tuple[str, str]:
+    a, b = grown.tree.members(left), grown.tree.members(right)
+    block = grown.proximities[a[:, None], b[None, :]]
+    i, j = divmod(int(block.argmin()), len(b))
+    return grown.prepared.labels[int(a[i])], grown.prepared.labels[int(b[j])]
+
+
+def describe_case(grown: Grown, case: int, cut: Cut | None = None) -> str:
+    """Where a case (from 0) stands: its cluster, and its first join."""
+    tree, label = grown.tree, grown.prepared.labels[case]
+    text = f"{label} is case {grown.prepared.numbers[case]:,} of the file"
+    if cut is not None:
+        own = int(cut.membership[case])
+        size = int(tree.sizes[cut.roots[own - 1]])
+        text += f", in cluster {letters(own)} with {_count(size - 1, 'other', 'others')}"
+    join = int(tree.used_at[case])
+    if join < 0:
+        return text + "."
+    other = int(tree.right[join] if tree.left[join] == case else tree.left[join])
+    height = number(float(tree.heights[join]))
+    return f"{text}. It first joins {_part(grown, other, None)}, in join {join + 1} at height {height}."
+
+
+def describe_cluster(grown: Grown, cut: Cut, cluster: int) -> str:
+    """Size, share, height and next join of a cluster (from 1)."""
+    tree = grown.tree
+    root = int(cut.roots[cluster - 1])
+    size = int(tree.sizes[root])
+    text = f"Cluster {letters(cluster)} holds {_count(size, 'case', 'cases')},"
+    text += f" {100 * size / tree.n:.0f} % of those kept"
+    if size > 1:
+        text += f"; it is complete at height {number(float(tree.heights[root - tree.n]))}"
+    join = int(tree.used_at[root])
+    if join >= 0:
+        text += f", and is taken up by join {join + 1} at height"
+        text += f" {number(float(tree.heights[join]))}"
+    return text + "."
+
+
+def join_names(grown: Grown, nodes: Sequence[int]) -> list[str]:
+    """The parts of joins in short: the first case's label, and how many more."""
+    tree, labels = grown.tree, grown.prepared.labels
+    return [
+        labels[int(tree.firsts[v])] + (f" +{tree.sizes[v] - 1:,}" if v >= tree.n else "")
+        for v in nodes
+    ]

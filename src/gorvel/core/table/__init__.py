@@ -1,0 +1,1 @@
+"""Cases and variables: reading files, measurement levels, describing columns."""

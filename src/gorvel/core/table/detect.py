@@ -1,0 +1,111 @@
+"""Finding out how a text table was written: encoding, delimiter, decimal mark."""
+
+from __future__ import annotations
+
+import codecs
+import csv
+import io
+import re
+from collections.abc import Iterable
+
+from gorvel.core.errors import InputError
+
+__all__ = ["DELIMITERS", "decode", "find_decimal", "find_delimiter", "trimmed"]
+
+DELIMITERS = {",": ",", ";": ";", "tab": "\t", "|": "|", "space": " "}  # as in plan files
+
+_MARKS = [
+    (codecs.BOM_UTF8, "utf-8"),
+    (codecs.BOM_UTF32_LE, "utf-32"),
+    (codecs.BOM_UTF32_BE, "utf-32"),
+    (codecs.BOM_UTF16_LE, "utf-16"),
+    (codecs.BOM_UTF16_BE, "utf-16"),
+]
+csv.field_size_limit(1 << 30)  # a long answer is no error
+
+_LOOKED_AT = 200  # lines or cells that a guess is made from
+_COMMA_NUMBER = re.compile(r"[+-]?\d+,\d+(e[+-]?\d+)?", re.IGNORECASE)
+_POINT_NUMBER = re.compile(r"[+-]?\d*\.\d+(e[+-]?\d+)?", re.IGNORECASE)
+_TRAILING = re.compile(r" +$", re.MULTILINE)
+_CONTROLS = re.compile(r"[\x00-\x08\x0e-\x1a\x1c-\x1f\x7f]")
+
+
+def _guess_encoding(data: bytes) -> str:
+    for mark, name in _MARKS:
+        if data.startswith(mark):
+            return name
+    head = data[:4096]
+    if head[1::2].count(0) > len(head) // 4 and not head[0::2].count(0):
+        return "utf-16-le"
+    if head[0::2].count(0) > len(head) // 4 and not head[1::2].count(0):
+        return "utf-16-be"
+    try:
+        data.decode("utf-8")
+        return "utf-8"
+    except UnicodeDecodeError:
+        return "cp1252"
+
+
+def decode(data: bytes, encoding: str = "auto") -> tuple[str, str]:
+    """Turn the bytes of a text file into text with plain line ends.
+
+    Returns
+    -------
+    The text without a byte order mark, and the name of the encoding.
+
+    Raises
+    ------
+    InputError : the encoding is unknown or does not fit, or the bytes are not text at all.
+    """
+    name = _guess_encoding(data) if encoding == "auto" else encoding
+    try:
+        text = data.decode(name)
+    except LookupError as error:
+        raise InputError(
+            f'unknown encoding "{encoding}"', "a name such as utf-8, utf-16 or latin-1"
+        ) from error
+    except UnicodeDecodeError as error:
+        if encoding != "auto" or name != "cp1252":
+            line = data.count(b"\n", 0, error.start) + 1
+            raise InputError(
+                f"bytes that are not {name}", "another encoding", place=f"line {line}"
+            ) from error
+        name, text = "latin-1", data.decode("latin-1")
+    if len(_CONTROLS.findall(text[:4096])) > len(text[:4096]) // 50:
+        raise InputError("binary data", "a text table (CSV or TSV)")
+    text = text.removeprefix("\ufeff").replace("\r\n", "\n").replace("\r", "\n")
+    return text.replace("\x00", ""), name
+
+
+def find_delimiter(text: str) -> str:
+    """The character between the cells: the one that cuts all first lines into equally many.
+
+    A file of one column has none; a comma is returned for it.
+    """
+    sample = "".join(text.splitlines(keepends=True)[:_LOOKED_AT])
+    best, best_fit = ",", 0.0
+    for delimiter in ("\t", ";", "|", ",", " "):
+        lines = io.StringIO(trimmed(sample) if delimiter == " " else sample)
+        found = csv.reader(lines, delimiter=delimiter, skipinitialspace=delimiter == " ")
+        rows = [row for row in found if row]
+        if not rows or len(rows[0]) < 2:
+            continue
+        fit = sum(len(row) == len(rows[0]) for row in rows) / len(rows)
+        # spaces also stand inside names, so they must fit everywhere
+        if fit > best_fit and (delimiter != " " or (fit == 1.0 and len(rows) > 1)):
+            best, best_fit = delimiter, fit
+    return best
+
+
+def trimmed(text: str) -> str:
+    """Lines without spaces at their ends: where spaces delimit, they are no cells."""
+    return _TRAILING.sub("", text)
+
+
+def find_decimal(cells: Iterable[str]) -> str:
+    """`,` when more of the cells are numbers with a decimal comma than with a point."""
+    commas = points = 0
+    for cell in cells:
+        commas += _COMMA_NUMBER.fullmatch(cell) is not None
+        points += _POINT_NUMBER.fullmatch(cell) is not None
+    return "," if commas > points else "."

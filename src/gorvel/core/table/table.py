@@ -1,0 +1,135 @@
+"""A table as it was read: cells of text, with numbers made from them on demand."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Collection
+from dataclasses import dataclass, field
+
+import numpy as np
+import polars as pl
+from numpy.typing import NDArray
+
+from gorvel.core.errors import InputError
+
+__all__ = ["Cells", "Numbers", "Reading", "Table", "parse_number"]
+
+_NUMBER = re.compile(r"[+-]?([0-9]+\.?[0-9]*|\.[0-9]+)([eE][+-]?[0-9]+)?")
+
+
+@dataclass(frozen=True)
+class Reading:
+    """How the file was read: names of delimiter (as in plan files), decimal mark, encoding."""
+
+    delimiter: str = ","
+    decimal: str = "."
+    encoding: str = "utf-8"
+
+
+@dataclass(frozen=True)
+class Numbers:
+    """A column as numbers.
+
+    values : (n,) float64, NaN where missing or not a finite number.
+    bad_row, bad_cell : the first cell that is neither missing nor a finite number, or -1 and "".
+    mostly : more than half of the cells that are not missing are finite numbers.
+    """
+
+    values: NDArray[np.float64]
+    bad_row: int
+    bad_cell: str
+    mostly: bool
+
+
+@dataclass(frozen=True)
+class Cells:
+    """A column as text: (n,) objects, None where missing."""
+
+    values: NDArray[np.object_]
+
+    @property
+    def missing(self) -> NDArray[np.bool_]:
+        return np.array([cell is None for cell in self.values], dtype=bool)
+
+
+@dataclass(frozen=True)
+class Table:
+    """Cells of text; nothing is interpreted yet.
+
+    name : the file's name; frame : string columns, null for an empty cell, white space stripped.
+    """
+
+    name: str
+    frame: pl.DataFrame
+    reading: Reading = field(default_factory=Reading)
+
+    @property
+    def n(self) -> int:
+        return self.frame.height
+
+    @property
+    def names(self) -> list[str]:
+        return self.frame.columns
+
+    def _series(self, column: str, codes: Collection[str]) -> pl.Series:
+        series = self.frame[column]
+        if not codes:
+            return series
+        same = series.is_in(list(codes))
+        as_numbers = [value for value in map(parse_number, codes) if not math.isnan(value)]
+        if as_numbers:  # 98 is written 98.0 in some exports
+            same = same | self._floats(series).is_in(as_numbers).fill_null(False)
+        return series.set(same.fill_null(False), None)
+
+    def _floats(self, series: pl.Series) -> pl.Series:
+        if self.reading.decimal == ",":
+            series = series.str.replace(",", ".", literal=True)
+        return series.cast(pl.Float64, strict=False)
+
+    def cells(self, column: str, codes: Collection[str] = ()) -> Cells:
+        """The column as text; cells equal to one of the missing codes become None."""
+        values = np.empty(self.n, dtype=object)
+        values[:] = self._series(column, codes).to_list()
+        return Cells(values)
+
+    def numbers(self, column: str, codes: Collection[str] = ()) -> Numbers:
+        """The column as numbers; cells equal to one of the missing codes become NaN."""
+        series = self._series(column, codes)
+        values = self._floats(series).to_numpy().astype(np.float64)
+        finite = np.isfinite(values)
+        present = series.is_not_null().to_numpy()
+        bad = np.flatnonzero(present & ~finite)
+        return Numbers(
+            values=np.where(finite, values, np.nan),
+            bad_row=int(bad[0]) if bad.size else -1,
+            bad_cell=str(series[int(bad[0])]) if bad.size else "",
+            mostly=bool(2 * np.count_nonzero(finite) > np.count_nonzero(present)),
+        )
+
+    def clean_numbers(self, column: str, codes: Collection[str] = ()) -> NDArray[np.float64]:
+        """The column as numbers, NaN where missing.
+
+        Raises
+        ------
+        InputError : a cell is not a finite number; names the row, the column and the cell.
+        """
+        numbers = self.numbers(column, codes)
+        if numbers.bad_row >= 0:
+            raise InputError(
+                f'"{numbers.bad_cell}"',
+                "a finite number",
+                place=f'row {numbers.bad_row + 1}, column "{column}"',
+                file=self.name,
+            )
+        return numbers.values
+
+
+def parse_number(text: str, decimal: str = ".") -> float:
+    """The finite number a cell holds, or NaN. Nothing but plain decimal notation is a number."""
+    if decimal == ",":
+        text = text.replace(",", ".")
+    if _NUMBER.fullmatch(text.strip()) is None:
+        return math.nan
+    value = float(text)
+    return value if math.isfinite(value) else math.nan

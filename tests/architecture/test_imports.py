@@ -1,0 +1,104 @@
+"""The one-way rule, enforced three ways, and each of them shown to bite."""
+
+from __future__ import annotations
+
+import ast
+import shutil
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[2]
+SOURCE = ROOT / "src" / "gorvel"
+FOREIGN = ("scipy", "sklearn")
+
+PLANTED = [
+    ("core/tree.py", "import PySide6.QtCore"),
+    ("cli/main.py", "from PySide6 import QtGui"),
+    ("core/tree.py", "import gorvel.desk"),
+    ("cli/main.py", "import gorvel.desk"),
+    ("core/tree.py", "import gorvel.core.plan"),
+    ("core/table/table.py", "import gorvel.core.tree"),
+    ("core/cuts.py", "import scipy.cluster"),
+    ("core/new_layer.py", ""),
+    ("new_package/__init__.py", ""),
+    ("desk/pages/tree.py", "import gorvel.desk.pages.plan"),
+    ("desk/widgets/reading.py", "import gorvel.desk.pages.plan"),
+]
+
+
+def lint(source: Path) -> subprocess.CompletedProcess[str]:
+    command = [Path(sys.executable).with_name("lint-imports"), "--no-cache", "--config"]
+    return subprocess.run(
+        [*command, ROOT / "pyproject.toml"],
+        cwd=source, env={"PYTHONPATH": str(source)}, capture_output=True, text=True, check=False,
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize(("place", "line"), PLANTED)
+def test_a_planted_violation_breaks_a_contract(tmp_path: Path, place: str, line: str) -> None:
+    shutil.copytree(SOURCE, tmp_path / "gorvel", ignore=shutil.ignore_patterns("__pycache__"))
+    file = tmp_path / "gorvel" / place
+    file.parent.mkdir(exist_ok=True)
+    text = file.read_text() if file.exists() else ""
+    file.write_text(f"{text}\n{line}\n")
+    assert lint(tmp_path).returncode != 0
+
+
+def test_the_contracts_hold(tmp_path: Path) -> None:
+    result = lint(ROOT / "src")
+    assert result.returncode == 0, result.stdout
+
+
+def imported(file: Path) -> Iterator[str]:
+    """Every module a file imports, inside functions and under TYPE_CHECKING too."""
+    for node in ast.walk(ast.parse(file.read_text(encoding="utf-8"))):
+        if isinstance(node, ast.Import):
+            yield from (alias.name for alias in node.names)
+        elif isinstance(node, ast.ImportFrom):
+            yield node.module or ""
+
+
+def forbidden(file: Path, package: str) -> list[str]:
+    wrong = FOREIGN + (("PySide6", "gorvel.desk") if package in ("core", "cli") else ())
+    return [name for name in imported(file) if name.startswith(wrong)]
+
+
+def test_no_hidden_import_breaks_the_rule(tmp_path: Path) -> None:
+    hidden = tmp_path / "hidden.py"
+    hidden.write_text("def f():\n    from PySide6 import QtCore\n    import scipy.spatial\n")
+    assert forbidden(hidden, "core") == ["PySide6", "scipy.spatial"]
+    files = [*SOURCE.rglob("*.py"), *(ROOT / "tests").rglob("*.py"), *(ROOT / "demo").glob("*.py")]
+    for file in files:
+        parts = file.relative_to(SOURCE).parts if file.is_relative_to(SOURCE) else ("",)
+        assert forbidden(file, parts[0]) == [], file
+
+
+def test_core_and_command_line_load_no_qt() -> None:
+    code = """
+import importlib, pkgutil, sys, gorvel.core, gorvel.cli
+for package in (gorvel.core, gorvel.cli):
+    for module in pkgutil.walk_packages(package.__path__, package.__name__ + "."):
+        importlib.import_module(module.name)
+assert "gorvel.core.run" in sys.modules
+print([name for name in sys.modules if name.startswith(("PySide6", "shiboken6", "gorvel.desk"))])
+"""
+    told = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert told.stdout.strip() == "[]"
+
+
+def test_public_names_are_sorted_and_there() -> None:
+    for file in SOURCE.rglob("*.py"):
+        body = ast.parse(file.read_text(encoding="utf-8")).body
+        named = [n for n in body if isinstance(n, ast.Assign) and "__all__" in ast.unparse(n)]
+        if file.name in ("__init__.py", "__main__.py"):
+            continue
+        assert len(named) == 1, file
+        names = ast.literal_eval(named[0].value)
+        assert names == sorted(names, key=lambda n: (not n.isupper(), not n[0].isupper(), n)), file
+        text = file.read_text(encoding="utf-8")
+        for name in names:
+            assert any(f"{kind} {name}" in text for kind in ("def", "class")) or name in text

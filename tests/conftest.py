@@ -1,0 +1,14 @@
+"""Settings of all tests."""
+
+from __future__ import annotations
+
+import os
+
+from hypothesis import HealthCheck, settings
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+settings.register_profile(
+    "gorvel", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow]
+)
+settings.load_profile("gorvel")

@@ -1,0 +1,164 @@
+"""Every linkage against agglomeration written from the definitions."""
+
+from __future__ import annotations
+
+import math
+from fractions import Fraction
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gorvel.core.cuts import cut_at_count, cut_at_height
+from gorvel.core.linkage.agglomerate import grow, working_proximities
+from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.schedule import make_schedule, within_spread
+from gorvel.core.tree import Tree, agglomerative_coefficient, cophenetic_correlation
+from reference import trees
+
+RATINGS = st.integers(1, 8).flatmap(
+    lambda n: st.lists(st.lists(st.integers(1, 3), min_size=2, max_size=2), min_size=n, max_size=n)
+)
+linkages = pytest.mark.parametrize("key", sorted(LINKAGES))
+
+
+def squared(points: list[list[int]]) -> list[list[Fraction]]:
+    return [
+        [Fraction(sum((a - b) ** 2 for a, b in zip(x, y, strict=True))) for y in points]
+        for x in points
+    ]
+
+
+def grown(d: list[list[Fraction]] | np.ndarray, key: str, weights: list[int]) -> Tree:
+    d = np.array(d, dtype=float).reshape(len(weights), len(weights))
+    masses = np.array(weights, dtype=float)
+    work = working_proximities(d, LINKAGES[key], "squared-euclidean", masses)
+    return grow(work, key, masses)
+
+
+def check_same(tree: Tree, joins: list[trees.Join]) -> None:
+    assert tree.joins == len(joins)
+    for k, join in enumerate(joins):
+        assert sorted(tree.members(int(tree.left[k])).tolist()) == sorted(join.left)
+        assert sorted(tree.members(int(tree.right[k])).tolist()) == sorted(join.right)
+        assert tree.heights[k] == pytest.approx(float(join.height), rel=1e-9, abs=1e-12)
+        assert bool(tree.tied[k]) == join.tied
+        assert bool(tree.tie_matters[k]) == join.matters
+
+
+@linkages
+@given(points=RATINGS, data=st.data())
+def test_tied_ratings_join_as_the_tie_rule_says(
+    key: str, points: list[list[int]], data: st.DataObject
+) -> None:
+    n = len(points)
+    weights = data.draw(
+        st.one_of(st.just([1] * n), st.lists(st.integers(1, 4), min_size=n, max_size=n))
+    )
+    used = weights if LINKAGES[key].masses else [1] * n
+    joins = trees.agglomerate(squared(points), [Fraction(w) for w in used], key)
+    check_same(grown(squared(points), key, weights), joins)
+
+
+@linkages
+@given(st.integers(0, 10**6), st.integers(2, 18))
+def test_random_points_and_all_that_follows_from_a_tree(key: str, seed: int, n: int) -> None:
+    rng = np.random.default_rng(seed)
+    x, v, w = rng.normal(size=(n, 3)), rng.uniform(0.5, 2, 3), rng.uniform(0.5, 3, n)
+    d = np.array([[float(v @ (a - b) ** 2) for b in x] for a in x])
+    used = w.tolist() if LINKAGES[key].masses else [1.0] * n
+    joins = trees.agglomerate(d.tolist(), used, key)
+    tree = grown(d, key, w)
+    check_same(tree, joins)
+
+    for k in range(1, n + 1):
+        assert cut_at_count(tree, k).membership.tolist() == trees.cut(joins, n, n - k)
+    height = float(np.median(tree.heights))
+    kept = max(k for k, join in enumerate(joins, 1) if tree.heights[k - 1] <= height)
+    assert cut_at_height(tree, height).membership.tolist() == trees.cut(joins, n, kept)
+
+    pairs = np.triu_indices(n, 1)
+    met = np.array(trees.cophenetic(joins, tree.heights.tolist(), n))
+    for i, j in zip(*pairs, strict=True):
+        assert tree.heights[tree.meeting(int(i), int(j))] == met[i, j]
+    if n > 2:
+        told = cophenetic_correlation(tree, d)
+        assert told == pytest.approx(trees.pearson(d[pairs].tolist(), met[pairs].tolist()))
+    first = [next(j.height for j in joins if (i,) in (j.left, j.right)) for i in range(n)]
+    coefficient = 1 - math.fsum(first) / n / joins[-1].height
+    assert agglomerative_coefficient(tree) == pytest.approx(coefficient)
+
+    spread = within_spread(tree, x, v, w)
+    rows = make_schedule(tree, w, spread)
+    total = trees.within_ss([1] * n, x.tolist(), v.tolist(), w.tolist())
+    for k, join in enumerate(joins):
+        cases = list(join.left + join.right)
+        within = trees.within_ss(trees.cut(joins, n, k + 1), x.tolist(), v.tolist(), w.tolist())
+        assert spread.within[k] == pytest.approx(within, rel=1e-9)
+        assert spread.r2[k] == pytest.approx(1 - within / total, abs=1e-9)
+        assert rows.size[k] == len(cases)
+        assert rows.mass[k] == pytest.approx(w[cases].sum())
+        assert rows.clusters[k] == n - 1 - k
+        made = [j + 1 for j in range(k) if set(joins[j].left + joins[j].right) == set(join.left)]
+        assert rows.left_made_at[k] == (made[-1] if made else 0)
+        later = [
+            j + 1
+            for j in range(k + 1, n - 1)
+            if tuple(sorted(cases)) in (joins[j].left, joins[j].right)
+        ]
+        assert rows.used_at[k] == (later[0] if later else 0)
+    assert spread.semipartial_r2.sum() == pytest.approx(1)
+
+
+@given(st.integers(0, 10**6), st.integers(2, 30))
+def test_single_linkage_heights_are_the_edges_of_a_minimum_spanning_tree(seed: int, n: int) -> None:
+    rng = np.random.default_rng(seed)
+    d = rng.integers(1, 9, (n, n)).astype(float)
+    d = np.triu(d, 1) + np.triu(d, 1).T
+    inside, edges = {0}, []
+    while len(inside) < n:
+        length, new = min((d[i, j], j) for i in inside for j in set(range(n)) - inside)
+        inside.add(new)
+        edges.append(length)
+    assert sorted(edges) == grown(d, "single", [1] * n).heights.tolist()
+
+
+@linkages
+@given(st.integers(0, 10**6), st.sampled_from([1e-12, 1.0, 1e12]))
+def test_scale_and_repeated_rows(key: str, seed: int, scale: float) -> None:
+    rng = np.random.default_rng(seed)
+    x = rng.normal(size=(6, 2)) * scale
+    times = rng.integers(1, 4, 6)
+    copies = np.repeat(x, times, axis=0)
+
+    def distances(y: np.ndarray) -> np.ndarray:
+        return np.array([[float(((a - b) ** 2).sum()) for b in y] for a in y])
+
+    folded = grown(distances(x), key, times.tolist())
+    unfolded = grown(distances(copies), key, [1] * len(copies))
+    extra = len(copies) - 6
+    assert np.all(unfolded.heights[:extra] == 0)
+    assert np.isfinite(unfolded.heights).all()
+    np.testing.assert_allclose(unfolded.heights[extra:], folded.heights, rtol=1e-7)
+
+
+@linkages
+def test_equal_cases_meet_at_exactly_zero(key: str) -> None:
+    tree = grown(np.zeros((5, 5)), key, [1, 2, 3, 1, 2])
+    assert tree.heights.tolist() == [0.0] * 4
+    assert tree.order.tolist() == [0, 1, 2, 3, 4]
+    assert tree.tied.tolist() == [True, True, True, False]
+    assert agglomerative_coefficient(tree) is None
+    assert cophenetic_correlation(tree, np.zeros((5, 5))) is None
+
+
+def test_an_inversion_is_kept_counted_and_cut_through() -> None:
+    points = np.array([[0.0, 0.0], [1.0, 0.0], [0.5, 0.9]])  # the third is nearer to the middle
+    d = np.array([[float(((a - b) ** 2).sum()) for b in points] for a in points])
+    tree = grown(d, "centroid", [1, 1, 1])
+    assert tree.heights.tolist() == pytest.approx([1.0, 0.81])
+    assert tree.inversions.tolist() == [False, True]
+    # the second join is the last one not above 0.9, so both count
+    assert cut_at_height(tree, 0.9).clusters == 1
+    assert cut_at_height(tree, 0.5).clusters == 3

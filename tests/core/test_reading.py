@@ -1,0 +1,145 @@
+"""Files in, cells out; files that are not tables are refused with the place."""
+
+from __future__ import annotations
+
+import csv
+import io
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gorvel.core.errors import InputError
+from gorvel.core.matrix import read_matrix
+from gorvel.core.table.levels import binary_codes
+from gorvel.core.table.reading import read_table
+
+CELLS = st.text(st.sampled_from('ab1,;"\n\té .'), max_size=6)
+
+
+def written(directory: Path, data: str | bytes, name: str = "t.csv") -> Path:
+    path = directory / name
+    path.write_bytes(data if isinstance(data, bytes) else data.encode())
+    return path
+
+
+@pytest.mark.parametrize("delimiter", [",", ";", "\t", "|"])
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "latin-1"])
+@given(rows=st.lists(st.tuples(CELLS, CELLS, st.floats(-1e6, 1e6)), min_size=2, max_size=6))
+def test_what_was_written_is_read(
+    tmp_path_factory: pytest.TempPathFactory,
+    delimiter: str,
+    encoding: str,
+    rows: list[tuple[str, str, float]],
+) -> None:
+    text = io.StringIO()
+    decimal = "," if delimiter == ";" else "."
+    writer = csv.writer(text, delimiter=delimiter, quoting=csv.QUOTE_ALL)
+    writer.writerow(["naïve", "b", "number"])
+    writer.writerows([(a, b, repr(x).replace(".", decimal)) for a, b, x in rows])
+    directory = tmp_path_factory.mktemp("read")
+    table = read_table(written(directory, text.getvalue().encode(encoding)))
+    assert table.names == ["naïve", "b", "number"]
+    for k, name in enumerate(["naïve", "b"]):
+        told = table.cells(name).values.tolist()
+        assert told == [row[k].strip() or None for row in rows]
+    assert table.numbers("number").values.tolist() == [x for _, _, x in rows]
+
+
+def test_gaps_codes_and_blank_lines(tmp_path: Path) -> None:
+    path = written(tmp_path, "id,q,w\n1,98,2\n\n2,,98.0\n3, 4 ,1e1\n\n")
+    table = read_table(path)
+    assert table.n == 3
+    np.testing.assert_array_equal(table.numbers("q", ["98"]).values, [np.nan, np.nan, 4])
+    np.testing.assert_array_equal(table.numbers("w", ["98"]).values, [2, np.nan, 10])
+    assert not table.numbers("q", ["98"]).bad_cell
+
+
+def test_columns_of_spaces(tmp_path: Path) -> None:
+    table = read_table(written(tmp_path, "a   b  c\n1  22   3\n10 2    3 \n", "t.txt"))
+    assert table.reading.delimiter == "space"
+    assert table.numbers("b").values.tolist() == [22, 2]
+
+
+@pytest.mark.parametrize(
+    ("cells", "present"),
+    [("yes No YES", [1, 0, 1]), ("1 2 1", [0, 1, 0]), ("a b a", [0, 1, 0]), ("9 10 9", [0, 1, 0]),
+     ("true false true", [1, 0, 1]), ("n n n", [0, 0, 0])],
+)  # fmt: skip
+def test_two_values_become_present_and_absent(
+    tmp_path: Path, cells: str, present: list[float]
+) -> None:
+    table = read_table(written(tmp_path, "x\n" + cells.replace(" ", "\n")))
+    values, cautions = binary_codes(table, "x")
+    assert values.tolist() == present
+    assert [c.code for c in cautions] == (["binary-1-2"] if cells == "1 2 1" else [])
+
+
+@pytest.mark.parametrize(
+    ("data", "place"),
+    [
+        (b"", "empty file"),
+        (b"a,b\n", "no cases"),
+        (b"\x89PNG\r\n\x1a\n" + bytes(range(256)) * 9, "binary data"),
+        (b"a,b\n1,2\n1,2,3\n", "row 2: 3 cells; expected 2"),
+        (b"a,b,a\n1,2,3\n", 'header row: the column name "a" more than once (columns 1, 3)'),
+        (b"a,b\n1\n", "row 1: 1 cells; expected 2"),
+    ],
+)
+def test_what_is_no_table_is_refused_with_the_place(
+    tmp_path: Path, data: bytes, place: str
+) -> None:
+    path = written(tmp_path, data)
+    with pytest.raises(InputError) as caught:
+        read_table(path)
+    assert str(caught.value).startswith("t.csv: ")
+    assert place in str(caught.value)
+
+
+@given(data=st.binary(max_size=300))
+def test_no_bytes_crash_the_reader(tmp_path_factory: pytest.TempPathFactory, data: bytes) -> None:
+    path = written(tmp_path_factory.mktemp("fuzz"), data)
+    for read in (read_table, read_matrix):
+        try:
+            read(path)
+        except InputError as error:
+            assert str(error).startswith("t.csv: ")
+            assert "\n" not in str(error)
+
+
+SQUARE = ",a,b,c\na,0,1,2\nb,1,0,3\nc,2,3,0\n"
+
+
+@pytest.mark.parametrize(
+    "text", [SQUARE, ",a,b,c\na,,,\nb,1,,\nc,2,3,\n", "x;a;b;c\na\nb;1\nc;2;3\n"]
+)
+def test_square_and_lower_triangular_matrices(tmp_path: Path, text: str) -> None:
+    read = read_matrix(written(tmp_path, text))
+    assert read.labels == ("a", "b", "c")
+    assert read.values.tolist() == [[0, 1, 2], [1, 0, 3], [2, 3, 0]]
+
+
+def test_similarities_become_distances(tmp_path: Path) -> None:
+    text = ",a,b,c\na,10,,\nb,7,10,\nc,1,4,10\n"
+    read = read_matrix(written(tmp_path, text), similarity=True)
+    assert read.values.tolist() == [[0, 3, 9], [3, 0, 6], [9, 6, 0]]
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "place"),
+    [
+        ("c,2,3,0", "c,2,4,0", 'row 2 ("b"), column "c": 3, and 4 on the other side'),
+        ("b,1,0,3", "b,x,0,3", 'row 2 ("b"), column "a": "x"'),
+        ("b,1,0,3", "b,1,0,", 'row 2 ("b"), column "c": an empty cell'),
+        ("b,1,0,3", "z,1,0,3", 'row 2: the label "z"'),
+        ("c,2,3,0\n", "", "3 labels in the first row and 2 rows"),
+        ("a,0,1,2", "a,5,1,2", "5 on the diagonal"),
+        ("a,0,1,2\nb,1", "a,0,-1,2\nb,-1", "a distance of 0 or more"),
+    ],
+)
+def test_what_is_no_matrix_is_refused(tmp_path: Path, old: str, new: str, place: str) -> None:
+    with pytest.raises(InputError) as caught:
+        read_matrix(written(tmp_path, SQUARE.replace(old, new)))
+    assert place in str(caught.value)
