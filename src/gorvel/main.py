@@ -66,7 +66,7 @@ def _has_display() -> bool:
 def _window(path: Path | None) -> int:
     from gorvel.desk.application import start
 
-    return start(path)
+    return start(path, DEMO / "readers.toml")
 
 
 def _demo_without_window() -> int:

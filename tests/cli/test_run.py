@@ -220,7 +220,9 @@ BAD_PLANS = {
     PLAN.replace('file = "t.csv"', 'file = "t.csv"\nkind = "proximities"'): [
         "[variables]", "does not fit",
     ],
-    'gorvel = 1\n[source]\nfile = "t.csv"\nkind = "proximities"\n': ["t.csv", "row 1", 'the label "r1"'],
+    'gorvel = 1\n[source]\nfile = "t.csv"\nkind = "proximities"\n': [
+        "t.csv", "row 1", 'the label "r1"',
+    ],
 }  # fmt: skip
 BAD_TABLES = {
     TABLE.replace("r5,3,x,7", "r5,3,x,oops"): ["t.csv", "row 5", 'column "a"', '"oops"', "finite"],

@@ -97,8 +97,8 @@ def test_many_rows_come_in_blocks_that_fit_together() -> None:
 
 def test_a_distance_beyond_the_largest_number_names_both_cases() -> None:
     x = np.array([[1e200], [0.0], [-1e200]])
-    with pytest.raises(InputError, match='"a" and "b".*largest number'):
-        told = answers(x, np.ones(1), ["interval"], [False])
+    told = answers(x, np.ones(1), ["interval"], [False])
+    with pytest.raises(InputError, match=r'"a" and "b".*largest number'):
         all_pairs(told, "squared-euclidean", ["a", "b", "c"])
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import csv
 import io
+import re
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -98,15 +100,20 @@ def test_what_is_no_table_is_refused_with_the_place(
     assert place in str(caught.value)
 
 
+def refusal(read: Callable[[Path], object], path: Path) -> str | None:
+    try:
+        read(path)
+    except InputError as error:
+        return str(error)
+    return None
+
+
 @given(data=st.binary(max_size=300))
 def test_no_bytes_crash_the_reader(tmp_path_factory: pytest.TempPathFactory, data: bytes) -> None:
     path = written(tmp_path_factory.mktemp("fuzz"), data)
     for read in (read_table, read_matrix):
-        try:
-            read(path)
-        except InputError as error:
-            assert str(error).startswith("t.csv: ")
-            assert "\n" not in str(error)
+        error = refusal(read, path)
+        assert error is None or re.fullmatch(r"t\.csv: .+", error)
 
 
 SQUARE = ",a,b,c\na,0,1,2\nb,1,0,3\nc,2,3,0\n"

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.tree import Tree
 
-__all__ = ["Cut", "cut_at_count", "cut_at_height", "height_between", "letters"]
+__all__ = ["Cut", "cut_at_count", "cut_at_height", "letters"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -57,20 +57,6 @@ def cut_at_height(tree: Tree, height: float) -> Cut:
     """The partition by all joins not above a height; with inversions, all up to the last such."""
     below = np.flatnonzero(tree.heights <= height)
     return _after(tree, int(below[-1]) + 1 if below.size else 0)
-
-
-def height_between(tree: Tree, clusters: int) -> float:
-    """A height at which a cut line for this count is drawn: midway between two joins.
-
-    With one cluster it lies a little above the last join, with n at or below the first.
-    """
-    kept = tree.n - clusters
-    if tree.joins == 0:
-        return 0.0
-    top = float(tree.heights.max())
-    below = float(tree.heights[kept - 1]) if kept else 0.0
-    above = float(tree.heights[kept]) if kept < tree.joins else top * 1.04 + (top == 0)
-    return (below + above) / 2
 
 
 def letters(number: int) -> str:

@@ -13,10 +13,12 @@ from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.scaling import SCALINGS
 
 __all__ = [
+    "HANDLING_WORDS",
     "Phrase",
     "describe_case",
     "describe_cluster",
     "describe_join",
+    "describe_tree",
     "join_names",
     "number",
     "plan_phrases",
@@ -158,7 +160,8 @@ def describe_case(grown: Grown, case: int, cut: Cut | None = None) -> str:
         return text + "."
     other = int(tree.right[join] if tree.left[join] == case else tree.left[join])
     height = number(float(tree.heights[join]))
-    return f"{text}. It first joins {_part(grown, other, None)}, in join {join + 1} at height {height}."
+    text += f". It first joins {_part(grown, other, None)}"
+    return f"{text}, in join {join + 1} at height {height}."
 
 
 def describe_cluster(grown: Grown, cut: Cut, cluster: int) -> str:
@@ -175,6 +178,24 @@ def describe_cluster(grown: Grown, cut: Cut, cluster: int) -> str:
         text += f", and is taken up by join {join + 1} at height"
         text += f" {number(float(tree.heights[join]))}"
     return text + "."
+
+
+def describe_tree(grown: Grown, cut: Cut) -> str:
+    """What there is to see when nothing is pointed at: the tree, the cut, how far to trust it."""
+    tree = grown.tree
+    if tree.joins == 0:
+        return "One case is left, so there is nothing to join."
+    sizes = [f"{letters(k)} {tree.sizes[root]:,}" for k, root in enumerate(cut.roots[:8], 1)]
+    more = f" and {cut.clusters - 8:,} more" if cut.clusters > 8 else ""
+    text = f"{_count(tree.joins, 'join', 'joins')} bring {tree.n:,} cases together. "
+    text += f"The cut leaves {_count(cut.clusters, 'cluster', 'clusters')}: "
+    text += f"{', '.join(sizes)}{more}. "
+    if grown.cophenetic is not None:
+        text += (
+            f"Heights and proximities of all pairs correlate at {grown.cophenetic:.2f}"
+            " (cophenetic correlation; 1 would be perfectly faithful)."
+        )
+    return text
 
 
 def join_names(grown: Grown, nodes: Sequence[int]) -> list[str]:

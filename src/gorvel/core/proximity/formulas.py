@@ -72,7 +72,7 @@ def _importance_sum(answers: Answers, rows: slice, term: Term) -> Matrix:
         full = _all_known(block, x)
         with np.errstate(invalid="ignore", divide="ignore"):
             out *= np.where(full, 1.0, complete / used)
-        out[used == 0] = np.nan
+        out[np.asarray(used == 0)] = np.nan
     return out
 
 

@@ -11,7 +11,7 @@ from gorvel.core.cuts import Cut
 from gorvel.core.scene.axis import HeightAxis
 from gorvel.core.tree import Tree
 
-__all__ = ["DendrogramScene", "hit", "join_owners", "lay_out"]
+__all__ = ["DendrogramScene", "cut_share", "hit", "join_owners", "lay_out"]
 
 Floats = NDArray[np.float64]
 
@@ -70,6 +70,15 @@ def hit(
         away = np.minimum(away, np.hypot(beyond / near_share, (at - place) / near_place))
     best = int(away.argmin())
     return best if away[best] <= 1.0 else None
+
+
+def cut_share(scene: DendrogramScene, cut: Cut) -> float:
+    """Where on the height axis a line for this cut runs: midway between the joins beside it."""
+    tree, kept = scene.tree, cut.joins_kept
+    share = scene.share[tree.n :]
+    below = float(share[kept - 1]) if kept else 0.0
+    above = float(share[kept]) if kept < tree.joins else 1.0
+    return (below + above) / 2
 
 
 def join_owners(tree: Tree, cut: Cut) -> NDArray[np.int64]:

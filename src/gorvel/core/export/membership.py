@@ -1,0 +1,85 @@
+"""Memberships saved into a copy of the table."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import polars as pl
+
+from gorvel.core.analysis import Grown
+from gorvel.core.cuts import Cut, letters
+from gorvel.core.errors import InputError
+from gorvel.core.export.files import replacing
+from gorvel.core.matrix import ProximityTable
+from gorvel.core.table.table import Table
+
+__all__ = ["SAVABLE", "membership_frame", "save_membership"]
+
+SAVABLE = (".csv", ".xlsx")
+
+
+def _free_name(name: str, taken: list[str]) -> str:
+    out, number = name, 2
+    while out in taken:
+        out, number = f"{name}_{number}", number + 1
+    return out
+
+
+def membership_frame(source: Table | ProximityTable, grown: Grown, cut: Cut) -> pl.DataFrame:
+    """The table as it was read, with a cluster number and letter for each case.
+
+    Columns `cluster_k<count>` and `letter_k<count>` are added at the end, under another name where
+    the table has such a column; cases that were dropped have none. Columns of numbers are numbers.
+    """
+    numbers: list[int | None] = [None] * source.n
+    for case, cluster in zip(grown.prepared.numbers, cut.membership.tolist(), strict=True):
+        numbers[int(case) - 1] = cluster
+    frame = _typed(source)
+    name = _free_name(f"cluster_k{cut.clusters}", frame.columns)
+    letter = _free_name(f"letter_k{cut.clusters}", frame.columns)
+    return frame.with_columns(
+        pl.Series(name, numbers, dtype=pl.Int64),
+        pl.Series(letter, [letters(k) if k else None for k in numbers], dtype=pl.String),
+    )
+
+
+def _typed(source: Table | ProximityTable) -> pl.DataFrame:
+    if isinstance(source, ProximityTable):
+        return pl.DataFrame({"label": list(source.labels)})
+    columns = []
+    for name in source.names:
+        numbers = source.numbers(name)
+        if numbers.bad_row >= 0 or not numbers.mostly or _has_leading_zero(source, name):
+            columns.append(source.frame[name])
+            continue
+        series = pl.Series(name, numbers.values).fill_nan(None)
+        whole = series.drop_nulls()
+        if bool((whole == whole.round()).all()) and bool((whole.abs() < 2**53).all()):
+            series = series.cast(pl.Int64)
+        columns.append(series)
+    return pl.DataFrame(columns)
+
+
+def _has_leading_zero(source: Table, name: str) -> bool:
+    """Codes such as 007 are text, whatever they look like."""
+    return bool(source.frame[name].str.contains(r"^[+-]?0\d").any())
+
+
+def save_membership(
+    source: Table | ProximityTable, grown: Grown, cut: Cut, path: Path
+) -> pl.DataFrame:
+    """Write the table with its memberships to a .csv or .xlsx file, whole or not at all.
+
+    Raises
+    ------
+    InputError : another file type, or a place that cannot be written.
+    """
+    if path.suffix.lower() not in SAVABLE:
+        raise InputError(f'the file type "{path.suffix}"', " or ".join(SAVABLE), file=str(path))
+    frame = membership_frame(source, grown, cut)
+    with replacing(path) as part:
+        if path.suffix.lower() == ".csv":
+            frame.write_csv(part)
+        else:
+            frame.write_excel(part, worksheet="memberships", autofit=True, freeze_panes=(1, 0))
+    return frame

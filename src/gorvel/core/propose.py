@@ -1,0 +1,79 @@
+"""A first plan for a table that nobody has described yet: guesses that the user sees and mends."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+
+from gorvel.core.plan import CasesPlan, Plan, ScalePlan, SourcePlan, TreePlan, VariablesPlan
+from gorvel.core.table.levels import guess_level
+from gorvel.core.table.reading import read_rows
+from gorvel.core.table.table import Table
+
+__all__ = ["looks_like_matrix", "propose_matrix_plan", "propose_plan"]
+
+_MOST_RATINGS = 10  # distinct whole numbers up to which a column is taken for a rating
+_YES_NO = {"yes", "no", "true", "false", "y", "n"}
+_WEIGHT_NAMES = {"w", "weight", "wt", "weights"}
+
+
+def looks_like_matrix(path: Path) -> bool:
+    """Do the labels of the first row come again, in the same order, down the first column?"""
+    rows, _ = read_rows(path)
+    labels = rows[0][1:] if rows else []
+    return len(labels) > 1 and [row[0] for row in rows[1:]] == labels
+
+
+def propose_matrix_plan(path: Path) -> Plan:
+    """A plan for a proximity matrix: average linkage, which stays true to the proximities.
+
+    Similarities are told by a diagonal that holds the largest entries.
+    """
+    rows, _ = read_rows(path)
+    diagonal = [row[k] for k, row in enumerate(rows[1:], 1) if len(row) > k]
+    similar = any(cell not in ("", "0", "0.0", "0,0") for cell in diagonal)
+    source = SourcePlan(file=path.name, kind="proximities", similarity=similar)
+    return Plan(title=path.stem, source=source, tree=TreePlan(linkage="average"))
+
+
+def propose_plan(table: Table) -> Plan:
+    """A plan for a table: numbers and yes/no answers are active, on z-scores, joined by Ward."""
+    label: str | None = None
+    use: list[str] = []
+    ordinal: list[str] = []
+    binary: list[str] = []
+    for name in table.names:
+        cells = [cell for cell in table.cells(name).values if cell is not None]
+        distinct = set(cells)
+        if guess_level(table, name) == "nominal":
+            if label is None and table.n > 1 and len(distinct) == table.n:
+                label = name
+            elif len(distinct) == 2 and {cell.lower() for cell in distinct} <= _YES_NO:
+                binary.append(name)
+                use.append(name)
+            continue
+        numbers = table.numbers(name)
+        known = numbers.values[~np.isnan(numbers.values)]
+        whole = bool(np.all(known == np.rint(known)))
+        if len(distinct) < 2 or name.lower() in _WEIGHT_NAMES:
+            continue
+        if whole and _counts_up(known) and label is None:
+            label = name
+            continue
+        if whole and len(distinct) <= _MOST_RATINGS and known.min() >= 0:
+            ordinal.append(name)
+        use.append(name)
+    return Plan(
+        title=Path(table.name).stem,
+        source=SourcePlan(file=table.name),
+        cases=CasesPlan(label=label) if label else CasesPlan(),
+        variables=VariablesPlan(use=tuple(use), ordinal=tuple(ordinal), binary=tuple(binary)),
+        scale=ScalePlan(method="zscore"),
+        tree=TreePlan(linkage="ward"),
+    )
+
+
+def _counts_up(values: np.ndarray) -> bool:
+    """Is it a running number?"""
+    return bool(values.size > 2 and np.all(np.diff(values) == 1))

@@ -1,0 +1,167 @@
+"""What the user can have done: opening, growing, saving. Pages and window call these."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from gorvel.core.analysis import Grown, grow_prepared, read_source
+from gorvel.core.errors import GorvelError, InputError
+from gorvel.core.export.membership import save_membership
+from gorvel.core.plan import Plan, load_plan, save_plan
+from gorvel.core.prepare import Prepared, prepare
+from gorvel.core.progress import Progress
+from gorvel.core.propose import looks_like_matrix, propose_matrix_plan, propose_plan
+from gorvel.core.table.reading import read_table
+from gorvel.desk.settings import Settings, save_settings
+from gorvel.desk.state import Focus, Study
+from gorvel.desk.workers import Job, Jobs
+
+__all__ = ["Actions"]
+
+_SETTLE = 60  # milliseconds without a change of plan before it is looked at
+
+
+class Actions(QObject):
+    """Ties the focus to the core by jobs.
+
+    Signals: opened(); said(sentence, is_error); growing(job or None).
+    """
+
+    opened = Signal()
+    said = Signal(str, bool)
+    growing = Signal(object)
+
+    def __init__(self, focus: Focus, settings: Settings, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.focus, self.settings = focus, settings
+        self.jobs = Jobs(self)
+        self._settle = QTimer(self, singleShot=True, interval=_SETTLE)
+        self._settle.timeout.connect(self._prepare)
+        focus.plan_changed.connect(self._settle.start)
+
+    # opening
+
+    def open(self, path: Path) -> None:
+        """Open a data file or a plan, off the interface thread."""
+
+        def done(found: tuple[Study, Plan]) -> None:
+            self.settings.remember(path)
+            save_settings(self.settings)
+            self.focus.open(*found)
+            self.opened.emit()
+
+        self.said.emit(f"Reading {path.name} …", False)
+        self.jobs.start("open", lambda progress: _read(path), done, self._complain)
+
+    def _complain(self, why: str) -> None:
+        self.said.emit(why, True)
+
+    # the plan
+
+    def _prepare(self) -> None:
+        study, plan = self.focus.study, self.focus.plan
+        if study is None or plan is None:
+            return
+        if plan.source.kind == "table" and not plan.variables.use:
+            self.focus.set_prepared(
+                None, "No variable is active yet: choose some on the Cases page."
+            )
+            return
+        source = study.source
+        self.jobs.start(
+            "prepare",
+            lambda progress: prepare(source, plan),
+            lambda prepared: self.focus.set_prepared(prepared),
+            lambda why: self.focus.set_prepared(None, why),
+        )
+
+    def save_plan(self, path: Path) -> bool:
+        """Write the plan to a file; says whether it went well."""
+        plan, study = self.focus.plan_to_save, self.focus.study
+        if plan is None or study is None:
+            return False
+        data = study.data_file.absolute()
+        near = data.parent == path.absolute().parent
+        plan = plan.with_("source", file=data.name if near else str(data))
+        try:
+            save_plan(plan, path)
+        except OSError as error:
+            self._complain(f"{path}: {error.strerror}; the plan was not saved")
+            return False
+        self.focus.plan_was_saved(path)
+        self.settings.remember(path)
+        save_settings(self.settings)
+        self.said.emit(f"The plan is saved in {path.name}.", False)
+        return True
+
+    # growing
+
+    def grow(self) -> None:
+        """Grow the tree of the plan in force, off the interface thread."""
+        study, plan = self.focus.study, self.focus.plan
+        if study is None or plan is None:
+            return
+        source = study.source
+
+        def work(progress: Progress) -> Grown:
+            prepared: Prepared = prepare(source, plan)
+            return grow_prepared(prepared, plan, {}, progress)
+
+        job: Job = self.jobs.start("grow", work, self._grown, self._not_grown, self._stopped)
+        self.growing.emit(job)
+
+    def stop_growing(self) -> None:
+        """Cancel; the tree that was there before stays."""
+        self.jobs.cancel("grow")
+
+    def _grown(self, grown: Grown) -> None:
+        self.growing.emit(None)
+        self.focus.set_grown(grown)
+        took = sum(grown.seconds.values())
+        self.said.emit(f"Grown in {took:.2f} s.", False)
+
+    def _not_grown(self, why: str) -> None:
+        self.growing.emit(None)
+        self._complain(why)
+
+    def _stopped(self) -> None:
+        self.growing.emit(None)
+        self.said.emit("Stopped; nothing was changed.", False)
+
+    # memberships
+
+    def save_memberships(self, path: Path) -> bool:
+        """Write the table with the clusters of the cut; says whether it went well."""
+        focus = self.focus
+        if focus.study is None or focus.grown is None or focus.cut is None:
+            return False
+        try:
+            save_membership(focus.study.source, focus.grown, focus.cut, path)
+        except GorvelError as error:
+            self._complain(f"{error}; the memberships were not saved")
+            return False
+        focus.memberships_saved(path)
+        self.said.emit(f"{focus.cut.clusters} clusters are saved in {path.name}.", False)
+        return True
+
+    def finish(self) -> None:
+        """Stop all work; nothing runs on after this."""
+        self._settle.stop()
+        self.jobs.finish()
+
+
+def _read(path: Path) -> tuple[Study, Plan]:
+    """Read what a file holds: a plan with its data, a matrix, or a table."""
+    if path.suffix.lower() == ".toml":
+        plan = load_plan(path)
+        data = path.parent / plan.source.file
+        return Study(data, read_source(plan, data), path), plan
+    if not path.exists():
+        raise InputError("no such file", "a table (CSV, TSV) or a plan (TOML)", file=str(path))
+    if looks_like_matrix(path):
+        plan = propose_matrix_plan(path)
+        return Study(path, read_source(plan, path)), plan
+    table = read_table(path)
+    return Study(path, table), propose_plan(table)

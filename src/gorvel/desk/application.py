@@ -1,0 +1,48 @@
+"""Starting the window."""
+
+from __future__ import annotations
+
+import signal
+import sys
+from pathlib import Path
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+
+from gorvel.desk.settings import load_settings
+from gorvel.desk.theme import DARK, LIGHT, apply_theme
+from gorvel.desk.window import Window
+
+__all__ = ["make_application", "start"]
+
+
+def make_application(theme: str = "light", text_scale: float = 1.0) -> QApplication:
+    """The one application object, in a theme."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(sys.argv[:1])
+        app.setApplicationName("gorvel")
+        app.setDesktopFileName("gorvel")
+    apply_theme(app, DARK if theme == "dark" else LIGHT, text_scale)
+    return app
+
+
+def start(path: Path | None, demo: Path) -> int:
+    """Open the window, on a file if there is one, and stay until it is closed.
+
+    Without a file the study last used is opened, or the welcome page.
+    """
+    settings = load_settings()
+    app = make_application(settings.theme, settings.text_scale)
+    window = Window(settings, demo)
+    recent = Path(settings.recent[0]) if settings.recent else None
+    if path is None and recent is not None and recent.exists():
+        path = recent
+    if path is not None:
+        window.actions_.open(path)
+    window.show()
+    signal.signal(signal.SIGINT, lambda *_: window.close())
+    ticker = QTimer(interval=300)  # lets Python see a Ctrl+C in the terminal
+    ticker.timeout.connect(lambda: None)
+    ticker.start()
+    return app.exec()

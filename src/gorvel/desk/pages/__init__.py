@@ -1,0 +1,1 @@
+"""One page a file; pages never import each other."""

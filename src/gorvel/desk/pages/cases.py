@@ -1,0 +1,196 @@
+"""The Cases page: what was read, what each variable is for, and the cells themselves."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gorvel.core.matrix import ProximityTable
+from gorvel.core.table.summary import ColumnSummary, describe_column
+from gorvel.core.table.table import Reading, Table
+from gorvel.desk.actions import Actions
+from gorvel.desk.theme import SPACE, font
+from gorvel.desk.views.cells_view import CellsView
+from gorvel.desk.views.variables_view import VariablesView
+from gorvel.desk.widgets.texts import button, heading, panel, text
+
+__all__ = ["CasesPage"]
+
+_DELIMITERS = {
+    ",": "commas", ";": "semicolons", "tab": "tabs", "|": "bars", "space": "spaces",
+}  # fmt: skip
+
+
+def reading_words(reading: Reading) -> str:
+    """How a file was read, in words."""
+    mark = "comma" if reading.decimal == "," else "point"
+    return f"Cells parted by {_DELIMITERS[reading.delimiter]}, decimal {mark}, {reading.encoding}"
+
+
+class CasesPage(QWidget):
+    """Variables on the left, cells on the right."""
+
+    def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.actions, self.focus = actions, actions.focus
+        self.title = heading("", 1.29)
+        self.how = text(soft=True)
+        self.codes = QLineEdit()
+        self.codes_label = QLabel("Read as missing:")
+        self.variables = VariablesView(self.focus)
+        self.cells = CellsView(self.focus)
+        self.matrix_note = text()
+        self._variables_box = self._build_variables()
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(2 * SPACE, 0, 2 * SPACE, 2 * SPACE)
+        outer.setSpacing(SPACE)
+        outer.addLayout(self._head())
+        outer.addWidget(self.matrix_note)
+        split = QSplitter(Qt.Orientation.Horizontal)
+        split.addWidget(self._variables_box)
+        split.addWidget(self._build_cells())
+        split.setSizes([640, 610])
+        split.setHandleWidth(2 * SPACE)
+        split.setChildrenCollapsible(False)
+        outer.addWidget(split, 1)
+        self.focus.study_changed.connect(self._new_study)
+        self.focus.plan_changed.connect(self._plan_changed)
+        self._codes_shown: tuple[str, ...] = ()
+        self._new_study()
+
+    def _head(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.addWidget(self.title)
+        row.addSpacing(SPACE)
+        row.addWidget(self.how, 1)
+        self.codes_label.setBuddy(self.codes)
+        self.codes_label.setFont(font())
+        self.codes.setFont(font())
+        self.codes.setFixedWidth(130)
+        self.codes.setPlaceholderText("such as 98, 99")
+        self.codes.setToolTip("Codes that stand for no answer, parted by commas (Return)")
+        self.codes.setAccessibleName("Codes read as missing")
+        self.codes.editingFinished.connect(self._codes_typed)
+        row.addWidget(self.codes_label)
+        row.addWidget(self.codes)
+        return row
+
+    def _build_variables(self) -> QFrame:
+        box = panel()
+        layout = QVBoxLayout(box)
+        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
+        layout.setSpacing(6)
+        head = QHBoxLayout()
+        head.addWidget(heading("Variables", 1.0))
+        self.tally = text(soft=True, wrap=False)
+        head.addWidget(self.tally)
+        head.addStretch(1)
+        for words, role, tip in (
+            ("active", "active", "Group by the selected variables (A)"),
+            ("out", "out", "Leave the selected variables out (O)"),
+            ("label", "label", "Name the cases by the selected column (L)"),
+            ("weight", "weight", "Weight the cases by the selected column (W)"),
+        ):
+            head.addWidget(button(words, lambda role=role: self._give_role(role), "link", tip))  # type: ignore[misc]
+        layout.addLayout(head)
+        layout.addWidget(self.variables, 1)
+        hint = "Select rows, then press A active, O out, L label, W weight; 1 interval, 2 ordinal,"
+        layout.addWidget(
+            text(f"{hint} 3 nominal, 4 binary. Ctrl+Z takes it back.", 0.86, soft=True)
+        )
+        return box
+
+    def _build_cells(self) -> QFrame:
+        box = panel()
+        layout = QVBoxLayout(box)
+        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
+        layout.setSpacing(6)
+        head = QHBoxLayout()
+        self.cells_title = heading("Answers", 1.0)
+        head.addWidget(self.cells_title)
+        self.cells_note = text(soft=True, wrap=False)
+        head.addWidget(self.cells_note, 1)
+        head.addWidget(button("copy", self.cells.copy, "link", "The selected cells (Ctrl+C)"))
+        layout.addLayout(head)
+        layout.addWidget(self.cells, 1)
+        return box
+
+    def _give_role(self, role: str) -> None:
+        rows = self.variables.chosen_rows()
+        if not rows:
+            self.actions.said.emit("Select one or more variables first.", True)
+        self.variables.table.set_role(rows, role)
+
+    # following the focus
+
+    def _new_study(self) -> None:
+        study = self.focus.study
+        if study is None:
+            return
+        source = study.source
+        is_table = isinstance(source, Table)
+        for widget in (self._variables_box, self.codes, self.codes_label):
+            widget.setVisible(is_table)
+        self.matrix_note.setVisible(not is_table)
+        self.title.setText(source.name)
+        self.how.setText(reading_words(source.reading))
+        if isinstance(source, ProximityTable):
+            self.cells_title.setText("Proximities")
+            self.cells_note.setText("smaller is more alike")
+            said = f"{source.n:,} cases and how far apart they are, pair by pair."
+            if source.similarity:
+                said += " The file holds similarities: each was taken from the largest, so that"
+                said += " what is shown and written is a distance."
+            self.matrix_note.setText(said)
+        else:
+            self.cells_title.setText("Answers")
+            self.cells_note.setText(f"{source.n:,} cases, {len(source.names):,} columns")
+            self.variables.table.show([])
+            self._describe()
+
+    def _plan_changed(self) -> None:
+        plan = self.focus.plan
+        if plan is None or not isinstance(
+            self.focus.study.source if self.focus.study else 0, Table
+        ):
+            return
+        if not self.codes.hasFocus():
+            self.codes.setText(", ".join(plan.source.missing_codes))
+        count = len(plan.variables.use)
+        self.tally.setText(f"{count:,} active")
+        if plan.source.missing_codes != self._codes_shown:
+            self._describe()
+
+    def _describe(self) -> None:
+        study, plan = self.focus.study, self.focus.plan
+        if study is None or plan is None or not isinstance(study.source, Table):
+            return
+        table, codes = study.source, plan.source.missing_codes
+        self._codes_shown = codes
+
+        def done(found: list[ColumnSummary]) -> None:
+            rows = self.variables.chosen_rows()
+            self.variables.table.show(found)
+            for row in rows:
+                self.variables.selectRow(row)
+
+        self.actions.jobs.start(
+            "describe",
+            lambda progress: [describe_column(table, name, codes) for name in table.names],
+            done,
+            lambda why: self.actions.said.emit(why, True),
+        )
+
+    def _codes_typed(self) -> None:
+        words = self.codes.text().replace(";", ",").split(",")
+        codes = list(dict.fromkeys(word.strip() for word in words if word.strip()))
+        if self.focus.plan is not None and tuple(codes) != self.focus.plan.source.missing_codes:
+            self.focus.change("source", missing_codes=codes)

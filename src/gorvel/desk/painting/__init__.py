@@ -1,0 +1,1 @@
+"""Scenes to any paint device: screen, picture, print."""

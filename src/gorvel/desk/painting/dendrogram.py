@@ -1,0 +1,160 @@
+"""Painting a dendrogram, its cluster strip, its labels and the cut line."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
+
+from gorvel.core.cuts import Cut, letters
+from gorvel.core.scene.dendrogram import DendrogramScene, join_owners
+from gorvel.core.tree import Tree
+from gorvel.desk.painting.frame import Frame
+from gorvel.desk.theme import Theme, font
+
+__all__ = ["STRIP", "DendrogramPainter", "label_width", "paint_cut_line", "subtree_joins"]
+
+STRIP = 26  # pixels of the cluster strip between tree and labels
+_LEAST_ROW = 10.0  # pixels a label needs
+
+
+def label_width(labels: Sequence[str], most: float) -> float:
+    """Pixels for the label column: as wide as the widest label, up to a limit."""
+    metrics = QFontMetricsF(font(0.86))
+    longest = sorted(labels, key=len)[-40:]
+    return min(max((metrics.horizontalAdvance(label) for label in longest), default=0) + 16, most)
+
+
+def subtree_joins(tree: Tree, join: int) -> NDArray[np.int64]:
+    """All joins (from 0) inside the cluster that a join makes, itself included."""
+    node = tree.n + join
+    start, end = tree.starts[node], tree.starts[node] + tree.sizes[node]
+    starts = tree.starts[tree.n : node + 1]
+    return np.flatnonzero((starts >= start) & (starts < end))
+
+
+@dataclass(frozen=True, eq=False)
+class DendrogramPainter:
+    """Paints one tree at one cut; the same on screen, in a picture and in print."""
+
+    scene: DendrogramScene
+    labels: Sequence[str]
+    cut: Cut
+    theme: Theme
+
+    def paint(self, painter: QPainter, frame: Frame) -> None:
+        """Tree, cluster strip and labels; the caller has set the clip."""
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, frame.row < 3)
+        self._brackets(painter, frame, self._in_sight(frame), 1.1)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        self._strip(painter, frame)
+        self._labels(painter, frame)
+
+    def paint_subtree(self, painter: QPainter, frame: Frame, join: int) -> None:
+        """The joins inside one cluster once more, strong."""
+        joins = subtree_joins(self.scene.tree, join)
+        self._brackets(painter, frame, joins, 2.4)
+
+    def _in_sight(self, frame: Frame) -> NDArray[np.int64]:
+        tree = self.scene.tree
+        first, last = frame.shown(tree.n)
+        starts = tree.starts[tree.n :]
+        return np.flatnonzero((starts < last) & (starts + tree.sizes[tree.n :] > first))
+
+    def _brackets(
+        self, painter: QPainter, frame: Frame, joins: NDArray[np.int64], width: float
+    ) -> None:
+        tree, scene = self.scene.tree, self.scene
+        owner = join_owners(tree, self.cut)
+        lines: dict[int, list[QLineF]] = {}
+        for k in joins.tolist():
+            own = frame.x(float(scene.share[tree.n + k]))
+            a, b = int(tree.left[k]), int(tree.right[k])
+            ya, yb = frame.y(float(scene.place[a])), frame.y(float(scene.place[b]))
+            drawn = lines.setdefault(int(owner[tree.n + k]), [])
+            drawn.append(QLineF(own, ya, own, yb))
+            drawn.append(QLineF(frame.x(float(scene.share[a])), ya, own, ya))
+            drawn.append(QLineF(frame.x(float(scene.share[b])), yb, own, yb))
+        for cluster, drawn in lines.items():
+            pen = QPen(self.theme.cluster(cluster), width)
+            pen.setCapStyle(Qt.PenCapStyle.SquareCap)
+            painter.setPen(pen)
+            painter.drawLines(drawn)
+
+    def _strip(self, painter: QPainter, frame: Frame) -> None:
+        """A bar for each cluster with its letter, so that colour is never alone."""
+        tree = self.scene.tree
+        painter.setFont(font(0.86, 600))
+        metrics = QFontMetricsF(painter.font())
+        for number, root in enumerate(self.cut.roots.tolist(), 1):
+            top = frame.y(float(tree.starts[root]))
+            bottom = frame.y(float(tree.starts[root] + tree.sizes[root]))
+            if bottom < frame.top or top > frame.bottom:
+                continue
+            gap = 1.0 if bottom - top > 4 else 0.0
+            bar = QRectF(frame.right + 6, top + gap, STRIP - 8, max(bottom - top - 2 * gap, 1.0))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(self.theme.cluster(number))
+            painter.drawRoundedRect(bar, 2, 2)
+            seen = bar.intersected(
+                QRectF(bar.left(), frame.top, bar.width(), frame.bottom - frame.top)
+            )
+            letter = letters(number)
+            if seen.height() >= metrics.height() * 0.8:
+                painter.setPen(QColor(self.theme.panel))
+                painter.drawText(seen, Qt.AlignmentFlag.AlignCenter, letter)
+
+    def _labels(self, painter: QPainter, frame: Frame) -> None:
+        """Labels where there is room for each; else the size of each cluster."""
+        left = frame.right + STRIP + 4
+        if frame.row < _LEAST_ROW:
+            self._cluster_sizes(painter, frame, left)
+            return
+        painter.setFont(font(min(0.86, frame.row / 14)))
+        painter.setPen(QColor(self.theme.ink))
+        metrics = QFontMetricsF(painter.font())
+        room = painter.clipBoundingRect().right() - left
+        first, last = frame.shown(self.scene.tree.n)
+        for position in range(first, last):
+            label = self.labels[int(self.scene.tree.order[position])].replace("\n", " ")
+            text = metrics.elidedText(label, Qt.TextElideMode.ElideRight, room)
+            middle = frame.y(position + 0.5) + metrics.capHeight() / 2
+            painter.drawText(QPointF(left, middle), text)
+
+    def _cluster_sizes(self, painter: QPainter, frame: Frame, left: float) -> None:
+        tree = self.scene.tree
+        painter.setFont(font(0.86))
+        painter.setPen(QColor(self.theme.soft))
+        metrics = QFontMetricsF(painter.font())
+        for root in self.cut.roots.tolist():
+            size = int(tree.sizes[root])
+            middle = frame.y(float(tree.starts[root]) + size / 2)
+            if size * frame.row >= metrics.height() * 0.9:
+                text = f"{size:,} case{'s' if size > 1 else ''}"
+                painter.drawText(QPointF(left, middle + metrics.capHeight() / 2), text)
+
+
+def paint_cut_line(
+    painter: QPainter, x: float, top: float, bottom: float, theme: Theme, text: str = ""
+) -> QRectF:
+    """The cut line, with a handle that says the count; returns the handle's place."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    painter.setPen(QPen(QColor(theme.cut), 1.6))
+    painter.drawLine(QLineF(x, top, x, bottom))
+    if not text:
+        return QRectF()
+    painter.setFont(font(0.93, 600))
+    metrics = QFontMetricsF(painter.font())
+    handle = QRectF(0, 0, metrics.horizontalAdvance(text) + 22, metrics.height() + 4)
+    handle.moveCenter(QPointF(x, top - handle.height() / 2 + 2))
+    handle.moveLeft(max(handle.left(), 2.0))
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QColor(theme.cut))
+    painter.drawRoundedRect(handle, handle.height() / 2, handle.height() / 2)
+    painter.setPen(QColor(theme.on_cut))
+    painter.drawText(handle, Qt.AlignmentFlag.AlignCenter, text)
+    return handle

@@ -1,0 +1,71 @@
+"""Pictures of every page, made from a plan without anybody at the screen."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QSize
+from PySide6.QtWidgets import QApplication
+
+from gorvel.core.errors import InputError
+from gorvel.desk.application import make_application
+from gorvel.desk.settings import Settings
+from gorvel.desk.window import Window
+
+__all__ = ["grown_window", "picture_pages", "wait_for"]
+
+_PAGES = ("cases", "plan", "tree")
+_PATIENCE = 60.0  # seconds for one step
+
+
+def wait_for(ready: Callable[[], bool], what: str) -> None:
+    """Let the window live until something is so.
+
+    Raises
+    ------
+    InputError : it did not come about in time.
+    """
+    end = time.monotonic() + _PATIENCE
+    while not ready():
+        if time.monotonic() > end:
+            raise InputError(f"waited in vain for {what}", "a study that can be grown")
+        QApplication.processEvents()
+        time.sleep(0.005)
+    for _ in range(20):
+        QApplication.processEvents()
+
+
+def grown_window(plan: Path, size: QSize, theme: str = "light") -> Window:
+    """A window on a plan, its tree grown, its tables filled."""
+    make_application(theme)
+    window = Window(Settings(theme=theme), plan)
+    window.resize(size)
+    window.show()
+    window.actions_.open(plan)
+    wait_for(lambda: window.focus.prepared is not None, "the cases")
+    window.actions_.grow()
+    wait_for(lambda: window.focus.grown is not None, "the tree")
+    jobs = window.actions_.jobs
+    wait_for(lambda: not jobs.busy("describe"), "the description of the columns")
+    return window
+
+
+def picture_pages(
+    plan: Path, directory: Path, theme: str = "light", size: QSize | None = None, suffix: str = ""
+) -> list[Path]:
+    """Write one PNG of every page to a directory; returns the files."""
+    window = grown_window(plan, size or QSize(1280, 800), theme)
+    written = []
+    for number, name in enumerate(_PAGES):
+        window.go_to(number)
+        wait_for(lambda: True, "the page")
+        path = directory / f"{name}{suffix}.png"
+        window.grab().save(str(path))
+        written.append(path)
+    window.actions_.finish()
+    window.hide()
+    window.deleteLater()
+    QApplication.processEvents()
+    return written

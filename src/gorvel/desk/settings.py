@@ -1,0 +1,65 @@
+"""What the program remembers between starts: only what differs from the defaults."""
+
+from __future__ import annotations
+
+import json
+import os
+from dataclasses import asdict, dataclass, field, fields
+from pathlib import Path
+
+import platformdirs
+
+__all__ = ["Settings", "load_settings", "save_settings", "settings_file"]
+
+_FORMAT = 1
+_MOST_RECENT = 8
+
+
+@dataclass
+class Settings:
+    """theme : "light" or "dark"; text_scale; recent : files, newest first; height_scale."""
+
+    theme: str = "light"
+    text_scale: float = 1.0
+    height_scale: str = "root"
+    recent: list[str] = field(default_factory=list)
+
+    def remember(self, path: Path) -> None:
+        """Put a file at the head of the recent ones."""
+        name = str(path.absolute())
+        self.recent = [name, *(other for other in self.recent if other != name)][:_MOST_RECENT]
+
+
+def settings_file() -> Path:
+    """Where settings are kept; the variable GORVEL_SETTINGS names another place."""
+    named = os.environ.get("GORVEL_SETTINGS")
+    return Path(named) if named else platformdirs.user_config_path("gorvel") / "settings.json"
+
+
+def load_settings() -> Settings:
+    """Settings as saved; the defaults where there are none, or none that can be read."""
+    try:
+        data = json.loads(settings_file().read_text(encoding="utf-8"))
+    except (OSError, ValueError):
+        return Settings()
+    out = Settings()
+    if isinstance(data, dict) and data.get("format") == _FORMAT:
+        for item in fields(Settings):
+            value = data.get(item.name)
+            if isinstance(value, type(getattr(out, item.name))):
+                setattr(out, item.name, value)
+    return out
+
+
+def save_settings(settings: Settings) -> None:
+    """Write what differs from the defaults; a place that cannot be written is no error."""
+    default = asdict(Settings())
+    data = {key: value for key, value in asdict(settings).items() if value != default[key]}
+    path = settings_file()
+    part = path.with_name(f".{path.name}.part")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        part.write_text(json.dumps({"format": _FORMAT, **data}, indent=1), encoding="utf-8")
+        os.replace(part, path)
+    except OSError:
+        part.unlink(missing_ok=True)

@@ -1,0 +1,260 @@
+"""The one focus that all views share: the study, its plan, its tree, the cut, the mark."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, Literal
+
+from PySide6.QtCore import QObject, Signal
+
+from gorvel.core.analysis import Grown, wanted_counts
+from gorvel.core.cuts import Cut, cut_at_count, cut_at_height
+from gorvel.core.errors import InputError
+from gorvel.core.matrix import ProximityTable
+from gorvel.core.plan import Plan
+from gorvel.core.prepare import Prepared
+from gorvel.core.table.table import Table
+
+__all__ = ["Focus", "Mark", "Study"]
+
+_GROWING_PARTS = ("source", "cases", "variables", "missing", "scale", "proximity", "tree")
+_FIRST_COUNT = 4
+_MOST_STEPS = 200
+
+
+@dataclass(frozen=True, eq=False)
+class Study:
+    """What was opened: the data file, what was read from it, and the plan's file if there is one."""
+
+    data_file: Path
+    source: Table | ProximityTable
+    plan_file: Path | None = None
+
+
+@dataclass(frozen=True)
+class Mark:
+    """What is pointed at or selected: a join or a case (from 0), or a cluster (from 1)."""
+
+    kind: Literal["join", "case", "cluster"]
+    number: int
+
+
+class Focus(QObject):
+    """Holds the state and tells of every change; computes nothing but cuts."""
+
+    study_changed = Signal()
+    plan_changed = Signal()
+    prepared_changed = Signal()
+    tree_changed = Signal()
+    cut_changed = Signal()
+    mark_changed = Signal()
+    saved_changed = Signal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.study: Study | None = None
+        self.plan: Plan | None = None
+        self.prepared: Prepared | None = None
+        self.problem = ""  # why the plan cannot be carried out, in a sentence
+        self.grown: Grown | None = None
+        self.cut: Cut | None = None
+        self.cut_height: float | None = None  # where a line was put by hand
+        self.selected: Mark | None = None
+        self.hovered: Mark | None = None
+        self.saved_to: Path | None = None
+        self._count: int | None = None
+        self._undo: list[Plan] = []
+        self._redo: list[Plan] = []
+        self._saved_plan: Plan | None = None
+
+    # the study
+
+    def open(self, study: Study, plan: Plan) -> None:
+        """Begin afresh with a study and its plan."""
+        self.study, self.plan = study, plan
+        self._saved_plan = plan if study.plan_file else None
+        self._undo.clear()
+        self._redo.clear()
+        self.prepared, self.problem = None, ""
+        self.grown = self.cut = self.cut_height = self.saved_to = None
+        self.selected = self.hovered = None
+        self._count = None
+        self.study_changed.emit()
+        self.plan_changed.emit()
+        self.prepared_changed.emit()
+        self.tree_changed.emit()
+        self.cut_changed.emit()
+        self.mark_changed.emit()
+        self.saved_changed.emit()
+
+    # the plan
+
+    def change(self, part: str, **changes: Any) -> str:
+        """Change keys of one part of the plan; returns why not, or an empty text."""
+        assert self.plan is not None
+        try:
+            plan = self.plan.with_(part, **changes)
+        except InputError as error:
+            return str(error)
+        self.replace_plan(plan)
+        return ""
+
+    def replace_plan(self, plan: Plan) -> None:
+        """Put another plan in force; can be undone."""
+        if self.plan is None or plan == self.plan:
+            return
+        self._undo.append(self.plan)
+        del self._undo[:-_MOST_STEPS]
+        self._redo.clear()
+        self.plan = plan
+        self._after_plan_change()
+
+    @property
+    def can_undo(self) -> bool:
+        return bool(self._undo)
+
+    @property
+    def can_redo(self) -> bool:
+        return bool(self._redo)
+
+    def undo(self) -> None:
+        """Take the last change of the plan back."""
+        if self._undo and self.plan is not None:
+            self._redo.append(self.plan)
+            self.plan = self._undo.pop()
+            self._after_plan_change()
+
+    def redo(self) -> None:
+        """Make the change taken back last once more."""
+        if self._redo and self.plan is not None:
+            self._undo.append(self.plan)
+            self.plan = self._redo.pop()
+            self._after_plan_change()
+
+    def _after_plan_change(self) -> None:
+        self.plan_changed.emit()
+        self.tree_changed.emit()
+
+    def set_prepared(self, prepared: Prepared | None, problem: str = "") -> None:
+        """What the plan makes of the table, or why it cannot."""
+        self.prepared, self.problem = prepared, problem
+        self.prepared_changed.emit()
+
+    @property
+    def plan_to_save(self) -> Plan | None:
+        """The plan with the count of the cut line among those it saves."""
+        if self.plan is None or self.cut is None:
+            return self.plan
+        counts = set(self.plan.cut.counts or ()) | {self.cut.clusters}
+        return self.plan.with_("cut", counts=sorted(counts))
+
+    @property
+    def plan_unsaved(self) -> bool:
+        return self.plan is not None and self.plan != self._saved_plan
+
+    def plan_was_saved(self, path: Path) -> None:
+        """The plan now stands in a file."""
+        if self.study is not None:
+            self.study = Study(self.study.data_file, self.study.source, path)
+        self._saved_plan = self.plan
+        self.saved_changed.emit()
+
+    # the tree
+
+    @property
+    def out_of_date(self) -> bool:
+        """Was the tree grown by another plan than the one in force?"""
+        if self.grown is None or self.plan is None:
+            return False
+        then, now = self.grown.plan, self.plan
+        return any(getattr(then, part) != getattr(now, part) for part in _GROWING_PARTS)
+
+    def set_grown(self, grown: Grown) -> None:
+        """A new tree; the cut keeps its count as far as it can."""
+        self.grown = grown
+        self.saved_to = None
+        self.selected = self.hovered = None
+        self._cut_at(self._count or self._planned_count(grown))
+        self.tree_changed.emit()
+        self.cut_changed.emit()
+        self.mark_changed.emit()
+        self.saved_changed.emit()
+
+    def _planned_count(self, grown: Grown) -> int:
+        counts = wanted_counts(grown.plan.with_("cut", counts=None), grown.tree.n)
+        if grown.plan.cut.counts and _FIRST_COUNT not in grown.plan.cut.counts:
+            counts = list(grown.plan.cut.counts)
+        return min(_FIRST_COUNT if _FIRST_COUNT in counts else counts[-1], grown.tree.n)
+
+    # the cut
+
+    def _cut_at(self, clusters: int) -> None:
+        assert self.grown is not None
+        clusters = min(max(clusters, 1), self.grown.tree.n)
+        self.cut = cut_at_count(self.grown.tree, clusters)
+        self.cut_height = None
+
+    def set_count(self, clusters: int) -> None:
+        """Cut into so many clusters."""
+        if self.grown is None or (self.cut is not None and clusters == self.cut.clusters):
+            return
+        self._cut_at(clusters)
+        self._cut_moved()
+
+    def set_height(self, height: float) -> None:
+        """Cut at a height."""
+        if self.grown is None:
+            return
+        before = self.cut.clusters if self.cut else 0
+        self.cut = cut_at_height(self.grown.tree, height)
+        self.cut_height = height
+        self._cut_moved(before != self.cut.clusters)
+
+    def _cut_moved(self, clusters_changed: bool = True) -> None:
+        assert self.cut is not None
+        self._count = self.cut.clusters
+        if clusters_changed:
+            self.saved_to = None
+            for mark in (self.selected, self.hovered):
+                if mark is not None and mark.kind == "cluster":
+                    self.selected = self.hovered = None
+        self.cut_changed.emit()
+        if clusters_changed:
+            self.saved_changed.emit()
+
+    # the mark
+
+    @property
+    def mark(self) -> Mark | None:
+        """What is under the pointer, or else selected."""
+        return self.hovered or self.selected
+
+    def hover(self, mark: Mark | None) -> None:
+        """The pointer is over something, or over nothing."""
+        if mark != self.hovered:
+            self.hovered = mark
+            self.mark_changed.emit()
+
+    def select(self, mark: Mark | None) -> None:
+        """Something is selected, in any view."""
+        if mark != self.selected or self.hovered is not None:
+            self.selected, self.hovered = mark, None
+            self.mark_changed.emit()
+
+    def step(self, by: int) -> None:
+        """Select the next or previous join."""
+        if self.grown is None or self.grown.tree.joins == 0:
+            return
+        last = self.grown.tree.joins - 1
+        if self.selected is None or self.selected.kind != "join":
+            self.select(Mark("join", last if by < 0 else 0))
+        else:
+            self.select(Mark("join", min(max(self.selected.number + by, 0), last)))
+
+    # the memberships
+
+    def memberships_saved(self, path: Path) -> None:
+        """The clusters of this cut now stand in a file."""
+        self.saved_to = path
+        self.saved_changed.emit()

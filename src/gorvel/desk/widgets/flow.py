@@ -1,0 +1,65 @@
+"""A layout that sets widgets like words: in lines, broken where the width ends."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, QRect, QSize, Qt
+from PySide6.QtWidgets import QLayout, QLayoutItem, QWidget
+
+__all__ = ["FlowLayout"]
+
+
+class FlowLayout(QLayout):
+    """Left to right, top to bottom, without gaps of its own between the words."""
+
+    def __init__(self, parent: QWidget | None = None, line_gap: int = 2) -> None:
+        super().__init__(parent)
+        self._items: list[QLayoutItem] = []
+        self._line_gap = line_gap
+
+    def addItem(self, item: QLayoutItem) -> None:
+        self._items.append(item)
+
+    def count(self) -> int:
+        return len(self._items)
+
+    def itemAt(self, index: int) -> QLayoutItem | None:  # type: ignore[override]
+        return self._items[index] if 0 <= index < len(self._items) else None
+
+    def takeAt(self, index: int) -> QLayoutItem | None:  # type: ignore[override]
+        return self._items.pop(index) if 0 <= index < len(self._items) else None
+
+    def expandingDirections(self) -> Qt.Orientation:
+        return Qt.Orientation(0)
+
+    def hasHeightForWidth(self) -> bool:
+        return True
+
+    def heightForWidth(self, width: int) -> int:
+        return self._arrange(QRect(0, 0, width, 0), only_measure=True)
+
+    def setGeometry(self, rect: QRect) -> None:
+        super().setGeometry(rect)
+        self._arrange(rect)
+
+    def sizeHint(self) -> QSize:
+        return self.minimumSize()
+
+    def minimumSize(self) -> QSize:
+        size = QSize()
+        for item in self._items:
+            size = size.expandedTo(item.minimumSize())
+        return size
+
+    def _arrange(self, rect: QRect, only_measure: bool = False) -> int:
+        margins = self.contentsMargins()
+        left, right = rect.left() + margins.left(), rect.right() - margins.right()
+        x, y, high = left, rect.top() + margins.top(), 0
+        for item in self._items:
+            hint = item.sizeHint()
+            if x + hint.width() > right and x > left:
+                x, y, high = left, y + high + self._line_gap, 0
+            if not only_measure:
+                item.setGeometry(QRect(QPoint(x, y), hint))
+            x += hint.width()
+            high = max(high, hint.height())
+        return y + high + margins.bottom() - rect.top()

@@ -1,0 +1,72 @@
+"""Growing the tree: the button, and while it runs its progress, the time left, and the way out."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QProgressBar, QVBoxLayout, QWidget
+
+from gorvel.desk.actions import Actions
+from gorvel.desk.theme import SPACE
+from gorvel.desk.widgets.texts import button, text
+from gorvel.desk.workers import Job
+
+__all__ = ["GrowBar"]
+
+_WORDS = {
+    "proximities": "Measuring all pairs of cases",
+    "joins": "Joining the nearest clusters",
+    "correlation": "Comparing heights with proximities",
+}
+_PATIENCE = 250  # milliseconds before progress is shown, so that short work does not flicker
+
+
+class GrowBar(QWidget):
+    """One button, or progress with a cancel, whichever the moment asks for."""
+
+    def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.actions = actions
+        self.grow = button("Grow the tree", actions.grow, "main", "Ctrl+G")
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(False)
+        self.bar.setRange(0, 1000)
+        self.words = text(soft=True)
+        self.stop = button("Stop", actions.stop_growing, tip="Esc: the tree from before stays")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE)
+        for widget in (self.grow, self.words, self.bar, self.stop):
+            layout.addWidget(widget)
+        self._patience = QTimer(self, singleShot=True, interval=_PATIENCE)
+        self._patience.timeout.connect(lambda: self._show_progress(True))
+        self._show_progress(False)
+        actions.growing.connect(self._follow)
+        actions.focus.tree_changed.connect(self._name)
+        actions.focus.prepared_changed.connect(self._name)
+        self._name()
+
+    def _name(self) -> None:
+        focus = self.actions.focus
+        again = focus.grown is not None
+        self.grow.setText("Grow the tree again" if again else "Grow the tree")
+        self.grow.setEnabled(focus.prepared is not None)
+
+    def _show_progress(self, shown: bool) -> None:
+        self.grow.setVisible(not shown)
+        for widget in (self.words, self.bar, self.stop):
+            widget.setVisible(shown)
+
+    def _follow(self, job: Job | None) -> None:
+        if job is None:
+            self._patience.stop()
+            self._show_progress(False)
+            return
+        self.bar.setValue(0)
+        self.words.setText("Preparing the cases …")
+        job.progressed.connect(self._tell)
+        self._patience.start()
+
+    def _tell(self, phase: str, share: float, left: float) -> None:
+        self.bar.setValue(round(1000 * share))
+        time_left = f", about {max(1, round(left))} s left" if left >= 0 else ""
+        self.words.setText(f"{_WORDS.get(phase, phase)}: {share:.0%}{time_left}")

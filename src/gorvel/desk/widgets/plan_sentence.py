@@ -1,0 +1,129 @@
+"""The plan as one sentence whose parts can be clicked, with the editors they open."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from gorvel.core.sentences import plan_phrases
+from gorvel.desk.state import Focus
+from gorvel.desk.theme import current, font
+from gorvel.desk.widgets.choices import Choices, choices_for
+from gorvel.desk.widgets.flow import FlowLayout
+
+__all__ = ["PlanSentence", "open_editor"]
+
+_TIPS = {
+    "cases": "The cases: see the table",
+    "variables": "The active variables: choose them on the Cases page",
+}
+
+
+class PlanSentence(QWidget):
+    """Signals: page_wanted(name), when a part is chosen on a page of its own."""
+
+    page_wanted = Signal(str)
+
+    def __init__(self, focus: Focus, size: float = 1.14, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.focus, self._size = focus, size
+        self.parts: dict[str, QPushButton] = {}
+        self._flow = FlowLayout(self)
+        self._flow.setContentsMargins(0, 0, 0, 0)
+        policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
+        focus.plan_changed.connect(self._say)
+        focus.prepared_changed.connect(self._say)
+        self._say()
+
+    def sentence(self) -> str:
+        """The sentence as plain text."""
+        focus = self.focus
+        if focus.plan is None or focus.study is None:
+            return ""
+        return "".join(phrase.text for phrase in plan_phrases(focus.plan, self._cases()))
+
+    def _cases(self) -> int:
+        focus = self.focus
+        if focus.prepared is not None:
+            return focus.prepared.read - len(focus.prepared.dropped)
+        return focus.study.source.n if focus.study else 0
+
+    def _say(self) -> None:
+        had_focus = next((part for part, b in self.parts.items() if b.hasFocus()), "")
+        while (item := self._flow.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        self.parts.clear()
+        if self.focus.plan is None:
+            return
+        for phrase in plan_phrases(self.focus.plan, self._cases()):
+            if phrase.part:
+                self._flow.addWidget(self._part(phrase.text, phrase.part))
+            else:
+                for word in phrase.text.split():
+                    glued = word in (".", ";", ",")
+                    self._flow.addWidget(self._word(word, glued))
+        if had_focus in self.parts:
+            self.parts[had_focus].setFocus()
+        self.updateGeometry()
+
+    def _word(self, word: str, glued: bool) -> QLabel:
+        label = QLabel(word + " ")
+        label.setFont(font(self._size))
+        label.setContentsMargins(0, 3, 0 if glued else 1, 3)
+        return label
+
+    def _part(self, words: str, part: str) -> QPushButton:
+        theme = current()
+        out = QPushButton(words)
+        out.setFont(font(self._size, 600))
+        out.setCursor(Qt.CursorShape.PointingHandCursor)
+        out.setStyleSheet(
+            f"QPushButton {{ border: 0; border-bottom: 1px dotted {theme.focus}; border-radius: 0;"
+            f" padding: 2px 0 1px 0; margin: 0 2px 0 0; color: {theme.ink};"
+            " background: transparent; }}"
+            f"QPushButton:hover {{ color: {theme.focus}; border-bottom: 2px solid {theme.focus};"
+            " padding-bottom: 0; }}"
+            f"QPushButton:focus {{ background: {theme.tint}; }}"
+        )
+        out.setToolTip(_TIPS.get(part, "Choose, and see what it does"))
+        out.clicked.connect(lambda: self.edit(part))
+        out.setFixedSize(out.sizeHint())
+        self.parts[part] = out
+        return out
+
+    def edit(self, part: str) -> QFrame | None:
+        """Open the editor of a part below its words, or ask for the page that has it."""
+        if part in ("cases", "variables"):
+            self.page_wanted.emit("Cases")
+            return None
+        anchor = self.parts[part]
+        return open_editor(
+            self.focus, part, anchor.mapToGlobal(QPoint(0, anchor.height() + 4)), self
+        )
+
+
+def open_editor(focus: Focus, part: str, place: QPoint, parent: QWidget) -> QFrame | None:
+    """A small window with the choices for one part; Esc or a click elsewhere closes it."""
+    if focus.plan is None:
+        return None
+    popup = QFrame(parent, Qt.WindowType.Popup)
+    popup.setProperty("panel", True)
+    popup.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    layout = QVBoxLayout(popup)
+    layout.setContentsMargins(1, 1, 1, 1)
+    editor = Choices(focus, choices_for(focus, part), popup)
+    editor.finished.connect(popup.close)
+    layout.addWidget(editor)
+    popup.resize(popup.sizeHint())
+    screen = parent.window().geometry()
+    x = min(place.x(), screen.right() - popup.width() - 12)
+    y = min(place.y(), max(screen.bottom() - popup.height() - 12, screen.top()))
+    popup.move(max(x, screen.left() + 12), y)
+    popup.show()
+    editor.take_focus()
+    return popup

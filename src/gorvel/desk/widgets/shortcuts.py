@@ -1,0 +1,52 @@
+"""The list of keys."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QDialog, QGridLayout, QWidget
+
+from gorvel.desk.theme import SPACE
+from gorvel.desk.widgets.texts import button, heading, text
+
+__all__ = ["KEYS", "show_shortcuts"]
+
+KEYS = {
+    "Everywhere": {
+        "Ctrl+O": "open a table or a plan",
+        "Alt+1, 2, 3": "Cases, Plan, Tree",
+        "Ctrl+G": "grow the tree",
+        "Ctrl+S": "save memberships",
+        "Ctrl+Shift+S": "save the plan",
+        "Ctrl+Z, Ctrl+Shift+Z": "take back, do again",
+        "Ctrl+T, Ctrl++, Ctrl+-": "looks, text size",
+    },
+    "Variables": {
+        "A, O, L, W": "active, out, case label, weight",
+        "1, 2, 3, 4": "interval, ordinal, nominal, binary",
+    },
+    "Dendrogram": {
+        "Left, Right": "one cluster fewer, one more",
+        "Up, Down": "to the next join, to the one before",
+        "+, −, 0": "higher rows, lower rows, whole tree",
+        "Esc": "nothing selected",
+    },
+}
+
+
+def show_shortcuts(parent: QWidget) -> QDialog:
+    """Show the keys in a small window that does not hold up the rest."""
+    dialog = QDialog(parent)
+    dialog.setWindowTitle("Keys")
+    grid = QGridLayout(dialog)
+    grid.setContentsMargins(3 * SPACE, 2 * SPACE, 3 * SPACE, 2 * SPACE)
+    grid.setHorizontalSpacing(3 * SPACE)
+    row = 0
+    for place, keys in KEYS.items():
+        grid.addWidget(heading(place, 1.0), row, 0, 1, 2)
+        for key, does in keys.items():
+            row += 1
+            grid.addWidget(text(key, weight=600, wrap=False), row, 0)
+            grid.addWidget(text(does, wrap=False), row, 1)
+        row += 1
+    grid.addWidget(button("Close", dialog.close), row, 1)
+    dialog.show()
+    return dialog

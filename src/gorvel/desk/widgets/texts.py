@@ -1,0 +1,50 @@
+"""Labels, buttons and panels in the house style."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QWidget
+
+from gorvel.desk.theme import font
+
+__all__ = ["button", "heading", "panel", "text"]
+
+
+def text(
+    words: str = "", size: float = 1.0, weight: int = 400, soft: bool = False, wrap: bool = True
+) -> QLabel:
+    """Running text; can be selected with the mouse."""
+    label = QLabel(words)
+    label.setTextFormat(Qt.TextFormat.PlainText)
+    label.setFont(font(size, weight))
+    label.setWordWrap(wrap)
+    label.setProperty("soft", soft)
+    label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    return label
+
+
+def heading(words: str, size: float = 1.14) -> QLabel:
+    """A title of a panel."""
+    return text(words, size, 600, wrap=False)
+
+
+def button(words: str, act: Callable[[], object], kind: str = "", tip: str = "") -> QPushButton:
+    """A button; kind is "" or "main" (the next thing to do) or "link"."""
+    out = QPushButton(words)
+    out.setFont(font(1.0, 600 if kind else 400))
+    if kind:
+        out.setProperty(kind, True)
+    out.setToolTip(tip)
+    out.setAutoDefault(True)
+    out.setCursor(Qt.CursorShape.PointingHandCursor)
+    out.clicked.connect(lambda: act())
+    return out
+
+
+def panel(parent: QWidget | None = None) -> QFrame:
+    """A bordered ground for things that belong together."""
+    frame = QFrame(parent)
+    frame.setProperty("panel", True)
+    return frame

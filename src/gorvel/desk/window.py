@@ -1,0 +1,367 @@
+"""The window: path strip, plan sentence, the pages, and what has to be said."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import (
+    QAction,
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeySequence,
+    QShortcut,
+)
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gorvel.core.cuts import Cut
+from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.scaling import SCALINGS
+from gorvel.desk.actions import Actions
+from gorvel.desk.icon import application_icon
+from gorvel.desk.pages.cases import CasesPage
+from gorvel.desk.pages.plan import PlanPage
+from gorvel.desk.pages.tree import TreePage
+from gorvel.desk.pages.welcome import WelcomePage
+from gorvel.desk.settings import Settings, save_settings
+from gorvel.desk.state import Focus
+from gorvel.desk.theme import DARK, LIGHT, SPACE, apply_theme, current
+from gorvel.desk.widgets.path_strip import PathStrip, Stop
+from gorvel.desk.widgets.plan_sentence import PlanSentence
+from gorvel.desk.widgets.shortcuts import show_shortcuts
+from gorvel.desk.widgets.texts import button, text
+
+__all__ = ["Window"]
+
+_PAGES = ("Cases", "Plan", "Tree")
+_SAVE_STOP = len(_PAGES)
+_OPENABLE = "Tables and plans (*.csv *.tsv *.txt *.toml);;All files (*)"
+_SAVABLE = "CSV table (*.csv);;Excel workbook (*.xlsx)"
+
+
+class Window(QMainWindow):
+    """One window on one study."""
+
+    def __init__(self, settings: Settings, demo: Path) -> None:
+        super().__init__()
+        self.settings = settings
+        self.focus = Focus(self)
+        self.actions_ = Actions(self.focus, settings, self)
+        self.setWindowIcon(application_icon())
+        self.setWindowTitle("Gorvel")
+        self.setAcceptDrops(True)
+        self.resize(1280, 800)
+        self.strip = PathStrip()
+        self.sentence = PlanSentence(self.focus)
+        self.note = text(soft=True, wrap=False)
+        self.alarm = self._build_alarm()
+        self.welcome = WelcomePage(self.actions_, self.ask_open, demo)
+        self.cases = CasesPage(self.actions_)
+        self.plan = PlanPage(self.actions_)
+        self.tree = TreePage(self.actions_)
+        self.pages = QStackedWidget()
+        for page in (self.cases, self.plan, self.tree, self.welcome):
+            self.pages.addWidget(page)
+        self.pages.setCurrentWidget(self.welcome)
+        self._lay_out()
+        self._connect()
+        self._show_path()
+
+    # building
+
+    def _build_alarm(self) -> QWidget:
+        bar = QWidget()
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(3 * SPACE, 0, 2 * SPACE, 0)
+        self.alarm_words = text(weight=600)
+        self.alarm_words.setProperty("alarm", True)
+        self.alarm_words.setAccessibleName("Error")
+        row.addWidget(self.alarm_words, 1)
+        row.addWidget(button("dismiss", lambda: bar.hide(), "link"))
+        bar.hide()
+        return bar
+
+    def _lay_out(self) -> None:
+        ground = QWidget()
+        outer = QVBoxLayout(ground)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(SPACE)
+        self.top = QWidget()
+        self.top.setAutoFillBackground(True)
+        head = QHBoxLayout(self.top)
+        head.setContentsMargins(0, 0, 2 * SPACE, 0)
+        head.addWidget(self.strip, 1)
+        self.menu_button = button("Menu", self._open_menu, tip="Open, save, looks, keys (Alt+M)")
+        head.addWidget(self.menu_button)
+        outer.addWidget(self.top)
+        self.sentence_row = QWidget()
+        row = QHBoxLayout(self.sentence_row)
+        row.setContentsMargins(3 * SPACE, 0, 3 * SPACE, 0)
+        row.addWidget(self.sentence, 1)
+        row.addWidget(self.note, 0, Qt.AlignmentFlag.AlignVCenter)
+        outer.addWidget(self.sentence_row)
+        outer.addWidget(self.alarm)
+        outer.addWidget(self.pages, 1)
+        self.setCentralWidget(ground)
+        self._colour_top()
+
+    def _colour_top(self) -> None:
+        theme = current()
+        self.top.setObjectName("top")
+        self.top.setStyleSheet(
+            f"#top {{ background: {theme.panel}; border-bottom: 1px solid {theme.line}; }}"
+        )
+
+    def _connect(self) -> None:
+        focus, actions = self.focus, self.actions_
+        self.strip.chosen.connect(self.go_to)
+        self.sentence.page_wanted.connect(lambda name: self.go_to(_PAGES.index(name)))
+        actions.opened.connect(self._opened)
+        actions.said.connect(self.say)
+        for signal in (
+            focus.plan_changed, focus.prepared_changed, focus.tree_changed, focus.cut_changed,
+            focus.saved_changed, focus.study_changed,
+        ):  # fmt: skip
+            signal.connect(self._show_path)
+        focus.tree_changed.connect(self._tree_changed)
+        for keys, act in (
+            ("Ctrl+O", self.ask_open), ("Ctrl+S", self.ask_save_memberships),
+            ("Ctrl+Shift+S", self.ask_save_plan), ("Ctrl+G", self._grow),
+            ("Ctrl+Z", focus.undo), ("Ctrl+Shift+Z", focus.redo), ("Ctrl+Y", focus.redo),
+            ("F1", self._show_keys), ("Ctrl+T", self.other_theme), ("Alt+M", self._open_menu),
+            ("Ctrl++", lambda: self.scale_text(1.1)), ("Ctrl+-", lambda: self.scale_text(1 / 1.1)),
+            ("Alt+1", lambda: self.go_to(0)), ("Alt+2", lambda: self.go_to(1)),
+            ("Alt+3", lambda: self.go_to(2)), ("Ctrl+Q", self.close),
+        ):  # fmt: skip
+            QShortcut(QKeySequence(keys), self, act)
+
+    # the path
+
+    def stops(self) -> tuple[Stop, ...]:
+        """The pages with their live states."""
+        focus = self.focus
+        if focus.study is None or focus.plan is None:
+            return ()
+        plan, prepared, grown = focus.plan, focus.prepared, focus.grown
+        if prepared is not None:
+            kept = prepared.read - len(prepared.dropped)
+            cases = Stop("Cases", f"{kept:,} of {prepared.read:,} kept")
+        else:
+            cases = Stop("Cases", f"{focus.study.source.n:,} read")
+        rule = LINKAGES[plan.tree.linkage].name
+        words = rule[:1].upper() + rule[1:]
+        if plan.source.kind == "table":
+            words += f" on {SCALINGS[plan.scale.method].name}"
+        plan_stop = Stop("Plan", words)
+        if focus.problem:
+            plan_stop = Stop("Plan", "cannot be carried out", alarm=True)
+        if grown is None:
+            tree = Stop("Tree", "not grown yet", ready=False)
+            saved = Stop("Memberships", "no clusters yet", ready=False)
+            return cases, plan_stop, tree, saved
+        ties = int(grown.tree.tied.sum())
+        state = f"{grown.tree.joins:,} joins, {ties or 'no'} tie{'' if ties == 1 else 's'}"
+        tree = Stop("Tree", state)
+        if focus.out_of_date:
+            tree = Stop("Tree", "out of date", alarm=True)
+        return cases, plan_stop, tree, self._save_stop(focus.cut)
+
+    def _save_stop(self, cut: Cut | None) -> Stop:
+        assert cut is not None
+        if self.focus.saved_to is None:
+            return Stop("Memberships", f"{cut.clusters:,} clusters, not saved", alarm=True)
+        return Stop("Memberships", f"{cut.clusters:,} saved in {self.focus.saved_to.name}")
+
+    def _show_path(self) -> None:
+        here = self.pages.currentIndex() if self.pages.currentWidget() != self.welcome else -1
+        self.strip.show_stops(self.stops(), here)
+        study = self.focus.study
+        self.sentence_row.setVisible(study is not None)
+        if study is not None:
+            name = (study.plan_file or study.data_file).name
+            mark = "" if not self.focus.plan_unsaved else " (plan not saved)"
+            self.setWindowTitle(f"{name}{mark} – Gorvel")
+
+    def go_to(self, page: int) -> None:
+        """Open a page of the path; its last stop saves the memberships."""
+        if self.focus.study is None:
+            return
+        if page == _SAVE_STOP:
+            self.ask_save_memberships()
+            return
+        self.pages.setCurrentIndex(page)
+        self._show_path()
+
+    def _opened(self) -> None:
+        self.alarm.hide()
+        self.note.setText("")
+        self.go_to(0)
+
+    def _grow(self) -> None:
+        if self.focus.study is not None:
+            self.go_to(2)
+            self.actions_.grow()
+
+    def _tree_changed(self) -> None:
+        grown = self.focus.grown
+        if grown is not None and not self.focus.out_of_date and self.pages.currentIndex() == 1:
+            self.go_to(2)
+
+    def say(self, words: str, is_error: bool) -> None:
+        """Say something: an error stays until dismissed, the rest stands beside the sentence."""
+        if is_error:
+            self.alarm_words.setText(words)
+            self.alarm.show()
+        else:
+            self.alarm.hide()
+            self.note.setText(words)
+
+    # files
+
+    def ask_open(self) -> None:
+        """Ask for a file and open it."""
+        start = str(self.focus.study.data_file.parent) if self.focus.study else ""
+        name, _ = QFileDialog.getOpenFileName(self, "Open a table or a plan", start, _OPENABLE)
+        if name:
+            self.actions_.open(Path(name))
+
+    def ask_save_memberships(self) -> bool:
+        """Ask where the memberships go and save them."""
+        focus = self.focus
+        if focus.study is None or focus.cut is None:
+            self.say("There are no clusters to save yet: grow the tree first (Ctrl+G).", True)
+            return False
+        data = focus.study.data_file
+        start = str(data.with_name(f"{data.stem}-{focus.cut.clusters}-clusters.csv"))
+        name, kind = QFileDialog.getSaveFileName(self, "Save memberships", start, _SAVABLE)
+        if not name:
+            return False
+        path = Path(name)
+        if not path.suffix:
+            path = path.with_suffix(".xlsx" if "xlsx" in kind else ".csv")
+        return self.actions_.save_memberships(path)
+
+    def ask_save_plan(self) -> bool:
+        """Ask where the plan goes and save it."""
+        study = self.focus.study
+        if study is None:
+            self.say("There is no plan to save yet: open a table first (Ctrl+O).", True)
+            return False
+        start = str(study.plan_file or study.data_file.with_suffix(".toml"))
+        name, _ = QFileDialog.getSaveFileName(self, "Save the plan", start, "Plan (*.toml)")
+        return bool(name) and self.actions_.save_plan(Path(name).with_suffix(".toml"))
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        paths = [url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()]
+        if paths:
+            self.actions_.open(Path(paths[0]))
+
+    # menu, looks, end
+
+    def _open_menu(self) -> None:
+        menu = self.build_menu()
+        corner = self.menu_button.mapToGlobal(QPoint(0, self.menu_button.height() + 2))
+        menu.popup(
+            QPoint(corner.x() + self.menu_button.width() - menu.sizeHint().width(), corner.y())
+        )
+
+    def build_menu(self) -> QMenu:
+        """Everything that can be done from any page."""
+        focus, menu = self.focus, QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        other = "Light looks" if current() is DARK else "Dark looks"
+        ready, cut = focus.study is not None, focus.cut is not None
+        for words, keys, act, enabled in (
+            ("Open a table or a plan …", "Ctrl+O", self.ask_open, True),
+            ("Save memberships …", "Ctrl+S", self.ask_save_memberships, cut),
+            ("Save the plan …", "Ctrl+Shift+S", self.ask_save_plan, ready),
+            ("", "", None, False),
+            ("Grow the tree", "Ctrl+G", self._grow, ready),
+            ("Take back", "Ctrl+Z", focus.undo, focus.can_undo),
+            ("Do again", "Ctrl+Shift+Z", focus.redo, focus.can_redo),
+            ("Copy the plan sentence", "", self._copy_sentence, ready),
+            ("", "", None, False),
+            (other, "Ctrl+T", self.other_theme, True),
+            ("Larger text", "Ctrl++", lambda: self.scale_text(1.1), True),
+            ("Smaller text", "Ctrl+-", lambda: self.scale_text(1 / 1.1), True),
+            ("Keys", "F1", self._show_keys, True),
+            ("Quit", "Ctrl+Q", self.close, True),
+        ):
+            if act is None:
+                menu.addSeparator()
+                continue
+            action = QAction(f"{words}\t{keys}" if keys else words, menu)
+            action.setEnabled(enabled)
+            action.triggered.connect(act)
+            menu.addAction(action)
+        return menu
+
+    def _copy_sentence(self) -> None:
+        QApplication.clipboard().setText(self.sentence.sentence())
+
+    def _show_keys(self) -> None:
+        show_shortcuts(self)
+
+    def other_theme(self) -> None:
+        """Light to dark and back."""
+        theme = LIGHT if current() is DARK else DARK
+        self.settings.theme = theme.name
+        self._restyle()
+
+    def scale_text(self, factor: float) -> None:
+        """Larger or smaller text, between 0.8 and 1.6 of the usual size."""
+        self.settings.text_scale = min(max(self.settings.text_scale * factor, 0.8), 1.6)
+        self._restyle()
+
+    def _restyle(self) -> None:
+        """Build the window's inside anew in the new looks, keeping study, tree and page."""
+        save_settings(self.settings)
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        apply_theme(app, DARK if self.settings.theme == "dark" else LIGHT, self.settings.text_scale)
+        self.restyled()
+
+    def restyled(self) -> None:
+        """Follow a change of looks."""
+        self._colour_top()
+        self.focus.plan_changed.emit()
+        self.focus.mark_changed.emit()
+        for widget in self.findChildren(QWidget):
+            widget.update()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if self._may_close():
+            self.actions_.finish()
+            event.accept()
+        else:
+            event.ignore()
+
+    def _may_close(self) -> bool:
+        focus = self.focus
+        if focus.cut is None or focus.saved_to is not None or not self.isVisible():
+            return True
+        box = QMessageBox(self)
+        box.setWindowTitle("Gorvel")
+        box.setText(f"The memberships of {focus.cut.clusters:,} clusters are not saved.")
+        save = box.addButton("Save …", QMessageBox.ButtonRole.AcceptRole)
+        leave = box.addButton("Close without saving", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        if box.clickedButton() is save:
+            return self.ask_save_memberships()
+        return box.clickedButton() is leave
