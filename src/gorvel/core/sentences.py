@@ -44,8 +44,8 @@ class Phrase:
 
 def number(value: float) -> str:
     """A number for reading: about four figures, no trailing noise."""
-    if value == 0:
-        return "0"
+    if value == round(value) and abs(value) < 1e6:
+        return f"{value:,.0f}"
     if abs(value) >= 1e6 or abs(value) < 1e-4:
         return f"{value:.3g}"
     decimals = 0 if abs(value) >= 1000 else 1 if abs(value) >= 100 else 2 if abs(value) >= 1 else 3

@@ -13,6 +13,7 @@ from gorvel.core.plan import Plan, load_plan, save_plan
 from gorvel.core.prepare import Prepared, prepare
 from gorvel.core.progress import Progress
 from gorvel.core.propose import looks_like_matrix, propose_matrix_plan, propose_plan
+from gorvel.core.sentences import number
 from gorvel.core.table.reading import read_table
 from gorvel.desk.settings import Settings, save_settings
 from gorvel.desk.state import Focus, Study
@@ -120,7 +121,7 @@ class Actions(QObject):
         self.growing.emit(None)
         self.focus.set_grown(grown)
         took = sum(grown.seconds.values())
-        self.said.emit(f"Grown in {took:.2f} s.", False)
+        self.said.emit(f"Grown in {number(took)} s.", False)
 
     def _not_grown(self, why: str) -> None:
         self.growing.emit(None)

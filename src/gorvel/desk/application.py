@@ -39,7 +39,7 @@ def start(path: Path | None, demo: Path) -> int:
     if path is None and recent is not None and recent.exists():
         path = recent
     if path is not None:
-        window.actions_.open(path)
+        window.acts.open(path)
     window.show()
     signal.signal(signal.SIGINT, lambda *_: window.close())
     ticker = QTimer(interval=300)  # lets Python see a Ctrl+C in the terminal

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QSize
+from PySide6.QtCore import QMessageLogContext, QSize, QtMsgType, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication
 
 from gorvel.core.errors import InputError
@@ -37,17 +38,24 @@ def wait_for(ready: Callable[[], bool], what: str) -> None:
         QApplication.processEvents()
 
 
+def _quiet(kind: QtMsgType, context: QMessageLogContext, words: str) -> None:
+    """The offscreen platform has no size hints to pass on, and says so for each window."""
+    if "propagateSizeHints" not in words:
+        print(words, file=sys.stderr)
+
+
 def grown_window(plan: Path, size: QSize, theme: str = "light") -> Window:
     """A window on a plan, its tree grown, its tables filled."""
+    qInstallMessageHandler(_quiet)
     make_application(theme)
     window = Window(Settings(theme=theme), plan)
     window.resize(size)
     window.show()
-    window.actions_.open(plan)
+    window.acts.open(plan)
     wait_for(lambda: window.focus.prepared is not None, "the cases")
-    window.actions_.grow()
+    window.acts.grow()
     wait_for(lambda: window.focus.grown is not None, "the tree")
-    jobs = window.actions_.jobs
+    jobs = window.acts.jobs
     wait_for(lambda: not jobs.busy("describe"), "the description of the columns")
     return window
 
@@ -64,7 +72,7 @@ def picture_pages(
         path = directory / f"{name}{suffix}.png"
         window.grab().save(str(path))
         written.append(path)
-    window.actions_.finish()
+    window.acts.finish()
     window.hide()
     window.deleteLater()
     QApplication.processEvents()

@@ -17,11 +17,12 @@ _MOST_RECENT = 8
 
 @dataclass
 class Settings:
-    """theme : "light" or "dark"; text_scale; recent : files, newest first; height_scale."""
+    """theme : "light" or "dark"; text_scale; recent : files, newest first;
+    height_scale : "root", "plain", or "auto" for whichever suits the heights."""
 
     theme: str = "light"
     text_scale: float = 1.0
-    height_scale: str = "root"
+    height_scale: str = "auto"
     recent: list[str] = field(default_factory=list)
 
     def remember(self, path: Path) -> None:

@@ -25,7 +25,7 @@ _MOST_STEPS = 200
 
 @dataclass(frozen=True, eq=False)
 class Study:
-    """What was opened: the data file, what was read from it, and the plan's file if there is one."""
+    """What was opened: the data file, what was read from it, and the plan's file if any."""
 
     data_file: Path
     source: Table | ProximityTable

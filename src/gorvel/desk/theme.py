@@ -156,12 +156,12 @@ def style_sheet(theme: Theme) -> str:
     QPushButton[link="true"]:hover {{ border-bottom: 1px solid {t.focus}; border-radius: 0; }}
     QPushButton[link="true"]:focus {{ border: 1px solid {t.focus}; border-radius: 4px; }}
     QPushButton[link="true"]:disabled {{ color: {t.soft}; }}
-    QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox {{
+    QLineEdit {{
         background: {t.panel}; color: {t.ink}; border: 1px solid {t.line};
         border-radius: 4px; padding: 3px 6px; selection-background-color: {t.tint};
         selection-color: {t.ink}; }}
-    QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus, QComboBox:focus {{
-        border: 1px solid {t.focus}; }}
+    QLineEdit:focus {{ border: 1px solid {t.focus}; }}
+    QSpinBox QLineEdit, QSpinBox QLineEdit:focus {{ border: 0; padding: 0; }}
     QComboBox QAbstractItemView {{
         background: {t.panel}; color: {t.ink}; border: 1px solid {t.line};
         selection-background-color: {t.tint}; selection-color: {t.ink}; }}
@@ -169,9 +169,12 @@ def style_sheet(theme: Theme) -> str:
         background: {t.panel}; color: {t.ink}; border: 1px solid {t.line}; border-radius: 6px;
         gridline-color: {t.line}; selection-background-color: {t.tint};
         selection-color: {t.ink}; outline: 0; }}
+    QTableView::item {{ padding: 0 5px; }}
     QTableView:focus {{ border: 1px solid {t.focus}; }}
     QHeaderView, QHeaderView::section {{ background: {t.panel}; color: {t.soft}; border: 0; }}
     QHeaderView::section {{ border-bottom: 1px solid {t.line}; padding: 4px 6px; }}
+    QHeaderView::section:vertical {{ border: 0; }}
+    QAbstractScrollArea::corner {{ background: transparent; border: 0; }}
     QTableCornerButton::section {{ background: {t.panel}; border: 0; }}
     QScrollBar {{ background: transparent; border: 0; margin: 0; }}
     QScrollBar:vertical {{ width: 10px; }}

@@ -57,28 +57,36 @@ class Window(QMainWindow):
         super().__init__()
         self.settings = settings
         self.focus = Focus(self)
-        self.actions_ = Actions(self.focus, settings, self)
+        self.acts = Actions(self.focus, settings, self)
         self.setWindowIcon(application_icon())
         self.setWindowTitle("Gorvel")
         self.setAcceptDrops(True)
         self.resize(1280, 800)
+        self._demo = demo
+        self._build()
+        self._connect()
+        self._show_path()
+
+    # building
+
+    def _build(self) -> None:
+        """Make everything inside the window; done again when the looks change."""
         self.strip = PathStrip()
         self.sentence = PlanSentence(self.focus)
         self.note = text(soft=True, wrap=False)
         self.alarm = self._build_alarm()
-        self.welcome = WelcomePage(self.actions_, self.ask_open, demo)
-        self.cases = CasesPage(self.actions_)
-        self.plan = PlanPage(self.actions_)
-        self.tree = TreePage(self.actions_)
+        self.welcome = WelcomePage(self.acts, self.ask_open, self._demo)
+        self.cases = CasesPage(self.acts)
+        self.plan = PlanPage(self.acts)
+        self.tree = TreePage(self.acts)
         self.pages = QStackedWidget()
         for page in (self.cases, self.plan, self.tree, self.welcome):
             self.pages.addWidget(page)
         self.pages.setCurrentWidget(self.welcome)
         self._lay_out()
-        self._connect()
-        self._show_path()
-
-    # building
+        self.strip.chosen.connect(self.go_to)
+        self.sentence.page_wanted.connect(lambda name: self.go_to(_PAGES.index(name)))
+        self.plan.cases_wanted.connect(lambda: self.go_to(0))
 
     def _build_alarm(self) -> QWidget:
         bar = QWidget()
@@ -114,9 +122,6 @@ class Window(QMainWindow):
         outer.addWidget(self.alarm)
         outer.addWidget(self.pages, 1)
         self.setCentralWidget(ground)
-        self._colour_top()
-
-    def _colour_top(self) -> None:
         theme = current()
         self.top.setObjectName("top")
         self.top.setStyleSheet(
@@ -124,9 +129,7 @@ class Window(QMainWindow):
         )
 
     def _connect(self) -> None:
-        focus, actions = self.focus, self.actions_
-        self.strip.chosen.connect(self.go_to)
-        self.sentence.page_wanted.connect(lambda name: self.go_to(_PAGES.index(name)))
+        focus, actions = self.focus, self.acts
         actions.opened.connect(self._opened)
         actions.said.connect(self.say)
         for signal in (
@@ -179,9 +182,12 @@ class Window(QMainWindow):
 
     def _save_stop(self, cut: Cut | None) -> Stop:
         assert cut is not None
+        tip = "Save the memberships into a copy of the table (Ctrl+S)"
         if self.focus.saved_to is None:
-            return Stop("Memberships", f"{cut.clusters:,} clusters, not saved", alarm=True)
-        return Stop("Memberships", f"{cut.clusters:,} saved in {self.focus.saved_to.name}")
+            said = f"{cut.clusters:,} cluster{'s' if cut.clusters > 1 else ''}, not saved"
+            return Stop("Memberships", said, alarm=True, tip=tip)
+        said = f"{cut.clusters:,} saved in {self.focus.saved_to.name}"
+        return Stop("Memberships", said, tip=tip)
 
     def _show_path(self) -> None:
         here = self.pages.currentIndex() if self.pages.currentWidget() != self.welcome else -1
@@ -211,7 +217,7 @@ class Window(QMainWindow):
     def _grow(self) -> None:
         if self.focus.study is not None:
             self.go_to(2)
-            self.actions_.grow()
+            self.acts.grow()
 
     def _tree_changed(self) -> None:
         grown = self.focus.grown
@@ -221,6 +227,7 @@ class Window(QMainWindow):
     def say(self, words: str, is_error: bool) -> None:
         """Say something: an error stays until dismissed, the rest stands beside the sentence."""
         if is_error:
+            self.note.setText("")
             self.alarm_words.setText(words)
             self.alarm.show()
         else:
@@ -234,7 +241,7 @@ class Window(QMainWindow):
         start = str(self.focus.study.data_file.parent) if self.focus.study else ""
         name, _ = QFileDialog.getOpenFileName(self, "Open a table or a plan", start, _OPENABLE)
         if name:
-            self.actions_.open(Path(name))
+            self.acts.open(Path(name))
 
     def ask_save_memberships(self) -> bool:
         """Ask where the memberships go and save them."""
@@ -250,7 +257,7 @@ class Window(QMainWindow):
         path = Path(name)
         if not path.suffix:
             path = path.with_suffix(".xlsx" if "xlsx" in kind else ".csv")
-        return self.actions_.save_memberships(path)
+        return self.acts.save_memberships(path)
 
     def ask_save_plan(self) -> bool:
         """Ask where the plan goes and save it."""
@@ -260,7 +267,7 @@ class Window(QMainWindow):
             return False
         start = str(study.plan_file or study.data_file.with_suffix(".toml"))
         name, _ = QFileDialog.getSaveFileName(self, "Save the plan", start, "Plan (*.toml)")
-        return bool(name) and self.actions_.save_plan(Path(name).with_suffix(".toml"))
+        return bool(name) and self.acts.save_plan(Path(name).with_suffix(".toml"))
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
@@ -269,7 +276,7 @@ class Window(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         paths = [url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()]
         if paths:
-            self.actions_.open(Path(paths[0]))
+            self.acts.open(Path(paths[0]))
 
     # menu, looks, end
 
@@ -334,19 +341,14 @@ class Window(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, DARK if self.settings.theme == "dark" else LIGHT, self.settings.text_scale)
-        self.restyled()
-
-    def restyled(self) -> None:
-        """Follow a change of looks."""
-        self._colour_top()
-        self.focus.plan_changed.emit()
-        self.focus.mark_changed.emit()
-        for widget in self.findChildren(QWidget):
-            widget.update()
+        page = self.pages.currentIndex()
+        self._build()
+        self.pages.setCurrentIndex(page)
+        self._show_path()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self._may_close():
-            self.actions_.finish()
+            self.acts.finish()
             event.accept()
         else:
             event.ignore()

@@ -60,7 +60,7 @@ def _importance_sum(answers: Answers, rows: slice, term: Term) -> Matrix:
     for j, v in enumerate(answers.importance):
         difference = block[:, j, None] - x[None, :, j]
         if gaps:
-            gap = np.asarray(np.isnan(difference))
+            gap: NDArray[np.bool_] = np.asarray(np.isnan(difference))
             difference[gap] = 0.0
             used += v * ~gap
         part = term(difference)
@@ -77,7 +77,8 @@ def _importance_sum(answers: Answers, rows: slice, term: Term) -> Matrix:
 
 
 def _all_known(block: Matrix, x: Matrix) -> NDArray[np.bool_]:
-    rows, columns = ~np.isnan(block).any(axis=1), ~np.isnan(x).any(axis=1)
+    rows: NDArray[np.bool_] = np.asarray(~np.isnan(block).any(axis=1))
+    columns: NDArray[np.bool_] = np.asarray(~np.isnan(x).any(axis=1))
     return np.asarray(rows[:, None] & columns[None, :])
 
 

@@ -25,14 +25,15 @@ from gorvel.desk.widgets.texts import button, heading, panel, text
 __all__ = ["CasesPage"]
 
 _DELIMITERS = {
-    ",": "commas", ";": "semicolons", "tab": "tabs", "|": "bars", "space": "spaces",
+    ",": "Comma-separated", ";": "Semicolon-separated", "tab": "Tab-separated",
+    "|": "Bar-separated", "space": "Space-separated",
 }  # fmt: skip
 
 
 def reading_words(reading: Reading) -> str:
     """How a file was read, in words."""
     mark = "comma" if reading.decimal == "," else "point"
-    return f"Cells parted by {_DELIMITERS[reading.delimiter]}, decimal {mark}, {reading.encoding}"
+    return f"{_DELIMITERS[reading.delimiter]}, decimal {mark}, {reading.encoding.upper()}"
 
 
 class CasesPage(QWidget):
@@ -40,7 +41,7 @@ class CasesPage(QWidget):
 
     def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.actions, self.focus = actions, actions.focus
+        self.acts, self.focus = actions, actions.focus
         self.title = heading("", 1.29)
         self.how = text(soft=True)
         self.codes = QLineEdit()
@@ -93,6 +94,7 @@ class CasesPage(QWidget):
         self.tally = text(soft=True, wrap=False)
         head.addWidget(self.tally)
         head.addStretch(1)
+        head.addWidget(text("Make the selected", soft=True, wrap=False))
         for words, role, tip in (
             ("active", "active", "Group by the selected variables (A)"),
             ("out", "out", "Leave the selected variables out (O)"),
@@ -126,7 +128,7 @@ class CasesPage(QWidget):
     def _give_role(self, role: str) -> None:
         rows = self.variables.chosen_rows()
         if not rows:
-            self.actions.said.emit("Select one or more variables first.", True)
+            self.acts.said.emit("Select one or more variables first.", True)
         self.variables.table.set_role(rows, role)
 
     # following the focus
@@ -182,11 +184,11 @@ class CasesPage(QWidget):
             for row in rows:
                 self.variables.selectRow(row)
 
-        self.actions.jobs.start(
+        self.acts.jobs.start(
             "describe",
             lambda progress: [describe_column(table, name, codes) for name in table.names],
             done,
-            lambda why: self.actions.said.emit(why, True),
+            lambda why: self.acts.said.emit(why, True),
         )
 
     def _codes_typed(self) -> None:

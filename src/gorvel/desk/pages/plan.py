@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
@@ -15,13 +15,15 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.analysis import free_memory
+from gorvel.core.plan import Plan
 from gorvel.core.proximity.pairs import bytes_needed
 from gorvel.desk.actions import Actions
+from gorvel.desk.painting.pictograms import Pictogram
 from gorvel.desk.theme import SPACE
 from gorvel.desk.widgets.choices import choices_for
 from gorvel.desk.widgets.growing import GrowBar
 from gorvel.desk.widgets.plan_sentence import open_editor
-from gorvel.desk.widgets.texts import button, heading, panel, text
+from gorvel.desk.widgets.texts import button, clear, heading, panel, text
 
 __all__ = ["PlanPage"]
 
@@ -33,14 +35,20 @@ _ROWS = (
     ("weight", "Weight"),
 )
 _MOST_REASONS = 6
+_MOST_NAMED = 12
 
 
 class PlanPage(QWidget):
-    """On the left the choices, on the right what they make of the table."""
+    """On the left the choices, on the right what they make of the table.
+
+    Signals: cases_wanted().
+    """
+
+    cases_wanted = Signal()
 
     def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.actions, self.focus = actions, actions.focus
+        self.acts, self.focus = actions, actions.focus
         self._grid = QGridLayout()
         self._choices_box = self._scrolled(self._grid)
         self.state_title = heading("")
@@ -88,31 +96,62 @@ class PlanPage(QWidget):
         return box
 
     def _fill(self) -> None:
-        while (item := self._grid.takeAt(0)) is not None:
-            if (widget := item.widget()) is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self._grid)
         plan = self.focus.plan
         if plan is None:
             return
         rows = [row for row in _ROWS if plan.source.kind == "table" or row[0] == "linkage"]
-        for place, (part, name) in enumerate(rows):
-            line = 4 * place
-            self._grid.addWidget(
-                text(name, soft=True, wrap=False), line, 0, Qt.AlignmentFlag.AlignTop
-            )
-            self._row(part, line)
-        self._grid.setRowStretch(4 * len(rows), 1)
+        self._sources(plan)
+        for place, (part, name) in enumerate(rows, 2):
+            self._name(name, 4 * place)
+            self._row(part, 4 * place)
+        self._grid.setRowStretch(4 * (len(rows) + 2), 1)
+
+    def _name(self, name: str, line: int) -> None:
+        label = text(name, soft=True, wrap=False)
+        label.setContentsMargins(0, 4, 0, 0)
+        self._grid.addWidget(label, line, 0, Qt.AlignmentFlag.AlignTop)
+
+    def _sources(self, plan: Plan) -> None:
+        """What is grouped, and by what; both are set on the Cases page."""
+        study = self.focus.study
+        if study is None:
+            return
+        named = f", named by {plan.cases.label}" if plan.cases.label else ", named by number"
+        if plan.source.kind == "proximities":
+            named = ", with their proximities"
+        rows = [("Cases", f"{study.source.n:,} read from {study.source.name}{named}", "")]
+        if plan.source.kind == "table":
+            use = plan.variables.use
+            shown = ", ".join(use[:_MOST_NAMED])
+            if len(use) > _MOST_NAMED:
+                shown += f" and {len(use) - _MOST_NAMED} more"
+            rows.append(("Variables", f"{len(use):,} active", shown))
+        for place, (name, chosen, words) in enumerate(rows):
+            self._name(name, 4 * place)
+            link = button(chosen, self.cases_wanted.emit, "link", "To the Cases page")
+            self._grid.addWidget(link, 4 * place, 1, Qt.AlignmentFlag.AlignLeft)
+            told = text(words)
+            told.setContentsMargins(5, 0, 0, 10)
+            told.setVisible(bool(words))
+            self._grid.addWidget(told, 4 * place + 1, 1)
 
     def _row(self, part: str, line: int) -> None:
         choices = choices_for(self.focus, part)
         choice = next((c for c in choices.choices if c.key == choices.chosen), choices.choices[0])
-        opener = button(choice.name, lambda: None, "link", "Choose another")
+        name = choice.name.removeprefix("missing answers ")
+        opener = button(name, lambda: None, "link", "Choose another")
         opener.clicked.connect(lambda: self._edit(part, opener))
         opener.setObjectName(part)
-        self._grid.addWidget(opener, line, 1, Qt.AlignmentFlag.AlignLeft)
-        words = choice.purpose if not choice.formula else f"{choice.formula}.  {choice.purpose}"
-        told = text(words)
+        first = QHBoxLayout()
+        first.addWidget(opener)
+        first.addWidget(text(choice.formula, soft=True), 1)
+        self._grid.addLayout(first, line, 1)
+        picture = Pictogram(0.72)
+        picture.show_choice(part, choice.key or "")
+        if picture.known:
+            self._grid.addWidget(picture, line, 2, 3, 1, Qt.AlignmentFlag.AlignTop)
+        told = text(choice.purpose)
         told.setContentsMargins(5, 0, 0, 0 if choice.misleads or choice.why_not else 10)
         self._grid.addWidget(told, line + 1, 1)
         if choice.misleads or choice.why_not:

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.core.analysis import Grown
 from gorvel.core.scene.axis import HeightScale
 from gorvel.core.sentences import number
 from gorvel.desk.actions import Actions
@@ -36,9 +37,8 @@ class TreePage(QWidget):
 
     def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.actions, self.focus = actions, actions.focus
-        scale: HeightScale = "plain" if actions.settings.height_scale == "plain" else "root"
-        self.dendrogram = DendrogramView(self.focus, scale)
+        self.acts, self.focus = actions, actions.focus
+        self.dendrogram = DendrogramView(self.focus)
         self.heights = HeightsView(self.focus, self.dendrogram)
         self.schedule = ScheduleView(self.focus)
         self.reading = ReadingPanel(self.focus)
@@ -59,7 +59,7 @@ class TreePage(QWidget):
     def _empty(self) -> QWidget:
         page = QWidget()
         box = panel()
-        box.setMaximumWidth(460)
+        box.setFixedWidth(460)
         inside = QVBoxLayout(box)
         inside.setContentsMargins(4 * SPACE, 3 * SPACE, 4 * SPACE, 3 * SPACE)
         inside.setSpacing(SPACE)
@@ -67,7 +67,7 @@ class TreePage(QWidget):
         inside.addWidget(
             text("The sentence above is the plan. When it says what you want, grow the tree.")
         )
-        inside.addWidget(GrowBar(self.actions))
+        inside.addWidget(GrowBar(self.acts))
         outer = QVBoxLayout(page)
         outer.addStretch(2)
         outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
@@ -81,7 +81,7 @@ class TreePage(QWidget):
         words = text("The plan has changed since this tree was grown.", weight=600)
         words.setProperty("alarm", True)
         layout.addWidget(words, 1)
-        self.grow = GrowBar(self.actions)
+        self.grow = GrowBar(self.acts)
         layout.addWidget(self.grow)
         return bar
 
@@ -148,7 +148,6 @@ class TreePage(QWidget):
         self.height_field.returnPressed.connect(self._height_typed)
         self.scale.addItem("square root", "root")
         self.scale.addItem("as it is", "plain")
-        self.scale.setCurrentIndex(self.scale.findData(self.dendrogram.scale))
         self.scale.setToolTip("The square root keeps low joins apart when heights are squared")
         self.scale.setAccessibleName("Scale of the heights")
         self.scale.currentIndexChanged.connect(self._scale_chosen)
@@ -182,6 +181,7 @@ class TreePage(QWidget):
         self._stack.setCurrentIndex(0 if grown is None else 1)
         self.stale.setVisible(self.focus.out_of_date)
         if grown is not None:
+            self._choose_scale(grown)
             with QSignalBlocker(self.count):
                 self.count.setRange(1, grown.tree.n)
             self.schedule_note.setText(f"{grown.tree.joins:,} joins, the last one first")
@@ -206,13 +206,24 @@ class TreePage(QWidget):
         try:
             height = float(words)
         except ValueError:
-            self.actions.said.emit(f'"{words}" is not a height: type a number, such as 12.5.', True)
+            self.acts.said.emit(f'"{words}" is not a height: type a number, such as 12.5.', True)
             return
         self.focus.set_height(height)
+
+    def _choose_scale(self, grown: Grown) -> None:
+        """The scale asked for, or else the root for squared heights."""
+        wanted = self.acts.settings.height_scale
+        if wanted == "auto":
+            table = grown.plan.source.kind == "table"
+            squared = table and grown.plan.proximity.measure == "squared-euclidean"
+            wanted = "root" if squared else "plain"
+        with QSignalBlocker(self.scale):
+            self.scale.setCurrentIndex(self.scale.findData(wanted))
+        self.dendrogram.set_scale("plain" if wanted == "plain" else "root")
 
     def _scale_chosen(self) -> None:
         scale: HeightScale = "plain" if self.scale.currentData() == "plain" else "root"
         self.dendrogram.set_scale(scale)
-        self.actions.settings.height_scale = scale
-        save_settings(self.actions.settings)
+        self.acts.settings.height_scale = scale
+        save_settings(self.acts.settings)
         self._show_cut()

@@ -26,18 +26,18 @@ class WelcomePage(QWidget):
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self.actions = actions
+        self.acts = actions
         box = panel()
-        box.setMaximumWidth(620)
+        box.setFixedWidth(560)
         inside = QVBoxLayout(box)
         inside.setContentsMargins(5 * SPACE, 4 * SPACE, 5 * SPACE, 4 * SPACE)
         inside.setSpacing(SPACE)
         inside.addWidget(heading("Group cases by what they have in common", 1.57))
         inside.addWidget(
             text(
-                "Open a table with one row for each case: a survey export as CSV or TSV. A square or"
-                " lower-triangular matrix of proximities with labels will do as well, or a plan that"
-                " you saved. Or drop a file anywhere on this window."
+                "Open a table with one row for each case: a survey export as CSV or TSV. A square"
+                " or lower-triangular matrix of proximities with labels will do as well, or a plan"
+                " that you saved. Or drop a file anywhere on this window."
             )
         )
         inside.addSpacing(SPACE)

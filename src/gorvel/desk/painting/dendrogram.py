@@ -19,6 +19,9 @@ from gorvel.desk.theme import Theme, font
 __all__ = ["STRIP", "DendrogramPainter", "label_width", "paint_cut_line", "subtree_joins"]
 
 STRIP = 26  # pixels of the cluster strip between tree and labels
+_STRONG_FROM = (
+    7.0  # pixels a bracket spans before it is drawn strong: lower ones would run together
+)
 _LEAST_ROW = 10.0  # pixels a label needs
 
 
@@ -48,8 +51,8 @@ class DendrogramPainter:
 
     def paint(self, painter: QPainter, frame: Frame) -> None:
         """Tree, cluster strip and labels; the caller has set the clip."""
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, frame.row < 3)
-        self._brackets(painter, frame, self._in_sight(frame), 1.1)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        self._brackets(painter, frame, self._in_sight(frame), 1.0)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         self._strip(painter, frame)
         self._labels(painter, frame)
@@ -57,7 +60,9 @@ class DendrogramPainter:
     def paint_subtree(self, painter: QPainter, frame: Frame, join: int) -> None:
         """The joins inside one cluster once more, strong."""
         joins = subtree_joins(self.scene.tree, join)
-        self._brackets(painter, frame, joins, 2.4)
+        tree, place = self.scene.tree, self.scene.place
+        wide = np.abs(place[tree.left[joins]] - place[tree.right[joins]]) * frame.row
+        self._brackets(painter, frame, joins[wide >= _STRONG_FROM], 2.4)
 
     def _in_sight(self, frame: Frame) -> NDArray[np.int64]:
         tree = self.scene.tree

@@ -12,7 +12,6 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 from gorvel.core.scene.axis import ticks
 from gorvel.core.scene.dendrogram import DendrogramScene
 from gorvel.core.scene.heights import CountSpan, count_spans, largest_jumps
-from gorvel.core.sentences import number
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.theme import Theme, font
 
@@ -83,7 +82,7 @@ class HeightsPainter:
         metrics = QFontMetricsF(painter.font())
         taken: list[QRectF] = []
         for tick in self._ticks():
-            x, text = frame.x(float(self.scene.axis.share(tick))), number(tick)
+            x, text = frame.x(float(self.scene.axis.share(tick))), f"{tick:,.10g}"
             box = QRectF(0, y + 2, metrics.horizontalAdvance(text) + 10, metrics.height())
             box.moveCenter(QPointF(x, box.center().y()))
             if any(box.intersects(other) for other in taken):
@@ -92,4 +91,4 @@ class HeightsPainter:
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
     def _ticks(self) -> Sequence[float]:
-        return ticks(self.scene.axis)
+        return ticks(self.scene.axis, 10)

@@ -158,10 +158,11 @@ _PICTURES: dict[tuple[str, str], Callable[[QPainter, Theme], None]] = {
 class Pictogram(QWidget):
     """Shows the picture of one choice; says nothing that the words beside it do not."""
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, scale: float = 1.0, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._key = ("", "")
-        self.setFixedSize(244, 96)
+        self._scale = scale
+        self.setFixedSize(round(244 * scale), round(96 * scale))
 
     def show_choice(self, part: str, key: str) -> None:
         """Show the picture of a choice, if there is one."""
@@ -176,5 +177,6 @@ class Pictogram(QWidget):
         if self.known:
             painter = QPainter(self)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.scale(self._scale, self._scale)
             _PICTURES[self._key](painter, current())
             painter.end()

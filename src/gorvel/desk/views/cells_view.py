@@ -27,6 +27,7 @@ class CellsModel(QAbstractTableModel):
         super().__init__(parent)
         self.focus = focus
         self._dropped: dict[int, str] = {}
+        self._numeric: set[str] = set()
         focus.study_changed.connect(self._reset)
         focus.prepared_changed.connect(self._kept_changed)
         focus.plan_changed.connect(self._kept_changed)
@@ -34,6 +35,9 @@ class CellsModel(QAbstractTableModel):
     def _reset(self) -> None:
         self.beginResetModel()
         self._dropped = {}
+        source = self.source
+        names = source.names if isinstance(source, Table) else []
+        self._numeric = {name for name in names if source.numbers(name).mostly}  # type: ignore[union-attr]
         self.endResetModel()
 
     def _kept_changed(self) -> None:
@@ -58,7 +62,14 @@ class CellsModel(QAbstractTableModel):
 
     def headerData(self, section: int, way: Qt.Orientation, role: int = 0) -> Any:
         source = self.source
-        if role != Qt.ItemDataRole.DisplayRole or source is None:
+        if source is None:
+            return None
+        across = way == Qt.Orientation.Horizontal
+        if role == Qt.ItemDataRole.TextAlignmentRole and across and isinstance(source, Table):
+            right = source.names[section] in self._numeric
+            side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+            return side | Qt.AlignmentFlag.AlignVCenter
+        if role != Qt.ItemDataRole.DisplayRole:
             return None
         if isinstance(source, ProximityTable):
             return source.labels[section]
@@ -82,6 +93,9 @@ class CellsModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.DisplayRole:
             return "·" if cell is None else cell
         plan, name = self.focus.plan, table.names[column]
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+            return right if name in self._numeric else None
         gap = cell is None or (plan is not None and cell in plan.source.missing_codes)
         active = plan is not None and name in plan.variables.use
         if role == Qt.ItemDataRole.ForegroundRole:

@@ -1,10 +1,13 @@
-"""The dendrogram beside its labels: zoom and scroll along the cases, hover, select, drag the cut."""
+"""The dendrogram beside its labels: zoom, scroll, hover, select, drag the cut."""
 
 from __future__ import annotations
+
+from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
+    QFocusEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -29,6 +32,8 @@ _MARGIN = 14.0
 _GRAB = 6.0  # pixels around the cut line that take hold of it
 _NEAR = 7.0  # pixels around a bracket that count as pointing at it
 _MOST_ROW = 26.0
+_MOST_FIT = 56.0  # a tree of few cases may stand wide
+_LEAST_LABELS = 84.0
 _ZOOM = 1.25
 
 
@@ -84,9 +89,8 @@ class DendrogramView(QAbstractScrollArea):
     def _measure(self) -> None:
         grown = self.focus.grown
         if grown is not None:
-            self._labels_wide = label_width(grown.prepared.labels, self.viewport().width() * 0.24)
-            if self._row is None:
-                self._labels_wide = max(self._labels_wide, 76.0)
+            wide = label_width(grown.prepared.labels, self.viewport().width() * 0.24)
+            self._labels_wide = max(wide, _LEAST_LABELS)
         body = self._body_height()
         whole = self._row_height() * (grown.tree.n if grown else 0)
         bar = self.verticalScrollBar()
@@ -101,7 +105,7 @@ class DendrogramView(QAbstractScrollArea):
 
     def _fit_row(self) -> float:
         cases = self.focus.grown.tree.n if self.focus.grown else 1
-        return min(self._body_height() / max(cases, 1), _MOST_ROW)
+        return min(self._body_height() / max(cases, 1), _MOST_FIT)
 
     def _row_height(self) -> float:
         return self._fit_row() if self._row is None else self._row
@@ -326,7 +330,7 @@ class DendrogramView(QAbstractScrollArea):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         count = self.focus.cut.clusters if self.focus.cut else 1
-        acts = {
+        acts: dict[Qt.Key, Callable[[], None]] = {
             Qt.Key.Key_Left: lambda: self.focus.set_count(count - 1),
             Qt.Key.Key_Right: lambda: self.focus.set_count(count + 1),
             Qt.Key.Key_Up: lambda: self.focus.step(1),
@@ -352,7 +356,8 @@ class DendrogramView(QAbstractScrollArea):
         if event.type() in (QEvent.Type.PaletteChange, QEvent.Type.StyleChange):
             self._forget_picture()
 
-    def focusInEvent(self, event: QEvent) -> None:  # type: ignore[override]
+    def focusInEvent(self, event: QFocusEvent) -> None:
         self.viewport().update()
 
-    focusOutEvent = focusInEvent  # type: ignore[assignment]
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self.viewport().update()

@@ -84,6 +84,8 @@ class ScheduleModel(QAbstractTableModel):
                 return _TIPS[section]
             if role == Qt.ItemDataRole.TextAlignmentRole:
                 return _alignment(section)
+            if role == Qt.ItemDataRole.FontRole:
+                return font(0.86)
         return None
 
     def data(self, index: Index, role: int = 0) -> Any:
@@ -93,8 +95,10 @@ class ScheduleModel(QAbstractTableModel):
             return self.text(self.join_of(index.row()), index.column())
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _alignment(index.column())
-        if role == Qt.ItemDataRole.ToolTipRole and index.column() == len(_HEADS) - 1:
-            return self._note(self.join_of(index.row()), long=True)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            if index.column() == len(_HEADS) - 1:
+                return self._note(self.join_of(index.row()), long=True)
+            return self.text(self.join_of(index.row()), index.column())
         return None
 
     def text(self, join: int, column: int) -> str:
@@ -149,7 +153,7 @@ class _JumpBar(QStyledItemDelegate):
         model = index.model()
         assert isinstance(model, ScheduleModel)
         assert model.grown is not None
-        rect = QRectF(option.rect)  # type: ignore[attr-defined]
+        rect = QRectF(option.rect)
         view = self.parent()
         assert isinstance(view, ScheduleView)
         join = model.join_of(index.row())
@@ -184,6 +188,7 @@ class ScheduleView(QTableView):
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setShowGrid(False)
+        self.setTextElideMode(Qt.TextElideMode.ElideMiddle)
         self.setWordWrap(False)
         self.setTabKeyNavigation(False)
         self.setFont(font(0.93))
@@ -273,9 +278,8 @@ class ScheduleView(QTableView):
         if self.table.grown is None:
             return
         columns = schedule_columns(self.table.grown)
-        lines = ["\t".join(columns)]
-        for row in zip(*columns.values(), strict=True):
-            lines.append("\t".join("" if _is_nan(cell) else str(cell) for cell in row))
+        rows = [columns, *zip(*columns.values(), strict=True)]
+        lines = ["\t".join("" if _is_nan(cell) else str(cell) for cell in row) for row in rows]
         QApplication.clipboard().setText("\n".join(lines) + "\n")
 
 

@@ -85,7 +85,7 @@ class VariablesModel(QAbstractTableModel):
             return _HEADS[section]
         if way == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.TextAlignmentRole:
             return _alignment(section)
-        return None
+        return font(0.86) if role == Qt.ItemDataRole.FontRole else None
 
     def flags(self, index: Index) -> Qt.ItemFlag:
         flags = super().flags(index)
@@ -216,8 +216,12 @@ class _Picker(QStyledItemDelegate):
         box = QComboBox(parent)
         box.setFont(font(0.93))
         box.addItems(list(self._words))
-        box.activated.connect(lambda: (self.commitData.emit(box), self.closeEditor.emit(box)))
+        box.activated.connect(lambda: self._picked(box))
         return box
+
+    def _picked(self, box: QComboBox) -> None:
+        self.commitData.emit(box)
+        self.closeEditor.emit(box)
 
     def setEditorData(self, editor: QWidget, index: Index) -> None:
         assert isinstance(editor, QComboBox)

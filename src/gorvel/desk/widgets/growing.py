@@ -25,7 +25,7 @@ class GrowBar(QWidget):
 
     def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.actions = actions
+        self.acts = actions
         self.grow = button("Grow the tree", actions.grow, "main", "Ctrl+G")
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
@@ -46,7 +46,7 @@ class GrowBar(QWidget):
         self._name()
 
     def _name(self) -> None:
-        focus = self.actions.focus
+        focus = self.acts.focus
         again = focus.grown is not None
         self.grow.setText("Grow the tree again" if again else "Grow the tree")
         self.grow.setEnabled(focus.prepared is not None)

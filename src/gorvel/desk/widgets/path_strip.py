@@ -4,8 +4,17 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
 from PySide6.QtWidgets import QWidget
 
 from gorvel.desk.theme import current, font
@@ -20,12 +29,17 @@ _TEXT = 22.0  # from a stop's dot to its words
 
 @dataclass(frozen=True)
 class Stop:
-    """One page on the path. state : in words; alarm : wants an eye; ready : there is something."""
+    """One page on the path.
+
+    state : in words; alarm : wants an eye; ready : there is something;
+    tip : what a click does, where that is not just to open the page.
+    """
 
     name: str
     state: str
     alarm: bool = False
     ready: bool = True
+    tip: str = ""
 
 
 class PathStrip(QWidget):
@@ -38,6 +52,7 @@ class PathStrip(QWidget):
         self.stops: tuple[Stop, ...] = ()
         self.here = -1
         self._cursor = 0
+        self._by_key = False  # a ring is shown to those who came by the keyboard
         self.setFixedHeight(_HIGH)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -73,6 +88,10 @@ class PathStrip(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         places = self.places()
         name_font = font(1.14, 600)
+        if not self.stops:
+            painter.setFont(font(1.43, 600))
+            painter.setPen(QColor(theme.ink))
+            painter.drawText(QPointF(_LEFT, 35), "Gorvel")
         for k, (stop, place) in enumerate(zip(self.stops, places, strict=True)):
             end = place.left() + _TEXT + QFontMetricsF(name_font).horizontalAdvance(stop.name)
             if k + 1 < len(places):
@@ -96,7 +115,7 @@ class PathStrip(QWidget):
         painter.drawText(QPointF(place.left() + _TEXT, 43), stop.state)
         if here:
             painter.fillRect(QRectF(place.left() - 4, _HIGH - 4, place.width() + 8, 4), colour)
-        if self.hasFocus() and k == self._cursor:
+        if self._by_key and self.hasFocus() and k == self._cursor:
             painter.setPen(QPen(QColor(theme.focus), 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(place.adjusted(-6, 3, 6, -6), 4, 4)
@@ -114,20 +133,26 @@ class PathStrip(QWidget):
             self.chosen.emit(stop)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        over = self._stop_at(event.position()) is not None
-        self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)
+        over = self._stop_at(event.position())
+        shape = Qt.CursorShape.ArrowCursor if over is None else Qt.CursorShape.PointingHandCursor
+        self.setCursor(shape)
+        self.setToolTip("" if over is None else self.stops[over].tip)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             by = 1 if event.key() == Qt.Key.Key_Right else -1
             self._cursor = min(max(self._cursor + by, 0), len(self.stops) - 1)
+            self._by_key = True
             self.update()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self.chosen.emit(self._cursor)
         else:
             super().keyPressEvent(event)
 
-    def focusInEvent(self, event: QEvent) -> None:  # type: ignore[override]
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        reasons = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
+        self._by_key = event.reason() in reasons
         self.update()
 
-    focusOutEvent = focusInEvent  # type: ignore[assignment]
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self.update()

@@ -10,6 +10,7 @@ from gorvel.desk.state import Focus
 from gorvel.desk.theme import current, font
 from gorvel.desk.widgets.choices import Choices, choices_for
 from gorvel.desk.widgets.flow import FlowLayout
+from gorvel.desk.widgets.texts import clear
 
 __all__ = ["PlanSentence", "open_editor"]
 
@@ -52,29 +53,26 @@ class PlanSentence(QWidget):
 
     def _say(self) -> None:
         had_focus = next((part for part, b in self.parts.items() if b.hasFocus()), "")
-        while (item := self._flow.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self._flow)
         self.parts.clear()
         if self.focus.plan is None:
             return
         for phrase in plan_phrases(self.focus.plan, self._cases()):
             if phrase.part:
                 self._flow.addWidget(self._part(phrase.text, phrase.part))
-            else:
-                for word in phrase.text.split():
-                    glued = word in (".", ";", ",")
-                    self._flow.addWidget(self._word(word, glued))
+                continue
+            if phrase.text.startswith(" "):
+                self._flow.addWidget(self._word(" "))
+            for word in phrase.text.split():
+                self._flow.addWidget(self._word(word + " "))
         if had_focus in self.parts:
             self.parts[had_focus].setFocus()
         self.updateGeometry()
 
-    def _word(self, word: str, glued: bool) -> QLabel:
-        label = QLabel(word + " ")
+    def _word(self, word: str) -> QLabel:
+        label = QLabel(word)
         label.setFont(font(self._size))
-        label.setContentsMargins(0, 3, 0 if glued else 1, 3)
+        label.setContentsMargins(0, 3, 0, 3)
         return label
 
     def _part(self, words: str, part: str) -> QPushButton:
@@ -84,10 +82,10 @@ class PlanSentence(QWidget):
         out.setCursor(Qt.CursorShape.PointingHandCursor)
         out.setStyleSheet(
             f"QPushButton {{ border: 0; border-bottom: 1px dotted {theme.focus}; border-radius: 0;"
-            f" padding: 2px 0 1px 0; margin: 0 2px 0 0; color: {theme.ink};"
-            " background: transparent; }}"
+            f" padding: 2px 0 1px 0; margin: 0; color: {theme.ink};"
+            f" background: transparent; }}"
             f"QPushButton:hover {{ color: {theme.focus}; border-bottom: 2px solid {theme.focus};"
-            " padding-bottom: 0; }}"
+            f" padding-bottom: 0; }}"
             f"QPushButton:focus {{ background: {theme.tint}; }}"
         )
         out.setToolTip(_TIPS.get(part, "Choose, and see what it does"))

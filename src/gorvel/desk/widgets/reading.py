@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from gorvel.core.sentences import describe_case, describe_cluster, describe_join, describe_tree
 from gorvel.desk.state import Focus
@@ -30,7 +30,12 @@ class ReadingPanel(QFrame):
         layout.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, SPACE)
         layout.setSpacing(SPACE // 2)
         layout.addWidget(heading("Reading"))
-        layout.addWidget(self.words, 1)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        area.setWidget(self.words)
+        layout.addWidget(area, 1)
         links = QHBoxLayout()
         for link in (self.back, self.on, self.copy):
             links.addWidget(link)

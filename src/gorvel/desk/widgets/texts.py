@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QWidget
 
 from gorvel.desk.theme import font
 
-__all__ = ["button", "heading", "panel", "text"]
+__all__ = ["button", "clear", "heading", "panel", "text"]
 
 
 def text(
@@ -41,6 +41,18 @@ def button(words: str, act: Callable[[], object], kind: str = "", tip: str = "")
     out.setCursor(Qt.CursorShape.PointingHandCursor)
     out.clicked.connect(lambda: act())
     return out
+
+
+def clear(layout: QLayout) -> None:
+    """Take everything out of a layout, and of those inside it."""
+    while (item := layout.takeAt(0)) is not None:
+        inner = item.layout()
+        if inner is not None:
+            clear(inner)
+        widget = item.widget()
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
 
 
 def panel(parent: QWidget | None = None) -> QFrame:
