@@ -18,7 +18,7 @@ from gorvel.core.analysis import free_memory
 from gorvel.core.plan import Plan
 from gorvel.core.proximity.pairs import bytes_needed
 from gorvel.desk.actions import Actions
-from gorvel.desk.painting.pictograms import Pictogram
+from gorvel.desk.widgets.pictogram import Pictogram
 from gorvel.desk.theme import SPACE
 from gorvel.desk.widgets.choices import choices_for
 from gorvel.desk.widgets.growing import GrowBar
@@ -131,10 +131,10 @@ class PlanPage(QWidget):
             self._name(name, 4 * place)
             link = button(chosen, self.cases_wanted.emit, "link", "To the Cases page")
             self._grid.addWidget(link, 4 * place, 1, Qt.AlignmentFlag.AlignLeft)
-            told = text(words)
-            told.setContentsMargins(5, 0, 0, 10)
-            told.setVisible(bool(words))
-            self._grid.addWidget(told, 4 * place + 1, 1)
+            if words:
+                told = text(words)
+                told.setContentsMargins(5, 0, 0, 10)
+                self._grid.addWidget(told, 4 * place + 1, 1)
 
     def _row(self, part: str, line: int) -> None:
         choices = choices_for(self.focus, part)

@@ -27,7 +27,7 @@ from gorvel.desk.views.heights_view import HeightsView
 from gorvel.desk.views.schedule_view import ScheduleView
 from gorvel.desk.widgets.growing import GrowBar
 from gorvel.desk.widgets.reading import ReadingPanel
-from gorvel.desk.widgets.texts import button, heading, panel, text
+from gorvel.desk.widgets.texts import block, button, heading, panel, text
 
 __all__ = ["TreePage"]
 
@@ -65,9 +65,13 @@ class TreePage(QWidget):
         inside.setSpacing(SPACE)
         inside.addWidget(heading("No tree yet", 1.43))
         inside.addWidget(
-            text("The sentence above is the plan. When it says what you want, grow the tree.")
+            block(
+                "The sentence above is the plan. When it says what you want, grow the tree.",
+                460 - 8 * SPACE,
+            )
         )
-        inside.addWidget(GrowBar(self.acts))
+        self.first_grow = GrowBar(self.acts)
+        inside.addWidget(self.first_grow)
         outer = QVBoxLayout(page)
         outer.addStretch(2)
         outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)

@@ -10,9 +10,11 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE
-from gorvel.desk.widgets.texts import button, heading, panel, text
+from gorvel.desk.widgets.texts import block, button, heading, panel
 
 __all__ = ["WelcomePage"]
+
+_WIDE = 560
 
 
 class WelcomePage(QWidget):
@@ -28,16 +30,17 @@ class WelcomePage(QWidget):
         super().__init__(parent)
         self.acts = actions
         box = panel()
-        box.setFixedWidth(560)
+        box.setFixedWidth(_WIDE)
         inside = QVBoxLayout(box)
         inside.setContentsMargins(5 * SPACE, 4 * SPACE, 5 * SPACE, 4 * SPACE)
         inside.setSpacing(SPACE)
         inside.addWidget(heading("Group cases by what they have in common", 1.57))
         inside.addWidget(
-            text(
+            block(
                 "Open a table with one row for each case: a survey export as CSV or TSV. A square"
                 " or lower-triangular matrix of proximities with labels will do as well, or a plan"
-                " that you saved. Or drop a file anywhere on this window."
+                " that you saved. Or drop a file anywhere on this window.",
+                _WIDE - 10 * SPACE,
             )
         )
         inside.addSpacing(SPACE)

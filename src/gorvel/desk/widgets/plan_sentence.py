@@ -100,9 +100,17 @@ class PlanSentence(QWidget):
             self.page_wanted.emit("Cases")
             return None
         anchor = self.parts[part]
-        return open_editor(
-            self.focus, part, anchor.mapToGlobal(QPoint(0, anchor.height() + 4)), self
-        )
+        place = anchor.mapToGlobal(QPoint(0, anchor.height() + 4))
+        popup = open_editor(self.focus, part, place, self)
+        if popup is not None:
+            popup.destroyed.connect(lambda: self._edited(part))
+        return popup
+
+    def _edited(self, part: str) -> None:
+        """Back to the words that were clicked; they were made anew when the plan changed."""
+        if part in self.parts and self.isVisible():
+            self.activateWindow()
+            self.parts[part].setFocus()
 
 
 def open_editor(focus: Focus, part: str, place: QPoint, parent: QWidget) -> QFrame | None:

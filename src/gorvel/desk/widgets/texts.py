@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QWidget
 
 from gorvel.desk.theme import font
 
-__all__ = ["button", "clear", "heading", "panel", "text"]
+__all__ = ["block", "button", "clear", "heading", "panel", "text"]
 
 
 def text(
@@ -22,6 +22,13 @@ def text(
     label.setWordWrap(wrap)
     label.setProperty("soft", soft)
     label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    return label
+
+
+def block(words: str, width: int) -> QLabel:
+    """A paragraph of a fixed width, as high as it needs."""
+    label = text(words)
+    label.setFixedSize(width, label.heightForWidth(width))
     return label
 
 

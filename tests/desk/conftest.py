@@ -1,0 +1,63 @@
+"""A window with fresh settings for each test; nothing may be left running after it."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QThread
+from PySide6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from gorvel.desk.application import make_application
+from gorvel.desk.settings import load_settings
+from gorvel.desk.window import Window
+from gorvel.main import DEMO
+
+Opener = Callable[[Path], Window]
+
+
+@pytest.fixture
+def window(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Window]:
+    monkeypatch.setenv("GORVEL_SETTINGS", str(tmp_path / "settings.json"))
+    make_application()
+    before = set(threading.enumerate())
+    window = Window(load_settings(), DEMO / "readers.toml")
+    qtbot.addWidget(window, before_close_func=lambda w: w.hide())
+    with qtbot.waitActive(window):
+        window.show()
+        window.activateWindow()
+    yield window
+    window.acts.finish()
+    # a worker's thread shows up as a dummy while the pool keeps it; none may still be at work
+    assert window.acts.jobs._pool.activeThreadCount() == 0
+    alive = {t for t in set(threading.enumerate()) - before if not t.name.startswith("Dummy")}
+    assert not alive
+    assert QThread.currentThread() is QApplication.instance().thread()
+
+
+@pytest.fixture
+def opened(window: Window, qtbot: QtBot) -> Opener:
+    """Opens a file and waits until its plan has been looked at and its columns described."""
+
+    def open_file(path: Path) -> Window:
+        with qtbot.waitSignal(window.acts.opened):
+            window.acts.open(path)
+        qtbot.waitUntil(lambda: bool(window.focus.prepared or window.focus.problem))
+        qtbot.waitUntil(lambda: not window.acts.jobs.busy("describe"))
+        return window
+
+    return open_file
+
+
+@pytest.fixture
+def grown(opened: Opener, qtbot: QtBot) -> Window:
+    """The demo study with its tree."""
+    window = opened(DEMO / "readers.toml")
+    with qtbot.waitSignal(window.focus.tree_changed):
+        window.acts.grow()
+    window.go_to(2)
+    qtbot.waitUntil(lambda: window.tree.dendrogram.isVisible())
+    return window

@@ -1,0 +1,397 @@
+"""The whole thread through the real interface: from a file to saved memberships."""
+
+from __future__ import annotations
+
+import csv
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import polars as pl
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
+from PySide6.QtGui import QKeySequence, QWheelEvent
+from PySide6.QtWidgets import QApplication, QFileDialog, QListWidget, QPushButton, QWidget
+from pytestqt.qtbot import QtBot
+
+from gorvel.core.cuts import cut_at_count
+from gorvel.core.plan import load_plan
+from gorvel.desk.state import Mark
+from gorvel.desk.theme import DARK, current
+from gorvel.desk.widgets.choices import Choices
+from gorvel.desk.window import Window
+from gorvel.main import DEMO, status_of
+
+LEFT = Qt.MouseButton.LeftButton
+Opener = Callable[[Path], Window]
+
+
+@pytest.fixture
+def file_asked(monkeypatch: pytest.MonkeyPatch) -> Callable[[Path], None]:
+    """Answers the next question for a file name."""
+
+    def answer(path: Path) -> None:
+        for question in ("getOpenFileName", "getSaveFileName"):
+            monkeypatch.setattr(QFileDialog, question, lambda *_: (str(path), ""))
+
+    return answer
+
+
+def click(qtbot: QtBot, widget: QWidget, x: float, y: float) -> None:
+    qtbot.mouseClick(widget, LEFT, pos=QPoint(round(x), round(y)))
+
+
+def click_stop(qtbot: QtBot, window: Window, number: int) -> None:
+    place = window.strip.places()[number].center()
+    click(qtbot, window.strip, place.x(), place.y())
+
+
+def states(window: Window) -> dict[str, str]:
+    return {stop.name: stop.state for stop in window.strip.stops}
+
+
+def popup(qtbot: QtBot) -> Choices:
+    qtbot.waitUntil(lambda: QApplication.activePopupWidget() is not None)
+    choices: Choices = QApplication.activePopupWidget().findChild(Choices)
+    qtbot.waitUntil(choices.names.hasFocus)
+    return choices
+
+
+def press(widget: QWidget, qtbot: QtBot, keys: str) -> None:
+    qtbot.keySequence(widget, QKeySequence(keys))
+
+
+def test_from_an_empty_window_to_a_saved_membership_file_with_the_mouse(
+    window: Window, qtbot: QtBot, tmp_path: Path, file_asked: Callable[[Path], None]
+) -> None:
+    data = tmp_path / "readers.csv"
+    data.write_bytes((DEMO / "readers.csv").read_bytes())
+    file_asked(data)
+    assert window.pages.currentWidget() is window.welcome
+    with qtbot.waitSignal(window.acts.opened):
+        qtbot.mouseClick(window.welcome.open, LEFT)
+    qtbot.waitUntil(lambda: window.focus.prepared is not None)
+    assert states(window)["Cases"] == "220 of 240 kept"  # 98 and 99 still count as answers
+    assert window.cases.variables.table.rowCount() in (0, 20)
+
+    # say which codes are missing, leave a doubled variable out
+    window.cases.codes.setFocus()
+    qtbot.keyClicks(window.cases.codes, "98, 99\r")
+    qtbot.waitUntil(lambda: states(window)["Cases"] == "208 of 240 kept")
+    qtbot.waitUntil(lambda: window.cases.variables.table.rowCount() == 20)
+    view = window.cases.variables
+    row = next(k for k, s in enumerate(view.table.summaries) if s.name == "renewals")
+    rect = view.visualRect(view.table.index(row, 0))
+    click(qtbot, view.viewport(), rect.center().x(), rect.center().y())
+    out = next(b for b in window.cases.findChildren(QPushButton) if b.text() == "out")
+    qtbot.mouseClick(out, LEFT)
+    assert window.focus.plan is not None
+    assert "renewals" not in window.focus.plan.variables.use
+
+    # the linkage is chosen in the sentence, on the Plan page
+    click_stop(qtbot, window, 1)
+    assert window.pages.currentWidget() is window.plan
+    qtbot.mouseClick(window.sentence.parts["linkage"], LEFT)
+    choices = popup(qtbot)
+    item = choices.names.findItems("average linkage", Qt.MatchFlag.MatchExactly)[0]
+    spot = choices.names.visualItemRect(item).center()
+    qtbot.mouseClick(choices.names.viewport(), LEFT, pos=spot)
+    qtbot.keyClick(choices.names, Qt.Key.Key_Return)
+    assert "joined by average linkage" in window.sentence.sentence()
+    assert states(window)["Plan"] == "Average linkage on z-scores"
+
+    qtbot.mouseClick(window.plan.grow.grow, LEFT)
+    qtbot.waitUntil(lambda: window.focus.grown is not None)
+    assert window.pages.currentWidget() is window.tree
+    assert states(window)["Tree"] == "207 joins, no ties"
+    assert states(window)["Memberships"].endswith("not saved")
+
+    # drag the cut line to six clusters
+    drag_to_count(qtbot, window, 6)
+    assert window.focus.cut is not None
+    assert window.focus.cut.clusters == 6
+    saved = tmp_path / "clusters.csv"
+    file_asked(saved)
+    click_stop(qtbot, window, 3)
+    assert states(window)["Memberships"] == "6 saved in clusters.csv"
+    check_saved(window, saved)
+    # another cut is not saved yet
+    qtbot.keyClick(window.tree.dendrogram, Qt.Key.Key_Left)
+    assert states(window)["Memberships"] == "5 clusters, not saved"
+
+
+def drag_to_count(qtbot: QtBot, window: Window, clusters: int) -> None:
+    view = window.tree.dendrogram
+    qtbot.waitUntil(lambda: view.isVisible() and view.cut_x() is not None)
+    tree, scene = view.scene.tree, view.scene
+    kept = tree.n - clusters
+    share = scene.share[tree.n :]
+    goal = view.frame().x(float(share[kept - 1] + share[kept]) / 2)
+    y = round(view.frame().top + 60)
+    start = QPoint(round(view.cut_x()), y)
+    qtbot.mousePress(view.viewport(), LEFT, pos=start)
+    for part in (0.3, 0.7, 1.0):
+        x = start.x() + part * (goal - start.x())
+        qtbot.mouseMove(view.viewport(), QPoint(round(x), y))
+        view.mouseMoveEvent(moved(view.viewport(), x, y))
+    qtbot.mouseRelease(view.viewport(), LEFT, pos=QPoint(round(goal), y))
+
+
+def moved(widget: QWidget, x: float, y: float, buttons: Qt.MouseButton = LEFT):  # type: ignore[no-untyped-def]
+    """The offscreen platform does not move the pointer by itself."""
+    from PySide6.QtCore import QEvent
+    from PySide6.QtGui import QMouseEvent
+
+    point = QPointF(x, y)
+    return QMouseEvent(
+        QEvent.Type.MouseMove, point, widget.mapToGlobal(point), Qt.MouseButton.NoButton, buttons,
+        Qt.KeyboardModifier.NoModifier,
+    )  # fmt: skip
+
+
+def check_saved(window: Window, saved: Path) -> None:
+    """The table as it was, and for each case kept the cluster that its tree gives."""
+    grown, cut = window.focus.grown, window.focus.cut
+    assert grown is not None
+    assert cut is not None
+    with saved.open(encoding="utf-8", newline="") as file:
+        rows = list(csv.DictReader(file))
+    with (DEMO / "readers.csv").open(encoding="utf-8", newline="") as file:
+        before = list(csv.DictReader(file))
+    assert [row["reader_id"] for row in rows] == [row["reader_id"] for row in before]
+    assert [float(r["minutes"] or -1) for r in rows] == [float(b["minutes"] or -1) for b in before]
+    k = cut.clusters
+    expected = [""] * len(before)
+    for number, cluster in zip(grown.prepared.numbers, cut.membership, strict=True):
+        expected[int(number) - 1] = str(cluster)
+    assert [row[f"cluster_k{k}"] for row in rows] == expected
+    assert {row[f"letter_k{k}"] for row in rows} == {"", *"ABCDEFGH"[:k]}
+    assert expected.count("") == 32
+
+
+def test_the_same_with_the_keyboard_alone(
+    window: Window, qtbot: QtBot, tmp_path: Path, file_asked: Callable[[Path], None]
+) -> None:
+    file_asked(DEMO / "readers.toml")
+    with qtbot.waitSignal(window.acts.opened):
+        press(window, qtbot, "Ctrl+O")
+    qtbot.waitUntil(lambda: window.focus.prepared is not None)
+    press(window, qtbot, "Alt+2")
+    assert window.pages.currentWidget() is window.plan
+    scale = window.sentence.parts["scale"]
+    scale.setFocus()
+    qtbot.keyClick(scale, Qt.Key.Key_Space)
+    names = popup(qtbot).findChild(QListWidget)
+    qtbot.keyClick(names, Qt.Key.Key_Down)
+    qtbot.keyClick(names, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: window.sentence.parts["scale"].hasFocus())
+    assert window.focus.plan is not None
+    assert window.focus.plan.scale.method == "range01"
+    press(window, qtbot, "Ctrl+Z")
+    assert window.focus.plan.scale.method == "zscore"
+    press(window, qtbot, "Ctrl+Shift+Z")
+    assert window.focus.plan.scale.method == "range01"
+    press(window, qtbot, "Ctrl+G")
+    qtbot.waitUntil(lambda: window.focus.grown is not None)
+    assert window.pages.currentWidget() is window.tree
+    desk = window.tree.dendrogram
+    desk.setFocus()
+    assert window.focus.cut is not None
+    count = window.focus.cut.clusters
+    qtbot.keyClick(desk, Qt.Key.Key_Right)
+    assert window.focus.cut.clusters == count + 1
+    qtbot.keyClick(desk, Qt.Key.Key_Down)
+    assert window.tree.reading.words.text().startswith("Join 207 brings")
+    file_asked(tmp_path / "members.xlsx")
+    press(window, qtbot, "Ctrl+S")
+    frame = pl.read_excel(tmp_path / "members.xlsx")
+    told = frame[f"cluster_k{count + 1}"].drop_nulls().to_list()
+    assert told == window.focus.cut.membership.tolist()
+    assert frame["minutes"].dtype == pl.Float64
+    assert frame["stop"][0] == "Dene Cross"
+    file_asked(tmp_path / "plan.toml")
+    press(window, qtbot, "Ctrl+Shift+S")
+    plan = load_plan(tmp_path / "plan.toml")
+    assert plan.scale.method == "range01"
+    assert count + 1 in (plan.cut.counts or ())
+    # the plan that was saved gives the same clusters without a window
+    assert status_of(["run", str(tmp_path / "plan.toml"), "--out", str(tmp_path / "o")]) == 0
+    told = pl.read_csv(tmp_path / "o" / "membership.csv")[f"k{count + 1}"].drop_nulls()
+    assert told.to_list() == window.focus.cut.membership.tolist()
+
+
+def test_hover_and_selection_are_marked_in_tree_schedule_and_reading(
+    grown: Window, qtbot: QtBot
+) -> None:
+    page, focus = grown.tree, grown.focus
+    view, table = page.dendrogram, page.schedule
+    tree = view.scene.tree
+    join = tree.joins - 3
+    frame = view.frame()
+    x = frame.x(float(view.scene.share[tree.n + join]))
+    y = frame.y(float(view.scene.place[tree.n + join]))
+    view.mouseMoveEvent(moved(view.viewport(), x, y, Qt.MouseButton.NoButton))
+    assert focus.hovered == Mark("join", join)
+    assert [i.row() for i in table.selectionModel().selectedRows()] == [2]
+    assert page.reading.words.text().startswith(f"Join {join + 1} brings")
+    view.mouseMoveEvent(moved(view.viewport(), x + 40, 10, Qt.MouseButton.NoButton))
+    assert focus.hovered is None
+
+    rect = table.visualRect(table.table.index(1, 1))
+    click(qtbot, table.viewport(), rect.center().x(), rect.center().y())
+    assert focus.selected == Mark("join", tree.joins - 2)
+    qtbot.mouseClick(page.reading.on, LEFT)
+    assert focus.selected == Mark("join", tree.joins - 1)
+    qtbot.mouseClick(page.reading.copy, LEFT)
+    assert QApplication.clipboard().text() == page.reading.words.text()
+
+    # a case by its label, a cluster by its strip
+    position = 5
+    click(qtbot, view.viewport(), frame.right + 60, frame.y(position + 0.5))
+    case = int(tree.order[position])
+    assert focus.selected == Mark("case", case)
+    assert grown.focus.grown is not None
+    assert grown.focus.grown.prepared.labels[case] in page.reading.words.text()
+    click(qtbot, view.viewport(), frame.right + 14, frame.y(position + 0.5))
+    assert page.reading.words.text().startswith("Cluster A holds")
+    qtbot.keyClick(view, Qt.Key.Key_Escape)
+    assert "207 joins bring 208 cases together" in page.reading.words.text()
+
+    table.copy()
+    lines = QApplication.clipboard().text().splitlines()
+    assert lines[0].startswith("join\tleft\tright")
+    assert len(lines) == 208
+
+
+def test_the_cut_is_one_wherever_it_is_set(grown: Window, qtbot: QtBot) -> None:
+    page, focus = grown.tree, grown.focus
+    tree = page.dendrogram.scene.tree
+    page.count.setFocus()
+    page.count.selectAll()
+    qtbot.keyClicks(page.count, "7\r")
+    assert focus.cut is not None
+    assert focus.cut.clusters == 7
+    np.testing.assert_array_equal(focus.cut.membership, cut_at_count(tree, 7).membership)
+
+    page.height_field.setFocus()
+    page.height_field.selectAll()
+    height = (tree.heights[-3] + tree.heights[-2]) / 2
+    qtbot.keyClicks(page.height_field, f"{height:.3f}\r")
+    assert focus.cut.clusters == 3
+    assert page.count.value() == 3
+    qtbot.keyClicks(page.height_field, "x\r")
+    assert "is not a height" in grown.alarm_words.text()
+
+    spans = page.heights.frame()
+    between = float(page.dendrogram.scene.axis.share((tree.heights[-2] + tree.heights[-1]) / 2))
+    click(qtbot, page.heights, spans.x(between), 20)
+    assert focus.cut.clusters == 2
+    assert states(grown)["Memberships"] == "2 clusters, not saved"
+
+
+def test_zoom_keeps_the_case_under_the_pointer(grown: Window, qtbot: QtBot) -> None:
+    view = grown.tree.dendrogram
+    y = view.frame().top + 100.0
+    place = view.frame().place(y)
+    for _ in range(8):
+        view.wheelEvent(wheel(view, y))
+    assert view.frame().row > 6
+    assert view.frame().place(y) == pytest.approx(place, abs=0.3)
+    qtbot.keyClick(view, Qt.Key.Key_0)
+    assert view.verticalScrollBar().maximum() == 0
+
+
+def wheel(view: QWidget, y: float) -> QWheelEvent:
+    point = QPointF(200, y)
+    return QWheelEvent(
+        point, view.mapToGlobal(point), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.ControlModifier, Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+
+
+def test_a_change_of_plan_puts_the_tree_out_of_date(grown: Window, qtbot: QtBot) -> None:
+    old = grown.focus.grown
+    assert not grown.tree.stale.isVisible()
+    assert grown.focus.change("tree", linkage="complete") == ""
+    assert states(grown)["Tree"] == "out of date"
+    assert grown.tree.stale.isVisible()
+    grown.focus.undo()
+    assert states(grown)["Tree"] == "207 joins, no ties"
+    grown.focus.redo()
+    qtbot.waitUntil(lambda: grown.focus.prepared is not None)
+    qtbot.mouseClick(grown.tree.grow.grow, LEFT)
+    qtbot.waitUntil(lambda: grown.focus.grown is not old)
+    assert not grown.tree.stale.isVisible()
+
+
+def test_growing_can_be_stopped_and_never_holds_up_the_window(
+    opened: Opener, qtbot: QtBot, tmp_path: Path
+) -> None:
+    rng = np.random.default_rng(4)
+    path = tmp_path / "many.csv"
+    np.savetxt(path, rng.normal(size=(4000, 3)), delimiter=",", header="a,b,c", comments="")
+    window = opened(path)
+    window.go_to(2)
+    beats: list[float] = []
+    timer = QTimer(window, interval=5)
+    timer.timeout.connect(lambda: beats.append(time.monotonic()))
+    timer.start()
+    seen: list[float] = []
+    window.acts.grow()
+    job = window.acts.jobs._newest["grow"]
+    job.progressed.connect(lambda phase, share, left: seen.append(share))
+    bar = window.tree.first_grow
+    qtbot.waitUntil(lambda: len(seen) > 8 and bar.stop.isVisible(), timeout=20_000)
+    assert "%" in bar.words.text()
+    asked = time.monotonic()
+    qtbot.mouseClick(bar.stop, LEFT)
+    qtbot.waitUntil(lambda: not window.acts.jobs.busy("grow"), timeout=5_000)
+    assert time.monotonic() - asked < 2
+    timer.stop()
+    assert window.focus.grown is None
+    assert window.note.text() == "Stopped; nothing was changed."
+    assert max(np.diff(beats)) < 1.0
+
+
+def test_a_bad_file_says_what_and_where_and_changes_nothing(
+    grown: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    bad = tmp_path / "bad.csv"
+    bad.write_text("a,b\n1,2\n1,2,3\n")
+    before = grown.focus.study
+    grown.acts.open(bad)
+    qtbot.waitUntil(lambda: grown.alarm.isVisible())
+    assert grown.alarm_words.text() == "bad.csv: row 2: 3 cells; expected 2, as in the header"
+    assert grown.focus.study is before
+    # a plan that cannot be carried out is told on the path and on the Plan page
+    assert grown.focus.change("variables", nominal=["visits"]) == ""
+    qtbot.waitUntil(lambda: bool(grown.focus.problem))
+    assert states(grown)["Plan"] == "cannot be carried out"
+    assert "visits" in grown.plan.problem.text()
+
+
+def test_a_matrix_is_known_by_its_labels(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "services.csv")
+    assert window.focus.plan is not None
+    assert window.focus.plan.source.kind == "proximities"
+    assert window.sentence.sentence() == (
+        "Group 16 cases by the distances of services.csv, joined by average linkage."
+    )
+    window.acts.grow()
+    qtbot.waitUntil(lambda: window.focus.grown is not None)
+    assert window.tree.schedule.table.text(14, 7) == ""  # no variables, so no R²
+
+
+def test_looks_are_kept_and_everything_stays(grown: Window, qtbot: QtBot) -> None:
+    light = grown.grab().toImage().pixelColor(4, 300)
+    press(grown, qtbot, "Ctrl+T")
+    assert current() is DARK
+    assert grown.pages.currentWidget() is grown.tree
+    assert grown.focus.grown is not None
+    assert grown.tree.schedule.table.rowCount() == 207
+    assert grown.grab().toImage().pixelColor(4, 300).lightness() < light.lightness() - 100
+    small = grown.strip.places()[0].width()
+    press(grown, qtbot, "Ctrl++")
+    assert grown.strip.places()[0].width() > small
+    assert Window(grown.settings, DEMO).settings.theme == "dark"
