@@ -18,10 +18,10 @@ from gorvel.core.analysis import free_memory
 from gorvel.core.plan import Plan
 from gorvel.core.proximity.pairs import bytes_needed
 from gorvel.desk.actions import Actions
-from gorvel.desk.widgets.pictogram import Pictogram
 from gorvel.desk.theme import SPACE
 from gorvel.desk.widgets.choices import choices_for
 from gorvel.desk.widgets.growing import GrowBar
+from gorvel.desk.widgets.pictogram import Pictogram
 from gorvel.desk.widgets.plan_sentence import open_editor
 from gorvel.desk.widgets.texts import button, clear, heading, panel, text
 

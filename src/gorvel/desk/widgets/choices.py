@@ -21,9 +21,9 @@ from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.scaling import SCALINGS
 from gorvel.core.sentences import HANDLING_WORDS
 from gorvel.core.table.table import Table
-from gorvel.desk.widgets.pictogram import Pictogram
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import SPACE, current, font
+from gorvel.desk.widgets.pictogram import Pictogram
 from gorvel.desk.widgets.texts import heading, text
 
 __all__ = ["Choice", "Choices", "PartChoices", "choices_for"]
