@@ -8,10 +8,12 @@ from __future__ import annotations
 import os
 import signal
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from types import FrameType
 
-from gorvel.core.errors import Cancelled, GorvelError, InputError
+from gorvel.core.errors import Cancelled, GorvelError, InputError, NoWindowError
 
 __all__ = ["DEMO", "entry", "status_of"]
 
@@ -52,7 +54,8 @@ def _call(arguments: list[str]) -> int:
             raise InputError(" ".join(arguments), "gorvel open FILE")
         return _window(Path(arguments[1]))
     if command == "demo":
-        return _window(DEMO / "readers.toml") if _has_display() else _demo_without_window()
+        shown = _has_display() and os.environ.get("QT_QPA_PLATFORM") != "offscreen"
+        return _window(DEMO / "readers.toml") if shown else _demo_without_window()
     from gorvel.cli.main import main
 
     main(arguments)
@@ -60,12 +63,28 @@ def _call(arguments: list[str]) -> int:
 
 
 def _has_display() -> bool:
-    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
+    names = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    return any(os.environ.get(name) for name in names)
+
+
+@contextmanager
+def _needing_qt() -> Iterator[None]:
+    """Qt's own libraries come with it; those of the system may be missing."""
+    try:
+        yield
+    except ImportError as error:
+        raise NoWindowError(
+            f"Qt cannot start here ({error}); the set-up says which system libraries it needs"
+        ) from error
 
 
 def _window(path: Path | None) -> int:
-    from gorvel.desk.application import start
-
+    if not _has_display():
+        raise NoWindowError(
+            "there is no display to open a window on; gorvel run carries out a plan without one"
+        )
+    with _needing_qt():
+        from gorvel.desk.application import start
     return start(path, DEMO / "readers.toml")
 
 
@@ -75,11 +94,15 @@ def _demo_without_window() -> int:
 
     target = Path("demo-output")
     outcome = run_plan(DEMO / "readers.toml", target)
-    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    from gorvel.desk.pictures import picture_pages
-
-    pictures = picture_pages(DEMO / "readers.toml", target)
+    written = list(outcome.files)
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    try:
+        with _needing_qt():
+            from gorvel.desk.pictures import picture_pages
+        written += [picture.name for picture in picture_pages(DEMO / "readers.toml", target)]
+    except NoWindowError as error:
+        print(f"gorvel: no pictures: {error}", file=sys.stderr)
     print(f"No display, so the demo ran without a window and wrote to {target}/:")
-    for name in [*outcome.files, *(picture.name for picture in pictures)]:
+    for name in written:
         print(f"  {name}")
     return 0

@@ -3,6 +3,7 @@
     GorvelError
     ├── InputError          the file, the table or the plan is wrong     exit status 2
     ├── TooLargeError       it would not fit in memory                   exit status 3
+    ├── NoWindowError       there is no screen, or Qt cannot start        exit status 1
     └── Cancelled           the user stopped the work                    exit status 130
     Caution                 not an error: a frozen note that a result carries with it
 
@@ -14,7 +15,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
-__all__ = ["Cancelled", "Caution", "GorvelError", "InputError", "TooLargeError"]
+__all__ = ["Cancelled", "Caution", "GorvelError", "InputError", "NoWindowError", "TooLargeError"]
 
 
 class GorvelError(Exception):
@@ -74,6 +75,10 @@ class TooLargeError(GorvelError):
             f" proximities, {self.free / 2**30:.1f} GiB are free; expected fewer cases"
             " (grow a tree of a sample, or split by a column)"
         )
+
+
+class NoWindowError(GorvelError):
+    """A window was asked for and cannot be had here."""
 
 
 class Cancelled(GorvelError):

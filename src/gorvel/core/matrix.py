@@ -127,7 +127,7 @@ def _distances(
     n = len(labels)
     diagonal = np.diag(values).copy()
     if similarity:
-        largest = np.nanmax(values)
+        largest = np.nanmax(values) if np.isfinite(values).any() else 0.0
         off = np.flatnonzero(~np.isnan(diagonal) & (diagonal != largest))
         if off.size:
             i = int(off[0])

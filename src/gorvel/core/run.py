@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from gorvel.core.analysis import analyse, read_source
+from gorvel.core.analysis import Grown, analyse, read_source
 from gorvel.core.errors import InputError
 from gorvel.core.export.files import results_directory
 from gorvel.core.export.results import safe_name, write_results
@@ -62,10 +62,7 @@ def _run(
     summaries: dict[str, dict[str, Any]] = {}
     with results_directory(out) as directory:
         for group, rows in _groups(source, plan).items():
-            grown = analyse(source, plan, rows, progress)
-            if group and grown.tree.n < 2:
-                place = f'group "{group}" of [cases] split'
-                raise InputError(f"{grown.tree.n} case", "at least 2", place=place)
+            grown = _grow_group(source, plan, group, rows, progress)
             grown.seconds["read"] = reading
             numbers, labels = _read_rows(source, plan, rows)
             folder = directory / safe_name(group, [*summaries]) if group else directory
@@ -74,6 +71,29 @@ def _run(
             )
         files = [str(p.relative_to(directory)) for p in directory.rglob("*") if p.is_file()]
     return Outcome(out, tuple(sorted(files)), summaries)
+
+
+def _grow_group(
+    source: Table | ProximityTable,
+    plan: Plan,
+    group: str,
+    rows: list[int] | None,
+    progress: Progress,
+) -> Grown:
+    """The tree of one group, as if it were alone; errors name the group."""
+    if rows is None:
+        return analyse(source, plan, None, progress)
+    place = f'group "{group}" of [cases] split'
+    if len(rows) < 2:
+        raise InputError(f"{len(rows)} case", "at least 2", place=place, file=source.name)
+    try:
+        grown = analyse(source, plan, rows, progress)
+    except InputError as error:
+        error.place = f"{place}, {error.place}" if error.place else place
+        raise
+    if plan.tree.of == "cases" and grown.tree.n < 2:
+        raise InputError(f"{grown.tree.n} case kept", "at least 2", place=place, file=source.name)
+    return grown
 
 
 def _groups(source: Table | ProximityTable, plan: Plan) -> dict[str, list[int] | None]:

@@ -8,7 +8,7 @@ from typing import Any, Literal
 
 from PySide6.QtCore import QObject, Signal
 
-from gorvel.core.analysis import Grown, wanted_counts
+from gorvel.core.analysis import Grown
 from gorvel.core.cuts import Cut, cut_at_count, cut_at_height
 from gorvel.core.errors import InputError
 from gorvel.core.matrix import ProximityTable
@@ -182,10 +182,9 @@ class Focus(QObject):
         self.saved_changed.emit()
 
     def _planned_count(self, grown: Grown) -> int:
-        counts = wanted_counts(grown.plan.with_("cut", counts=None), grown.tree.n)
-        if grown.plan.cut.counts and _FIRST_COUNT not in grown.plan.cut.counts:
-            counts = list(grown.plan.cut.counts)
-        return min(_FIRST_COUNT if _FIRST_COUNT in counts else counts[-1], grown.tree.n)
+        asked = grown.plan.cut.counts
+        wanted = asked[-1] if asked and _FIRST_COUNT not in asked else _FIRST_COUNT
+        return min(wanted, max(grown.tree.n - 1, 1))
 
     # the cut
 
