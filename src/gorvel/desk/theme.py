@@ -14,6 +14,7 @@ __all__ = ["DARK", "LIGHT", "SPACE", "Theme", "apply_theme", "current", "font", 
 
 SPACE = 8  # the grid: margins and gaps are multiples or halves of it
 _TEXT = 14  # pixels, at a text scale of 1
+_SECOND_TURN = 145  # percent: past the last colour they come again, lighter
 _scale = 1.0
 
 
@@ -44,7 +45,9 @@ class Theme:
         """The colour of a cluster number from 1; ink for 0, which is above the cut."""
         if number <= 0:
             return QColor(self.ink)
-        return QColor(self.clusters[(number - 1) % len(self.clusters)])
+        turn, place = divmod(number - 1, len(self.clusters))
+        colour = QColor(self.clusters[place])
+        return colour if turn % 2 == 0 else colour.lighter(_SECOND_TURN)
 
 
 LIGHT = Theme(

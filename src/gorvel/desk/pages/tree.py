@@ -100,6 +100,7 @@ class TreePage(QWidget):
         drawn.setContentsMargins(2, SPACE, 2, 2)
         drawn.setSpacing(0)
         drawn.addLayout(self._tools())
+        drawn.addSpacing(SPACE // 2)
         drawn.addWidget(self.dendrogram, 1)
         drawn.addWidget(self.heights)
         lower = QWidget()

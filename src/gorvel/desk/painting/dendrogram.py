@@ -22,6 +22,7 @@ STRIP = 26  # pixels of the cluster strip between tree and labels
 _STRONG_FROM = (
     7.0  # pixels a bracket spans before it is drawn strong: lower ones would run together
 )
+_LEAST_LETTER = 9.0  # pixels of bar that a letter needs
 _LEAST_ROW = 10.0  # pixels a label needs
 
 
@@ -93,8 +94,6 @@ class DendrogramPainter:
     def _strip(self, painter: QPainter, frame: Frame) -> None:
         """A bar for each cluster with its letter, so that colour is never alone."""
         tree = self.scene.tree
-        painter.setFont(font(0.86, 600))
-        metrics = QFontMetricsF(painter.font())
         for number, root in enumerate(self.cut.roots.tolist(), 1):
             top = frame.y(float(tree.starts[root]))
             bottom = frame.y(float(tree.starts[root] + tree.sizes[root]))
@@ -108,10 +107,10 @@ class DendrogramPainter:
             seen = bar.intersected(
                 QRectF(bar.left(), frame.top, bar.width(), frame.bottom - frame.top)
             )
-            letter = letters(number)
-            if seen.height() >= metrics.height() * 0.8:
+            if seen.height() >= _LEAST_LETTER:
+                painter.setFont(font(min(0.86, seen.height() / 15), 600))
                 painter.setPen(QColor(self.theme.panel))
-                painter.drawText(seen, Qt.AlignmentFlag.AlignCenter, letter)
+                painter.drawText(seen, Qt.AlignmentFlag.AlignCenter, letters(number))
 
     def _labels(self, painter: QPainter, frame: Frame) -> None:
         """Labels where there is room for each; else the size of each cluster."""
@@ -133,14 +132,19 @@ class DendrogramPainter:
     def _cluster_sizes(self, painter: QPainter, frame: Frame, left: float) -> None:
         tree = self.scene.tree
         painter.setFont(font(0.86))
-        painter.setPen(QColor(self.theme.soft))
         metrics = QFontMetricsF(painter.font())
-        for root in self.cut.roots.tolist():
+        free_from = frame.top - metrics.height()
+        placed = sorted(enumerate(self.cut.roots.tolist(), 1), key=lambda k: tree.starts[k[1]])
+        for number, root in placed:
             size = int(tree.sizes[root])
             middle = frame.y(float(tree.starts[root]) + size / 2)
-            if size * frame.row >= metrics.height() * 0.9:
-                text = f"{size:,} case{'s' if size > 1 else ''}"
-                painter.drawText(QPointF(left, middle + metrics.capHeight() / 2), text)
+            if middle - metrics.height() * 0.45 < free_from:
+                continue  # it would run into the one above
+            free_from = middle + metrics.height() * 0.45
+            letter = "" if size * frame.row - 2 >= _LEAST_LETTER else f"{letters(number)}  "
+            painter.setPen(QColor(self.theme.soft))
+            text = f"{letter}{size:,} case{'s' if size > 1 else ''}"
+            painter.drawText(QPointF(left, middle + metrics.capHeight() / 2), text)
 
 
 def paint_cut_line(

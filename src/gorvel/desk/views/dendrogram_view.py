@@ -51,6 +51,7 @@ class DendrogramView(QAbstractScrollArea):
         self._picture: QPixmap | None = None
         self._labels_wide = 60.0
         self._dragging = False
+        self._by_key = False  # a ring is shown to those who came by the keyboard
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.viewport().setMouseTracking(True)
@@ -61,7 +62,7 @@ class DendrogramView(QAbstractScrollArea):
         self.verticalScrollBar().valueChanged.connect(self._forget_picture)
         focus.tree_changed.connect(self._new_tree)
         focus.cut_changed.connect(self._forget_picture)
-        focus.mark_changed.connect(self.viewport().update)
+        focus.mark_changed.connect(self._follow_mark)
         self._new_tree()
 
     # geometry
@@ -147,13 +148,16 @@ class DendrogramView(QAbstractScrollArea):
         self._row = None
         self._measure()
 
-    def show_case(self, position: int) -> None:
-        """Scroll until a position of the case axis is in sight."""
-        frame = self.frame()
-        y = frame.y(position + 0.5)
-        if not frame.top + 10 <= y <= frame.bottom - 10:
-            bar = self.verticalScrollBar()
-            bar.setValue(round(bar.value() + y - (frame.top + frame.bottom) / 2))
+    def _follow_mark(self) -> None:
+        """Bring what was selected elsewhere into sight; what is hovered is left where it is."""
+        mark = self.focus.selected
+        if mark is not None and self.focus.hovered is None and self.scene is not None:
+            frame = self.frame()
+            y = frame.y(float(self.scene.place[self._node(mark)]))
+            if not frame.top <= y <= frame.bottom:
+                bar = self.verticalScrollBar()
+                bar.setValue(round(bar.value() + y - (frame.top + frame.bottom) / 2))
+        self.viewport().update()
 
     # painting
 
@@ -210,7 +214,7 @@ class DendrogramView(QAbstractScrollArea):
             k = self.focus.cut.clusters
             text = f"{k:,} cluster{'s' if k > 1 else ''}"
             paint_cut_line(painter, x, frame.top - 4, float(self.viewport().height()), theme, text)
-        if self.hasFocus():
+        if self.hasFocus() and self._by_key:
             painter.setPen(QColor(theme.focus))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(0.5, 0.5, wide - 1, self.viewport().height() - 1))
@@ -357,6 +361,10 @@ class DendrogramView(QAbstractScrollArea):
             self._forget_picture()
 
     def focusInEvent(self, event: QFocusEvent) -> None:
+        self._by_key = event.reason() in (
+            Qt.FocusReason.TabFocusReason,
+            Qt.FocusReason.BacktabFocusReason,
+        )
         self.viewport().update()
 
     def focusOutEvent(self, event: QFocusEvent) -> None:

@@ -209,6 +209,7 @@ class ScheduleView(QTableView):
         focus.mark_changed.connect(self._follow)
         self.selectionModel().currentRowChanged.connect(self._row_chosen)
         self._new_tree()
+        self._follow()
 
     def _new_tree(self) -> None:
         if self.table.grown is not self.focus.grown:
