@@ -132,8 +132,7 @@ def grow_prepared(
         del work
     with _timed(seconds, "schedule"):
         schedule = _schedule(tree, prepared)
-        progress("correlation", 0.0)
-        cophenetic = cophenetic_correlation(tree, proximities)
+        cophenetic = cophenetic_correlation(tree, proximities, progress)
     return Grown(
         plan,
         prepared,

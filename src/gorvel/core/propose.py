@@ -58,8 +58,8 @@ def propose_plan(table: Table) -> Plan:
         whole = bool(np.all(known == np.rint(known)))
         if len(distinct) < 2 or name.lower() in _WEIGHT_NAMES:
             continue
-        if whole and _counts_up(known) and label is None:
-            label = name
+        if whole and _counts_up(known):
+            label = label or name
             continue
         if whole and len(distinct) <= _MOST_RATINGS and known.min() >= 0:
             ordinal.append(name)

@@ -8,6 +8,8 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.progress import Progress, silent
+
 __all__ = ["Tree", "agglomerative_coefficient", "cophenetic_correlation"]
 
 Ints = NDArray[np.int64]
@@ -101,12 +103,15 @@ class Tree:
         return a - self.n
 
 
-def cophenetic_correlation(tree: Tree, proximities: Floats) -> float | None:
+def cophenetic_correlation(
+    tree: Tree, proximities: Floats, progress: Progress = silent
+) -> float | None:
     """Pearson correlation, over all pairs, of proximity and height of meeting.
 
     Parameters
     ----------
     proximities : (n, n) square and symmetric, the plan's own measure.
+    progress : told the share of joins passed; may stop the work by raising.
 
     Returns
     -------
@@ -136,6 +141,8 @@ def cophenetic_correlation(tree: Tree, proximities: Floats) -> float | None:
         return None  # constant, but for rounding
     both = 0.0
     for j in range(k):
+        if j % 32 == 0:
+            progress("correlation", j / k)
         block = proximities[
             np.ix_(tree.members(int(tree.left[j])), tree.members(int(tree.right[j])))
         ]

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-import csv
 import json
 import re
 import resource
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
+
+import polars as pl
 
 from gorvel import __version__
 from gorvel.core.analysis import Grown, wanted_counts
@@ -71,12 +72,13 @@ def write_results(
 
 
 def _write_matrix(grown: Grown, path: Path) -> None:
-    """Labels may be doubled, so this is written row by row rather than as a table of columns."""
-    with path.open("w", encoding="utf-8", newline="") as file:
-        rows = csv.writer(file, lineterminator="\n")
-        rows.writerow(["label", *grown.prepared.labels])
-        for label, row in zip(grown.prepared.labels, grown.proximities, strict=True):
-            rows.writerow([label, *row.tolist()])
+    """Labels may be doubled, so they are no column names here: the header is written by itself."""
+    labels = list(grown.prepared.labels)
+    frame = pl.DataFrame(grown.proximities, orient="row")
+    frame.insert_column(0, pl.Series("label", labels))
+    with path.open("wb") as file:
+        pl.DataFrame([["label", *labels]], orient="row").write_csv(file, include_header=False)
+        frame.write_csv(file, include_header=False)
 
 
 def summary(grown: Grown) -> dict[str, Any]:

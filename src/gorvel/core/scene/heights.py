@@ -5,33 +5,43 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gorvel.core.tree import Tree
 
-__all__ = ["CountSpan", "count_spans", "largest_jumps"]
+__all__ = ["CountSpans", "count_spans", "largest_jumps"]
 
 
-@dataclass(frozen=True)
-class CountSpan:
-    """A cluster count and the heights between which a cut line gives it."""
+@dataclass(frozen=True, eq=False)
+class CountSpans:
+    """For each cluster count that has any, the heights between which a cut line gives it.
 
-    clusters: int
-    low: float
-    high: float
+    clusters, low, high : (m,), from 1 cluster up.
+    """
+
+    clusters: NDArray[np.int64]
+    low: NDArray[np.float64]
+    high: NDArray[np.float64]
+
+    def at(self, height: float) -> tuple[int, float, float] | None:
+        """The count at a height, and the ends of its span."""
+        found = np.flatnonzero((self.low <= height) & (height < self.high))
+        if not found.size:
+            return None
+        k = int(found[0])
+        return int(self.clusters[k]), float(self.low[k]), float(self.high[k])
 
 
-def count_spans(tree: Tree, top: float) -> list[CountSpan]:
-    """A span for each count from 1 up, as far as there are joins; inverted joins have none.
+def count_spans(tree: Tree, top: float) -> CountSpans:
+    """The span of each count from 1 up; counts between inverted joins have none.
 
     top : where the span of one cluster ends.
     """
-    heights = [0.0, *tree.heights.tolist(), top]
-    spans = []
-    for clusters in range(1, tree.n + 1):
-        kept = tree.n - clusters
-        if heights[kept + 1] > heights[kept]:
-            spans.append(CountSpan(clusters, heights[kept], heights[kept + 1]))
-    return spans
+    heights = np.concatenate([[0.0], tree.heights, [top]])
+    low, high = heights[:-1][::-1], heights[1:][::-1]
+    clusters = np.arange(1, tree.n + 1)
+    real = high > low
+    return CountSpans(clusters[real], low[real], high[real])
 
 
 def largest_jumps(tree: Tree, wanted: int = 3, most_clusters: int = 20) -> list[int]:

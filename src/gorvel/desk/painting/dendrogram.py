@@ -74,17 +74,24 @@ class DendrogramPainter:
     def _brackets(
         self, painter: QPainter, frame: Frame, joins: NDArray[np.int64], width: float
     ) -> None:
-        tree, scene = self.scene.tree, self.scene
-        owner = join_owners(tree, self.cut)
+        tree, share, place = self.scene.tree, self.scene.share, self.scene.place
+        left, right, own = tree.left[joins], tree.right[joins], tree.n + joins
+        owner = join_owners(tree, self.cut)[own]
+        corners = np.stack(
+            [
+                *(frame.right - part * (frame.right - frame.left)
+                  for part in (share[own], share[left], share[right])),
+                *(frame.top + part * frame.row - frame.scrolled
+                  for part in (place[left], place[right])),
+            ]
+        )  # fmt: skip
         lines: dict[int, list[QLineF]] = {}
-        for k in joins.tolist():
-            own = frame.x(float(scene.share[tree.n + k]))
-            a, b = int(tree.left[k]), int(tree.right[k])
-            ya, yb = frame.y(float(scene.place[a])), frame.y(float(scene.place[b]))
-            drawn = lines.setdefault(int(owner[tree.n + k]), [])
-            drawn.append(QLineF(own, ya, own, yb))
-            drawn.append(QLineF(frame.x(float(scene.share[a])), ya, own, ya))
-            drawn.append(QLineF(frame.x(float(scene.share[b])), yb, own, yb))
+        for cluster in np.unique(owner).tolist():
+            lines[cluster] = [
+                line
+                for x, xa, xb, ya, yb in corners[:, owner == cluster].T.tolist()
+                for line in (QLineF(x, ya, x, yb), QLineF(xa, ya, x, ya), QLineF(xb, yb, x, yb))
+            ]
         for cluster, drawn in lines.items():
             pen = QPen(self.theme.cluster(cluster), width)
             pen.setCapStyle(Qt.PenCapStyle.SquareCap)

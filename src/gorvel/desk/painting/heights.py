@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
 from gorvel.core.scene.axis import ticks
 from gorvel.core.scene.dendrogram import DendrogramScene
-from gorvel.core.scene.heights import CountSpan, count_spans, largest_jumps
+from gorvel.core.scene.heights import CountSpans, count_spans, largest_jumps
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.theme import Theme, font
 
@@ -29,7 +29,7 @@ class HeightsPainter:
     clusters: int
     theme: Theme
 
-    def spans(self) -> list[CountSpan]:
+    def spans(self) -> CountSpans:
         """The span of each count."""
         return count_spans(self.scene.tree, self.scene.axis.top)
 
@@ -41,35 +41,36 @@ class HeightsPainter:
         self._axis(painter, frame)
 
     def _spans(self, painter: QPainter, frame: Frame) -> None:
-        axis, theme = self.scene.axis, self.theme
+        spans, axis = self.spans(), self.scene.axis
+        wide = frame.right - frame.left
+        left = frame.right - axis.share(spans.high) * wide
+        right = frame.right - axis.share(spans.low) * wide
         jumps = set(largest_jumps(self.scene.tree))
-        for span in self.spans():
-            left, right = (
-                frame.x(float(axis.share(span.high))),
-                frame.x(float(axis.share(span.low))),
-            )
-            if right - left < 1.0:
-                continue
-            here = span.clusters == self.clusters
-            colour = QColor(theme.cut if here else theme.bar)
-            painter.setPen(QPen(colour, 3.0 if here or span.clusters in jumps else 1.4))
-            y = frame.top + _SPANS
-            painter.drawLine(QLineF(left + 1, y, right - 1, y))
-            strong = here or span.clusters in jumps
-            painter.setFont(font(0.86, 600 if strong else 400))
-            text = str(span.clusters)
-            wide = QFontMetricsF(painter.font()).horizontalAdvance(text)
-            middle = (left + right) / 2
-            if right - left < wide + _LEAST_LABEL and not here:
-                continue
+        for k in np.flatnonzero(right - left >= 1.0).tolist():
+            clusters = int(spans.clusters[k])
+            self._span(painter, frame, clusters, clusters in jumps, float(left[k]), float(right[k]))
+
+    def _span(
+        self, painter: QPainter, frame: Frame, clusters: int, jump: bool, left: float, right: float
+    ) -> None:
+        here = clusters == self.clusters
+        colour = QColor(self.theme.cut if here else self.theme.bar)
+        painter.setPen(QPen(colour, 3.0 if here or jump else 1.4))
+        y = frame.top + _SPANS
+        painter.drawLine(QLineF(left + 1, y, right - 1, y))
+        painter.setFont(font(0.86, 600 if here or jump else 400))
+        text = str(clusters)
+        wide = QFontMetricsF(painter.font()).horizontalAdvance(text)
+        if right - left >= wide + _LEAST_LABEL or here:
             painter.setPen(colour)
-            painter.drawText(QPointF(middle - wide / 2, y - 5), text)
+            painter.drawText(QPointF((left + right - wide) / 2, y - 5), text)
 
     def _rug(self, painter: QPainter, frame: Frame) -> None:
         tree = self.scene.tree
         painter.setPen(QPen(QColor(self.theme.soft), 1.0))
         y = frame.top + _RUG
-        places = np.unique(np.round([frame.x(float(s)) for s in self.scene.share[tree.n :]], 1))
+        share = self.scene.share[tree.n :]
+        places = np.unique(np.round(frame.right - share * (frame.right - frame.left), 1))
         painter.drawLines([QLineF(x, y, x, y + 8) for x in places.tolist()])
 
     def _axis(self, painter: QPainter, frame: Frame) -> None:

@@ -64,14 +64,14 @@ class HeightsView(QWidget):
         elif scene is not None and self.focus.cut is not None:
             height = scene.axis.height(self.frame().share(event.position().x()))
             painter = HeightsPainter(scene, self.focus.cut.clusters, current())
-            for span in painter.spans():
-                if span.low <= height < span.high:
-                    text = (
-                        f"{span.clusters:,} clusters hold from height {number(span.low)}"
-                        f" to {number(span.high)}. Click to cut here."
-                    )
-                    QToolTip.showText(event.globalPosition().toPoint(), text, self)
-                    break
+            found = painter.spans().at(height)
+            if found is not None:
+                clusters, low, high = found
+                text = (
+                    f"{clusters:,} cluster{'s hold' if clusters > 1 else ' holds'} from height"
+                    f" {number(low)} to {number(high)}. Click to cut here."
+                )
+                QToolTip.showText(event.globalPosition().toPoint(), text, self)
 
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)

@@ -1,0 +1,86 @@
+"""Plans are read, checked, changed and written without loss."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gorvel.core.errors import InputError
+from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.plan import HANDLINGS, RULES, load_plan, nearest, parse_plan, plan_text, save_plan
+from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.scaling import SCALINGS
+from gorvel.main import DEMO
+
+NAMES = st.lists(
+    st.text(st.characters(codec="utf-8", exclude_categories=("Cs", "Cc")), min_size=1, max_size=8),
+    min_size=1, max_size=5, unique=True,
+)  # fmt: skip
+
+
+@given(
+    use=NAMES,
+    title=st.text(max_size=20),
+    linkage=st.sampled_from(sorted(LINKAGES)),
+    measure=st.sampled_from(sorted(MEASURES)),
+    scale=st.sampled_from(sorted(SCALINGS)),
+    handling=st.sampled_from(["drop", "stop", "pairwise"]),
+    counts=st.lists(st.integers(1, 99), max_size=3),
+    heights=st.lists(st.floats(0, 1e9), max_size=2),
+    importance=st.floats(1e-3, 1e3),
+)
+def test_a_plan_comes_back_as_it_was_written(
+    use: list[str], title: str, linkage: str, measure: str, scale: str, handling: str,
+    counts: list[int], heights: list[float], importance: float,
+) -> None:  # fmt: skip
+    plan = parse_plan('gorvel = 1\n[source]\nfile = "t.csv"\n[variables]\nuse = ["a"]\n', "p.toml")
+    plan = plan.with_("variables", use=use, ordinal=use[:1], importance={use[0]: importance})
+    plan = plan.with_("tree", linkage=linkage).with_("proximity", measure=measure)
+    plan = plan.with_("scale", method=scale).with_("missing", handling=handling)
+    plan = plan.with_("cut", counts=counts, heights=heights)
+    plan = plan.model_copy(update={"title": title})
+    assert parse_plan(plan_text(plan), "p.toml") == plan.model_copy(
+        update={"gorvel": 1, "title": title}
+    )
+
+
+@pytest.mark.parametrize("name", ["readers", "stops", "services"])
+def test_demo_plans_survive_saving(tmp_path: Path, name: str) -> None:
+    plan = load_plan(DEMO / f"{name}.toml")
+    save_plan(plan, tmp_path / "p.toml")
+    assert load_plan(tmp_path / "p.toml") == plan
+    assert [p.name for p in tmp_path.iterdir()] == ["p.toml"]
+
+
+def test_defaults_are_those_of_the_contract() -> None:
+    text = 'gorvel = 1\n[source]\nfile = "t.csv"\n[variables]\nuse = ["a"]\n'
+    plan = parse_plan(text, "p.toml").understood()
+    assert plan["missing"]["handling"] == "drop"
+    assert plan["scale"] == {"method": "none", "by": "variables"}
+    assert plan["proximity"]["measure"] == "squared-euclidean"
+    assert plan["tree"] == {"of": "cases", "linkage": "ward", "beta": -0.25}
+    assert plan["cut"]["counts"] == [2, 3, 4, 5]
+    assert plan["count"] is None
+    gower = parse_plan(text + '[proximity]\nmeasure = "gower"\n', "p.toml")
+    assert gower.understood()["missing"]["handling"] == "pairwise"
+    counted = parse_plan(text + "[count]\nfrom = 3\n", "p.toml").understood()["count"]
+    assert (counted["from"], counted["to"], counted["rules"]) == (3, 10, list(RULES))
+
+
+def test_a_change_that_does_not_fit_is_refused() -> None:
+    plan = load_plan(DEMO / "readers.toml")
+    with pytest.raises(InputError, match=r"\[tree\] linkage"):
+        plan.with_("tree", linkage="chain")
+    with pytest.raises(InputError, match="each entry once"):
+        plan.with_("variables", use=["visits", "visits"])
+
+
+@pytest.mark.parametrize(
+    ("word", "valid", "best"),
+    [("wards", LINKAGES, "ward"), ("Zscore", SCALINGS, "zscore"), ("pair", HANDLINGS, "pairwise")],
+)
+def test_the_nearest_word_is_offered(word: str, valid: list[str], best: str) -> None:
+    assert nearest(word, valid) == best

@@ -1,0 +1,202 @@
+"""Jobs, settings, and the lists of variables and cells."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QItemSelectionModel, Qt
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QApplication, QComboBox
+from pytestqt.qtbot import QtBot
+
+from gorvel.core.errors import InputError
+from gorvel.core.progress import Progress
+from gorvel.desk.settings import Settings, load_settings, save_settings, settings_file
+from gorvel.desk.state import Mark
+from gorvel.desk.theme import DARK, LIGHT, current
+from gorvel.desk.views.variables_view import VariablesView
+from gorvel.desk.window import Window
+from gorvel.desk.workers import Jobs
+from gorvel.main import DEMO
+
+Opener = Callable[[Path], Window]
+
+
+def test_the_newest_job_wins_and_reports_on_the_interface_thread(qtbot: QtBot) -> None:
+    jobs, told, threads = Jobs(), [], set()
+    release = threading.Event()
+
+    def slow(progress: Progress) -> str:
+        while not release.wait(0.005):
+            progress("waiting", 0.5)
+        return "old"
+
+    def done(result: str) -> None:
+        told.append(result)
+        threads.add(threading.current_thread())
+
+    first = jobs.start("t", slow, done, told.append, lambda: told.append("stopped"))
+    jobs.start("other", lambda progress: "beside", done, told.append)
+    jobs.start("t", lambda progress: "new", done, told.append)
+    qtbot.waitUntil(lambda: sorted(told) == ["beside", "new"])
+    release.set()
+    qtbot.wait(30)
+    assert first.cancelled
+    assert sorted(told) == ["beside", "new"]
+    assert threads == {threading.main_thread()}
+    jobs.finish()
+
+
+def test_a_job_that_fails_says_why_and_one_that_is_stopped_says_so(qtbot: QtBot) -> None:
+    jobs, told = Jobs(), []
+
+    def wrong(progress: Progress) -> None:
+        raise InputError("this", "that", place="here")
+
+    def defect(progress: Progress) -> None:
+        raise ZeroDivisionError
+
+    def endless(progress: Progress) -> None:
+        while True:
+            progress("on", 0.1)
+            time.sleep(0.001)
+
+    jobs.start("a", wrong, told.append, told.append)
+    qtbot.waitUntil(lambda: told == ["here: this; expected that"])
+    jobs.start("b", defect, told.append, told.append)
+    qtbot.waitUntil(lambda: len(told) == 2)
+    assert told[1].startswith("A defect in Gorvel")
+    assert "ZeroDivisionError" in told[1]
+    seen: list[float] = []
+    job = jobs.start("c", endless, told.append, told.append, lambda: told.append("stopped"))
+    job.progressed.connect(lambda phase, share, left: seen.append(share))
+    qtbot.waitUntil(lambda: bool(seen))
+    jobs.cancel("c")
+    qtbot.waitUntil(lambda: told[-1] == "stopped")
+    assert not jobs.busy("c")
+    jobs.finish()
+
+
+def test_settings_hold_what_differs_and_survive_nonsense(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("GORVEL_SETTINGS", str(tmp_path / "deep" / "s.json"))
+    assert load_settings() == Settings()
+    settings = Settings(theme="dark")
+    for k in range(12):
+        settings.remember(tmp_path / f"{k % 10}.csv")
+    save_settings(settings)
+    assert load_settings() == settings
+    assert [Path(name).stem for name in settings.recent[:3]] == ["1", "0", "9"]
+    assert "text_scale" not in settings_file().read_text()
+    for nonsense in ("{", "[]", '{"format": 99, "theme": "dark"}', '{"format": 1, "theme": 3}'):
+        settings_file().write_text(nonsense)
+        assert load_settings() == Settings()
+
+
+def select(view: VariablesView, *names: str) -> None:
+    flags = QItemSelectionModel.SelectionFlag.Rows | QItemSelectionModel.SelectionFlag.Select
+    view.clearSelection()
+    for row, summary in enumerate(view.table.summaries):
+        if summary.name in names:
+            view.selectionModel().select(view.table.index(row, 0), flags)
+
+
+def test_roles_and_levels_are_set_for_many_at_once_and_taken_back(
+    opened: Opener, qtbot: QtBot
+) -> None:
+    window = opened(DEMO / "readers.toml")
+    view, focus = window.cases.variables, window.focus
+    before = focus.plan
+    select(view, "age", "renewals", "visits")
+    qtbot.keyClick(view, Qt.Key.Key_A)
+    assert focus.plan is not None
+    assert focus.plan.variables.use[:4] == ("age", "visits", "loans", "renewals")
+    qtbot.keyClick(view, Qt.Key.Key_2)
+    assert set(focus.plan.variables.ordinal) >= {"age", "renewals", "visits", "quiet"}
+    qtbot.keyClick(view, Qt.Key.Key_O)
+    assert not {"age", "renewals", "visits"} & set(focus.plan.variables.use)
+    for _ in range(3):
+        focus.undo()
+    assert focus.plan == before
+
+    select(view, "stop", "known_type")  # there is one label: the last of them
+    qtbot.keyClick(view, Qt.Key.Key_L)
+    assert focus.plan.cases.label == "known_type"
+    select(view, "weight")
+    qtbot.keyClick(view, Qt.Key.Key_W)
+    assert focus.plan.cases.weight == "weight"
+    assert "weighted by weight" in window.sentence.sentence()
+    select(view, "weight")
+    qtbot.keyClick(view, Qt.Key.Key_A)  # a weight that becomes active is a weight no more
+    assert focus.plan.cases.weight is None
+    assert "weight" in focus.plan.variables.use
+
+
+def test_a_level_is_picked_in_its_cell(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "readers.toml")
+    view = window.cases.variables
+    row = next(k for k, s in enumerate(view.table.summaries) if s.name == "visits")
+    index = view.table.index(row, 2)
+    assert index.data() == "interval"
+    view.setCurrentIndex(index)
+    view.edit(index)
+    box = view.findChild(QComboBox)
+    box.setCurrentText("ordinal")
+    box.activated.emit(box.currentIndex())
+    assert index.data() == "ordinal"
+    assert window.focus.plan is not None
+    assert "visits" in window.focus.plan.variables.ordinal
+
+
+def test_gaps_and_dropped_cases_are_seen_in_the_table_and_cells_copy_out(
+    opened: Opener, qtbot: QtBot
+) -> None:
+    window = opened(DEMO / "readers.toml")
+    view = window.cases.cells
+    table, names = view.table, view.table.source.names
+    prepared = window.focus.prepared
+    assert prepared is not None
+    row = prepared.dropped[0].case - 1
+    tip = table.index(row, 0).data(Qt.ItemDataRole.ToolTipRole)
+    assert tip == f"Left out: {prepared.dropped[0].reason}"
+    gap = next(
+        (r, c)
+        for r in range(240)
+        for c, name in enumerate(names)
+        if name == "staff" and table.index(r, c).data() in ("98", "99")
+    )
+    cell = table.index(*gap)
+    assert "is read as missing" in cell.data(Qt.ItemDataRole.ToolTipRole)
+    assert cell.data(Qt.ItemDataRole.ForegroundRole) == QColor(current().cut)
+    assert current() in (LIGHT, DARK)
+
+    view.setSelectionMode(view.SelectionMode.ContiguousSelection)
+    view.setCurrentIndex(table.index(0, 0))
+    view.selectionModel().select(table.index(0, 1), QItemSelectionModel.SelectionFlag.Select)
+    view.copy()
+    assert QApplication.clipboard().text() == "reader_id\tstop\nR001\tDene Cross\n"
+
+
+def test_a_selected_join_is_brought_into_sight(grown: Window, qtbot: QtBot) -> None:
+    view = grown.tree.dendrogram
+    for _ in range(12):
+        view.zoom(1.25)
+    tree = view.scene.tree
+    for join in (3, 60, tree.joins - 1):
+        grown.focus.select(Mark("join", join))
+        frame = view.frame()
+        assert frame.top <= frame.y(float(view.scene.place[tree.n + join])) <= frame.bottom
+
+
+def test_the_menu_offers_what_can_be_done(window: Window, grown: Window) -> None:
+    offered = {a.text().split("\t")[0]: a.isEnabled() for a in grown.build_menu().actions()}
+    assert offered["Save memberships …"]
+    assert not offered["Take back"]
+    grown.focus.change("tree", linkage="single")
+    offered = {a.text().split("\t")[0]: a.isEnabled() for a in grown.build_menu().actions()}
+    assert offered["Take back"]
