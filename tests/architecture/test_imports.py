@@ -106,7 +106,7 @@ def test_no_hidden_import_breaks_the_rule(tmp_path: Path) -> None:
     assert forbidden(hidden, "core", ALLOWED) == ["PySide6", "scipy.spatial"]
     for file in SOURCE.rglob("*.py"):
         assert forbidden(file, file.relative_to(SOURCE).parts[0], ALLOWED) == [], file
-    for folder in ("tests", "demo", "tools"):
+    for folder in ("tests", "demo", "tools", "bench"):
         for file in (ROOT / folder).rglob("*.py"):
             assert forbidden(file, folder, ALLOWED | FOR_TESTS) == [], file
 

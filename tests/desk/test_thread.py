@@ -12,7 +12,14 @@ import polars as pl
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QKeySequence, QWheelEvent
-from PySide6.QtWidgets import QApplication, QFileDialog, QListWidget, QPushButton, QWidget
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QListWidget,
+    QMessageBox,
+    QPushButton,
+    QWidget,
+)
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.cuts import cut_at_count
@@ -378,9 +385,31 @@ def test_a_matrix_is_known_by_its_labels(opened: Opener, qtbot: QtBot) -> None:
     assert window.sentence.sentence() == (
         "Group 16 cases by the distances of services.csv, joined by average linkage."
     )
+    assert window.cases.cells.table.index(1, 0).data() == "30"
+    window.cases.similarity.click()  # the file has no diagonal that could tell
+    qtbot.waitUntil(lambda: "similarities" in window.sentence.sentence())
+    assert window.cases.cells.table.index(1, 0).data() == "0"
     window.acts.grow()
     qtbot.waitUntil(lambda: window.focus.grown is not None)
     assert window.tree.schedule.table.text(14, 7) == ""  # no variables, so no R²
+
+
+@pytest.mark.parametrize("answer", ["Save …", "Go on without saving", "Stay"])
+def test_leaving_asks_about_memberships_that_are_not_saved(
+    grown: Window, qtbot: QtBot, tmp_path: Path, file_asked: Callable[[Path], None], answer: str
+) -> None:
+    file_asked(tmp_path / "kept.csv")
+
+    def choose() -> None:
+        box = QApplication.activeModalWidget()
+        assert isinstance(box, QMessageBox)
+        assert box.text() == "The memberships of 4 clusters are not saved."
+        next(b for b in box.buttons() if b.text() == answer).click()
+
+    QTimer.singleShot(100, choose)
+    assert grown.close() == (answer != "Stay")
+    assert (tmp_path / "kept.csv").exists() == (answer == "Save …")
+    assert grown.isVisible() == (answer == "Stay")
 
 
 def test_looks_are_kept_and_everything_stays(grown: Window, qtbot: QtBot) -> None:

@@ -27,7 +27,7 @@ def _parser() -> argparse.ArgumentParser:
     parser = _Parser(
         prog="gorvel",
         description="Agglomerative hierarchies of survey cases. No command: the window opens.",
-        epilog="In the window: gorvel, gorvel open FILE, gorvel demo. All tests: gorvel test.",
+        epilog="In the window: gorvel, gorvel open FILE, gorvel demo.",
         allow_abbrev=False,
     )
     parser.add_argument("--version", action="version", version=f"gorvel {__version__}")

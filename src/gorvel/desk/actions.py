@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -9,12 +10,14 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from gorvel.core.analysis import Grown, grow_prepared, read_source
 from gorvel.core.errors import GorvelError, InputError
 from gorvel.core.export.membership import save_membership
+from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import Plan, load_plan, save_plan
 from gorvel.core.prepare import Prepared, prepare
 from gorvel.core.progress import Progress
 from gorvel.core.propose import looks_like_matrix, propose_matrix_plan, propose_plan
 from gorvel.core.sentences import number
 from gorvel.core.table.reading import read_table
+from gorvel.core.table.table import Table
 from gorvel.desk.settings import Settings, save_settings
 from gorvel.desk.state import Focus, Study
 from gorvel.desk.workers import Job, Jobs
@@ -55,6 +58,20 @@ class Actions(QObject):
 
         self.said.emit(f"Reading {path.name} …", False)
         self.jobs.start("open", lambda progress: _read(path), done, self._complain)
+
+    def read_again(self, **changes: object) -> None:
+        """Read the data file once more, with other keys of [source]; the study begins afresh."""
+        study, plan = self.focus.study, self.focus.plan
+        if study is None or plan is None:
+            return
+        changed = plan.with_("source", **changes)
+
+        def done(source: Table | ProximityTable) -> None:
+            self.focus.open(Study(study.data_file, source, study.plan_file), changed)
+            self.said.emit(f"{study.data_file.name} was read again.", False)
+
+        work = partial(read_source, changed, study.data_file)
+        self.jobs.start("open", lambda progress: work(), done, self._complain)
 
     def _complain(self, why: str) -> None:
         self.said.emit(why, True)

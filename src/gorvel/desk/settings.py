@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 from dataclasses import asdict, dataclass, field, fields
 from pathlib import Path
 
@@ -18,11 +19,13 @@ _MOST_RECENT = 8
 @dataclass
 class Settings:
     """theme : "light" or "dark"; text_scale; recent : files, newest first;
+    geometry : where the window was, as Qt writes it, in hexadecimal figures;
     height_scale : "root", "plain", or "auto" for whichever suits the heights."""
 
     theme: str = "light"
     text_scale: float = 1.0
     height_scale: str = "auto"
+    geometry: str = ""
     recent: list[str] = field(default_factory=list)
 
     def remember(self, path: Path) -> None:
@@ -49,6 +52,8 @@ def load_settings() -> Settings:
             value = data.get(item.name)
             if isinstance(value, type(getattr(out, item.name))):
                 setattr(out, item.name, value)
+        if not re.fullmatch("([0-9a-f]{2})*", out.geometry):
+            out.geometry = ""
     return out
 
 

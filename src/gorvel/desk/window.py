@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QByteArray, QPoint, Qt
 from PySide6.QtGui import (
     QAction,
     QCloseEvent,
@@ -62,6 +62,8 @@ class Window(QMainWindow):
         self.setWindowTitle("Gorvel")
         self.setAcceptDrops(True)
         self.resize(1280, 800)
+        if settings.geometry:
+            self.restoreGeometry(QByteArray(bytes.fromhex(settings.geometry)))
         self._demo = demo
         self._build()
         self._connect()
@@ -238,6 +240,8 @@ class Window(QMainWindow):
 
     def ask_open(self) -> None:
         """Ask for a file and open it."""
+        if not self._may_leave():
+            return
         start = str(self.focus.study.data_file.parent) if self.focus.study else ""
         name, _ = QFileDialog.getOpenFileName(self, "Open a table or a plan", start, _OPENABLE)
         if name:
@@ -275,7 +279,7 @@ class Window(QMainWindow):
 
     def dropEvent(self, event: QDropEvent) -> None:
         paths = [url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()]
-        if paths:
+        if paths and self._may_leave():
             self.acts.open(Path(paths[0]))
 
     # menu, looks, end
@@ -347,13 +351,16 @@ class Window(QMainWindow):
         self._show_path()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if self._may_close():
-            self.acts.finish()
-            event.accept()
-        else:
+        if not self._may_leave():
             event.ignore()
+            return
+        self.settings.geometry = bytes(self.saveGeometry().data()).hex()
+        save_settings(self.settings)
+        self.acts.finish()
+        event.accept()
 
-    def _may_close(self) -> bool:
+    def _may_leave(self) -> bool:
+        """May the study be left? Asks when there are memberships that are not saved."""
         focus = self.focus
         if focus.cut is None or focus.saved_to is not None or not self.isVisible():
             return True
@@ -361,7 +368,7 @@ class Window(QMainWindow):
         box.setWindowTitle("Gorvel")
         box.setText(f"The memberships of {focus.cut.clusters:,} clusters are not saved.")
         save = box.addButton("Save …", QMessageBox.ButtonRole.AcceptRole)
-        leave = box.addButton("Close without saving", QMessageBox.ButtonRole.DestructiveRole)
+        leave = box.addButton("Go on without saving", QMessageBox.ButtonRole.DestructiveRole)
         box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
         box.exec()
         if box.clickedButton() is save:

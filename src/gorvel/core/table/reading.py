@@ -81,7 +81,8 @@ def _open(path: Path, asked: Reading | None) -> tuple[str, str, Reading]:
         raise error.in_file(path.name) from None
     text = text.rstrip("\n")
     if asked.delimiter == "auto":
-        delimiter = "\t" if path.suffix.lower() == ".tsv" else find_delimiter(text)
+        tabs = path.suffix.lower() == ".tsv" and "\t" in text.partition("\n")[0]
+        delimiter = "\t" if tabs else find_delimiter(text)
     else:
         delimiter = DELIMITERS[asked.delimiter]
     if delimiter == " ":

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
+    QCheckBox,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -49,12 +50,16 @@ class CasesPage(QWidget):
         self.variables = VariablesView(self.focus)
         self.cells = CellsView(self.focus)
         self.matrix_note = text()
+        self.similarity = QCheckBox("The file holds similarities: larger is more alike")
+        self.similarity.setFont(font())
+        self.similarity.toggled.connect(lambda on: self.acts.read_again(similarity=on))
         self._variables_box = self._build_variables()
         outer = QVBoxLayout(self)
         outer.setContentsMargins(2 * SPACE, 0, 2 * SPACE, 2 * SPACE)
         outer.setSpacing(SPACE)
         outer.addLayout(self._head())
         outer.addWidget(self.matrix_note)
+        outer.addWidget(self.similarity)
         split = QSplitter(Qt.Orientation.Horizontal)
         split.addWidget(self._variables_box)
         split.addWidget(self._build_cells())
@@ -142,15 +147,18 @@ class CasesPage(QWidget):
         for widget in (self._variables_box, self.codes, self.codes_label):
             widget.setVisible(is_table)
         self.matrix_note.setVisible(not is_table)
+        self.similarity.setVisible(not is_table)
         self.title.setText(source.name)
         self.how.setText(reading_words(source.reading))
         if isinstance(source, ProximityTable):
             self.cells_title.setText("Proximities")
             self.cells_note.setText("smaller is more alike")
+            with QSignalBlocker(self.similarity):
+                self.similarity.setChecked(source.similarity)
             said = f"{source.n:,} cases and how far apart they are, pair by pair."
             if source.similarity:
-                said += " The file holds similarities: each was taken from the largest, so that"
-                said += " what is shown and written is a distance."
+                said += " Each similarity was taken from the largest, so that what is shown and"
+                said += " written is a distance."
             self.matrix_note.setText(said)
         else:
             self.cells_title.setText("Answers")
