@@ -14,7 +14,8 @@ import pytest
 ROOT = Path(__file__).parents[2]
 SOURCE = ROOT / "src" / "gorvel"
 ALLOWED = {  # what the program may stand on, by the name it is imported under
-    "fontpkg_source_sans_3", "numpy", "platformdirs", "polars", "pydantic", "PySide6", "tomlkit",
+    "fastexcel", "fontpkg_source_sans_3", "numpy", "platformdirs", "polars", "pydantic",
+    "PySide6", "tomlkit",
 }  # fmt: skip
 FOR_TESTS = {"hypothesis", "pytest", "pytestqt", "reference"}
 

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import csv
+import gzip
 import io
 import re
+import zipfile
 from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
+import polars as pl
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -18,7 +21,7 @@ from gorvel.core.matrix import read_matrix
 from gorvel.core.table.levels import binary_codes
 from gorvel.core.table.reading import read_table
 
-CELLS = st.text(st.sampled_from('ab1,;"\n\té .'), max_size=6)
+CELLS = st.text(st.sampled_from('ab1,;"\n\té '), max_size=6)
 
 
 def written(directory: Path, data: str | bytes, name: str = "t.csv") -> Path:
@@ -116,6 +119,97 @@ def test_no_bytes_crash_the_reader(tmp_path_factory: pytest.TempPathFactory, dat
         assert error is None or re.fullmatch(r"t\.csv: .+", error)
 
 
+def ods(rows: list[list[str]]) -> bytes:
+    """A small workbook in the open format, written by hand."""
+    space = "urn:oasis:names:tc:opendocument:xmlns:"
+    cells = "".join(
+        "<table:table-row>"
+        + "".join(
+            '<table:table-cell office:value-type="string">'
+            f"<text:p>{cell}</text:p></table:table-cell>"
+            for cell in row
+        )
+        + "</table:table-row>"
+        for row in rows
+    )
+    content = (
+        "<office:document-content"
+        + "".join(f' xmlns:{name}="{space}{name}:1.0"' for name in ("office", "table", "text"))
+        + f'><office:body><office:spreadsheet><table:table table:name="one">{cells}'
+        "</table:table></office:spreadsheet></office:body></office:document-content>"
+    )
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        archive.writestr("mimetype", "application/vnd.oasis.opendocument.spreadsheet")
+        archive.writestr("META-INF/manifest.xml", "<manifest/>")
+        archive.writestr("content.xml", content)
+    return out.getvalue()
+
+
+def test_workbooks_parquet_and_packed_text_read_alike(tmp_path: Path) -> None:
+    columns = {"id": ["007", " x", None], "n": [1, 98, None], "f": [0.25, -1e-9, 3.0]}
+    frame = pl.DataFrame(columns)
+    frame.write_parquet(tmp_path / "t.parquet")
+    frame.write_excel(tmp_path / "t.xlsx", worksheet="first")
+    rows = [["id", "n", "f"], ["007", "1", "0.25"], [" x", "98", "-1e-9"], ["", "", "3"]]
+    (tmp_path / "t.ods").write_bytes(ods(rows))
+    text = "\n".join(",".join(row) for row in rows)
+    (tmp_path / "t.csv.gz").write_bytes(gzip.compress(text.encode()))
+    for name in ("t.parquet", "t.xlsx", "t.ods", "t.csv.gz"):
+        table = read_table(tmp_path / name)
+        assert table.names == ["id", "n", "f"], name
+        assert table.cells("id").values.tolist() == ["007", "x", None], name
+        np.testing.assert_array_equal(table.numbers("n", ["98"]).values, [1, np.nan, np.nan])
+        np.testing.assert_array_equal(table.numbers("f").values, [0.25, -1e-9, 3])
+    assert read_table(tmp_path / "t.xlsx", sheet="first").n == 3
+    with pytest.raises(InputError, match='no sheet "second"; expected one of: first'):
+        read_table(tmp_path / "t.xlsx", sheet="second")
+
+
+def test_a_matrix_in_a_workbook(tmp_path: Path) -> None:
+    (tmp_path / "m.ods").write_bytes(ods([["", "a", "b"], ["a", "0", "2"], ["b", "2", "0"]]))
+    assert read_matrix(tmp_path / "m.ods").values.tolist() == [[0, 2], [2, 0]]
+
+
+def test_a_workbook_that_swells_is_refused_unopened(tmp_path: Path) -> None:
+    with zipfile.ZipFile(tmp_path / "bomb.xlsx", "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("xl/worksheets/sheet1.xml", b" " * (80 << 20))
+    with pytest.raises(InputError, match=r"unpacks from 0\.1 to 80 MiB"):
+        read_table(tmp_path / "bomb.xlsx")
+
+
+def test_nested_cells_are_no_table(tmp_path: Path) -> None:
+    pl.DataFrame({"a": [1], "b": [[1, 2]]}).write_parquet(tmp_path / "t.parquet")
+    with pytest.raises(InputError, match='column "b": cells of type List'):
+        read_table(tmp_path / "t.parquet")
+
+
+@pytest.mark.parametrize("kind", [".xlsx", ".ods", ".parquet", ".csv.gz"])
+@given(data=st.data())
+def test_no_damaged_file_crashes_a_reader(
+    tmp_path_factory: pytest.TempPathFactory, kind: str, data: st.DataObject
+) -> None:
+    whole = {
+        ".xlsx": WHOLE_XLSX, ".ods": ods([["a", "b"], ["1", "2"]]),
+        ".parquet": WHOLE_PARQUET, ".csv.gz": gzip.compress(b"a,b\n1,2\n"),
+    }[kind]  # fmt: skip
+    damaged = bytearray(whole)
+    for _ in range(data.draw(st.integers(0, 6))):
+        damaged[data.draw(st.integers(0, len(damaged) - 1))] = data.draw(st.integers(0, 255))
+    cut = data.draw(st.integers(0, len(damaged)))
+    path = written(tmp_path_factory.mktemp("fuzz"), bytes(damaged[:cut]), f"t{kind}")
+    error = refusal(read_table, path)
+    assert error is None or re.fullmatch(r"t\.[a-z.]+: .+", error)
+
+
+def _whole(write: Callable[[pl.DataFrame, io.BytesIO], object]) -> bytes:
+    out = io.BytesIO()
+    write(pl.DataFrame({"a": [1, 2], "b": ["x", None]}), out)
+    return out.getvalue()
+
+
+WHOLE_XLSX = _whole(lambda frame, out: frame.write_excel(out))
+WHOLE_PARQUET = _whole(lambda frame, out: frame.write_parquet(out))
 SQUARE = ",a,b,c\na,0,1,2\nb,1,0,3\nc,2,3,0\n"
 
 

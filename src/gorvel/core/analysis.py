@@ -64,8 +64,8 @@ def read_source(plan: Plan, path: Path) -> Table | ProximityTable:
     """
     asked = Reading(plan.source.delimiter, plan.source.decimal, plan.source.encoding)
     if plan.source.kind == "proximities":
-        return read_matrix(path, asked, plan.source.similarity)
-    return read_table(path, asked)
+        return read_matrix(path, asked, plan.source.similarity, plan.source.sheet)
+    return read_table(path, asked, plan.source.sheet)
 
 
 def free_memory() -> float:

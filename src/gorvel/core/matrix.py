@@ -37,7 +37,10 @@ class ProximityTable:
 
 
 def read_matrix(
-    path: Path, asked: Reading | None = None, similarity: bool = False
+    path: Path,
+    asked: Reading | None = None,
+    similarity: bool = False,
+    sheet: str | None = None,
 ) -> ProximityTable:
     """Read labels and proximities.
 
@@ -49,7 +52,7 @@ def read_matrix(
     InputError : not square, labels that differ, a cell that is no number or is missing, a matrix
         that is not symmetric (relative 1e-9), a negative distance; names the row and the column.
     """
-    rows, reading = read_rows(path, asked)
+    rows, reading = read_rows(path, asked, sheet)
     try:
         labels = _labels(rows)
         values = _cells(rows, labels, reading.decimal)

@@ -18,6 +18,7 @@ from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.scaling import SCALINGS
 from gorvel.core.table.detect import DELIMITERS
 from gorvel.core.table.levels import Level
+from gorvel.core.table.reading import WORKBOOKS
 
 __all__ = [
     "DEFAULT_COUNTS",
@@ -327,6 +328,9 @@ def _short(value: Any) -> str:
 
 def _check_fit(plan: Plan, data: Mapping[str, Any], file: str) -> None:
     """What one key alone cannot tell: do they go together?"""
+    if plan.source.sheet is not None and not plan.source.file.lower().endswith(WORKBOOKS):
+        place = "[source] sheet"
+        raise InputError("a sheet", "none: only workbooks have sheets", place=place, file=file)
     if plan.source.kind == "proximities":
         for table in _TABLE_ONLY:
             if table in data:
@@ -352,8 +356,6 @@ def _check_fit(plan: Plan, data: Mapping[str, Any], file: str) -> None:
     if plan.source.similarity:
         place = "[source] similarity"
         raise InputError("true", 'kind = "proximities" with it', place=place, file=file)
-    if plan.source.sheet is not None:
-        raise InputError("a sheet", "none: text has no sheets", place="[source] sheet", file=file)
     _check_variables(plan, file)
 
 

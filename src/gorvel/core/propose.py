@@ -20,6 +20,8 @@ _WEIGHT_NAMES = {"w", "weight", "wt", "weights"}
 
 def looks_like_matrix(path: Path) -> bool:
     """Do the labels of the first row come again, in the same order, down the first column?"""
+    if path.suffix.lower() == ".parquet":
+        return False
     rows, _ = read_rows(path)
     labels = rows[0][1:] if rows else []
     return len(labels) > 1 and [row[0] for row in rows[1:]] == labels

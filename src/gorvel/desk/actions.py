@@ -177,7 +177,7 @@ def _read(path: Path) -> tuple[Study, Plan]:
         data = path.parent / plan.source.file
         return Study(data, read_source(plan, data), path), plan
     if not path.exists():
-        raise InputError("no such file", "a table (CSV, TSV) or a plan (TOML)", file=str(path))
+        raise InputError("no such file", "a table or a plan", file=str(path))
     if looks_like_matrix(path):
         plan = propose_matrix_plan(path)
         return Study(path, read_source(plan, path)), plan

@@ -46,7 +46,7 @@ __all__ = ["Window"]
 
 _PAGES = ("Cases", "Plan", "Tree")
 _SAVE_STOP = len(_PAGES)
-_OPENABLE = "Tables and plans (*.csv *.tsv *.txt *.toml);;All files (*)"
+_OPENABLE = "Tables and plans (*.csv *.tsv *.txt *.gz *.xlsx *.ods *.parquet *.toml);;All files (*)"
 _SAVABLE = "CSV table (*.csv);;Excel workbook (*.xlsx)"
 
 

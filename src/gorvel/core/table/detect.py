@@ -10,9 +10,11 @@ from collections.abc import Iterable
 
 from gorvel.core.errors import InputError
 
-__all__ = ["DELIMITERS", "decode", "find_decimal", "find_delimiter", "trimmed"]
+__all__ = ["DELIMITERS", "as_utf8", "find_decimal", "find_delimiter", "head", "trimmed"]
 
 DELIMITERS = {",": ",", ";": ";", "tab": "\t", "|": "|", "space": " "}  # as in plan files
+
+csv.field_size_limit(1 << 30)  # a long answer is no error
 
 _MARKS = [
     (codecs.BOM_UTF8, "utf-8"),
@@ -21,8 +23,7 @@ _MARKS = [
     (codecs.BOM_UTF16_LE, "utf-16"),
     (codecs.BOM_UTF16_BE, "utf-16"),
 ]
-csv.field_size_limit(1 << 30)  # a long answer is no error
-
+_HEAD = 1 << 20  # bytes that a guess is made from
 _LOOKED_AT = 200  # lines or cells that a guess is made from
 _COMMA_NUMBER = re.compile(r"[+-]?\d+,\d+(e[+-]?\d+)?", re.IGNORECASE)
 _POINT_NUMBER = re.compile(r"[+-]?\d*\.\d+(e[+-]?\d+)?", re.IGNORECASE)
@@ -34,10 +35,10 @@ def _guess_encoding(data: bytes) -> str:
     for mark, name in _MARKS:
         if data.startswith(mark):
             return name
-    head = data[:4096]
-    if head[1::2].count(0) > len(head) // 4 and not head[0::2].count(0):
+    start = data[:4096]
+    if start[1::2].count(0) > len(start) // 4 and not start[0::2].count(0):
         return "utf-16-le"
-    if head[0::2].count(0) > len(head) // 4 and not head[1::2].count(0):
+    if start[0::2].count(0) > len(start) // 4 and not start[1::2].count(0):
         return "utf-16-be"
     try:
         data.decode("utf-8")
@@ -46,12 +47,12 @@ def _guess_encoding(data: bytes) -> str:
         return "cp1252"
 
 
-def decode(data: bytes, encoding: str = "auto") -> tuple[str, str]:
-    """Turn the bytes of a text file into text with plain line ends.
+def as_utf8(data: bytes, encoding: str = "auto") -> tuple[bytes, str]:
+    """Turn the bytes of a text file into UTF-8 with plain line ends and no byte order mark.
 
     Returns
     -------
-    The text without a byte order mark, and the name of the encoding.
+    The bytes, and the name of the encoding they had.
 
     Raises
     ------
@@ -73,8 +74,19 @@ def decode(data: bytes, encoding: str = "auto") -> tuple[str, str]:
         name, text = "latin-1", data.decode("latin-1")
     if len(_CONTROLS.findall(text[:4096])) > len(text[:4096]) // 50:
         raise InputError("binary data", "a text table (CSV or TSV)")
-    text = text.removeprefix("\ufeff").replace("\r\n", "\n").replace("\r", "\n")
-    return text.replace("\x00", ""), name
+    if name != "utf-8" or text.startswith("\ufeff"):
+        data = text.removeprefix("\ufeff").encode("utf-8", "surrogatepass")
+    if b"\r" in data:
+        data = data.replace(b"\r\n", b"\n").replace(b"\r", b"\n")
+    return data.replace(b"\0", b"") if b"\0" in data else data, name
+
+
+def head(data: bytes) -> str:
+    """The first lines of a text, whole ones, to make guesses from."""
+    if len(data) <= _HEAD:
+        return data.decode("utf-8", "replace")
+    end = data.rfind(b"\n", 0, _HEAD)
+    return data[: end if end > 0 else _HEAD].decode("utf-8", "replace")
 
 
 def find_delimiter(text: str) -> str:

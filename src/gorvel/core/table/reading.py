@@ -1,109 +1,136 @@
-"""Reading delimited text: tables of cases, and square or lower-triangular matrices."""
+"""Reading files of any kind we know: tables of cases, and rows of a matrix."""
 
 from __future__ import annotations
 
-import csv
-import io
+import gzip
+import zlib
 from collections import Counter
-from collections.abc import Iterator
-from itertools import islice
+from collections.abc import Sequence
 from pathlib import Path
 
-import numpy as np
 import polars as pl
 
 from gorvel.core.errors import InputError
-from gorvel.core.table.detect import DELIMITERS, decode, find_decimal, find_delimiter, trimmed
+from gorvel.core.table.detect import find_decimal
+from gorvel.core.table.sheets import parquet_frame, sheet_frame
 from gorvel.core.table.table import Reading, Table
+from gorvel.core.table.text import TextFile, open_text, text_frame, text_header, text_rows
 
-__all__ = ["READABLE", "read_rows", "read_table"]
+__all__ = ["READABLE", "WORKBOOKS", "read_rows", "read_table"]
 
-READABLE = (".csv", ".tsv", ".txt")
+TEXTS = (".csv", ".tsv", ".txt")
+WORKBOOKS = (".xlsx", ".ods")
+READABLE = (*TEXTS, *WORKBOOKS, ".parquet")
 _SAMPLE = 400  # rows from which the decimal mark is found
+_MOST_UNPACKED = 4 << 30  # bytes of a compressed text
+_AUTO = Reading("auto", "auto", "auto")
 
 
-def read_table(path: Path, asked: Reading | None = None) -> Table:
-    """Read a delimited text file with a header row.
+def read_table(path: Path, asked: Reading | None = None, sheet: str | None = None) -> Table:
+    """Read a file with a header row and a row for each case.
 
     Parameters
     ----------
-    path : a .csv, .tsv or .txt file.
-    asked : delimiter, decimal mark and encoding; "auto" in any of them has it found.
+    path : text (.csv, .tsv, .txt, each also .gz), workbook (.xlsx, .ods) or .parquet.
+    asked : delimiter, decimal mark and encoding of a text; "auto" in any has it found.
+    sheet : of a workbook; the first by default.
 
     Raises
     ------
-    InputError : no such file, not text, no header, doubled names, rows of unequal length.
+    InputError : no such file, not of its kind, no header, doubled names, rows of unequal length.
     """
-    text, delimiter, reading = _open(path, asked)
     try:
-        header = next(row for row in _parse(text, delimiter) if row)
-    except StopIteration:
-        raise InputError("an empty file", "a header row and cases", file=path.name) from None
-    names = _column_names(header, path.name)
-    frame = _read_frame(text, delimiter, names, path.name)
-    if frame.height == 0:
-        raise InputError("a header row and no cases", "at least one case", file=path.name)
-    decimal = reading.decimal
-    if decimal == "auto":
-        sample = frame.head(_SAMPLE)
-        decimal = find_decimal(cell for name in names for cell in sample[name] if cell)
-    return Table(path.name, frame, Reading(reading.delimiter, decimal, reading.encoding))
-
-
-def read_rows(path: Path, asked: Reading | None = None) -> tuple[list[list[str]], Reading]:
-    """Read a delimited text file as rows of stripped cells, without a header of its own."""
-    text, delimiter, reading = _open(path, asked)
-    rows = [[cell.strip() for cell in row] for row in _parse(text, delimiter) if any(row)]
-    decimal = reading.decimal
-    if decimal == "auto":
-        decimal = find_decimal(cell for row in rows for cell in row[1:])
-    return rows, Reading(reading.delimiter, decimal, reading.encoding)
-
-
-def _open(path: Path, asked: Reading | None) -> tuple[str, str, Reading]:
-    asked = asked or Reading("auto", "auto", "auto")
-    if path.suffix.lower() not in READABLE:
-        raise InputError(
-            f'the file type "{path.suffix}"',
-            f"one that Gorvel reads: {', '.join(READABLE)}",
-            file=path.name,
-        )
-    try:
-        data = path.read_bytes()
-    except FileNotFoundError:
-        raise InputError("no such file", f"a table at {path}", file=path.name) from None
-    except OSError as error:
-        reason = error.strerror or "an unreadable file"
-        raise InputError(reason, "a readable file", file=path.name) from error
-    try:
-        text, encoding = decode(data, asked.encoding)
+        frame, reading = _frame(path, asked or _AUTO, sheet)
     except InputError as error:
         raise error.in_file(path.name) from None
-    text = text.rstrip("\n")
-    if asked.delimiter == "auto":
-        tabs = path.suffix.lower() == ".tsv" and "\t" in text.partition("\n")[0]
-        delimiter = "\t" if tabs else find_delimiter(text)
-    else:
-        delimiter = DELIMITERS[asked.delimiter]
-    if delimiter == " ":
-        text = trimmed(text)
-    name = next(key for key, char in DELIMITERS.items() if char == delimiter)
-    return text, delimiter, Reading(name, asked.decimal, encoding)
+    if frame.height == 0:
+        raise InputError("a header row and no cases", "at least one case", file=path.name)
+    frame = _stripped(frame)
+    if reading.decimal == "auto":
+        sample = frame.head(_SAMPLE)
+        cells = (cell for name in frame.columns for cell in sample[name] if cell)
+        reading = Reading(reading.delimiter, find_decimal(cells), reading.encoding)
+    return Table(path.name, frame, reading)
 
 
-def _parse(text: str, delimiter: str) -> Iterator[list[str]]:
-    rows = csv.reader(
-        io.StringIO(text, newline=""), delimiter=delimiter, skipinitialspace=delimiter == " "
-    )
+def read_rows(
+    path: Path, asked: Reading | None = None, sheet: str | None = None
+) -> tuple[list[list[str]], Reading]:
+    """Read a text or a workbook as rows of stripped cells, without a header of its own.
+
+    Raises
+    ------
+    InputError : as `read_table`.
+    """
+    asked = asked or _AUTO
     try:
-        yield from rows
-    except csv.Error as error:
+        data, kind = _bytes(path)
+        if kind in WORKBOOKS:
+            found = ([cell or "" for cell in row] for row in sheet_frame(data, sheet).rows())
+            reading = Reading("", ".", "")
+        elif kind == ".parquet":
+            raise InputError("a Parquet file", "a matrix as text or workbook")
+        else:
+            file = _text(data, kind, asked)
+            found, reading = (row for row in text_rows(file)), file.reading
+        rows = [[cell.strip() for cell in row] for row in found if any(row)]
+    except InputError as error:
+        raise error.in_file(path.name) from None
+    if reading.decimal == "auto":
+        decimal = find_decimal(cell for row in rows for cell in row[1:])
+        reading = Reading(reading.delimiter, decimal, reading.encoding)
+    return rows, reading
+
+
+def _bytes(path: Path) -> tuple[bytes, str]:
+    """What the file holds, unpacked, and the kind of file it is."""
+    suffixes = [suffix.lower() for suffix in path.suffixes[-2:]]
+    packed = bool(suffixes) and suffixes[-1] == ".gz"
+    kind = (suffixes[:-1] or [""])[-1] if packed else (suffixes or [""])[-1]
+    if kind not in READABLE or (packed and kind not in TEXTS):
         raise InputError(
-            str(error), "a delimited text table", place=f"line {rows.line_num}"
-        ) from error
+            f'the file type "{"".join(suffixes)}"', f"one that Gorvel reads: {', '.join(READABLE)}"
+        )
+    try:
+        if not packed:
+            return path.read_bytes(), kind
+        with gzip.open(path) as file:
+            data = file.read(_MOST_UNPACKED + 1)
+    except FileNotFoundError:
+        raise InputError("no such file", f"a table at {path}") from None
+    except (OSError, EOFError, zlib.error) as error:
+        reason = getattr(error, "strerror", None) or "an unreadable file"
+        raise InputError(reason, "a readable file") from error
+    if len(data) > _MOST_UNPACKED:
+        raise InputError("a file that unpacks to more than 4 GiB", "a smaller one")
+    return data, kind
 
 
-def _column_names(header: list[str], file: str) -> list[str]:
+def _text(data: bytes, kind: str, asked: Reading) -> TextFile:
+    return open_text(data, asked, tabs_first=kind == ".tsv")
+
+
+def _frame(path: Path, asked: Reading, sheet: str | None) -> tuple[pl.DataFrame, Reading]:
+    """Columns of text by name, not yet stripped, and how they were read."""
+    data, kind = _bytes(path)
+    if kind == ".parquet":
+        frame = parquet_frame(data)
+        return frame.rename(dict(zip(frame.columns, _names(frame.columns), strict=True))), Reading(
+            "", ".", ""
+        )
+    if kind in WORKBOOKS:
+        cells = sheet_frame(data, sheet)
+        names = _names([cell or "" for cell in cells.row(0)])
+        frame = cells.slice(1).rename(dict(zip(cells.columns, names, strict=True)))
+        return frame.filter(pl.any_horizontal(pl.all().is_not_null())), Reading("", ".", "")
+    file = _text(data, kind, asked)
+    header = text_header(file)
+    if not header:
+        raise InputError("an empty file", "a header row and cases")
+    return text_frame(file, _names(header)), file.reading
+
+
+def _names(header: Sequence[str]) -> list[str]:
     names = [cell.strip() or f"column_{place}" for place, cell in enumerate(header, 1)]
     doubled = [name for name, times in Counter(names).items() if times > 1]
     if doubled:
@@ -112,57 +139,15 @@ def _column_names(header: list[str], file: str) -> list[str]:
             f'the column name "{doubled[0]}" more than once (columns {", ".join(places)})',
             "a name of its own for each column",
             place="header row",
-            file=file,
         )
     return names
 
 
-def _read_frame(text: str, delimiter: str, names: list[str], file: str) -> pl.DataFrame:
-    data = text.encode()
-    if delimiter != " " and _is_regular(data, delimiter, len(names)):
-        frame = pl.read_csv(
-            data,
-            separator=delimiter,
-            infer_schema=False,
-            new_columns=names,
-        )
-    else:
-        frame = _read_slowly(text, delimiter, names, file)
-    stripped = pl.all().str.strip_chars()
-    return frame.select(pl.when(stripped == "").then(None).otherwise(stripped).name.keep())
-
-
-def _is_regular(data: bytes, delimiter: str, width: int) -> bool:
-    """Do all lines have the same number of cells? Counted outside quotes, in one pass."""
-    chars = np.frombuffer(data, dtype=np.uint8)
-    open_quotes = np.cumsum(chars == ord('"'), dtype=np.uint32) & 1
-    outside = open_quotes == 0
-    ends = np.flatnonzero((chars == ord("\n")) & outside)
-    cuts = np.flatnonzero((chars == ord(delimiter)) & outside)
-    counts = np.diff(np.searchsorted(cuts, ends), prepend=0, append=cuts.size)
-    closed = open_quotes.size == 0 or not open_quotes[-1]
-    blank = width == 1 and bool(np.any(np.diff(ends, prepend=-1) == 1))
-    return bool(closed and not blank and np.all(counts == width - 1))
-
-
-def _read_slowly(text: str, delimiter: str, names: list[str], file: str) -> pl.DataFrame:
-    """Row by row: for blank lines and runs of spaces, and to name the row that does not fit."""
-    rows: list[list[str]] = []
-    single = len(names) == 1
-    for row in islice(_parse(text, delimiter), 1, None):
-        if not row and not single:
-            continue
-        cells = row or [""]
-        if len(cells) != len(names):
-            raise InputError(
-                f"{len(cells)} cells",
-                f"{len(names)}, as in the header",
-                place=f"row {len(rows) + 1}",
-                file=file,
-            )
-        rows.append(cells)
-    columns = list(zip(*rows, strict=True)) if rows else [()] * len(names)
-    return pl.DataFrame(
-        {name: list(cells) for name, cells in zip(names, columns, strict=True)},
-        schema=dict.fromkeys(names, pl.String),
-    )
+def _stripped(frame: pl.DataFrame) -> pl.DataFrame:
+    """Cells without white space around them; the columns that have any are made anew."""
+    edges = pl.all().str.contains(r"^\s|\s$|^$").any()
+    touched = [name for name, found in frame.select(edges).row(0, named=True).items() if found]
+    stripped = pl.col(touched).str.strip_chars()
+    if not touched:
+        return frame
+    return frame.with_columns(pl.when(stripped == "").then(None).otherwise(stripped).name.keep())

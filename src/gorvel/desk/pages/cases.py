@@ -33,6 +33,8 @@ _DELIMITERS = {
 
 def reading_words(reading: Reading) -> str:
     """How a file was read, in words."""
+    if not reading.delimiter:
+        return "Cells with types of their own, read as they are"
     mark = "comma" if reading.decimal == "," else "point"
     return f"{_DELIMITERS[reading.delimiter]}, decimal {mark}, {reading.encoding.upper()}"
 

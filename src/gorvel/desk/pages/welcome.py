@@ -37,9 +37,9 @@ class WelcomePage(QWidget):
         inside.addWidget(heading("Group cases by what they have in common", 1.57))
         inside.addWidget(
             block(
-                "Open a table with one row for each case: a survey export as CSV or TSV. A square"
-                " or lower-triangular matrix of proximities with labels will do as well, or a plan"
-                " that you saved. Or drop a file anywhere on this window.",
+                "Open a table with one row for each case: a survey export as CSV, TSV, XLSX, ODS"
+                " or Parquet. A square or lower-triangular matrix of proximities with labels will"
+                " do as well, or a plan that you saved. Or drop a file anywhere on this window.",
                 _WIDE - 10 * SPACE,
             )
         )

@@ -1,0 +1,94 @@
+"""Workbooks (XLSX, ODS) and Parquet files: from bytes to columns of cells."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+
+import polars as pl
+
+from gorvel.core.errors import InputError
+
+__all__ = ["parquet_frame", "sheet_frame", "sheet_names"]
+
+_MOST_UNPACKED = 4 << 30  # bytes
+_MOST_SQUEEZED = 250  # times, for workbooks that unpack to more than _WORTH_A_LOOK
+_WORTH_A_LOOK = 64 << 20
+
+
+def _check_archive(data: bytes) -> None:
+    """A workbook is a zip archive; one that unpacks beyond all measure is refused unopened."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            unpacked = sum(entry.file_size for entry in archive.infolist())
+    except (zipfile.BadZipFile, OSError, ValueError) as error:
+        raise InputError("not a workbook", "an XLSX or ODS file") from error
+    squeezed = unpacked / max(len(data), 1)
+    if unpacked > _MOST_UNPACKED or (unpacked > _WORTH_A_LOOK and squeezed > _MOST_SQUEEZED):
+        raise InputError(
+            f"a workbook that unpacks from {len(data) / 2**20:.1f} to {unpacked / 2**20:,.0f} MiB",
+            "one that does not grow so much; save the sheet as CSV",
+        )
+
+
+def _opened(data: bytes) -> object:
+    import fastexcel
+
+    _check_archive(data)
+    try:
+        return fastexcel.read_excel(data)
+    except fastexcel.FastExcelError as error:
+        raise InputError("a workbook that cannot be read", "an XLSX or ODS file") from error
+
+
+def sheet_names(data: bytes) -> list[str]:
+    """The sheets of a workbook, in order."""
+    return list(_opened(data).sheet_names)  # type: ignore[attr-defined]
+
+
+def sheet_frame(data: bytes, sheet: str | None) -> pl.DataFrame:
+    """All cells of one sheet as text, the header among them; the first sheet by default.
+
+    Raises
+    ------
+    InputError : not a workbook, no such sheet, an empty sheet.
+    """
+    import fastexcel
+
+    book = _opened(data)
+    names = list(book.sheet_names)  # type: ignore[attr-defined]
+    if not names:
+        raise InputError("a workbook without sheets", "a table")
+    if sheet is not None and sheet not in names:
+        raise InputError(
+            f'no sheet "{sheet}"', f"one of: {', '.join(names)}", place="[source] sheet"
+        )
+    chosen = names[0] if sheet is None else sheet
+    place = f'sheet "{chosen}"'
+    try:
+        loaded = book.load_sheet(chosen, header_row=None, dtypes="string")  # type: ignore[attr-defined]
+        frame: pl.DataFrame = loaded.to_polars()
+    except fastexcel.FastExcelError as error:
+        raise InputError("a sheet that cannot be read", "a table", place=place) from error
+    if frame.is_empty():
+        raise InputError("an empty sheet", "a header row and cases", place=place)
+    return frame
+
+
+def parquet_frame(data: bytes) -> pl.DataFrame:
+    """All columns as text, by name. NaN is an empty cell.
+
+    Raises
+    ------
+    InputError : not a Parquet file, or a column that holds more than one value a cell.
+    """
+    try:
+        frame = pl.read_parquet(io.BytesIO(data))
+    except (pl.exceptions.PolarsError, OSError) as error:
+        raise InputError("not a Parquet file that can be read", "a Parquet file") from error
+    for name, kind in frame.schema.items():
+        if kind.is_nested() or kind == pl.Binary:
+            place = f'column "{name}"'
+            raise InputError(f"cells of type {kind}", "numbers, text, dates or yes/no", place=place)
+    floats = pl.selectors.float()
+    return frame.with_columns(floats.fill_nan(None)).cast(pl.String)

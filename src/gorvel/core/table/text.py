@@ -1,0 +1,139 @@
+"""Delimited text: from bytes to columns of cells."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+import polars as pl
+
+from gorvel.core.errors import InputError
+from gorvel.core.table.detect import DELIMITERS, as_utf8, find_delimiter, head, trimmed
+from gorvel.core.table.table import Reading
+
+__all__ = ["TextFile", "open_text", "text_frame", "text_header", "text_rows"]
+
+
+@dataclass(frozen=True)
+class TextFile:
+    """data : UTF-8 with plain line ends; delimiter : the character; reading : what was found."""
+
+    data: bytes
+    delimiter: str
+    reading: Reading
+
+
+def open_text(data: bytes, asked: Reading, tabs_first: bool = False) -> TextFile:
+    """Find out how a text file was written.
+
+    tabs_first : its name says that tabs delimit.
+
+    Raises
+    ------
+    InputError : not text, or not in the encoding asked for.
+    """
+    data, encoding = as_utf8(data, asked.encoding)
+    data = data.rstrip(b"\n")
+    if asked.delimiter != "auto":
+        delimiter = DELIMITERS[asked.delimiter]
+    elif tabs_first and b"\t" in data.partition(b"\n")[0]:
+        delimiter = "\t"
+    else:
+        delimiter = find_delimiter(head(data))
+    if delimiter == " ":
+        data = trimmed(data.decode()).encode()
+    name = next(key for key, char in DELIMITERS.items() if char == delimiter)
+    return TextFile(data, delimiter, Reading(name, asked.decimal, encoding))
+
+
+def text_rows(file: TextFile) -> Iterator[list[str]]:
+    """The rows one by one, by Python's own reader; blank lines are empty rows.
+
+    Raises
+    ------
+    InputError : names the line.
+    """
+    return _parse(file.data.decode(), file.delimiter)
+
+
+def _parse(text: str, delimiter: str) -> Iterator[list[str]]:
+    rows = csv.reader(
+        io.StringIO(text, newline=""), delimiter=delimiter, skipinitialspace=delimiter == " "
+    )
+    try:
+        yield from rows
+    except csv.Error as error:
+        place = f"line {rows.line_num}"
+        raise InputError(str(error), "a delimited text table", place=place) from error
+
+
+def text_header(file: TextFile) -> list[str]:
+    """The cells of the first row that is not blank; none for an empty file."""
+    return next((row for row in _parse(head(file.data), file.delimiter) if row), [])
+
+
+def text_frame(file: TextFile, names: list[str]) -> pl.DataFrame:
+    """All rows below the header as columns of text; an empty cell is null.
+
+    Raises
+    ------
+    InputError : a row has another number of cells than the header; names the row.
+    """
+    if file.delimiter == " " or not _is_regular(file.data, file.delimiter, len(names)):
+        return _read_slowly(file, names)
+    return pl.read_csv(
+        file.data,
+        separator=file.delimiter,
+        infer_schema=False,
+        new_columns=names,
+        empty_string_is_null=True,
+    )
+
+
+def _is_regular(data: bytes, delimiter: str, width: int) -> bool:
+    """Do all lines have the same number of cells? Counted outside quotes, in one pass."""
+    chars = np.frombuffer(data, dtype=np.uint8)
+    cuts, ends = chars == ord(delimiter), chars == ord("\n")
+    closed = True
+    if b'"' in data:
+        inside = (np.cumsum(chars == ord('"'), dtype=np.uint32) & 1).astype(bool)
+        cuts &= ~inside
+        ends &= ~inside
+        closed = not inside[-1]
+    end_places = np.flatnonzero(ends)
+    cut_places = np.flatnonzero(cuts)
+    counts = np.diff(np.searchsorted(cut_places, end_places), prepend=0, append=cut_places.size)
+    blank = width == 1 and bool(np.any(np.diff(end_places, prepend=-1) == 1))
+    return bool(closed and not blank and np.all(counts == width - 1))
+
+
+def _read_slowly(file: TextFile, names: list[str]) -> pl.DataFrame:
+    """Row by row: for blank lines and runs of spaces, and to name the row that does not fit."""
+    rows: list[list[str]] = []
+    single = len(names) == 1
+    for row in _after_header(text_rows(file)):
+        if not row and not single:
+            continue
+        cells = row or [""]
+        if len(cells) != len(names):
+            raise InputError(
+                f"{len(cells)} cells",
+                f"{len(names)}, as in the header",
+                place=f"row {len(rows) + 1}",
+            )
+        rows.append(cells)
+    columns = list(zip(*rows, strict=True)) if rows else [()] * len(names)
+    return pl.DataFrame(
+        {name: list(cells) for name, cells in zip(names, columns, strict=True)},
+        schema=dict.fromkeys(names, pl.String),
+    )
+
+
+def _after_header(rows: Iterator[list[str]]) -> Iterator[list[str]]:
+    for row in rows:
+        if row:
+            break
+    return rows
