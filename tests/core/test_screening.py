@@ -1,0 +1,105 @@
+"""Each flag is raised where it was planted, nowhere else, and its remedy removes it."""
+
+from __future__ import annotations
+
+import numpy as np
+import polars as pl
+import pytest
+
+from gorvel.core.analysis import read_source
+from gorvel.core.plan import Plan, load_plan
+from gorvel.core.screening import Flag, apply_remedy, screen
+from gorvel.core.table.table import Table
+from gorvel.main import DEMO
+
+N = 60
+RNG = np.random.default_rng(11)
+CLEAN = {
+    "a": [f"{v:.3f}" for v in RNG.normal(10, 2, N)],
+    "b": [str(v) for v in RNG.integers(1, 6, N)],
+    "c": [f"{v:.3f}" for v in RNG.uniform(0, 9, N)],
+    "age": [str(v) for v in RNG.integers(18, 99, N - 1)] + ["99"],  # an answer, not a code
+}
+
+
+def planted(**columns: list[str | None]) -> tuple[Table, Plan]:
+    cells = {**CLEAN, **columns}
+    frame = pl.DataFrame(cells, schema=dict.fromkeys(cells, pl.String))
+    variables = {"use": tuple(cells)}
+    plan = Plan.model_validate(
+        {"source": {"file": "t.csv"}, "variables": variables, "scale": {"method": "zscore"}}
+    )
+    return Table("t.csv", frame), plan
+
+
+def flags_of(table: Table, plan: Plan) -> dict[tuple[str, str], Flag]:
+    return {(flag.column, flag.kind): flag for flag in screen(table, plan)}
+
+
+def test_clean_columns_raise_no_flag() -> None:
+    assert flags_of(*planted()) == {}
+
+
+doubled = [f"{2 * float(v) + 0.01 * k % 3:.3f}" for k, v in enumerate(CLEAN["a"])]
+coded: list[str | None] = [*CLEAN["b"][:-3], "98", "99", "99"]
+
+
+@pytest.mark.parametrize(
+    ("kind", "cells", "words"),
+    [
+        ("constant", ["7"] * N, "every answer is 7"),
+        ("nearly-constant", ["1"] * (N - 2) + ["2", "3"], "97% are 1"),
+        ("mostly-missing", ["1", "2", "4"] * 7 + [None] * (N - 21), "65% missing"),
+        ("follows", doubled, "follows a (r = "),
+        ("codes", coded, "98, 99 look like codes for no answer (3 times); age would lose"),
+        ("codes", [*CLEAN["b"][:-1], "-9"], "-9 look like codes"),
+        ("identifier", [f"p{k}" for k in range(N)], "every value is different"),
+        ("identifier", [str(k + 1) for k in range(N)], "every value is different"),
+        ("no-number", [*CLEAN["c"][:-1], "oops"], 'row 60 holds "oops"'),
+        ("heavy-tail", [*CLEAN["a"][:-1], "900"], "1 far out"),
+    ],
+)
+def test_a_planted_fault_is_flagged_and_its_remedy_removes_it(
+    kind: str, cells: list[str | None], words: str
+) -> None:
+    table, plan = planted(x=cells)
+    found = flags_of(table, plan)
+    assert ("x", kind) in found
+    flag = found["x", kind]
+    assert words in flag.text
+    assert {column for column, _ in found} == {"x"}
+    if flag.remedy is None:
+        assert kind == "heavy-tail"
+        return
+    mended = apply_remedy(plan, flag.remedy)
+    assert ("x", kind) not in flags_of(table, mended)
+    if flag.remedy.change == "leave out":
+        assert mended.variables.use == plan.variables.use[:-1]
+    if flag.remedy.change == "name cases":
+        assert mended.cases.label == "x"
+
+
+def test_one_scale_that_would_decide_alone() -> None:
+    table, plan = planted(income=[f"{v:.0f}" for v in RNG.normal(30_000, 9_000, N)])
+    assert ("income", "scale") not in flags_of(table, plan)
+    raw = plan.with_("scale", method="none")
+    flag = flags_of(table, raw)["income", "scale"]
+    assert flag.remedy is not None
+    assert apply_remedy(raw, flag.remedy) == raw.with_("scale", method="zscore")
+
+
+def test_the_demo_survey_shows_what_was_planted_in_it() -> None:
+    plan = load_plan(DEMO / "readers.toml")
+    bare = plan.with_("source", missing_codes=[]).with_(
+        "variables", use=[*plan.variables.use[:2], "renewals", *plan.variables.use[2:]]
+    )
+    source = read_source(bare, DEMO / "readers.csv")
+    assert isinstance(source, Table)
+    found = flags_of(source, bare)
+    ratings = ("choice", "quiet", "staff", "hours", "events_pull")
+    coded = {name for name in ratings if {98, 99} & set(source.numbers(name).values.tolist())}
+    assert len(coded) >= 3
+    assert {column for column, kind in found if kind == "codes"} == coded
+    assert "loans" in found["staff", "codes"].text  # one reader did take out 98
+    assert found["renewals", "follows"].text.startswith("follows loans (r = 0.99")
+    assert ("minutes", "heavy-tail") in found or ("travel_km", "heavy-tail") in found
