@@ -8,6 +8,7 @@ import pytest
 
 from gorvel.core.analysis import read_source
 from gorvel.core.plan import Plan, load_plan
+from gorvel.core.prepare import prepare
 from gorvel.core.screening import Flag, apply_remedy, screen
 from gorvel.core.table.table import Table
 from gorvel.main import DEMO
@@ -51,7 +52,7 @@ coded: list[str | None] = [*CLEAN["b"][:-3], "98", "99", "99"]
         ("nearly-constant", ["1"] * (N - 2) + ["2", "3"], "97% are 1"),
         ("mostly-missing", ["1", "2", "4"] * 7 + [None] * (N - 21), "65% missing"),
         ("follows", doubled, "follows a (r = "),
-        ("codes", coded, "98, 99 look like codes for no answer (3 times); age would lose"),
+        ("codes", coded, "98, 99 look like codes for no answer, in x (3)"),
         ("codes", [*CLEAN["b"][:-1], "-9"], "-9 look like codes"),
         ("identifier", [f"p{k}" for k in range(N)], "every value is different"),
         ("identifier", [str(k + 1) for k in range(N)], "every value is different"),
@@ -96,10 +97,24 @@ def test_the_demo_survey_shows_what_was_planted_in_it() -> None:
     source = read_source(bare, DEMO / "readers.csv")
     assert isinstance(source, Table)
     found = flags_of(source, bare)
-    ratings = ("choice", "quiet", "staff", "hours", "events_pull")
+    ratings = ("quiet", "staff", "hours", "events_pull")
     coded = {name for name in ratings if {98, 99} & set(source.numbers(name).values.tolist())}
-    assert len(coded) >= 3
-    assert {column for column, kind in found if kind == "codes"} == coded
-    assert "loans" in found["staff", "codes"].text  # one reader did take out 98
+    (flag,) = (flag for (_, kind), flag in found.items() if kind == "codes")
+    assert flag.remedy is not None
+    assert set(flag.remedy.columns) == coded
+    mended = apply_remedy(bare, flag.remedy)
+    assert mended.codes("quiet") == ("98", "99")
+    assert mended.codes("loans") == ()  # one reader did take out 98
+    kept = prepare(source, mended).n
+    # given for the whole file, the codes take a case each that lent 98 and stayed 98 minutes
+    everywhere = plan.with_("variables", use=mended.variables.use)
+    assert kept == prepare(source, everywhere).n + 2
+    (lost,) = (f for (_, kind), f in flags_of(source, everywhere).items() if kind == "lost")
+    assert "loans (1), minutes (1)" in lost.text
+    assert lost.remedy is not None
+    confined = apply_remedy(everywhere, lost.remedy)
+    assert confined.source.missing_codes == ()
+    assert prepare(source, confined).n == kept
+    assert not any(kind == "lost" for _, kind in flags_of(source, confined))
     assert found["renewals", "follows"].text.startswith("follows loans (r = 0.99")
     assert ("minutes", "heavy-tail") in found or ("travel_km", "heavy-tail") in found

@@ -115,6 +115,10 @@ class VariablesPlan(_Part):
     binary: Names = ()
     asymmetric: Names = ()
     importance: dict[str, Positive] = Field(default_factory=dict)
+    # codes read as missing in one column only, beside those of [source]
+    missing: dict[str, Annotated[tuple[Code, ...], BeforeValidator(_tuple)]] = Field(
+        default_factory=dict
+    )
 
     def level(self, name: str) -> Level | None:
         """The level given to a column, if any."""
@@ -188,6 +192,12 @@ class Plan(_Part):
         if self.missing.handling is not None:
             return self.missing.handling
         return "pairwise" if MEASURES[self.proximity.measure].mixed else "drop"
+
+    def codes(self, column: str) -> tuple[str, ...]:
+        """The codes read as missing in a column."""
+        return tuple(
+            dict.fromkeys((*self.source.missing_codes, *self.variables.missing.get(column, ())))
+        )
 
     def with_(self, part: str, **changes: Any) -> Plan:
         """A copy with some keys of one part changed; checked like a plan file.

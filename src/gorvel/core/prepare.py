@@ -128,7 +128,7 @@ def split_rows(table: Table, plan: Plan) -> dict[str, list[int]]:
     assert column is not None
     _require(table, column, "[cases] split")
     groups: dict[str, list[int]] = {}
-    for row, cell in enumerate(table.cells(column, plan.source.missing_codes).values):
+    for row, cell in enumerate(table.cells(column, plan.codes(column)).values):
         if cell is None:
             place = f'row {row + 1}, column "{column}"'
             raise InputError("no value", "the group of the case", place=place, file=table.name)
@@ -152,7 +152,6 @@ class _Preparation:
     def __init__(self, table: Table, plan: Plan, rows: Collection[int] | None) -> None:
         self.table, self.plan = table, plan
         self.rows = np.arange(table.n) if rows is None else np.array(sorted(rows), dtype=np.int64)
-        self.codes = plan.source.missing_codes
         self.cautions: list[Caution] = []
         self.dropped: list[Dropped] = []
 
@@ -182,13 +181,13 @@ class _Preparation:
             if column is not None:
                 _require(self.table, column, f"[cases] {key}")
         part = self.plan.variables
-        for key in ("use", "ordinal", "interval", "nominal", "binary", "asymmetric"):
+        for key in ("use", "ordinal", "interval", "nominal", "binary", "asymmetric", "missing"):
             for column in getattr(part, key):
                 _require(self.table, column, f"[variables] {key}")
 
     def _variable(self, name: str) -> Variable:
         part = self.plan.variables
-        level = part.level(name) or guess_level(self.table, name, self.codes)
+        level = part.level(name) or guess_level(self.table, name, self.plan.codes(name))
         measure = MEASURES[self.plan.proximity.measure]
         if level == "nominal" and not measure.mixed:
             raise InputError(
@@ -200,19 +199,20 @@ class _Preparation:
         return Variable(name, level, part.importance.get(name, 1.0), name in part.asymmetric)
 
     def _column(self, variable: Variable) -> Floats:
+        codes = self.plan.codes(variable.name)
         if variable.level == "nominal":
-            return categories(self.table.cells(variable.name, self.codes))[0]
+            return categories(self.table.cells(variable.name, codes))[0]
         if variable.level == "binary":
-            values, cautions = binary_codes(self.table, variable.name, self.codes)
+            values, cautions = binary_codes(self.table, variable.name, codes)
             self.cautions += cautions
             return values
-        return self.table.clean_numbers(variable.name, self.codes)
+        return self.table.clean_numbers(variable.name, codes)
 
     def _weights(self) -> Floats | None:
         column = self.plan.cases.weight
         if column is None:
             return None
-        weights = self.table.clean_numbers(column, self.codes)
+        weights = self.table.clean_numbers(column, self.plan.codes(column))
         for row in self.rows:
             if not weights[row] > 0:
                 cell = self.table.cells(column).values[row]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -24,6 +23,7 @@ _SCALES = 50.0  # times the typical standard deviation
 _CODES = {-1.0, -7.0, -8.0, -9.0, -77.0, -88.0, -98.0, -99.0, -999.0} | {
     *(7.0, 8.0, 9.0, 77.0, 88.0, 97.0, 98.0, 99.0, 777.0, 888.0, 997.0, 998.0, 999.0, 9999.0),
 }
+_MOST_NAMED = 4
 _MOST_COMPARED = 150  # numeric columns, beyond which they are not compared with each other
 
 Floats = NDArray[np.float64]
@@ -31,11 +31,15 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Remedy:
-    """One change of the plan. words : of a button; values : columns, codes or a scaling."""
+    """One change of the plan.
+
+    words : of a button; columns : that it is about; values : codes, or the key of a scaling.
+    """
 
     words: str
-    change: Literal["leave out", "read as missing", "scale", "name cases"]
-    values: tuple[str, ...]
+    change: Literal["leave out", "read as missing", "confine codes", "scale", "name cases"]
+    columns: tuple[str, ...] = ()
+    values: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -55,42 +59,48 @@ class Flag:
 def apply_remedy(plan: Plan, remedy: Remedy) -> Plan:
     """The plan with a remedy put in force."""
     part = plan.variables
-    if remedy.change == "read as missing":
-        codes = [*plan.source.missing_codes, *remedy.values]
-        return plan.with_("source", missing_codes=list(dict.fromkeys(codes)))
+    if remedy.change in ("read as missing", "confine codes"):
+        missing = {name: list(codes) for name, codes in part.missing.items()}
+        for name in remedy.columns:
+            codes = [*missing.get(name, []), *remedy.values]
+            missing[name] = list(dict.fromkeys(codes))
+        if remedy.change == "confine codes":
+            plan = plan.with_("source", missing_codes=[])
+        return plan.with_("variables", missing=missing)
     if remedy.change == "scale":
         return plan.with_("scale", method=remedy.values[0])
-    use = [name for name in part.use if name not in remedy.values]
+    use = [name for name in part.use if name not in remedy.columns]
     importance = {name: v for name, v in part.importance.items() if name in use}
     changed = plan.with_("variables", use=use, importance=importance)
     if remedy.change == "name cases":
-        return changed.with_("cases", label=remedy.values[0])
+        return changed.with_("cases", label=remedy.columns[0])
     return changed
 
 
 def screen(table: Table, plan: Plan, progress: Progress = silent) -> list[Flag]:
-    """All flags of the columns in use, and of missing codes in any column; most pressing first.
+    """All flags of the columns in use; the most pressing first.
 
     References
     ----------
     Tukey 1977, Exploratory Data Analysis (fences).
     """
     flags: list[Flag] = []
-    codes = plan.source.missing_codes
     numeric: dict[str, Floats] = {}
+    coded: dict[str, list[float]] = {}
     for place, name in enumerate(table.names):
         progress("screening", place / len(table.names))
-        numbers = table.numbers(name, codes)
-        used = name in plan.variables.use
-        if numbers.mostly:
-            flags += _code_flags(table, name, numbers.values, used)
-        if used:
-            level = plan.variables.level(name) or ("interval" if numbers.mostly else "nominal")
-            flags += _column_flags(table, plan, name)
-            if level in ("interval", "ordinal"):
-                numeric[name] = numbers.values
-                flags += _bad_cells(name, numbers.bad_row, numbers.bad_cell)
-                flags += _tail_flag(name, numbers.values)
+        if name not in plan.variables.use:
+            continue
+        numbers = table.numbers(name, plan.codes(name))
+        level = plan.variables.level(name) or ("interval" if numbers.mostly else "nominal")
+        flags += _column_flags(table, plan, name)
+        if level in ("interval", "ordinal"):
+            numeric[name] = numbers.values
+            flags += _bad_cells(name, numbers.bad_row, numbers.bad_cell)
+            coded[name] = _codes_in(numbers.values)
+            plain = numbers.values[~np.isin(numbers.values, coded[name])]
+            flags += _tail_flag(name, plain)
+    flags += _code_flags(numeric, coded) + _lost_flags(table, plan, numeric)
     flags += _doubled(numeric)
     if plan.scale.method == "none" and plan.proximity.measure != "gower":
         flags += _scale_flags(numeric)
@@ -102,9 +112,7 @@ def _leave_out(name: str) -> Remedy:
 
 
 def _column_flags(table: Table, plan: Plan, name: str) -> list[Flag]:
-    cells = [
-        c for c in table.cells(name, plan.source.missing_codes).values.tolist() if c is not None
-    ]
+    cells = [c for c in table.cells(name, plan.codes(name)).values.tolist() if c is not None]
     gaps = table.n - len(cells)
     out = []
     if not cells:
@@ -140,59 +148,77 @@ def _is_identifier(table: Table, name: str) -> bool:
 def _bad_cells(name: str, row: int, cell: str) -> list[Flag]:
     if row < 0:
         return []
-    remedy = Remedy(f'read "{cell}" as missing', "read as missing", (cell,))
+    remedy = Remedy(f'read "{cell}" as missing', "read as missing", (name,), (cell,))
     said = f'row {row + 1} holds "{cell}", which is no number'
     return [Flag("no-number", name, said, 10, remedy)]
 
 
-def _code_flags(table: Table, name: str, values: Floats, used: bool) -> list[Flag]:
-    """Whole numbers far beyond all others that are customary codes for "no answer"."""
+def _codes_in(values: Floats) -> list[float]:
+    """Customary codes for "no answer" that stand far beyond all other values of a column."""
     known = values[~np.isnan(values)]
-    whole = known[known == np.rint(known)]
-    if whole.size < known.size or known.size == 0 or not used:
-        return []
     distinct = np.unique(known)
-    codes = [value for value in distinct.tolist() if value in _CODES]
+    if np.any(distinct != np.rint(distinct)):
+        return []
+    codes: list[float] = [value for value in distinct.tolist() if value in _CODES]
     while codes:
         rest = distinct[~np.isin(distinct, codes)]
-        if rest.size < 2:
-            return []
-        kept = [c for c in codes if _stands_apart(c, rest)]
+        kept = [code for code in codes if rest.size > 1 and _stands_apart(code, rest)]
         if kept == codes:
             break
         codes = kept
-    if not codes:
+    return codes
+
+
+def _code_flags(numeric: dict[str, Floats], coded: dict[str, list[float]]) -> list[Flag]:
+    """One flag for all columns that seem to hold codes, as a questionnaire repeats its own."""
+    found = {name: codes for name, codes in coded.items() if codes}
+    if not found:
         return []
+    codes = sorted({code for those in found.values() for code in those})
     words = ", ".join(f"{code:.0f}" for code in codes)
-    times = int(np.isin(known, codes).sum())
-    elsewhere = _plain_answers(table, name, codes)
-    said = f"{words} look like codes for no answer ({times} times)"
-    if elsewhere:
-        said += f"; {elsewhere} would lose answers to it"
+    where = [f"{name} ({int(np.isin(numeric[name], found[name]).sum())})" for name in found]
+    shown = ", ".join(where[:_MOST_NAMED])
+    if len(where) > _MOST_NAMED:
+        shown += f" and {len(where) - _MOST_NAMED} more"
     remedy = Remedy(
-        f"read {words} as missing", "read as missing", tuple(f"{code:.0f}" for code in codes)
+        f"read {words} as missing there",
+        "read as missing",
+        tuple(found),
+        tuple(f"{code:.0f}" for code in codes),
     )
-    return [Flag("codes", name, said, 9, remedy)]
+    said = f"{words} look like codes for no answer, in {shown}"
+    return [Flag("codes", next(iter(found)), said, 9, remedy)]
+
+
+def _lost_flags(table: Table, plan: Plan, numeric: dict[str, Floats]) -> list[Flag]:
+    """Answers that a code given for the whole file takes away where it is an answer like others."""
+    codes = plan.source.missing_codes
+    lost: dict[str, int] = {}
+    apart: list[str] = []
+    for name, kept in numeric.items():
+        taken = np.isnan(kept) & ~np.isnan(table.numbers(name).values)
+        rest = kept[~np.isnan(kept)]
+        gone = table.numbers(name).values[taken]
+        if not gone.size or not rest.size:
+            continue
+        plain = sum(not _stands_apart(float(value), rest) for value in gone)
+        if plain:
+            lost[name] = plain
+        if plain < gone.size:
+            apart.append(name)
+    if not lost or not codes:
+        return []
+    words = ", ".join(codes)
+    where = ", ".join(f"{name} ({times})" for name, times in list(lost.items())[:_MOST_NAMED])
+    remedy = Remedy("only where they are codes", "confine codes", tuple(apart), tuple(codes))
+    said = f"{words} are read as missing here too, where they fit the other answers: {where}"
+    return [Flag("lost", next(iter(lost)), said, 8, remedy)]
 
 
 def _stands_apart(code: float, rest: Floats) -> bool:
     """Is a value farther above the others than they span, or the only one below zero?"""
     spread = max(float(rest.max() - rest.min()), 1.0)
     return bool(code > rest.max() + spread or code < 0 <= rest.min())
-
-
-def _plain_answers(table: Table, but: str, codes: Sequence[float]) -> str:
-    """Other columns in which a code is an answer like the others: missing codes hold everywhere."""
-    found = []
-    for name in table.names:
-        numbers = table.numbers(name)
-        if name == but or not numbers.mostly or _is_identifier(table, name):
-            continue
-        known = numbers.values[~np.isnan(numbers.values)]
-        rest = known[~np.isin(known, codes)]
-        if rest.size and any(c in known and not _stands_apart(c, rest) for c in codes):
-            found.append(name)
-    return " and ".join(found[:3])
 
 
 def _tail_flag(name: str, values: Floats) -> list[Flag]:
@@ -244,7 +270,7 @@ def _scale_flags(numeric: dict[str, Floats]) -> list[Flag]:
     if len(spreads) < 2:
         return []
     flags = []
-    remedy = Remedy("use z-scores", "scale", ("zscore",))
+    remedy = Remedy("use z-scores", "scale", (), ("zscore",))
     for name, spread in spreads.items():
         others = float(np.median([other for key, other in spreads.items() if key != name]))
         if spread > _SCALES * others:

@@ -56,7 +56,9 @@ def grown_window(plan: Path, size: QSize, theme: str = "light") -> Window:
     window.acts.grow()
     wait_for(lambda: window.focus.grown is not None, "the tree")
     jobs = window.acts.jobs
-    wait_for(lambda: not jobs.busy("describe"), "the description of the columns")
+    wait_for(
+        lambda: not jobs.busy("describe") and not jobs.busy("screen"), "the look at the columns"
+    )
     return window
 
 

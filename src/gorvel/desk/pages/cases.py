@@ -15,12 +15,15 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.matrix import ProximityTable
+from gorvel.core.plan import Plan
+from gorvel.core.screening import screen
 from gorvel.core.table.summary import ColumnSummary, describe_column
 from gorvel.core.table.table import Reading, Table
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE, font
 from gorvel.desk.views.cells_view import CellsView
 from gorvel.desk.views.variables_view import VariablesView
+from gorvel.desk.widgets.flags import FlagsPanel
 from gorvel.desk.widgets.texts import button, heading, panel, text
 
 __all__ = ["CasesPage"]
@@ -39,6 +42,10 @@ def reading_words(reading: Reading) -> str:
     return f"{_DELIMITERS[reading.delimiter]}, decimal {mark}, {reading.encoding.upper()}"
 
 
+def _described(table: Table, plan: Plan) -> list[ColumnSummary]:
+    return [describe_column(table, name, plan.codes(name)) for name in table.names]
+
+
 class CasesPage(QWidget):
     """Variables on the left, cells on the right."""
 
@@ -51,6 +58,8 @@ class CasesPage(QWidget):
         self.codes_label = QLabel("Read as missing:")
         self.variables = VariablesView(self.focus)
         self.cells = CellsView(self.focus)
+        self.flags = FlagsPanel(self.focus)
+        self.flags.shown.connect(self.variables.show_variable)
         self.matrix_note = text()
         self.similarity = QCheckBox("The file holds similarities: larger is more alike")
         self.similarity.setFont(font())
@@ -65,13 +74,13 @@ class CasesPage(QWidget):
         split = QSplitter(Qt.Orientation.Horizontal)
         split.addWidget(self._variables_box)
         split.addWidget(self._build_cells())
-        split.setSizes([640, 610])
+        split.setSizes([740, 510])
         split.setHandleWidth(2 * SPACE)
         split.setChildrenCollapsible(False)
         outer.addWidget(split, 1)
         self.focus.study_changed.connect(self._new_study)
         self.focus.plan_changed.connect(self._plan_changed)
-        self._codes_shown: tuple[str, ...] = ()
+        self._codes_shown: tuple[object, ...] = ()
         self._new_study()
 
     def _head(self) -> QHBoxLayout:
@@ -110,11 +119,12 @@ class CasesPage(QWidget):
         ):
             head.addWidget(button(words, lambda role=role: self._give_role(role), "link", tip))  # type: ignore[misc]
         layout.addLayout(head)
-        layout.addWidget(self.variables, 1)
+        layout.addWidget(self.variables, 5)
         hint = "Select rows, then press A active, O out, L label, W weight; 1 interval, 2 ordinal,"
         layout.addWidget(
             text(f"{hint} 3 nominal, 4 binary. Ctrl+Z takes it back.", 0.86, soft=True)
         )
+        layout.addWidget(self.flags, 2)
         return box
 
     def _build_cells(self) -> QFrame:
@@ -167,6 +177,7 @@ class CasesPage(QWidget):
             self.cells_note.setText(f"{source.n:,} cases, {len(source.names):,} columns")
             self.variables.table.show([])
             self._describe()
+            self._screen()
 
     def _plan_changed(self) -> None:
         plan = self.focus.plan
@@ -178,15 +189,16 @@ class CasesPage(QWidget):
             self.codes.setText(", ".join(plan.source.missing_codes))
         count = len(plan.variables.use)
         self.tally.setText(f"{count:,} active")
-        if plan.source.missing_codes != self._codes_shown:
+        if (plan.source.missing_codes, plan.variables.missing) != self._codes_shown:
             self._describe()
+        self._screen()
 
     def _describe(self) -> None:
         study, plan = self.focus.study, self.focus.plan
         if study is None or plan is None or not isinstance(study.source, Table):
             return
-        table, codes = study.source, plan.source.missing_codes
-        self._codes_shown = codes
+        table = study.source
+        self._codes_shown = (plan.source.missing_codes, plan.variables.missing)
 
         def done(found: list[ColumnSummary]) -> None:
             rows = self.variables.chosen_rows()
@@ -196,8 +208,20 @@ class CasesPage(QWidget):
 
         self.acts.jobs.start(
             "describe",
-            lambda progress: [describe_column(table, name, codes) for name in table.names],
+            lambda progress: _described(table, plan),
             done,
+            lambda why: self.acts.said.emit(why, True),
+        )
+
+    def _screen(self) -> None:
+        study, plan = self.focus.study, self.focus.plan
+        if study is None or plan is None or not isinstance(study.source, Table):
+            return
+        table = study.source
+        self.acts.jobs.start(
+            "screen",
+            lambda progress: screen(table, plan, progress),
+            self.flags.show_flags,
             lambda why: self.acts.said.emit(why, True),
         )
 

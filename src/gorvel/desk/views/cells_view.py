@@ -96,7 +96,7 @@ class CellsModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.TextAlignmentRole:
             right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             return right if name in self._numeric else None
-        gap = cell is None or (plan is not None and cell in plan.source.missing_codes)
+        gap = cell is None or (plan is not None and cell in plan.codes(name))
         active = plan is not None and name in plan.variables.use
         if role == Qt.ItemDataRole.ForegroundRole:
             theme = current()

@@ -10,9 +10,10 @@ from PySide6.QtCore import (
     QAbstractTableModel,
     QModelIndex,
     QPersistentModelIndex,
+    QRectF,
     Qt,
 )
-from PySide6.QtGui import QColor, QKeyEvent
+from PySide6.QtGui import QColor, QKeyEvent, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -34,8 +35,8 @@ __all__ = ["ROLES", "VariablesModel", "VariablesView"]
 
 Index = QModelIndex | QPersistentModelIndex
 ROLES = ("active", "label", "weight", "out")
-_HEADS = ("variable", "role", "level", "answers", "missing", "holds")
-_ROLE, _LEVEL = 1, 2
+_HEADS = ("variable", "role", "level", "answers", "missing", "shape", "holds")
+_ROLE, _LEVEL, _SHAPE = 1, 2, _HEADS.index("shape")
 _KEYS = {
     Qt.Key.Key_A: "active", Qt.Key.Key_O: "out", Qt.Key.Key_L: "label", Qt.Key.Key_W: "weight",
 }  # fmt: skip
@@ -133,6 +134,8 @@ class VariablesModel(QAbstractTableModel):
                 return f"{summary.valid:,}"
             case "missing":
                 return f"{summary.missing:,}" if summary.missing else ""
+            case "shape":
+                return ""
         return _holds(summary)
 
     def setData(self, index: Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
@@ -205,6 +208,31 @@ def _hint(column: int, summary: ColumnSummary) -> str | None:
     return f"{summary.name}: {summary.distinct:,} different values"
 
 
+class _Shape(QStyledItemDelegate):
+    """A small distribution: bars of single values, classes or categories."""
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        super().paint(painter, option, index)
+        view = self.parent()
+        assert isinstance(view, VariablesView)
+        summary = view.table.summaries[index.row()]
+        if not summary.shape:
+            return
+        room = QRectF(option.rect).adjusted(6, 3, -6, -3)
+        wide = min(room.width() / len(summary.shape), 12.0)
+        theme = current()
+        plan = view.table.focus.plan
+        out = plan is None or role_of(plan, summary.name) == "out"
+        painter.save()
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(theme.line if out else theme.bar))
+        for k, high in enumerate(summary.shape):
+            tall = max(high * room.height(), 1.0 if high else 0.0)
+            gap = 1.0 if wide > 3 else 0.3
+            painter.drawRect(QRectF(room.left() + k * wide, room.bottom() - tall, wide - gap, tall))
+        painter.restore()
+
+
 class _Picker(QStyledItemDelegate):
     """Edits a cell by a list of words."""
 
@@ -241,6 +269,7 @@ class VariablesView(QTableView):
         self.setModel(self.table)
         self.setItemDelegateForColumn(_ROLE, _Picker(ROLES, self))
         self.setItemDelegateForColumn(_LEVEL, _Picker(LEVELS, self))
+        self.setItemDelegateForColumn(_SHAPE, _Shape(self))
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setFont(font(0.93))
         self.setShowGrid(False)
@@ -254,8 +283,14 @@ class VariablesView(QTableView):
         head.setHighlightSections(False)
         head.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         head.setStretchLastSection(True)
-        for column, wide in enumerate((140, 64, 70, 64, 60, 200)):
+        for column, wide in enumerate((136, 60, 68, 62, 62, 92, 190)):
             self.setColumnWidth(column, wide)
+
+    def show_variable(self, name: str) -> None:
+        """Select the row of a variable and bring it into sight."""
+        for row, summary in enumerate(self.table.summaries):
+            if summary.name == name:
+                self.selectRow(row)
 
     def chosen_rows(self) -> list[int]:
         """The selected rows, from the top."""

@@ -173,7 +173,7 @@ def _weights(focus: Focus, plan: Plan) -> PartChoices:
     choices = [none]
     if isinstance(source, Table):
         for name in source.names:
-            numbers = source.numbers(name, plan.source.missing_codes)
+            numbers = source.numbers(name, plan.codes(name))
             positive = numbers.mostly and numbers.bad_row < 0 and bool((numbers.values > 0).all())
             if positive and name not in plan.variables.use and name != plan.cases.label:
                 choices.append(
