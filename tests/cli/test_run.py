@@ -216,6 +216,9 @@ BAD_PLANS = {
     PLAN + '[proximity]\nmeasure = "gower"\n[missing]\nhandling = "mean"\n': ["handling", "gower"],
     PLAN.replace('label = "id"', 'split = "id"'): ['group "r1"', "1 case", "at least 2"],
     PLAN + 'nominal = ["a"]\nbinary = ["a"]\n': ["[variables]", '"a"', "one level"],
+    PLAN.replace('label = "id"', 'keep = "a >"'): ["[cases] keep", "the end", "a number"],
+    PLAN.replace('label = "id"', "set_aside = [0]"): ["[cases] set_aside", "0"],
+    PLAN + 'missing = { z = ["9"] }\n': ["[variables] missing", '"z"', "nearest"],
     PLAN + 'binary = ["a"]\n': ["row 4", 'column "a"', "third value"],
     PLAN.replace('file = "t.csv"', 'file = "t.csv"\nkind = "proximities"'): [
         "[variables]", "does not fit",

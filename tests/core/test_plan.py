@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 import pytest
@@ -68,6 +69,17 @@ def test_defaults_are_those_of_the_contract() -> None:
     assert gower.understood()["missing"]["handling"] == "pairwise"
     counted = parse_plan(text + "[count]\nfrom = 3\n", "p.toml").understood()["count"]
     assert (counted["from"], counted["to"], counted["rules"]) == (3, 10, list(RULES))
+
+
+def test_the_plan_of_the_documentation_is_a_plan() -> None:
+    text = (DEMO.parent / "docs" / "plan-file.md").read_text(encoding="utf-8")
+    block = re.search(r"```toml\n(.*?)```", text, re.DOTALL)
+    assert block
+    plan = parse_plan(block[1].replace('sheet = "answers"', ""), "plan-file.md")
+    shown = set(re.findall(r"^([a-z_]+) =", block[1], re.MULTILINE))
+    known = {key for part in plan.understood().values() if isinstance(part, dict) for key in part}
+    later = {"power", "root", "beta"}  # belong to measures and linkages that are still to come
+    assert known | {"gorvel", "title"} == shown | later
 
 
 def test_a_change_that_does_not_fit_is_refused() -> None:

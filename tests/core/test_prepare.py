@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 import statistics
 from pathlib import Path
 
@@ -110,6 +111,46 @@ def test_levels_become_numbers_and_only_gower_ranks() -> None:
     # rows 2 and 3: rating equal, minutes 1/5, stop differs, app absent in both and left out
     assert grown.proximities[1, 2] == pytest.approx((0 + 0.2 + 1) / 3)
     assert grown.schedule.spread is None
+
+
+def test_cases_are_chosen_and_set_aside_before_anything_else() -> None:
+    source = table(
+        {
+            "a": ["1", "2", "98", "4", "", "6", "7"],
+            "w": ["1", "1", "1", "0", "1", "1", "1"],
+            "stop": ["x", "x", "x", "y", "x", "x", None],
+        }
+    )
+    asked = plan(
+        "a", cases={"keep": "stop = 'x'", "set_aside": (6, 1), "weight": "w"},
+        scale={"method": "range01"},
+    )  # fmt: skip
+    # only cases 2, 3 and 5 are left to look at; 3 and 5 have no answer, and one value has no range
+    with pytest.raises(InputError, match="no spread"):
+        prepare(source, asked)
+    told = prepare(source, asked.with_("scale", method="none"))
+    assert told.numbers.tolist() == [2]
+    assert told.read == 7
+    assert {d.case: d.reason for d in told.dropped} == {
+        1: "set aside", 3: "no answer to a", 4: "not chosen by stop = 'x'", 5: "no answer to a",
+        6: "set aside", 7: "not chosen by stop = 'x'",
+    }  # fmt: skip
+    for wrong, place in (
+        ({"keep": "stop = 'z'"}, "[cases] keep: no case chosen of 7"),
+        ({"keep": "spot = 'x'"}, "[cases] keep: no column"),
+        ({"set_aside": (8,)}, "[cases] set_aside: case 8; expected 1 to 7"),
+    ):
+        with pytest.raises(InputError, match=re.escape(place)):
+            prepare(source, plan("a", cases=wrong))
+
+
+def test_codes_of_one_column_are_answers_in_another() -> None:
+    source = table({"a": ["1", "98", "3"], "b": ["98", "2", "99"]})
+    asked = plan("ab", variables={"missing": {"b": ("99",)}}).with_("source", missing_codes=[])
+    told = prepare(source, asked)
+    assert told.numbers.tolist() == [1, 2]
+    assert told.raw is not None
+    assert told.raw.tolist() == [[1, 98], [98, 2]]
 
 
 def test_variables_stand_where_cases_stood() -> None:

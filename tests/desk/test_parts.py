@@ -10,11 +10,12 @@ from pathlib import Path
 import pytest
 from PySide6.QtCore import QItemSelectionModel, Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QApplication, QComboBox
+from PySide6.QtWidgets import QApplication, QComboBox, QPushButton
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.errors import InputError
 from gorvel.core.progress import Progress
+from gorvel.core.screening import Flag
 from gorvel.desk.settings import Settings, load_settings, save_settings, settings_file
 from gorvel.desk.state import Mark
 from gorvel.desk.theme import DARK, LIGHT, current
@@ -180,6 +181,63 @@ def test_gaps_and_dropped_cases_are_seen_in_the_table_and_cells_copy_out(
     view.selectionModel().select(table.index(0, 1), QItemSelectionModel.SelectionFlag.Select)
     view.copy()
     assert QApplication.clipboard().text() == "reader_id\tstop\nR001\tDene Cross\n"
+
+
+def test_what_is_to_be_looked_at_is_mended_with_one_click(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "readers.csv")
+    page, focus = window.cases, window.focus
+    qtbot.waitUntil(lambda: bool(page.flags.flags))
+    before = focus.plan
+    while any(flag.remedy for flag in page.flags.flags):
+        flags = page.flags.flags
+        mend = next(b for b in page.flags.findChildren(QPushButton) if b.text() == first(flags))
+        qtbot.mouseClick(mend, Qt.MouseButton.LeftButton)
+        qtbot.waitUntil(lambda flags=flags: page.flags.flags is not flags)
+    assert focus.plan is not None
+    assert focus.plan.codes("staff") == ("98", "99")
+    assert "renewals" not in focus.plan.variables.use
+    assert {flag.kind for flag in page.flags.flags} == {"heavy-tail"}
+    name = next(b for b in page.flags.findChildren(QPushButton) if b.text() == "minutes")
+    qtbot.mouseClick(name, Qt.MouseButton.LeftButton)
+    assert [page.variables.table.summaries[r].name for r in page.variables.chosen_rows()] == [
+        "minutes"
+    ]
+    while focus.can_undo:
+        focus.undo()
+    assert focus.plan == before
+
+
+def first(flags: list[Flag]) -> str:
+    return next(flag.remedy.words for flag in flags if flag.remedy)
+
+
+def test_cases_are_chosen_by_a_condition_and_set_aside(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "readers.toml")
+    page, focus = window.cases, window.focus
+    page.keep.setFocus()
+    qtbot.keyClicks(page.keep, "visits >\r")
+    assert "expected a number" in window.alarm_words.text()
+    assert focus.plan is not None
+    assert focus.plan.cases.keep is None
+    page.keep.clear()
+    qtbot.keyClicks(page.keep, "visits > 5 and stop = 'Elm Mill'\r")
+    assert not window.alarm.isVisible()
+    qtbot.waitUntil(lambda: "kept" in window.strip.stops[0].state)
+    qtbot.waitUntil(lambda: focus.prepared is not None and len(focus.prepared.dropped) > 100)
+    assert "where visits > 5 and stop = 'Elm Mill' by 11 answers" in window.sentence.sentence()
+
+    page.keep.clear()
+    qtbot.keyClicks(page.keep, "\r")
+    view = page.cells
+    view.selectRow(3)
+    qtbot.keyClick(view, Qt.Key.Key_S)
+    assert focus.plan.cases.set_aside == (4,)
+    qtbot.waitUntil(
+        lambda: view.table.index(3, 0).data(Qt.ItemDataRole.ToolTipRole) == "Left out: set aside"
+    )
+    assert "1 set aside" in window.sentence.sentence()
+    qtbot.keyClick(view, Qt.Key.Key_B)
+    assert focus.plan.cases.set_aside == ()
 
 
 def test_a_selected_join_is_brought_into_sight(grown: Window, qtbot: QtBot) -> None:

@@ -16,6 +16,7 @@ from gorvel.core.errors import InputError
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.scaling import SCALINGS
+from gorvel.core.table.condition import parse_condition
 from gorvel.core.table.detect import DELIMITERS
 from gorvel.core.table.levels import Level
 from gorvel.core.table.reading import WORKBOOKS
@@ -105,6 +106,8 @@ class CasesPlan(_Part):
     label: str | None = None
     weight: str | None = None
     split: str | None = None
+    keep: str | None = None  # a condition; only rows for which it is true are used
+    set_aside: Annotated[tuple[Whole, ...], BeforeValidator(_tuple), AfterValidator(_distinct)] = ()
 
 
 class VariablesPlan(_Part):
@@ -350,8 +353,8 @@ def _check_fit(plan: Plan, data: Mapping[str, Any], file: str) -> None:
                     place=f"[{table}]",
                     file=file,
                 )
-        for key in ("label", "weight", "split"):
-            if getattr(plan.cases, key) is not None:
+        for key in ("label", "weight", "split", "keep", "set_aside"):
+            if getattr(plan.cases, key):
                 raise InputError(
                     "a key that does not fit a proximity matrix",
                     'it left out, or kind = "table"',
@@ -371,6 +374,12 @@ def _check_fit(plan: Plan, data: Mapping[str, Any], file: str) -> None:
 
 def _check_variables(plan: Plan, file: str) -> None:
     variables = plan.variables
+    if plan.cases.keep is not None:
+        try:
+            parse_condition(plan.cases.keep)
+        except InputError as error:
+            error.place = "[cases] keep"
+            raise error.in_file(file) from None
     if not variables.use:
         raise InputError("no variables", "at least one", place="[variables] use", file=file)
     for name in variables.importance:

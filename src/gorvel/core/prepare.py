@@ -14,6 +14,7 @@ from gorvel.core.plan import Plan, nearest
 from gorvel.core.proximity.formulas import Answers
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.scaling import average_ranks, scale_cases, scale_variables
+from gorvel.core.table.condition import parse_condition
 from gorvel.core.table.levels import Level, binary_codes, categories, guess_level
 from gorvel.core.table.table import Table
 
@@ -152,12 +153,14 @@ class _Preparation:
     def __init__(self, table: Table, plan: Plan, rows: Collection[int] | None) -> None:
         self.table, self.plan = table, plan
         self.rows = np.arange(table.n) if rows is None else np.array(sorted(rows), dtype=np.int64)
+        self.read = len(self.rows)
         self.cautions: list[Caution] = []
         self.dropped: list[Dropped] = []
 
     def result(self) -> Prepared:
         self._check_columns()
         labels = case_labels(self.table, self.plan.cases.label)
+        self._choose(labels)
         variables = tuple(self._variable(name) for name in self.plan.variables.use)
         weights = self._weights()
         raw = np.column_stack([self._column(v) for v in variables])[self.rows]
@@ -169,9 +172,9 @@ class _Preparation:
         raw = self._filled(raw, variables, weights)
         values = self._scaled(raw, variables, names, weights)
         prepared = Prepared(
-            self.table.name, len(self.rows), rows + 1, tuple(names), weights, variables, raw,
-            self._answers(values, variables), None, "cases", tuple(self.dropped),
-            tuple(self.cautions),
+            self.table.name, self.read, rows + 1, tuple(names), weights, variables, raw,
+            self._answers(values, variables), None, "cases",
+            tuple(sorted(self.dropped, key=lambda dropped: dropped.case)), tuple(self.cautions),
         )  # fmt: skip
         return _transposed(prepared) if self.plan.tree.of == "variables" else prepared
 
@@ -184,6 +187,38 @@ class _Preparation:
         for key in ("use", "ordinal", "interval", "nominal", "binary", "asymmetric", "missing"):
             for column in getattr(part, key):
                 _require(self.table, column, f"[variables] {key}")
+
+    def _choose(self, labels: list[str]) -> None:
+        """Leave out the rows that the condition does not choose, and those set aside."""
+        cases = self.plan.cases
+        reasons: dict[int, str] = {}
+        if cases.keep is not None:
+            try:
+                chosen = parse_condition(cases.keep).rows(self.table, self.plan.codes)
+            except InputError as error:
+                error.place = "[cases] keep"
+                raise error.in_file(self.table.name) from None
+            reasons = {int(row): f"not chosen by {cases.keep}" for row in np.flatnonzero(~chosen)}
+        for case in cases.set_aside:
+            if case > self.table.n:
+                raise InputError(
+                    f"case {case}",
+                    f"1 to {self.table.n}",
+                    place="[cases] set_aside",
+                    file=self.table.name,
+                )
+            reasons[case - 1] = "set aside"
+        for row in self.rows.tolist():
+            if row in reasons:
+                self.dropped.append(Dropped(row + 1, labels[row], reasons[row]))
+        self.rows = np.array([row for row in self.rows.tolist() if row not in reasons], dtype=int)
+        if not self.rows.size:
+            raise InputError(
+                f"no case chosen of {self.read}",
+                "at least one",
+                place="[cases] keep" if cases.keep else "[cases] set_aside",
+                file=self.table.name,
+            )
 
     def _variable(self, name: str) -> Variable:
         part = self.plan.variables

@@ -74,8 +74,11 @@ def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
     if plan.scale.by == "cases" and plan.scale.method != "none":
         scale += " within each case"
     weight = plan.cases.weight
+    chosen = [Phrase(" where "), Phrase(plan.cases.keep, "cases")] if plan.cases.keep else []
+    if plan.cases.set_aside:
+        chosen += [Phrase(", "), Phrase(f"{len(plan.cases.set_aside):,} set aside", "cases")]
     return [
-        Phrase("Group "), Phrase(noun, "cases"),
+        Phrase("Group "), Phrase(noun, "cases"), *chosen,
         Phrase(" by "), Phrase(answers, "variables"),
         Phrase(" on "), Phrase(scale, "scale"),
         Phrase(", measured by "), Phrase(MEASURES[plan.proximity.measure].name, "measure"),

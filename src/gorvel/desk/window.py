@@ -161,7 +161,8 @@ class Window(QMainWindow):
         plan, prepared, grown = focus.plan, focus.prepared, focus.grown
         if prepared is not None:
             kept = prepared.read - len(prepared.dropped)
-            cases = Stop("Cases", f"{kept:,} of {prepared.read:,} kept")
+            chosen = ", by condition" if plan.cases.keep else ""
+            cases = Stop("Cases", f"{kept:,} of {prepared.read:,} kept{chosen}")
         else:
             cases = Stop("Cases", f"{focus.study.source.n:,} read")
         rule = LINKAGES[plan.tree.linkage].name

@@ -14,9 +14,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.core.errors import InputError
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import Plan
 from gorvel.core.screening import screen
+from gorvel.core.table.condition import parse_condition
 from gorvel.core.table.summary import ColumnSummary, describe_column
 from gorvel.core.table.table import Reading, Table
 from gorvel.desk.actions import Actions
@@ -56,6 +58,8 @@ class CasesPage(QWidget):
         self.how = text(soft=True)
         self.codes = QLineEdit()
         self.codes_label = QLabel("Read as missing:")
+        self.keep = QLineEdit()
+        self.keep_label = QLabel("Only cases where:")
         self.variables = VariablesView(self.focus)
         self.cells = CellsView(self.focus)
         self.flags = FlagsPanel(self.focus)
@@ -96,6 +100,23 @@ class CasesPage(QWidget):
         self.codes.setToolTip("Codes that stand for no answer, parted by commas (Return)")
         self.codes.setAccessibleName("Codes read as missing")
         self.codes.editingFinished.connect(self._codes_typed)
+        self.keep_label.setBuddy(self.keep)
+        self.keep_label.setFont(font())
+        self.keep.setFont(font())
+        self.keep.setMinimumWidth(150)
+        self.keep.setMaximumWidth(330)
+        self.keep.setPlaceholderText("all, or such as visits > 2")
+        self.keep.setToolTip(
+            "Only these cases are used. Compare columns with numbers or with text in quotes:\n"
+            'visits > 2 and stop in ("Elm Mill", "Fell End")\n'
+            "age between 30 and 50 or age is missing\n"
+            "Put names with spaces between backquotes. (Return)"
+        )
+        self.keep.setAccessibleName("Only cases where")
+        self.keep.editingFinished.connect(self._keep_typed)
+        row.addWidget(self.keep_label)
+        row.addWidget(self.keep, 2)
+        row.addSpacing(SPACE)
         row.addWidget(self.codes_label)
         row.addWidget(self.codes)
         return row
@@ -137,6 +158,12 @@ class CasesPage(QWidget):
         head.addWidget(self.cells_title)
         self.cells_note = text(soft=True, wrap=False)
         head.addWidget(self.cells_note, 1)
+        self.aside = (
+            button("set aside", self.cells.set_aside, "link", "Leave the selected cases out (S)"),
+            button("bring back", self.cells.bring_back, "link", "Use them again (B)"),
+        )
+        for link in self.aside:
+            head.addWidget(link)
         head.addWidget(button("copy", self.cells.copy, "link", "The selected cells (Ctrl+C)"))
         layout.addLayout(head)
         layout.addWidget(self.cells, 1)
@@ -156,7 +183,10 @@ class CasesPage(QWidget):
             return
         source = study.source
         is_table = isinstance(source, Table)
-        for widget in (self._variables_box, self.codes, self.codes_label):
+        for widget in (
+            self._variables_box, self.codes, self.codes_label, self.keep, self.keep_label,
+            *self.aside,
+        ):  # fmt: skip
             widget.setVisible(is_table)
         self.matrix_note.setVisible(not is_table)
         self.similarity.setVisible(not is_table)
@@ -185,6 +215,8 @@ class CasesPage(QWidget):
             self.focus.study.source if self.focus.study else 0, Table
         ):
             return
+        if not self.keep.hasFocus():
+            self.keep.setText(plan.cases.keep or "")
         if not self.codes.hasFocus():
             self.codes.setText(", ".join(plan.source.missing_codes))
         count = len(plan.variables.use)
@@ -224,6 +256,20 @@ class CasesPage(QWidget):
             self.flags.show_flags,
             lambda why: self.acts.said.emit(why, True),
         )
+
+    def _keep_typed(self) -> None:
+        words = self.keep.text().strip() or None
+        plan = self.focus.plan
+        if plan is None or words == plan.cases.keep:
+            return
+        try:
+            if words is not None:
+                parse_condition(words)
+        except InputError as error:
+            self.acts.said.emit(f"Only cases where: {error}", True)
+            return
+        self.acts.said.emit("", False)
+        self.focus.change("cases", keep=words)
 
     def _codes_typed(self) -> None:
         words = self.codes.text().replace(";", ",").split(",")

@@ -200,8 +200,8 @@ class PlanPage(QWidget):
         counts = Counter(dropped.reason for dropped in prepared.dropped)
         lines = [f"{len(prepared.dropped):,} cases are left out:"]
         for reason, times in counts.most_common(_MOST_REASONS):
-            lines.append(f"{times:,} with {reason}")
+            lines.append(f"{times:,}: {reason}")
         rest = sum(times for _, times in counts.most_common()[_MOST_REASONS:])
         if rest:
-            lines.append(f"{rest:,} for other gaps")
+            lines.append(f"{rest:,} for other reasons")
         self.reasons.setText("\n".join(lines))

@@ -118,6 +118,7 @@ class CellsView(QTableView):
 
     def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self.focus = focus
         self.table = CellsModel(focus, self)
         self.setModel(self.table)
         self.setFont(font(0.93))
@@ -145,8 +146,29 @@ class CellsView(QTableView):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.matches(QKeySequence.StandardKey.Copy):
             self.copy()
+        elif event.key() == Qt.Key.Key_S:
+            self.set_aside()
+        elif event.key() == Qt.Key.Key_B:
+            self.bring_back()
         else:
             super().keyPressEvent(event)
+
+    def _chosen_cases(self) -> set[int]:
+        return {index.row() + 1 for index in self.selectionModel().selectedIndexes()}
+
+    def set_aside(self) -> None:
+        """Leave the selected cases out; they stay in the table and can be brought back."""
+        plan = self.focus.plan
+        if plan is not None and isinstance(self.table.source, Table):
+            aside = {*plan.cases.set_aside, *self._chosen_cases()}
+            self.focus.change("cases", set_aside=sorted(aside))
+
+    def bring_back(self) -> None:
+        """Use the selected cases again."""
+        plan = self.focus.plan
+        if plan is not None and isinstance(self.table.source, Table):
+            aside = set(plan.cases.set_aside) - self._chosen_cases()
+            self.focus.change("cases", set_aside=sorted(aside))
 
     def copy(self) -> None:
         """The selected cells, with their column names, as tab-separated text."""

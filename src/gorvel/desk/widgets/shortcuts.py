@@ -23,6 +23,10 @@ KEYS = {
         "A, O, L, W": "active, out, case label, weight",
         "1, 2, 3, 4": "interval, ordinal, nominal, binary",
     },
+    "Answers": {
+        "S, B": "set the selected cases aside, bring them back",
+        "Ctrl+C": "copy the selected cells",
+    },
     "Dendrogram": {
         "Left, Right": "one cluster fewer, one more",
         "Up, Down": "to the next join, to the one before",
