@@ -240,6 +240,26 @@ def test_cases_are_chosen_by_a_condition_and_set_aside(opened: Opener, qtbot: Qt
     assert focus.plan.cases.set_aside == ()
 
 
+def test_gaps_are_mapped_and_their_handling_is_chosen_there(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "readers.toml")
+    page, focus = window.cases, window.focus
+    qtbot.waitUntil(lambda: page.gaps.gaps is not None)
+    qtbot.mouseClick(page.tabs[1], Qt.MouseButton.LeftButton)
+    assert page.gap_map.isVisible()
+    assert not page.cells.isVisible()
+    assert "in 32 of 240 cases" in page.gaps.summary.text()
+    pixels = page.gap_map.grab().toImage()
+    row = round(page.gap_map._head() + 30)  # the most frequent pattern of gaps
+    seen = {pixels.pixelColor(x, row).name() for x in range(pixels.width())}
+    assert QColor(current().cut).name() in seen
+
+    median = page.gaps.findChild(QPushButton, "median")
+    qtbot.mouseClick(median, Qt.MouseButton.LeftButton)
+    assert focus.plan is not None
+    assert focus.plan.handling == "median"
+    qtbot.waitUntil(lambda: window.strip.stops[0].state == "240 of 240 kept")
+
+
 def test_a_selected_join_is_brought_into_sight(grown: Window, qtbot: QtBot) -> None:
     view = grown.tree.dendrogram
     for _ in range(12):

@@ -8,13 +8,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.choosing import left_out
 from gorvel.core.errors import Caution, InputError
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import Plan, nearest
 from gorvel.core.proximity.formulas import Answers
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.scaling import average_ranks, scale_cases, scale_variables
-from gorvel.core.table.condition import parse_condition
 from gorvel.core.table.levels import Level, binary_codes, categories, guess_level
 from gorvel.core.table.table import Table
 
@@ -190,24 +190,7 @@ class _Preparation:
 
     def _choose(self, labels: list[str]) -> None:
         """Leave out the rows that the condition does not choose, and those set aside."""
-        cases = self.plan.cases
-        reasons: dict[int, str] = {}
-        if cases.keep is not None:
-            try:
-                chosen = parse_condition(cases.keep).rows(self.table, self.plan.codes)
-            except InputError as error:
-                error.place = "[cases] keep"
-                raise error.in_file(self.table.name) from None
-            reasons = {int(row): f"not chosen by {cases.keep}" for row in np.flatnonzero(~chosen)}
-        for case in cases.set_aside:
-            if case > self.table.n:
-                raise InputError(
-                    f"case {case}",
-                    f"1 to {self.table.n}",
-                    place="[cases] set_aside",
-                    file=self.table.name,
-                )
-            reasons[case - 1] = "set aside"
+        reasons = left_out(self.table, self.plan)
         for row in self.rows.tolist():
             if row in reasons:
                 self.dropped.append(Dropped(row + 1, labels[row], reasons[row]))
@@ -216,7 +199,7 @@ class _Preparation:
             raise InputError(
                 f"no case chosen of {self.read}",
                 "at least one",
-                place="[cases] keep" if cases.keep else "[cases] set_aside",
+                place="[cases] keep" if self.plan.cases.keep else "[cases] set_aside",
                 file=self.table.name,
             )
 

@@ -153,6 +153,11 @@ def style_sheet(theme: Theme) -> str:
     QPushButton[main="true"]:focus {{ border: 2px solid {t.ink}; }}
     QPushButton[main="true"]:disabled {{
         background: {t.line}; color: {t.soft}; border-color: {t.line}; }}
+    QPushButton[tab="true"] {{
+        background: transparent; color: {t.soft}; border: 0; border-radius: 0;
+        border-bottom: 2px solid transparent; padding: 3px 6px; }}
+    QPushButton[tab="true"]:checked {{ color: {t.ink}; border-bottom: 2px solid {t.focus}; }}
+    QPushButton[tab="true"]:focus {{ color: {t.focus}; }}
     QPushButton[link="true"] {{
         background: transparent; color: {t.focus}; border: 1px solid transparent; padding: 2px 4px;
         text-align: left; }}

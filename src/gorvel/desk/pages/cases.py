@@ -10,11 +10,13 @@ from PySide6.QtWidgets import (
     QLabel,
     QLineEdit,
     QSplitter,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from gorvel.core.errors import InputError
+from gorvel.core.gaps import Gaps, find_gaps
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import Plan
 from gorvel.core.screening import screen
@@ -24,8 +26,10 @@ from gorvel.core.table.table import Reading, Table
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE, font
 from gorvel.desk.views.cells_view import CellsView
+from gorvel.desk.views.gaps_view import GapsView
 from gorvel.desk.views.variables_view import VariablesView
 from gorvel.desk.widgets.flags import FlagsPanel
+from gorvel.desk.widgets.gaps_panel import GapsPanel
 from gorvel.desk.widgets.texts import button, heading, panel, text
 
 __all__ = ["CasesPage"]
@@ -62,6 +66,8 @@ class CasesPage(QWidget):
         self.keep_label = QLabel("Only cases where:")
         self.variables = VariablesView(self.focus)
         self.cells = CellsView(self.focus)
+        self.gap_map = GapsView()
+        self.gaps = GapsPanel(self.focus, self.gap_map)
         self.flags = FlagsPanel(self.focus)
         self.flags.shown.connect(self.variables.show_variable)
         self.matrix_note = text()
@@ -154,20 +160,38 @@ class CasesPage(QWidget):
         layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
         layout.setSpacing(6)
         head = QHBoxLayout()
-        self.cells_title = heading("Answers", 1.0)
-        head.addWidget(self.cells_title)
+        self.tabs = (
+            button("Answers", lambda: self._show_tab(0), "tab", "The cells as they were read"),
+            button("Gaps", lambda: self._show_tab(1), "tab", "Which answers go missing together"),
+        )
+        for tab in self.tabs:
+            tab.setCheckable(True)
+            head.addWidget(tab)
         self.cells_note = text(soft=True, wrap=False)
+        head.addSpacing(SPACE)
         head.addWidget(self.cells_note, 1)
         self.aside = (
             button("set aside", self.cells.set_aside, "link", "Leave the selected cases out (S)"),
             button("bring back", self.cells.bring_back, "link", "Use them again (B)"),
         )
-        for link in self.aside:
+        self.copy = button("copy", self.cells.copy, "link", "The selected cells (Ctrl+C)")
+        for link in (*self.aside, self.copy):
             head.addWidget(link)
-        head.addWidget(button("copy", self.cells.copy, "link", "The selected cells (Ctrl+C)"))
         layout.addLayout(head)
-        layout.addWidget(self.cells, 1)
+        self.stack = QStackedWidget()
+        self.stack.addWidget(self.cells)
+        self.stack.addWidget(self.gaps)
+        layout.addWidget(self.stack, 1)
         return box
+
+    def _show_tab(self, number: int) -> None:
+        self.stack.setCurrentIndex(number)
+        for k, tab in enumerate(self.tabs):
+            tab.setChecked(k == number)
+        is_table = self.focus.study is not None and isinstance(self.focus.study.source, Table)
+        self.copy.setVisible(number == 0)
+        for link in self.aside:
+            link.setVisible(number == 0 and is_table)
 
     def _give_role(self, role: str) -> None:
         rows = self.variables.chosen_rows()
@@ -185,15 +209,16 @@ class CasesPage(QWidget):
         is_table = isinstance(source, Table)
         for widget in (
             self._variables_box, self.codes, self.codes_label, self.keep, self.keep_label,
-            *self.aside,
         ):  # fmt: skip
             widget.setVisible(is_table)
         self.matrix_note.setVisible(not is_table)
         self.similarity.setVisible(not is_table)
+        self.tabs[1].setVisible(is_table)
+        self._show_tab(0)
         self.title.setText(source.name)
         self.how.setText(reading_words(source.reading))
         if isinstance(source, ProximityTable):
-            self.cells_title.setText("Proximities")
+            self.tabs[0].setText("Proximities")
             self.cells_note.setText("smaller is more alike")
             with QSignalBlocker(self.similarity):
                 self.similarity.setChecked(source.similarity)
@@ -203,7 +228,7 @@ class CasesPage(QWidget):
                 said += " written is a distance."
             self.matrix_note.setText(said)
         else:
-            self.cells_title.setText("Answers")
+            self.tabs[0].setText("Answers")
             self.cells_note.setText(f"{source.n:,} cases, {len(source.names):,} columns")
             self.variables.table.show([])
             self._describe()
@@ -256,6 +281,16 @@ class CasesPage(QWidget):
             self.flags.show_flags,
             lambda why: self.acts.said.emit(why, True),
         )
+        if plan.variables.use:
+            self.acts.jobs.start(
+                "gaps", lambda progress: find_gaps(table, plan), self._show_gaps, lambda why: None
+            )
+        else:
+            self._show_gaps(None)
+
+    def _show_gaps(self, gaps: Gaps | None) -> None:
+        self.gap_map.show_gaps(gaps)
+        self.gaps.show_gaps(gaps)
 
     def _keep_typed(self) -> None:
         words = self.keep.text().strip() or None

@@ -38,7 +38,7 @@ def heading(words: str, size: float = 1.14) -> QLabel:
 
 
 def button(words: str, act: Callable[[], object], kind: str = "", tip: str = "") -> QPushButton:
-    """A button; kind is "" or "main" (the next thing to do) or "link"."""
+    """A button; kind is "" or "main" (the next thing to do), "link" or "tab"."""
     out = QPushButton(words)
     out.setFont(font(1.0, 600 if kind else 400))
     if kind:

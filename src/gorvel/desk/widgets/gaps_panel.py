@@ -1,0 +1,67 @@
+"""Missing answers: the map of gaps, and what each handling would keep, to be chosen right there."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QGridLayout, QScrollArea, QVBoxLayout, QWidget
+
+from gorvel.core.gaps import Gaps, allowed_handlings, outcome_words
+from gorvel.core.sentences import HANDLING_WORDS
+from gorvel.desk.state import Focus
+from gorvel.desk.theme import SPACE
+from gorvel.desk.widgets.texts import button, clear, heading, text
+
+__all__ = ["GapsPanel"]
+
+
+class GapsPanel(QWidget):
+    """Below a map that is handed in: the handlings with their outcomes."""
+
+    def __init__(self, focus: Focus, gap_map: QWidget, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.focus = focus
+        self.gaps: Gaps | None = None
+        self.summary = text(soft=True)
+        self._grid = QGridLayout()
+        self._grid.setColumnStretch(1, 1)
+        self._grid.setVerticalSpacing(0)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setWidget(gap_map)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE // 2)
+        layout.addWidget(self.summary)
+        layout.addWidget(area, 1)
+        layout.addWidget(heading("What becomes of missing answers", 1.0))
+        layout.addLayout(self._grid)
+
+    def show_gaps(self, gaps: Gaps | None) -> None:
+        """Say how many gaps there are, and what each handling would keep."""
+        self.gaps = gaps
+        clear(self._grid)
+        plan = self.focus.plan
+        if gaps is None or plan is None:
+            self.summary.setText("Choose active variables first.")
+            return
+        share = gaps.cells / max(gaps.cases * len(gaps.variables), 1)
+        self.summary.setText(
+            f"{gaps.cells:,} of the answers in use are missing ({share:.1%}), in"
+            f" {gaps.cases - gaps.complete:,} of {gaps.cases:,} cases. Each row is a combination:"
+            " filled is answered, a ring is missing."
+            if gaps.cells
+            else f"No answer in use is missing: all {gaps.cases:,} cases are complete."
+        )
+        for row, handling in enumerate(allowed_handlings(plan)):
+            chosen = handling == plan.handling
+            choose = button(
+                f"{'●' if chosen else '○'}  {HANDLING_WORDS[handling]}",
+                partial(self.focus.change, "missing", handling=handling), "link", "Choose this",
+            )  # fmt: skip
+            choose.setObjectName(handling)
+            self._grid.addWidget(choose, row, 0)
+            words = text(outcome_words(gaps, handling), soft=not chosen)
+            self._grid.addWidget(words, row, 1, Qt.AlignmentFlag.AlignVCenter)

@@ -1,0 +1,81 @@
+"""Gaps are counted as Python would count them, and what is foretold of a handling comes true."""
+
+from __future__ import annotations
+
+import itertools
+
+import polars as pl
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gorvel.core.analysis import analyse
+from gorvel.core.errors import InputError
+from gorvel.core.gaps import Pattern, allowed_handlings, find_gaps, outcome_words
+from gorvel.core.plan import Plan
+from gorvel.core.table.table import Table
+
+ROWS = st.lists(st.tuples(*[st.sampled_from([None, "1", "2", "9"])] * 3), min_size=2, max_size=8)
+
+
+@given(rows=ROWS, handling=st.sampled_from(["drop", "stop", "mean", "mode", "pairwise"]))
+def test_what_is_foretold_of_a_handling_comes_true(
+    rows: list[tuple[str | None, ...]], handling: str
+) -> None:
+    names = ("a", "b", "c")
+    columns = dict(zip(names, zip(*rows, strict=True), strict=True))
+    table = Table("t.csv", pl.DataFrame(columns, schema=dict.fromkeys(names, pl.String)))
+    plan = Plan.model_validate(
+        {
+            "source": {"file": "t.csv", "missing_codes": ("9",)},
+            "variables": {"use": names, "interval": names},
+            "missing": {"handling": handling},
+        }
+    )
+    gaps = find_gaps(table, plan)
+    answered = [tuple(cell not in (None, "9") for cell in row) for row in rows]
+    assert sorted(p.cases for p in gaps.patterns) == sorted(
+        answered.count(flags) for flags in set(answered)
+    )
+    assert all(answered.count(p.answered) == p.cases for p in gaps.patterns)
+    assert gaps.missing == tuple(sum(not row[k] for row in answered) for k in range(3))
+    strangers = sum(
+        not any(x and y for x, y in zip(p, q, strict=True))
+        for p, q in itertools.combinations(answered, 2)
+    )
+    assert gaps.strangers == strangers
+
+    foretold = outcome_words(gaps, handling)
+    try:
+        kept = analyse(table, plan).tree.n
+    except InputError:
+        empty = handling in ("mean", "mode") and len(rows) in gaps.missing
+        assert empty or "refused" in foretold or foretold.startswith("0 of")
+        return
+    assert "refused" not in foretold
+    if handling == "drop" and gaps.cells:
+        assert foretold == f"{kept} of {len(rows)} cases stay"
+    else:
+        assert kept == len(rows)
+
+
+def test_only_cases_chosen_are_looked_at() -> None:
+    table = Table("t.csv", pl.DataFrame({"a": ["1", None, "3", None], "g": ["x", "x", "y", "y"]}))
+    plan = Plan.model_validate(
+        {
+            "source": {"file": "t.csv"},
+            "variables": {"use": ("a",)},
+            "cases": {"keep": "g = 'x'", "set_aside": (2,)},
+        }
+    )
+    gaps = find_gaps(table, plan)
+    assert gaps.patterns == (Pattern((True,), 1),)
+    assert outcome_words(gaps, "drop") == "all 1 cases are complete"
+
+
+@pytest.mark.parametrize(("measure", "fills"), [("gower", False), ("euclidean", True)])
+def test_gower_fills_no_gaps(measure: str, fills: bool) -> None:
+    plan = Plan.model_validate(
+        {"source": {"file": "t"}, "variables": {"use": ("a",)}, "proximity": {"measure": measure}}
+    )
+    assert ("mean" in allowed_handlings(plan)) == fills
