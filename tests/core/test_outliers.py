@@ -103,6 +103,6 @@ def test_planted_readers_without_a_type_come_first() -> None:
     assert first.count("no type") >= 6
     assert found[0].reasons
     for reason in found[0].reasons:
-        name, value = reason.split()[:2]
-        told = source.clean_numbers(name)[found[0].case - 1]
-        assert float(value.replace(",", "")) == pytest.approx(told, rel=0.01)
+        told = source.clean_numbers(reason.variable)[found[0].case - 1]
+        assert reason.answer == told
+        assert abs(reason.z) >= 2.5

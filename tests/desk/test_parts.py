@@ -260,6 +260,30 @@ def test_gaps_are_mapped_and_their_handling_is_chosen_there(opened: Opener, qtbo
     qtbot.waitUntil(lambda: window.strip.stops[0].state == "240 of 240 kept")
 
 
+def test_outliers_are_ranked_and_set_aside(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "readers.toml")
+    page, focus = window.cases, window.focus
+    qtbot.mouseClick(page.tabs[2], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: page.outliers.table.rowCount() == 208)
+    view = page.outliers
+    worst = view.model().index(0, 0).data()
+    assert view.model().index(0, 1).data() == f"{view.table.outliers[0].apart:.1f} ×"
+    view.sortByColumn(2, Qt.SortOrder.DescendingOrder)
+    clouds = [float(view.model().index(row, 2).data()) for row in range(208)]
+    assert clouds == sorted(clouds, reverse=True)
+    view.sortByColumn(1, Qt.SortOrder.DescendingOrder)
+    view.selectRow(0)
+    qtbot.keyClick(view, Qt.Key.Key_S)
+    assert focus.plan is not None
+    assert len(focus.plan.cases.set_aside) == 1
+    qtbot.waitUntil(lambda: view.table.rowCount() == 207)
+    assert view.model().index(0, 0).data() != worst
+    assert "1 set aside" in window.sentence.sentence()
+    qtbot.mouseClick(page.aside[1], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: view.table.rowCount() == 208)
+    assert focus.plan.cases.set_aside == ()
+
+
 def test_a_selected_join_is_brought_into_sight(grown: Window, qtbot: QtBot) -> None:
     view = grown.tree.dendrogram
     for _ in range(12):

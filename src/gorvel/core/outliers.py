@@ -11,9 +11,15 @@ from gorvel.core.plan import Plan
 from gorvel.core.prepare import Prepared
 from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.measures import MEASURES
-from gorvel.core.sentences import number
 
-__all__ = ["Outlier", "find_outliers", "neighbour_distances", "robust_distances", "robust_z"]
+__all__ = [
+    "Outlier",
+    "Reason",
+    "find_outliers",
+    "neighbour_distances",
+    "robust_distances",
+    "robust_z",
+]
 
 Floats = NDArray[np.float64]
 
@@ -27,18 +33,28 @@ _BLOCK = 1 << 20  # cells of a block of distances
 
 
 @dataclass(frozen=True)
+class Reason:
+    """An unusual answer: the variable, the answer, and its robust z."""
+
+    variable: str
+    answer: float
+    z: float
+
+
+@dataclass(frozen=True)
 class Outlier:
     """How far a case stands apart. case : number in the file; label.
 
     apart : its mean distance to its nearest neighbours, as a multiple of the median case's;
-    cloud : robust Mahalanobis distance, None where it is not defined; reasons : in words.
+    cloud : robust Mahalanobis distance, None where it is not defined;
+    reasons : its most unusual answers.
     """
 
     case: int
     label: str
     apart: float
     cloud: float | None
-    reasons: tuple[str, ...]
+    reasons: tuple[Reason, ...]
 
 
 def robust_z(x: Floats) -> Floats:
@@ -190,8 +206,9 @@ def find_outliers(prepared: Prepared, plan: Plan, progress: Progress = silent) -
         reasons = []
         for k in np.argsort(-np.nan_to_num(np.abs(z[i])), kind="stable")[:_MOST_REASONS].tolist():
             if abs(z[i, k]) >= _UNUSUAL:
-                name, value = prepared.variables[numeric[k]].name, prepared.raw[i, numeric[k]]
-                reasons.append(f"{name} {number(float(value))} (z {z[i, k]:+.1f})")
+                variable = prepared.variables[numeric[k]].name
+                answer = float(prepared.raw[i, numeric[k]])
+                reasons.append(Reason(variable, answer, float(z[i, k])))
         found.append(
             Outlier(
                 int(prepared.numbers[i]), prepared.labels[i], float(apart[i]),

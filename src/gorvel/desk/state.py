@@ -100,6 +100,16 @@ class Focus(QObject):
         self.replace_plan(plan)
         return ""
 
+    def set_aside(self, cases: set[int]) -> None:
+        """Leave cases (numbers in the file) out; they can be brought back."""
+        if self.plan is not None and self.plan.source.kind == "table" and cases:
+            self.change("cases", set_aside=sorted({*self.plan.cases.set_aside, *cases}))
+
+    def bring_back(self, cases: set[int]) -> None:
+        """Use cases again that were set aside."""
+        if self.plan is not None and cases & set(self.plan.cases.set_aside):
+            self.change("cases", set_aside=sorted(set(self.plan.cases.set_aside) - cases))
+
     def replace_plan(self, plan: Plan) -> None:
         """Put another plan in force; can be undone."""
         if self.plan is None or plan == self.plan:

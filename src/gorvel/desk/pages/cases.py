@@ -18,7 +18,9 @@ from PySide6.QtWidgets import (
 from gorvel.core.errors import InputError
 from gorvel.core.gaps import Gaps, find_gaps
 from gorvel.core.matrix import ProximityTable
+from gorvel.core.outliers import find_outliers
 from gorvel.core.plan import Plan
+from gorvel.core.prepare import Prepared
 from gorvel.core.screening import screen
 from gorvel.core.table.condition import parse_condition
 from gorvel.core.table.summary import ColumnSummary, describe_column
@@ -27,6 +29,7 @@ from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE, font
 from gorvel.desk.views.cells_view import CellsView
 from gorvel.desk.views.gaps_view import GapsView
+from gorvel.desk.views.outliers_view import OutliersView
 from gorvel.desk.views.variables_view import VariablesView
 from gorvel.desk.widgets.flags import FlagsPanel
 from gorvel.desk.widgets.gaps_panel import GapsPanel
@@ -68,6 +71,8 @@ class CasesPage(QWidget):
         self.cells = CellsView(self.focus)
         self.gap_map = GapsView()
         self.gaps = GapsPanel(self.focus, self.gap_map)
+        self.outliers = OutliersView(self._set_aside)
+        self._looked_at: Prepared | None = None
         self.flags = FlagsPanel(self.focus)
         self.flags.shown.connect(self.variables.show_variable)
         self.matrix_note = text()
@@ -90,6 +95,7 @@ class CasesPage(QWidget):
         outer.addWidget(split, 1)
         self.focus.study_changed.connect(self._new_study)
         self.focus.plan_changed.connect(self._plan_changed)
+        self.focus.prepared_changed.connect(self._find_outliers)
         self._codes_shown: tuple[object, ...] = ()
         self._new_study()
 
@@ -163,6 +169,7 @@ class CasesPage(QWidget):
         self.tabs = (
             button("Answers", lambda: self._show_tab(0), "tab", "The cells as they were read"),
             button("Gaps", lambda: self._show_tab(1), "tab", "Which answers go missing together"),
+            button("Outliers", lambda: self._show_tab(2), "tab", "Cases that stand apart"),
         )
         for tab in self.tabs:
             tab.setCheckable(True)
@@ -171,8 +178,8 @@ class CasesPage(QWidget):
         head.addSpacing(SPACE)
         head.addWidget(self.cells_note, 1)
         self.aside = (
-            button("set aside", self.cells.set_aside, "link", "Leave the selected cases out (S)"),
-            button("bring back", self.cells.bring_back, "link", "Use them again (B)"),
+            button("set aside", self._set_aside, "link", "Leave the selected cases out (S)"),
+            button("bring back", self._bring_back, "link", "Use them again (B)"),
         )
         self.copy = button("copy", self.cells.copy, "link", "The selected cells (Ctrl+C)")
         for link in (*self.aside, self.copy):
@@ -181,6 +188,7 @@ class CasesPage(QWidget):
         self.stack = QStackedWidget()
         self.stack.addWidget(self.cells)
         self.stack.addWidget(self.gaps)
+        self.stack.addWidget(self.outliers)
         layout.addWidget(self.stack, 1)
         return box
 
@@ -191,7 +199,39 @@ class CasesPage(QWidget):
         is_table = self.focus.study is not None and isinstance(self.focus.study.source, Table)
         self.copy.setVisible(number == 0)
         for link in self.aside:
-            link.setVisible(number == 0 and is_table)
+            link.setVisible(number != 1 and is_table)
+        self._find_outliers()
+
+    def _set_aside(self) -> None:
+        on_list = self.stack.currentIndex() == 2
+        cases = self.outliers.chosen_cases() if on_list else self.cells.chosen_cases()
+        if not cases:
+            self.acts.said.emit("Select one or more cases first.", True)
+        self.focus.set_aside(cases)
+
+    def _bring_back(self) -> None:
+        """The selected cases; from the list of outliers, which no longer holds them, all."""
+        if self.stack.currentIndex() == 2:
+            plan = self.focus.plan
+            self.focus.bring_back(set(plan.cases.set_aside) if plan else set())
+        else:
+            self.cells.bring_back()
+
+    def _find_outliers(self) -> None:
+        """Looked for only while they are looked at, and when the cases have changed."""
+        prepared, plan = self.focus.prepared, self.focus.plan
+        if self.stack.currentIndex() != 2 or plan is None or prepared is self._looked_at:
+            return
+        self._looked_at = prepared
+        if prepared is None:
+            self.outliers.table.show([])
+            return
+        self.acts.jobs.start(
+            "outliers",
+            lambda progress: find_outliers(prepared, plan, progress),
+            self.outliers.table.show,
+            lambda why: self.acts.said.emit(why, True),
+        )
 
     def _give_role(self, role: str) -> None:
         rows = self.variables.chosen_rows()
@@ -213,7 +253,8 @@ class CasesPage(QWidget):
             widget.setVisible(is_table)
         self.matrix_note.setVisible(not is_table)
         self.similarity.setVisible(not is_table)
-        self.tabs[1].setVisible(is_table)
+        for tab in self.tabs[1:]:
+            tab.setVisible(is_table)
         self._show_tab(0)
         self.title.setText(source.name)
         self.how.setText(reading_words(source.reading))

@@ -153,22 +153,17 @@ class CellsView(QTableView):
         else:
             super().keyPressEvent(event)
 
-    def _chosen_cases(self) -> set[int]:
+    def chosen_cases(self) -> set[int]:
+        """The numbers of the cases with a selected cell."""
         return {index.row() + 1 for index in self.selectionModel().selectedIndexes()}
 
     def set_aside(self) -> None:
         """Leave the selected cases out; they stay in the table and can be brought back."""
-        plan = self.focus.plan
-        if plan is not None and isinstance(self.table.source, Table):
-            aside = {*plan.cases.set_aside, *self._chosen_cases()}
-            self.focus.change("cases", set_aside=sorted(aside))
+        self.focus.set_aside(self.chosen_cases())
 
     def bring_back(self) -> None:
         """Use the selected cases again."""
-        plan = self.focus.plan
-        if plan is not None and isinstance(self.table.source, Table):
-            aside = set(plan.cases.set_aside) - self._chosen_cases()
-            self.focus.change("cases", set_aside=sorted(aside))
+        self.focus.bring_back(self.chosen_cases())
 
     def copy(self) -> None:
         """The selected cells, with their column names, as tab-separated text."""

@@ -1,0 +1,132 @@
+"""The cases that stand apart, ranked, with what makes each unusual."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from PySide6.QtCore import (
+    QAbstractTableModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QSortFilterProxyModel,
+    Qt,
+)
+from PySide6.QtGui import QColor, QKeyEvent
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
+
+from gorvel.core.outliers import Outlier
+from gorvel.core.sentences import number
+from gorvel.desk.theme import current, font
+
+__all__ = ["OutliersModel", "OutliersView"]
+
+Index = QModelIndex | QPersistentModelIndex
+_HEADS = ("case", "from neighbours", "from centre", "unusual answers, in robust sd")
+_TIPS = (
+    "The case's label",
+    "Mean distance to the five nearest cases, as a multiple of the middle case's",
+    "Robust Mahalanobis distance over the interval variables; above 3 to 4 is rare",
+    "Variables in which the case lies 2.5 or more robust standard deviations from the median",
+)
+_FAR = 3.0  # times the usual, from which a number is marked
+
+
+class OutliersModel(QAbstractTableModel):
+    """A row for each case."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.outliers: list[Outlier] = []
+
+    def show(self, outliers: Sequence[Outlier]) -> None:
+        """Show a ranked list."""
+        self.beginResetModel()
+        self.outliers = list(outliers)
+        self.endResetModel()
+
+    def rowCount(self, parent: Index | None = None) -> int:
+        return len(self.outliers)
+
+    def columnCount(self, parent: Index | None = None) -> int:
+        return len(_HEADS)
+
+    def headerData(self, section: int, way: Qt.Orientation, role: int = 0) -> Any:
+        if way != Qt.Orientation.Horizontal:
+            return None
+        if role == Qt.ItemDataRole.DisplayRole:
+            return _HEADS[section]
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return _TIPS[section]
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return _alignment(section)
+        return font(0.86) if role == Qt.ItemDataRole.FontRole else None
+
+    def data(self, index: Index, role: int = 0) -> Any:
+        if not index.isValid():
+            return None
+        outlier, column = self.outliers[index.row()], index.column()
+        measures = (outlier.case, outlier.apart, outlier.cloud or 0.0, len(outlier.reasons))
+        if role == Qt.ItemDataRole.UserRole:
+            return measures[column]
+        if role == Qt.ItemDataRole.DisplayRole:
+            cloud = "" if outlier.cloud is None else f"{outlier.cloud:.1f}"
+            reasons = ", ".join(f"{reason.variable} {reason.z:+.1f}" for reason in outlier.reasons)
+            reasons = reasons or "the combination"
+            return (outlier.label, f"{outlier.apart:.1f} ×", cloud, reasons)[column]
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return _alignment(column)
+        if role == Qt.ItemDataRole.ForegroundRole and column == 1 and outlier.apart >= _FAR:
+            return QColor(current().cut)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            told = "\n".join(
+                f"{r.variable} is {number(r.answer)}: {abs(r.z):.1f} robust standard deviations"
+                f" {'above' if r.z > 0 else 'below'} the median"
+                for r in outlier.reasons
+            )
+            return told or "No single answer is unusual; the combination of them is"
+        return None
+
+
+def _alignment(column: int) -> Qt.AlignmentFlag:
+    side = Qt.AlignmentFlag.AlignRight if column in (1, 2) else Qt.AlignmentFlag.AlignLeft
+    return side | Qt.AlignmentFlag.AlignVCenter
+
+
+class OutliersView(QTableView):
+    """Select cases to set them aside (S). Sorted by a click on a heading."""
+
+    def __init__(self, set_aside: Callable[[], None], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._set_aside = set_aside
+        self.table = OutliersModel(self)
+        self._sorted = QSortFilterProxyModel(self)
+        self._sorted.setSourceModel(self.table)
+        self._sorted.setSortRole(Qt.ItemDataRole.UserRole)
+        self.setModel(self._sorted)
+        self.setSortingEnabled(True)
+        self.sortByColumn(1, Qt.SortOrder.DescendingOrder)
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setFont(font(0.93))
+        self.setShowGrid(False)
+        self.setWordWrap(False)
+        self.setTabKeyNavigation(False)
+        self.setAccessibleName("Cases that stand apart")
+        self.verticalHeader().hide()
+        self.verticalHeader().setDefaultSectionSize(22)
+        head = self.horizontalHeader()
+        head.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
+        head.setStretchLastSection(True)
+        for column, wide in enumerate((76, 108, 104)):
+            self.setColumnWidth(column, wide)
+
+    def chosen_cases(self) -> set[int]:
+        """The numbers of the selected cases."""
+        rows = (self._sorted.mapToSource(i).row() for i in self.selectionModel().selectedRows())
+        return {self.table.outliers[row].case for row in rows}
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_S:
+            self._set_aside()
+        else:
+            super().keyPressEvent(event)
