@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from dataclasses import dataclass
 
 import numpy as np
@@ -50,14 +49,19 @@ def find_gaps(table: Table, plan: Plan) -> Gaps:
     InputError : the condition or a column of the plan does not fit the table.
     """
     out = left_out(table, plan)
-    rows = [row for row in range(table.n) if row not in out]
+    chosen = np.ones(table.n, dtype=bool)
+    chosen[list(out)] = False
+    rows = np.flatnonzero(chosen)
     names = plan.variables.use
     answered = np.column_stack(
-        [~table.cells(name, plan.codes(name)).missing[rows] for name in names]
+        [table.series(name, plan.codes(name)).is_not_null().to_numpy()[rows] for name in names]
     )
-    counts = Counter(map(tuple, answered.tolist()))
-    patterns = [Pattern(answered=flags, cases=times) for flags, times in counts.most_common()]
-    complete = counts.get((True,) * len(names), 0)
+    packed = np.packbits(answered, axis=1)
+    rows_as_one = np.ascontiguousarray(packed).view(np.dtype((np.void, packed.shape[1])))[:, 0]
+    _, first, times = np.unique(rows_as_one, return_index=True, return_counts=True)
+    order = np.argsort(-times, kind="stable")
+    patterns = [Pattern(tuple(answered[first[k]].tolist()), int(times[k])) for k in order]
+    complete = int(answered.all(axis=1).sum())
     return Gaps(
         variables=tuple(names),
         missing=tuple((~answered).sum(axis=0).tolist()),

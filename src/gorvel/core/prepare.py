@@ -194,7 +194,9 @@ class _Preparation:
         for row in self.rows.tolist():
             if row in reasons:
                 self.dropped.append(Dropped(row + 1, labels[row], reasons[row]))
-        self.rows = np.array([row for row in self.rows.tolist() if row not in reasons], dtype=int)
+        if reasons:
+            kept = [row for row in self.rows.tolist() if row not in reasons]
+            self.rows = np.array(kept, dtype=np.int64)
         if not self.rows.size:
             raise InputError(
                 f"no case chosen of {self.read}",

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from itertools import zip_longest
 from pathlib import Path
 
 import numpy as np
 
 from gorvel.core.plan import CasesPlan, Plan, ScalePlan, SourcePlan, TreePlan, VariablesPlan
 from gorvel.core.table.levels import guess_level
-from gorvel.core.table.reading import read_rows
+from gorvel.core.table.reading import first_cells, read_rows
 from gorvel.core.table.table import Table
 
 __all__ = ["looks_like_matrix", "propose_matrix_plan", "propose_plan"]
@@ -22,9 +23,12 @@ def looks_like_matrix(path: Path) -> bool:
     """Do the labels of the first row come again, in the same order, down the first column?"""
     if path.suffix.lower() == ".parquet":
         return False
-    rows, _ = read_rows(path)
-    labels = rows[0][1:] if rows else []
-    return len(labels) > 1 and [row[0] for row in rows[1:]] == labels
+    rows = first_cells(path)
+    labels = next(rows, [])[1:]
+    if len(labels) < 2:
+        return False
+    places = zip_longest(labels, rows)
+    return all(row is not None and row[:1] == [label] for label, row in places)
 
 
 def propose_matrix_plan(path: Path) -> Plan:
@@ -46,24 +50,23 @@ def propose_plan(table: Table) -> Plan:
     ordinal: list[str] = []
     binary: list[str] = []
     for name in table.names:
-        cells = [cell for cell in table.cells(name).values if cell is not None]
-        distinct = set(cells)
+        values = table.series(name).drop_nulls().unique()
         if guess_level(table, name) == "nominal":
-            if label is None and table.n > 1 and len(distinct) == table.n:
+            if label is None and table.n > 1 and len(values) == table.n:
                 label = name
-            elif len(distinct) == 2 and {cell.lower() for cell in distinct} <= _YES_NO:
+            elif len(values) == 2 and {value.lower() for value in values} <= _YES_NO:
                 binary.append(name)
                 use.append(name)
             continue
         numbers = table.numbers(name)
         known = numbers.values[~np.isnan(numbers.values)]
         whole = bool(np.all(known == np.rint(known)))
-        if len(distinct) < 2 or name.lower() in _WEIGHT_NAMES:
+        if len(values) < 2 or name.lower() in _WEIGHT_NAMES:
             continue
         if whole and _counts_up(known):
             label = label or name
             continue
-        if whole and len(distinct) <= _MOST_RATINGS and known.min() >= 0:
+        if whole and len(values) <= _MOST_RATINGS and known.min() >= 0:
             ordinal.append(name)
         use.append(name)
     return Plan(

@@ -112,24 +112,24 @@ def _leave_out(name: str) -> Remedy:
 
 
 def _column_flags(table: Table, plan: Plan, name: str) -> list[Flag]:
-    cells = [c for c in table.cells(name, plan.codes(name)).values.tolist() if c is not None]
+    cells = table.series(name, plan.codes(name)).drop_nulls()
     gaps = table.n - len(cells)
     out = []
-    if not cells:
+    if not len(cells):
         return [Flag("mostly-missing", name, "holds no answer at all", 9, _leave_out(name))]
     if gaps > _MOSTLY * table.n:
         said = f"{gaps / table.n:.0%} missing"
         out.append(Flag("mostly-missing", name, said, 6, _leave_out(name)))
-    values, counts = np.unique(np.array(cells, dtype=str), return_counts=True)
-    share = counts.max() / len(cells)
-    mode = values[counts.argmax()]
-    if len(values) == 1:
+    counts = cells.value_counts(sort=True, name="times")
+    mode, times = counts.row(0)
+    share = times / len(cells)
+    if counts.height == 1:
         said = f"every answer is {mode}: no spread"
         out.append(Flag("constant", name, said, 8, _leave_out(name)))
     elif share >= _NEARLY and len(cells) >= 20:
         said = f"nearly constant: {share:.0%} are {mode}"
         out.append(Flag("nearly-constant", name, said, 4, _leave_out(name)))
-    if len(values) == len(cells) and table.n > 10 and _is_identifier(table, name):
+    if counts.height == len(cells) and table.n > 10 and _is_identifier(table, name):
         said = "looks like an identifier: every value is different"
         label = Remedy(f"name the cases by {name}", "name cases", (name,))
         out.append(Flag("identifier", name, said, 7, label))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import gzip
 import zlib
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 import polars as pl
@@ -16,7 +16,7 @@ from gorvel.core.table.sheets import parquet_frame, sheet_frame
 from gorvel.core.table.table import Reading, Table
 from gorvel.core.table.text import TextFile, open_text, text_frame, text_header, text_rows
 
-__all__ = ["READABLE", "WORKBOOKS", "read_rows", "read_table"]
+__all__ = ["READABLE", "WORKBOOKS", "first_cells", "read_rows", "read_table"]
 
 TEXTS = (".csv", ".tsv", ".txt")
 WORKBOOKS = (".xlsx", ".ods")
@@ -80,6 +80,26 @@ def read_rows(
         decimal = find_decimal(cell for row in rows for cell in row[1:])
         reading = Reading(reading.delimiter, decimal, reading.encoding)
     return rows, reading
+
+
+def first_cells(path: Path) -> Iterator[list[str]]:
+    """The rows of a text or a workbook one by one, stripped, blank ones left out.
+
+    Raises
+    ------
+    InputError : as `read_table`.
+    """
+    try:
+        data, kind = _bytes(path)
+        if kind in WORKBOOKS:
+            rows = ([cell or "" for cell in row] for row in sheet_frame(data, None).iter_rows())
+        else:
+            rows = (row for row in text_rows(_text(data, kind, _AUTO)))
+        for row in rows:
+            if any(row):
+                yield [cell.strip() for cell in row]
+    except InputError as error:
+        raise error.in_file(path.name) from None
 
 
 def _bytes(path: Path) -> tuple[bytes, str]:

@@ -6,7 +6,6 @@ from collections.abc import Collection
 from dataclasses import dataclass
 
 import numpy as np
-import polars as pl
 from numpy.typing import NDArray
 
 from gorvel.core.table.table import Table
@@ -44,7 +43,7 @@ class ColumnSummary:
 def describe_column(table: Table, name: str, codes: Collection[str] = ()) -> ColumnSummary:
     """Sum a column up; cells equal to a missing code count as missing."""
     numbers = table.numbers(name, codes)
-    cells = [cell for cell in table.cells(name, codes).values.tolist() if cell is not None]
+    cells = table.series(name, codes).drop_nulls()
     valid, missing = len(cells), table.n - len(cells)
     if numbers.mostly:
         known = numbers.values[~np.isnan(numbers.values)]
@@ -57,9 +56,9 @@ def describe_column(table: Table, name: str, codes: Collection[str] = ()) -> Col
             float(known.max()),
             shape=_shape_of_numbers(known, distinct),
         )  # fmt: skip
-    if not cells:
+    if not valid:
         return ColumnSummary(name, False, 0, missing, 0)
-    counts = pl.Series(name, cells).value_counts(sort=True, name="times")
+    counts = cells.value_counts(sort=True, name="times")
     mode, times = counts.row(0)
     most = counts["times"].to_list()[:_BARS]
     shape = tuple(times / most[0] for times in most) if most[0] > 1 else ()

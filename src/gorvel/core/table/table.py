@@ -63,6 +63,9 @@ class Table:
     name: str
     frame: pl.DataFrame
     reading: Reading = field(default_factory=Reading)
+    _numbers: dict[tuple[str, tuple[str, ...]], Numbers] = field(
+        default_factory=dict, init=False, repr=False, compare=False
+    )
 
     @property
     def n(self) -> int:
@@ -72,7 +75,8 @@ class Table:
     def names(self) -> list[str]:
         return self.frame.columns
 
-    def _series(self, column: str, codes: Collection[str]) -> pl.Series:
+    def series(self, column: str, codes: Collection[str] = ()) -> pl.Series:
+        """The column as text; cells equal to one of the missing codes become null."""
         series = self.frame[column]
         if not codes:
             return series
@@ -90,12 +94,21 @@ class Table:
     def cells(self, column: str, codes: Collection[str] = ()) -> Cells:
         """The column as text; cells equal to one of the missing codes become None."""
         values = np.empty(self.n, dtype=object)
-        values[:] = self._series(column, codes).to_list()
+        values[:] = self.series(column, codes).to_list()
         return Cells(values)
 
     def numbers(self, column: str, codes: Collection[str] = ()) -> Numbers:
-        """The column as numbers; cells equal to one of the missing codes become NaN."""
-        series = self._series(column, codes)
+        """The column as numbers; cells equal to one of the missing codes become NaN.
+
+        What was made once is kept: pages, screening and preparation ask for the same columns.
+        """
+        key = (column, tuple(codes))
+        if key not in self._numbers:
+            self._numbers[key] = self._made_numbers(column, codes)
+        return self._numbers[key]
+
+    def _made_numbers(self, column: str, codes: Collection[str]) -> Numbers:
+        series = self.series(column, codes)
         values = self._floats(series).to_numpy().astype(np.float64)
         finite = np.isfinite(values)
         present = series.is_not_null().to_numpy()
