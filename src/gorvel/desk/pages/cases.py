@@ -28,6 +28,7 @@ from gorvel.core.table.table import Reading, Table
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE, font
 from gorvel.desk.views.cells_view import CellsView
+from gorvel.desk.views.detail_view import DetailView, show_pair, show_variable
 from gorvel.desk.views.gaps_view import GapsView
 from gorvel.desk.views.outliers_view import OutliersView
 from gorvel.desk.views.variables_view import VariablesView
@@ -72,6 +73,8 @@ class CasesPage(QWidget):
         self.gap_map = GapsView()
         self.gaps = GapsPanel(self.focus, self.gap_map)
         self.outliers = OutliersView(self._set_aside)
+        self.detail = DetailView()
+        self.variables.selectionModel().selectionChanged.connect(self._show_detail)
         self._looked_at: Prepared | None = None
         self.flags = FlagsPanel(self.focus)
         self.flags.shown.connect(self.variables.show_variable)
@@ -170,6 +173,7 @@ class CasesPage(QWidget):
             button("Answers", lambda: self._show_tab(0), "tab", "The cells as they were read"),
             button("Gaps", lambda: self._show_tab(1), "tab", "Which answers go missing together"),
             button("Outliers", lambda: self._show_tab(2), "tab", "Cases that stand apart"),
+            button("Variable", lambda: self._show_tab(3), "tab", "The selected variable, or two"),
         )
         for tab in self.tabs:
             tab.setCheckable(True)
@@ -189,6 +193,7 @@ class CasesPage(QWidget):
         self.stack.addWidget(self.cells)
         self.stack.addWidget(self.gaps)
         self.stack.addWidget(self.outliers)
+        self.stack.addWidget(self.detail)
         layout.addWidget(self.stack, 1)
         return box
 
@@ -199,8 +204,9 @@ class CasesPage(QWidget):
         is_table = self.focus.study is not None and isinstance(self.focus.study.source, Table)
         self.copy.setVisible(number == 0)
         for link in self.aside:
-            link.setVisible(number != 1 and is_table)
+            link.setVisible(number in (0, 2) and is_table)
         self._find_outliers()
+        self._show_detail()
 
     def _set_aside(self) -> None:
         on_list = self.stack.currentIndex() == 2
@@ -216,6 +222,26 @@ class CasesPage(QWidget):
             self.focus.bring_back(set(plan.cases.set_aside) if plan else set())
         else:
             self.cells.bring_back()
+
+    def _show_detail(self) -> None:
+        """The chart of the variables selected in the list."""
+        study, plan = self.focus.study, self.focus.plan
+        if self.stack.currentIndex() != 3 or study is None or plan is None:
+            return
+        rows = self.variables.chosen_rows()
+        model = self.variables.table
+        names = [model.summaries[row].name for row in rows]
+        numeric = [row for row in rows if model.level_of(row) in ("interval", "ordinal")]
+        if not isinstance(study.source, Table) or not names or len(names) > 2:
+            self.detail.show_nothing("Select one variable in the list, or two (Ctrl+click).")
+        elif len(names) == 1:
+            show_variable(self.detail, study.source, names[0], plan.codes(names[0]), bool(numeric))
+        elif len(numeric) < 2:
+            self.detail.show_nothing("Two variables are shown when both are numbers.")
+        else:
+            show_pair(
+                self.detail, study.source, names, (plan.codes(names[0]), plan.codes(names[1]))
+            )
 
     def _find_outliers(self) -> None:
         """Looked for only while they are looked at, and when the cases have changed."""
@@ -290,6 +316,7 @@ class CasesPage(QWidget):
         if (plan.source.missing_codes, plan.variables.missing) != self._codes_shown:
             self._describe()
         self._screen()
+        self._show_detail()
 
     def _describe(self) -> None:
         study, plan = self.focus.study, self.focus.plan

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from gorvel.core.gaps import Gaps
@@ -14,6 +14,7 @@ __all__ = ["GapsView"]
 _ROW = 20.0
 _MOST = 60  # patterns shown
 _HEAD_ANGLE = -52.0
+_LEAST_NAMED = 11.0  # pixels a variable needs for its name
 _COUNT = 56.0  # pixels for the number of cases
 _BAR = 90.0
 
@@ -24,6 +25,7 @@ class GapsView(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.gaps: Gaps | None = None
+        self.setMouseTracking(True)
         self.setAccessibleName("Patterns of missing answers")
 
     def show_gaps(self, gaps: Gaps | None) -> None:
@@ -34,17 +36,26 @@ class GapsView(QWidget):
         self.update()
 
     def _head(self) -> float:
-        if self.gaps is None:
-            return 0.0
+        if self.gaps is None or self._step_beside(0.0) < _LEAST_NAMED:
+            return 8.0
         metrics = QFontMetricsF(font(0.86))
         longest = max(metrics.horizontalAdvance(name) for name in self.gaps.variables)
         return float(min(longest, 150.0) * 0.8 + 22)
 
     def _step(self) -> float:
         """Pixels a variable has: what is left beside counts and bars, and the slant of the last."""
+        return self._step_beside(self._head() * 0.7)
+
+    def _step_beside(self, slant: float) -> float:
         count = len(self.gaps.variables) if self.gaps else 1
-        room = self.width() - _COUNT - _BAR - self._head() * 0.7
+        room = self.width() - _COUNT - _BAR - slant
         return float(min(max(room / count, 5.0), 34.0))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.gaps is not None:
+            place = int((event.position().x() - _COUNT) // self._step())
+            inside = 0 <= place < len(self.gaps.variables)
+            self.setToolTip(self.gaps.variables[place] if inside else "")
 
     def paintEvent(self, event: QPaintEvent) -> None:
         if self.gaps is None:
@@ -63,8 +74,8 @@ class GapsView(QWidget):
         painter.setFont(font(0.86))
         painter.setPen(QColor(current().ink))
         metrics, step = QFontMetricsF(painter.font()), self._step()
-        if step < 11:
-            return  # no room for names; the tooltip of the page says which is which
+        if step < _LEAST_NAMED:
+            return  # no room for names: the pointer tells which is which
         for k, name in enumerate(self.gaps.variables):
             painter.save()
             painter.translate(_COUNT + (k + 0.5) * step + 4, self._head() - 6)

@@ -1,0 +1,146 @@
+"""One variable, or two, looked at closely: what a histogram, a box plot or a scatter plot shows."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.scaling import average_ranks
+from gorvel.core.table.table import Table
+
+__all__ = ["Bars", "Box", "Histogram", "Scatter", "bars_of", "box_of", "histogram_of", "scatter_of"]
+
+Floats = NDArray[np.float64]
+
+_MOST_CLASSES = 60
+_MOST_BARS = 14
+_MOST_POINTS = 4000
+_FENCE = 1.5  # interquartile ranges
+
+
+@dataclass(frozen=True, eq=False)
+class Histogram:
+    """Counts of classes of equal width. edges : (k+1,); counts : (k,)."""
+
+    edges: Floats
+    counts: NDArray[np.int64]
+
+
+@dataclass(frozen=True, eq=False)
+class Box:
+    """A box plot: quartiles, whiskers to the last values inside the fences, and what lies outside.
+
+    low, high : ends of the whiskers; fences : 1.5 interquartile ranges beyond the quartiles.
+    """
+
+    quartiles: tuple[float, float, float]
+    low: float
+    high: float
+    fences: tuple[float, float]
+    outside: Floats
+
+
+@dataclass(frozen=True)
+class Bars:
+    """Counts of single values: names and counts, the rest summed up, and the gaps."""
+
+    names: tuple[str, ...]
+    counts: tuple[int, ...]
+    others: int
+    missing: int
+
+
+@dataclass(frozen=True, eq=False)
+class Scatter:
+    """Two variables against each other. x, y : at most some thousand cases, drawn evenly;
+
+    cases : that have both; r : Pearson's; rank_r : Spearman's; None where not defined.
+    """
+
+    x: Floats
+    y: Floats
+    cases: int
+    r: float | None
+    rank_r: float | None
+
+
+def _known(table: Table, name: str, codes: Collection[str]) -> Floats:
+    values = table.numbers(name, codes).values
+    return values[~np.isnan(values)]
+
+
+def histogram_of(table: Table, name: str, codes: Collection[str] = ()) -> Histogram | None:
+    """Classes by the rule of Freedman and Diaconis; None without two different numbers.
+
+    References
+    ----------
+    Freedman & Diaconis 1981, On the histogram as a density estimator.
+    """
+    known = _known(table, name, codes)
+    if known.size < 2 or known.min() == known.max():
+        return None
+    low, high = np.quantile(known, [0.25, 0.75])
+    width = 2 * (high - low) / known.size ** (1 / 3)
+    span = float(known.max() - known.min())
+    classes = int(np.clip(np.ceil(span / width), 5, _MOST_CLASSES)) if width > 0 else 20
+    if np.all(known == np.rint(known)) and span < _MOST_CLASSES:
+        edges = np.arange(known.min() - 0.5, known.max() + 1.0)  # a class for each whole number
+    else:
+        edges = np.linspace(known.min(), known.max(), classes + 1)
+    return Histogram(edges, np.histogram(known, edges)[0].astype(np.int64))
+
+
+def box_of(table: Table, name: str, codes: Collection[str] = ()) -> Box | None:
+    """Quartiles (linear interpolation), whiskers and outside values; None without numbers.
+
+    References
+    ----------
+    Tukey 1977, Exploratory Data Analysis.
+    """
+    known = _known(table, name, codes)
+    if not known.size:
+        return None
+    q1, q2, q3 = (float(q) for q in np.quantile(known, [0.25, 0.5, 0.75]))
+    fences = (q1 - _FENCE * (q3 - q1), q3 + _FENCE * (q3 - q1))
+    inside = known[(known >= fences[0]) & (known <= fences[1])]
+    outside = known[(known < fences[0]) | (known > fences[1])]
+    return Box((q1, q2, q3), float(inside.min()), float(inside.max()), fences, outside)
+
+
+def bars_of(table: Table, name: str, codes: Collection[str] = ()) -> Bars:
+    """The values of a column and how often each comes, the most frequent first."""
+    cells = table.series(name, codes)
+    counts = cells.drop_nulls().value_counts(sort=True, name="times")
+    shown = counts.head(_MOST_BARS)
+    others = int(counts["times"].sum() or 0) - int(shown["times"].sum() or 0)
+    return Bars(
+        tuple(str(value) for value in shown[name]),
+        tuple(int(times) for times in shown["times"]),
+        others,
+        int(cells.null_count()),
+    )
+
+
+def scatter_of(
+    table: Table, first: str, second: str, codes: tuple[Collection[str], Collection[str]] = ((), ())
+) -> Scatter:
+    """Two columns of numbers against each other, with both correlations over all cases."""
+    x, y = table.numbers(first, codes[0]).values, table.numbers(second, codes[1]).values
+    both = ~np.isnan(x) & ~np.isnan(y)
+    x, y = x[both], y[both]
+    step = max(1, -(-x.size // _MOST_POINTS))
+    return Scatter(
+        x[::step], y[::step], int(x.size), _pearson(x, y),
+        _pearson(average_ranks(x), average_ranks(y)),
+    )  # fmt: skip
+
+
+def _pearson(x: Floats, y: Floats) -> float | None:
+    if x.size < 3:
+        return None
+    a, b = x - x.mean(), y - y.mean()
+    size = float(np.sqrt((a @ a) * (b @ b)))
+    return float(np.clip(a @ b / size, -1.0, 1.0)) if size > 0 else None
