@@ -284,6 +284,24 @@ def test_outliers_are_ranked_and_set_aside(opened: Opener, qtbot: QtBot) -> None
     assert focus.plan.cases.set_aside == ()
 
 
+def test_the_selected_variables_are_drawn(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "readers.toml")
+    page = window.cases
+    qtbot.mouseClick(page.tabs[3], Qt.MouseButton.LeftButton)
+    assert page.detail.title.startswith("Select one variable")
+    select(page.variables, "minutes")
+    assert page.detail.title.startswith("minutes: half of the answers lie between 18.32 and 57.77")
+    pixels = page.detail.grab().toImage()
+    column = [pixels.pixelColor(60, y).name() for y in range(80, pixels.height() - 150)]
+    assert column.count(QColor(current().bar).name()) > 150  # the first class is the highest
+    select(page.variables, "loans", "renewals")
+    assert page.detail.title == "loans and renewals, 239 cases: r = 0.997, rank correlation 0.994."
+    select(page.variables, "stop")
+    assert page.detail.title == "stop: how often each answer was given."
+    select(page.variables, "stop", "loans")
+    assert page.detail.title == "Two variables are shown when both are numbers."
+
+
 def test_a_selected_join_is_brought_into_sight(grown: Window, qtbot: QtBot) -> None:
     view = grown.tree.dendrogram
     for _ in range(12):
