@@ -26,6 +26,7 @@ NAMES = {
     "core-without-qt": "core and cli know nothing of Qt",
     "no-foreign-clustering": "the heart of the job is our own",
     "pages-apart": "pages never import each other",
+    "panels-apart": "panels never import each other",
     "no-knots": "no two siblings import each other",
 }
 PLANTED = [
@@ -41,6 +42,7 @@ PLANTED = [
     ("desk-order", "desk/widgets/reading.py", "import gorvel.desk.pages.plan"),
     ("desk-order", "desk/theme.py", "import gorvel.desk.state"),
     ("pages-apart", "desk/pages/tree.py", "import gorvel.desk.pages.plan"),
+    ("panels-apart", "desk/panels/answers.py", "import gorvel.desk.panels.variables"),
     ("no-knots", "core/table/detect.py", "import gorvel.core.table.reading"),
 ]
 

@@ -111,7 +111,7 @@ def test_roles_and_levels_are_set_for_many_at_once_and_taken_back(
     opened: Opener, qtbot: QtBot
 ) -> None:
     window = opened(DEMO / "readers.toml")
-    view, focus = window.cases.variables, window.focus
+    view, focus = window.cases.variables.view, window.focus
     before = focus.plan
     select(view, "age", "renewals", "visits")
     qtbot.keyClick(view, Qt.Key.Key_A)
@@ -140,7 +140,7 @@ def test_roles_and_levels_are_set_for_many_at_once_and_taken_back(
 
 def test_a_level_is_picked_in_its_cell(opened: Opener, qtbot: QtBot) -> None:
     window = opened(DEMO / "readers.toml")
-    view = window.cases.variables
+    view = window.cases.variables.view
     row = next(k for k, s in enumerate(view.table.summaries) if s.name == "visits")
     index = view.table.index(row, 2)
     assert index.data() == "interval"
@@ -158,7 +158,7 @@ def test_gaps_and_dropped_cases_are_seen_in_the_table_and_cells_copy_out(
     opened: Opener, qtbot: QtBot
 ) -> None:
     window = opened(DEMO / "readers.toml")
-    view = window.cases.cells
+    view = window.cases.answers.cells
     table, names = view.table, view.table.source.names
     prepared = window.focus.prepared
     assert prepared is not None
@@ -186,22 +186,24 @@ def test_gaps_and_dropped_cases_are_seen_in_the_table_and_cells_copy_out(
 def test_what_is_to_be_looked_at_is_mended_with_one_click(opened: Opener, qtbot: QtBot) -> None:
     window = opened(DEMO / "readers.csv")
     page, focus = window.cases, window.focus
-    qtbot.waitUntil(lambda: bool(page.flags.flags))
+    qtbot.waitUntil(lambda: bool(page.variables.flags.flags))
     before = focus.plan
-    while any(flag.remedy for flag in page.flags.flags):
-        flags = page.flags.flags
-        mend = next(b for b in page.flags.findChildren(QPushButton) if b.text() == first(flags))
+    while any(flag.remedy for flag in page.variables.flags.flags):
+        flags = page.variables.flags.flags
+        mend = next(
+            b for b in page.variables.flags.findChildren(QPushButton) if b.text() == first(flags)
+        )
         qtbot.mouseClick(mend, Qt.MouseButton.LeftButton)
-        qtbot.waitUntil(lambda flags=flags: page.flags.flags is not flags)
+        qtbot.waitUntil(lambda flags=flags: page.variables.flags.flags is not flags)
     assert focus.plan is not None
     assert focus.plan.codes("staff") == ("98", "99")
     assert "renewals" not in focus.plan.variables.use
-    assert {flag.kind for flag in page.flags.flags} == {"heavy-tail"}
-    name = next(b for b in page.flags.findChildren(QPushButton) if b.text() == "minutes")
+    assert {flag.kind for flag in page.variables.flags.flags} == {"heavy-tail"}
+    name = next(b for b in page.variables.flags.findChildren(QPushButton) if b.text() == "minutes")
     qtbot.mouseClick(name, Qt.MouseButton.LeftButton)
-    assert [page.variables.table.summaries[r].name for r in page.variables.chosen_rows()] == [
-        "minutes"
-    ]
+    assert [
+        page.variables.view.table.summaries[r].name for r in page.variables.view.chosen_rows()
+    ] == ["minutes"]
     while focus.can_undo:
         focus.undo()
     assert focus.plan == before
@@ -214,21 +216,21 @@ def first(flags: list[Flag]) -> str:
 def test_cases_are_chosen_by_a_condition_and_set_aside(opened: Opener, qtbot: QtBot) -> None:
     window = opened(DEMO / "readers.toml")
     page, focus = window.cases, window.focus
-    page.keep.setFocus()
-    qtbot.keyClicks(page.keep, "visits >\r")
+    page.source.keep.setFocus()
+    qtbot.keyClicks(page.source.keep, "visits >\r")
     assert "expected a number" in window.alarm_words.text()
     assert focus.plan is not None
     assert focus.plan.cases.keep is None
-    page.keep.clear()
-    qtbot.keyClicks(page.keep, "visits > 5 and stop = 'Elm Mill'\r")
+    page.source.keep.clear()
+    qtbot.keyClicks(page.source.keep, "visits > 5 and stop = 'Elm Mill'\r")
     assert not window.alarm.isVisible()
     qtbot.waitUntil(lambda: "kept" in window.strip.stops[0].state)
     qtbot.waitUntil(lambda: focus.prepared is not None and len(focus.prepared.dropped) > 100)
     assert "where visits > 5 and stop = 'Elm Mill' by 11 answers" in window.sentence.sentence()
 
-    page.keep.clear()
-    qtbot.keyClicks(page.keep, "\r")
-    view = page.cells
+    page.source.keep.clear()
+    qtbot.keyClicks(page.source.keep, "\r")
+    view = page.answers.cells
     view.selectRow(3)
     qtbot.keyClick(view, Qt.Key.Key_S)
     assert focus.plan.cases.set_aside == (4,)
@@ -243,17 +245,17 @@ def test_cases_are_chosen_by_a_condition_and_set_aside(opened: Opener, qtbot: Qt
 def test_gaps_are_mapped_and_their_handling_is_chosen_there(opened: Opener, qtbot: QtBot) -> None:
     window = opened(DEMO / "readers.toml")
     page, focus = window.cases, window.focus
-    qtbot.waitUntil(lambda: page.gaps.gaps is not None)
-    qtbot.mouseClick(page.tabs[1], Qt.MouseButton.LeftButton)
-    assert page.gap_map.isVisible()
-    assert not page.cells.isVisible()
-    assert "in 32 of 240 cases" in page.gaps.summary.text()
-    pixels = page.gap_map.grab().toImage()
-    row = round(page.gap_map._head() + 30)  # the most frequent pattern of gaps
+    qtbot.waitUntil(lambda: page.answers.gaps.gaps is not None)
+    qtbot.mouseClick(page.answers.tabs[1], Qt.MouseButton.LeftButton)
+    assert page.answers.gap_map.isVisible()
+    assert not page.answers.cells.isVisible()
+    assert "in 32 of 240 cases" in page.answers.gaps.summary.text()
+    pixels = page.answers.gap_map.grab().toImage()
+    row = round(page.answers.gap_map._head() + 30)  # the most frequent pattern of gaps
     seen = {pixels.pixelColor(x, row).name() for x in range(pixels.width())}
     assert QColor(current().cut).name() in seen
 
-    median = page.gaps.findChild(QPushButton, "median")
+    median = page.answers.gaps.findChild(QPushButton, "median")
     qtbot.mouseClick(median, Qt.MouseButton.LeftButton)
     assert focus.plan is not None
     assert focus.plan.handling == "median"
@@ -263,9 +265,9 @@ def test_gaps_are_mapped_and_their_handling_is_chosen_there(opened: Opener, qtbo
 def test_outliers_are_ranked_and_set_aside(opened: Opener, qtbot: QtBot) -> None:
     window = opened(DEMO / "readers.toml")
     page, focus = window.cases, window.focus
-    qtbot.mouseClick(page.tabs[2], Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: page.outliers.table.rowCount() == 208)
-    view = page.outliers
+    qtbot.mouseClick(page.answers.tabs[2], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: page.answers.outliers.table.rowCount() == 208)
+    view = page.answers.outliers
     worst = view.model().index(0, 0).data()
     assert view.model().index(0, 1).data() == f"{view.table.outliers[0].apart:.1f} ×"
     view.sortByColumn(2, Qt.SortOrder.DescendingOrder)
@@ -279,7 +281,7 @@ def test_outliers_are_ranked_and_set_aside(opened: Opener, qtbot: QtBot) -> None
     qtbot.waitUntil(lambda: view.table.rowCount() == 207)
     assert view.model().index(0, 0).data() != worst
     assert "1 set aside" in window.sentence.sentence()
-    qtbot.mouseClick(page.aside[1], Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(page.answers.aside[1], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: view.table.rowCount() == 208)
     assert focus.plan.cases.set_aside == ()
 
@@ -287,19 +289,24 @@ def test_outliers_are_ranked_and_set_aside(opened: Opener, qtbot: QtBot) -> None
 def test_the_selected_variables_are_drawn(opened: Opener, qtbot: QtBot) -> None:
     window = opened(DEMO / "readers.toml")
     page = window.cases
-    qtbot.mouseClick(page.tabs[3], Qt.MouseButton.LeftButton)
-    assert page.detail.title.startswith("Select one variable")
-    select(page.variables, "minutes")
-    assert page.detail.title.startswith("minutes: half of the answers lie between 18.32 and 57.77")
-    pixels = page.detail.grab().toImage()
+    qtbot.mouseClick(page.answers.tabs[3], Qt.MouseButton.LeftButton)
+    assert page.answers.detail.title.startswith("Select one variable")
+    select(page.variables.view, "minutes")
+    assert page.answers.detail.title.startswith(
+        "minutes: half of the answers lie between 18.32 and 57.77"
+    )
+    pixels = page.answers.detail.grab().toImage()
     column = [pixels.pixelColor(60, y).name() for y in range(80, pixels.height() - 150)]
     assert column.count(QColor(current().bar).name()) > 150  # the first class is the highest
-    select(page.variables, "loans", "renewals")
-    assert page.detail.title == "loans and renewals, 239 cases: r = 0.997, rank correlation 0.994."
-    select(page.variables, "stop")
-    assert page.detail.title == "stop: how often each answer was given."
-    select(page.variables, "stop", "loans")
-    assert page.detail.title == "Two variables are shown when both are numbers."
+    select(page.variables.view, "loans", "renewals")
+    assert (
+        page.answers.detail.title
+        == "loans and renewals, 239 cases: r = 0.997, rank correlation 0.994."
+    )
+    select(page.variables.view, "stop")
+    assert page.answers.detail.title == "stop: how often each answer was given."
+    select(page.variables.view, "stop", "loans")
+    assert page.answers.detail.title == "Two variables are shown when both are numbers."
 
 
 def test_a_selected_join_is_brought_into_sight(grown: Window, qtbot: QtBot) -> None:

@@ -80,14 +80,14 @@ def test_from_an_empty_window_to_a_saved_membership_file_with_the_mouse(
         qtbot.mouseClick(window.welcome.open, LEFT)
     qtbot.waitUntil(lambda: window.focus.prepared is not None)
     assert states(window)["Cases"] == "220 of 240 kept"  # 98 and 99 still count as answers
-    assert window.cases.variables.table.rowCount() in (0, 20)
+    assert window.cases.variables.view.table.rowCount() in (0, 20)
 
     # say which codes are missing, leave a doubled variable out
-    window.cases.codes.setFocus()
-    qtbot.keyClicks(window.cases.codes, "98, 99\r")
+    window.cases.source.codes.setFocus()
+    qtbot.keyClicks(window.cases.source.codes, "98, 99\r")
     qtbot.waitUntil(lambda: states(window)["Cases"] == "208 of 240 kept")
-    qtbot.waitUntil(lambda: window.cases.variables.table.rowCount() == 20)
-    view = window.cases.variables
+    qtbot.waitUntil(lambda: window.cases.variables.view.table.rowCount() == 20)
+    view = window.cases.variables.view
     row = next(k for k, s in enumerate(view.table.summaries) if s.name == "renewals")
     rect = view.visualRect(view.table.index(row, 0))
     click(qtbot, view.viewport(), rect.center().x(), rect.center().y())
@@ -385,10 +385,10 @@ def test_a_matrix_is_known_by_its_labels(opened: Opener, qtbot: QtBot) -> None:
     assert window.sentence.sentence() == (
         "Group 16 cases by the distances of services.csv, joined by average linkage."
     )
-    assert window.cases.cells.table.index(1, 0).data() == "30"
+    assert window.cases.answers.cells.table.index(1, 0).data() == "30"
     window.cases.similarity.click()  # the file has no diagonal that could tell
     qtbot.waitUntil(lambda: "similarities" in window.sentence.sentence())
-    assert window.cases.cells.table.index(1, 0).data() == "0"
+    assert window.cases.answers.cells.table.index(1, 0).data() == "0"
     window.acts.grow()
     qtbot.waitUntil(lambda: window.focus.grown is not None)
     assert window.tree.schedule.table.text(14, 7) == ""  # no variables, so no R²

@@ -1,0 +1,1 @@
+"""Parts of pages that have work of their own; panels never import each other."""

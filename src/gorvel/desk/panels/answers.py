@@ -1,0 +1,180 @@
+"""The cases from four sides: their answers, the gaps, the outliers, the selected variables."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+
+from gorvel.core.gaps import Gaps, find_gaps
+from gorvel.core.outliers import find_outliers
+from gorvel.core.prepare import Prepared
+from gorvel.core.table.table import Table
+from gorvel.desk.actions import Actions
+from gorvel.desk.theme import SPACE
+from gorvel.desk.views.cells_view import CellsView
+from gorvel.desk.views.detail_view import DetailView, show_pair, show_variable
+from gorvel.desk.views.gaps_view import GapsView
+from gorvel.desk.views.outliers_view import OutliersView
+from gorvel.desk.views.variables_view import VariablesView
+from gorvel.desk.widgets.gaps_panel import GapsPanel
+from gorvel.desk.widgets.texts import button, text
+
+__all__ = ["AnswersPanel"]
+
+_CELLS, _GAPS, _OUTLIERS, _DETAIL = range(4)
+_TABS = (
+    ("Answers", "The cells as they were read"),
+    ("Gaps", "Which answers go missing together"),
+    ("Outliers", "Cases that stand apart"),
+    ("Variable", "The selected variable, or two"),
+)
+
+
+class AnswersPanel(QFrame):
+    """Tabs; what a tab needs is worked out when it is looked at.
+
+    variables : the list whose selection the last tab shows.
+    """
+
+    def __init__(
+        self, actions: Actions, variables: VariablesView, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.acts, self.focus, self.variables = actions, actions.focus, variables
+        self.setProperty("panel", True)
+        self.cells = CellsView(self.focus)
+        self.gap_map = GapsView()
+        self.gaps = GapsPanel(self.focus, self.gap_map)
+        self.outliers = OutliersView(self._set_aside)
+        self.detail = DetailView()
+        self._looked_at: Prepared | None = None
+        self.stack = QStackedWidget()
+        for view in (self.cells, self.gaps, self.outliers, self.detail):
+            self.stack.addWidget(view)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
+        layout.setSpacing(6)
+        layout.addLayout(self._head())
+        layout.addWidget(self.stack, 1)
+        variables.selectionModel().selectionChanged.connect(self._show_detail)
+        self.focus.study_changed.connect(self._new_study)
+        self.focus.plan_changed.connect(self._plan_changed)
+        self.focus.prepared_changed.connect(self._find_outliers)
+        self._new_study()
+        self._plan_changed()
+
+    def _head(self) -> QHBoxLayout:
+        head = QHBoxLayout()
+        self.tabs = tuple(
+            button(name, partial(self.show_tab, number), "tab", tip)
+            for number, (name, tip) in enumerate(_TABS)
+        )
+        for tab in self.tabs:
+            tab.setCheckable(True)
+            head.addWidget(tab)
+        self.note = text(soft=True, wrap=False)
+        head.addSpacing(SPACE)
+        head.addWidget(self.note, 1)
+        self.aside = (
+            button("set aside", self._set_aside, "link", "Leave the selected cases out (S)"),
+            button("bring back", self._bring_back, "link", "Use them again (B)"),
+        )
+        self.copy = button("copy", self.cells.copy, "link", "The selected cells (Ctrl+C)")
+        for link in (*self.aside, self.copy):
+            head.addWidget(link)
+        return head
+
+    @property
+    def _table(self) -> Table | None:
+        source = self.focus.study.source if self.focus.study else None
+        return source if isinstance(source, Table) else None
+
+    def show_tab(self, number: int) -> None:
+        """Turn to one of the sides."""
+        self.stack.setCurrentIndex(number)
+        for k, tab in enumerate(self.tabs):
+            tab.setChecked(k == number)
+        self.copy.setVisible(number == _CELLS)
+        for link in self.aside:
+            link.setVisible(number in (_CELLS, _OUTLIERS) and self._table is not None)
+        self._find_outliers()
+        self._show_detail()
+
+    def _new_study(self) -> None:
+        study, table = self.focus.study, self._table
+        if study is None:
+            return
+        for tab in self.tabs[1:]:
+            tab.setVisible(table is not None)
+        self.tabs[0].setText("Proximities" if table is None else "Answers")
+        self.note.setText(
+            "smaller is more alike"
+            if table is None
+            else f"{table.n:,} cases, {len(table.names):,} columns"
+        )
+        self.show_tab(_CELLS)
+
+    def _plan_changed(self) -> None:
+        table, plan = self._table, self.focus.plan
+        self._show_detail()
+        if table is None or plan is None or not plan.variables.use:
+            self._show_gaps(None)
+            return
+        self.acts.jobs.start(
+            "gaps", lambda progress: find_gaps(table, plan), self._show_gaps, lambda why: None
+        )
+
+    def _show_gaps(self, gaps: Gaps | None) -> None:
+        self.gap_map.show_gaps(gaps)
+        self.gaps.show_gaps(gaps)
+
+    def _set_aside(self) -> None:
+        on_list = self.stack.currentIndex() == _OUTLIERS
+        cases = self.outliers.chosen_cases() if on_list else self.cells.chosen_cases()
+        if not cases:
+            self.acts.said.emit("Select one or more cases first.", True)
+        self.focus.set_aside(cases)
+
+    def _bring_back(self) -> None:
+        """The selected cases; from the list of outliers, which no longer holds them, all."""
+        if self.stack.currentIndex() == _OUTLIERS:
+            plan = self.focus.plan
+            self.focus.bring_back(set(plan.cases.set_aside) if plan else set())
+        else:
+            self.cells.bring_back()
+
+    def _find_outliers(self) -> None:
+        """Looked for only while they are looked at, and when the cases have changed."""
+        prepared, plan = self.focus.prepared, self.focus.plan
+        showing = self.stack.currentIndex() == _OUTLIERS
+        if not showing or plan is None or prepared is self._looked_at:
+            return
+        self._looked_at = prepared
+        if prepared is None:
+            self.outliers.table.show([])
+            return
+        self.acts.jobs.start(
+            "outliers",
+            lambda progress: find_outliers(prepared, plan, progress),
+            self.outliers.table.show,
+            lambda why: self.acts.said.emit(why, True),
+        )
+
+    def _show_detail(self) -> None:
+        """The chart of the variables selected in the list."""
+        table, plan = self._table, self.focus.plan
+        if self.stack.currentIndex() != _DETAIL or table is None or plan is None:
+            return
+        rows, model = self.variables.chosen_rows(), self.variables.table
+        names = [model.summaries[row].name for row in rows]
+        numeric = [row for row in rows if model.level_of(row) in ("interval", "ordinal")]
+        if not names or len(names) > 2:
+            self.detail.show_nothing("Select one variable in the list, or two (Ctrl+click).")
+        elif len(names) == 1:
+            show_variable(self.detail, table, names[0], plan.codes(names[0]), bool(numeric))
+        elif len(numeric) < 2:
+            self.detail.show_nothing("Two variables are shown when both are numbers.")
+        else:
+            codes = plan.codes(names[0]), plan.codes(names[1])
+            show_pair(self.detail, table, names, codes)

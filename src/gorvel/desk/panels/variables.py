@@ -1,0 +1,106 @@
+"""The variables: the list with roles and levels, and below it what is to be looked at."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
+
+from gorvel.core.plan import Plan
+from gorvel.core.screening import screen
+from gorvel.core.table.summary import ColumnSummary, describe_column
+from gorvel.core.table.table import Table
+from gorvel.desk.actions import Actions
+from gorvel.desk.theme import SPACE
+from gorvel.desk.views.variables_view import VariablesView
+from gorvel.desk.widgets.flags import FlagsPanel
+from gorvel.desk.widgets.texts import button, heading, text
+
+__all__ = ["VariablesPanel"]
+
+_HINT = (
+    "Select rows, then press A active, O out, L label, W weight; 1 interval, 2 ordinal,"
+    " 3 nominal, 4 binary. Ctrl+Z takes it back."
+)
+
+
+def _described(table: Table, plan: Plan) -> list[ColumnSummary]:
+    return [describe_column(table, name, plan.codes(name)) for name in table.names]
+
+
+class VariablesPanel(QFrame):
+    """Describes and screens the columns off the interface thread whenever that is due."""
+
+    def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.acts, self.focus = actions, actions.focus
+        self.setProperty("panel", True)
+        self.view = VariablesView(self.focus)
+        self.flags = FlagsPanel(self.focus)
+        self.flags.shown.connect(self.view.show_variable)
+        self.tally = text(soft=True, wrap=False)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
+        layout.setSpacing(6)
+        layout.addLayout(self._head())
+        layout.addWidget(self.view, 5)
+        layout.addWidget(text(_HINT, 0.86, soft=True))
+        layout.addWidget(self.flags, 2)
+        self._codes_shown: tuple[object, ...] = ()
+        self.focus.study_changed.connect(self._new_study)
+        self.focus.plan_changed.connect(self._plan_changed)
+        self._new_study()
+
+    def _head(self) -> QHBoxLayout:
+        head = QHBoxLayout()
+        head.addWidget(heading("Variables", 1.0))
+        head.addWidget(self.tally)
+        head.addStretch(1)
+        head.addWidget(text("Make the selected", soft=True, wrap=False))
+        for role, tip in (
+            ("active", "Group by the selected variables (A)"),
+            ("out", "Leave the selected variables out (O)"),
+            ("label", "Name the cases by the selected column (L)"),
+            ("weight", "Weight the cases by the selected column (W)"),
+        ):
+            head.addWidget(button(role, partial(self._give_role, role), "link", tip))
+        return head
+
+    def _give_role(self, role: str) -> None:
+        rows = self.view.chosen_rows()
+        if not rows:
+            self.acts.said.emit("Select one or more variables first.", True)
+        self.view.table.set_role(rows, role)
+
+    def _new_study(self) -> None:
+        self.view.table.show([])
+        self._codes_shown = ()
+        self._plan_changed()
+
+    def _plan_changed(self) -> None:
+        study, plan = self.focus.study, self.focus.plan
+        if study is None or plan is None or not isinstance(study.source, Table):
+            return
+        table = study.source
+        self.tally.setText(f"{len(plan.variables.use):,} active")
+        codes = (table, plan.source.missing_codes, plan.variables.missing)
+        if codes != self._codes_shown:
+            self._codes_shown = codes
+            self.acts.jobs.start(
+                "describe", lambda progress: _described(table, plan), self._show, self._complain
+            )
+        self.acts.jobs.start(
+            "screen",
+            lambda progress: screen(table, plan, progress),
+            self.flags.show_flags,
+            self._complain,
+        )
+
+    def _show(self, found: list[ColumnSummary]) -> None:
+        rows = self.view.chosen_rows()
+        self.view.table.show(found)
+        for row in rows:
+            self.view.selectRow(row)
+
+    def _complain(self, why: str) -> None:
+        self.acts.said.emit(why, True)
