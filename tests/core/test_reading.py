@@ -19,7 +19,7 @@ from hypothesis import strategies as st
 from gorvel.core.errors import InputError
 from gorvel.core.matrix import read_matrix
 from gorvel.core.table.levels import binary_codes
-from gorvel.core.table.reading import read_table
+from gorvel.core.table.reading import preview_table, read_table, sheets_of
 
 CELLS = st.text(st.sampled_from('ab1,;"\n\té '), max_size=6)
 
@@ -182,6 +182,18 @@ def test_nested_cells_are_no_table(tmp_path: Path) -> None:
     pl.DataFrame({"a": [1], "b": [[1, 2]]}).write_parquet(tmp_path / "t.parquet")
     with pytest.raises(InputError, match='column "b": cells of type List'):
         read_table(tmp_path / "t.parquet")
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-16", "latin-1"])
+def test_a_preview_is_the_beginning_of_the_table(tmp_path: Path, encoding: str) -> None:
+    lines = ["na\u00efve,b"] + [f'"x, {k}",{k}.5' for k in range(40_000)]
+    path = written(tmp_path, "\n".join(lines).encode(encoding))
+    shown, whole = preview_table(path, rows=9), read_table(path)
+    assert shown.frame.equals(whole.frame.head(9))
+    assert shown.reading == whole.reading
+    pl.DataFrame({"a": range(30)}).write_excel(tmp_path / "t.xlsx", worksheet="one")
+    assert preview_table(tmp_path / "t.xlsx", rows=9).n == 9
+    assert sheets_of(tmp_path / "t.xlsx") == ["one"]
 
 
 @pytest.mark.parametrize("kind", [".xlsx", ".ods", ".parquet", ".csv.gz"])

@@ -20,6 +20,7 @@ from gorvel.desk.settings import Settings, load_settings, save_settings, setting
 from gorvel.desk.state import Mark
 from gorvel.desk.theme import DARK, LIGHT, current
 from gorvel.desk.views.variables_view import VariablesView
+from gorvel.desk.widgets.reading_editor import ReadingEditor
 from gorvel.desk.window import Window
 from gorvel.desk.workers import Jobs
 from gorvel.main import DEMO
@@ -307,6 +308,45 @@ def test_the_selected_variables_are_drawn(opened: Opener, qtbot: QtBot) -> None:
     assert page.answers.detail.title == "stop: how often each answer was given."
     select(page.variables.view, "stop", "loans")
     assert page.answers.detail.title == "Two variables are shown when both are numbers."
+
+
+def test_how_a_file_is_read_is_seen_and_corrected(
+    opened: Opener, qtbot: QtBot, tmp_path: Path
+) -> None:
+    path = tmp_path / "odd.csv"
+    path.write_bytes("who;a;b\nJos\u00e9;1,5;2\nAnn;2,25;x\n".encode("cp1252"))
+    window = opened(path)
+    line = window.cases.source
+    assert line.how.text() == "Semicolon-separated, decimal comma, CP1252"
+    qtbot.mouseClick(line.how, Qt.MouseButton.LeftButton)
+    editor = QApplication.activePopupWidget().findChild(ReadingEditor)
+    assert editor.preview.item(0, 0).text() == "Jos\u00e9"
+    assert not editor.take.isEnabled()
+    choose(editor, "encoding", "mac-roman")
+    assert editor.preview.item(0, 0).text() != "Jos\u00e9"
+    choose(editor, "encoding", "utf-8")
+    assert "bytes that are not utf-8" in editor.said.text()
+    assert not editor.take.isEnabled()
+    choose(editor, "encoding", "latin-1")
+    choose(editor, "delimiter", ",")
+    assert editor.preview.columnCount() == 1 or editor.said.text()
+    choose(editor, "delimiter", ";")
+    choose(editor, "decimal", ".")
+    qtbot.mouseClick(editor.take, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: line.how.text() == "Semicolon-separated, decimal point, LATIN-1")
+    assert window.focus.plan is not None
+    assert window.focus.plan.source.encoding == "latin-1"
+    qtbot.waitUntil(lambda: "nominal" in window.focus.problem)  # 1,5 is no number with a point
+
+    window.acts.read_again(delimiter=",", decimal="auto")  # other columns: another first plan
+    qtbot.waitUntil(lambda: bool(window.alarm.isVisible()) or "Comma" in line.how.text())
+    assert "cells; expected 1" in window.alarm_words.text()
+    assert line.how.text() == "Semicolon-separated, decimal point, LATIN-1"
+
+
+def choose(editor: ReadingEditor, key: str, value: str) -> None:
+    box = editor.fields[key]
+    box.setCurrentIndex(box.findData(value))
 
 
 def test_a_selected_join_is_brought_into_sight(grown: Window, qtbot: QtBot) -> None:

@@ -60,14 +60,23 @@ class Actions(QObject):
         self.jobs.start("open", lambda progress: _read(path), done, self._complain)
 
     def read_again(self, **changes: object) -> None:
-        """Read the data file once more, with other keys of [source]; the study begins afresh."""
+        """Read the data file once more, with other keys of [source]; the study begins afresh.
+
+        Where the plan's columns are no longer there, it makes way for a first plan.
+        """
         study, plan = self.focus.study, self.focus.plan
         if study is None or plan is None:
             return
         changed = plan.with_("source", **changes)
 
         def done(source: Table | ProximityTable) -> None:
-            self.focus.open(Study(study.data_file, source, study.plan_file), changed)
+            fits = isinstance(source, ProximityTable) or (
+                set(changed.variables.use) <= set(source.names)
+            )
+            kept = changed
+            if not fits and isinstance(source, Table):
+                kept = propose_plan(source).model_copy(update={"source": changed.source})
+            self.focus.open(Study(study.data_file, source, study.plan_file), kept)
             self.said.emit(f"{study.data_file.name} was read again.", False)
 
         work = partial(read_source, changed, study.data_file)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import csv
 import gzip
+import io
 import zlib
 from collections import Counter
 from collections.abc import Iterator, Sequence
@@ -12,15 +14,24 @@ import polars as pl
 
 from gorvel.core.errors import InputError
 from gorvel.core.table.detect import find_decimal
-from gorvel.core.table.sheets import parquet_frame, sheet_frame
+from gorvel.core.table.sheets import parquet_frame, sheet_frame, sheet_names
 from gorvel.core.table.table import Reading, Table
 from gorvel.core.table.text import TextFile, open_text, text_frame, text_header, text_rows
 
-__all__ = ["READABLE", "WORKBOOKS", "first_cells", "read_rows", "read_table"]
+__all__ = [
+    "READABLE",
+    "WORKBOOKS",
+    "first_cells",
+    "preview_table",
+    "read_rows",
+    "read_table",
+    "sheets_of",
+]
 
 TEXTS = (".csv", ".tsv", ".txt")
 WORKBOOKS = (".xlsx", ".ods")
 READABLE = (*TEXTS, *WORKBOOKS, ".parquet")
+_PREVIEWED = 1 << 18  # bytes from which a preview is made
 _SAMPLE = 400  # rows from which the decimal mark is found
 _MOST_UNPACKED = 4 << 30  # bytes of a compressed text
 _AUTO = Reading("auto", "auto", "auto")
@@ -51,6 +62,65 @@ def read_table(path: Path, asked: Reading | None = None, sheet: str | None = Non
         cells = (cell for name in frame.columns for cell in sample[name] if cell)
         reading = Reading(reading.delimiter, find_decimal(cells), reading.encoding)
     return Table(path.name, frame, reading)
+
+
+def preview_table(
+    path: Path, asked: Reading | None = None, sheet: str | None = None, rows: int = 10
+) -> Table:
+    """The first rows of a file, read like the whole, to see whether it is read aright.
+
+    Raises
+    ------
+    InputError : as `read_table`, as far as the first rows can tell.
+    """
+    kind = "".join(path.suffixes[-1:]).lower()
+    if kind not in TEXTS:
+        table = read_table(path, asked, sheet)
+        return Table(table.name, table.frame.head(rows), table.reading)
+    try:
+        with path.open("rb") as file:
+            start = file.read(_PREVIEWED)
+        text = open_text(_whole_lines(start), asked or _AUTO, tabs_first=kind == ".tsv")
+        names = _names(text_header(text))
+        lines = [row for row in text_rows(text) if row][: rows + 1]
+        kept = "\n".join(_joined(line, text.delimiter) for line in lines).encode()
+        frame = _stripped(text_frame(TextFile(kept, text.delimiter, text.reading), names))
+    except InputError as error:
+        raise error.in_file(path.name) from None
+    except OSError as error:
+        raise InputError(error.strerror or "unreadable", "a table", file=path.name) from error
+    reading = text.reading
+    if reading.decimal == "auto":
+        cells = (cell for name in frame.columns for cell in frame[name] if cell)
+        reading = Reading(reading.delimiter, find_decimal(cells), reading.encoding)
+    return Table(path.name, frame, reading)
+
+
+def _whole_lines(data: bytes) -> bytes:
+    """Without the line that was cut in the middle, where there are others."""
+    if len(data) < _PREVIEWED or b"\n" not in data:
+        return data
+    end = data.rfind(b"\n")
+    return data[: end - end % 2]  # an even number of bytes, for encodings of two
+
+
+def _joined(cells: Sequence[str], delimiter: str) -> str:
+    out = io.StringIO()
+    csv.writer(out, delimiter=delimiter, lineterminator="").writerow(cells)
+    return out.getvalue()
+
+
+def sheets_of(path: Path) -> list[str]:
+    """The sheets of a workbook, in order.
+
+    Raises
+    ------
+    InputError : not a workbook.
+    """
+    try:
+        return sheet_names(_bytes(path)[0])
+    except InputError as error:
+        raise error.in_file(path.name) from None
 
 
 def read_rows(

@@ -10,7 +10,8 @@ from gorvel.core.table.condition import parse_condition
 from gorvel.core.table.table import Reading, Table
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE, font
-from gorvel.desk.widgets.texts import heading, text
+from gorvel.desk.widgets.reading_editor import open_reading_editor
+from gorvel.desk.widgets.texts import button, heading
 
 __all__ = ["SourceLine"]
 
@@ -40,7 +41,7 @@ class SourceLine(QWidget):
         super().__init__(parent)
         self.acts, self.focus = actions, actions.focus
         self.title = heading("", 1.29)
-        self.how = text(soft=True)
+        self.how = button("", self._edit_reading, "link", "How the file is read: look and correct")
         self.keep, self.keep_label = self._field(
             "Only cases where:", "all, or such as visits > 2", _CONDITION_TIP
         )
@@ -57,7 +58,8 @@ class SourceLine(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.title)
         row.addSpacing(SPACE)
-        row.addWidget(self.how, 1)
+        row.addWidget(self.how)
+        row.addStretch(1)
         row.addWidget(self.keep_label)
         row.addWidget(self.keep, 2)
         row.addSpacing(SPACE)
@@ -95,6 +97,9 @@ class SourceLine(QWidget):
             self.keep.setText(plan.cases.keep or "")
         if not self.codes.hasFocus():
             self.codes.setText(", ".join(plan.source.missing_codes))
+
+    def _edit_reading(self) -> None:
+        open_reading_editor(self.acts, self.how)
 
     def _keep_typed(self) -> None:
         words = self.keep.text().strip() or None
