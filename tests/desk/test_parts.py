@@ -8,7 +8,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QItemSelectionModel, Qt
+from PySide6.QtCore import QItemSelectionModel, QPointF, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QApplication, QComboBox, QPushButton
 from pytestqt.qtbot import QtBot
@@ -347,6 +347,23 @@ def test_how_a_file_is_read_is_seen_and_corrected(
 def choose(editor: ReadingEditor, key: str, value: str) -> None:
     box = editor.fields[key]
     box.setCurrentIndex(box.findData(value))
+
+
+def test_a_cell_of_the_correlation_map_leads_to_its_scatter_plot(
+    opened: Opener, qtbot: QtBot
+) -> None:
+    window = opened(DEMO / "readers.csv")
+    answers = window.cases.answers
+    qtbot.mouseClick(answers.tabs[4], Qt.MouseButton.LeftButton)
+    view = answers.correlations
+    qtbot.waitUntil(lambda: view.map is not None)
+    assert "loans, renewals" in view.title() or "renewals, loans" in view.title()
+    row, column = view.map.names.index("loans"), view.map.names.index("renewals")
+    place = QPointF(view._left() + (column + 0.5) * view.cell(), 44 + (row + 0.5) * view.cell())
+    assert view.pair_at(place) == (row, column)
+    qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=place.toPoint())
+    assert answers.detail.isVisible()
+    assert answers.detail.title.startswith("loans and renewals")
 
 
 def test_a_selected_join_is_brought_into_sight(grown: Window, qtbot: QtBot) -> None:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.scaling import average_ranks
+from gorvel.core.scaling import average_ranks, pearson
 from gorvel.core.table.table import Table
 
 __all__ = ["Bars", "Box", "Histogram", "Scatter", "bars_of", "box_of", "histogram_of", "scatter_of"]
@@ -133,14 +133,6 @@ def scatter_of(
     x, y = x[both], y[both]
     step = max(1, -(-x.size // _MOST_POINTS))
     return Scatter(
-        x[::step], y[::step], int(x.size), _pearson(x, y),
-        _pearson(average_ranks(x), average_ranks(y)),
+        x[::step], y[::step], int(x.size), pearson(x, y),
+        pearson(average_ranks(x), average_ranks(y)),
     )  # fmt: skip
-
-
-def _pearson(x: Floats, y: Floats) -> float | None:
-    if x.size < 3:
-        return None
-    a, b = x - x.mean(), y - y.mean()
-    size = float(np.sqrt((a @ a) * (b @ b)))
-    return float(np.clip(a @ b / size, -1.0, 1.0)) if size > 0 else None

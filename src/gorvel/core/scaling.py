@@ -10,9 +10,11 @@ from numpy.typing import NDArray
 
 from gorvel.core.errors import InputError
 
-__all__ = ["SCALINGS", "Scaling", "average_ranks", "scale_cases", "scale_variables"]
+__all__ = ["SCALINGS", "Scaling", "average_ranks", "pearson", "scale_cases", "scale_variables"]
 
 Vector = NDArray[np.float64]
+
+_FEWEST = 3  # cases a correlation needs
 
 
 @dataclass(frozen=True)
@@ -141,3 +143,15 @@ def average_ranks(x: Vector) -> Vector:
     last = np.cumsum(counts)
     out[known] = (last - (counts - 1) / 2)[inverse]
     return out
+
+
+def pearson(x: Vector, y: Vector) -> float | None:
+    """Product-moment correlation of two complete columns; None for fewer than 3 cases or no spread.
+
+    x, y : (n,).
+    """
+    if x.size < _FEWEST:
+        return None
+    a, b = x - x.mean(), y - y.mean()
+    size = float(np.sqrt((a @ a) * (b @ b)))
+    return float(np.clip(a @ b / size, -1.0, 1.0)) if size > 0 else None

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.plan import Plan
 from gorvel.core.progress import Progress, silent
+from gorvel.core.scaling import pearson
 from gorvel.core.sentences import number
 from gorvel.core.table.table import Table
 
@@ -254,11 +255,7 @@ def _doubled(numeric: dict[str, Floats]) -> list[Flag]:
 def _correlation(x: Floats, y: Floats) -> float:
     """Pearson's r over the cases that have both; 0 where it is not defined."""
     both = ~np.isnan(x) & ~np.isnan(y)
-    if both.sum() < 3:
-        return 0.0
-    a, b = x[both] - x[both].mean(), y[both] - y[both].mean()
-    size = np.sqrt((a @ a) * (b @ b))
-    return float(a @ b / size) if size > 0 else 0.0
+    return pearson(x[both], y[both]) or 0.0
 
 
 def _scale_flags(numeric: dict[str, Floats]) -> list[Flag]:

@@ -1,4 +1,4 @@
-"""The cases from four sides: their answers, the gaps, the outliers, the selected variables."""
+"""The cases from all sides: answers, gaps, outliers, the selected variables, correlations."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
+from gorvel.core.correlations import correlation_map
 from gorvel.core.gaps import Gaps, find_gaps
 from gorvel.core.outliers import find_outliers
 from gorvel.core.prepare import Prepared
@@ -13,6 +14,7 @@ from gorvel.core.table.table import Table
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE
 from gorvel.desk.views.cells_view import CellsView
+from gorvel.desk.views.correlation_view import CorrelationView
 from gorvel.desk.views.detail_view import DetailView, show_pair, show_variable
 from gorvel.desk.views.gaps_view import GapsView
 from gorvel.desk.views.outliers_view import OutliersView
@@ -22,12 +24,13 @@ from gorvel.desk.widgets.texts import button, text
 
 __all__ = ["AnswersPanel"]
 
-_CELLS, _GAPS, _OUTLIERS, _DETAIL = range(4)
+_CELLS, _GAPS, _OUTLIERS, _DETAIL, _MAP = range(5)
 _TABS = (
     ("Answers", "The cells as they were read"),
     ("Gaps", "Which answers go missing together"),
     ("Outliers", "Cases that stand apart"),
     ("Variable", "The selected variable, or two"),
+    ("Correlations", "Which active variables say the same"),
 )
 
 
@@ -48,9 +51,11 @@ class AnswersPanel(QFrame):
         self.gaps = GapsPanel(self.focus, self.gap_map)
         self.outliers = OutliersView(self._set_aside)
         self.detail = DetailView()
+        self.correlations = CorrelationView()
+        self.correlations.pair_chosen.connect(self._show_pair)
         self._looked_at: Prepared | None = None
         self.stack = QStackedWidget()
-        for view in (self.cells, self.gaps, self.outliers, self.detail):
+        for view in (self.cells, self.gaps, self.outliers, self.detail, self.correlations):
             self.stack.addWidget(view)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
@@ -75,7 +80,9 @@ class AnswersPanel(QFrame):
             head.addWidget(tab)
         self.note = text(soft=True, wrap=False)
         head.addSpacing(SPACE)
+        self.note.setMinimumWidth(1)  # gives way where there is no room
         head.addWidget(self.note, 1)
+        head.addStretch(0)
         self.aside = (
             button("set aside", self._set_aside, "link", "Leave the selected cases out (S)"),
             button("bring back", self._bring_back, "link", "Use them again (B)"),
@@ -96,10 +103,12 @@ class AnswersPanel(QFrame):
         for k, tab in enumerate(self.tabs):
             tab.setChecked(k == number)
         self.copy.setVisible(number == _CELLS)
+        self.note.setVisible(number == _CELLS)
         for link in self.aside:
             link.setVisible(number in (_CELLS, _OUTLIERS) and self._table is not None)
         self._find_outliers()
         self._show_detail()
+        self._correlate()
 
     def _new_study(self) -> None:
         study, table = self.focus.study, self._table
@@ -118,6 +127,7 @@ class AnswersPanel(QFrame):
     def _plan_changed(self) -> None:
         table, plan = self._table, self.focus.plan
         self._show_detail()
+        self._correlate()
         if table is None or plan is None or not plan.variables.use:
             self._show_gaps(None)
             return
@@ -160,6 +170,20 @@ class AnswersPanel(QFrame):
             self.outliers.table.show,
             lambda why: self.acts.said.emit(why, True),
         )
+
+    def _correlate(self) -> None:
+        table, plan = self._table, self.focus.plan
+        if self.stack.currentIndex() == _MAP and table is not None and plan is not None:
+            self.acts.jobs.start(
+                "correlations",
+                lambda progress: correlation_map(table, plan),
+                self.correlations.show_map,
+                lambda why: self.correlations.show_map(None),
+            )
+
+    def _show_pair(self, first: str, second: str) -> None:
+        self.variables.show_variables({first, second})
+        self.show_tab(_DETAIL)
 
     def _show_detail(self) -> None:
         """The chart of the variables selected in the list."""

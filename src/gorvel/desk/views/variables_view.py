@@ -8,6 +8,7 @@ from typing import Any
 from PySide6.QtCore import (
     QAbstractItemModel,
     QAbstractTableModel,
+    QItemSelectionModel,
     QModelIndex,
     QPersistentModelIndex,
     QRectF,
@@ -288,9 +289,18 @@ class VariablesView(QTableView):
 
     def show_variable(self, name: str) -> None:
         """Select the row of a variable and bring it into sight."""
+        self.show_variables({name})
+
+    def show_variables(self, names: set[str]) -> None:
+        """Select the rows of some variables and bring them into sight."""
+        rows = QItemSelectionModel.SelectionFlag.Rows
+        self.clearSelection()
         for row, summary in enumerate(self.table.summaries):
-            if summary.name == name:
-                self.selectRow(row)
+            if summary.name in names:
+                index = self.table.index(row, 0)
+                chosen = QItemSelectionModel.SelectionFlag.Select | rows
+                self.selectionModel().select(index, chosen)
+                self.scrollTo(index)
 
     def chosen_rows(self) -> list[int]:
         """The selected rows, from the top."""
