@@ -218,6 +218,8 @@ BAD_PLANS = {
     PLAN + 'nominal = ["a"]\nbinary = ["a"]\n': ["[variables]", '"a"', "one level"],
     PLAN.replace('label = "id"', 'keep = "a >"'): ["[cases] keep", "the end", "a number"],
     PLAN.replace('label = "id"', "set_aside = [0]"): ["[cases] set_aside", "0"],
+    PLAN + "cap = { a = [90, 10] }\n": ["[variables] cap.a", "90 to 10", "lower"],
+    PLAN + "cap = { w = [1, 99] }\n": ["[variables] cap", '"w"', "not in use"],
     PLAN + 'missing = { z = ["9"] }\n': ["[variables] missing", '"z"', "nearest"],
     PLAN + 'binary = ["a"]\n': ["row 4", 'column "a"', "third value"],
     PLAN.replace('file = "t.csv"', 'file = "t.csv"\nkind = "proximities"'): [

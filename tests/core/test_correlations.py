@@ -11,7 +11,8 @@ import pytest
 
 from gorvel.core.analysis import read_source
 from gorvel.core.correlations import correlation_map
-from gorvel.core.plan import Plan, load_plan
+from gorvel.core.plan import Plan
+from gorvel.core.planfile import load_plan
 from gorvel.core.table.table import Table
 from gorvel.main import DEMO
 from reference import proximities as slow

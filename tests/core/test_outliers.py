@@ -18,7 +18,8 @@ from gorvel.core.outliers import (
     robust_distances,
     robust_z,
 )
-from gorvel.core.plan import Plan, load_plan
+from gorvel.core.plan import Plan
+from gorvel.core.planfile import load_plan
 from gorvel.core.prepare import prepare
 from gorvel.core.table.table import Table
 from gorvel.main import DEMO

@@ -153,6 +153,30 @@ def test_codes_of_one_column_are_answers_in_another() -> None:
     assert told.raw.tolist() == [[1, 98], [98, 2]]
 
 
+@given(
+    x=st.lists(st.floats(-1e3, 1e3), min_size=3, max_size=12, unique=True),
+    ends=st.sampled_from([(0, 100), (10, 90), (25.5, 60)]),
+)
+def test_answers_are_capped_at_percentiles_of_the_cases_kept(
+    x: list[float], ends: tuple[float, float]
+) -> None:
+    source = table({"a": [repr(v) for v in x] + ["98", ""], "b": ["1"] * len(x) + ["2", "3"]})
+    told = prepare(source, plan("ab", variables={"cap": {"a": ends}}))
+
+    def percentile(share: float) -> float:
+        place = (len(x) - 1) * share / 100
+        low = min(int(place), len(x) - 2)
+        ordered = sorted(x)
+        return ordered[low] + (place - low) * (ordered[low + 1] - ordered[low])
+
+    low, high = percentile(ends[0]), percentile(ends[1])
+    assert told.answers is not None
+    expected = [min(max(v, low), high) for v in x]
+    np.testing.assert_allclose(told.answers.values[:, 0], expected, rtol=1e-9, atol=1e-9)
+    assert told.raw is not None
+    assert told.raw[:, 0].tolist() == x  # profiles will speak of the answers as given
+
+
 def test_variables_stand_where_cases_stood() -> None:
     rng = np.random.default_rng(3)
     x = rng.normal(size=(7, 3))

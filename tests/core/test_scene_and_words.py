@@ -14,7 +14,7 @@ from gorvel.core.analysis import Grown, analyse, read_source
 from gorvel.core.cuts import cut_at_count, cut_at_height, letters
 from gorvel.core.linkage.agglomerate import grow
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.plan import load_plan
+from gorvel.core.planfile import load_plan
 from gorvel.core.scene.axis import HeightAxis, HeightScale, ticks
 from gorvel.core.scene.dendrogram import cut_share, hit, join_owners, lay_out
 from gorvel.core.scene.heights import count_spans, largest_jumps

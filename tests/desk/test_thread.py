@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.cuts import cut_at_count
-from gorvel.core.plan import load_plan
+from gorvel.core.planfile import load_plan
 from gorvel.desk.state import Mark
 from gorvel.desk.theme import DARK, current
 from gorvel.desk.widgets.choices import Choices

@@ -295,6 +295,23 @@ class _Preparation:
             raw[gap, j] = _centre(known, handling, None if weights is None else weights[~gap])
         return raw
 
+    def _capped(self, raw: Floats, variables: tuple[Variable, ...]) -> Floats:
+        """A copy in which answers beyond a variable's percentiles are moved to them."""
+        values = raw.copy()
+        for j, variable in enumerate(variables):
+            if variable.name not in self.plan.variables.cap:
+                continue
+            if variable.level not in ("interval", "ordinal"):
+                raise InputError(
+                    f"a {variable.level} variable",
+                    "numbers to cap",
+                    place=f"[variables] cap.{variable.name}",
+                    file=self.table.name,
+                )
+            ends = np.nanpercentile(values[:, j], self.plan.variables.cap[variable.name])
+            values[:, j] = np.clip(values[:, j], *ends)
+        return values
+
     def _scaled(
         self,
         raw: Floats,
@@ -302,7 +319,7 @@ class _Preparation:
         names: list[str],
         weights: Floats | None,
     ) -> Floats:
-        values = raw.copy()
+        values = self._capped(raw, variables)
         if MEASURES[self.plan.proximity.measure].mixed:
             for j, variable in enumerate(variables):
                 if variable.level == "ordinal":

@@ -12,7 +12,8 @@ from gorvel.core.errors import InputError
 from gorvel.core.export.files import results_directory
 from gorvel.core.export.results import safe_name, write_results
 from gorvel.core.matrix import ProximityTable
-from gorvel.core.plan import Plan, load_plan
+from gorvel.core.plan import Plan
+from gorvel.core.planfile import load_plan
 from gorvel.core.prepare import case_labels, split_rows
 from gorvel.core.progress import Progress, silent
 from gorvel.core.table.table import Table

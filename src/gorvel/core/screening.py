@@ -38,7 +38,7 @@ class Remedy:
     """
 
     words: str
-    change: Literal["leave out", "read as missing", "confine codes", "scale", "name cases"]
+    change: Literal["leave out", "read as missing", "confine codes", "scale", "cap", "name cases"]
     columns: tuple[str, ...] = ()
     values: tuple[str, ...] = ()
 
@@ -70,9 +70,14 @@ def apply_remedy(plan: Plan, remedy: Remedy) -> Plan:
         return plan.with_("variables", missing=missing)
     if remedy.change == "scale":
         return plan.with_("scale", method=remedy.values[0])
+    if remedy.change == "cap":
+        ends = [float(value) for value in remedy.values]
+        caps = {name: list(kept) for name, kept in part.cap.items()}
+        return plan.with_("variables", cap=caps | dict.fromkeys(remedy.columns, ends))
     use = [name for name in part.use if name not in remedy.columns]
     importance = {name: v for name, v in part.importance.items() if name in use}
-    changed = plan.with_("variables", use=use, importance=importance)
+    cap = {name: list(ends) for name, ends in part.cap.items() if name in use}
+    changed = plan.with_("variables", use=use, importance=importance, cap=cap)
     if remedy.change == "name cases":
         return changed.with_("cases", label=remedy.columns[0])
     return changed
@@ -100,7 +105,8 @@ def screen(table: Table, plan: Plan, progress: Progress = silent) -> list[Flag]:
             flags += _bad_cells(name, numbers.bad_row, numbers.bad_cell)
             coded[name] = _codes_in(numbers.values)
             plain = numbers.values[~np.isin(numbers.values, coded[name])]
-            flags += _tail_flag(name, plain)
+            if name not in plan.variables.cap:
+                flags += _tail_flag(name, plain)
     flags += _code_flags(numeric, coded) + _lost_flags(table, plan, numeric)
     flags += _doubled(numeric)
     if plan.scale.method == "none" and plan.proximity.measure != "gower":
@@ -233,7 +239,8 @@ def _tail_flag(name: str, values: Floats) -> list[Flag]:
         return []
     worst = float(max((known.max() - high) / box, (low - known.min()) / box))
     said = f"{int(far.sum())} far out, up to {worst:.0f} box lengths beyond the box"
-    return [Flag("heavy-tail", name, said, 3)]
+    remedy = Remedy("cap at 1 % and 99 %", "cap", (name,), ("1", "99"))
+    return [Flag("heavy-tail", name, said, 3, remedy)]
 
 
 def _doubled(numeric: dict[str, Floats]) -> list[Flag]:

@@ -70,6 +70,8 @@ def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
             Phrase(plan.source.file, "cases"), Phrase(", joined by "), linkage, Phrase("."),
         ]  # fmt: skip
     answers = _count(len(plan.variables.use), "answer", "answers")
+    capped = [name for name in plan.variables.use if name in plan.variables.cap]
+    caps = [Phrase(" ("), Phrase(f"{', '.join(capped[:3])} capped", "variables"), Phrase(")")]
     scale = SCALINGS[plan.scale.method].name
     if plan.scale.by == "cases" and plan.scale.method != "none":
         scale += " within each case"
@@ -79,7 +81,7 @@ def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
         chosen += [Phrase(", "), Phrase(f"{len(plan.cases.set_aside):,} set aside", "cases")]
     return [
         Phrase("Group "), Phrase(noun, "cases"), *chosen,
-        Phrase(" by "), Phrase(answers, "variables"),
+        Phrase(" by "), Phrase(answers, "variables"), *(caps if capped else []),
         Phrase(" on "), Phrase(scale, "scale"),
         Phrase(", measured by "), Phrase(MEASURES[plan.proximity.measure].name, "measure"),
         Phrase(", joined by "), linkage,

@@ -11,7 +11,8 @@ from gorvel.core.analysis import Grown, grow_prepared, read_source
 from gorvel.core.errors import GorvelError, InputError
 from gorvel.core.export.membership import save_membership
 from gorvel.core.matrix import ProximityTable
-from gorvel.core.plan import Plan, load_plan, save_plan
+from gorvel.core.plan import Plan
+from gorvel.core.planfile import load_plan, save_plan
 from gorvel.core.prepare import Prepared, prepare
 from gorvel.core.progress import Progress
 from gorvel.core.propose import looks_like_matrix, propose_matrix_plan, propose_plan

@@ -165,7 +165,8 @@ class VariablesModel(QAbstractTableModel):
         if role in cases:
             cases[role] = names[0]
         importance = {k: v for k, v in plan.variables.importance.items() if k in use}
-        changed = plan.with_("variables", use=use, importance=importance)
+        cap = {k: list(v) for k, v in plan.variables.cap.items() if k in use}
+        changed = plan.with_("variables", use=use, importance=importance, cap=cap)
         self.focus.replace_plan(changed.with_("cases", **cases))
 
     def set_level(self, rows: Sequence[int], level: str) -> None:
