@@ -156,6 +156,11 @@ class CutPlan(_Part):
     heights: Annotated[tuple[Finite, ...], BeforeValidator(_tuple)] = ()
 
 
+def _version(value: Any) -> Any:
+    """true equals 1, but is no version."""
+    return str(value).lower() if isinstance(value, bool) else value
+
+
 def _rules(value: Any) -> Any:
     return RULES if value == "all" else _tuple(value)
 
@@ -174,7 +179,7 @@ class Plan(_Part):
     Only the source is required, and for a table `variables.use`.
     """
 
-    gorvel: Literal[1] = 1
+    gorvel: Annotated[Literal[1], BeforeValidator(_version)] = 1
     title: str = ""
     source: SourcePlan
     cases: CasesPlan = CasesPlan()
@@ -263,11 +268,27 @@ def _in_words(problem: Any, file: str) -> InputError:
         kind = "table" if isinstance(value, Mapping) and len(loc) == 1 else "key"
         hint = f'nearest valid: "{nearest(str(loc[-1]), valid)}"' if valid else "no such key"
         return InputError(f'unknown {kind} "{loc[-1]}"', hint, place=place, file=file)
+    if problem["type"] == "missing" and isinstance(loc[-1], int):
+        return InputError("too few entries", _EXPECTED["too_short"], place=place, file=file)
     if problem["type"] == "missing":
         return InputError("nothing", "a value: this key is required", place=place, file=file)
     found = f'"{value}"' if isinstance(value, str) else _short(value)
-    expected = problem["msg"].removeprefix("Value error, ").removeprefix("Input should be ")
+    expected = _EXPECTED.get(problem["type"]) or problem["msg"].removeprefix("Value error, ")
+    expected = expected.removeprefix("Input should be ").replace("a valid ", "a ").replace("'", '"')
     return InputError(found, expected, place=place, file=file)
+
+
+_EXPECTED = {
+    "tuple_type": "a list",
+    "dict_type": "a table",
+    "model_type": "a table",
+    "string_type": "a text",
+    "bool_type": "true or false",
+    "int_type": "a whole number",
+    "float_type": "a number",
+    "too_short": "two percentiles, such as [1, 99]",
+    "too_long": "two percentiles, such as [1, 99]",
+}
 
 
 def _short(value: Any) -> str:

@@ -47,7 +47,7 @@ def load_plan(path: Path) -> Plan:
     except UnicodeDecodeError as error:
         raise InputError("not UTF-8 text", "a plan in TOML", file=path.name) from error
     except OSError as error:
-        raise InputError(error.strerror or "unreadable", "a plan file", file=path.name) from error
+        raise InputError(error.strerror or "unreadable", "a plan file", file=str(path)) from error
     return parse_plan(text, path.name)
 
 
