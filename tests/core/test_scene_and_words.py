@@ -22,6 +22,7 @@ from gorvel.core.sentences import (
     describe_case,
     describe_cluster,
     describe_join,
+    describe_pair,
     describe_tree,
     number,
     plan_phrases,
@@ -140,6 +141,18 @@ def test_what_is_said_of_cases_clusters_and_the_tree_is_true(grown: Grown) -> No
     whole = describe_tree(grown, cut)
     assert "207 joins bring 208 cases together. The cut leaves 5 clusters" in whole
     assert f"{grown.cophenetic:.2f}" in whole
+
+
+def test_what_is_said_of_two_cases_is_true(grown: Grown) -> None:
+    tree, d = grown.tree, grown.proximities
+    above = np.triu_indices(tree.n, 1)
+    for a, b in ((0, 1), (5, 150), (200, 3)):
+        said = describe_pair(grown, a, b)
+        assert f"are {number(float(d[a, b]))} apart" in said
+        assert f" {np.count_nonzero(d[above] < d[a, b]):,} of the 21,528 pairs are nearer" in said
+        met = next(k for k in range(tree.joins) if {a, b} <= set(tree.members(tree.n + k).tolist()))
+        assert f"in join {met + 1}, at height {number(float(tree.heights[met]))}," in said
+        assert f"when {tree.n - met - 1:,} cluster" in said
 
 
 def test_the_plan_reads_as_a_sentence() -> None:

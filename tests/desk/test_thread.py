@@ -260,6 +260,11 @@ def test_hover_and_selection_are_marked_in_tree_schedule_and_reading(
     assert focus.selected == Mark("case", case)
     assert grown.focus.grown is not None
     assert grown.focus.grown.prepared.labels[case] in page.reading.words.text()
+    other = int(tree.order[position + 40])
+    spot = frame.y(position + 40.5)
+    view.mouseMoveEvent(moved(view.viewport(), frame.right + 60, spot, Qt.MouseButton.NoButton))
+    assert focus.pair == (case, other)
+    assert " of the 21,528 pairs are nearer" in page.reading.words.text()
     click(qtbot, view.viewport(), frame.right + 14, frame.y(position + 0.5))
     assert page.reading.words.text().startswith("Cluster A holds")
     qtbot.keyClick(view, Qt.Key.Key_Escape)

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from gorvel.core.analysis import Grown
 from gorvel.core.cuts import Cut, letters
 from gorvel.core.linkage.rules import LINKAGES
@@ -18,6 +20,7 @@ __all__ = [
     "describe_case",
     "describe_cluster",
     "describe_join",
+    "describe_pair",
     "describe_tree",
     "join_names",
     "number",
@@ -167,6 +170,22 @@ def describe_case(grown: Grown, case: int, cut: Cut | None = None) -> str:
     height = number(float(tree.heights[join]))
     text += f". It first joins {_part(grown, other, None)}"
     return f"{text}, in join {join + 1} at height {height}."
+
+
+def describe_pair(grown: Grown, a: int, b: int) -> str:
+    """How alike two cases (from 0) are: near on the page is not near in the data."""
+    tree, labels = grown.tree, grown.prepared.labels
+    d = grown.proximities
+    own = float(d[a, b])
+    nearer = int((np.count_nonzero(d < own) - tree.n * (own > 0)) // 2)
+    pairs = tree.n * (tree.n - 1) // 2
+    join = tree.meeting(a, b)
+    return (
+        f"{labels[a]} and {labels[b]} are {number(own)} apart; smaller is more alike:"
+        f" {nearer:,} of the {pairs:,} pairs are nearer. They first share a cluster in join"
+        f" {join + 1}, at height {number(float(tree.heights[join]))}, when"
+        f" {_count(tree.n - join - 1, 'cluster is', 'clusters are')} left."
+    )
 
 
 def describe_cluster(grown: Grown, cut: Cut, cluster: int) -> str:

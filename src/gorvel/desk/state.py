@@ -239,6 +239,15 @@ class Focus(QObject):
         """What is under the pointer, or else selected."""
         return self.hovered or self.selected
 
+    @property
+    def pair(self) -> tuple[int, int] | None:
+        """Two cases: the one selected and the one pointed at."""
+        one, other = self.selected, self.hovered
+        if one is None or other is None or one == other:
+            return None
+        both_cases = one.kind == "case" and other.kind == "case"
+        return (one.number, other.number) if both_cases else None
+
     def hover(self, mark: Mark | None) -> None:
         """The pointer is over something, or over nothing."""
         if mark != self.hovered:

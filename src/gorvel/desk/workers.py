@@ -39,7 +39,6 @@ class Job(QObject):
         super().__init__()
         self._work = work
         self._stop = threading.Event()
-        self._begin = time.monotonic()
         self._phase = ""
         self._phase_began = self._told = 0.0
 

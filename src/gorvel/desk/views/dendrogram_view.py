@@ -208,6 +208,10 @@ class DendrogramView(QAbstractScrollArea):
         painter.setClipRect(QRectF(0, frame.top - 1, wide, frame.bottom - frame.top + 3))
         if mark is not None:
             self._paint_mark(painter, frame, tree_painter, mark)
+        pair = self.focus.pair
+        if pair is not None and self.scene is not None:
+            self._paint_mark(painter, frame, tree_painter, Mark("case", pair[0]))
+            self._dot(painter, frame, self.scene.tree.n + self.scene.tree.meeting(*pair))
         painter.restore()
         x = self.cut_x()
         if x is not None and self.focus.cut is not None:
@@ -239,12 +243,17 @@ class DendrogramView(QAbstractScrollArea):
         node = self._node(mark)
         if node >= tree.n:
             tree_painter.paint_subtree(painter, frame, node - tree.n)
-            x, y = frame.x(float(self.scene.share[node])), frame.y(float(self.scene.place[node]))
-            painter.setPen(QColor(theme.panel))
-            painter.setBrush(QColor(theme.focus))
-            painter.drawEllipse(QPointF(x, y), 4.5, 4.5)
+            self._dot(painter, frame, node)
         if mark.kind == "case" and frame.row < 10 and self.focus.grown is not None:
             self._paint_label(painter, frame, start, self.focus.grown.prepared.labels[mark.number])
+
+    def _dot(self, painter: QPainter, frame: Frame, node: int) -> None:
+        """Where a join is."""
+        assert self.scene is not None
+        x, y = frame.x(float(self.scene.share[node])), frame.y(float(self.scene.place[node]))
+        painter.setPen(QColor(current().panel))
+        painter.setBrush(QColor(current().focus))
+        painter.drawEllipse(QPointF(x, y), 4.5, 4.5)
 
     def _paint_label(self, painter: QPainter, frame: Frame, position: int, label: str) -> None:
         """The label of one case, where rows are too low for labels."""

@@ -117,7 +117,7 @@ class OutliersView(QTableView):
         head = self.horizontalHeader()
         head.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         head.setStretchLastSection(True)
-        for column, wide in enumerate((76, 108, 104)):
+        for column, wide in enumerate((76, 128, 104)):
             self.setColumnWidth(column, wide)
 
     def chosen_cases(self) -> set[int]:

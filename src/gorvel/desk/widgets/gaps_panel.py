@@ -36,7 +36,8 @@ class GapsPanel(QWidget):
         layout.setSpacing(SPACE // 2)
         layout.addWidget(self.summary)
         layout.addWidget(area, 1)
-        layout.addWidget(heading("What becomes of missing answers", 1.0))
+        self._question = heading("What becomes of missing answers", 1.0)
+        layout.addWidget(self._question)
         layout.addLayout(self._grid)
 
     def show_gaps(self, gaps: Gaps | None) -> None:
@@ -44,6 +45,7 @@ class GapsPanel(QWidget):
         self.gaps = gaps
         clear(self._grid)
         plan = self.focus.plan
+        self._question.setVisible(gaps is not None)
         if gaps is None or plan is None:
             self.summary.setText("Choose active variables first.")
             return

@@ -5,7 +5,13 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from gorvel.core.sentences import describe_case, describe_cluster, describe_join, describe_tree
+from gorvel.core.sentences import (
+    describe_case,
+    describe_cluster,
+    describe_join,
+    describe_pair,
+    describe_tree,
+)
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import SPACE
 from gorvel.desk.widgets.texts import button, heading, text
@@ -53,10 +59,13 @@ class ReadingPanel(QFrame):
         if mark is None:
             cautions = [caution.text for caution in grown.cautions]
             words = "\n".join([describe_tree(grown, cut), *cautions[:2]])
+        elif self.focus.pair is not None:
+            words = describe_pair(grown, *self.focus.pair)
         elif mark.kind == "join":
             words = describe_join(grown, mark.number, cut)
         elif mark.kind == "case":
             words = describe_case(grown, mark.number, cut)
+            words += " Point at another label to compare the two."
         else:
             words = describe_cluster(grown, cut, mark.number)
         self.words.setText(words)
