@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 from PySide6.QtCore import QItemSelectionModel, QPointF, Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QApplication, QComboBox, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.errors import InputError
@@ -368,6 +368,43 @@ def test_a_cell_of_the_correlation_map_leads_to_its_scatter_plot(
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=place.toPoint())
     assert answers.detail.isVisible()
     assert answers.detail.title.startswith("loans and renewals")
+
+
+def test_a_code_book_names_questions_and_answers(
+    opened: Opener, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    book = tmp_path / "book.json"
+    book.write_text(
+        '{"fields": [{"name": "stop", "title": "Where do you board?", "categories":'
+        ' [{"value": "Elm Mill", "label": "the mill"}]}, {"name": "visits", "type": "integer",'
+        ' "categoriesOrdered": true}]}'
+    )
+    window = opened(DEMO / "readers.toml")
+    before = window.focus.plan
+    answer = lambda *_: (str(book), "")  # noqa: E731
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", answer)
+    menu = {a.text(): a for a in window.build_menu().actions()}
+    menu["Read a code book …"].trigger()
+    assert window.focus.plan is not None
+    assert "visits" in window.focus.plan.variables.ordinal
+    view = window.cases.variables.view
+    window.cases.answers.show_tab(3)
+    select(view, "stop")
+    assert window.cases.answers.detail.title.startswith("Where do you board?")
+    assert "the mill" in window.cases.answers.detail.chart.names
+    row = view.chosen_rows()[0]
+    tip = view.table.index(row, 0).data(Qt.ItemDataRole.ToolTipRole)
+    assert tip == "Where do you board?"
+
+    saved = tmp_path / "out.json"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(saved), ""))
+    menu["Save the code book …"].trigger()
+    assert "the mill" in saved.read_text(encoding="utf-8")
+    window.focus.undo()
+    assert window.focus.plan == before
+    book.write_text("{}")
+    menu["Read a code book …"].trigger()
+    assert "book.json: no list of fields" in window.alarm_words.text()
 
 
 def test_a_selected_join_is_brought_into_sight(grown: Window, qtbot: QtBot) -> None:

@@ -111,6 +111,9 @@ class VariablesPlan(_Part):
     binary: Names = ()
     asymmetric: Names = ()
     importance: dict[str, Positive] = Field(default_factory=dict)
+    # of a code book: the question behind a column, and the words behind its codes
+    labels: dict[str, str] = Field(default_factory=dict)
+    values: dict[str, dict[str, str]] = Field(default_factory=dict)
     # percentiles, such as [1, 99], at which a variable's answers are capped
     cap: dict[str, Annotated[tuple[Percent, Percent], BeforeValidator(_tuple)]] = Field(
         default_factory=dict

@@ -65,6 +65,9 @@ def plan_text(plan: Plan) -> str:
             table = tomlkit.table()
             for name, entry in value.items():
                 inline = tomlkit.inline_table()
+                if any(isinstance(inner, Mapping) for inner in _inner(entry)):
+                    table.add(name, tomlkit.item(entry))  # a table of tables gets its own headings
+                    continue
                 if isinstance(entry, Mapping):
                     inline.update(entry)
                     entry = inline
@@ -74,6 +77,10 @@ def plan_text(plan: Plan) -> str:
         elif key != "gorvel":
             document.add(key, value)
     return tomlkit.dumps(document)
+
+
+def _inner(entry: Any) -> list[Any]:
+    return list(entry.values()) if isinstance(entry, Mapping) else []
 
 
 def save_plan(plan: Plan, path: Path) -> None:

@@ -8,6 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from gorvel.core.analysis import Grown, grow_prepared, read_source
+from gorvel.core.codebook import apply_codebook, codebook_of, read_codebook, save_codebook
 from gorvel.core.errors import GorvelError, InputError
 from gorvel.core.export.membership import save_membership
 from gorvel.core.matrix import ProximityTable
@@ -172,6 +173,36 @@ class Actions(QObject):
             return False
         focus.memberships_saved(path)
         self.said.emit(f"{focus.cut.clusters} clusters are saved in {path.name}.", False)
+        return True
+
+    # code books
+
+    def read_codebook(self, path: Path) -> bool:
+        """Take levels, labels and missing codes from a code book; one step that can be undone."""
+        study, plan = self.focus.study, self.focus.plan
+        if study is None or plan is None or not isinstance(study.source, Table):
+            self._complain("A code book goes with a table: open one first (Ctrl+O).")
+            return False
+        try:
+            changed = apply_codebook(plan, study.source, read_codebook(path))
+        except GorvelError as error:
+            self._complain(f"{error}; nothing was changed")
+            return False
+        self.focus.replace_plan(changed)
+        self.said.emit(f"Read from {path.name}.", False)
+        return True
+
+    def save_codebook(self, path: Path) -> bool:
+        """Write levels, labels and missing codes to a code book."""
+        study, plan = self.focus.study, self.focus.plan
+        if study is None or plan is None or not isinstance(study.source, Table):
+            return False
+        try:
+            save_codebook(codebook_of(plan, study.source), path)
+        except GorvelError as error:
+            self._complain(f"{error}; the code book was not saved")
+            return False
+        self.said.emit(f"The code book is saved in {path.name}.", False)
         return True
 
     def finish(self) -> None:

@@ -47,6 +47,7 @@ __all__ = ["Window"]
 _PAGES = ("Cases", "Plan", "Tree")
 _SAVE_STOP = len(_PAGES)
 _OPENABLE = "Tables and plans (*.csv *.tsv *.txt *.gz *.xlsx *.ods *.parquet *.toml);;All files (*)"
+_CODEBOOKS = "Table Schema (*.json)"
 _SAVABLE = "CSV table (*.csv);;Excel workbook (*.xlsx)"
 
 
@@ -274,6 +275,23 @@ class Window(QMainWindow):
         name, _ = QFileDialog.getSaveFileName(self, "Save the plan", start, "Plan (*.toml)")
         return bool(name) and self.acts.save_plan(Path(name).with_suffix(".toml"))
 
+    def ask_read_codebook(self) -> None:
+        """Ask for a code book and take what it tells of the columns."""
+        start = str(self.focus.study.data_file.parent) if self.focus.study else ""
+        name, _ = QFileDialog.getOpenFileName(self, "Read a code book", start, _CODEBOOKS)
+        if name:
+            self.acts.read_codebook(Path(name))
+
+    def ask_save_codebook(self) -> None:
+        """Ask where the code book goes and save it."""
+        if self.focus.study is None:
+            return
+        start = str(self.focus.study.data_file.with_suffix(".schema.json"))
+        name, _ = QFileDialog.getSaveFileName(self, "Save the code book", start, _CODEBOOKS)
+        if name:
+            path = Path(name)
+            self.acts.save_codebook(path if path.suffix else path.with_suffix(".json"))
+
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
             event.acceptProposedAction()
@@ -298,10 +316,13 @@ class Window(QMainWindow):
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         other = "Light looks" if current() is DARK else "Dark looks"
         ready, cut = focus.study is not None, focus.cut is not None
+        table = focus.plan is not None and focus.plan.source.kind == "table"
         for words, keys, act, enabled in (
             ("Open a table or a plan …", "Ctrl+O", self.ask_open, True),
             ("Save memberships …", "Ctrl+S", self.ask_save_memberships, cut),
             ("Save the plan …", "Ctrl+Shift+S", self.ask_save_plan, ready),
+            ("Read a code book …", "", self.ask_read_codebook, table),
+            ("Save the code book …", "", self.ask_save_codebook, table),
             ("", "", None, False),
             ("Grow the tree", "Ctrl+G", self._grow, ready),
             ("Take back", "Ctrl+Z", focus.undo, focus.can_undo),

@@ -196,7 +196,7 @@ class AnswersPanel(QFrame):
         if not names or len(names) > 2:
             self.detail.show_nothing("Select one variable in the list, or two (Ctrl+click).")
         elif len(names) == 1:
-            show_variable(self.detail, table, names[0], plan.codes(names[0]), bool(numeric))
+            show_variable(self.detail, table, names[0], plan, bool(numeric))
         elif len(numeric) < 2:
             self.detail.show_nothing("Two variables are shown when both are numbers.")
         else:

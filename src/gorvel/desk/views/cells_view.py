@@ -110,6 +110,8 @@ class CellsModel(QAbstractTableModel):
                 return "missing" if cell is None else f"{cell} is read as missing"
             if row in self._dropped:
                 return f"Left out: {self._dropped[row]}"
+            if plan is not None and cell in plan.variables.values.get(name, {}):
+                return f"{cell}: {plan.variables.values[name][cell]}"
         return None
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
+from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -19,6 +20,7 @@ from gorvel.core.detail import (
     histogram_of,
     scatter_of,
 )
+from gorvel.core.plan import Plan
 from gorvel.core.scene.axis import HeightAxis, ticks
 from gorvel.core.sentences import number
 from gorvel.core.table.table import Table
@@ -182,19 +184,24 @@ class DetailView(QWidget):
             painter.drawEllipse(QPointF(x, y), 3.0, 3.0)
 
 
-def show_variable(
-    view: DetailView, table: Table, name: str, codes: Collection[str], numeric: bool
-) -> None:
-    """One variable: histogram and box plot for numbers, else a bar for each value."""
+def show_variable(view: DetailView, table: Table, name: str, plan: Plan, numeric: bool) -> None:
+    """One variable: histogram and box plot for numbers, else a bar for each value.
+
+    Questions and words of a code book stand in for names and codes.
+    """
+    codes = plan.codes(name)
+    title = plan.variables.labels.get(name, name)
     histogram, box = None, None
     if numeric:
         histogram, box = histogram_of(table, name, codes), box_of(table, name, codes)
     if histogram is None or box is None:
         bars = bars_of(table, name, codes)
-        view.show_chart(f"{name}: how often each answer was given.", bars, (name, ""))
+        values = plan.variables.values.get(name, {})
+        bars = replace(bars, names=tuple(values.get(code, code) for code in bars.names))
+        view.show_chart(f"{title}: how often each answer was given.", bars, (name, ""))
         return
     q1, q2, q3 = box.quartiles
-    words = f"{name}: half of the answers lie between {number(q1)} and {number(q3)},"
+    words = f"{title}: half of the answers lie between {number(q1)} and {number(q3)},"
     words += f" the median is {number(q2)}."
     if box.outside.size:
         words += f" {box.outside.size:,} lie outside the fences at {number(box.fences[0])} and"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from PySide6.QtCore import (
@@ -119,6 +119,8 @@ class VariablesModel(QAbstractTableModel):
                 return QColor(theme.cut)
             return QColor(theme.soft if state == "out" else theme.ink)
         if role == Qt.ItemDataRole.ToolTipRole:
+            if index.column() == 0 and summary.name in plan.variables.labels:
+                return plan.variables.labels[summary.name]
             return _hint(index.column(), summary)
         return None
 
@@ -137,7 +139,8 @@ class VariablesModel(QAbstractTableModel):
                 return f"{summary.missing:,}" if summary.missing else ""
             case "shape":
                 return ""
-        return _holds(summary)
+        plan = self.focus.plan
+        return _holds(summary, plan.variables.values.get(summary.name, {}) if plan else {})
 
     def setData(self, index: Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
         if index.column() == _ROLE:
@@ -187,7 +190,8 @@ def _alignment(column: int) -> Qt.AlignmentFlag:
     return side | Qt.AlignmentFlag.AlignVCenter
 
 
-def _holds(summary: ColumnSummary) -> str:
+def _holds(summary: ColumnSummary, words: Mapping[str, str]) -> str:
+    """In short what a column holds; words : of a code book, for its codes."""
     if summary.numeric and summary.mean is not None:
         assert summary.low is not None
         assert summary.high is not None
@@ -199,7 +203,8 @@ def _holds(summary: ColumnSummary) -> str:
         return "nothing"
     if summary.distinct == summary.valid:
         return f"{summary.distinct:,} different values"
-    return f"{summary.distinct:,} values, {summary.mode_share:.0%} {summary.mode}"
+    mode = words.get(summary.mode, summary.mode)
+    return f"{summary.distinct:,} values, {summary.mode_share:.0%} {mode}"
 
 
 def _hint(column: int, summary: ColumnSummary) -> str | None:

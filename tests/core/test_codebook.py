@@ -1,0 +1,122 @@
+"""Code books: what is written is read, what is read reaches the plan, nonsense is refused."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import polars as pl
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gorvel.core.codebook import (
+    Codebook,
+    Entry,
+    apply_codebook,
+    codebook_of,
+    read_codebook,
+    save_codebook,
+)
+from gorvel.core.errors import InputError
+from gorvel.core.plan import Plan
+from gorvel.core.prepare import prepare
+from gorvel.core.table.table import Table
+
+TABLE = Table(
+    "t.csv",
+    pl.DataFrame(
+        {
+            "q1": ["1", "2", "9"],
+            "app": ["1", "2", "1"],
+            "stop": ["a", "b", "-"],
+            "n": ["1", "5", "7"],
+        }
+    ),
+)
+PLAN = Plan.model_validate(
+    {"source": {"file": "t.csv"}, "variables": {"use": ("q1", "n"), "ordinal": ("n",)}}
+)
+SCHEMA = {
+    "fields": [
+        {"name": "q1", "title": "How helpful?", "type": "integer", "categoriesOrdered": True,
+         "categories": [{"value": 1, "label": "poor"}, {"value": 2, "label": "fair"}],
+         "missingValues": ["9"]},
+        {"name": "app", "type": "boolean"},
+        {"name": "stop", "type": "string", "categories": ["a", "b", "c"]},
+        {"name": "n", "type": "number"},
+        {"name": "gone", "type": "string"},
+    ],
+    "missingValues": ["", "-"],
+}  # fmt: skip
+WORDS = st.text(
+    st.characters(codec="utf-8", exclude_categories=("Cs", "Cc")), min_size=1, max_size=6
+)
+
+
+def written(directory: Path, data: object) -> Path:
+    path = directory / "book.json"
+    path.write_text(data if isinstance(data, str) else json.dumps(data), encoding="utf-8")
+    return path
+
+
+@pytest.mark.parametrize(
+    "around", [lambda s: s, lambda s: {"schema": s}, lambda s: {"resources": [{"schema": s}]}]
+)
+def test_a_table_schema_reaches_the_plan(tmp_path: Path, around) -> None:  # type: ignore[no-untyped-def]
+    book = read_codebook(written(tmp_path, around(SCHEMA)))
+    plan = apply_codebook(PLAN, TABLE, book)
+    part = plan.variables
+    assert (part.ordinal, part.binary, part.nominal, part.interval) == (
+        ("q1",), ("app",), ("stop",), ("n",),
+    )  # fmt: skip
+    assert part.labels == {"q1": "How helpful?"}
+    assert part.values["q1"] == {"1": "poor", "2": "fair"}
+    assert plan.codes("q1") == ("-", "9")
+    assert plan.codes("stop") == ("-",)
+    assert prepare(TABLE, plan).n == 2
+    save_codebook(codebook_of(plan, TABLE), tmp_path / "again.json")
+    assert apply_codebook(PLAN, TABLE, read_codebook(tmp_path / "again.json")) == plan
+
+
+@given(
+    names=st.lists(WORDS, min_size=1, max_size=4, unique=True),
+    titles=st.lists(st.text(max_size=5), min_size=4, max_size=4),
+    labels=st.dictionaries(WORDS, WORDS, min_size=3, max_size=4),
+    missing=st.lists(WORDS, max_size=2, unique=True),
+)
+def test_what_was_written_is_read(
+    tmp_path_factory: pytest.TempPathFactory,
+    names: list[str],
+    titles: list[str],
+    labels: dict[str, str],
+    missing: list[str],
+) -> None:
+    entries = [
+        Entry(name, title, "nominal", labels, tuple(missing))
+        for name, title in zip(names, titles, strict=False)
+    ]
+    book = Codebook(tuple(entries), tuple(missing))
+    path = tmp_path_factory.mktemp("book") / "b.json"
+    save_codebook(book, path)
+    assert read_codebook(path) == book
+
+
+@pytest.mark.parametrize(
+    ("data", "said"),
+    [
+        ("{", "not JSON"),
+        ("[" * 50_000, "not JSON"),
+        ({}, "no list of fields"),
+        ({"fields": [{}]}, "field 1: no name"),
+        ({"fields": [{"name": "q1", "type": "colour"}]}, 'field 1 ("q1"): the type "colour"'),
+        ({"fields": [{"name": "q1", "categories": [{}]}]}, "a category without a value"),
+        ({"fields": [{"name": "q1", "missingValues": "9"}]}, "missingValues: no list"),
+        ({"fields": [{"name": "other"}]}, "no column of this table"),
+    ],
+)
+def test_what_is_no_code_book_is_refused(tmp_path: Path, data: object, said: str) -> None:
+    path = written(tmp_path, data)
+    with pytest.raises(InputError) as caught:
+        apply_codebook(PLAN, TABLE, read_codebook(path))
+    assert said in str(caught.value)
