@@ -18,7 +18,7 @@ from gorvel.core.progress import Progress
 from gorvel.desk.settings import Settings, load_settings, save_settings, settings_file
 from gorvel.desk.state import Mark
 from gorvel.desk.theme import DARK, LIGHT, current
-from gorvel.desk.views.variables_view import VariablesView
+from gorvel.desk.views.variables_list import VariablesList
 from gorvel.desk.widgets.reading_editor import ReadingEditor
 from gorvel.desk.window import Window
 from gorvel.desk.workers import Jobs
@@ -99,7 +99,7 @@ def test_settings_hold_what_differs_and_survive_nonsense(
         assert load_settings() == Settings()
 
 
-def select(view: VariablesView, *names: str) -> None:
+def select(view: VariablesList, *names: str) -> None:
     flags = QItemSelectionModel.SelectionFlag.Rows | QItemSelectionModel.SelectionFlag.Select
     view.clearSelection()
     for row, summary in enumerate(view.table.summaries):

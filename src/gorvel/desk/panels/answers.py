@@ -18,7 +18,7 @@ from gorvel.desk.views.correlation_view import CorrelationView
 from gorvel.desk.views.detail_view import DetailView, show_pair, show_variable
 from gorvel.desk.views.gaps_view import GapsView
 from gorvel.desk.views.outliers_view import OutliersView
-from gorvel.desk.views.variables_view import VariablesView
+from gorvel.desk.views.variables_list import VariablesList
 from gorvel.desk.widgets.gaps_panel import GapsPanel
 from gorvel.desk.widgets.texts import button, text
 
@@ -29,7 +29,7 @@ _TABS = (
     ("Answers", "The cells as they were read"),
     ("Gaps", "Which answers go missing together"),
     ("Outliers", "Cases that stand apart"),
-    ("Variable", "The selected variable, or two"),
+    ("Close-up", "The selected variable, or two of them"),
     ("Correlations", "Which active variables say the same"),
 )
 
@@ -41,7 +41,7 @@ class AnswersPanel(QFrame):
     """
 
     def __init__(
-        self, actions: Actions, variables: VariablesView, parent: QWidget | None = None
+        self, actions: Actions, variables: VariablesList, parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
         self.acts, self.focus, self.variables = actions, actions.focus, variables

@@ -12,7 +12,7 @@ from gorvel.core.table.summary import ColumnSummary, describe_column
 from gorvel.core.table.table import Table
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE
-from gorvel.desk.views.variables_view import VariablesView
+from gorvel.desk.views.variables_list import VariablesList
 from gorvel.desk.widgets.flags import FlagsPanel
 from gorvel.desk.widgets.texts import button, heading, text
 
@@ -35,7 +35,7 @@ class VariablesPanel(QFrame):
         super().__init__(parent)
         self.acts, self.focus = actions, actions.focus
         self.setProperty("panel", True)
-        self.view = VariablesView(self.focus)
+        self.view = VariablesList(self.focus)
         self.flags = FlagsPanel(self.focus)
         self.flags.shown.connect(self.view.show_variable)
         self.tally = text(soft=True, wrap=False)

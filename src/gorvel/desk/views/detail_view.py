@@ -184,7 +184,7 @@ class DetailView(QWidget):
             painter.drawEllipse(QPointF(x, y), 3.0, 3.0)
 
 
-def show_variable(view: DetailView, table: Table, name: str, plan: Plan, numeric: bool) -> None:
+def show_variable(chart: DetailView, table: Table, name: str, plan: Plan, numeric: bool) -> None:
     """One variable: histogram and box plot for numbers, else a bar for each value.
 
     Questions and words of a code book stand in for names and codes.
@@ -198,7 +198,7 @@ def show_variable(view: DetailView, table: Table, name: str, plan: Plan, numeric
         bars = bars_of(table, name, codes)
         values = plan.variables.values.get(name, {})
         bars = replace(bars, names=tuple(values.get(code, code) for code in bars.names))
-        view.show_chart(f"{title}: how often each answer was given.", bars, (name, ""))
+        chart.show_chart(f"{title}: how often each answer was given.", bars, (name, ""))
         return
     q1, q2, q3 = box.quartiles
     words = f"{title}: half of the answers lie between {number(q1)} and {number(q3)},"
@@ -206,11 +206,11 @@ def show_variable(view: DetailView, table: Table, name: str, plan: Plan, numeric
     if box.outside.size:
         words += f" {box.outside.size:,} lie outside the fences at {number(box.fences[0])} and"
         words += f" {number(box.fences[1])} (rings)."
-    view.show_chart(words, (histogram, box), (name, ""))
+    chart.show_chart(words, (histogram, box), (name, ""))
 
 
 def show_pair(
-    view: DetailView,
+    chart: DetailView,
     table: Table,
     names: Sequence[str],
     codes: tuple[Collection[str], Collection[str]],
@@ -220,4 +220,4 @@ def show_pair(
     words = f"{names[0]} and {names[1]}, {scatter.cases:,} cases"
     if scatter.r is not None and scatter.rank_r is not None:
         words += f": r = {scatter.r:.3f}, rank correlation {scatter.rank_r:.3f}"
-    view.show_chart(words + ".", scatter, (names[0], names[1]))
+    chart.show_chart(words + ".", scatter, (names[0], names[1]))

@@ -32,7 +32,7 @@ from gorvel.core.table.summary import ColumnSummary
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import current, font
 
-__all__ = ["ROLES", "VariablesModel", "VariablesView"]
+__all__ = ["ROLES", "VariablesList", "VariablesModel"]
 
 Index = QModelIndex | QPersistentModelIndex
 ROLES = ("active", "label", "weight", "out")
@@ -221,7 +221,7 @@ class _Shape(QStyledItemDelegate):
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         super().paint(painter, option, index)
         view = self.parent()
-        assert isinstance(view, VariablesView)
+        assert isinstance(view, VariablesList)
         summary = view.table.summaries[index.row()]
         if not summary.shape:
             return
@@ -267,7 +267,7 @@ class _Picker(QStyledItemDelegate):
         model.setData(index, editor.currentText())
 
 
-class VariablesView(QTableView):
+class VariablesList(QTableView):
     """Select rows; a key gives all of them a role or a level."""
 
     def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
