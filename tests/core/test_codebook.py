@@ -79,6 +79,48 @@ def test_a_table_schema_reaches_the_plan(tmp_path: Path, around) -> None:  # typ
     assert apply_codebook(PLAN, TABLE, read_codebook(tmp_path / "again.json")) == plan
 
 
+DDI = """<?xml version="1.0"?>
+<codeBook xmlns="ddi:codebook:2_5"><dataDscr>
+ <var name="q1" nature="ordinal"><labl>How <i>helpful</i>?</labl>
+  <catgry><catValu>1</catValu><labl>poor</labl></catgry>
+  <catgry missing="Y"><catValu>9</catValu><labl>refused</labl></catgry></var>
+ <var name="n" intrvl="contin"/>
+</dataDscr></codeBook>"""
+BOMB = """<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;">]>
+<codeBook><dataDscr><var name="q1"><labl>&b;</labl></var></dataDscr></codeBook>"""
+
+
+def test_a_ddi_code_book_reaches_the_plan(tmp_path: Path) -> None:
+    path = tmp_path / "book.xml"
+    path.write_text(DDI, encoding="utf-8")
+    plan = apply_codebook(PLAN, TABLE, read_codebook(path))
+    assert (plan.variables.ordinal, plan.variables.interval) == (("q1",), ("n",))
+    assert plan.variables.labels == {"q1": "How helpful?"}
+    assert plan.variables.values == {"q1": {"1": "poor"}}
+    assert plan.codes("q1") == ("9",)
+    save_codebook(codebook_of(plan, TABLE), tmp_path / "again.xml")
+    again = apply_codebook(PLAN, TABLE, read_codebook(tmp_path / "again.xml"))
+    assert again.variables.model_copy(update={"interval": ("n",)}) == plan.variables
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        (BOMB, "line 1: a document type or entities"),
+        ("<codeBook>", "not XML"),
+        ("<codeBook/>", "no variables"),
+        ("<codeBook><var/></codeBook>", "var 1: no name"),
+    ],
+)
+def test_xml_that_is_no_code_book_is_refused(tmp_path: Path, text: str, said: str) -> None:
+    path = tmp_path / "book.xml"
+    path.write_text(text, encoding="utf-8")
+    with pytest.raises(InputError) as caught:
+        read_codebook(path)
+    assert said in str(caught.value)
+    assert str(caught.value).startswith("book.xml: ")
+
+
 @given(
     names=st.lists(WORDS, min_size=1, max_size=4, unique=True),
     titles=st.lists(st.text(max_size=5), min_size=4, max_size=4),

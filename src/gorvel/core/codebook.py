@@ -1,4 +1,6 @@
-"""Code books: what the columns and codes of a survey mean, read from and written to Table Schema.
+"""Code books: what the columns and codes of a survey mean, read from and written to open standards.
+
+DDI-Codebook (XML) is in `ddi.py`; Table Schema is here.
 
 Table Schema (Frictionless Data, version 2) is an open standard in JSON. Used of it: `missingValues`
 of the schema and of a field; of a field `name`, `title`, `type`, `categories` (values, or values
@@ -12,6 +14,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from gorvel.core.ddi import ddi_text, read_ddi
 from gorvel.core.errors import InputError
 from gorvel.core.export.files import replacing
 from gorvel.core.plan import Plan
@@ -50,27 +53,36 @@ class Codebook:
 
 
 def read_codebook(path: Path) -> Codebook:
-    """Read a Table Schema.
+    """Read a Table Schema (.json) or a DDI-Codebook (.xml).
 
     Raises
     ------
-    InputError : no such file, not JSON, no list of fields, a field without a name or of an unknown
-        type; names the place.
+    InputError : no such file, not of its kind, a column without a name; names the place.
     """
     try:
         if path.stat().st_size > _MOST_BYTES:
-            raise InputError("more than 50 MiB", "a code book", file=path.name)
-        data = json.loads(path.read_text(encoding="utf-8-sig"))
+            raise InputError("more than 50 MiB", "a code book")
+        data = path.read_bytes()
+        if path.suffix.lower() == ".xml":
+            return Codebook(tuple(Entry(*variable) for variable in read_ddi(data)))
+        return _table_schema(data)
     except FileNotFoundError:
-        raise InputError("no such file", "a Table Schema in JSON", file=path.name) from None
-    except (OSError, UnicodeDecodeError, ValueError, RecursionError) as error:
-        raise InputError(f"not JSON: {error}", "a Table Schema", file=path.name) from error
-    try:
-        schema = _schema(data)
-        entries = tuple(_entry(place, item) for place, item in enumerate(schema["fields"], 1))
-        return Codebook(entries, _codes(schema.get("missingValues", []), "missingValues"))
+        raise InputError("no such file", "a code book (JSON or XML)", file=path.name) from None
+    except OSError as error:
+        reason = error.strerror or "unreadable"
+        raise InputError(reason, "a code book", file=path.name) from error
     except InputError as error:
         raise error.in_file(path.name) from None
+
+
+def _table_schema(data: bytes) -> Codebook:
+    try:
+        told = json.loads(data.decode("utf-8-sig"))
+    except (ValueError, RecursionError) as error:
+        raise InputError(f"not JSON: {error}", "a Table Schema") from error
+    schema = _schema(told)
+    entries = tuple(_entry(place, item) for place, item in enumerate(schema["fields"], 1))
+    return Codebook(entries, _codes(schema.get("missingValues", []), "missingValues"))
 
 
 def _schema(data: Any) -> dict[str, Any]:
@@ -170,7 +182,23 @@ def codebook_of(plan: Plan, table: Table) -> Codebook:
 
 
 def save_codebook(book: Codebook, path: Path) -> None:
-    """Write a Table Schema, whole or not at all."""
+    """Write a DDI-Codebook to an .xml file, else a Table Schema; whole or not at all.
+
+    DDI knows no codes for the whole file, so that each variable gets them.
+    """
+    if path.suffix.lower() == ".xml":
+        variables = []
+        for e in book.entries:
+            codes = tuple(dict.fromkeys((*book.missing, *e.missing)))
+            variables.append((e.name, e.title, e.level, e.labels, codes))
+        text = ddi_text(variables)
+    else:
+        text = _schema_text(book)
+    with replacing(path) as part:
+        part.write_text(text, encoding="utf-8")
+
+
+def _schema_text(book: Codebook) -> str:
     fields = []
     for entry in book.entries:
         kind = "number" if entry.level in ("interval", "ordinal") else "string"
@@ -194,8 +222,7 @@ def save_codebook(book: Codebook, path: Path) -> None:
         "fields": fields,
         "missingValues": ["", *book.missing],
     }
-    with replacing(path) as part:
-        part.write_text(json.dumps(schema, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
+    return json.dumps(schema, indent=2, ensure_ascii=False) + "\n"
 
 
 def _number(text: str) -> float | int | str:

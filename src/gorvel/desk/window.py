@@ -47,7 +47,7 @@ __all__ = ["Window"]
 _PAGES = ("Cases", "Plan", "Tree")
 _SAVE_STOP = len(_PAGES)
 _OPENABLE = "Tables and plans (*.csv *.tsv *.txt *.gz *.xlsx *.ods *.parquet *.toml);;All files (*)"
-_CODEBOOKS = "Table Schema (*.json)"
+_CODEBOOKS = "Code books: Table Schema, DDI-Codebook (*.json *.xml)"
 _SAVABLE = "CSV table (*.csv);;Excel workbook (*.xlsx)"
 
 
