@@ -14,12 +14,14 @@ import json
 import math
 import resource
 import statistics
+import tempfile
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
 import numpy as np
+import polars as pl
 
 from gorvel.core.linkage.agglomerate import grow, working_proximities
 from gorvel.core.linkage.rules import LINKAGES
@@ -27,6 +29,7 @@ from gorvel.core.proximity.formulas import Answers
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import all_pairs
 from gorvel.core.schedule import make_schedule, within_spread
+from gorvel.core.table.reading import read_table
 from gorvel.core.tree import cophenetic_correlation
 
 COLUMNS = 8
@@ -110,14 +113,36 @@ def measure(sizes: tuple[int, ...], runs: int) -> list[Row]:
     return rows
 
 
+def reading(rows: int) -> dict[str, float]:
+    """Reading a CSV of numbers, as a multiple of what the table library itself needs."""
+    rng = np.random.default_rng(1)
+    columns = {f"v{k}": rng.normal(size=rows).round(4) for k in range(COLUMNS + 2)}
+    with tempfile.TemporaryDirectory() as directory:
+        path = Path(directory) / "rows.csv"
+        pl.DataFrame(columns).write_csv(path)
+        before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+        library = median_time(lambda: pl.read_csv(path), 3)
+        ours = median_time(lambda: read_table(path), 3)
+        peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+        size = path.stat().st_size / 2**20
+    told = {"rows": rows, "file_mb": size, "seconds": ours, "x_library": ours / library}
+    print(
+        f"reading {rows:,} x {COLUMNS + 2} ({size:.0f} MB): {ours:.2f} s,"
+        f" {ours / library:.1f} x the table library, peak {before:.0f} to {peak:.0f} MB"
+    )
+    return told | {"peak_mb": peak}
+
+
 def main() -> None:
     """Print the table and write it as JSON."""
     parser = argparse.ArgumentParser(prog="gorvel bench", description=__doc__.split("\n")[0])
     parser.add_argument("--quick", action="store_true", help="small sizes, within a minute")
     parser.add_argument("--out", type=Path, default=Path("bench-results.json"), metavar="FILE")
     asked = parser.parse_args()
+    read = reading(100_000 if asked.quick else 1_000_000)
     rows = measure(SIZES["quick" if asked.quick else "full"], 3 if asked.quick else 1)
-    asked.out.write_text(json.dumps([asdict(row) for row in rows], indent=1) + "\n")
+    told = {"reading": read, "phases": [asdict(row) for row in rows]}
+    asked.out.write_text(json.dumps(told, indent=1) + "\n")
     print(f"wrote {asked.out}")
 
 

@@ -228,6 +228,41 @@ def test_the_same_with_the_keyboard_alone(
     assert told.to_list() == window.focus.cut.membership.tolist()
 
 
+def test_a_ready_plan_with_the_keyboard_alone_and_the_same_from_its_file(
+    window: Window, qtbot: QtBot, tmp_path: Path, file_asked: Callable[[Path], None]
+) -> None:
+    data = tmp_path / "readers.csv"
+    data.write_bytes((DEMO / "readers.csv").read_bytes())
+    file_asked(data)
+    press(window, qtbot, "Ctrl+O")
+    qtbot.waitUntil(lambda: window.cases.variables.view.table.rowCount() == 20)
+    press(window, qtbot, "Alt+A")
+    assert window.cases.source.codes.hasFocus()
+    qtbot.keyClicks(QApplication.focusWidget(), "98, 99\r")
+    press(window, qtbot, "Alt+O")
+    qtbot.keyClicks(QApplication.focusWidget(), "visits > 1\r")
+    press(window, qtbot, "Alt+V")
+    view = QApplication.focusWidget()
+    assert view is window.cases.variables.view
+    for name, key in (("age", "O"), ("visits", "2"), ("renewals", "O"), ("weight", "W")):
+        qtbot.keyClick(view, Qt.Key.Key_Home)
+        while window.cases.variables.view.table.summaries[view.currentIndex().row()].name != name:
+            qtbot.keyClick(view, Qt.Key.Key_Down)
+        qtbot.keyClicks(view, key)
+    plan = window.focus.plan
+    assert plan is not None
+    assert "renewals" not in plan.variables.use
+    assert "visits" in plan.variables.ordinal
+    qtbot.waitUntil(lambda: "by condition" in states(window)["Cases"])
+    press(window, qtbot, "Ctrl+G")
+    qtbot.waitUntil(lambda: window.focus.grown is not None)
+    file_asked(tmp_path / "p.toml")
+    press(window, qtbot, "Ctrl+Shift+S")
+    assert status_of(["run", str(tmp_path / "p.toml"), "--out", str(tmp_path / "o")]) == 0
+    heights = pl.read_csv(tmp_path / "o" / "schedule.csv")["height"].to_list()
+    assert heights == window.focus.grown.tree.heights.tolist()
+
+
 def test_hover_and_selection_are_marked_in_tree_schedule_and_reading(
     grown: Window, qtbot: QtBot
 ) -> None:

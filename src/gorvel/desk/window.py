@@ -148,7 +148,7 @@ class Window(QMainWindow):
             ("F1", self._show_keys), ("Ctrl+T", self.other_theme), ("Alt+M", self._open_menu),
             ("Ctrl++", lambda: self.scale_text(1.1)), ("Ctrl+-", lambda: self.scale_text(1 / 1.1)),
             ("Alt+1", lambda: self.go_to(0)), ("Alt+2", lambda: self.go_to(1)),
-            ("Alt+3", lambda: self.go_to(2)), ("Ctrl+Q", self.close),
+            ("Alt+3", lambda: self.go_to(2)), ("Alt+V", self._to_variables), ("Ctrl+Q", self.close),
         ):  # fmt: skip
             QShortcut(QKeySequence(keys), self, act)
 
@@ -212,6 +212,15 @@ class Window(QMainWindow):
             return
         self.pages.setCurrentIndex(page)
         self._show_path()
+
+    def _to_variables(self) -> None:
+        """The keyboard goes to the list of variables."""
+        if self.focus.study is not None:
+            self.go_to(0)
+            view = self.cases.variables.view
+            view.setFocus(Qt.FocusReason.ShortcutFocusReason)
+            if not view.currentIndex().isValid() and view.table.rowCount():
+                view.selectRow(0)
 
     def _opened(self) -> None:
         self.alarm.hide()

@@ -43,13 +43,13 @@ class SourceLine(QWidget):
         self.title = heading("", 1.29)
         self.how = button("", self._edit_reading, "link", "How the file is read: look and correct")
         self.keep, self.keep_label = self._field(
-            "Only cases where:", "all, or such as visits > 2", _CONDITION_TIP
+            "&Only cases where:", "all, or such as visits > 2", _CONDITION_TIP
         )
         self.keep.setMinimumWidth(150)
         self.keep.setMaximumWidth(330)
         self.keep.editingFinished.connect(self._keep_typed)
         self.codes, self.codes_label = self._field(
-            "Read as missing:", "such as 98, 99",
+            "Read &as missing:", "such as 98, 99",
             "Codes that stand for no answer, parted by commas (Return)",
         )  # fmt: skip
         self.codes.setFixedWidth(130)
@@ -76,7 +76,7 @@ class SourceLine(QWidget):
         label.setBuddy(field)
         field.setPlaceholderText(example)
         field.setToolTip(tip)
-        field.setAccessibleName(words.rstrip(":"))
+        field.setAccessibleName(words.replace("&", "").rstrip(":"))
         return field, label
 
     def _new_study(self) -> None:

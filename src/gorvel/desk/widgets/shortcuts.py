@@ -20,6 +20,7 @@ KEYS = {
         "Ctrl+T, Ctrl++, Ctrl+-": "looks, text size",
     },
     "Variables": {
+        "Alt+V, Alt+O, Alt+A": "to the list, the condition, the codes for no answer",
         "A, O, L, W": "active, out, case label, weight",
         "1, 2, 3, 4": "interval, ordinal, nominal, binary",
     },
