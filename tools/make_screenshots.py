@@ -14,6 +14,7 @@ from gorvel.desk.pictures import grown_window, picture_pages, wait_for
 ROOT = Path(__file__).parents[1]
 PLAN = ROOT / "demo" / "readers.toml"
 TARGET = ROOT / "docs" / "screenshots"
+_JOBS = ("gaps", "outliers", "correlations")
 
 
 def main() -> None:
@@ -39,8 +40,7 @@ def cases_from_all_sides() -> list[Path]:
     made = []
     for number, name in ((1, "gaps"), (2, "outliers"), (3, "close-up"), (4, "correlations")):
         answers.show_tab(number)
-        busy = ("gaps", "outliers", "correlations")
-        wait_for(lambda: not any(jobs.busy(job) for job in busy), name)
+        wait_for(lambda: not any(jobs.busy(job) for job in _JOBS), name)
         made.append(TARGET / f"cases-{name}.png")
         window.grab().save(str(made[-1]))
     window.acts.finish()

@@ -28,7 +28,7 @@ class FlagsPanel(QFrame):
         self.title = heading("", 1.0)
         self._rows = QGridLayout()
         self._rows.setContentsMargins(0, 0, SPACE, 0)
-        self._rows.setVerticalSpacing(0)
+        self._rows.setVerticalSpacing(3)
         self._rows.setColumnStretch(1, 1)
         inside = QWidget()
         inside.setLayout(self._rows)
