@@ -41,7 +41,8 @@ def start(path: Path | None, demo: Path) -> int:
     if path is not None:
         window.acts.open(path)
     window.show()
-    signal.signal(signal.SIGINT, lambda *_: window.close())
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda *_: window.close())
     ticker = QTimer(interval=300)  # lets Python see a Ctrl+C in the terminal
     ticker.timeout.connect(lambda: None)
     ticker.start()
