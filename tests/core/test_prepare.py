@@ -17,7 +17,7 @@ from gorvel.core.analysis import analyse, grow_prepared
 from gorvel.core.errors import InputError
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan import Plan
-from gorvel.core.prepare import prepare
+from gorvel.core.prepare import prepare, split_words
 from gorvel.core.propose import looks_like_matrix, propose_matrix_plan, propose_plan
 from gorvel.core.table.reading import read_table
 from gorvel.core.table.summary import describe_column
@@ -142,6 +142,14 @@ def test_cases_are_chosen_and_set_aside_before_anything_else() -> None:
     ):
         with pytest.raises(InputError, match=re.escape(place)):
             prepare(source, plan("a", cases=wrong))
+
+
+def test_groups_of_a_split_are_told_with_those_too_small() -> None:
+    source = table({"a": list("12345"), "g": ["x", "y", "x", "z", "y"]})
+    asked = plan("a", cases={"split": "g", "set_aside": (5,)})
+    assert split_words(source, asked) == (
+        "3 groups by g: x 2, y 1, z 1. Too small for a tree: y, z."
+    )
 
 
 def test_codes_of_one_column_are_answers_in_another() -> None:

@@ -132,6 +132,11 @@ def test_roles_and_levels_are_set_for_many_at_once_and_taken_back(
     qtbot.keyClick(view, Qt.Key.Key_W)
     assert focus.plan.cases.weight == "weight"
     assert "weighted by weight" in window.sentence.sentence()
+    select(view, "stop")
+    qtbot.keyClick(view, Qt.Key.Key_S)
+    assert focus.plan.cases.split == "stop"
+    assert window.sentence.sentence().endswith("; split by stop.")
+    qtbot.waitUntil(lambda: "6 groups by stop: Alder Bridge 56," in window.plan.state.text())
     select(view, "weight")
     qtbot.keyClick(view, Qt.Key.Key_A)  # a weight that becomes active is a weight no more
     assert focus.plan.cases.weight is None

@@ -18,7 +18,7 @@ from gorvel.core.scaling import average_ranks, scale_cases, scale_variables
 from gorvel.core.table.levels import Level, binary_codes, categories, guess_level
 from gorvel.core.table.table import Table
 
-__all__ = ["Dropped", "Prepared", "Variable", "case_labels", "prepare", "split_rows"]
+__all__ = ["Dropped", "Prepared", "Variable", "case_labels", "prepare", "split_rows", "split_words"]
 
 Floats = NDArray[np.float64]
 
@@ -135,6 +135,28 @@ def split_rows(table: Table, plan: Plan) -> dict[str, list[int]]:
             raise InputError("no value", "the group of the case", place=place, file=table.name)
         groups.setdefault(str(cell), []).append(row)
     return groups
+
+
+def split_words(table: Table, plan: Plan) -> str:
+    """The groups of the split column with their sizes, and which are too small for a tree.
+
+    Raises
+    ------
+    InputError : as `split_rows`.
+    """
+    out = left_out(table, plan)
+    sizes = {
+        group: sum(row not in out for row in rows)
+        for group, rows in split_rows(table, plan).items()
+    }
+    ranked = sorted(sizes.items(), key=lambda item: -item[1])
+    shown = ", ".join(f"{group} {size:,}" for group, size in ranked[:8])
+    more = f" and {len(ranked) - 8:,} more" if len(ranked) > 8 else ""
+    text = f"{len(ranked):,} groups by {plan.cases.split}: {shown}{more}."
+    small = [group for group, size in ranked if size < 2]
+    if small:
+        text += f" Too small for a tree: {', '.join(small[:8])}."
+    return text
 
 
 def _require(table: Table, column: str, place: str) -> None:

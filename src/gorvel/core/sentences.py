@@ -79,6 +79,8 @@ def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
     if plan.scale.by == "cases" and plan.scale.method != "none":
         scale += " within each case"
     weight = plan.cases.weight
+    by = plan.cases.split
+    split = [Phrase("; "), Phrase(f"split by {by}", "cases")] if by else []
     chosen = [Phrase(" where "), Phrase(plan.cases.keep, "cases")] if plan.cases.keep else []
     if plan.cases.set_aside:
         chosen += [Phrase(", "), Phrase(f"{len(plan.cases.set_aside):,} set aside", "cases")]
@@ -90,6 +92,7 @@ def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
         Phrase(", joined by "), linkage,
         Phrase("; missing answers "), Phrase(HANDLING_WORDS[plan.handling], "missing"),
         Phrase("; "), Phrase(f"weighted by {weight}" if weight else "unweighted", "weight"),
+        *split,
         Phrase("."),
     ]  # fmt: skip
 

@@ -15,8 +15,12 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.analysis import free_memory
+from gorvel.core.errors import InputError
+from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import Plan
+from gorvel.core.prepare import split_words
 from gorvel.core.proximity.pairs import bytes_needed
+from gorvel.core.table.table import Table
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE
 from gorvel.desk.widgets.choices import choices_for
@@ -184,11 +188,8 @@ class PlanPage(QWidget):
             lines.append(f"This takes about {needed / 2**30:.1f} GiB of memory.")
             if needed > free:
                 lines.append(f"Only {free / 2**30:.1f} GiB are free: it would be refused.")
-        if plan.cases.split:
-            lines.append(
-                f"The plan splits by {plan.cases.split}: a run without a window grows a tree for"
-                " each group; here one tree of all cases is grown."
-            )
+        if plan.cases.split and self.focus.study is not None:
+            lines.append(_split_note(self.focus.study.source, plan))
         lines += [caution.text for caution in prepared.cautions]
         self.state.setText("\n\n".join(lines))
         self._tell_dropped()
@@ -205,3 +206,14 @@ class PlanPage(QWidget):
         if rest:
             lines.append(f"{rest:,} for other reasons")
         self.reasons.setText("\n".join(lines))
+
+
+def _split_note(source: Table | ProximityTable, plan: Plan) -> str:
+    """What a split means for a run, and that the window shows one tree of all cases."""
+    if not isinstance(source, Table):
+        return ""
+    try:
+        groups = split_words(source, plan)
+    except InputError as error:
+        return str(error)
+    return f"{groups} A run without a window grows a tree for each; here one tree of all is grown."

@@ -19,7 +19,7 @@ from gorvel.desk.widgets.texts import button, heading, text
 __all__ = ["VariablesPanel"]
 
 _HINT = (
-    "Select rows, then press A active, O out, L label, W weight; 1 interval, 2 ordinal,"
+    "Select rows, then press A active, O out, L label, W weight, S split; 1 interval, 2 ordinal,"
     " 3 nominal, 4 binary. Ctrl+Z takes it back."
 )
 
@@ -62,6 +62,7 @@ class VariablesPanel(QFrame):
             ("out", "Leave the selected variables out (O)"),
             ("label", "Name the cases by the selected column (L)"),
             ("weight", "Weight the cases by the selected column (W)"),
+            ("split", "A run without a window grows a tree for each value (S)"),
         ):
             head.addWidget(button(role, partial(self._give_role, role), "link", tip))
         return head

@@ -35,11 +35,13 @@ from gorvel.desk.theme import current, font
 __all__ = ["ROLES", "VariablesList", "VariablesModel"]
 
 Index = QModelIndex | QPersistentModelIndex
-ROLES = ("active", "label", "weight", "out")
+ROLES = ("active", "label", "weight", "split", "out")
+_ONE_EACH = ("label", "weight", "split")  # roles that one column has
 _HEADS = ("variable", "role", "level", "answers", "missing", "shape", "holds")
 _ROLE, _LEVEL, _SHAPE = 1, 2, _HEADS.index("shape")
 _KEYS = {
     Qt.Key.Key_A: "active", Qt.Key.Key_O: "out", Qt.Key.Key_L: "label", Qt.Key.Key_W: "weight",
+    Qt.Key.Key_S: "split",
 }  # fmt: skip
 _LEVEL_KEYS = {
     Qt.Key.Key_1: "interval", Qt.Key.Key_2: "ordinal", Qt.Key.Key_3: "nominal",
@@ -51,9 +53,10 @@ def role_of(plan: Plan, name: str) -> str:
     """The role of a column in a plan."""
     if name in plan.variables.use:
         return "active"
-    if name == plan.cases.label:
-        return "label"
-    return "weight" if name == plan.cases.weight else "out"
+    for role in _ONE_EACH:
+        if name == getattr(plan.cases, role):
+            return role
+    return "out"
 
 
 class VariablesModel(QAbstractTableModel):
@@ -150,12 +153,12 @@ class VariablesModel(QAbstractTableModel):
         return True
 
     def set_role(self, rows: Sequence[int], role: str) -> None:
-        """Give columns a role; there is one label and one weight, so the last of several wins."""
+        """Give columns a role; of a label, a weight, a split there is one: the last of several."""
         plan = self.focus.plan
         if plan is None or not rows:
             return
         names = [self.summaries[row].name for row in rows]
-        if role in ("label", "weight"):
+        if role in _ONE_EACH:
             names = names[-1:]
         use = [name for name in plan.variables.use if name not in names]
         if role == "active":
@@ -163,7 +166,7 @@ class VariablesModel(QAbstractTableModel):
             use = [s.name for s in self.summaries if s.name in wanted]
         cases = {
             key: None if getattr(plan.cases, key) in names else getattr(plan.cases, key)
-            for key in ("label", "weight")
+            for key in _ONE_EACH
         }
         if role in cases:
             cases[role] = names[0]
@@ -209,7 +212,7 @@ def _holds(summary: ColumnSummary, words: Mapping[str, str]) -> str:
 
 def _hint(column: int, summary: ColumnSummary) -> str | None:
     if column == _ROLE:
-        return "Double-click or press A active, O out, L label, W weight"
+        return "Double-click or press A active, O out, L label, W weight, S split"
     if column == _LEVEL:
         return "Double-click or press 1 interval, 2 ordinal, 3 nominal, 4 binary"
     return f"{summary.name}: {summary.distinct:,} different values"

@@ -21,7 +21,7 @@ KEYS = {
     },
     "Variables": {
         "Alt+V, Alt+O, Alt+A": "to the list, the condition, the codes for no answer",
-        "A, O, L, W": "active, out, case label, weight",
+        "A, O, L, W, S": "active, out, case label, weight, split",
         "1, 2, 3, 4": "interval, ordinal, nominal, binary",
     },
     "Answers": {
