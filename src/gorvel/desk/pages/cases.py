@@ -58,4 +58,4 @@ class CasesPage(QWidget):
         if source.similarity:
             said += " Each similarity was taken from the largest, so that what is shown and"
             said += " written is a distance."
-        self.matrix_note.setText(said)
+        self.matrix_note.setText(said + " Smaller is more alike.")

@@ -20,7 +20,7 @@ from gorvel.desk.views.gaps_view import GapsView
 from gorvel.desk.views.outliers_view import OutliersView
 from gorvel.desk.views.variables_list import VariablesList
 from gorvel.desk.widgets.gaps_panel import GapsPanel
-from gorvel.desk.widgets.texts import button, text
+from gorvel.desk.widgets.texts import button
 
 __all__ = ["AnswersPanel"]
 
@@ -78,11 +78,7 @@ class AnswersPanel(QFrame):
         for tab in self.tabs:
             tab.setCheckable(True)
             head.addWidget(tab)
-        self.note = text(soft=True, wrap=False)
-        head.addSpacing(SPACE)
-        self.note.setMinimumWidth(1)  # gives way where there is no room
-        head.addWidget(self.note, 1)
-        head.addStretch(0)
+        head.addStretch(1)
         self.aside = (
             button("set aside", self._set_aside, "link", "Leave the selected cases out (S)"),
             button("bring back", self._bring_back, "link", "Use them again (B)"),
@@ -103,7 +99,6 @@ class AnswersPanel(QFrame):
         for k, tab in enumerate(self.tabs):
             tab.setChecked(k == number)
         self.copy.setVisible(number == _CELLS)
-        self.note.setVisible(number == _CELLS)
         for link in self.aside:
             link.setVisible(number in (_CELLS, _OUTLIERS) and self._table is not None)
         self._find_outliers()
@@ -117,11 +112,6 @@ class AnswersPanel(QFrame):
         for tab in self.tabs[1:]:
             tab.setVisible(table is not None)
         self.tabs[0].setText("Proximities" if table is None else "Answers")
-        self.note.setText(
-            "smaller is more alike"
-            if table is None
-            else f"{table.n:,} cases, {len(table.names):,} columns"
-        )
         self.show_tab(_CELLS)
 
     def _plan_changed(self) -> None:

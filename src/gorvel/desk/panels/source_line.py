@@ -11,7 +11,7 @@ from gorvel.core.table.table import Reading, Table
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE, font
 from gorvel.desk.widgets.reading_editor import open_reading_editor
-from gorvel.desk.widgets.texts import button, heading
+from gorvel.desk.widgets.texts import button, heading, text
 
 __all__ = ["SourceLine"]
 
@@ -42,6 +42,7 @@ class SourceLine(QWidget):
         self.acts, self.focus = actions, actions.focus
         self.title = heading("", 1.29)
         self.how = button("", self._edit_reading, "link", "How the file is read: look and correct")
+        self.size = text(soft=True)
         self.keep, self.keep_label = self._field(
             "&Only cases where:", "all, or such as visits > 2", _CONDITION_TIP
         )
@@ -59,7 +60,7 @@ class SourceLine(QWidget):
         row.addWidget(self.title)
         row.addSpacing(SPACE)
         row.addWidget(self.how)
-        row.addStretch(1)
+        row.addWidget(self.size, 1)
         row.addWidget(self.keep_label)
         row.addWidget(self.keep, 2)
         row.addSpacing(SPACE)
@@ -85,6 +86,10 @@ class SourceLine(QWidget):
             return
         self.title.setText(study.source.name)
         self.how.setText(reading_words(study.source.reading))
+        size = f"{study.source.n:,} cases"
+        if isinstance(study.source, Table):
+            size += f", {len(study.source.names):,} columns"
+        self.size.setText(size)
         for widget in (self.keep, self.keep_label, self.codes, self.codes_label):
             widget.setVisible(isinstance(study.source, Table))
         self._plan_changed()
