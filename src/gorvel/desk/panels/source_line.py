@@ -42,7 +42,7 @@ class SourceLine(QWidget):
         self.acts, self.focus = actions, actions.focus
         self.title = heading("", 1.29)
         self.how = button("", self._edit_reading, "link", "How the file is read: look and correct")
-        self.size = text(soft=True)
+        self.extent = text(soft=True)
         self.keep, self.keep_label = self._field(
             "&Only cases where:", "all, or such as visits > 2", _CONDITION_TIP
         )
@@ -60,7 +60,7 @@ class SourceLine(QWidget):
         row.addWidget(self.title)
         row.addSpacing(SPACE)
         row.addWidget(self.how)
-        row.addWidget(self.size, 1)
+        row.addWidget(self.extent, 1)
         row.addWidget(self.keep_label)
         row.addWidget(self.keep, 2)
         row.addSpacing(SPACE)
@@ -89,7 +89,7 @@ class SourceLine(QWidget):
         size = f"{study.source.n:,} cases"
         if isinstance(study.source, Table):
             size += f", {len(study.source.names):,} columns"
-        self.size.setText(size)
+        self.extent.setText(size)
         for widget in (self.keep, self.keep_label, self.codes, self.codes_label):
             widget.setVisible(isinstance(study.source, Table))
         self._plan_changed()

@@ -293,7 +293,7 @@ class VariablesList(QTableView):
         head.setHighlightSections(False)
         head.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         head.setStretchLastSection(True)
-        for column, wide in enumerate((136, 60, 68, 62, 62, 92, 190)):
+        for column, wide in enumerate((132, 56, 66, 60, 60, 88, 180)):
             self.setColumnWidth(column, wide)
 
     def show_variable(self, name: str) -> None:
