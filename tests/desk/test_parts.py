@@ -82,6 +82,25 @@ def test_a_job_that_fails_says_why_and_one_that_is_stopped_says_so(qtbot: QtBot)
     jobs.finish()
 
 
+def test_nothing_of_the_study_before_reaches_the_next_one(
+    opened: Opener, qtbot: QtBot, tmp_path: Path
+) -> None:
+    path = tmp_path / "many.csv"
+    path.write_text("a,b\n" + "".join(f"{k * k % 997},{k % 13}\n" for k in range(3000)))
+    window = opened(path)
+    window.acts.grow()
+    old = window.acts.jobs._newest["grow"]
+    finished: list[object] = []
+    for signal in (old.done, old.stopped):
+        signal.connect(lambda *_: finished.append(1))
+    opened(DEMO / "readers.toml")
+    qtbot.waitUntil(lambda: bool(finished), timeout=20_000)
+    assert window.focus.grown is None
+    assert window.focus.prepared is not None
+    assert window.focus.prepared.file == "readers.csv"
+    assert not window.tree.first_grow.stop.isVisibleTo(window.tree.first_grow)
+
+
 def test_settings_hold_what_differs_and_survive_nonsense(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -298,25 +317,24 @@ def test_outliers_are_ranked_and_set_aside(opened: Opener, qtbot: QtBot) -> None
 
 def test_the_selected_variables_are_drawn(opened: Opener, qtbot: QtBot) -> None:
     window = opened(DEMO / "readers.toml")
-    page = window.cases
-    qtbot.mouseClick(page.answers.tabs[3], Qt.MouseButton.LeftButton)
-    assert page.answers.detail.title.startswith("Select one variable")
-    select(page.variables.view, "minutes")
-    assert page.answers.detail.title.startswith(
-        "minutes: half of the answers lie between 18.32 and 57.77"
-    )
-    pixels = page.answers.detail.grab().toImage()
+    view, detail = window.cases.variables.view, window.cases.answers.detail
+
+    def says(words: str) -> None:
+        qtbot.waitUntil(lambda: detail.title.startswith(words))
+
+    qtbot.mouseClick(window.cases.answers.tabs[3], Qt.MouseButton.LeftButton)
+    says("Select one variable")
+    select(view, "minutes")
+    says("minutes: half of the answers lie between 18.32 and 57.77")
+    pixels = detail.grab().toImage()
     column = [pixels.pixelColor(60, y).name() for y in range(80, pixels.height() - 150)]
     assert column.count(QColor(current().bar).name()) > 150  # the first class is the highest
-    select(page.variables.view, "loans", "renewals")
-    assert (
-        page.answers.detail.title
-        == "loans and renewals, 239 cases: r = 0.997, rank correlation 0.994."
-    )
-    select(page.variables.view, "stop")
-    assert page.answers.detail.title == "stop: how often each answer was given."
-    select(page.variables.view, "stop", "loans")
-    assert page.answers.detail.title == "Two variables are shown when both are numbers."
+    select(view, "loans", "renewals")
+    says("loans and renewals, 239 cases: r = 0.997, rank correlation 0.994.")
+    select(view, "stop")
+    says("stop: how often each answer was given.")
+    select(view, "stop", "loans")
+    says("Two variables are shown when both are numbers.")
 
 
 def test_how_a_file_is_read_is_seen_and_corrected(
@@ -372,7 +390,7 @@ def test_a_cell_of_the_correlation_map_leads_to_its_scatter_plot(
     assert view.pair_at(place) == (row, column)
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=place.toPoint())
     assert answers.detail.isVisible()
-    assert answers.detail.title.startswith("loans and renewals")
+    qtbot.waitUntil(lambda: answers.detail.title.startswith("loans and renewals"))
 
 
 def test_a_code_book_names_questions_and_answers(
@@ -395,7 +413,8 @@ def test_a_code_book_names_questions_and_answers(
     view = window.cases.variables.view
     window.cases.answers.show_tab(3)
     select(view, "stop")
-    assert window.cases.answers.detail.title.startswith("Where do you board?")
+    detail = window.cases.answers.detail
+    qtbot.waitUntil(lambda: detail.title.startswith("Where do you board?"))
     assert "the mill" in window.cases.answers.detail.chart.names
     row = view.chosen_rows()[0]
     tip = view.table.index(row, 0).data(Qt.ItemDataRole.ToolTipRole)

@@ -9,8 +9,8 @@ from pathlib import Path
 import numpy as np
 import polars as pl
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
-from PySide6.QtGui import QKeySequence, QWheelEvent
+from PySide6.QtCore import QPoint, Qt, QTimer
+from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -21,15 +21,13 @@ from PySide6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
-from gorvel.core.cuts import cut_at_count
+from driving import LEFT, click, moved, states
 from gorvel.core.planfile import load_plan
-from gorvel.desk.state import Mark
 from gorvel.desk.theme import DARK, current
 from gorvel.desk.widgets.choices import Choices
 from gorvel.desk.window import Window
 from gorvel.main import DEMO, status_of
 
-LEFT = Qt.MouseButton.LeftButton
 Opener = Callable[[Path], Window]
 
 
@@ -44,17 +42,9 @@ def file_asked(monkeypatch: pytest.MonkeyPatch) -> Callable[[Path], None]:
     return answer
 
 
-def click(qtbot: QtBot, widget: QWidget, x: float, y: float) -> None:
-    qtbot.mouseClick(widget, LEFT, pos=QPoint(round(x), round(y)))
-
-
 def click_stop(qtbot: QtBot, window: Window, number: int) -> None:
     place = window.strip.places()[number].center()
     click(qtbot, window.strip, place.x(), place.y())
-
-
-def states(window: Window) -> dict[str, str]:
-    return {stop.name: stop.state for stop in window.strip.stops}
 
 
 def popup(qtbot: QtBot) -> Choices:
@@ -142,18 +132,6 @@ def drag_to_count(qtbot: QtBot, window: Window, clusters: int) -> None:
         qtbot.mouseMove(view.viewport(), QPoint(round(x), y))
         view.mouseMoveEvent(moved(view.viewport(), x, y))
     qtbot.mouseRelease(view.viewport(), LEFT, pos=QPoint(round(goal), y))
-
-
-def moved(widget: QWidget, x: float, y: float, buttons: Qt.MouseButton = LEFT):  # type: ignore[no-untyped-def]
-    """The offscreen platform does not move the pointer by itself."""
-    from PySide6.QtCore import QEvent
-    from PySide6.QtGui import QMouseEvent
-
-    point = QPointF(x, y)
-    return QMouseEvent(
-        QEvent.Type.MouseMove, point, widget.mapToGlobal(point), Qt.MouseButton.NoButton, buttons,
-        Qt.KeyboardModifier.NoModifier,
-    )  # fmt: skip
 
 
 def check_saved(window: Window, saved: Path) -> None:
@@ -260,100 +238,6 @@ def test_a_ready_plan_with_the_keyboard_alone_and_the_same_from_its_file(
     assert status_of(["run", str(tmp_path / "p.toml"), "--out", str(tmp_path / "o")]) == 0
     heights = pl.read_csv(tmp_path / "o" / "schedule.csv")["height"].to_list()
     assert heights == window.focus.grown.tree.heights.tolist()
-
-
-def test_hover_and_selection_are_marked_in_tree_schedule_and_reading(
-    grown: Window, qtbot: QtBot
-) -> None:
-    page, focus = grown.tree, grown.focus
-    view, table = page.dendrogram, page.schedule
-    tree = view.scene.tree
-    join = tree.joins - 3
-    frame = view.frame()
-    x = frame.x(float(view.scene.share[tree.n + join]))
-    y = frame.y(float(view.scene.place[tree.n + join]))
-    view.mouseMoveEvent(moved(view.viewport(), x, y, Qt.MouseButton.NoButton))
-    assert focus.hovered == Mark("join", join)
-    assert [i.row() for i in table.selectionModel().selectedRows()] == [2]
-    assert page.reading.words.text().startswith(f"Join {join + 1} brings")
-    view.mouseMoveEvent(moved(view.viewport(), x + 40, 10, Qt.MouseButton.NoButton))
-    assert focus.hovered is None
-
-    rect = table.visualRect(table.table.index(1, 1))
-    click(qtbot, table.viewport(), rect.center().x(), rect.center().y())
-    assert focus.selected == Mark("join", tree.joins - 2)
-    qtbot.mouseClick(page.reading.on, LEFT)
-    assert focus.selected == Mark("join", tree.joins - 1)
-    qtbot.mouseClick(page.reading.copy, LEFT)
-    assert QApplication.clipboard().text() == page.reading.words.text()
-
-    # a case by its label, a cluster by its strip
-    position = 5
-    click(qtbot, view.viewport(), frame.right + 60, frame.y(position + 0.5))
-    case = int(tree.order[position])
-    assert focus.selected == Mark("case", case)
-    assert grown.focus.grown is not None
-    assert grown.focus.grown.prepared.labels[case] in page.reading.words.text()
-    other = int(tree.order[position + 40])
-    spot = frame.y(position + 40.5)
-    view.mouseMoveEvent(moved(view.viewport(), frame.right + 60, spot, Qt.MouseButton.NoButton))
-    assert focus.pair == (case, other)
-    assert " of the 21,528 pairs are nearer" in page.reading.words.text()
-    click(qtbot, view.viewport(), frame.right + 14, frame.y(position + 0.5))
-    assert page.reading.words.text().startswith("Cluster A holds")
-    qtbot.keyClick(view, Qt.Key.Key_Escape)
-    assert "207 joins bring 208 cases together" in page.reading.words.text()
-
-    table.copy()
-    lines = QApplication.clipboard().text().splitlines()
-    assert lines[0].startswith("join\tleft\tright")
-    assert len(lines) == 208
-
-
-def test_the_cut_is_one_wherever_it_is_set(grown: Window, qtbot: QtBot) -> None:
-    page, focus = grown.tree, grown.focus
-    tree = page.dendrogram.scene.tree
-    page.count.setFocus()
-    page.count.selectAll()
-    qtbot.keyClicks(page.count, "7\r")
-    assert focus.cut is not None
-    assert focus.cut.clusters == 7
-    np.testing.assert_array_equal(focus.cut.membership, cut_at_count(tree, 7).membership)
-
-    page.height_field.setFocus()
-    page.height_field.selectAll()
-    height = (tree.heights[-3] + tree.heights[-2]) / 2
-    qtbot.keyClicks(page.height_field, f"{height:.3f}\r")
-    assert focus.cut.clusters == 3
-    assert page.count.value() == 3
-    qtbot.keyClicks(page.height_field, "x\r")
-    assert "is not a height" in grown.alarm_words.text()
-
-    spans = page.heights.frame()
-    between = float(page.dendrogram.scene.axis.share((tree.heights[-2] + tree.heights[-1]) / 2))
-    click(qtbot, page.heights, spans.x(between), 20)
-    assert focus.cut.clusters == 2
-    assert states(grown)["Memberships"] == "2 clusters, not saved"
-
-
-def test_zoom_keeps_the_case_under_the_pointer(grown: Window, qtbot: QtBot) -> None:
-    view = grown.tree.dendrogram
-    y = view.frame().top + 100.0
-    place = view.frame().place(y)
-    for _ in range(8):
-        view.wheelEvent(wheel(view, y))
-    assert view.frame().row > 6
-    assert view.frame().place(y) == pytest.approx(place, abs=0.3)
-    qtbot.keyClick(view, Qt.Key.Key_0)
-    assert view.verticalScrollBar().maximum() == 0
-
-
-def wheel(view: QWidget, y: float) -> QWheelEvent:
-    point = QPointF(200, y)
-    return QWheelEvent(
-        point, view.mapToGlobal(point), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
-        Qt.KeyboardModifier.ControlModifier, Qt.ScrollPhase.NoScrollPhase, False,
-    )  # fmt: skip
 
 
 def test_a_change_of_plan_puts_the_tree_out_of_date(grown: Window, qtbot: QtBot) -> None:

@@ -2,16 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
-from dataclasses import dataclass
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.plan import Plan
 from gorvel.core.scaling import average_ranks, pearson
+from gorvel.core.sentences import number
 from gorvel.core.table.table import Table
 
-__all__ = ["Bars", "Box", "Histogram", "Scatter", "bars_of", "box_of", "histogram_of", "scatter_of"]
+__all__ = [
+    "Bars",
+    "Box",
+    "CloseUp",
+    "Histogram",
+    "Scatter",
+    "bars_of",
+    "box_of",
+    "close_up",
+    "histogram_of",
+    "scatter_of",
+]
 
 Floats = NDArray[np.float64]
 
@@ -136,3 +149,52 @@ def scatter_of(
         x[::step], y[::step], int(x.size), pearson(x, y),
         pearson(average_ranks(x), average_ranks(y)),
     )  # fmt: skip
+
+
+@dataclass(frozen=True, eq=False)
+class CloseUp:
+    """A chart with what there is to say of it. names : of the axes; chart : None, only words."""
+
+    title: str
+    names: tuple[str, str] = ("", "")
+    chart: Bars | Scatter | tuple[Histogram, Box] | None = None
+
+
+def close_up(table: Table, plan: Plan, names: Sequence[str], numeric: bool) -> CloseUp:
+    """Look closely at one variable or two.
+
+    Questions and words of a code book stand in for names and codes.
+
+    numeric : whether all of them are interval or ordinal.
+    """
+    if not 1 <= len(names) <= 2:
+        return CloseUp("Select one variable in the list, or two (Ctrl+click).")
+    if len(names) == 2:
+        return _two(table, plan, names[0], names[1], numeric)
+    name, codes = names[0], plan.codes(names[0])
+    title = plan.variables.labels.get(name, name)
+    histogram, box = None, None
+    if numeric:
+        histogram, box = histogram_of(table, name, codes), box_of(table, name, codes)
+    if histogram is None or box is None:
+        bars = bars_of(table, name, codes)
+        values = plan.variables.values.get(name, {})
+        bars = replace(bars, names=tuple(values.get(code, code) for code in bars.names))
+        return CloseUp(f"{title}: how often each answer was given.", (name, ""), bars)
+    q1, q2, q3 = box.quartiles
+    words = f"{title}: half of the answers lie between {number(q1)} and {number(q3)},"
+    words += f" the median is {number(q2)}."
+    if box.outside.size:
+        words += f" {box.outside.size:,} lie outside the fences at {number(box.fences[0])} and"
+        words += f" {number(box.fences[1])} (rings)."
+    return CloseUp(words, (name, ""), (histogram, box))
+
+
+def _two(table: Table, plan: Plan, first: str, second: str, numeric: bool) -> CloseUp:
+    if not numeric:
+        return CloseUp("Two variables are shown when both are numbers.")
+    scatter = scatter_of(table, first, second, (plan.codes(first), plan.codes(second)))
+    words = f"{first} and {second}, {scatter.cases:,} cases"
+    if scatter.r is not None and scatter.rank_r is not None:
+        words += f": r = {scatter.r:.3f}, rank correlation {scatter.rank_r:.3f}"
+    return CloseUp(words + ".", (first, second), scatter)

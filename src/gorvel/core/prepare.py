@@ -129,7 +129,10 @@ def split_rows(table: Table, plan: Plan) -> dict[str, list[int]]:
     assert column is not None
     _require(table, column, "[cases] split")
     groups: dict[str, list[int]] = {}
+    out = left_out(table, plan)
     for row, cell in enumerate(table.cells(column, plan.codes(column)).values):
+        if cell is None and row in out:
+            continue
         if cell is None:
             place = f'row {row + 1}, column "{column}"'
             raise InputError("no value", "the group of the case", place=place, file=table.name)

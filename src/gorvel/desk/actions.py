@@ -55,11 +55,17 @@ class Actions(QObject):
         def done(found: tuple[Study, Plan]) -> None:
             self.settings.remember(path)
             save_settings(self.settings)
-            self.focus.open(*found)
+            self._begin(*found)
             self.opened.emit()
 
         self.said.emit(f"Reading {path.name} …", False)
         self.jobs.start("open", lambda progress: _read(path), done, self._complain)
+
+    def _begin(self, study: Study, plan: Plan) -> None:
+        """Turn to a study; what is still at work for the one before is dropped."""
+        self.jobs.drop_all()
+        self.growing.emit(None)
+        self.focus.open(study, plan)
 
     def read_again(self, **changes: object) -> None:
         """Read the data file once more, with other keys of [source]; the study begins afresh.
@@ -78,7 +84,7 @@ class Actions(QObject):
             kept = changed
             if not fits and isinstance(source, Table):
                 kept = propose_plan(source).model_copy(update={"source": changed.source})
-            self.focus.open(Study(study.data_file, source, study.plan_file), kept)
+            self._begin(Study(study.data_file, source, study.plan_file), kept)
             self.said.emit(f"{study.data_file.name} was read again.", False)
 
         work = partial(read_source, changed, study.data_file)

@@ -134,13 +134,17 @@ class Jobs(QObject):
         if target in self._newest:
             self._newest[target].cancel()
 
+    def drop_all(self) -> None:
+        """Cancel everything, and hand over nothing of it: another study begins."""
+        for job in self._newest.values():
+            job.cancel()
+        self._newest.clear()
+
     def busy(self, target: str) -> bool:
         """Is a job of this target still of interest?"""
         return target in self._newest
 
     def finish(self) -> None:
         """Cancel everything and wait until no thread is left."""
-        for job in self._newest.values():
-            job.cancel()
-        self._newest.clear()
+        self.drop_all()
         self._pool.waitForDone()

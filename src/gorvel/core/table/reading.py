@@ -132,18 +132,9 @@ def read_rows(
     ------
     InputError : as `read_table`.
     """
-    asked = asked or _AUTO
     try:
-        data, kind = _bytes(path)
-        if kind in WORKBOOKS:
-            found = ([cell or "" for cell in row] for row in sheet_frame(data, sheet).rows())
-            reading = Reading("", ".", "")
-        elif kind == ".parquet":
-            raise InputError("a Parquet file", "a matrix as text or workbook")
-        else:
-            file = _text(data, kind, asked)
-            found, reading = (row for row in text_rows(file)), file.reading
-        rows = [[cell.strip() for cell in row] for row in found if any(row)]
+        found, reading = _rows(path, asked or _AUTO, sheet)
+        rows = list(found)
     except InputError as error:
         raise error.in_file(path.name) from None
     if reading.decimal == "auto":
@@ -153,23 +144,31 @@ def read_rows(
 
 
 def first_cells(path: Path) -> Iterator[list[str]]:
-    """The rows of a text or a workbook one by one, stripped, blank ones left out.
+    """The same rows one by one, for whoever needs only the first of them.
 
     Raises
     ------
     InputError : as `read_table`.
     """
     try:
-        data, kind = _bytes(path)
-        if kind in WORKBOOKS:
-            rows = ([cell or "" for cell in row] for row in sheet_frame(data, None).iter_rows())
-        else:
-            rows = (row for row in text_rows(_text(data, kind, _AUTO)))
-        for row in rows:
-            if any(row):
-                yield [cell.strip() for cell in row]
+        yield from _rows(path, _AUTO, None)[0]
     except InputError as error:
         raise error.in_file(path.name) from None
+
+
+def _rows(path: Path, asked: Reading, sheet: str | None) -> tuple[Iterator[list[str]], Reading]:
+    """Rows of stripped cells without the blank ones, and how they are read."""
+    data, kind = _bytes(path)
+    found: Iterator[list[str]]
+    if kind == ".parquet":
+        raise InputError("a Parquet file", "a matrix as text or workbook")
+    if kind in WORKBOOKS:
+        cells = sheet_frame(data, sheet).iter_rows()
+        found, reading = ([cell or "" for cell in row] for row in cells), Reading("", ".", "")
+    else:
+        file = _text(data, kind, asked)
+        found, reading = text_rows(file), file.reading
+    return ([cell.strip() for cell in row] for row in found if any(row)), reading
 
 
 def _bytes(path: Path) -> tuple[bytes, str]:

@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
     QHBoxLayout,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -27,7 +26,7 @@ from gorvel.desk.widgets.choices import choices_for
 from gorvel.desk.widgets.growing import GrowBar
 from gorvel.desk.widgets.pictogram import Pictogram
 from gorvel.desk.widgets.plan_sentence import open_editor
-from gorvel.desk.widgets.texts import button, clear, heading, panel, text
+from gorvel.desk.widgets.texts import button, clear, heading, panel, scrolled, text
 
 __all__ = ["PlanPage"]
 
@@ -79,13 +78,9 @@ class PlanPage(QWidget):
         grid.setHorizontalSpacing(2 * SPACE)
         grid.setVerticalSpacing(2)
         grid.setColumnStretch(1, 1)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidget(inside)
         layout = QVBoxLayout(box)
         layout.setContentsMargins(1, 1, 1, 1)
-        layout.addWidget(area)
+        layout.addWidget(scrolled(inside))
         return box
 
     def _state_box(self) -> QFrame:

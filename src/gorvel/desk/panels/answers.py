@@ -7,6 +7,7 @@ from functools import partial
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from gorvel.core.correlations import correlation_map
+from gorvel.core.detail import close_up
 from gorvel.core.gaps import Gaps, find_gaps
 from gorvel.core.outliers import find_outliers
 from gorvel.core.prepare import Prepared
@@ -15,7 +16,7 @@ from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE
 from gorvel.desk.views.cells_view import CellsView
 from gorvel.desk.views.correlation_view import CorrelationView
-from gorvel.desk.views.detail_view import DetailView, show_pair, show_variable
+from gorvel.desk.views.detail_view import DetailView
 from gorvel.desk.views.gaps_view import GapsView
 from gorvel.desk.views.outliers_view import OutliersView
 from gorvel.desk.views.variables_list import VariablesList
@@ -183,12 +184,9 @@ class AnswersPanel(QFrame):
         rows, model = self.variables.chosen_rows(), self.variables.table
         names = [model.summaries[row].name for row in rows]
         numeric = [row for row in rows if model.level_of(row) in ("interval", "ordinal")]
-        if not names or len(names) > 2:
-            self.detail.show_nothing("Select one variable in the list, or two (Ctrl+click).")
-        elif len(names) == 1:
-            show_variable(self.detail, table, names[0], plan, bool(numeric))
-        elif len(numeric) < 2:
-            self.detail.show_nothing("Two variables are shown when both are numbers.")
-        else:
-            codes = plan.codes(names[0]), plan.codes(names[1])
-            show_pair(self.detail, table, names, codes)
+        self.acts.jobs.start(
+            "close-up",
+            lambda progress: close_up(table, plan, names, len(numeric) == len(names)),
+            self.detail.show_close_up,
+            lambda why: self.acts.said.emit(why, True),
+        )

@@ -12,7 +12,8 @@ from gorvel.core.matrix import ProximityTable
 from gorvel.core.sentences import number
 from gorvel.core.table.table import Table
 from gorvel.desk.state import Focus
-from gorvel.desk.theme import current, font
+from gorvel.desk.theme import current
+from gorvel.desk.views.tables import dress
 
 __all__ = ["CellsModel", "CellsView"]
 
@@ -123,15 +124,7 @@ class CellsView(QTableView):
         self.focus = focus
         self.table = CellsModel(focus, self)
         self.setModel(self.table)
-        self.setFont(font(0.93))
-        self.setShowGrid(False)
-        self.setWordWrap(False)
-        self.setTabKeyNavigation(False)
-        self.setAccessibleName("Cells of the table")
-        self.verticalHeader().setDefaultSectionSize(22)
-        for head in (self.verticalHeader(), self.horizontalHeader()):
-            head.setFont(font(0.86))
-            head.setHighlightSections(False)
+        dress(self, "Cells of the table")
         self.horizontalHeader().setDefaultSectionSize(92)
         self.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         focus.study_changed.connect(self._fit_columns)

@@ -2,31 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
-from dataclasses import replace
-
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from gorvel.core.detail import (
-    Bars,
-    Box,
-    Histogram,
-    Scatter,
-    bars_of,
-    box_of,
-    histogram_of,
-    scatter_of,
-)
-from gorvel.core.plan import Plan
+from gorvel.core.detail import Bars, Box, CloseUp, Histogram, Scatter
 from gorvel.core.scene.axis import HeightAxis, ticks
-from gorvel.core.sentences import number
-from gorvel.core.table.table import Table
 from gorvel.desk.theme import current, font
 
-__all__ = ["DetailView", "show_pair", "show_variable"]
+__all__ = ["DetailView"]
 
 _LEFT, _RIGHT = 46.0, 16.0
 _BOX = 46.0  # pixels for the box plot
@@ -44,17 +29,10 @@ class DetailView(QWidget):
         self._names = ("", "")
         self.setAccessibleName("Distribution of the selected variable")
 
-    def show_nothing(self, words: str) -> None:
-        """Say what to do to see something."""
-        self.title, self.chart = words, None
-        self.update()
-
-    def show_chart(
-        self, title: str, chart: Bars | Scatter | tuple[Histogram, Box], names: tuple[str, str]
-    ) -> None:
-        """Show a chart. names : of the axes, the second one for a scatter plot."""
-        self.title, self.chart, self._names = title, chart, names
-        self.setAccessibleDescription(title)
+    def show_close_up(self, close_up: CloseUp) -> None:
+        """Show a chart, or only words where there is none."""
+        self.title, self.chart, self._names = close_up.title, close_up.chart, close_up.names
+        self.setAccessibleDescription(self.title)
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -182,42 +160,3 @@ class DetailView(QWidget):
         ys = area.bottom() - up.share(scatter.y) * area.height()
         for x, y in zip(xs.tolist(), ys.tolist(), strict=True):
             painter.drawEllipse(QPointF(x, y), 3.0, 3.0)
-
-
-def show_variable(chart: DetailView, table: Table, name: str, plan: Plan, numeric: bool) -> None:
-    """One variable: histogram and box plot for numbers, else a bar for each value.
-
-    Questions and words of a code book stand in for names and codes.
-    """
-    codes = plan.codes(name)
-    title = plan.variables.labels.get(name, name)
-    histogram, box = None, None
-    if numeric:
-        histogram, box = histogram_of(table, name, codes), box_of(table, name, codes)
-    if histogram is None or box is None:
-        bars = bars_of(table, name, codes)
-        values = plan.variables.values.get(name, {})
-        bars = replace(bars, names=tuple(values.get(code, code) for code in bars.names))
-        chart.show_chart(f"{title}: how often each answer was given.", bars, (name, ""))
-        return
-    q1, q2, q3 = box.quartiles
-    words = f"{title}: half of the answers lie between {number(q1)} and {number(q3)},"
-    words += f" the median is {number(q2)}."
-    if box.outside.size:
-        words += f" {box.outside.size:,} lie outside the fences at {number(box.fences[0])} and"
-        words += f" {number(box.fences[1])} (rings)."
-    chart.show_chart(words, (histogram, box), (name, ""))
-
-
-def show_pair(
-    chart: DetailView,
-    table: Table,
-    names: Sequence[str],
-    codes: tuple[Collection[str], Collection[str]],
-) -> None:
-    """Two variables of numbers against each other."""
-    scatter = scatter_of(table, names[0], names[1], codes)
-    words = f"{names[0]} and {names[1]}, {scatter.cases:,} cases"
-    if scatter.r is not None and scatter.rank_r is not None:
-        words += f": r = {scatter.r:.3f}, rank correlation {scatter.rank_r:.3f}"
-    chart.show_chart(words + ".", scatter, (names[0], names[1]))

@@ -13,11 +13,12 @@ from PySide6.QtCore import (
     Qt,
 )
 from PySide6.QtGui import QColor, QKeyEvent
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
+from PySide6.QtWidgets import QTableView, QWidget
 
 from gorvel.core.outliers import Outlier
 from gorvel.core.sentences import number
 from gorvel.desk.theme import current, font
+from gorvel.desk.views.tables import dress
 
 __all__ = ["OutliersModel", "OutliersView"]
 
@@ -104,21 +105,9 @@ class OutliersView(QTableView):
         self._sorted.setSourceModel(self.table)
         self._sorted.setSortRole(Qt.ItemDataRole.UserRole)
         self.setModel(self._sorted)
+        dress(self, "Cases that stand apart", (76, 128, 104))
         self.setSortingEnabled(True)
         self.sortByColumn(1, Qt.SortOrder.DescendingOrder)
-        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.setFont(font(0.93))
-        self.setShowGrid(False)
-        self.setWordWrap(False)
-        self.setTabKeyNavigation(False)
-        self.setAccessibleName("Cases that stand apart")
-        self.verticalHeader().hide()
-        self.verticalHeader().setDefaultSectionSize(22)
-        head = self.horizontalHeader()
-        head.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
-        head.setStretchLastSection(True)
-        for column, wide in enumerate((76, 128, 104)):
-            self.setColumnWidth(column, wide)
 
     def chosen_cases(self) -> set[int]:
         """The numbers of the selected cases."""

@@ -18,7 +18,6 @@ from PySide6.QtGui import QColor, QKeyEvent, QKeySequence, QMouseEvent, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QApplication,
-    QHeaderView,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QTableView,
@@ -30,6 +29,7 @@ from gorvel.core.export.tables import schedule_columns
 from gorvel.core.sentences import join_names, number
 from gorvel.desk.state import Focus, Mark
 from gorvel.desk.theme import current, font
+from gorvel.desk.views.tables import dress
 
 __all__ = ["ScheduleModel", "ScheduleView"]
 
@@ -182,27 +182,13 @@ class ScheduleView(QTableView):
         self.focus = focus
         self.table = ScheduleModel(self)
         self.setModel(self.table)
+        dress(self, "Agglomeration schedule", (48, 112, 112, 56, 70, 110, 66, 48, 70))
         self.setItemDelegateForColumn(_JUMP, _JumpBar(self))
-        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
-        self.setShowGrid(False)
         self.setTextElideMode(Qt.TextElideMode.ElideMiddle)
-        self.setWordWrap(False)
-        self.setTabKeyNavigation(False)
-        self.setFont(font(0.93))
         self.setMouseTracking(True)
-        self.setAccessibleName("Agglomeration schedule")
-        self.verticalHeader().hide()
-        self.verticalHeader().setDefaultSectionSize(22)
-        head = self.horizontalHeader()
-        head.setFont(font(0.86))
-        head.setHighlightSections(False)
-        head.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
-        head.setStretchLastSection(True)
-        for column, wide in enumerate((48, 112, 112, 56, 70, 110, 66, 48, 70)):
-            self.setColumnWidth(column, wide)
         self._following = False
         focus.tree_changed.connect(self._new_tree)
         focus.cut_changed.connect(self._cut_moved)

@@ -16,9 +16,7 @@ from PySide6.QtCore import (
 )
 from PySide6.QtGui import QColor, QKeyEvent, QPainter
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QComboBox,
-    QHeaderView,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QTableView,
@@ -31,6 +29,7 @@ from gorvel.core.table.levels import LEVELS, Level
 from gorvel.core.table.summary import ColumnSummary
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import current, font
+from gorvel.desk.views.tables import dress
 
 __all__ = ["ROLES", "VariablesList", "VariablesModel"]
 
@@ -277,24 +276,10 @@ class VariablesList(QTableView):
         super().__init__(parent)
         self.table = VariablesModel(focus, self)
         self.setModel(self.table)
+        dress(self, "Variables", (132, 56, 66, 60, 60, 88, 180), row=24)
         self.setItemDelegateForColumn(_ROLE, _Picker(ROLES, self))
         self.setItemDelegateForColumn(_LEVEL, _Picker(LEVELS, self))
         self.setItemDelegateForColumn(_SHAPE, _Shape(self))
-        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.setFont(font(0.93))
-        self.setShowGrid(False)
-        self.setWordWrap(False)
-        self.setTabKeyNavigation(False)
-        self.setAccessibleName("Variables")
-        self.verticalHeader().hide()
-        self.verticalHeader().setDefaultSectionSize(24)
-        head = self.horizontalHeader()
-        head.setFont(font(0.86))
-        head.setHighlightSections(False)
-        head.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
-        head.setStretchLastSection(True)
-        for column, wide in enumerate((132, 56, 66, 60, 60, 88, 180)):
-            self.setColumnWidth(column, wide)
 
     def show_variable(self, name: str) -> None:
         """Select the row of a variable and bring it into sight."""

@@ -6,12 +6,12 @@ from collections.abc import Sequence
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QGridLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
 
 from gorvel.core.screening import Flag, Remedy, apply_remedy
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import SPACE
-from gorvel.desk.widgets.texts import button, clear, heading, text
+from gorvel.desk.widgets.texts import button, clear, heading, scrolled, text
 
 __all__ = ["FlagsPanel"]
 
@@ -32,15 +32,11 @@ class FlagsPanel(QFrame):
         self._rows.setColumnStretch(1, 1)
         inside = QWidget()
         inside.setLayout(self._rows)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidget(inside)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(2)
         layout.addWidget(self.title)
-        layout.addWidget(area, 1)
+        layout.addWidget(scrolled(inside), 1)
         self.show_flags([])
 
     def show_flags(self, flags: Sequence[Flag]) -> None:

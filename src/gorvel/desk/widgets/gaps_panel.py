@@ -5,13 +5,13 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QGridLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from gorvel.core.gaps import Gaps, allowed_handlings, outcome_words
 from gorvel.core.sentences import HANDLING_WORDS
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import SPACE
-from gorvel.desk.widgets.texts import button, clear, heading, text
+from gorvel.desk.widgets.texts import button, clear, heading, scrolled, text
 
 __all__ = ["GapsPanel"]
 
@@ -27,15 +27,11 @@ class GapsPanel(QWidget):
         self._grid = QGridLayout()
         self._grid.setColumnStretch(1, 1)
         self._grid.setVerticalSpacing(0)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidget(gap_map)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(SPACE // 2)
         layout.addWidget(self.summary)
-        layout.addWidget(area, 1)
+        layout.addWidget(scrolled(gap_map), 1)
         self._question = heading("What becomes of missing answers", 1.0)
         layout.addWidget(self._question)
         layout.addLayout(self._grid)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.sentences import (
     describe_case,
@@ -14,7 +14,7 @@ from gorvel.core.sentences import (
 )
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import SPACE
-from gorvel.desk.widgets.texts import button, heading, text
+from gorvel.desk.widgets.texts import button, heading, scrolled, text
 
 __all__ = ["ReadingPanel"]
 
@@ -36,11 +36,8 @@ class ReadingPanel(QFrame):
         layout.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, SPACE)
         layout.setSpacing(SPACE // 2)
         layout.addWidget(heading("Reading"))
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setFrameShape(QFrame.Shape.NoFrame)
+        area = scrolled(self.words)
         area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        area.setWidget(self.words)
         layout.addWidget(area, 1)
         links = QHBoxLayout()
         for link in (self.back, self.on, self.copy):

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea, QWidget
 
 from gorvel.desk.theme import font
 
-__all__ = ["block", "button", "clear", "heading", "panel", "text"]
+__all__ = ["block", "button", "clear", "heading", "panel", "scrolled", "text"]
 
 
 def text(
@@ -60,6 +60,15 @@ def clear(layout: QLayout) -> None:
         if widget is not None:
             widget.hide()
             widget.deleteLater()
+
+
+def scrolled(inside: QWidget) -> QScrollArea:
+    """A widget that scrolls when it is higher than its place."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setWidget(inside)
+    return area
 
 
 def panel(parent: QWidget | None = None) -> QFrame:

@@ -1,0 +1,36 @@
+"""How all tables look."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
+
+from gorvel.desk.theme import font
+
+__all__ = ["dress"]
+
+
+def dress(view: QTableView, name: str, widths: Sequence[int] = (), row: int = 22) -> None:
+    """The house style of a table.
+
+    name : for screen readers; row : pixels of a row; widths : of the columns of a list whose rows
+    are chosen whole; without them it is a grid of cells with numbered rows.
+    """
+    view.setFont(font(0.93))
+    view.setShowGrid(False)
+    view.setWordWrap(False)
+    view.setTabKeyNavigation(False)
+    view.setAccessibleName(name)
+    view.verticalHeader().setDefaultSectionSize(row)
+    for head in (view.verticalHeader(), view.horizontalHeader()):
+        head.setFont(font(0.86))
+        head.setHighlightSections(False)
+    if not widths:
+        return
+    view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+    view.verticalHeader().hide()
+    view.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
+    view.horizontalHeader().setStretchLastSection(True)
+    for column, wide in enumerate(widths):
+        view.setColumnWidth(column, wide)

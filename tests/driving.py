@@ -1,0 +1,31 @@
+"""Hands for the tests of the window."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtWidgets import QWidget
+from pytestqt.qtbot import QtBot
+
+from gorvel.desk.window import Window
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+def click(qtbot: QtBot, widget: QWidget, x: float, y: float) -> None:
+    """Click at a pixel of a widget."""
+    qtbot.mouseClick(widget, LEFT, pos=QPoint(round(x), round(y)))
+
+
+def states(window: Window) -> dict[str, str]:
+    """What the path strip says of each page."""
+    return {stop.name: stop.state for stop in window.strip.stops}
+
+
+def moved(widget: QWidget, x: float, y: float, buttons: Qt.MouseButton = LEFT) -> QMouseEvent:
+    """A move of the pointer, which the offscreen platform does not make by itself."""
+    point = QPointF(x, y)
+    return QMouseEvent(
+        QEvent.Type.MouseMove, point, widget.mapToGlobal(point), Qt.MouseButton.NoButton, buttons,
+        Qt.KeyboardModifier.NoModifier,
+    )  # fmt: skip
