@@ -1,0 +1,333 @@
+"""The Cases page: lists, remedies, and the cases from all sides."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QItemSelectionModel, QPointF, Qt
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QPushButton, QWidget
+from pytestqt.qtbot import QtBot
+
+from gorvel.desk.theme import DARK, LIGHT, current
+from gorvel.desk.views.variables_list import VariablesList
+from gorvel.desk.widgets.reading_editor import ReadingEditor
+from gorvel.desk.window import Window
+from gorvel.main import DEMO
+
+Opener = Callable[[Path], Window]
+
+
+def select(view: VariablesList, *names: str) -> None:
+    flags = QItemSelectionModel.SelectionFlag.Rows | QItemSelectionModel.SelectionFlag.Select
+    view.clearSelection()
+    for row, summary in enumerate(view.table.summaries):
+        if summary.name in names:
+            view.selectionModel().select(view.table.index(row, 0), flags)
+
+
+def test_roles_and_levels_are_set_for_many_at_once_and_taken_back(
+    opened: Opener, qtbot: QtBot
+) -> None:
+    window = opened(DEMO / "readers.toml")
+    view, focus = window.cases.variables.view, window.focus
+    before = focus.plan
+    select(view, "age", "renewals", "visits")
+    qtbot.keyClick(view, Qt.Key.Key_A)
+    assert focus.plan is not None
+    assert focus.plan.variables.use[:4] == ("age", "visits", "loans", "renewals")
+    qtbot.keyClick(view, Qt.Key.Key_2)
+    assert set(focus.plan.variables.ordinal) >= {"age", "renewals", "visits", "quiet"}
+    qtbot.keyClick(view, Qt.Key.Key_O)
+    assert not {"age", "renewals", "visits"} & set(focus.plan.variables.use)
+    for _ in range(3):
+        focus.undo()
+    assert focus.plan == before
+
+    select(view, "stop", "known_type")  # there is one label: the last of them
+    qtbot.keyClick(view, Qt.Key.Key_L)
+    assert focus.plan.cases.label == "known_type"
+    select(view, "weight")
+    qtbot.keyClick(view, Qt.Key.Key_W)
+    assert focus.plan.cases.weight == "weight"
+    assert "weighted by weight" in window.sentence.sentence()
+    select(view, "stop")
+    qtbot.keyClick(view, Qt.Key.Key_S)
+    assert focus.plan.cases.split == "stop"
+    assert window.sentence.sentence().endswith("; split by stop.")
+    qtbot.waitUntil(lambda: "6 groups by stop: Alder Bridge 56," in window.plan.state.text())
+    select(view, "weight")
+    qtbot.keyClick(view, Qt.Key.Key_A)  # a weight that becomes active is a weight no more
+    assert focus.plan.cases.weight is None
+    assert "weight" in focus.plan.variables.use
+
+
+def test_a_level_is_picked_in_its_cell(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "readers.toml")
+    view = window.cases.variables.view
+    row = next(k for k, s in enumerate(view.table.summaries) if s.name == "visits")
+    index = view.table.index(row, 2)
+    assert index.data() == "interval"
+    view.setCurrentIndex(index)
+    view.edit(index)
+    box = view.findChild(QComboBox)
+    box.setCurrentText("ordinal")
+    box.activated.emit(box.currentIndex())
+    assert index.data() == "ordinal"
+    assert window.focus.plan is not None
+    assert "visits" in window.focus.plan.variables.ordinal
+
+
+def test_gaps_and_dropped_cases_are_seen_in_the_table_and_cells_copy_out(
+    opened: Opener, qtbot: QtBot
+) -> None:
+    window = opened(DEMO / "readers.toml")
+    view = window.cases.answers.cells
+    table, names = view.table, view.table.source.names
+    prepared = window.focus.prepared
+    assert prepared is not None
+    row = prepared.dropped[0].case - 1
+    tip = table.index(row, 0).data(Qt.ItemDataRole.ToolTipRole)
+    assert tip == f"Left out: {prepared.dropped[0].reason}"
+    gap = next(
+        (r, c)
+        for r in range(240)
+        for c, name in enumerate(names)
+        if name == "staff" and table.index(r, c).data() in ("98", "99")
+    )
+    cell = table.index(*gap)
+    assert "is read as missing" in cell.data(Qt.ItemDataRole.ToolTipRole)
+    assert cell.data(Qt.ItemDataRole.ForegroundRole) == QColor(current().cut)
+    assert current() in (LIGHT, DARK)
+
+    view.setSelectionMode(view.SelectionMode.ContiguousSelection)
+    view.setCurrentIndex(table.index(0, 0))
+    view.selectionModel().select(table.index(0, 1), QItemSelectionModel.SelectionFlag.Select)
+    view.copy()
+    assert QApplication.clipboard().text() == "reader_id\tstop\nR001\tDene Cross\n"
+
+
+def shown_button(parent: QWidget, words: str, qtbot: QtBot) -> QPushButton:
+    """The first visible button with these words; new ones are shown a moment later."""
+
+    def shown() -> list[QPushButton]:
+        return [b for b in parent.findChildren(QPushButton) if b.text() == words and b.isVisible()]
+
+    qtbot.waitUntil(lambda: bool(shown()))
+    return shown()[0]
+
+
+def test_what_is_to_be_looked_at_is_mended_with_one_click(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "readers.csv")
+    panel, focus = window.cases.variables, window.focus
+    qtbot.waitUntil(lambda: bool(panel.flags.flags))
+    before = focus.plan
+    while panel.flags.flags:
+        flags = panel.flags.flags
+        assert flags[0].remedy is not None
+        mend = shown_button(panel.flags, flags[0].remedy.words, qtbot)
+        qtbot.mouseClick(mend, Qt.MouseButton.LeftButton)
+        qtbot.waitUntil(lambda flags=flags: panel.flags.flags is not flags)
+    assert focus.plan is not None
+    assert focus.plan.codes("staff") == ("98", "99")
+    assert "renewals" not in focus.plan.variables.use
+    assert focus.plan.variables.cap["minutes"] == (1, 99)
+    assert "minutes" in window.sentence.sentence()
+    while focus.can_undo:
+        focus.undo()
+    assert focus.plan == before
+    qtbot.waitUntil(lambda: bool(panel.flags.flags))
+    name = shown_button(panel.flags, "minutes", qtbot)
+    qtbot.mouseClick(name, Qt.MouseButton.LeftButton)
+    assert [panel.view.table.summaries[r].name for r in panel.view.chosen_rows()] == ["minutes"]
+
+
+def test_cases_are_chosen_by_a_condition_and_set_aside(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "readers.toml")
+    page, focus = window.cases, window.focus
+    page.source.keep.setFocus()
+    qtbot.keyClicks(page.source.keep, "visits >\r")
+    assert "expected a number" in window.alarm_words.text()
+    assert focus.plan is not None
+    assert focus.plan.cases.keep is None
+    page.source.keep.clear()
+    qtbot.keyClicks(page.source.keep, "visits > 5 and stop = 'Elm Mill'\r")
+    assert not window.alarm.isVisible()
+    qtbot.waitUntil(lambda: "kept" in window.strip.stops[0].state)
+    qtbot.waitUntil(lambda: focus.prepared is not None and len(focus.prepared.dropped) > 100)
+    assert "where visits > 5 and stop = 'Elm Mill' by 11 answers" in window.sentence.sentence()
+
+    page.source.keep.clear()
+    qtbot.keyClicks(page.source.keep, "\r")
+    view = page.answers.cells
+    view.selectRow(3)
+    qtbot.keyClick(view, Qt.Key.Key_S)
+    assert focus.plan.cases.set_aside == (4,)
+    qtbot.waitUntil(
+        lambda: view.table.index(3, 0).data(Qt.ItemDataRole.ToolTipRole) == "Left out: set aside"
+    )
+    assert "1 set aside" in window.sentence.sentence()
+    qtbot.keyClick(view, Qt.Key.Key_B)
+    assert focus.plan.cases.set_aside == ()
+
+
+def test_gaps_are_mapped_and_their_handling_is_chosen_there(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "readers.toml")
+    page, focus = window.cases, window.focus
+    qtbot.waitUntil(lambda: page.answers.gaps.gaps is not None)
+    qtbot.mouseClick(page.answers.tabs[1], Qt.MouseButton.LeftButton)
+    assert page.answers.gap_map.isVisible()
+    assert not page.answers.cells.isVisible()
+    assert "in 32 of 240 cases" in page.answers.gaps.summary.text()
+    pixels = page.answers.gap_map.grab().toImage()
+    row = round(page.answers.gap_map._head() + 30)  # the most frequent pattern of gaps
+    seen = {pixels.pixelColor(x, row).name() for x in range(pixels.width())}
+    assert QColor(current().cut).name() in seen
+
+    median = page.answers.gaps.findChild(QPushButton, "median")
+    qtbot.mouseClick(median, Qt.MouseButton.LeftButton)
+    assert focus.plan is not None
+    assert focus.plan.handling == "median"
+    qtbot.waitUntil(lambda: window.strip.stops[0].state == "240 of 240 kept")
+
+
+def test_outliers_are_ranked_and_set_aside(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "readers.toml")
+    page, focus = window.cases, window.focus
+    qtbot.mouseClick(page.answers.tabs[2], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: page.answers.outliers.table.rowCount() == 208)
+    view = page.answers.outliers
+    worst = view.model().index(0, 0).data()
+    assert view.model().index(0, 1).data() == f"{view.table.outliers[0].apart:.1f} ×"
+    view.sortByColumn(2, Qt.SortOrder.DescendingOrder)
+    clouds = [float(view.model().index(row, 2).data()) for row in range(208)]
+    assert clouds == sorted(clouds, reverse=True)
+    view.sortByColumn(1, Qt.SortOrder.DescendingOrder)
+    view.selectRow(0)
+    qtbot.keyClick(view, Qt.Key.Key_S)
+    assert focus.plan is not None
+    assert len(focus.plan.cases.set_aside) == 1
+    qtbot.waitUntil(lambda: view.table.rowCount() == 207)
+    assert view.model().index(0, 0).data() != worst
+    assert "1 set aside" in window.sentence.sentence()
+    qtbot.mouseClick(page.answers.aside[1], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: view.table.rowCount() == 208)
+    assert focus.plan.cases.set_aside == ()
+
+
+def test_the_selected_variables_are_drawn(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "readers.toml")
+    view, detail = window.cases.variables.view, window.cases.answers.detail
+
+    def says(words: str) -> None:
+        qtbot.waitUntil(lambda: detail.title.startswith(words))
+
+    qtbot.mouseClick(window.cases.answers.tabs[3], Qt.MouseButton.LeftButton)
+    says("Select one variable")
+    select(view, "minutes")
+    says("minutes: half of the answers lie between 18.32 and 57.77")
+    pixels = detail.grab().toImage()
+    column = [pixels.pixelColor(60, y).name() for y in range(80, pixels.height() - 150)]
+    assert column.count(QColor(current().bar).name()) > 150  # the first class is the highest
+    select(view, "loans", "renewals")
+    says("loans and renewals, 239 cases: r = 0.997, rank correlation 0.994.")
+    select(view, "stop")
+    says("stop: how often each answer was given.")
+    select(view, "stop", "loans")
+    says("Two variables are shown when both are numbers.")
+
+
+def test_how_a_file_is_read_is_seen_and_corrected(
+    opened: Opener, qtbot: QtBot, tmp_path: Path
+) -> None:
+    path = tmp_path / "odd.csv"
+    path.write_bytes("who;a;b\nJos\u00e9;1,5;2\nAnn;2,25;x\n".encode("cp1252"))
+    window = opened(path)
+    line = window.cases.source
+    assert line.how.text() == "Semicolon-separated, decimal comma, CP1252"
+    qtbot.mouseClick(line.how, Qt.MouseButton.LeftButton)
+    editor = QApplication.activePopupWidget().findChild(ReadingEditor)
+    assert editor.preview.item(0, 0).text() == "Jos\u00e9"
+    assert not editor.take.isEnabled()
+    choose(editor, "encoding", "mac-roman")
+    assert editor.preview.item(0, 0).text() != "Jos\u00e9"
+    choose(editor, "encoding", "utf-8")
+    assert "bytes that are not utf-8" in editor.said.text()
+    assert not editor.take.isEnabled()
+    choose(editor, "encoding", "latin-1")
+    choose(editor, "delimiter", ",")
+    assert editor.preview.columnCount() == 1 or editor.said.text()
+    choose(editor, "delimiter", ";")
+    choose(editor, "decimal", ".")
+    qtbot.mouseClick(editor.take, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: line.how.text() == "Semicolon-separated, decimal point, LATIN-1")
+    assert window.focus.plan is not None
+    assert window.focus.plan.source.encoding == "latin-1"
+    qtbot.waitUntil(lambda: "nominal" in window.focus.problem)  # 1,5 is no number with a point
+
+    window.acts.read_again(delimiter=",", decimal="auto")  # other columns: another first plan
+    qtbot.waitUntil(lambda: bool(window.alarm.isVisible()) or "Comma" in line.how.text())
+    assert "cells; expected 1" in window.alarm_words.text()
+    assert line.how.text() == "Semicolon-separated, decimal point, LATIN-1"
+
+
+def choose(editor: ReadingEditor, key: str, value: str) -> None:
+    box = editor.fields[key]
+    box.setCurrentIndex(box.findData(value))
+
+
+def test_a_cell_of_the_correlation_map_leads_to_its_scatter_plot(
+    opened: Opener, qtbot: QtBot
+) -> None:
+    window = opened(DEMO / "readers.csv")
+    answers = window.cases.answers
+    qtbot.mouseClick(answers.tabs[4], Qt.MouseButton.LeftButton)
+    view = answers.correlations
+    qtbot.waitUntil(lambda: view.map is not None)
+    assert "loans, renewals" in view.title() or "renewals, loans" in view.title()
+    row, column = view.map.names.index("loans"), view.map.names.index("renewals")
+    place = QPointF(view._left() + (column + 0.5) * view.cell(), 44 + (row + 0.5) * view.cell())
+    assert view.pair_at(place) == (row, column)
+    qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=place.toPoint())
+    assert answers.detail.isVisible()
+    qtbot.waitUntil(lambda: answers.detail.title.startswith("loans and renewals"))
+
+
+def test_a_code_book_names_questions_and_answers(
+    opened: Opener, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    book = tmp_path / "book.json"
+    book.write_text(
+        '{"fields": [{"name": "stop", "title": "Where do you board?", "categories":'
+        ' [{"value": "Elm Mill", "label": "the mill"}]}, {"name": "visits", "type": "integer",'
+        ' "categoriesOrdered": true}]}'
+    )
+    window = opened(DEMO / "readers.toml")
+    before = window.focus.plan
+    answer = lambda *_: (str(book), "")  # noqa: E731
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", answer)
+    menu = {a.text(): a for a in window.build_menu().actions()}
+    menu["Read a code book …"].trigger()
+    assert window.focus.plan is not None
+    assert "visits" in window.focus.plan.variables.ordinal
+    view = window.cases.variables.view
+    window.cases.answers.show_tab(3)
+    select(view, "stop")
+    detail = window.cases.answers.detail
+    qtbot.waitUntil(lambda: detail.title.startswith("Where do you board?"))
+    assert "the mill" in window.cases.answers.detail.chart.names
+    row = view.chosen_rows()[0]
+    tip = view.table.index(row, 0).data(Qt.ItemDataRole.ToolTipRole)
+    assert tip == "Where do you board?"
+
+    saved = tmp_path / "out.json"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(saved), ""))
+    menu["Save the code book …"].trigger()
+    assert "the mill" in saved.read_text(encoding="utf-8")
+    window.focus.undo()
+    assert window.focus.plan == before
+    book.write_text("{}")
+    menu["Read a code book …"].trigger()
+    assert "book.json: no list of fields" in window.alarm_words.text()
