@@ -14,10 +14,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core.analysis import analyse, grow_prepared
+from gorvel.core.choosing import left_out, split_words
 from gorvel.core.errors import InputError
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan import Plan
-from gorvel.core.prepare import prepare, split_words
+from gorvel.core.planfile import parse_plan, plan_text
+from gorvel.core.prepare import prepare
 from gorvel.core.propose import looks_like_matrix, propose_matrix_plan, propose_plan
 from gorvel.core.table.reading import read_table
 from gorvel.core.table.summary import describe_column
@@ -142,6 +144,50 @@ def test_cases_are_chosen_and_set_aside_before_anything_else() -> None:
     ):
         with pytest.raises(InputError, match=re.escape(place)):
             prepare(source, plan("a", cases=wrong))
+
+
+@given(cells=st.lists(st.sampled_from(["", "98", "1", "2", "3", "50", "-4"]), min_size=1))
+def test_cases_beyond_percentiles_of_those_chosen_are_trimmed(cells: list[str]) -> None:
+    """Percentiles by their definition: between the two sorted answers at (m - 1) q / 100."""
+    source = table({"a": [*cells, "1000"], "b": ["1"] * (len(cells) + 1)})
+    asked = plan("b", cases={"set_aside": (len(cells) + 1,)}).with_(
+        "variables", use=["a", "b"], trim={"a": [10, 75]}
+    )
+    told = left_out(source, asked)
+    answers = sorted(known(cell) for cell in cells if not math.isnan(known(cell)))
+
+    def percentile(q: float) -> float:
+        at = (len(answers) - 1) * q / 100
+        low = int(at)
+        high = min(low + 1, len(answers) - 1)
+        return answers[low] + (at - low) * (answers[high] - answers[low])
+
+    beyond = {
+        row
+        for row, cell in enumerate(cells)
+        if not math.isnan(known(cell))
+        and not percentile(10) - 1e-9 <= known(cell) <= percentile(75) + 1e-9
+    }
+    assert {row for row, why in told.items() if why == "trimmed for a"} == beyond
+    assert told[len(cells)] == "set aside"
+
+
+def test_counts_are_numbers_that_are_not_negative_and_labels_may_be_words() -> None:
+    source = table({"a": ["0", "3", "4"], "b": ["1", "-2", "5"], "stop": ["1", "2", "1"]})
+    asked = plan(
+        "a",
+        cases={"label": "stop", "groups": "stop"},
+        variables={"count": ("a",), "values": {"stop": {"1": "Elm Mill"}}, "profile": ("b",)},
+    )
+    told = prepare(source, asked)
+    assert told.variables[0].level == "count"
+    assert told.labels == ("Elm Mill", "2", "Elm Mill")
+    with pytest.raises(InputError, match=r'row 2, column "b": -2; expected 0 or more'):
+        prepare(source, asked.with_("variables", use=["b"], profile=[], count=["b"]))
+    with pytest.raises(InputError, match=r'\[cases\] groups: no column "stops"'):
+        prepare(source, asked.with_("cases", groups="stops"))
+    with pytest.raises(InputError, match=r'\[variables\] profile: "a", which is in use'):
+        parse_plan(plan_text(asked.with_("variables", profile=["a"])), "plan.toml")
 
 
 def test_groups_of_a_split_are_told_with_those_too_small() -> None:

@@ -20,6 +20,7 @@ from gorvel.core.errors import InputError
 from gorvel.core.matrix import read_matrix
 from gorvel.core.table.levels import binary_codes
 from gorvel.core.table.reading import preview_table, read_table, sheets_of
+from gorvel.core.table.table import Reading
 
 CELLS = st.text(st.sampled_from('ab1,;"\n\té '), max_size=6)
 
@@ -90,7 +91,7 @@ def test_two_values_become_present_and_absent(
         (b"\x89PNG\r\n\x1a\n" + bytes(range(256)) * 9, "binary data"),
         (b"a,b\n1,2\n1,2,3\n", "row 2: 3 cells; expected 2"),
         (b"a,b,a\n1,2,3\n", 'header row: the column name "a" more than once (columns 1, 3)'),
-        (b"a,b\n1\n", "row 1: 1 cells; expected 2"),
+        (b"a,b\n1\n", "row 1: 1 cell; expected 2"),
     ],
 )
 def test_what_is_no_table_is_refused_with_the_place(
@@ -162,6 +163,10 @@ def test_workbooks_parquet_and_packed_text_read_alike(tmp_path: Path) -> None:
         np.testing.assert_array_equal(table.numbers("n", ["98"]).values, [1, np.nan, np.nan])
         np.testing.assert_array_equal(table.numbers("f").values, [0.25, -1e-9, 3])
     assert read_table(tmp_path / "t.xlsx", sheet="first").n == 3
+    for name in ("t.xlsx", "t.ods", "t.csv.gz"):  # the first row can be a case like the others
+        table = read_table(tmp_path / name, Reading("auto", "auto", "auto", header=False))
+        assert table.names == ["column_1", "column_2", "column_3"], name
+        assert table.cells("column_2").values.tolist() == ["n", "1", "98", None], name
     with pytest.raises(InputError, match='no sheet "second"; expected one of: first'):
         read_table(tmp_path / "t.xlsx", sheet="second")
 

@@ -55,17 +55,20 @@ class Grown:
     seconds: dict[str, float]
 
 
-def read_source(plan: Plan, path: Path) -> Table | ProximityTable:
+def read_source(plan: Plan, path: Path, progress: Progress = silent) -> Table | ProximityTable:
     """Read the file a plan names.
+
+    progress : told the phase "reading"; may raise to stop.
 
     Raises
     ------
     InputError : the file cannot be read, or is not what the plan says.
     """
-    asked = Reading(plan.source.delimiter, plan.source.decimal, plan.source.encoding)
+    told = plan.source
+    asked = Reading(told.delimiter, told.decimal, told.encoding, told.header)
     if plan.source.kind == "proximities":
         return read_matrix(path, asked, plan.source.similarity, plan.source.sheet)
-    return read_table(path, asked, plan.source.sheet)
+    return read_table(path, asked, plan.source.sheet, progress)
 
 
 def free_memory() -> float:

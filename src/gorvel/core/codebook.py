@@ -18,7 +18,7 @@ from gorvel.core.ddi import ddi_text, read_ddi
 from gorvel.core.errors import InputError
 from gorvel.core.export.files import replacing
 from gorvel.core.plan import Plan
-from gorvel.core.table.levels import LEVELS, Level
+from gorvel.core.table.levels import LEVELS, NUMERIC, Level
 from gorvel.core.table.table import Table
 
 __all__ = ["Codebook", "Entry", "apply_codebook", "codebook_of", "read_codebook", "save_codebook"]
@@ -112,11 +112,19 @@ def _entry(place: int, item: Any) -> Entry:
         level = "binary"
     elif labels:
         level = "nominal"
+    elif kind == "integer" and _least(item) == 0:
+        level = "count"
     elif kind in ("number", "integer", "year"):
         level = "interval"
     title = item.get("title", "")
     missing = _codes(item.get("missingValues", []), f"{where} missingValues")
     return Entry(item["name"], title if isinstance(title, str) else "", level, labels, missing)
+
+
+def _least(item: dict[str, Any]) -> Any:
+    """The smallest value allowed, where the code book gives one."""
+    constraints = item.get("constraints")
+    return constraints.get("minimum") if isinstance(constraints, dict) else None
 
 
 def _labels(categories: Any, where: str) -> dict[str, str]:
@@ -201,7 +209,7 @@ def save_codebook(book: Codebook, path: Path) -> None:
 def _schema_text(book: Codebook) -> str:
     fields = []
     for entry in book.entries:
-        kind = "number" if entry.level in ("interval", "ordinal") else "string"
+        kind = "number" if entry.level in NUMERIC else "string"
         item: dict[str, Any] = {"name": entry.name, "type": kind}
         if entry.title:
             item["title"] = entry.title
@@ -212,6 +220,8 @@ def _schema_text(book: Codebook) -> str:
             ]
         if entry.level == "ordinal":
             item["categoriesOrdered"] = True
+        if entry.level == "count":
+            item |= {"type": "integer", "constraints": {"minimum": 0}}
         if entry.level == "binary" and not entry.labels:
             item["type"] = "boolean"
         if entry.missing:

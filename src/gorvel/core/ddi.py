@@ -98,7 +98,7 @@ def ddi_text(variables: list[DdiVariable]) -> str:
     root = ElementTree.Element("codeBook", {"xmlns": _NAMESPACE, "version": "2.5"})
     described = ElementTree.SubElement(root, "dataDscr")
     for name, title, level, labels, missing in variables:
-        nature = {"binary": "nominal"}.get(level or "", level or "")
+        nature = {"binary": "nominal", "count": "ratio"}.get(level or "", level or "")
         attributes = {"name": name} | ({"nature": nature} if nature else {})
         var = ElementTree.SubElement(described, "var", attributes)
         if title:

@@ -11,6 +11,7 @@ from gorvel.core.plan import Plan
 from gorvel.core.prepare import Prepared
 from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.table.levels import NUMERIC
 
 __all__ = [
     "Outlier",
@@ -191,7 +192,7 @@ def find_outliers(prepared: Prepared, plan: Plan, progress: Progress = silent) -
     """All cases kept, the farthest from its neighbours first, and what makes each unusual."""
     if prepared.answers is None or prepared.raw is None or prepared.n < 3:
         return []
-    numeric = [j for j, v in enumerate(prepared.variables) if v.level in ("interval", "ordinal")]
+    numeric = [j for j, v in enumerate(prepared.variables) if v.level in NUMERIC]
     z = robust_z(prepared.raw[:, numeric])
     complete = not np.isnan(prepared.raw[:, numeric]).any()
     interval = [k for k, j in enumerate(numeric) if prepared.variables[j].level == "interval"]

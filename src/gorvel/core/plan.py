@@ -14,7 +14,7 @@ from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.scaling import SCALINGS
 from gorvel.core.table.detect import DELIMITERS
-from gorvel.core.table.levels import Level
+from gorvel.core.table.levels import LEVELS, Level
 
 __all__ = [
     "DEFAULT_COUNTS",
@@ -74,6 +74,7 @@ def _distinct(values: tuple[Any, ...]) -> tuple[Any, ...]:
 
 Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
 Percent = Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)]
+Percentiles = Annotated[tuple[Percent, Percent], BeforeValidator(_tuple)]
 Finite = Annotated[float, Field(allow_inf_nan=False)]
 Whole = Annotated[int, Field(ge=1)]
 Names = Annotated[tuple[str, ...], BeforeValidator(_tuple), AfterValidator(_distinct)]
@@ -91,6 +92,7 @@ class SourcePlan(_Part):
     delimiter: Annotated[str, _one_of(("auto", *DELIMITERS))] = "auto"
     decimal: Annotated[str, _one_of(("auto", ".", ","))] = "auto"
     encoding: str = "auto"
+    header: bool = True  # false: the first row is a case, columns are called column_1, column_2 …
     missing_codes: Annotated[tuple[Code, ...], BeforeValidator(_tuple)] = ()
     similarity: bool = False
 
@@ -99,8 +101,10 @@ class CasesPlan(_Part):
     label: str | None = None
     weight: str | None = None
     split: str | None = None
+    groups: str | None = None  # known beforehand: never used to group, kept to check against
     keep: str | None = None  # a condition; only rows for which it is true are used
     set_aside: Annotated[tuple[Whole, ...], BeforeValidator(_tuple), AfterValidator(_distinct)] = ()
+    place_set_aside: bool = False  # memberships: cases set aside go to the nearest cluster
 
 
 class VariablesPlan(_Part):
@@ -109,15 +113,17 @@ class VariablesPlan(_Part):
     interval: Names = ()
     nominal: Names = ()
     binary: Names = ()
+    count: Names = ()  # numbers that are not negative; used like interval ones
+    profile: Names = ()  # not used to group, but to tell what the clusters are like
     asymmetric: Names = ()
     importance: dict[str, Positive] = Field(default_factory=dict)
     # of a code book: the question behind a column, and the words behind its codes
     labels: dict[str, str] = Field(default_factory=dict)
     values: dict[str, dict[str, str]] = Field(default_factory=dict)
     # percentiles, such as [1, 99], at which a variable's answers are capped
-    cap: dict[str, Annotated[tuple[Percent, Percent], BeforeValidator(_tuple)]] = Field(
-        default_factory=dict
-    )
+    cap: dict[str, Percentiles] = Field(default_factory=dict)
+    # percentiles beyond which a case is left out
+    trim: dict[str, Percentiles] = Field(default_factory=dict)
     # codes read as missing in one column only, beside those of [source]
     missing: dict[str, Annotated[tuple[Code, ...], BeforeValidator(_tuple)]] = Field(
         default_factory=dict
@@ -125,7 +131,7 @@ class VariablesPlan(_Part):
 
     def level(self, name: str) -> Level | None:
         """The level given to a column, if any."""
-        for level in ("ordinal", "interval", "nominal", "binary"):
+        for level in LEVELS:
             if name in getattr(self, level):
                 return level
         return "binary" if name in self.asymmetric else None

@@ -12,6 +12,7 @@ from gorvel.core.errors import InputError
 from gorvel.core.plan import Plan, nearest, validated
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.condition import parse_condition
+from gorvel.core.table.levels import LEVELS
 from gorvel.core.table.reading import WORKBOOKS
 
 __all__ = ["load_plan", "parse_plan", "plan_text", "save_plan"]
@@ -104,7 +105,10 @@ def _check_fit(plan: Plan, data: Mapping[str, Any], file: str) -> None:
                     place=f"[{table}]",
                     file=file,
                 )
-        for key in ("label", "weight", "split", "keep", "set_aside"):
+        if not plan.source.header:
+            place = "[source] header"
+            raise InputError("false", "true: a matrix has its labels there", place=place, file=file)
+        for key in ("label", "weight", "split", "groups", "keep", "set_aside", "place_set_aside"):
             if getattr(plan.cases, key):
                 raise InputError(
                     "a key that does not fit a proximity matrix",
@@ -120,6 +124,9 @@ def _check_fit(plan: Plan, data: Mapping[str, Any], file: str) -> None:
     if plan.source.similarity:
         place = "[source] similarity"
         raise InputError("true", 'kind = "proximities" with it', place=place, file=file)
+    if plan.cases.place_set_aside and plan.tree.of == "variables":
+        place = "[cases] place_set_aside"
+        raise InputError("true", "a tree of cases with it", place=place, file=file)
     _check_variables(plan, file)
 
 
@@ -133,7 +140,7 @@ def _check_variables(plan: Plan, file: str) -> None:
             raise error.in_file(file) from None
     if not variables.use:
         raise InputError("no variables", "at least one", place="[variables] use", file=file)
-    for key in ("importance", "cap"):
+    for key in ("importance", "cap", "trim"):
         for name in getattr(variables, key):
             if name not in variables.use:
                 raise InputError(
@@ -142,12 +149,21 @@ def _check_variables(plan: Plan, file: str) -> None:
                     place=f"[variables] {key}",
                     file=file,
                 )
-    for name, (low, high) in variables.cap.items():
-        if low >= high:
+    for key in ("cap", "trim"):
+        for name, (low, high) in getattr(variables, key).items():
+            if low >= high:
+                raise InputError(
+                    f"{low:g} to {high:g}",
+                    "the lower percentile first",
+                    place=f"[variables] {key}.{name}",
+                    file=file,
+                )
+    for name in variables.profile:
+        if name in variables.use:
             raise InputError(
-                f"{low:g} to {high:g}",
-                "the lower percentile first",
-                place=f"[variables] cap.{name}",
+                f'"{name}", which is in use',
+                "a variable that is not in use",
+                place="[variables] profile",
                 file=file,
             )
     for name in variables.asymmetric:
@@ -158,9 +174,8 @@ def _check_variables(plan: Plan, file: str) -> None:
                 place="[variables] asymmetric",
                 file=file,
             )
-    levels = ("ordinal", "interval", "nominal", "binary")
-    for place, level in enumerate(levels):
-        for other in levels[:place]:
+    for place, level in enumerate(LEVELS):
+        for other in LEVELS[:place]:
             for name in set(getattr(variables, level)) & set(getattr(variables, other)):
                 raise InputError(
                     f'"{name}", which is also {other}',

@@ -8,17 +8,17 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.choosing import left_out
+from gorvel.core.choosing import case_labels, left_out, require_column
 from gorvel.core.errors import Caution, InputError
 from gorvel.core.matrix import ProximityTable
-from gorvel.core.plan import Plan, nearest
+from gorvel.core.plan import Plan
 from gorvel.core.proximity.formulas import Answers
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.scaling import average_ranks, scale_cases, scale_variables
-from gorvel.core.table.levels import Level, binary_codes, categories, guess_level
+from gorvel.core.table.levels import LEVELS, NUMERIC, Level, binary_codes, categories, guess_level
 from gorvel.core.table.table import Table
 
-__all__ = ["Dropped", "Prepared", "Variable", "case_labels", "prepare", "split_rows", "split_words"]
+__all__ = ["Dropped", "Prepared", "Variable", "case_codes", "centre_of", "prepare"]
 
 Floats = NDArray[np.float64]
 
@@ -108,70 +108,6 @@ def _of_matrix(source: ProximityTable) -> Prepared:
     )  # fmt: skip
 
 
-def case_labels(table: Table, column: str | None) -> list[str]:
-    """The label of every row: its cell in the label column, or else its number."""
-    if column is None:
-        return [str(i + 1) for i in range(table.n)]
-    return [
-        str(i + 1) if cell is None else str(cell)
-        for i, cell in enumerate(table.cells(column).values)
-    ]
-
-
-def split_rows(table: Table, plan: Plan) -> dict[str, list[int]]:
-    """The rows of each group of the split column, in order of first appearance.
-
-    Raises
-    ------
-    InputError : a row has no value in that column; names the row.
-    """
-    column = plan.cases.split
-    assert column is not None
-    _require(table, column, "[cases] split")
-    groups: dict[str, list[int]] = {}
-    out = left_out(table, plan)
-    for row, cell in enumerate(table.cells(column, plan.codes(column)).values):
-        if cell is None and row in out:
-            continue
-        if cell is None:
-            place = f'row {row + 1}, column "{column}"'
-            raise InputError("no value", "the group of the case", place=place, file=table.name)
-        groups.setdefault(str(cell), []).append(row)
-    return groups
-
-
-def split_words(table: Table, plan: Plan) -> str:
-    """The groups of the split column with their sizes, and which are too small for a tree.
-
-    Raises
-    ------
-    InputError : as `split_rows`.
-    """
-    out = left_out(table, plan)
-    sizes = {
-        group: sum(row not in out for row in rows)
-        for group, rows in split_rows(table, plan).items()
-    }
-    ranked = sorted(sizes.items(), key=lambda item: -item[1])
-    shown = ", ".join(f"{group} {size:,}" for group, size in ranked[:8])
-    more = f" and {len(ranked) - 8:,} more" if len(ranked) > 8 else ""
-    text = f"{len(ranked):,} groups by {plan.cases.split}: {shown}{more}."
-    small = [group for group, size in ranked if size < 2]
-    if small:
-        text += f" Too small for a tree: {', '.join(small[:8])}."
-    return text
-
-
-def _require(table: Table, column: str, place: str) -> None:
-    if column not in table.names:
-        raise InputError(
-            f'no column "{column}"',
-            f'a column of the table (nearest: "{nearest(column, table.names)}")',
-            place=place,
-            file=table.name,
-        )
-
-
 class _Preparation:
     """The steps, in the order of the contract: read, drop or fill, rank, scale."""
 
@@ -184,7 +120,7 @@ class _Preparation:
 
     def result(self) -> Prepared:
         self._check_columns()
-        labels = case_labels(self.table, self.plan.cases.label)
+        labels = case_labels(self.table, self.plan)
         self._choose(labels)
         variables = tuple(self._variable(name) for name in self.plan.variables.use)
         weights = self._weights()
@@ -204,18 +140,18 @@ class _Preparation:
         return _transposed(prepared) if self.plan.tree.of == "variables" else prepared
 
     def _check_columns(self) -> None:
-        for key in ("label", "weight"):
+        for key in ("label", "weight", "groups"):
             column = getattr(self.plan.cases, key)
             if column is not None:
-                _require(self.table, column, f"[cases] {key}")
+                require_column(self.table, column, f"[cases] {key}")
         part = self.plan.variables
-        for key in ("use", "ordinal", "interval", "nominal", "binary", "asymmetric", "missing"):
+        for key in ("use", *LEVELS, "asymmetric", "profile", "missing"):
             for column in getattr(part, key):
-                _require(self.table, column, f"[variables] {key}")
+                require_column(self.table, column, f"[variables] {key}")
 
     def _choose(self, labels: list[str]) -> None:
         """Leave out the rows that the condition does not choose, and those set aside."""
-        reasons = left_out(self.table, self.plan)
+        reasons = left_out(self.table, self.plan, self.rows.tolist())
         for row in self.rows.tolist():
             if row in reasons:
                 self.dropped.append(Dropped(row + 1, labels[row], reasons[row]))
@@ -226,7 +162,7 @@ class _Preparation:
             raise InputError(
                 f"no case chosen of {self.read}",
                 "at least one",
-                place="[cases] keep" if self.plan.cases.keep else "[cases] set_aside",
+                place=f"[cases] {'keep' if self.plan.cases.keep else 'set_aside'}",
                 file=self.table.name,
             )
 
@@ -251,7 +187,17 @@ class _Preparation:
             values, cautions = binary_codes(self.table, variable.name, codes)
             self.cautions += cautions
             return values
-        return self.table.clean_numbers(variable.name, codes)
+        values = self.table.clean_numbers(variable.name, codes)
+        below = np.flatnonzero(values < 0)
+        if variable.level == "count" and below.size:
+            row = int(below[0])
+            raise InputError(
+                f"{values[row]:g}",
+                "0 or more, as a count is",
+                place=f'row {row + 1}, column "{variable.name}"',
+                file=self.table.name,
+            )
+        return values
 
     def _weights(self) -> Floats | None:
         column = self.plan.cases.weight
@@ -317,7 +263,7 @@ class _Preparation:
                     place=f'variable "{variable.name}"',
                     file=self.table.name,
                 )
-            raw[gap, j] = _centre(known, handling, None if weights is None else weights[~gap])
+            raw[gap, j] = centre_of(known, handling, None if weights is None else weights[~gap])
         return raw
 
     def _capped(self, raw: Floats, variables: tuple[Variable, ...]) -> Floats:
@@ -326,7 +272,7 @@ class _Preparation:
         for j, variable in enumerate(variables):
             if variable.name not in self.plan.variables.cap:
                 continue
-            if variable.level not in ("interval", "ordinal"):
+            if variable.level not in NUMERIC:
                 raise InputError(
                     f"a {variable.level} variable",
                     "numbers to cap",
@@ -349,7 +295,7 @@ class _Preparation:
             for j, variable in enumerate(variables):
                 if variable.level == "ordinal":
                     values[:, j] = average_ranks(values[:, j])
-        numeric = [j for j, v in enumerate(variables) if v.level in ("interval", "ordinal")]
+        numeric = [j for j, v in enumerate(variables) if v.level in NUMERIC]
         if not numeric:
             return values
         scale = self.plan.scale
@@ -374,7 +320,21 @@ class _Preparation:
         )
 
 
-def _centre(known: Floats, handling: str, weights: Floats | None) -> float:
+def case_codes(table: Table, plan: Plan) -> Floats:
+    """(rows of the file, p) answers to the variables in use as numbers, NaN where missing.
+
+    Raises
+    ------
+    InputError : as `prepare`.
+    """
+    preparation = _Preparation(table, plan, None)
+    return np.column_stack(
+        [preparation._column(preparation._variable(name)) for name in plan.variables.use]
+    )
+
+
+def centre_of(known: Floats, handling: str, weights: Floats | None) -> float:
+    """The mean (weighted), median or most frequent of known answers; the smallest of several."""
     if handling == "mean":
         return float(np.average(known, weights=weights))
     if handling == "median":

@@ -43,22 +43,26 @@ def propose_matrix_plan(path: Path) -> Plan:
     return Plan(title=path.stem, source=source, tree=TreePlan(linkage="average"))
 
 
-def propose_plan(table: Table) -> Plan:
-    """A plan for a table: numbers and yes/no answers are active, on z-scores, joined by Ward."""
+def propose_plan(table: Table, source: SourcePlan | None = None) -> Plan:
+    """A plan for a table: numbers and yes/no answers are active, on z-scores, joined by Ward.
+
+    source : how it was read, where that was chosen.
+    """
+    source = source or SourcePlan(file=table.name)
     label: str | None = None
     use: list[str] = []
     ordinal: list[str] = []
     binary: list[str] = []
     for name in table.names:
-        values = table.series(name).drop_nulls().unique()
-        if guess_level(table, name) == "nominal":
+        values = table.series(name, source.missing_codes).drop_nulls().unique()
+        if guess_level(table, name, source.missing_codes) == "nominal":
             if label is None and table.n > 1 and len(values) == table.n:
                 label = name
             elif len(values) == 2 and {value.lower() for value in values} <= _YES_NO:
                 binary.append(name)
                 use.append(name)
             continue
-        numbers = table.numbers(name)
+        numbers = table.numbers(name, source.missing_codes)
         known = numbers.values[~np.isnan(numbers.values)]
         whole = bool(np.all(known == np.rint(known)))
         if len(values) < 2 or name.lower() in _WEIGHT_NAMES:
@@ -71,7 +75,7 @@ def propose_plan(table: Table) -> Plan:
         use.append(name)
     return Plan(
         title=Path(table.name).stem,
-        source=SourcePlan(file=table.name),
+        source=source,
         cases=CasesPlan(label=label) if label else CasesPlan(),
         variables=VariablesPlan(use=tuple(use), ordinal=tuple(ordinal), binary=tuple(binary)),
         scale=ScalePlan(method="zscore"),

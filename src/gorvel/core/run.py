@@ -8,13 +8,14 @@ from pathlib import Path
 from typing import Any
 
 from gorvel.core.analysis import Grown, analyse, read_source
+from gorvel.core.choosing import case_labels, split_rows
 from gorvel.core.errors import InputError
 from gorvel.core.export.files import results_directory
 from gorvel.core.export.results import safe_name, write_results
 from gorvel.core.matrix import ProximityTable
+from gorvel.core.placing import place_set_aside
 from gorvel.core.plan import Plan
 from gorvel.core.planfile import load_plan
-from gorvel.core.prepare import case_labels, split_rows
 from gorvel.core.progress import Progress, silent
 from gorvel.core.table.table import Table
 
@@ -67,8 +68,9 @@ def _run(
             grown.seconds["read"] = reading
             numbers, labels = _read_rows(source, plan, rows)
             folder = directory / safe_name(group, [*summaries]) if group else directory
+            placed = place_set_aside(source, grown)
             summaries[folder.name if group else ""] = write_results(
-                grown, labels, numbers, folder, matrix
+                grown, labels, numbers, folder, matrix, placed
             )
         files = [str(p.relative_to(directory)) for p in directory.rglob("*") if p.is_file()]
     return Outcome(out, tuple(sorted(files)), summaries)
@@ -112,6 +114,6 @@ def _read_rows(
     elif plan.tree.of == "variables":
         labels, rows = list(plan.variables.use), None
     else:
-        labels = case_labels(source, plan.cases.label)
+        labels = case_labels(source, plan)
     places = range(len(labels)) if rows is None else rows
     return [place + 1 for place in places], [labels[place] for place in places]

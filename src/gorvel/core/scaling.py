@@ -32,6 +32,7 @@ class Scaling:
     misleads: str
     function: Callable[[Vector, Vector | None], Vector]
     needs_spread: bool = True
+    affine: bool = True  # a straight line for each variable
 
 
 def _none(x: Vector, weights: Vector | None) -> Vector:

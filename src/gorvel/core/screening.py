@@ -12,6 +12,7 @@ from gorvel.core.plan import Plan
 from gorvel.core.progress import Progress, silent
 from gorvel.core.scaling import pearson
 from gorvel.core.sentences import number
+from gorvel.core.table.levels import NUMERIC
 from gorvel.core.table.table import Table
 
 __all__ = ["Flag", "Remedy", "apply_remedy", "screen"]
@@ -100,7 +101,7 @@ def screen(table: Table, plan: Plan, progress: Progress = silent) -> list[Flag]:
         numbers = table.numbers(name, plan.codes(name))
         level = plan.variables.level(name) or ("interval" if numbers.mostly else "nominal")
         flags += _column_flags(table, plan, name)
-        if level in ("interval", "ordinal"):
+        if level in NUMERIC:
             numeric[name] = numbers.values
             flags += _bad_cells(name, numbers.bad_row, numbers.bad_cell)
             coded[name] = _codes_in(numbers.values)

@@ -73,8 +73,12 @@ def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
             Phrase(plan.source.file, "cases"), Phrase(", joined by "), linkage, Phrase("."),
         ]  # fmt: skip
     answers = _count(len(plan.variables.use), "answer", "answers")
-    capped = [name for name in plan.variables.use if name in plan.variables.cap]
-    caps = [Phrase(" ("), Phrase(f"{', '.join(capped[:3])} capped", "variables"), Phrase(")")]
+    bounded = [
+        f"{', '.join(list(names)[:3])}{' …' if len(names) > 3 else ''} {word}"
+        for names, word in ((plan.variables.cap, "capped"), (plan.variables.trim, "trimmed"))
+        if names
+    ]
+    bounds = [Phrase(" ("), Phrase("; ".join(bounded), "variables"), Phrase(")")]
     scale = SCALINGS[plan.scale.method].name
     if plan.scale.by == "cases" and plan.scale.method != "none":
         scale += " within each case"
@@ -83,10 +87,12 @@ def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
     split = [Phrase("; "), Phrase(f"split by {by}", "cases")] if by else []
     chosen = [Phrase(" where "), Phrase(plan.cases.keep, "cases")] if plan.cases.keep else []
     if plan.cases.set_aside:
-        chosen += [Phrase(", "), Phrase(f"{len(plan.cases.set_aside):,} set aside", "cases")]
+        words = f"{len(plan.cases.set_aside):,} set aside"
+        words += " but placed at the end" if plan.cases.place_set_aside else ""
+        chosen += [Phrase(", "), Phrase(words, "cases")]
     return [
         Phrase("Group "), Phrase(noun, "cases"), *chosen,
-        Phrase(" by "), Phrase(answers, "variables"), *(caps if capped else []),
+        Phrase(" by "), Phrase(answers, "variables"), *(bounds if bounded else []),
         Phrase(" on "), Phrase(scale, "scale"),
         Phrase(", measured by "), Phrase(MEASURES[plan.proximity.measure].name, "measure"),
         Phrase(", joined by "), linkage,

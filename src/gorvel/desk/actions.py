@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from functools import partial
 from pathlib import Path
 
@@ -12,13 +13,13 @@ from gorvel.core.codebook import apply_codebook, codebook_of, read_codebook, sav
 from gorvel.core.errors import GorvelError, InputError
 from gorvel.core.export.membership import save_membership
 from gorvel.core.matrix import ProximityTable
-from gorvel.core.plan import Plan
+from gorvel.core.plan import Plan, SourcePlan
 from gorvel.core.planfile import load_plan, save_plan
 from gorvel.core.prepare import Prepared, prepare
 from gorvel.core.progress import Progress
 from gorvel.core.propose import looks_like_matrix, propose_matrix_plan, propose_plan
 from gorvel.core.sentences import number
-from gorvel.core.table.reading import read_table
+from gorvel.core.table.reading import READ_MANY_WAYS
 from gorvel.core.table.table import Table
 from gorvel.desk.settings import Settings, save_settings
 from gorvel.desk.state import Focus, Study
@@ -32,12 +33,15 @@ _SETTLE = 60  # milliseconds without a change of plan before it is looked at
 class Actions(QObject):
     """Ties the focus to the core by jobs.
 
-    Signals: opened(); said(sentence, is_error); growing(job or None).
+    Signals: opened(); said(sentence, is_error); reading(job or None); growing(job or None);
+    unreadable(path, [source] of its plan, why): it may be that it is only to be read otherwise.
     """
 
     opened = Signal()
     said = Signal(str, bool)
+    reading = Signal(object)
     growing = Signal(object)
+    unreadable = Signal(object, object, str)
 
     def __init__(self, focus: Focus, settings: Settings, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -46,29 +50,54 @@ class Actions(QObject):
         self._settle = QTimer(self, singleShot=True, interval=_SETTLE)
         self._settle.timeout.connect(self._prepare)
         focus.plan_changed.connect(self._settle.start)
+        focus.source_leaves.connect(self._drop_work)
 
     # opening
 
-    def open(self, path: Path) -> None:
-        """Open a data file or a plan, off the interface thread."""
+    def open(self, path: Path, source: SourcePlan | None = None) -> None:
+        """Open a data file or a plan, off the interface thread.
+
+        source : how it is to be read, where that is known better than what is found.
+        """
 
         def done(found: tuple[Study, Plan]) -> None:
+            self.reading.emit(None)
             self.settings.remember(path)
             save_settings(self.settings)
-            self._begin(*found)
+            self.focus.open(*found)
             self.opened.emit()
 
-        self.said.emit(f"Reading {path.name} …", False)
-        self.jobs.start("open", lambda progress: _read(path), done, self._complain)
+        def failed(why: str) -> None:
+            self.reading.emit(None)
+            self._complain(why)
+            told = source
+            with suppress(GorvelError):
+                told = load_plan(path).source if path.suffix.lower() == ".toml" else told
+                told = told or SourcePlan(file=path.name)
+            data = path.parent / told.file if told is not None else path
+            if told is not None and data.is_file() and data.suffix.lower() in READ_MANY_WAYS:
+                self.unreadable.emit(path, told, why)
 
-    def _begin(self, study: Study, plan: Plan) -> None:
-        """Turn to a study; what is still at work for the one before is dropped."""
+        self.said.emit(f"Reading {path.name} …", False)
+        work = partial(_read, path, source)
+        self.reading.emit(self.jobs.start("open", work, done, failed, self._not_read))
+
+    def stop_reading(self) -> None:
+        """Cancel; the study that was open before stays."""
+        self.jobs.cancel("open")
+
+    def _not_read(self) -> None:
+        self.reading.emit(None)
+        self.said.emit("Stopped; nothing was opened.", False)
+
+    def _drop_work(self) -> None:
+        """What is still at work for the study before is dropped."""
         self.jobs.drop_all()
         self.growing.emit(None)
-        self.focus.open(study, plan)
+        self.reading.emit(None)
 
     def read_again(self, **changes: object) -> None:
-        """Read the data file once more, with other keys of [source]; the study begins afresh.
+        """Read the data file once more, with other keys of [source]; can be taken back.
 
         Where the plan's columns are no longer there, it makes way for a first plan.
         """
@@ -83,12 +112,17 @@ class Actions(QObject):
             )
             kept = changed
             if not fits and isinstance(source, Table):
-                kept = propose_plan(source).model_copy(update={"source": changed.source})
-            self._begin(Study(study.data_file, source, study.plan_file), kept)
-            self.said.emit(f"{study.data_file.name} was read again.", False)
+                kept = propose_plan(source, changed.source)
+            self.reading.emit(None)
+            self.focus.replace_source(source, kept)
+            self.said.emit(f"{study.data_file.name} was read again; Ctrl+Z takes it back.", False)
+
+        def failed(why: str) -> None:
+            self.reading.emit(None)
+            self._complain(why)
 
         work = partial(read_source, changed, study.data_file)
-        self.jobs.start("open", lambda progress: work(), done, self._complain)
+        self.reading.emit(self.jobs.start("open", work, done, failed, self._not_read))
 
     def _complain(self, why: str) -> None:
         self.said.emit(why, True)
@@ -217,16 +251,27 @@ class Actions(QObject):
         self.jobs.finish()
 
 
-def _read(path: Path) -> tuple[Study, Plan]:
-    """Read what a file holds: a plan with its data, a matrix, or a table."""
+def _read(path: Path, source: SourcePlan | None, progress: Progress) -> tuple[Study, Plan]:
+    """Read what a file holds: a plan with its data, a matrix, or a table.
+
+    source : how the data are to be read; None to find out.
+    """
     if path.suffix.lower() == ".toml":
         plan = load_plan(path)
+        if source is not None:
+            plan = plan.model_copy(update={"source": source})
         data = path.parent / plan.source.file
-        return Study(data, read_source(plan, data), path), plan
+        return Study(data, read_source(plan, data, progress), path), plan
     if not path.exists():
         raise InputError("no such file", "a table or a plan", file=str(path))
-    if looks_like_matrix(path):
+    matrix = looks_like_matrix(path) if source is None else source.kind == "proximities"
+    if matrix:
         plan = propose_matrix_plan(path)
-        return Study(path, read_source(plan, path)), plan
-    table = read_table(path)
-    return Study(path, table), propose_plan(table)
+        if source is not None:
+            told = source.model_copy(update={"similarity": plan.source.similarity})
+            plan = plan.model_copy(update={"source": told})
+        return Study(path, read_source(plan, path, progress)), plan
+    first = Plan(source=source or SourcePlan(file=path.name))
+    table = read_source(first, path, progress)
+    assert isinstance(table, Table)
+    return Study(path, table), propose_plan(table, first.source)

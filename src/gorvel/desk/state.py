@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, Literal
 
@@ -18,6 +18,8 @@ from gorvel.core.table.table import Table
 
 __all__ = ["Focus", "Mark", "Study"]
 
+Source = Table | ProximityTable
+_Step = tuple[Source, Plan]  # what was read, and the plan: what a step back returns to
 _GROWING_PARTS = ("source", "cases", "variables", "missing", "scale", "proximity", "tree")
 _FIRST_COUNT = 4
 _MOST_STEPS = 200
@@ -28,7 +30,7 @@ class Study:
     """What was opened: the data file, what was read from it, and the plan's file if any."""
 
     data_file: Path
-    source: Table | ProximityTable
+    source: Source
     plan_file: Path | None = None
 
 
@@ -41,8 +43,12 @@ class Mark:
 
 
 class Focus(QObject):
-    """Holds the state and tells of every change; computes nothing but cuts."""
+    """Holds the state and tells of every change; computes nothing but cuts.
 
+    Signals: source_leaves(), before what was read makes way; the others after what they name.
+    """
+
+    source_leaves = Signal()
     study_changed = Signal()
     plan_changed = Signal()
     prepared_changed = Signal()
@@ -64,18 +70,23 @@ class Focus(QObject):
         self.hovered: Mark | None = None
         self.saved_to: Path | None = None
         self._count: int | None = None
-        self._undo: list[Plan] = []
-        self._redo: list[Plan] = []
+        self._undo: list[_Step] = []
+        self._redo: list[_Step] = []
         self._saved_plan: Plan | None = None
 
     # the study
 
     def open(self, study: Study, plan: Plan) -> None:
         """Begin afresh with a study and its plan."""
-        self.study, self.plan = study, plan
         self._saved_plan = plan if study.plan_file else None
         self._undo.clear()
         self._redo.clear()
+        self._turn_to(study, plan)
+
+    def _turn_to(self, study: Study, plan: Plan) -> None:
+        """Look at something else that was read: its tree is still to grow."""
+        self.source_leaves.emit()
+        self.study, self.plan = study, plan
         self.prepared, self.problem = None, ""
         self.grown = self.cut = self.cut_height = self.saved_to = None
         self.selected = self.hovered = None
@@ -114,11 +125,22 @@ class Focus(QObject):
         """Put another plan in force; can be undone."""
         if self.plan is None or plan == self.plan:
             return
-        self._undo.append(self.plan)
-        del self._undo[:-_MOST_STEPS]
-        self._redo.clear()
+        self._remember()
         self.plan = plan
         self._after_plan_change()
+
+    def replace_source(self, source: Source, plan: Plan) -> None:
+        """Put the file as it was read anew, and a plan that fits, in force; can be undone."""
+        if self.study is not None:
+            self._remember()
+            self._turn_to(replace(self.study, source=source), plan)
+
+    def _remember(self) -> None:
+        assert self.study is not None
+        assert self.plan is not None
+        self._undo.append((self.study.source, self.plan))
+        del self._undo[:-_MOST_STEPS]
+        self._redo.clear()
 
     @property
     def can_undo(self) -> bool:
@@ -129,18 +151,23 @@ class Focus(QObject):
         return bool(self._redo)
 
     def undo(self) -> None:
-        """Take the last change of the plan back."""
-        if self._undo and self.plan is not None:
-            self._redo.append(self.plan)
-            self.plan = self._undo.pop()
-            self._after_plan_change()
+        """Take the last change of the plan, or of how the file is read, back."""
+        self._step_between(self._undo, self._redo)
 
     def redo(self) -> None:
         """Make the change taken back last once more."""
-        if self._redo and self.plan is not None:
-            self._undo.append(self.plan)
-            self.plan = self._redo.pop()
-            self._after_plan_change()
+        self._step_between(self._redo, self._undo)
+
+    def _step_between(self, taken: list[_Step], kept: list[_Step]) -> None:
+        if not taken or self.study is None or self.plan is None:
+            return
+        kept.append((self.study.source, self.plan))
+        source, plan = taken.pop()
+        if source is not self.study.source:
+            self._turn_to(replace(self.study, source=source), plan)
+            return
+        self.plan = plan
+        self._after_plan_change()
 
     def _after_plan_change(self) -> None:
         self.plan_changed.emit()
@@ -166,7 +193,7 @@ class Focus(QObject):
     def plan_was_saved(self, path: Path) -> None:
         """The plan now stands in a file."""
         if self.study is not None:
-            self.study = Study(self.study.data_file, self.study.source, path)
+            self.study = replace(self.study, plan_file=path)
         self._saved_plan = self.plan
         self.saved_changed.emit()
 

@@ -15,11 +15,9 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QHBoxLayout,
     QMainWindow,
     QMenu,
-    QMessageBox,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -29,6 +27,7 @@ from gorvel.core.cuts import Cut
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.scaling import SCALINGS
 from gorvel.desk.actions import Actions
+from gorvel.desk.dialogs import Dialogs
 from gorvel.desk.icon import application_icon
 from gorvel.desk.pages.cases import CasesPage
 from gorvel.desk.pages.plan import PlanPage
@@ -37,6 +36,7 @@ from gorvel.desk.pages.welcome import WelcomePage
 from gorvel.desk.settings import Settings, save_settings
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import DARK, LIGHT, SPACE, apply_theme, current
+from gorvel.desk.widgets.busy import BusyBar
 from gorvel.desk.widgets.path_strip import PathStrip, Stop
 from gorvel.desk.widgets.plan_sentence import PlanSentence
 from gorvel.desk.widgets.shortcuts import show_shortcuts
@@ -46,9 +46,6 @@ __all__ = ["Window"]
 
 _PAGES = ("Cases", "Plan", "Tree")
 _SAVE_STOP = len(_PAGES)
-_OPENABLE = "Tables and plans (*.csv *.tsv *.txt *.gz *.xlsx *.ods *.parquet *.toml);;All files (*)"
-_CODEBOOKS = "Code books: Table Schema, DDI-Codebook (*.json *.xml)"
-_SAVABLE = "CSV table (*.csv);;Excel workbook (*.xlsx)"
 
 
 class Window(QMainWindow):
@@ -66,6 +63,7 @@ class Window(QMainWindow):
         if settings.geometry:
             self.restoreGeometry(QByteArray(bytes.fromhex(settings.geometry)))
         self._demo = demo
+        self.dialogs = Dialogs(self.acts, self)
         self._build()
         self._connect()
         self._show_path()
@@ -78,7 +76,7 @@ class Window(QMainWindow):
         self.sentence = PlanSentence(self.focus)
         self.note = text(soft=True, wrap=False)
         self.alarm = self._build_alarm()
-        self.welcome = WelcomePage(self.acts, self.ask_open, self._demo)
+        self.welcome = WelcomePage(self.acts, self.dialogs.open, self._demo)
         self.cases = CasesPage(self.acts)
         self.plan = PlanPage(self.acts)
         self.tree = TreePage(self.acts)
@@ -99,6 +97,8 @@ class Window(QMainWindow):
         self.alarm_words.setProperty("alarm", True)
         self.alarm_words.setAccessibleName("Error")
         row.addWidget(self.alarm_words, 1)
+        self.alarm_mend = button("See how it is read …", self.dialogs.mend_reading, "link")
+        row.addWidget(self.alarm_mend)
         row.addWidget(button("dismiss", lambda: bar.hide(), "link"))
         bar.hide()
         return bar
@@ -123,6 +123,7 @@ class Window(QMainWindow):
         row.addWidget(self.note, 0, Qt.AlignmentFlag.AlignVCenter)
         outer.addWidget(self.sentence_row)
         outer.addWidget(self.alarm)
+        outer.addWidget(BusyBar(self.acts))
         outer.addWidget(self.pages, 1)
         self.setCentralWidget(ground)
         theme = current()
@@ -135,6 +136,7 @@ class Window(QMainWindow):
         focus, actions = self.focus, self.acts
         actions.opened.connect(self._opened)
         actions.said.connect(self.say)
+        actions.unreadable.connect(lambda *_: self.alarm_mend.show())
         for signal in (
             focus.plan_changed, focus.prepared_changed, focus.tree_changed, focus.cut_changed,
             focus.saved_changed, focus.study_changed,
@@ -142,8 +144,9 @@ class Window(QMainWindow):
             signal.connect(self._show_path)
         focus.tree_changed.connect(self._tree_changed)
         for keys, act in (
-            ("Ctrl+O", self.ask_open), ("Ctrl+S", self.ask_save_memberships),
-            ("Ctrl+Shift+S", self.ask_save_plan), ("Ctrl+G", self._grow),
+            ("Ctrl+O", self.dialogs.open), ("Ctrl+Shift+O", self.dialogs.preview),
+            ("Ctrl+S", self.dialogs.save_memberships),
+            ("Ctrl+Shift+S", self.dialogs.save_plan), ("Ctrl+G", self._grow),
             ("Ctrl+Z", focus.undo), ("Ctrl+Shift+Z", focus.redo), ("Ctrl+Y", focus.redo),
             ("F1", self._show_keys), ("Ctrl+T", self.other_theme), ("Alt+M", self._open_menu),
             ("Ctrl++", lambda: self.scale_text(1.1)), ("Ctrl+-", lambda: self.scale_text(1 / 1.1)),
@@ -208,7 +211,7 @@ class Window(QMainWindow):
         if self.focus.study is None:
             return
         if page == _SAVE_STOP:
-            self.ask_save_memberships()
+            self.dialogs.save_memberships()
             return
         self.pages.setCurrentIndex(page)
         self._show_path()
@@ -241,65 +244,14 @@ class Window(QMainWindow):
         """Say something: an error stays until dismissed, the rest stands beside the sentence."""
         if is_error:
             self.note.setText("")
+            self.alarm_mend.hide()
             self.alarm_words.setText(words)
             self.alarm.show()
         else:
             self.alarm.hide()
             self.note.setText(words)
 
-    # files
-
-    def ask_open(self) -> None:
-        """Ask for a file and open it."""
-        if not self._may_leave():
-            return
-        start = str(self.focus.study.data_file.parent) if self.focus.study else ""
-        name, _ = QFileDialog.getOpenFileName(self, "Open a table or a plan", start, _OPENABLE)
-        if name:
-            self.acts.open(Path(name))
-
-    def ask_save_memberships(self) -> bool:
-        """Ask where the memberships go and save them."""
-        focus = self.focus
-        if focus.study is None or focus.cut is None:
-            self.say("There are no clusters to save yet: grow the tree first (Ctrl+G).", True)
-            return False
-        data = focus.study.data_file
-        start = str(data.with_name(f"{data.stem}-{focus.cut.clusters}-clusters.csv"))
-        name, kind = QFileDialog.getSaveFileName(self, "Save memberships", start, _SAVABLE)
-        if not name:
-            return False
-        path = Path(name)
-        if not path.suffix:
-            path = path.with_suffix(".xlsx" if "xlsx" in kind else ".csv")
-        return self.acts.save_memberships(path)
-
-    def ask_save_plan(self) -> bool:
-        """Ask where the plan goes and save it."""
-        study = self.focus.study
-        if study is None:
-            self.say("There is no plan to save yet: open a table first (Ctrl+O).", True)
-            return False
-        start = str(study.plan_file or study.data_file.with_suffix(".toml"))
-        name, _ = QFileDialog.getSaveFileName(self, "Save the plan", start, "Plan (*.toml)")
-        return bool(name) and self.acts.save_plan(Path(name).with_suffix(".toml"))
-
-    def ask_read_codebook(self) -> None:
-        """Ask for a code book and take what it tells of the columns."""
-        start = str(self.focus.study.data_file.parent) if self.focus.study else ""
-        name, _ = QFileDialog.getOpenFileName(self, "Read a code book", start, _CODEBOOKS)
-        if name:
-            self.acts.read_codebook(Path(name))
-
-    def ask_save_codebook(self) -> None:
-        """Ask where the code book goes and save it."""
-        if self.focus.study is None:
-            return
-        start = str(self.focus.study.data_file.with_suffix(".schema.json"))
-        name, _ = QFileDialog.getSaveFileName(self, "Save the code book", start, _CODEBOOKS)
-        if name:
-            path = Path(name)
-            self.acts.save_codebook(path if path.suffix else path.with_suffix(".json"))
+    # files dropped
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
@@ -307,7 +259,7 @@ class Window(QMainWindow):
 
     def dropEvent(self, event: QDropEvent) -> None:
         paths = [url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()]
-        if paths and self._may_leave():
+        if paths and self.dialogs.may_leave():
             self.acts.open(Path(paths[0]))
 
     # menu, looks, end
@@ -327,11 +279,12 @@ class Window(QMainWindow):
         ready, cut = focus.study is not None, focus.cut is not None
         table = focus.plan is not None and focus.plan.source.kind == "table"
         for words, keys, act, enabled in (
-            ("Open a table or a plan …", "Ctrl+O", self.ask_open, True),
-            ("Save memberships …", "Ctrl+S", self.ask_save_memberships, cut),
-            ("Save the plan …", "Ctrl+Shift+S", self.ask_save_plan, ready),
-            ("Read a code book …", "", self.ask_read_codebook, table),
-            ("Save the code book …", "", self.ask_save_codebook, table),
+            ("Open a table or a plan …", "Ctrl+O", self.dialogs.open, True),
+            ("See how a file is read, and open it …", "Ctrl+Shift+O", self.dialogs.preview, True),
+            ("Save memberships …", "Ctrl+S", self.dialogs.save_memberships, cut),
+            ("Save the plan …", "Ctrl+Shift+S", self.dialogs.save_plan, ready),
+            ("Read a code book …", "", self.dialogs.read_codebook, table),
+            ("Save the code book …", "", self.dialogs.save_codebook, table),
             ("", "", None, False),
             ("Grow the tree", "Ctrl+G", self._grow, ready),
             ("Take back", "Ctrl+Z", focus.undo, focus.can_undo),
@@ -382,26 +335,10 @@ class Window(QMainWindow):
         self._show_path()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self._may_leave():
+        if not self.dialogs.may_leave():
             event.ignore()
             return
         self.settings.geometry = bytes(self.saveGeometry().data()).hex()
         save_settings(self.settings)
         self.acts.finish()
         event.accept()
-
-    def _may_leave(self) -> bool:
-        """May the study be left? Asks when there are memberships that are not saved."""
-        focus = self.focus
-        if focus.cut is None or focus.saved_to is not None or not self.isVisible():
-            return True
-        box = QMessageBox(self)
-        box.setWindowTitle("Gorvel")
-        box.setText(f"The memberships of {focus.cut.clusters:,} clusters are not saved.")
-        save = box.addButton("Save …", QMessageBox.ButtonRole.AcceptRole)
-        leave = box.addButton("Go on without saving", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if box.clickedButton() is save:
-            return self.ask_save_memberships()
-        return box.clickedButton() is leave

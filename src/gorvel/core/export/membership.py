@@ -11,6 +11,7 @@ from gorvel.core.cuts import Cut, letters
 from gorvel.core.errors import InputError
 from gorvel.core.export.files import replacing
 from gorvel.core.matrix import ProximityTable
+from gorvel.core.placing import place_set_aside
 from gorvel.core.table.table import Table
 
 __all__ = ["SAVABLE", "membership_frame", "save_membership"]
@@ -30,17 +31,25 @@ def membership_frame(source: Table | ProximityTable, grown: Grown, cut: Cut) -> 
 
     Columns `cluster_k<count>` and `letter_k<count>` are added at the end, under another name where
     the table has such a column; cases that were dropped have none. Columns of numbers are numbers.
+    Where cases set aside are given clusters, a column `placed` marks them by 1.
     """
     numbers: list[int | None] = [None] * source.n
     for case, cluster in zip(grown.prepared.numbers, cut.membership.tolist(), strict=True):
         numbers[int(case) - 1] = cluster
+    placed = place_set_aside(source, grown)
+    for case, given in zip(placed.cases, placed.clusters(cut), strict=True) if placed else ():
+        numbers[case - 1] = given
     frame = _typed(source)
     name = _free_name(f"cluster_k{cut.clusters}", frame.columns)
     letter = _free_name(f"letter_k{cut.clusters}", frame.columns)
-    return frame.with_columns(
+    frame = frame.with_columns(
         pl.Series(name, numbers, dtype=pl.Int64),
         pl.Series(letter, [letters(k) if k else None for k in numbers], dtype=pl.String),
     )
+    if placed is None:
+        return frame
+    marks = [int(case in placed.cases) for case in range(1, source.n + 1)]
+    return frame.with_columns(pl.Series(_free_name("placed", frame.columns), marks))
 
 
 def _typed(source: Table | ProximityTable) -> pl.DataFrame:

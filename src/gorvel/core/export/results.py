@@ -17,6 +17,7 @@ from gorvel.core.cuts import Cut, cut_at_count, cut_at_height
 from gorvel.core.export.files import write_csv
 from gorvel.core.export.newick import newick
 from gorvel.core.export.tables import membership_columns, order_columns, schedule_columns
+from gorvel.core.placing import Placed
 
 __all__ = ["MATRIX_LIMIT", "height_name", "safe_name", "summary", "write_results"]
 
@@ -44,13 +45,15 @@ def write_results(
     numbers: Sequence[int],
     directory: Path,
     matrix: bool = False,
+    placed: Placed | None = None,
 ) -> dict[str, Any]:
     """Write all files of one tree into a directory; returns the summary.
 
     Parameters
     ----------
     all_labels, numbers : of every row that was read, dropped ones too.
-    matrix : write proximity.csv above `MATRIX_LIMIT` cases as well.
+    matrix : write proximity.csv above `MATRIX_LIMIT` cases as well;
+    placed : cases set aside that are given clusters.
     """
     tree, labels = grown.tree, grown.prepared.labels
     cuts: dict[str, Cut] = {
@@ -60,7 +63,8 @@ def write_results(
         cuts[height_name(height)] = cut_at_height(tree, height)
     directory.mkdir(exist_ok=True)
     write_csv(schedule_columns(grown), directory / "schedule.csv")
-    write_csv(membership_columns(grown, all_labels, numbers, cuts), directory / "membership.csv")
+    columns = membership_columns(grown, all_labels, numbers, cuts, placed)
+    write_csv(columns, directory / "membership.csv")
     write_csv(order_columns(grown), directory / "order.csv")
     if matrix or tree.n <= MATRIX_LIMIT:
         _write_matrix(grown, directory / "proximity.csv")

@@ -9,6 +9,7 @@ import numpy as np
 
 from gorvel.core.analysis import Grown
 from gorvel.core.cuts import Cut
+from gorvel.core.placing import Placed
 
 __all__ = ["membership_columns", "order_columns", "schedule_columns"]
 
@@ -50,11 +51,16 @@ def schedule_columns(grown: Grown) -> dict[str, Any]:
 
 
 def membership_columns(
-    grown: Grown, all_labels: Sequence[str], numbers: Sequence[int], cuts: dict[str, Cut]
+    grown: Grown,
+    all_labels: Sequence[str],
+    numbers: Sequence[int],
+    cuts: dict[str, Cut],
+    placed: Placed | None = None,
 ) -> dict[str, Any]:
     """A row for each case of the source (or of its group), empty where a case was dropped.
 
-    all_labels, numbers : of every row that was read; cuts : column name -> cut.
+    all_labels, numbers : of every row that was read; cuts : column name -> cut; placed : cases set
+    aside that are given clusters, and are marked so in a column of that name.
     """
     place = {int(number): row for row, number in enumerate(numbers)}
     kept = [place[int(number)] for number in grown.prepared.numbers]
@@ -63,7 +69,11 @@ def membership_columns(
         cells: list[int | None] = [None] * len(numbers)
         for row, cluster in zip(kept, cut.membership.tolist(), strict=True):
             cells[row] = cluster
+        for case, given in zip(placed.cases, placed.clusters(cut), strict=True) if placed else ():
+            cells[place[case]] = given
         columns[name] = cells
+    if placed is not None:
+        columns["placed"] = [int(number in placed.cases) for number in numbers]
     return columns
 
 

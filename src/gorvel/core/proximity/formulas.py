@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.table.levels import Level
+from gorvel.core.table.levels import NUMERIC, Level
 
 __all__ = ["Answers", "city_block", "euclidean", "gower", "squared_euclidean"]
 
@@ -107,7 +107,7 @@ def gower(answers: Answers, rows: slice) -> Matrix:
         a, b = block[:, j, None], x[None, :, j]
         difference = a - b
         counts = ~np.isnan(difference)
-        if answers.levels[j] in ("interval", "ordinal"):
+        if answers.levels[j] in NUMERIC:
             spread = answers.ranges[j]
             unlike = np.abs(difference) / spread if spread > 0 else np.zeros_like(difference)
         else:

@@ -11,10 +11,11 @@ from numpy.typing import NDArray
 from gorvel.core.errors import Caution, InputError
 from gorvel.core.table.table import Cells, Table
 
-__all__ = ["LEVELS", "Level", "binary_codes", "categories", "guess_level"]
+__all__ = ["LEVELS", "NUMERIC", "Level", "binary_codes", "categories", "guess_level"]
 
-Level = Literal["interval", "ordinal", "nominal", "binary"]
-LEVELS: tuple[Level, ...] = ("interval", "ordinal", "nominal", "binary")
+Level = Literal["interval", "ordinal", "nominal", "binary", "count"]
+LEVELS: tuple[Level, ...] = ("interval", "ordinal", "nominal", "binary", "count")
+NUMERIC: frozenset[Level] = frozenset(("interval", "ordinal", "count"))  # can be scaled
 
 _PRESENT = {"yes", "true", "y", "1"}
 _ABSENT = {"no", "false", "n", "0"}

@@ -8,11 +8,14 @@ import io
 import zlib
 from collections import Counter
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from pathlib import Path
+from typing import BinaryIO, cast
 
 import polars as pl
 
 from gorvel.core.errors import InputError
+from gorvel.core.progress import Progress, silent
 from gorvel.core.table.detect import find_decimal
 from gorvel.core.table.sheets import parquet_frame, sheet_frame, sheet_names
 from gorvel.core.table.table import Reading, Table
@@ -20,9 +23,11 @@ from gorvel.core.table.text import TextFile, open_text, text_frame, text_header,
 
 __all__ = [
     "READABLE",
+    "READ_MANY_WAYS",
     "WORKBOOKS",
     "first_cells",
     "preview_table",
+    "raw_lines",
     "read_rows",
     "read_table",
     "sheets_of",
@@ -31,37 +36,56 @@ __all__ = [
 TEXTS = (".csv", ".tsv", ".txt")
 WORKBOOKS = (".xlsx", ".ods")
 READABLE = (*TEXTS, *WORKBOOKS, ".parquet")
+READ_MANY_WAYS = (*TEXTS, *WORKBOOKS)  # of which something can be chosen
 _PREVIEWED = 1 << 18  # bytes from which a preview is made
+_LONGEST_LINE = 400  # characters of a raw line
 _SAMPLE = 400  # rows from which the decimal mark is found
 _MOST_UNPACKED = 4 << 30  # bytes of a compressed text
+_PIECE = 1 << 24  # bytes read between two reports
+_SWELLS = 4  # times that a packed text is expected to grow
+_GOT, _DECODED, _PARSED = 0.2, 0.4, 0.8  # shares of the work done after each step
 _AUTO = Reading("auto", "auto", "auto")
 
 
-def read_table(path: Path, asked: Reading | None = None, sheet: str | None = None) -> Table:
-    """Read a file with a header row and a row for each case.
+def read_table(
+    path: Path,
+    asked: Reading | None = None,
+    sheet: str | None = None,
+    progress: Progress = silent,
+) -> Table:
+    """Read a file with a row for each case, below a header row unless there is none.
 
     Parameters
     ----------
     path : text (.csv, .tsv, .txt, each also .gz), workbook (.xlsx, .ods) or .parquet.
-    asked : delimiter, decimal mark and encoding of a text; "auto" in any has it found.
+    asked : delimiter, decimal mark and encoding of a text; "auto" in any has it found. Without a
+        header the columns are called column_1, column_2 and so on.
     sheet : of a workbook; the first by default.
+    progress : told the phase "reading"; may raise to stop.
 
     Raises
     ------
     InputError : no such file, not of its kind, no header, doubled names, rows of unequal length.
     """
     try:
-        frame, reading = _frame(path, asked or _AUTO, sheet)
+        frame, reading = _frame(path, asked or _AUTO, sheet, progress)
     except InputError as error:
         raise error.in_file(path.name) from None
     if frame.height == 0:
         raise InputError("a header row and no cases", "at least one case", file=path.name)
+    progress("reading", _PARSED)
     frame = _stripped(frame)
-    if reading.decimal == "auto":
-        sample = frame.head(_SAMPLE)
-        cells = (cell for name in frame.columns for cell in sample[name] if cell)
-        reading = Reading(reading.delimiter, find_decimal(cells), reading.encoding)
-    return Table(path.name, frame, reading)
+    progress("reading", 1.0)
+    return Table(path.name, frame, _with_decimal(reading, frame))
+
+
+def _with_decimal(reading: Reading, frame: pl.DataFrame) -> Reading:
+    """The decimal mark found in the first rows, where it was not given."""
+    if reading.decimal != "auto":
+        return reading
+    sample = frame.head(_SAMPLE)
+    cells = (cell for name in frame.columns for cell in sample[name] if cell)
+    return replace(reading, decimal=find_decimal(cells))
 
 
 def preview_table(
@@ -81,19 +105,33 @@ def preview_table(
         with path.open("rb") as file:
             start = file.read(_PREVIEWED)
         text = open_text(_whole_lines(start), asked or _AUTO, tabs_first=kind == ".tsv")
-        names = _names(text_header(text))
-        lines = [row for row in text_rows(text) if row][: rows + 1]
+        names = _column_names(text_header(text), text.reading.header)
+        lines = [row for row in text_rows(text) if row][: rows + text.reading.header]
         kept = "\n".join(_joined(line, text.delimiter) for line in lines).encode()
         frame = _stripped(text_frame(TextFile(kept, text.delimiter, text.reading), names))
     except InputError as error:
         raise error.in_file(path.name) from None
     except OSError as error:
         raise InputError(error.strerror or "unreadable", "a table", file=path.name) from error
-    reading = text.reading
-    if reading.decimal == "auto":
-        cells = (cell for name in frame.columns for cell in frame[name] if cell)
-        reading = Reading(reading.delimiter, find_decimal(cells), reading.encoding)
-    return Table(path.name, frame, reading)
+    return Table(path.name, frame, _with_decimal(text.reading, frame))
+
+
+def raw_lines(path: Path, most: int) -> list[str]:
+    """The first lines of a text as they stand in the file, to see why it cannot be read.
+
+    None of a workbook, or of a file that is not there; bytes that are no text become "?".
+    """
+    packed = path.suffix.lower() == ".gz"
+    kind = path.suffixes[-2:-1] if packed else path.suffixes[-1:]
+    if "".join(kind).lower() not in TEXTS:
+        return []
+    try:
+        with cast(BinaryIO, gzip.open(path) if packed else path.open("rb")) as file:
+            start = file.read(_PREVIEWED // 4)
+    except (OSError, EOFError, zlib.error):
+        return []
+    shown = start.decode("utf-8", "replace").replace("\x00", "").replace("\ufffd", "?")
+    return [line[:_LONGEST_LINE] for line in shown.splitlines()[:most]]
 
 
 def _whole_lines(data: bytes) -> bytes:
@@ -139,7 +177,7 @@ def read_rows(
         raise error.in_file(path.name) from None
     if reading.decimal == "auto":
         decimal = find_decimal(cell for row in rows for cell in row[1:])
-        reading = Reading(reading.delimiter, decimal, reading.encoding)
+        reading = replace(reading, decimal=decimal)
     return rows, reading
 
 
@@ -171,7 +209,7 @@ def _rows(path: Path, asked: Reading, sheet: str | None) -> tuple[Iterator[list[
     return ([cell.strip() for cell in row] for row in found if any(row)), reading
 
 
-def _bytes(path: Path) -> tuple[bytes, str]:
+def _bytes(path: Path, progress: Progress = silent) -> tuple[bytes, str]:
     """What the file holds, unpacked, and the kind of file it is."""
     suffixes = [suffix.lower() for suffix in path.suffixes[-2:]]
     packed = bool(suffixes) and suffixes[-1] == ".gz"
@@ -181,42 +219,61 @@ def _bytes(path: Path) -> tuple[bytes, str]:
             f'the file type "{"".join(suffixes)}"', f"one that Gorvel reads: {', '.join(READABLE)}"
         )
     try:
-        if not packed:
-            return path.read_bytes(), kind
-        with gzip.open(path) as file:
-            data = file.read(_MOST_UNPACKED + 1)
+        with cast(BinaryIO, gzip.open(path) if packed else path.open("rb")) as file:
+            data = _all_of(file, path.stat().st_size, packed, progress)
     except FileNotFoundError:
         raise InputError("no such file", f"a table at {path}") from None
     except (OSError, EOFError, zlib.error) as error:
         reason = getattr(error, "strerror", None) or "an unreadable file"
         raise InputError(reason, "a readable file") from error
-    if len(data) > _MOST_UNPACKED:
-        raise InputError("a file that unpacks to more than 4 GiB", "a smaller one")
     return data, kind
+
+
+def _all_of(file: BinaryIO, size: int, packed: bool, progress: Progress) -> bytes:
+    """Everything a file holds, piece by piece; size : bytes on the disk."""
+    pieces, total = [], 0
+    while piece := file.read(_PIECE):
+        pieces.append(piece)
+        total += len(piece)
+        if packed and total > _MOST_UNPACKED:
+            raise InputError("a file that unpacks to more than 4 GiB", "a smaller one")
+        share = min(total / max(size * (_SWELLS if packed else 1), 1), 1.0)
+        progress("reading", _GOT * share)
+    return b"".join(pieces)
 
 
 def _text(data: bytes, kind: str, asked: Reading) -> TextFile:
     return open_text(data, asked, tabs_first=kind == ".tsv")
 
 
-def _frame(path: Path, asked: Reading, sheet: str | None) -> tuple[pl.DataFrame, Reading]:
+def _frame(
+    path: Path, asked: Reading, sheet: str | None, progress: Progress
+) -> tuple[pl.DataFrame, Reading]:
     """Columns of text by name, not yet stripped, and how they were read."""
-    data, kind = _bytes(path)
+    data, kind = _bytes(path, progress)
+    typed = Reading("", ".", "", asked.header)
     if kind == ".parquet":
         frame = parquet_frame(data)
-        return frame.rename(dict(zip(frame.columns, _names(frame.columns), strict=True))), Reading(
-            "", ".", ""
+        names = _names(frame.columns)
+        return frame.rename(dict(zip(frame.columns, names, strict=True))), replace(
+            typed, header=True
         )
     if kind in WORKBOOKS:
         cells = sheet_frame(data, sheet)
-        names = _names([cell or "" for cell in cells.row(0)])
-        frame = cells.slice(1).rename(dict(zip(cells.columns, names, strict=True)))
-        return frame.filter(pl.any_horizontal(pl.all().is_not_null())), Reading("", ".", "")
+        names = _column_names([cell or "" for cell in cells.row(0)], asked.header)
+        frame = cells.slice(int(asked.header)).rename(dict(zip(cells.columns, names, strict=True)))
+        return frame.filter(pl.any_horizontal(pl.all().is_not_null())), typed
     file = _text(data, kind, asked)
+    progress("reading", _DECODED)
     header = text_header(file)
     if not header:
         raise InputError("an empty file", "a header row and cases")
-    return text_frame(file, _names(header)), file.reading
+    return text_frame(file, _column_names(header, asked.header)), file.reading
+
+
+def _column_names(first_row: Sequence[str], header: bool) -> list[str]:
+    """The names of the columns: the first row, or numbers where it is a case like others."""
+    return _names(first_row if header else [""] * len(first_row))
 
 
 def _names(header: Sequence[str]) -> list[str]:

@@ -20,11 +20,15 @@ _NUMBER = re.compile(r"[+-]?([0-9]+\.?[0-9]*|\.[0-9]+)([eE][+-]?[0-9]+)?")
 
 @dataclass(frozen=True)
 class Reading:
-    """How the file was read: names of delimiter (as in plan files), decimal mark, encoding."""
+    """How the file was read: names of delimiter (as in plan files), decimal mark, encoding;
+
+    header : whether the first row names the columns.
+    """
 
     delimiter: str = ","
     decimal: str = "."
     encoding: str = "utf-8"
+    header: bool = True
 
 
 @dataclass(frozen=True)

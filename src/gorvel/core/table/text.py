@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import polars as pl
@@ -46,7 +46,7 @@ def open_text(data: bytes, asked: Reading, tabs_first: bool = False) -> TextFile
     if delimiter == " ":
         data = trimmed(data.decode()).encode()
     name = next(key for key, char in DELIMITERS.items() if char == delimiter)
-    return TextFile(data, delimiter, Reading(name, asked.decimal, encoding))
+    return TextFile(data, delimiter, replace(asked, delimiter=name, encoding=encoding))
 
 
 def text_rows(file: TextFile) -> Iterator[list[str]]:
@@ -76,7 +76,7 @@ def text_header(file: TextFile) -> list[str]:
 
 
 def text_frame(file: TextFile, names: list[str]) -> pl.DataFrame:
-    """All rows below the header as columns of text; an empty cell is null.
+    """All rows below the header, if there is one, as columns of text; an empty cell is null.
 
     Raises
     ------
@@ -87,6 +87,7 @@ def text_frame(file: TextFile, names: list[str]) -> pl.DataFrame:
     return pl.read_csv(
         file.data,
         separator=file.delimiter,
+        has_header=file.reading.header,
         infer_schema=False,
         new_columns=names,
         empty_string_is_null=True,
@@ -114,14 +115,15 @@ def _read_slowly(file: TextFile, names: list[str]) -> pl.DataFrame:
     """Row by row: for blank lines and runs of spaces, and to name the row that does not fit."""
     rows: list[list[str]] = []
     single = len(names) == 1
-    for row in _after_header(text_rows(file)):
+    lines = text_rows(file)
+    for row in _after_header(lines) if file.reading.header else lines:
         if not row and not single:
             continue
         cells = row or [""]
         if len(cells) != len(names):
             raise InputError(
-                f"{len(cells)} cells",
-                f"{len(names)}, as in the header",
+                f"{len(cells)} cell{'' if len(cells) == 1 else 's'}",
+                f"{len(names)}, as in the {'header' if file.reading.header else 'first row'}",
                 place=f"row {len(rows) + 1}",
             )
         rows.append(cells)

@@ -14,10 +14,10 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.analysis import free_memory
+from gorvel.core.choosing import split_words
 from gorvel.core.errors import InputError
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import Plan
-from gorvel.core.prepare import split_words
 from gorvel.core.proximity.pairs import bytes_needed
 from gorvel.core.table.table import Table
 from gorvel.desk.actions import Actions

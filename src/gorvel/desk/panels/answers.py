@@ -11,6 +11,7 @@ from gorvel.core.detail import close_up
 from gorvel.core.gaps import Gaps, find_gaps
 from gorvel.core.outliers import find_outliers
 from gorvel.core.prepare import Prepared
+from gorvel.core.table.levels import NUMERIC
 from gorvel.core.table.table import Table
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE
@@ -183,7 +184,7 @@ class AnswersPanel(QFrame):
             return
         rows, model = self.variables.chosen_rows(), self.variables.table
         names = [model.summaries[row].name for row in rows]
-        numeric = [row for row in rows if model.level_of(row) in ("interval", "ordinal")]
+        numeric = [row for row in rows if model.level_of(row) in NUMERIC]
         self.acts.jobs.start(
             "close-up",
             lambda progress: close_up(table, plan, names, len(numeric) == len(names)),

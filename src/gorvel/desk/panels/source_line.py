@@ -10,8 +10,8 @@ from gorvel.core.table.condition import parse_condition
 from gorvel.core.table.table import Reading, Table
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE, font
-from gorvel.desk.widgets.reading_editor import open_reading_editor
-from gorvel.desk.widgets.texts import button, heading, text
+from gorvel.desk.widgets.reading_editor import ReadingEditor
+from gorvel.desk.widgets.texts import button, heading, split_codes, text
 
 __all__ = ["SourceLine"]
 
@@ -30,8 +30,9 @@ def reading_words(reading: Reading) -> str:
     """How a file was read, in words."""
     if not reading.delimiter:
         return "Cells with types of their own, read as they are"
+    head = "" if reading.header else ", no header"
     mark = "comma" if reading.decimal == "," else "point"
-    return f"{_DELIMITERS[reading.delimiter]}, decimal {mark}, {reading.encoding.upper()}"
+    return f"{_DELIMITERS[reading.delimiter]}, decimal {mark}, {reading.encoding.upper()}{head}"
 
 
 class SourceLine(QWidget):
@@ -104,7 +105,10 @@ class SourceLine(QWidget):
             self.codes.setText(", ".join(plan.source.missing_codes))
 
     def _edit_reading(self) -> None:
-        open_reading_editor(self.acts, self.how)
+        study, plan = self.focus.study, self.focus.plan
+        if study is not None and plan is not None:
+            path = study.plan_file or study.data_file
+            ReadingEditor(self.acts, path, plan.source, self.window()).open()
 
     def _keep_typed(self) -> None:
         words = self.keep.text().strip() or None
@@ -121,7 +125,6 @@ class SourceLine(QWidget):
         self.focus.change("cases", keep=words)
 
     def _codes_typed(self) -> None:
-        words = self.codes.text().replace(";", ",").split(",")
-        codes = list(dict.fromkeys(word.strip() for word in words if word.strip()))
-        if self.focus.plan is not None and tuple(codes) != self.focus.plan.source.missing_codes:
-            self.focus.change("source", missing_codes=codes)
+        codes = split_codes(self.codes.text())
+        if self.focus.plan is not None and codes != self.focus.plan.source.missing_codes:
+            self.focus.change("source", missing_codes=list(codes))

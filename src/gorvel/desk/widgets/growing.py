@@ -10,14 +10,15 @@ from gorvel.desk.theme import SPACE
 from gorvel.desk.widgets.texts import button, text
 from gorvel.desk.workers import Job
 
-__all__ = ["GrowBar"]
+__all__ = ["PATIENCE", "GrowBar", "progress_words"]
 
 _WORDS = {
+    "reading": "Reading the file",
     "proximities": "Measuring all pairs of cases",
     "joins": "Joining the nearest clusters",
     "correlation": "Comparing heights with proximities",
 }
-_PATIENCE = 250  # milliseconds before progress is shown, so that short work does not flicker
+PATIENCE = 250  # milliseconds before progress is shown, so that short work does not flicker
 
 
 class GrowBar(QWidget):
@@ -37,7 +38,7 @@ class GrowBar(QWidget):
         layout.setSpacing(SPACE)
         for widget in (self.grow, self.words, self.bar, self.stop):
             layout.addWidget(widget)
-        self._patience = QTimer(self, singleShot=True, interval=_PATIENCE)
+        self._patience = QTimer(self, singleShot=True, interval=PATIENCE)
         self._patience.timeout.connect(lambda: self._show_progress(True))
         self._show_progress(False)
         actions.growing.connect(self._follow)
@@ -68,5 +69,10 @@ class GrowBar(QWidget):
 
     def _tell(self, phase: str, share: float, left: float) -> None:
         self.bar.setValue(round(1000 * share))
-        time_left = f", about {max(1, round(left))} s left" if left >= 0 else ""
-        self.words.setText(f"{_WORDS.get(phase, phase)}: {share:.0%}{time_left}")
+        self.words.setText(progress_words(phase, share, left))
+
+
+def progress_words(phase: str, share: float, left: float) -> str:
+    """Where long work is; left : seconds, or below 0 when nobody can tell yet."""
+    time_left = f", about {max(1, round(left))} s left" if left >= 0 else ""
+    return f"{_WORDS.get(phase, phase)}: {share:.0%}{time_left}"

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea,
 
 from gorvel.desk.theme import font
 
-__all__ = ["block", "button", "clear", "heading", "panel", "scrolled", "text"]
+__all__ = ["block", "button", "clear", "heading", "panel", "scrolled", "split_codes", "text"]
 
 
 def text(
@@ -60,6 +60,12 @@ def clear(layout: QLayout) -> None:
         if widget is not None:
             widget.hide()
             widget.deleteLater()
+
+
+def split_codes(words: str) -> tuple[str, ...]:
+    """Codes typed with commas or semicolons between them, each once."""
+    found = (word.strip() for word in words.replace(";", ",").split(","))
+    return tuple(dict.fromkeys(word for word in found if word))
 
 
 def scrolled(inside: QWidget) -> QScrollArea:
