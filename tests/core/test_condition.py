@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core.errors import InputError
-from gorvel.core.table.condition import parse_condition
+from gorvel.core.table.condition import TESTS, one_test, parse_condition
 from gorvel.core.table.table import Table
 
 CELLS = {
@@ -49,6 +49,33 @@ def rows(text: str) -> list[int]:
 )
 def test_rows_are_chosen(text: str, chosen: list[int]) -> None:
     assert rows(text) == chosen
+
+
+@given(
+    row=st.integers(0, 5),
+    test=st.sampled_from(sorted(TESTS)),
+    column=st.sampled_from(sorted(CELLS)),
+)
+def test_a_test_put_together_by_clicks_is_understood(row: int, test: str, column: str) -> None:
+    """A value of the table itself: the row it comes from is chosen by what it is, and not else."""
+    cell = CELLS[column][row]
+    missing = cell is None or cell in CODES.get(column, [])
+    number = column != "stop"
+    value: str | float = float(cell or 0) if number else cell or "x"
+    wanted = 2 if test == "is between" else 0 if test in ("is missing", "is answered") else 1
+    chosen = row + 1 in rows(one_test(column, test, [value] * wanted))
+    holds = {"is", "is one of", "is at least", "is at most", "is between", "is answered"}
+    assert chosen == ((test in holds) if not missing else test == "is missing")
+
+
+def test_what_no_condition_can_hold_is_refused() -> None:
+    for column, value in (("a`b", "x"), ("stop", "both ' and \"")):
+        with pytest.raises(InputError, match="expected"):
+            one_test(column, "is", [value])
+    with pytest.raises(InputError, match="no value"):
+        one_test("stop", "is one of", [])
+    assert one_test("visits", "is above", [0.1 + 0.2]) == "visits > 0.30000000000000004"
+    assert one_test("and", "is between", [1.0, 2.5]) == "`and` between 1 and 2.5"
 
 
 @pytest.mark.parametrize(

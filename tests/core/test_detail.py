@@ -10,7 +10,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.detail import bars_of, box_of, histogram_of, scatter_of
+from gorvel.core.detail import (
+    Bounded,
+    bars_of,
+    bounded_of,
+    box_of,
+    close_up,
+    histogram_of,
+    scatter_of,
+)
+from gorvel.core.plan import Plan
 from gorvel.core.table.table import Table
 from reference import proximities as slow
 from reference.trees import pearson
@@ -67,6 +76,20 @@ def test_correlations_are_of_the_cases_that_have_both(
         return
     assert told.r == pytest.approx(pearson(x, y))
     assert told.rank_r == pytest.approx(pearson(slow.ranks(x), slow.ranks(y)))
+
+
+def test_the_ends_of_a_variable_and_what_becomes_of_them() -> None:
+    source = table(a=[str(v) for v in range(1, 11)] + ["900"], b=["1"] * 11)
+    plan = Plan.model_validate({"source": {"file": "t"}, "variables": {"use": ("a", "b")}})
+    told = close_up(source, plan, ["a"], True)
+    assert told.bounded == Bounded(
+        "a", "keep", (1, 99), (pytest.approx(1.1), pytest.approx(811)), 2
+    )
+    assert "1 lie more than 3.5 robust standard deviations" in told.title
+    capped = plan.with_("variables", cap={"a": [0, 90]})
+    assert bounded_of(source, capped, "a") == Bounded("a", "cap", (0, 90), (1, 10), 1)
+    trimmed = plan.with_("variables", trim={"a": [10, 100]})
+    assert bounded_of(source, trimmed, "a") == Bounded("a", "trim", (10, 100), (2, 900), 1)
 
 
 def test_many_points_are_thinned_and_whole_numbers_keep_their_classes() -> None:

@@ -10,7 +10,7 @@ from gorvel.core.analysis import read_source
 from gorvel.core.plan import Plan
 from gorvel.core.planfile import load_plan
 from gorvel.core.prepare import prepare
-from gorvel.core.screening import Flag, apply_remedy, screen
+from gorvel.core.screening import Flag, apply_remedy, grouped, screen
 from gorvel.core.table.table import Table
 from gorvel.main import DEMO
 
@@ -57,6 +57,11 @@ coded: list[str | None] = [*CLEAN["b"][:-3], "98", "99", "99"]
         ("codes", [*CLEAN["b"][:-1], "-9"], "-9 look like codes"),
         ("identifier", [f"p{k}" for k in range(N)], "every value is different"),
         ("identifier", [str(k + 1) for k in range(N)], "every value is different"),
+        (
+            "nominal",
+            ["a", "b", "a"] * (N // 3),
+            "is nominal, which squared Euclidean distance cannot",
+        ),
         ("no-number", [*CLEAN["c"][:-1], "oops"], 'row 60 holds "oops"'),
         ("heavy-tail", [*CLEAN["a"][:-1], "900"], "1 far out"),
     ],
@@ -77,6 +82,23 @@ def test_a_planted_fault_is_flagged_and_its_remedy_removes_it(
         assert mended.variables.use == plan.variables.use[:-1]
     if flag.remedy.change == "name cases":
         assert mended.cases.label == "x"
+
+
+def test_many_flags_of_a_kind_become_one_with_a_remedy_for_all() -> None:
+    tails: dict[str, list[str | None]] = {}
+    for k in range(5):
+        tails[f"t{k}"] = [f"{v:.3f}" for v in RNG.normal(10, 2, N)]
+        tails[f"t{k}"][k] = "900"
+    table, plan = planted(**tails)
+    flags = screen(table, plan)
+    assert grouped(flags, 5) == flags
+    (one,) = grouped(flags)
+    assert set(one.columns) == set(tails)
+    assert one.text == "5 variables have answers far beyond the box: t0, t1, t2, t3 and 1 more"
+    assert one.remedy is not None
+    mended = apply_remedy(plan, one.remedy)
+    assert set(mended.variables.cap) == set(tails)
+    assert screen(table, mended) == []
 
 
 def test_one_scale_that_would_decide_alone() -> None:

@@ -5,14 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
+import polars as pl
 import pytest
-from PySide6.QtCore import QItemSelectionModel, QPointF, Qt
+from PySide6.QtCore import QItemSelectionModel, QPoint, QPointF, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
+from driving import states
 from gorvel.desk.theme import DARK, LIGHT, current
 from gorvel.desk.views.variables_list import VariablesList
+from gorvel.desk.widgets.condition_builder import ConditionBuilder
 from gorvel.desk.widgets.reading_editor import ReadingEditor
 from gorvel.desk.window import Window
 from gorvel.main import DEMO
@@ -134,14 +138,136 @@ def test_what_is_to_be_looked_at_is_mended_with_one_click(opened: Opener, qtbot:
     assert focus.plan.codes("staff") == ("98", "99")
     assert "renewals" not in focus.plan.variables.use
     assert focus.plan.variables.cap["minutes"] == (1, 99)
-    assert "minutes" in window.sentence.sentence()
+    assert "capped" in window.sentence.sentence()
     while focus.can_undo:
         focus.undo()
     assert focus.plan == before
     qtbot.waitUntil(lambda: bool(panel.flags.flags))
-    name = shown_button(panel.flags, "minutes", qtbot)
+    tails = next(flag for flag in panel.flags.flags if flag.kind == "heavy-tail")
+    name = shown_button(panel.flags, f"{len(tails.columns)} variables", qtbot)
     qtbot.mouseClick(name, Qt.MouseButton.LeftButton)
-    assert [panel.view.table.summaries[r].name for r in panel.view.chosen_rows()] == ["minutes"]
+    chosen = {panel.view.table.summaries[r].name for r in panel.view.chosen_rows()}
+    assert chosen == set(tails.columns) > {"minutes"}
+
+
+def test_variables_are_found_and_given_roles_by_keys_alone(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "readers.toml")
+    panel, focus = window.cases.variables, window.focus
+    qtbot.keyClick(window, Qt.Key.Key_F, Qt.KeyboardModifier.ControlModifier)
+    assert panel.search.hasFocus()
+    qtbot.keyClicks(panel.search, "out NOM")
+    assert panel.found.text() == "3 found"
+    shown = [
+        s.name for k, s in enumerate(panel.view.table.summaries) if not panel.view.isRowHidden(k)
+    ]
+    assert shown == ["stop", "household", "known_type"]
+    qtbot.keyClick(panel.search, Qt.Key.Key_Return)
+    qtbot.keyClick(panel.view, Qt.Key.Key_P)
+    assert focus.plan is not None
+    assert focus.plan.variables.profile == ("stop", "household", "known_type")
+    panel.search.setText("known")
+    qtbot.keyClick(panel.search, Qt.Key.Key_Return)
+    qtbot.keyClick(panel.view, Qt.Key.Key_K)
+    assert focus.plan.cases.groups == "known_type"
+    assert focus.plan.variables.profile == ("stop", "household")
+    panel.view.show_variables({"visits"})  # asked for from elsewhere: the search makes way
+    assert not panel.search.text()
+    assert panel.view.chosen_rows() == [4]
+    qtbot.keyClick(panel.view, Qt.Key.Key_5)
+    assert focus.plan.variables.count == ("visits",)
+
+
+def test_the_ends_of_a_variable_are_capped_or_trimmed(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "readers.toml")
+    answers, focus = window.cases.answers, window.focus
+    answers.show_tab(3)
+    select(window.cases.variables.view, "minutes")
+    qtbot.waitUntil(answers.bounds.isVisible)
+    bounds = answers.bounds
+    known = focus.study.source.numbers("minutes", ("98", "99")).values  # type: ignore[union-attr]
+    known = known[~np.isnan(known)]
+
+    def beyond(low: float, high: float) -> str:
+        ends = np.percentile(known, [low, high])
+        return f"{np.count_nonzero((known < ends[0]) | (known > ends[1]))} answers lie beyond"
+
+    qtbot.waitUntil(lambda: bounds.said.text().startswith(beyond(1, 99)))
+    bounds.handling.setFocus()
+    qtbot.keyClick(bounds.handling, Qt.Key.Key_Down)
+    assert focus.plan is not None
+    assert focus.plan.variables.cap == {"minutes": (1, 99)}
+    bounds.high.setValue(95)
+    assert focus.plan.variables.cap == {"minutes": (1, 95)}
+    bounds.low.setValue(97)  # not above the upper one
+    assert bounds.low.value() == 1
+    qtbot.waitUntil(lambda: bounds.said.text().startswith(beyond(1, 95)))
+    qtbot.keyClick(bounds.handling, Qt.Key.Key_Down)
+    assert not focus.plan.variables.cap
+    assert "(minutes trimmed)" in window.sentence.sentence()
+    kept = states(window)["Cases"]
+    qtbot.waitUntil(lambda: states(window)["Cases"] != kept)
+    select(window.cases.variables.view, "stop")
+    qtbot.waitUntil(lambda: not bounds.isVisible())
+
+
+def test_a_condition_is_put_together_by_clicks(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "readers.toml")
+    focus, line = window.focus, window.cases.source
+    focus.change("cases", keep="age > 30 or age is missing")
+    qtbot.mouseClick(line.build, Qt.MouseButton.LeftButton)
+    builder = QApplication.activeModalWidget()
+    assert isinstance(builder, ConditionBuilder)
+    assert not builder.take.isEnabled()
+    row = builder.rows[0]
+    row.column.setCurrentIndex(row.column.findData("stop"))
+    for k in (1, 3):
+        row.listed.item(k).setCheckState(Qt.CheckState.Checked)
+    builder.add()
+    row = builder.rows[1]
+    row.column.setCurrentIndex(row.column.findData("visits"))
+    row.test.setCurrentText("is between")
+    qtbot.keyClicks(row.low, "3")
+    qtbot.keyClicks(row.high, "x")
+    assert "Still open" in builder.outcome.text()
+    row.high.setText("12")
+    words = '(age > 30 or age is missing) and stop in ("Birch Lane", "Dene Cross")'
+    words += " and visits between 3 and 12"
+    assert builder.said.text() == words
+    count = builder.outcome.text().split()[0]
+    qtbot.mouseClick(builder.take, Qt.MouseButton.LeftButton)
+    assert focus.plan is not None
+    assert focus.plan.cases.keep == words
+    qtbot.waitUntil(lambda: focus.prepared is not None and focus.prepared.n < 100)
+    assert focus.prepared is not None
+    reasons = [d for d in focus.prepared.dropped if d.reason.startswith("not chosen")]
+    assert 240 - len(reasons) == int(count)
+    focus.undo()
+
+    view = window.cases.answers.cells  # or by a click on a cell
+    menu = view.menu_at(view.table.index(0, 1))
+    assert menu is not None
+    menu.actions()[0].trigger()
+    assert focus.plan.cases.keep == '(age > 30 or age is missing) and stop = "Dene Cross"'
+
+
+def test_cases_set_aside_are_placed_at_the_end(
+    opened: Opener, qtbot: QtBot, tmp_path: Path
+) -> None:
+    window = opened(DEMO / "readers.toml")
+    answers, focus = window.cases.answers, window.focus
+    answers.show_tab(2)
+    assert not answers.place.isVisible()
+    focus.set_aside({97})
+    qtbot.waitUntil(answers.place.isVisible)
+    qtbot.mouseClick(answers.place, Qt.MouseButton.LeftButton, pos=QPoint(8, 10))
+    assert "1 set aside but placed at the end" in window.sentence.sentence()
+    with qtbot.waitSignal(focus.tree_changed):
+        window.acts.grow()
+    qtbot.waitUntil(lambda: focus.grown is not None)
+    assert window.acts.save_memberships(tmp_path / "out.csv")
+    saved = pl.read_csv(tmp_path / "out.csv")
+    assert saved["placed"].sum() == 1
+    assert saved["cluster_k4"][96] is not None
 
 
 def test_cases_are_chosen_by_a_condition_and_set_aside(opened: Opener, qtbot: QtBot) -> None:
@@ -340,6 +466,12 @@ def test_a_cell_of_the_correlation_map_leads_to_its_scatter_plot(
     row, column = view.map.names.index("loans"), view.map.names.index("renewals")
     place = QPointF(view._left() + (column + 0.5) * view.cell(), 44 + (row + 0.5) * view.cell())
     assert view.pair_at(place) == (row, column)
+    before = view.map.values[row, column]
+    qtbot.mouseClick(answers.ranks, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: view.map.values[row, column] != before)
+    row, column = view.map.names.index("loans"), view.map.names.index("renewals")
+    assert view.map.coefficients[row][column] == "rank r"
+    place = QPointF(view._left() + (column + 0.5) * view.cell(), 44 + (row + 0.5) * view.cell())
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=place.toPoint())
     assert answers.detail.isVisible()
     qtbot.waitUntil(lambda: answers.detail.title.startswith("loans and renewals"))
@@ -367,6 +499,13 @@ def test_a_code_book_names_questions_and_answers(
     select(view, "stop")
     detail = window.cases.answers.detail
     qtbot.waitUntil(lambda: detail.title.startswith("Where do you board?"))
+    cells, panel = window.cases.answers.cells.table, window.cases.answers
+    row = next(k for k in range(240) if cells.source.frame["stop"][k] == "Elm Mill")
+    assert cells.index(row, 1).data() == "the mill"
+    panel.show_tab(0)
+    qtbot.mouseClick(panel.words, Qt.MouseButton.LeftButton)
+    assert cells.index(row, 1).data() == "Elm Mill"
+    panel.show_tab(3)
     assert "the mill" in window.cases.answers.detail.chart.names
     row = view.chosen_rows()[0]
     tip = view.table.index(row, 0).data(Qt.ItemDataRole.ToolTipRole)

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.choosing import left_out
+from gorvel.core.outliers import robust_z
 from gorvel.core.plan import Plan
 from gorvel.core.scaling import average_ranks, pearson
 from gorvel.core.sentences import number
@@ -15,11 +18,13 @@ from gorvel.core.table.table import Table
 
 __all__ = [
     "Bars",
+    "Bounded",
     "Box",
     "CloseUp",
     "Histogram",
     "Scatter",
     "bars_of",
+    "bounded_of",
     "box_of",
     "close_up",
     "histogram_of",
@@ -32,6 +37,8 @@ _MOST_CLASSES = 60
 _MOST_BARS = 14
 _MOST_POINTS = 4000
 _FENCE = 1.5  # interquartile ranges
+_FAR = 3.5  # robust z that Iglewicz & Hoaglin (1993) call an outlier
+_ENDS = (1.0, 99.0)  # percentiles offered first
 
 
 @dataclass(frozen=True, eq=False)
@@ -158,6 +165,42 @@ class CloseUp:
     title: str
     names: tuple[str, str] = ("", "")
     chart: Bars | Scatter | tuple[Histogram, Box] | None = None
+    bounded: Bounded | None = None
+
+
+@dataclass(frozen=True)
+class Bounded:
+    """What becomes of the answers at the ends of a variable in use.
+
+    handling : "keep", "cap" or "trim"; percentiles; ends : the answers at them; beyond : how many
+    answers lie outside of them.
+    """
+
+    variable: str
+    handling: Literal["keep", "cap", "trim"]
+    percentiles: tuple[float, float]
+    ends: tuple[float, float]
+    beyond: int
+
+
+def bounded_of(table: Table, plan: Plan, name: str) -> Bounded | None:
+    """The ends of a variable in use over the cases chosen; None without answers."""
+    part = plan.variables
+    handling: Literal["keep", "cap", "trim"] = "keep"
+    percentiles = _ENDS
+    if name in part.cap:
+        handling, percentiles = "cap", part.cap[name]
+    if name in part.trim:
+        handling, percentiles = "trim", part.trim[name]
+    untrimmed = {key: list(value) for key, value in part.trim.items() if key != name}
+    out = left_out(table, plan.with_("variables", trim=untrimmed))
+    values = np.delete(table.numbers(name, plan.codes(name)).values, list(out))
+    values = values[~np.isnan(values)]
+    if not values.size:
+        return None
+    low, high = (float(end) for end in np.percentile(values, percentiles))
+    beyond = int(np.count_nonzero((values < low) | (values > high)))
+    return Bounded(name, handling, percentiles, (low, high), beyond)
 
 
 def close_up(table: Table, plan: Plan, names: Sequence[str], numeric: bool) -> CloseUp:
@@ -180,21 +223,28 @@ def close_up(table: Table, plan: Plan, names: Sequence[str], numeric: bool) -> C
         bars = bars_of(table, name, codes)
         values = plan.variables.values.get(name, {})
         bars = replace(bars, names=tuple(values.get(code, code) for code in bars.names))
-        return CloseUp(f"{title}: how often each answer was given.", (name, ""), bars)
+        return CloseUp(f"{title}: how often each answer was given.", (title, ""), bars)
     q1, q2, q3 = box.quartiles
     words = f"{title}: half of the answers lie between {number(q1)} and {number(q3)},"
     words += f" the median is {number(q2)}."
     if box.outside.size:
         words += f" {box.outside.size:,} lie outside the fences at {number(box.fences[0])} and"
         words += f" {number(box.fences[1])} (rings)."
-    return CloseUp(words, (name, ""), (histogram, box))
+    far = robust_z(table.numbers(name, codes).values[:, None])
+    rare = int(np.count_nonzero(np.abs(far[~np.isnan(far)]) > _FAR))
+    if rare:
+        words += f" {rare:,} lie more than {_FAR:g} robust standard deviations from the median."
+    bounded = bounded_of(table, plan, name) if name in plan.variables.use else None
+    return CloseUp(words, (title, ""), (histogram, box), bounded)
 
 
 def _two(table: Table, plan: Plan, first: str, second: str, numeric: bool) -> CloseUp:
     if not numeric:
         return CloseUp("Two variables are shown when both are numbers.")
     scatter = scatter_of(table, first, second, (plan.codes(first), plan.codes(second)))
-    words = f"{first} and {second}, {scatter.cases:,} cases"
+    labels = plan.variables.labels
+    one, other = labels.get(first, first), labels.get(second, second)
+    words = f"{one} and {other}, {scatter.cases:,} cases"
     if scatter.r is not None and scatter.rank_r is not None:
         words += f": r = {scatter.r:.3f}, rank correlation {scatter.rank_r:.3f}"
-    return CloseUp(words + ".", (first, second), scatter)
+    return CloseUp(words + ".", (one, other), scatter)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import difflib
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from typing import Annotated, Any, Literal
 
 import pydantic
@@ -224,6 +224,16 @@ class Plan(_Part):
         data = old.model_dump(by_alias=True, exclude_unset=True) | changes
         whole = self.model_dump(by_alias=True, exclude_unset=True) | {part: data}
         return validated(whole, "plan")
+
+    def using(self, names: Sequence[str]) -> Plan:
+        """A copy with these variables in use; what was said of others that were is forgotten."""
+        part = self.variables
+        kept = {
+            key: {name: value for name, value in getattr(part, key).items() if name in names}
+            for key in ("importance", "cap", "trim")
+            if getattr(part, key)
+        }
+        return self.with_("variables", use=list(names), **kept)
 
     def understood(self) -> dict[str, Any]:
         """The plan with all defaults filled in, as plain data."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -10,12 +11,13 @@ from numpy.typing import NDArray
 
 from gorvel.core.plan import Plan
 from gorvel.core.progress import Progress, silent
+from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.scaling import pearson
 from gorvel.core.sentences import number
 from gorvel.core.table.levels import NUMERIC
 from gorvel.core.table.table import Table
 
-__all__ = ["Flag", "Remedy", "apply_remedy", "screen"]
+__all__ = ["Flag", "Remedy", "apply_remedy", "grouped", "screen"]
 
 _NEARLY = 0.95  # share of one value from which a column is nearly constant
 _MOSTLY = 0.5  # share of gaps from which a column is mostly missing
@@ -56,6 +58,44 @@ class Flag:
     text: str
     weight: int
     remedy: Remedy | None = None
+    others: tuple[str, ...] = ()  # columns of which the same holds
+
+    @property
+    def columns(self) -> tuple[str, ...]:
+        return (self.column, *self.others)
+
+
+_TOGETHER = {  # kind of flag: what many columns have in common, and the remedy for all of them
+    "constant": ("have no spread", "leave them out"),
+    "nearly-constant": ("are nearly constant", "leave them out"),
+    "mostly-missing": ("are mostly missing", "leave them out"),
+    "nominal": ("are nominal; only Gower’s distance can use them", "leave them out"),
+    "follows": ("follow another variable: the same would count twice", "leave them out"),
+    "heavy-tail": ("have answers far beyond the box", "cap all at 1 % and 99 %"),
+    "scale": ("have scales far larger than the others", "use z-scores"),
+}
+
+
+def grouped(flags: Sequence[Flag], most: int = 3) -> list[Flag]:
+    """Flags of one kind put together where they are more than `most`, lest they crowd the rest."""
+    out: list[Flag] = []
+    for kind in dict.fromkeys(flag.kind for flag in flags):
+        same = [flag for flag in flags if flag.kind == kind]
+        if len(same) <= most or kind not in _TOGETHER:
+            out += same
+            continue
+        names = tuple(flag.column for flag in same)
+        words, mend = _TOGETHER[kind]
+        shown = f"{', '.join(names[:_MOST_NAMED])} and {len(names) - _MOST_NAMED} more"
+        if len(names) <= _MOST_NAMED:
+            shown = ", ".join(names)
+        first = same[0].remedy
+        assert first is not None
+        columns = names if first.columns else ()
+        remedy = Remedy(mend, first.change, columns, first.values)
+        text = f"{len(names)} variables {words}: {shown}"
+        out.append(Flag(kind, names[0], text, same[0].weight, remedy, names[1:]))
+    return out
 
 
 def apply_remedy(plan: Plan, remedy: Remedy) -> Plan:
@@ -75,10 +115,7 @@ def apply_remedy(plan: Plan, remedy: Remedy) -> Plan:
         ends = [float(value) for value in remedy.values]
         caps = {name: list(kept) for name, kept in part.cap.items()}
         return plan.with_("variables", cap=caps | dict.fromkeys(remedy.columns, ends))
-    use = [name for name in part.use if name not in remedy.columns]
-    importance = {name: v for name, v in part.importance.items() if name in use}
-    cap = {name: list(ends) for name, ends in part.cap.items() if name in use}
-    changed = plan.with_("variables", use=use, importance=importance, cap=cap)
+    changed = plan.using([name for name in part.use if name not in remedy.columns])
     if remedy.change == "name cases":
         return changed.with_("cases", label=remedy.columns[0])
     return changed
@@ -101,6 +138,8 @@ def screen(table: Table, plan: Plan, progress: Progress = silent) -> list[Flag]:
         numbers = table.numbers(name, plan.codes(name))
         level = plan.variables.level(name) or ("interval" if numbers.mostly else "nominal")
         flags += _column_flags(table, plan, name)
+        if level == "nominal" and not MEASURES[plan.proximity.measure].mixed:
+            flags.append(_unmeasured(plan, name))
         if level in NUMERIC:
             numeric[name] = numbers.values
             flags += _bad_cells(name, numbers.bad_row, numbers.bad_cell)
@@ -117,6 +156,12 @@ def screen(table: Table, plan: Plan, progress: Progress = silent) -> list[Flag]:
 
 def _leave_out(name: str) -> Remedy:
     return Remedy(f"leave {name} out", "leave out", (name,))
+
+
+def _unmeasured(plan: Plan, name: str) -> Flag:
+    measure = MEASURES[plan.proximity.measure].name
+    said = f"is nominal, which {measure} cannot use; Gower’s distance can"
+    return Flag("nominal", name, said, 10, _leave_out(name))
 
 
 def _column_flags(table: Table, plan: Plan, name: str) -> list[Flag]:

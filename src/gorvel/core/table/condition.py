@@ -27,7 +27,7 @@ from numpy.typing import NDArray
 from gorvel.core.errors import InputError
 from gorvel.core.table.table import Table
 
-__all__ = ["Condition", "parse_condition"]
+__all__ = ["TESTS", "Condition", "one_test", "parse_condition"]
 
 Flags = NDArray[np.bool_]
 CodesOf = Callable[[str], Sequence[str]]
@@ -49,6 +49,51 @@ _COMPARE: dict[str, Callable[[Any, Any], Any]] = {
     "=": operator.eq, "==": operator.eq, "!=": operator.ne, "<>": operator.ne,
     "<": operator.lt, "<=": operator.le, ">": operator.gt, ">=": operator.ge,
 }  # fmt: skip
+
+
+# what a column can be asked, in words, and how many values that takes (-1: one or more)
+TESTS: dict[str, tuple[str, int]] = {
+    "is": ("=", 1), "is not": ("!=", 1), "is one of": ("in", -1), "is none of": ("not in", -1),
+    "is above": (">", 1), "is at least": (">=", 1), "is below": ("<", 1), "is at most": ("<=", 1),
+    "is between": ("between", 2), "is missing": ("is missing", 0),
+    "is answered": ("is not missing", 0),
+}  # fmt: skip
+
+
+def one_test(column: str, test: str, values: Sequence[str | float] = ()) -> str:
+    """One test of a condition as text that is understood again.
+
+    test : a key of `TESTS`; values : numbers, or text of any kind.
+
+    Raises
+    ------
+    InputError : a name with a backquote, a text with both kinds of quotes, too few values.
+    """
+    sign, wanted = TESTS[test]
+    if "`" in column:
+        raise InputError(f"the column name {column}", "a name without backquotes")
+    plain = re.fullmatch(r"[^\W\d]\w*(?:\.\w+)*", column) and column.lower() not in _KEYWORDS
+    name = column if plain else f"`{column}`"
+    if len(values) < (1 if wanted < 0 else wanted):
+        raise InputError("no value", f"one to compare {column} with")
+    told = [_value_text(value) for value in values]
+    if wanted == 0:
+        return f"{name} {sign}"
+    if wanted == 1:
+        return f"{name} {sign} {told[0]}"
+    if wanted == 2:
+        return f"{name} between {told[0]} and {told[1]}"
+    return f"{name} {sign} ({', '.join(told)})"
+
+
+def _value_text(value: str | float) -> str:
+    if isinstance(value, float):
+        return f"{value:.17g}" if float(f"{value:.12g}") != value else f"{value:.12g}"
+    if '"' not in value:
+        return f'"{value}"'
+    if "'" not in value:
+        return f"'{value}'"
+    raise InputError(f"the text {value}", "one without both kinds of quotes")
 
 
 @dataclass(frozen=True)

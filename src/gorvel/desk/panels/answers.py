@@ -4,35 +4,44 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtCore import QSignalBlocker
+from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from gorvel.core.correlations import correlation_map
-from gorvel.core.detail import close_up
+from gorvel.core.correlations import Kind, correlation_map
+from gorvel.core.detail import CloseUp, close_up
 from gorvel.core.gaps import Gaps, find_gaps
 from gorvel.core.outliers import find_outliers
 from gorvel.core.prepare import Prepared
 from gorvel.core.table.levels import NUMERIC
 from gorvel.core.table.table import Table
 from gorvel.desk.actions import Actions
-from gorvel.desk.theme import SPACE
+from gorvel.desk.theme import SPACE, font
 from gorvel.desk.views.cells_view import CellsView
 from gorvel.desk.views.correlation_view import CorrelationView
 from gorvel.desk.views.detail_view import DetailView
 from gorvel.desk.views.gaps_view import GapsView
 from gorvel.desk.views.outliers_view import OutliersView
 from gorvel.desk.views.variables_list import VariablesList
+from gorvel.desk.widgets.bounds import BoundsBar
 from gorvel.desk.widgets.gaps_panel import GapsPanel
-from gorvel.desk.widgets.texts import button
+from gorvel.desk.widgets.texts import button, text
 
 __all__ = ["AnswersPanel"]
 
 _CELLS, _GAPS, _OUTLIERS, _DETAIL, _MAP = range(5)
+_HINTS = (
+    "The selected cases:",
+    "Which answers go missing together, and what to do about it",
+    "The selected cases:",
+    "The variables selected on the left",
+    "Click a cell to see the two variables. Compare",
+)
 _TABS = (
     ("Answers", "The cells as they were read"),
     ("Gaps", "Which answers go missing together"),
     ("Outliers", "Cases that stand apart"),
     ("Close-up", "The selected variable, or two of them"),
-    ("Correlations", "Which active variables say the same"),
+    ("Correlations", "Which active variables say the same, nominal ones too"),
 )
 
 
@@ -54,6 +63,11 @@ class AnswersPanel(QFrame):
         self.outliers = OutliersView(self._set_aside)
         self.detail = DetailView()
         self.correlations = CorrelationView()
+        self.bounds = BoundsBar(self.focus)
+        self.place = QCheckBox("Cases set aside get the nearest cluster when memberships are saved")
+        self.place.setFont(font())
+        self.place.toggled.connect(lambda on: self.focus.change("cases", place_set_aside=on))
+        self._kind: Kind = "moment"
         self.correlations.pair_chosen.connect(self._show_pair)
         self._looked_at: Prepared | None = None
         self.stack = QStackedWidget()
@@ -63,7 +77,10 @@ class AnswersPanel(QFrame):
         layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
         layout.setSpacing(6)
         layout.addLayout(self._head())
+        layout.addLayout(self._doings())
         layout.addWidget(self.stack, 1)
+        for below in (self.bounds, self.place):
+            layout.addWidget(below)
         variables.selectionModel().selectionChanged.connect(self._show_detail)
         self.focus.study_changed.connect(self._new_study)
         self.focus.plan_changed.connect(self._plan_changed)
@@ -81,14 +98,24 @@ class AnswersPanel(QFrame):
             tab.setCheckable(True)
             head.addWidget(tab)
         head.addStretch(1)
+        return head
+
+    def _doings(self) -> QHBoxLayout:
+        """What can be done on the side that is shown."""
+        row = QHBoxLayout()
+        self.hint = text(soft=True, wrap=False)
+        row.addWidget(self.hint)
         self.aside = (
             button("set aside", self._set_aside, "link", "Leave the selected cases out (S)"),
             button("bring back", self._bring_back, "link", "Use them again (B)"),
         )
         self.copy = button("copy", self.cells.copy, "link", "The selected cells (Ctrl+C)")
-        for link in (*self.aside, self.copy):
-            head.addWidget(link)
-        return head
+        self.words = button("", self._turn_words, "link", "Codes, or the words of the code book")
+        self.ranks = button("", self._turn_ranks, "link", "Ranks see any steady rise or fall")
+        for link in (*self.aside, self.words, self.copy, self.ranks):
+            row.addWidget(link)
+        row.addStretch(1)
+        return row
 
     @property
     def _table(self) -> Table | None:
@@ -101,6 +128,8 @@ class AnswersPanel(QFrame):
         for k, tab in enumerate(self.tabs):
             tab.setChecked(k == number)
         self.copy.setVisible(number == _CELLS)
+        self.ranks.setVisible(number == _MAP)
+        self._name_links()
         for link in self.aside:
             link.setVisible(number in (_CELLS, _OUTLIERS) and self._table is not None)
         self._find_outliers()
@@ -116,8 +145,33 @@ class AnswersPanel(QFrame):
         self.tabs[0].setText("Proximities" if table is None else "Answers")
         self.show_tab(_CELLS)
 
+    def _name_links(self) -> None:
+        """What the links and the box below say, and whether there is anything to say."""
+        plan, number = self.focus.plan, self.stack.currentIndex()
+        self.hint.setText(_HINTS[number] if self._table is not None else "")
+        spelled = plan is not None and bool(plan.variables.values)
+        self.words.setVisible(number == _CELLS and spelled)
+        self.words.setText("show codes" if self.cells.table.in_words else "show words")
+        self.ranks.setText("by the numbers" if self._kind == "rank" else "by ranks")
+        aside = plan is not None and bool(plan.cases.set_aside)
+        self.place.setVisible(number == _OUTLIERS and aside)
+        with QSignalBlocker(self.place):
+            self.place.setChecked(plan is not None and plan.cases.place_set_aside)
+        if number != _DETAIL:
+            self.bounds.show_bounded(None)
+
+    def _turn_words(self) -> None:
+        self.cells.table.show_words(not self.cells.table.in_words)
+        self._name_links()
+
+    def _turn_ranks(self) -> None:
+        self._kind = "moment" if self._kind == "rank" else "rank"
+        self._name_links()
+        self._correlate()
+
     def _plan_changed(self) -> None:
         table, plan = self._table, self.focus.plan
+        self._name_links()
         self._show_detail()
         self._correlate()
         if table is None or plan is None or not plan.variables.use:
@@ -165,10 +219,11 @@ class AnswersPanel(QFrame):
 
     def _correlate(self) -> None:
         table, plan = self._table, self.focus.plan
+        kind = self._kind
         if self.stack.currentIndex() == _MAP and table is not None and plan is not None:
             self.acts.jobs.start(
                 "correlations",
-                lambda progress: correlation_map(table, plan),
+                lambda progress: correlation_map(table, plan, kind),
                 self.correlations.show_map,
                 lambda why: self.correlations.show_map(None),
             )
@@ -176,6 +231,11 @@ class AnswersPanel(QFrame):
     def _show_pair(self, first: str, second: str) -> None:
         self.variables.show_variables({first, second})
         self.show_tab(_DETAIL)
+
+    def _detail_found(self, found: CloseUp) -> None:
+        self.detail.show_close_up(found)
+        if self.stack.currentIndex() == _DETAIL:
+            self.bounds.show_bounded(found.bounded)
 
     def _show_detail(self) -> None:
         """The chart of the variables selected in the list."""
@@ -188,6 +248,6 @@ class AnswersPanel(QFrame):
         self.acts.jobs.start(
             "close-up",
             lambda progress: close_up(table, plan, names, len(numeric) == len(names)),
-            self.detail.show_close_up,
+            self._detail_found,
             lambda why: self.acts.said.emit(why, True),
         )

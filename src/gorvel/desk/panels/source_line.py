@@ -10,6 +10,7 @@ from gorvel.core.table.condition import parse_condition
 from gorvel.core.table.table import Reading, Table
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE, font
+from gorvel.desk.widgets.condition_builder import ConditionBuilder
 from gorvel.desk.widgets.reading_editor import ReadingEditor
 from gorvel.desk.widgets.texts import button, heading, split_codes, text
 
@@ -47,6 +48,9 @@ class SourceLine(QWidget):
         self.keep, self.keep_label = self._field(
             "&Only cases where:", "all, or such as visits > 2", _CONDITION_TIP
         )
+        self.build = button(
+            "by clicks …", self._build_condition, "link", "Put the condition together"
+        )
         self.keep.setMinimumWidth(150)
         self.keep.setMaximumWidth(330)
         self.keep.editingFinished.connect(self._keep_typed)
@@ -64,6 +68,7 @@ class SourceLine(QWidget):
         row.addWidget(self.extent, 1)
         row.addWidget(self.keep_label)
         row.addWidget(self.keep, 2)
+        row.addWidget(self.build)
         row.addSpacing(SPACE)
         row.addWidget(self.codes_label)
         row.addWidget(self.codes)
@@ -91,7 +96,7 @@ class SourceLine(QWidget):
         if isinstance(study.source, Table):
             size += f", {len(study.source.names):,} columns"
         self.extent.setText(size)
-        for widget in (self.keep, self.keep_label, self.codes, self.codes_label):
+        for widget in (self.keep, self.keep_label, self.build, self.codes, self.codes_label):
             widget.setVisible(isinstance(study.source, Table))
         self._plan_changed()
 
@@ -109,6 +114,10 @@ class SourceLine(QWidget):
         if study is not None and plan is not None:
             path = study.plan_file or study.data_file
             ReadingEditor(self.acts, path, plan.source, self.window()).open()
+
+    def _build_condition(self) -> None:
+        if self.focus.plan is not None:
+            ConditionBuilder(self.focus, self.window()).open()
 
     def _keep_typed(self) -> None:
         words = self.keep.text().strip() or None

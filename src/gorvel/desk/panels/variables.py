@@ -4,23 +4,26 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from gorvel.core.plan import Plan
 from gorvel.core.screening import screen
 from gorvel.core.table.summary import ColumnSummary, describe_column
 from gorvel.core.table.table import Table
 from gorvel.desk.actions import Actions
-from gorvel.desk.theme import SPACE
+from gorvel.desk.theme import SPACE, font
 from gorvel.desk.views.variables_list import VariablesList
+from gorvel.desk.views.variables_model import ROLE_TIPS, ROLES
 from gorvel.desk.widgets.flags import FlagsPanel
 from gorvel.desk.widgets.texts import button, heading, text
 
 __all__ = ["VariablesPanel"]
 
+_FULL = {"label": "case label", "groups": "known groups", "profile": "profile only"}
 _HINT = (
-    "Select rows, then press A active, O out, L label, W weight, S split; 1 interval, 2 ordinal,"
-    " 3 nominal, 4 binary. Ctrl+Z takes it back."
+    "Select rows, then press A active, P profile, L label, W weight, K known groups, S split,"
+    " O out; 1 interval, 2 ordinal, 3 nominal, 4 binary, 5 count. Ctrl+Z takes it back."
 )
 
 
@@ -37,12 +40,13 @@ class VariablesPanel(QFrame):
         self.setProperty("panel", True)
         self.view = VariablesList(self.focus)
         self.flags = FlagsPanel(self.focus)
-        self.flags.shown.connect(self.view.show_variable)
+        self.flags.shown.connect(self.view.show_variables)
         self.tally = text(soft=True, wrap=False)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
         layout.setSpacing(6)
         layout.addLayout(self._head())
+        layout.addLayout(self._roles())
         layout.addWidget(self.view, 5)
         layout.addWidget(text(_HINT, 0.86, soft=True))
         layout.addWidget(self.flags, 2)
@@ -56,16 +60,39 @@ class VariablesPanel(QFrame):
         head.addWidget(heading("Variables", 1.0))
         head.addWidget(self.tally)
         head.addStretch(1)
-        head.addWidget(text("Make the selected", soft=True, wrap=False))
-        for role, tip in (
-            ("active", "Group by the selected variables (A)"),
-            ("out", "Leave the selected variables out (O)"),
-            ("label", "Name the cases by the selected column (L)"),
-            ("weight", "Weight the cases by the selected column (W)"),
-            ("split", "A run without a window grows a tree for each value (S)"),
-        ):
-            head.addWidget(button(role, partial(self._give_role, role), "link", tip))
+        self.found = text(soft=True, wrap=False)
+        self.search = QLineEdit()
+        self.search.setFont(font())
+        self.search.setPlaceholderText("find by name, question, role, level")
+        self.search.setToolTip("Only the columns that hold these words (Ctrl+F)")
+        self.search.setAccessibleName("Find a variable")
+        self.search.setClearButtonEnabled(True)
+        self.search.setFixedWidth(270)
+        self.search.textChanged.connect(self._seek)
+        self.search.returnPressed.connect(self._to_found)
+        self.view.sought_off.connect(self.search.clear)
+        QShortcut(QKeySequence.StandardKey.Find, self, self.search.setFocus)
+        head.addWidget(self.found)
+        head.addWidget(self.search)
         return head
+
+    def _roles(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.addWidget(text("Make the selected", soft=True, wrap=False))
+        for role in ROLES:
+            words = _FULL.get(role, role)
+            row.addWidget(button(words, partial(self._give_role, role), "link", ROLE_TIPS[role]))
+        row.addStretch(1)
+        return row
+
+    def _seek(self, words: str) -> None:
+        found = self.view.seek(words.strip())
+        self.found.setText(f"{found:,} found" if words.strip() else "")
+
+    def _to_found(self) -> None:
+        """Return goes on to the rows that were found, all of them selected."""
+        self.view.setFocus()
+        self.view.selectAll()
 
     def _give_role(self, role: str) -> None:
         rows = self.view.chosen_rows()
@@ -75,6 +102,7 @@ class VariablesPanel(QFrame):
 
     def _new_study(self) -> None:
         self.view.table.show([])
+        self.search.clear()
         self._codes_shown = ()
         self._plan_changed()
 

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
+from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QApplication, QTableView, QWidget
+from PySide6.QtGui import QColor, QContextMenuEvent, QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QApplication, QMenu, QTableView, QWidget
 
+from gorvel.core.errors import InputError
 from gorvel.core.matrix import ProximityTable
+from gorvel.core.plan import Plan
 from gorvel.core.sentences import number
-from gorvel.core.table.table import Table
+from gorvel.core.table.condition import one_test
+from gorvel.core.table.table import Table, parse_number
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import current
 from gorvel.desk.views.tables import dress
@@ -29,6 +34,7 @@ class CellsModel(QAbstractTableModel):
         self.focus = focus
         self._dropped: dict[int, str] = {}
         self._numeric: set[str] = set()
+        self.in_words = True  # words of the code book stand in for codes
         focus.study_changed.connect(self._reset)
         focus.prepared_changed.connect(self._kept_changed)
         focus.plan_changed.connect(self._kept_changed)
@@ -47,6 +53,11 @@ class CellsModel(QAbstractTableModel):
         rows, columns = self.rowCount(), self.columnCount()
         if rows and columns:
             self.dataChanged.emit(self.index(0, 0), self.index(rows - 1, columns - 1))
+
+    def show_words(self, on: bool) -> None:
+        """Show the words of the code book, or the codes as they were read."""
+        self.in_words = on
+        self._kept_changed()
 
     @property
     def source(self) -> Table | ProximityTable | None:
@@ -70,6 +81,12 @@ class CellsModel(QAbstractTableModel):
             right = source.names[section] in self._numeric
             side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
             return side | Qt.AlignmentFlag.AlignVCenter
+        if role == Qt.ItemDataRole.ToolTipRole and across and self.focus.plan is not None:
+            return (
+                self.focus.plan.variables.labels.get(source.names[section])
+                if isinstance(source, Table)
+                else None
+            )
         if role != Qt.ItemDataRole.DisplayRole:
             return None
         if isinstance(source, ProximityTable):
@@ -91,12 +108,14 @@ class CellsModel(QAbstractTableModel):
 
     def _cell(self, table: Table, row: int, column: int, role: int) -> Any:
         cell = table.frame.item(row, column)
-        if role == Qt.ItemDataRole.DisplayRole:
-            return "·" if cell is None else cell
         plan, name = self.focus.plan, table.names[column]
+        words = plan.variables.values.get(name, {}) if plan is not None else {}
+        if role == Qt.ItemDataRole.DisplayRole:
+            shown = words.get(cell, cell) if self.in_words else cell
+            return "·" if cell is None else shown
         if role == Qt.ItemDataRole.TextAlignmentRole:
             right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-            return right if name in self._numeric else None
+            return right if name in self._numeric and not (words and self.in_words) else None
         gap = cell is None or (plan is not None and cell in plan.codes(name))
         active = plan is not None and name in plan.variables.use
         if role == Qt.ItemDataRole.ForegroundRole:
@@ -111,9 +130,25 @@ class CellsModel(QAbstractTableModel):
                 return "missing" if cell is None else f"{cell} is read as missing"
             if row in self._dropped:
                 return f"Left out: {self._dropped[row]}"
-            if plan is not None and cell in plan.variables.values.get(name, {}):
-                return f"{cell}: {plan.variables.values[name][cell]}"
+            if cell in words:
+                return f"{cell}: {words[cell]}"
         return None
+
+
+def _conditions_by(table: Table, plan: Plan, name: str, cell: str | None) -> list[str]:
+    """Conditions that choose the cases with the same answer, and the others."""
+    codes, values = plan.codes(name), []
+    tests = ("is missing", "is answered")
+    if cell is not None and cell not in codes:
+        tests = ("is", "is not")
+        numeric = table.numbers(name, codes).mostly
+        values = [parse_number(cell, table.reading.decimal) if numeric else cell]
+    out = []
+    for test in tests:
+        with suppress(InputError):  # a text that no condition can hold
+            words = one_test(name, test, values)
+            out.append(f"({plan.cases.keep}) and {words}" if plan.cases.keep else words)
+    return out
 
 
 class CellsView(QTableView):
@@ -147,6 +182,29 @@ class CellsView(QTableView):
             self.bring_back()
         else:
             super().keyPressEvent(event)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        menu = self.menu_at(self.indexAt(self.viewport().mapFromGlobal(event.globalPos())))
+        if menu is not None:
+            menu.popup(event.globalPos())
+
+    def menu_at(self, index: Index) -> QMenu | None:
+        """What can be done with a cell: choose cases by it, set its case aside, copy."""
+        source, plan = self.table.source, self.focus.plan
+        if not isinstance(source, Table) or plan is None or not index.isValid():
+            return None
+        name, cell = source.names[index.column()], source.frame.item(index.row(), index.column())
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for words in _conditions_by(source, plan, name, cell):
+            menu.addAction(
+                f"Only cases where {words}", partial(self.focus.change, "cases", keep=words)
+            )
+        menu.addSeparator()
+        menu.addAction("Set the selected cases aside\tS", self.set_aside)
+        menu.addAction("Bring the selected cases back\tB", self.bring_back)
+        menu.addAction("Copy\tCtrl+C", self.copy)
+        return menu
 
     def chosen_cases(self) -> set[int]:
         """The numbers of the cases with a selected cell."""

@@ -71,7 +71,7 @@ class CorrelationView(QWidget):
     def title(self) -> str:
         """What there is to see, in words."""
         if self.map is None or len(self.map.names) < 2:
-            return "Two or more active variables of numbers are needed."
+            return "Two or more active variables are needed."
         if not self.map.groups:
             return "No variables say nearly the same. Rust is against each other, blue together."
         groups = "; ".join(", ".join(group) for group in self.map.groups)
@@ -129,7 +129,11 @@ class CorrelationView(QWidget):
             self.setToolTip("")
             return
         value = float(self.map.values[pair])
-        words = "not defined" if np.isnan(value) else f"r = {value:.3f}"
+        name = self.map.coefficients[pair[0]][pair[1]]
+        words = f"{name} not defined" if np.isnan(value) else f"{name} = {value:.3f}"
+        if pair[0] == pair[1]:
+            self.setToolTip(self.map.names[pair[0]])
+            return
         first, second = (self.map.names[k] for k in pair)
         self.setToolTip(f"{first} and {second}: {words}. Click to see them.")
 

@@ -7,7 +7,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from gorvel.core.detail import Bars, Box, CloseUp, Histogram, Scatter
+from gorvel.core.detail import Bars, Bounded, Box, CloseUp, Histogram, Scatter
 from gorvel.core.scene.axis import HeightAxis, ticks
 from gorvel.desk.theme import current, font
 
@@ -27,11 +27,13 @@ class DetailView(QWidget):
         self.title = ""
         self.chart: Bars | Scatter | tuple[Histogram, Box] | None = None
         self._names = ("", "")
+        self._bounded: Bounded | None = None
         self.setAccessibleName("Distribution of the selected variable")
 
     def show_close_up(self, close_up: CloseUp) -> None:
         """Show a chart, or only words where there is none."""
         self.title, self.chart, self._names = close_up.title, close_up.chart, close_up.names
+        self._bounded = close_up.bounded
         self.setAccessibleDescription(self.title)
         self.update()
 
@@ -95,6 +97,11 @@ class DetailView(QWidget):
             bar = QRectF(places[k] + 0.5, chart.bottom() - tall, max(wide - 1, 0.7), tall)
             painter.drawRect(bar)
         self._box(painter, box, axis, area)
+        if self._bounded is not None and self._bounded.handling != "keep":
+            painter.setPen(QPen(QColor(theme.cut), 1.4, Qt.PenStyle.DashLine))
+            for end in self._bounded.ends:
+                x = area.left() + float(axis.share(end)) * area.width()
+                painter.drawLine(QLineF(x, chart.top(), x, area.bottom()))
         self._across(painter, axis, area, self._names[0])
 
     def _box(self, painter: QPainter, box: Box, axis: HeightAxis, area: QRectF) -> None:

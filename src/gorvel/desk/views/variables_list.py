@@ -1,220 +1,81 @@
-"""The list of variables: what each holds, its role and its level; both are set here."""
+"""The list of variables as it is seen and worked with by mouse and keys."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from typing import Any
+from collections.abc import Sequence
 
 from PySide6.QtCore import (
     QAbstractItemModel,
-    QAbstractTableModel,
     QItemSelectionModel,
     QModelIndex,
     QPersistentModelIndex,
     QRectF,
     Qt,
+    Signal,
 )
-from PySide6.QtGui import QColor, QKeyEvent, QPainter
+from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QPainter
 from PySide6.QtWidgets import (
     QComboBox,
+    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QTableView,
     QWidget,
 )
 
-from gorvel.core.plan import Plan
-from gorvel.core.sentences import number
-from gorvel.core.table.levels import LEVELS, Level
-from gorvel.core.table.summary import ColumnSummary
+from gorvel.core.table.levels import LEVELS
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import current, font
 from gorvel.desk.views.tables import dress
+from gorvel.desk.views.variables_model import (
+    LEVEL,
+    LEVEL_KEYS,
+    ROLE,
+    ROLE_KEYS,
+    ROLES,
+    SHAPE,
+    VariablesModel,
+    role_of,
+)
 
-__all__ = ["ROLES", "VariablesList", "VariablesModel"]
+__all__ = ["VariablesList"]
 
 Index = QModelIndex | QPersistentModelIndex
-ROLES = ("active", "label", "weight", "split", "out")
-_ONE_EACH = ("label", "weight", "split")  # roles that one column has
-_HEADS = ("variable", "role", "level", "answers", "missing", "shape", "holds")
-_ROLE, _LEVEL, _SHAPE = 1, 2, _HEADS.index("shape")
-_KEYS = {
-    Qt.Key.Key_A: "active", Qt.Key.Key_O: "out", Qt.Key.Key_L: "label", Qt.Key.Key_W: "weight",
-    Qt.Key.Key_S: "split",
-}  # fmt: skip
-_LEVEL_KEYS = {
-    Qt.Key.Key_1: "interval", Qt.Key.Key_2: "ordinal", Qt.Key.Key_3: "nominal",
-    Qt.Key.Key_4: "binary",
-}  # fmt: skip
+_ROW, _ROW_WITH_QUESTION, _TALLEST = 24, 38, 24.0  # pixels
 
 
-def role_of(plan: Plan, name: str) -> str:
-    """The role of a column in a plan."""
-    if name in plan.variables.use:
-        return "active"
-    for role in _ONE_EACH:
-        if name == getattr(plan.cases, role):
-            return role
-    return "out"
+class _Name(QStyledItemDelegate):
+    """A name, and in a second line the question behind it."""
 
-
-class VariablesModel(QAbstractTableModel):
-    """A row for each column of the table. Changes go to the plan, and can be undone there."""
-
-    def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.focus = focus
-        self.summaries: list[ColumnSummary] = []
-        focus.plan_changed.connect(self._refresh)
-
-    def show(self, summaries: Sequence[ColumnSummary]) -> None:
-        """Show what each column holds."""
-        self.beginResetModel()
-        self.summaries = list(summaries)
-        self.endResetModel()
-
-    def _refresh(self) -> None:
-        if self.summaries:
-            last = self.index(len(self.summaries) - 1, len(_HEADS) - 1)
-            self.dataChanged.emit(self.index(0, 0), last)
-
-    def rowCount(self, parent: Index | None = None) -> int:
-        return len(self.summaries)
-
-    def columnCount(self, parent: Index | None = None) -> int:
-        return len(_HEADS)
-
-    def headerData(self, section: int, way: Qt.Orientation, role: int = 0) -> Any:
-        if way == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return _HEADS[section]
-        if way == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.TextAlignmentRole:
-            return _alignment(section)
-        return font(0.86) if role == Qt.ItemDataRole.FontRole else None
-
-    def flags(self, index: Index) -> Qt.ItemFlag:
-        flags = super().flags(index)
-        if index.column() in (_ROLE, _LEVEL):
-            flags |= Qt.ItemFlag.ItemIsEditable
-        return flags
-
-    def level_of(self, row: int) -> Level:
-        """The level in force, by the plan or by what the column holds."""
-        summary = self.summaries[row]
-        named = self.focus.plan.variables.level(summary.name) if self.focus.plan else None
-        return named or ("interval" if summary.numeric else "nominal")
-
-    def data(self, index: Index, role: int = 0) -> Any:
-        plan = self.focus.plan
-        if not index.isValid() or plan is None:
-            return None
-        summary = self.summaries[index.row()]
-        state = role_of(plan, summary.name)
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
-            return self._text(index.row(), index.column(), state)
-        if role == Qt.ItemDataRole.TextAlignmentRole:
-            return _alignment(index.column())
-        if role == Qt.ItemDataRole.FontRole and index.column() == 0:
-            return font(0.93, 400 if state == "out" else 600)
-        if role == Qt.ItemDataRole.ForegroundRole:
-            theme = current()
-            if index.column() == 4 and summary.missing and state == "active":
-                return QColor(theme.cut)
-            return QColor(theme.soft if state == "out" else theme.ink)
-        if role == Qt.ItemDataRole.ToolTipRole:
-            if index.column() == 0 and summary.name in plan.variables.labels:
-                return plan.variables.labels[summary.name]
-            return _hint(index.column(), summary)
-        return None
-
-    def _text(self, row: int, column: int, state: str) -> str:
-        summary = self.summaries[row]
-        match _HEADS[column]:
-            case "variable":
-                return summary.name
-            case "role":
-                return state
-            case "level":
-                return self.level_of(row)
-            case "answers":
-                return f"{summary.valid:,}"
-            case "missing":
-                return f"{summary.missing:,}" if summary.missing else ""
-            case "shape":
-                return ""
-        plan = self.focus.plan
-        return _holds(summary, plan.variables.values.get(summary.name, {}) if plan else {})
-
-    def setData(self, index: Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
-        if index.column() == _ROLE:
-            self.set_role([index.row()], value)
-        elif index.column() == _LEVEL:
-            self.set_level([index.row()], value)
-        return True
-
-    def set_role(self, rows: Sequence[int], role: str) -> None:
-        """Give columns a role; of a label, a weight, a split there is one: the last of several."""
-        plan = self.focus.plan
-        if plan is None or not rows:
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        view = self.parent()
+        assert isinstance(view, VariablesList)
+        question = view.table.question(index.row())
+        if not question:
+            super().paint(painter, option, index)
             return
-        names = [self.summaries[row].name for row in rows]
-        if role in _ONE_EACH:
-            names = names[-1:]
-        use = [name for name in plan.variables.use if name not in names]
-        if role == "active":
-            wanted = {*use, *names}
-            use = [s.name for s in self.summaries if s.name in wanted]
-        cases = {
-            key: None if getattr(plan.cases, key) in names else getattr(plan.cases, key)
-            for key in _ONE_EACH
-        }
-        if role in cases:
-            cases[role] = names[0]
-        importance = {k: v for k, v in plan.variables.importance.items() if k in use}
-        cap = {k: list(v) for k, v in plan.variables.cap.items() if k in use}
-        changed = plan.with_("variables", use=use, importance=importance, cap=cap)
-        self.focus.replace_plan(changed.with_("cases", **cases))
-
-    def set_level(self, rows: Sequence[int], level: str) -> None:
-        """Give columns a measurement level."""
-        plan = self.focus.plan
-        if plan is None or not rows:
-            return
-        names = [self.summaries[row].name for row in rows]
-        part = plan.variables
-        lists = {key: [n for n in getattr(part, key) if n not in names] for key in LEVELS}
-        lists[level] += names  # type: ignore[index]
-        asymmetric = [n for n in part.asymmetric if n not in names or level == "binary"]
-        self.focus.change("variables", asymmetric=asymmetric, **lists)
-
-
-def _alignment(column: int) -> Qt.AlignmentFlag:
-    side = Qt.AlignmentFlag.AlignRight if column in (3, 4) else Qt.AlignmentFlag.AlignLeft
-    return side | Qt.AlignmentFlag.AlignVCenter
-
-
-def _holds(summary: ColumnSummary, words: Mapping[str, str]) -> str:
-    """In short what a column holds; words : of a code book, for its codes."""
-    if summary.numeric and summary.mean is not None:
-        assert summary.low is not None
-        assert summary.high is not None
-        spread = "" if summary.sd is None else f" ± {number(summary.sd)}"
-        return (
-            f"{number(summary.low)} – {number(summary.high)}, mean {number(summary.mean)}{spread}"
+        self.initStyleOption(option, index)
+        option.text = ""
+        style = view.style()
+        style.drawControl(QStyle.ControlElement.CE_ItemViewItem, option, painter, view)
+        room = QRectF(option.rect).adjusted(8, 2, -4, -2)
+        side = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+        painter.save()
+        upper, lower = QRectF(room), QRectF(room)
+        upper.setHeight(room.height() / 2)
+        lower.setTop(upper.bottom())
+        lines = (
+            (upper, index.data(), index.data(Qt.ItemDataRole.FontRole), current().ink),
+            (lower, question, font(0.8), current().soft),
         )
-    if not summary.valid:
-        return "nothing"
-    if summary.distinct == summary.valid:
-        return f"{summary.distinct:,} different values"
-    mode = words.get(summary.mode, summary.mode)
-    return f"{summary.distinct:,} values, {summary.mode_share:.0%} {mode}"
-
-
-def _hint(column: int, summary: ColumnSummary) -> str | None:
-    if column == _ROLE:
-        return "Double-click or press A active, O out, L label, W weight, S split"
-    if column == _LEVEL:
-        return "Double-click or press 1 interval, 2 ordinal, 3 nominal, 4 binary"
-    return f"{summary.name}: {summary.distinct:,} different values"
+        for box, words, kind, colour in lines:
+            painter.setFont(kind)
+            painter.setPen(QColor(colour))
+            metrics = QFontMetricsF(kind)
+            painter.drawText(
+                box, side, metrics.elidedText(words, Qt.TextElideMode.ElideRight, box.width())
+            )
+        painter.restore()
 
 
 class _Shape(QStyledItemDelegate):
@@ -228,6 +89,7 @@ class _Shape(QStyledItemDelegate):
         if not summary.shape:
             return
         room = QRectF(option.rect).adjusted(6, 3, -6, -3)
+        room.setTop(max(room.top(), room.bottom() - _TALLEST))
         wide = min(room.width() / len(summary.shape), 12.0)
         theme = current()
         plan = view.table.focus.plan
@@ -270,23 +132,70 @@ class _Picker(QStyledItemDelegate):
 
 
 class VariablesList(QTableView):
-    """Select rows; a key gives all of them a role or a level."""
+    """Select rows; a key gives all of them a role or a level. A search hides the others.
+
+    Signals: sought_off(), when a row that a search hides is to be shown.
+    """
+
+    sought_off = Signal()
 
     def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.table = VariablesModel(focus, self)
         self.setModel(self.table)
-        dress(self, "Variables", (132, 56, 66, 60, 60, 88, 180), row=24)
-        self.setItemDelegateForColumn(_ROLE, _Picker(ROLES, self))
-        self.setItemDelegateForColumn(_LEVEL, _Picker(LEVELS, self))
-        self.setItemDelegateForColumn(_SHAPE, _Shape(self))
+        self._sought = ""
+        self.setItemDelegateForColumn(0, _Name(self))
+        dress(self, "Variables", (158, 56, 64, 60, 60, 88, 180), row=_ROW)
+        self.setItemDelegateForColumn(ROLE, _Picker(ROLES, self))
+        self.setItemDelegateForColumn(LEVEL, _Picker(LEVELS, self))
+        self.setItemDelegateForColumn(SHAPE, _Shape(self))
 
-    def show_variable(self, name: str) -> None:
-        """Select the row of a variable and bring it into sight."""
-        self.show_variables({name})
+        self.table.modelReset.connect(self._lay_out)
+        focus.plan_changed.connect(self._lay_out)
+
+    def seek(self, words: str) -> int:
+        """Show only the rows that hold all words; returns how many there are."""
+        self._sought = words
+        self._lay_out()
+        if words:
+            for row in self._rows():
+                if self.isRowHidden(row):
+                    self.selectionModel().select(
+                        self.table.index(row, 0),
+                        QItemSelectionModel.SelectionFlag.Deselect
+                        | QItemSelectionModel.SelectionFlag.Rows,
+                    )
+        return sum(not self.isRowHidden(row) for row in self._rows())
+
+    def _rows(self) -> range:
+        return range(self.table.rowCount())
+
+    def _lay_out(self) -> None:
+        """Room for a second line where there are questions, and rows hidden by a search."""
+        asked = any(self.table.question(row) for row in self._rows())
+        height = _ROW_WITH_QUESTION if asked else _ROW
+        if self.verticalHeader().defaultSectionSize() != height:
+            self.verticalHeader().setDefaultSectionSize(height)
+        for row in self._rows():
+            self.setRowHidden(row, not self.table.matches(row, self._sought))
+
+    def selectAll(self) -> None:
+        """All rows in sight; what a search hides is left alone."""
+        self.clearSelection()
+        for row in self._rows():
+            if not self.isRowHidden(row):
+                self.selectionModel().select(
+                    self.table.index(row, 0),
+                    QItemSelectionModel.SelectionFlag.Select
+                    | QItemSelectionModel.SelectionFlag.Rows,
+                )
 
     def show_variables(self, names: set[str]) -> None:
         """Select the rows of some variables and bring them into sight."""
+        if any(
+            self.isRowHidden(row) for row in self._rows() if self.table.summaries[row].name in names
+        ):
+            self.sought_off.emit()
         rows = QItemSelectionModel.SelectionFlag.Rows
         self.clearSelection()
         for row, summary in enumerate(self.table.summaries):
@@ -297,15 +206,16 @@ class VariablesList(QTableView):
                 self.scrollTo(index)
 
     def chosen_rows(self) -> list[int]:
-        """The selected rows, from the top."""
-        return sorted(index.row() for index in self.selectionModel().selectedRows())
+        """The selected rows in sight, from the top."""
+        rows = (index.row() for index in self.selectionModel().selectedRows())
+        return sorted(row for row in rows if not self.isRowHidden(row))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = Qt.Key(event.key())
         plain = not event.modifiers() & Qt.KeyboardModifier.ControlModifier
-        if plain and key in _KEYS:
-            self.table.set_role(self.chosen_rows(), _KEYS[key])
-        elif plain and key in _LEVEL_KEYS:
-            self.table.set_level(self.chosen_rows(), _LEVEL_KEYS[key])
+        if plain and key in ROLE_KEYS:
+            self.table.set_role(self.chosen_rows(), ROLE_KEYS[key])
+        elif plain and key in LEVEL_KEYS:
+            self.table.set_level(self.chosen_rows(), LEVEL_KEYS[key])
         else:
             super().keyPressEvent(event)

@@ -8,7 +8,7 @@ from functools import partial
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
 
-from gorvel.core.screening import Flag, Remedy, apply_remedy
+from gorvel.core.screening import Flag, Remedy, apply_remedy, grouped
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import SPACE
 from gorvel.desk.widgets.texts import button, clear, heading, scrolled, text
@@ -17,9 +17,9 @@ __all__ = ["FlagsPanel"]
 
 
 class FlagsPanel(QFrame):
-    """Signals: shown(column), when the name of a column is clicked."""
+    """Signals: shown(set of columns), when the name of a column or of many is clicked."""
 
-    shown = Signal(str)
+    shown = Signal(object)
 
     def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -41,12 +41,18 @@ class FlagsPanel(QFrame):
 
     def show_flags(self, flags: Sequence[Flag]) -> None:
         """Show what is to be looked at, the most pressing first."""
-        self.flags = list(flags)
+        self.flags = grouped(flags)
         clear(self._rows)
         count = len(self.flags)
         self.title.setText(f"To look at: {count}" if count else "Nothing to look at")
         for row, flag in enumerate(self.flags):
-            name = button(flag.column, partial(self.shown.emit, flag.column), "link", "Show it")
+            many = len(flag.columns) > 1
+            name = button(
+                f"{len(flag.columns)} variables" if many else flag.column,
+                partial(self.shown.emit, set(flag.columns)),
+                "link",
+                "Show them" if many else "Show it",
+            )
             self._rows.addWidget(name, row, 0, Qt.AlignmentFlag.AlignTop)
             words = text(flag.text)
             words.setContentsMargins(4, 3, 4, 3)

@@ -63,8 +63,10 @@ class PlanSentence(QWidget):
                 continue
             if phrase.text.startswith(" "):
                 self._flow.addWidget(self._word(" "))
-            for word in phrase.text.split():
-                self._flow.addWidget(self._word(word + " "))
+            words = phrase.text.split()
+            for k, word in enumerate(words):
+                last = k == len(words) - 1 and not phrase.text.endswith(" ")
+                self._flow.addWidget(self._word(word if last else word + " "))
         if had_focus in self.parts:
             self.parts[had_focus].setFocus()
         self.updateGeometry()

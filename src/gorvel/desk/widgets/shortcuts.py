@@ -12,6 +12,7 @@ __all__ = ["KEYS", "show_shortcuts"]
 KEYS = {
     "Everywhere": {
         "Ctrl+O": "open a table or a plan",
+        "Ctrl+Shift+O": "see how a file is read, and open it",
         "Alt+1, 2, 3": "Cases, Plan, Tree",
         "Ctrl+G": "grow the tree",
         "Ctrl+S": "save memberships",
@@ -21,8 +22,10 @@ KEYS = {
     },
     "Variables": {
         "Alt+V, Alt+O, Alt+A": "to the list, the condition, the codes for no answer",
-        "A, O, L, W, S": "active, out, case label, weight, split",
-        "1, 2, 3, 4": "interval, ordinal, nominal, binary",
+        "Ctrl+F, Return": "find variables, and select those found",
+        "A, P, O": "active, only for profiles, out",
+        "L, W, K, S": "case label, weight, known groups, split",
+        "1, 2, 3, 4, 5": "interval, ordinal, nominal, binary, count",
     },
     "Answers": {
         "S, B": "set the selected cases aside, bring them back",

@@ -1,0 +1,239 @@
+"""The columns as a model: what each holds, its role and its level; both are set here."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from PySide6.QtCore import (
+    QAbstractTableModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    Qt,
+)
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import (
+    QWidget,
+)
+
+from gorvel.core.plan import Plan
+from gorvel.core.sentences import number
+from gorvel.core.table.levels import LEVELS, Level
+from gorvel.core.table.summary import ColumnSummary
+from gorvel.desk.state import Focus
+from gorvel.desk.theme import current, font
+
+__all__ = [
+    "LEVEL", "LEVEL_KEYS", "ROLE", "ROLES", "ROLE_KEYS", "ROLE_TIPS", "SHAPE", "VariablesModel",
+    "role_of",
+]  # fmt: skip
+
+Index = QModelIndex | QPersistentModelIndex
+ROLES = ("active", "profile", "label", "weight", "groups", "split", "out")
+ROLE_TIPS = {
+    "active": "Group by the selected variables (A)",
+    "profile": "Not used to group, but to tell what the clusters are like (P)",
+    "label": "Name the cases by the selected column (L)",
+    "weight": "Weight the cases by the selected column (W)",
+    "groups": "Groups known beforehand, to check the clusters against (K)",
+    "split": "A run without a window grows a tree for each value (S)",
+    "out": "Leave the selected variables out (O)",
+}
+_ONE_EACH = ("label", "weight", "groups", "split")  # roles that one column has
+_HEADS = ("variable", "role", "level", "answers", "missing", "shape", "holds")
+ROLE, LEVEL, SHAPE = 1, 2, _HEADS.index("shape")
+ROLE_KEYS = {
+    Qt.Key.Key_A: "active", Qt.Key.Key_O: "out", Qt.Key.Key_L: "label", Qt.Key.Key_W: "weight",
+    Qt.Key.Key_S: "split", Qt.Key.Key_K: "groups", Qt.Key.Key_P: "profile",
+}  # fmt: skip
+LEVEL_KEYS = {
+    Qt.Key.Key_1: "interval", Qt.Key.Key_2: "ordinal", Qt.Key.Key_3: "nominal",
+    Qt.Key.Key_4: "binary", Qt.Key.Key_5: "count",
+}  # fmt: skip
+
+
+def role_of(plan: Plan, name: str) -> str:
+    """The role of a column in a plan."""
+    if name in plan.variables.use:
+        return "active"
+    if name in plan.variables.profile:
+        return "profile"
+    for role in _ONE_EACH:
+        if name == getattr(plan.cases, role):
+            return role
+    return "out"
+
+
+class VariablesModel(QAbstractTableModel):
+    """A row for each column of the table. Changes go to the plan, and can be undone there."""
+
+    def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.focus = focus
+        self.summaries: list[ColumnSummary] = []
+        focus.plan_changed.connect(self._refresh)
+
+    def show(self, summaries: Sequence[ColumnSummary]) -> None:
+        """Show what each column holds."""
+        self.beginResetModel()
+        self.summaries = list(summaries)
+        self.endResetModel()
+
+    def _refresh(self) -> None:
+        if self.summaries:
+            last = self.index(len(self.summaries) - 1, len(_HEADS) - 1)
+            self.dataChanged.emit(self.index(0, 0), last)
+
+    def rowCount(self, parent: Index | None = None) -> int:
+        return len(self.summaries)
+
+    def columnCount(self, parent: Index | None = None) -> int:
+        return len(_HEADS)
+
+    def headerData(self, section: int, way: Qt.Orientation, role: int = 0) -> Any:
+        if way == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
+            return _HEADS[section]
+        if way == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.TextAlignmentRole:
+            return _alignment(section)
+        return font(0.86) if role == Qt.ItemDataRole.FontRole else None
+
+    def flags(self, index: Index) -> Qt.ItemFlag:
+        flags = super().flags(index)
+        if index.column() in (ROLE, LEVEL):
+            flags |= Qt.ItemFlag.ItemIsEditable
+        return flags
+
+    def level_of(self, row: int) -> Level:
+        """The level in force, by the plan or by what the column holds."""
+        summary = self.summaries[row]
+        named = self.focus.plan.variables.level(summary.name) if self.focus.plan else None
+        return named or ("interval" if summary.numeric else "nominal")
+
+    def question(self, row: int) -> str:
+        """The question behind a column, where a code book tells it."""
+        plan = self.focus.plan
+        return plan.variables.labels.get(self.summaries[row].name, "") if plan else ""
+
+    def matches(self, row: int, words: str) -> bool:
+        """Do all words stand in a column's name, question, role or level?"""
+        plan = self.focus.plan
+        if plan is None:
+            return True
+        name = self.summaries[row].name
+        told = f"{name} {self.question(row)} {role_of(plan, name)} {self.level_of(row)}".lower()
+        return all(word in told for word in words.lower().split())
+
+    def data(self, index: Index, role: int = 0) -> Any:
+        plan = self.focus.plan
+        if not index.isValid() or plan is None:
+            return None
+        summary = self.summaries[index.row()]
+        state = role_of(plan, summary.name)
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
+            return self._text(index.row(), index.column(), state)
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return _alignment(index.column())
+        if role == Qt.ItemDataRole.FontRole and index.column() == 0:
+            return font(0.93, 400 if state == "out" else 600)
+        if role == Qt.ItemDataRole.ForegroundRole:
+            theme = current()
+            if index.column() == 4 and summary.missing and state == "active":
+                return QColor(theme.cut)
+            return QColor(theme.soft if state == "out" else theme.ink)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            if index.column() == 0 and self.question(index.row()):
+                return self.question(index.row())
+            return _hint(index.column(), summary)
+        return None
+
+    def _text(self, row: int, column: int, state: str) -> str:
+        summary = self.summaries[row]
+        match _HEADS[column]:
+            case "variable":
+                return summary.name
+            case "role":
+                return state
+            case "level":
+                return self.level_of(row)
+            case "answers":
+                return f"{summary.valid:,}"
+            case "missing":
+                return f"{summary.missing:,}" if summary.missing else ""
+            case "shape":
+                return ""
+        plan = self.focus.plan
+        return _holds(summary, plan.variables.values.get(summary.name, {}) if plan else {})
+
+    def setData(self, index: Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
+        if index.column() == ROLE:
+            self.set_role([index.row()], value)
+        elif index.column() == LEVEL:
+            self.set_level([index.row()], value)
+        return True
+
+    def set_role(self, rows: Sequence[int], role: str) -> None:
+        """Give columns a role; of a label, a weight, a split there is one: the last of several."""
+        plan = self.focus.plan
+        if plan is None or not rows:
+            return
+        names = [self.summaries[row].name for row in rows]
+        if role in _ONE_EACH:
+            names = names[-1:]
+        use = [name for name in plan.variables.use if name not in names]
+        if role == "active":
+            wanted = {*use, *names}
+            use = [s.name for s in self.summaries if s.name in wanted]
+        cases = {
+            key: None if getattr(plan.cases, key) in names else getattr(plan.cases, key)
+            for key in _ONE_EACH
+        }
+        if role in cases:
+            cases[role] = names[0]
+        profile = [name for name in plan.variables.profile if name not in names]
+        profile += names if role == "profile" else []
+        changed = plan.using(use).with_("variables", profile=profile)
+        self.focus.replace_plan(changed.with_("cases", **cases))
+
+    def set_level(self, rows: Sequence[int], level: str) -> None:
+        """Give columns a measurement level."""
+        plan = self.focus.plan
+        if plan is None or not rows:
+            return
+        names = [self.summaries[row].name for row in rows]
+        part = plan.variables
+        lists = {key: [n for n in getattr(part, key) if n not in names] for key in LEVELS}
+        lists[level] += names  # type: ignore[index]
+        asymmetric = [n for n in part.asymmetric if n not in names or level == "binary"]
+        self.focus.change("variables", asymmetric=asymmetric, **lists)
+
+
+def _alignment(column: int) -> Qt.AlignmentFlag:
+    side = Qt.AlignmentFlag.AlignRight if column in (3, 4) else Qt.AlignmentFlag.AlignLeft
+    return side | Qt.AlignmentFlag.AlignVCenter
+
+
+def _holds(summary: ColumnSummary, words: Mapping[str, str]) -> str:
+    """In short what a column holds; words : of a code book, for its codes."""
+    if summary.numeric and summary.mean is not None:
+        assert summary.low is not None
+        assert summary.high is not None
+        spread = "" if summary.sd is None else f" ± {number(summary.sd)}"
+        return (
+            f"{number(summary.low)} – {number(summary.high)}, mean {number(summary.mean)}{spread}"
+        )
+    if not summary.valid:
+        return "nothing"
+    if summary.distinct == summary.valid:
+        return f"{summary.distinct:,} different values"
+    mode = words.get(summary.mode, summary.mode)
+    return f"{summary.distinct:,} values, {summary.mode_share:.0%} {mode}"
+
+
+def _hint(column: int, summary: ColumnSummary) -> str | None:
+    if column == ROLE:
+        return "Double-click, or press A P L W K S O:\n" + "\n".join(
+            f"{role}: {tip}" for role, tip in ROLE_TIPS.items()
+        )
+    if column == LEVEL:
+        return "Double-click or press 1 interval, 2 ordinal, 3 nominal, 4 binary, 5 count"
+    return f"{summary.name}: {summary.distinct:,} different values"
