@@ -36,7 +36,7 @@ def cases_from_all_sides() -> list[Path]:
     window = grown_window(PLAN, QSize(1280, 800))
     window.go_to(0)
     answers, jobs = window.cases.answers, window.acts.jobs
-    window.cases.variables.view.show_variable("minutes")
+    window.cases.variables.view.show_variables({"minutes"})
     made = []
     for number, name in ((1, "gaps"), (2, "outliers"), (3, "close-up"), (4, "correlations")):
         answers.show_tab(number)

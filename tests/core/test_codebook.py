@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from gorvel.core.analysis import read_source
 from gorvel.core.codebook import (
     Codebook,
     Entry,
@@ -20,8 +21,10 @@ from gorvel.core.codebook import (
 )
 from gorvel.core.errors import InputError
 from gorvel.core.plan import Plan
+from gorvel.core.planfile import load_plan
 from gorvel.core.prepare import prepare
 from gorvel.core.table.table import Table
+from gorvel.main import DEMO
 
 TABLE = Table(
     "t.csv",
@@ -77,6 +80,15 @@ def test_a_table_schema_reaches_the_plan(tmp_path: Path, around) -> None:  # typ
     assert prepare(TABLE, plan).n == 2
     save_codebook(codebook_of(plan, TABLE), tmp_path / "again.json")
     assert apply_codebook(PLAN, TABLE, read_codebook(tmp_path / "again.json")) == plan
+
+
+def test_the_demo_plan_holds_what_its_code_book_says() -> None:
+    plan = load_plan(DEMO / "readers.toml")
+    table = read_source(plan, DEMO / "readers.csv")
+    assert isinstance(table, Table)
+    assert set(plan.variables.labels) == set(table.names)
+    again = apply_codebook(plan, table, read_codebook(DEMO / "readers.schema.json"))
+    assert again.understood() == plan.understood()
 
 
 DDI = """<?xml version="1.0"?>

@@ -16,6 +16,7 @@ from pytestqt.qtbot import QtBot
 from driving import states
 from gorvel.desk.theme import DARK, LIGHT, current
 from gorvel.desk.views.variables_list import VariablesList
+from gorvel.desk.widgets.busy import BusyBar
 from gorvel.desk.widgets.condition_builder import ConditionBuilder
 from gorvel.desk.widgets.reading_editor import ReadingEditor
 from gorvel.desk.window import Window
@@ -71,7 +72,7 @@ def test_roles_and_levels_are_set_for_many_at_once_and_taken_back(
 def test_a_level_is_picked_in_its_cell(opened: Opener, qtbot: QtBot) -> None:
     window = opened(DEMO / "readers.toml")
     view = window.cases.variables.view
-    row = next(k for k, s in enumerate(view.table.summaries) if s.name == "visits")
+    row = next(k for k, s in enumerate(view.table.summaries) if s.name == "age")
     index = view.table.index(row, 2)
     assert index.data() == "interval"
     view.setCurrentIndex(index)
@@ -81,7 +82,7 @@ def test_a_level_is_picked_in_its_cell(opened: Opener, qtbot: QtBot) -> None:
     box.activated.emit(box.currentIndex())
     assert index.data() == "ordinal"
     assert window.focus.plan is not None
-    assert "visits" in window.focus.plan.variables.ordinal
+    assert "age" in window.focus.plan.variables.ordinal
 
 
 def test_gaps_and_dropped_cases_are_seen_in_the_table_and_cells_copy_out(
@@ -151,7 +152,7 @@ def test_what_is_to_be_looked_at_is_mended_with_one_click(opened: Opener, qtbot:
 
 
 def test_variables_are_found_and_given_roles_by_keys_alone(opened: Opener, qtbot: QtBot) -> None:
-    window = opened(DEMO / "readers.toml")
+    window = opened(DEMO / "readers.csv")
     panel, focus = window.cases.variables, window.focus
     qtbot.keyClick(window, Qt.Key.Key_F, Qt.KeyboardModifier.ControlModifier)
     assert panel.search.hasFocus()
@@ -353,14 +354,14 @@ def test_the_selected_variables_are_drawn(opened: Opener, qtbot: QtBot) -> None:
     qtbot.mouseClick(window.cases.answers.tabs[3], Qt.MouseButton.LeftButton)
     says("Select one variable")
     select(view, "minutes")
-    says("minutes: half of the answers lie between 18.32 and 57.77")
+    says("How many minutes do you stay on a usual visit? Half of the answers lie between 18.32")
     pixels = detail.grab().toImage()
     column = [pixels.pixelColor(60, y).name() for y in range(80, pixels.height() - 150)]
     assert column.count(QColor(current().bar).name()) > 150  # the first class is the highest
     select(view, "loans", "renewals")
     says("loans and renewals, 239 cases: r = 0.997, rank correlation 0.994.")
     select(view, "stop")
-    says("stop: how often each answer was given.")
+    says("Where do you mostly board? How often each answer was given.")
     select(view, "stop", "loans")
     says("Two variables are shown when both are numbers.")
 
@@ -412,6 +413,35 @@ def test_how_a_file_is_read_is_seen_and_corrected(
     window.focus.undo()  # the reading is taken back like any other change
     assert line.how.text() == "Semicolon-separated, decimal comma, CP1252"
     qtbot.waitUntil(lambda: window.focus.prepared is not None)
+
+
+def test_a_large_table_makes_way_for_a_small_one(opened: Opener, tmp_path: Path) -> None:
+    path = tmp_path / "one.csv"
+    path.write_text("x\n1\n")
+    for place in (DEMO / "services.toml", path, DEMO / "readers.toml", path):
+        cells = opened(place).cases.answers.cells
+        small = place == path
+        assert (cells.model().rowCount() == 1) == small
+        cells.grab()
+
+
+def test_reading_a_file_can_be_stopped(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    path = tmp_path / "long.csv"
+    path.write_text("a,b\n" + "1,2\n" * 200_000)
+    busy = window.findChild(BusyBar)
+    told: list[str] = []
+    window.acts.said.connect(lambda words, is_error: told.append(words))
+    window.acts.open(path)
+    busy._patience.timeout.emit()  # reading takes its time
+    assert busy.isVisible()
+    qtbot.mouseClick(busy.stop, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not busy.isVisible())
+    assert told[-1] == "Stopped; nothing was opened."
+    assert window.focus.study is None
+    with qtbot.waitSignal(window.acts.opened):
+        window.acts.open(path)
+    assert window.focus.study is not None
+    assert not busy.isVisible()
 
 
 def test_a_file_that_cannot_be_read_is_mended_before_it_is_opened(

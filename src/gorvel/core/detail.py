@@ -223,9 +223,9 @@ def close_up(table: Table, plan: Plan, names: Sequence[str], numeric: bool) -> C
         bars = bars_of(table, name, codes)
         values = plan.variables.values.get(name, {})
         bars = replace(bars, names=tuple(values.get(code, code) for code in bars.names))
-        return CloseUp(f"{title}: how often each answer was given.", (title, ""), bars)
+        return CloseUp(f"{_as_title(title)} How often each answer was given.", (title, ""), bars)
     q1, q2, q3 = box.quartiles
-    words = f"{title}: half of the answers lie between {number(q1)} and {number(q3)},"
+    words = f"{_as_title(title)} Half of the answers lie between {number(q1)} and {number(q3)},"
     words += f" the median is {number(q2)}."
     if box.outside.size:
         words += f" {box.outside.size:,} lie outside the fences at {number(box.fences[0])} and"
@@ -238,13 +238,18 @@ def close_up(table: Table, plan: Plan, names: Sequence[str], numeric: bool) -> C
     return CloseUp(words, (title, ""), (histogram, box), bounded)
 
 
+def _as_title(words: str) -> str:
+    """A question ends with its own mark, a name gets a colon."""
+    return words if words.endswith(("?", ".", "!")) else f"{words}:"
+
+
 def _two(table: Table, plan: Plan, first: str, second: str, numeric: bool) -> CloseUp:
     if not numeric:
         return CloseUp("Two variables are shown when both are numbers.")
     scatter = scatter_of(table, first, second, (plan.codes(first), plan.codes(second)))
     labels = plan.variables.labels
     one, other = labels.get(first, first), labels.get(second, second)
-    words = f"{one} and {other}, {scatter.cases:,} cases"
+    words = f"{first} and {second}, {scatter.cases:,} cases"
     if scatter.r is not None and scatter.rank_r is not None:
         words += f": r = {scatter.r:.3f}, rank correlation {scatter.rank_r:.3f}"
     return CloseUp(words + ".", (one, other), scatter)

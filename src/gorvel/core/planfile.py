@@ -17,6 +17,7 @@ from gorvel.core.table.reading import WORKBOOKS
 
 __all__ = ["load_plan", "parse_plan", "plan_text", "save_plan"]
 
+_MOST_INLINE = 3  # entries of a table that is written in one line
 _TABLE_ONLY = ("proximity", "variables", "scale", "missing")
 
 
@@ -65,9 +66,12 @@ def plan_text(plan: Plan) -> str:
                 continue
             table = tomlkit.table()
             for name, entry in value.items():
+                if key == "variables" and not entry:
+                    continue
                 inline = tomlkit.inline_table()
-                if any(isinstance(inner, Mapping) for inner in _inner(entry)):
-                    table.add(name, tomlkit.item(entry))  # a table of tables gets its own headings
+                nested = any(isinstance(inner, Mapping) for inner in _inner(entry))
+                if nested or len(_inner(entry)) > _MOST_INLINE:
+                    table.add(name, tomlkit.item(entry))  # under a heading of its own
                     continue
                 if isinstance(entry, Mapping):
                     inline.update(entry)

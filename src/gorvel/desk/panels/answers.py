@@ -5,7 +5,15 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QApplication,
+    QCheckBox,
+    QFrame,
+    QHBoxLayout,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from gorvel.core.correlations import Kind, correlation_map
 from gorvel.core.detail import CloseUp, close_up
@@ -23,6 +31,7 @@ from gorvel.desk.views.gaps_view import GapsView
 from gorvel.desk.views.outliers_view import OutliersView
 from gorvel.desk.views.variables_list import VariablesList
 from gorvel.desk.widgets.bounds import BoundsBar
+from gorvel.desk.widgets.flow import flowing
 from gorvel.desk.widgets.gaps_panel import GapsPanel
 from gorvel.desk.widgets.texts import button, text
 
@@ -33,8 +42,8 @@ _HINTS = (
     "The selected cases:",
     "Which answers go missing together, and what to do about it",
     "The selected cases:",
-    "The variables selected on the left",
-    "Click a cell to see the two variables. Compare",
+    "The variables selected in the list",
+    "Click a cell to see the two",
 )
 _TABS = (
     ("Answers", "The cells as they were read"),
@@ -77,7 +86,7 @@ class AnswersPanel(QFrame):
         layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
         layout.setSpacing(6)
         layout.addLayout(self._head())
-        layout.addLayout(self._doings())
+        layout.addWidget(self._doings())
         layout.addWidget(self.stack, 1)
         for below in (self.bounds, self.place):
             layout.addWidget(below)
@@ -100,11 +109,9 @@ class AnswersPanel(QFrame):
         head.addStretch(1)
         return head
 
-    def _doings(self) -> QHBoxLayout:
+    def _doings(self) -> QWidget:
         """What can be done on the side that is shown."""
-        row = QHBoxLayout()
         self.hint = text(soft=True, wrap=False)
-        row.addWidget(self.hint)
         self.aside = (
             button("set aside", self._set_aside, "link", "Leave the selected cases out (S)"),
             button("bring back", self._bring_back, "link", "Use them again (B)"),
@@ -112,10 +119,10 @@ class AnswersPanel(QFrame):
         self.copy = button("copy", self.cells.copy, "link", "The selected cells (Ctrl+C)")
         self.words = button("", self._turn_words, "link", "Codes, or the words of the code book")
         self.ranks = button("", self._turn_ranks, "link", "Ranks see any steady rise or fall")
-        for link in (*self.aside, self.words, self.copy, self.ranks):
-            row.addWidget(link)
-        row.addStretch(1)
-        return row
+        self.picture = button(
+            "copy the picture", self._copy_picture, "link", "As it is shown, for a document"
+        )
+        return flowing(self.hint, *self.aside, self.words, self.copy, self.ranks, self.picture)
 
     @property
     def _table(self) -> Table | None:
@@ -129,6 +136,7 @@ class AnswersPanel(QFrame):
             tab.setChecked(k == number)
         self.copy.setVisible(number == _CELLS)
         self.ranks.setVisible(number == _MAP)
+        self.picture.setVisible(number in (_DETAIL, _MAP))
         self._name_links()
         for link in self.aside:
             link.setVisible(number in (_CELLS, _OUTLIERS) and self._table is not None)
@@ -159,6 +167,11 @@ class AnswersPanel(QFrame):
             self.place.setChecked(plan is not None and plan.cases.place_set_aside)
         if number != _DETAIL:
             self.bounds.show_bounded(None)
+
+    def _copy_picture(self) -> None:
+        shown = self.detail if self.stack.currentIndex() == _DETAIL else self.correlations
+        QApplication.clipboard().setPixmap(shown.grab())
+        self.acts.said.emit("The picture is on the clipboard.", False)
 
     def _turn_words(self) -> None:
         self.cells.table.show_words(not self.cells.table.in_words)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QWidget
 
 from gorvel.core.errors import InputError
 from gorvel.core.plan import Plan
@@ -12,7 +12,7 @@ from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE, font
 from gorvel.desk.widgets.condition_builder import ConditionBuilder
 from gorvel.desk.widgets.reading_editor import ReadingEditor
-from gorvel.desk.widgets.texts import button, heading, split_codes, text
+from gorvel.desk.widgets.texts import button, counted, heading, split_codes, text
 
 __all__ = ["SourceLine"]
 
@@ -44,21 +44,22 @@ class SourceLine(QWidget):
         self.acts, self.focus = actions, actions.focus
         self.title = heading("", 1.29)
         self.how = button("", self._edit_reading, "link", "How the file is read: look and correct")
-        self.extent = text(soft=True)
+        self.extent = text(soft=True, wrap=False)
+        self.extent.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.keep, self.keep_label = self._field(
             "&Only cases where:", "all, or such as visits > 2", _CONDITION_TIP
         )
         self.build = button(
             "by clicks …", self._build_condition, "link", "Put the condition together"
         )
-        self.keep.setMinimumWidth(150)
+        self.keep.setMinimumWidth(110)
         self.keep.setMaximumWidth(330)
         self.keep.editingFinished.connect(self._keep_typed)
         self.codes, self.codes_label = self._field(
-            "Read &as missing:", "such as 98, 99",
+            "Read &as missing:", "98, 99",
             "Codes that stand for no answer, parted by commas (Return)",
         )  # fmt: skip
-        self.codes.setFixedWidth(130)
+        self.codes.setFixedWidth(96)
         self.codes.editingFinished.connect(self._codes_typed)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -92,10 +93,11 @@ class SourceLine(QWidget):
             return
         self.title.setText(study.source.name)
         self.how.setText(reading_words(study.source.reading))
-        size = f"{study.source.n:,} cases"
+        size = counted(study.source.n, "case")
         if isinstance(study.source, Table):
-            size += f", {len(study.source.names):,} columns"
+            size += f", {counted(len(study.source.names), 'column')}"
         self.extent.setText(size)
+        self.extent.setToolTip(size)
         for widget in (self.keep, self.keep_label, self.build, self.codes, self.codes_label):
             widget.setVisible(isinstance(study.source, Table))
         self._plan_changed()

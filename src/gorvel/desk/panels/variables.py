@@ -14,8 +14,9 @@ from gorvel.core.table.table import Table
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE, font
 from gorvel.desk.views.variables_list import VariablesList
-from gorvel.desk.views.variables_model import ROLE_TIPS, ROLES
+from gorvel.desk.views.variables_model import ROLE_TIPS
 from gorvel.desk.widgets.flags import FlagsPanel
+from gorvel.desk.widgets.flow import flowing
 from gorvel.desk.widgets.texts import button, heading, text
 
 __all__ = ["VariablesPanel"]
@@ -46,7 +47,7 @@ class VariablesPanel(QFrame):
         layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
         layout.setSpacing(6)
         layout.addLayout(self._head())
-        layout.addLayout(self._roles())
+        layout.addWidget(self._roles())
         layout.addWidget(self.view, 5)
         layout.addWidget(text(_HINT, 0.86, soft=True))
         layout.addWidget(self.flags, 2)
@@ -76,14 +77,12 @@ class VariablesPanel(QFrame):
         head.addWidget(self.search)
         return head
 
-    def _roles(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.addWidget(text("Make the selected", soft=True, wrap=False))
-        for role in ROLES:
-            words = _FULL.get(role, role)
-            row.addWidget(button(words, partial(self._give_role, role), "link", ROLE_TIPS[role]))
-        row.addStretch(1)
-        return row
+    def _roles(self) -> QWidget:
+        links = [
+            button(_FULL.get(role, role), partial(self._give_role, role), "link", tip)
+            for role, tip in ROLE_TIPS.items()
+        ]
+        return flowing(text("Make the selected", soft=True, wrap=False), *links)
 
     def _seek(self, words: str) -> None:
         found = self.view.seek(words.strip())

@@ -32,17 +32,20 @@ class CellsModel(QAbstractTableModel):
     def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.focus = focus
+        # what is shown; the focus may have moved on before this model is told
+        self.source: Table | ProximityTable | None = None
         self._dropped: dict[int, str] = {}
         self._numeric: set[str] = set()
         self.in_words = True  # words of the code book stand in for codes
         focus.study_changed.connect(self._reset)
         focus.prepared_changed.connect(self._kept_changed)
         focus.plan_changed.connect(self._kept_changed)
+        self._reset()
 
     def _reset(self) -> None:
         self.beginResetModel()
         self._dropped = {}
-        source = self.source
+        source = self.source = self.focus.study.source if self.focus.study else None
         names = source.names if isinstance(source, Table) else []
         self._numeric = {name for name in names if source.numbers(name).mostly}  # type: ignore[union-attr]
         self.endResetModel()
@@ -58,10 +61,6 @@ class CellsModel(QAbstractTableModel):
         """Show the words of the code book, or the codes as they were read."""
         self.in_words = on
         self._kept_changed()
-
-    @property
-    def source(self) -> Table | ProximityTable | None:
-        return self.focus.study.source if self.focus.study else None
 
     def rowCount(self, parent: Index | None = None) -> int:
         return self.source.n if self.source else 0

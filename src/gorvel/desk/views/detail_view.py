@@ -72,8 +72,8 @@ class DetailView(QWidget):
             box = QRectF(x - 40, area.bottom() + 3, 80, 18)
             painter.drawText(box, Qt.AlignmentFlag.AlignHCenter, f"{tick:,.10g}")
         painter.setPen(QColor(theme.ink))
-        label = QRectF(area.right() - 220, area.bottom() + 20, 220, 18)
-        painter.drawText(label, _SIDE, name)
+        label = QRectF(area.left(), area.bottom() + 20, area.width(), 18)
+        painter.drawText(label, _SIDE, _shortened(painter, name, area.width()))
 
     def _histogram(self, painter: QPainter, classes: Histogram, box: Box, area: QRectF) -> None:
         theme = current()
@@ -157,7 +157,8 @@ class DetailView(QWidget):
             painter.setPen(QColor(theme.soft))
             painter.drawText(QRectF(0, y - 9, _LEFT - 6, 18), _SIDE, f"{tick:,.10g}")
         painter.setPen(QColor(theme.ink))
-        painter.drawText(QPointF(area.left(), area.top() - 8), f"{self._names[1]} ↑")
+        above = _shortened(painter, f"↑ {self._names[1]}", area.width())
+        painter.drawText(QPointF(area.left(), area.top() - 8), above)
         self._across(painter, across, area, f"{self._names[0]} →")
         dot = QColor(theme.clusters[0])
         dot.setAlpha(int(np.clip(60_000 / max(len(scatter.x), 1), 40, 170)))
@@ -167,3 +168,8 @@ class DetailView(QWidget):
         ys = area.bottom() - up.share(scatter.y) * area.height()
         for x, y in zip(xs.tolist(), ys.tolist(), strict=True):
             painter.drawEllipse(QPointF(x, y), 3.0, 3.0)
+
+
+def _shortened(painter: QPainter, words: str, room: float) -> str:
+    metrics = QFontMetricsF(painter.font())
+    return metrics.elidedText(words, Qt.TextElideMode.ElideRight, room)

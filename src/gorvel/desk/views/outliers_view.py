@@ -105,7 +105,7 @@ class OutliersView(QTableView):
         self._sorted.setSourceModel(self.table)
         self._sorted.setSortRole(Qt.ItemDataRole.UserRole)
         self.setModel(self._sorted)
-        dress(self, "Cases that stand apart", (66, 118, 92))
+        dress(self, "Cases that stand apart", (66, 130, 92))
         self.setSortingEnabled(True)
         self.sortByColumn(1, Qt.SortOrder.DescendingOrder)
 

@@ -44,7 +44,15 @@ class FlagsPanel(QFrame):
         self.flags = grouped(flags)
         clear(self._rows)
         count = len(self.flags)
-        self.title.setText(f"To look at: {count}" if count else "Nothing to look at")
+        plan = self.focus.plan
+        none = plan is not None and plan.source.kind == "table" and not plan.variables.use
+        self.title.setText(
+            "No variable is active yet: select some above and press A"
+            if none
+            else f"To look at: {count}"
+            if count
+            else "Nothing to look at"
+        )
         for row, flag in enumerate(self.flags):
             many = len(flag.columns) > 1
             name = button(

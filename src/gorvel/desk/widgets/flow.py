@@ -3,9 +3,24 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, QRect, QSize, Qt
-from PySide6.QtWidgets import QLayout, QLayoutItem, QWidget
+from PySide6.QtWidgets import QLabel, QLayout, QLayoutItem, QSizePolicy, QWidget
 
-__all__ = ["FlowLayout"]
+__all__ = ["FlowLayout", "flowing"]
+
+
+def flowing(*widgets: QWidget) -> QWidget:
+    """Widgets in a row that goes on in the next line where it is too narrow."""
+    box = QWidget()
+    layout = FlowLayout(box)
+    layout.setContentsMargins(0, 0, 0, 0)
+    policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+    policy.setHeightForWidth(True)
+    box.setSizePolicy(policy)
+    for widget in widgets:
+        if isinstance(widget, QLabel):
+            widget.setContentsMargins(0, 4, 6, 4)  # level with the words of buttons
+        layout.addWidget(widget)
+    return box
 
 
 class FlowLayout(QLayout):
@@ -55,6 +70,8 @@ class FlowLayout(QLayout):
         left, right = rect.left() + margins.left(), rect.right() - margins.right()
         x, y, high = left, rect.top() + margins.top(), 0
         for item in self._items:
+            if item.isEmpty():  # hidden
+                continue
             hint = item.sizeHint()
             if x + hint.width() > right and x > left:
                 x, y, high = left, y + high + self._line_gap, 0

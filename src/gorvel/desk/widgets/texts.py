@@ -9,7 +9,17 @@ from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea,
 
 from gorvel.desk.theme import font
 
-__all__ = ["block", "button", "clear", "heading", "panel", "scrolled", "split_codes", "text"]
+__all__ = [
+    "block",
+    "button",
+    "clear",
+    "counted",
+    "heading",
+    "panel",
+    "scrolled",
+    "split_codes",
+    "text",
+]
 
 
 def text(
@@ -60,6 +70,11 @@ def clear(layout: QLayout) -> None:
         if widget is not None:
             widget.hide()
             widget.deleteLater()
+
+
+def counted(number: int, noun: str) -> str:
+    """1 case, 2 cases."""
+    return f"{number:,} {noun}{'' if number == 1 else 's'}"
 
 
 def split_codes(words: str) -> tuple[str, ...]:
