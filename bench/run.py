@@ -25,7 +25,7 @@ import polars as pl
 
 from gorvel.core.linkage.agglomerate import grow, working_proximities
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.proximity.formulas import Answers
+from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import all_pairs
 from gorvel.core.schedule import make_schedule, within_spread

@@ -30,11 +30,13 @@ def squared(points: list[list[int]]) -> list[list[Fraction]]:
     ]
 
 
-def grown(d: list[list[Fraction]] | np.ndarray, key: str, weights: list[int]) -> Tree:
+def grown(
+    d: list[list[Fraction]] | np.ndarray, key: str, weights: list[int], beta: float = -0.25
+) -> Tree:
     d = np.array(d, dtype=float).reshape(len(weights), len(weights))
     masses = np.array(weights, dtype=float)
     work = working_proximities(d, LINKAGES[key], "squared-euclidean", masses)
-    return grow(work, key, masses)
+    return grow(work, key, masses, beta=beta)
 
 
 def check_same(tree: Tree, joins: list[trees.Join]) -> None:
@@ -57,18 +59,19 @@ def test_tied_ratings_join_as_the_tie_rule_says(
         st.one_of(st.just([1] * n), st.lists(st.integers(1, 4), min_size=n, max_size=n))
     )
     used = weights if LINKAGES[key].masses else [1] * n
-    joins = trees.agglomerate(squared(points), [Fraction(w) for w in used], key)
-    check_same(grown(squared(points), key, weights), joins)
+    beta = data.draw(st.sampled_from([Fraction(-1), Fraction(-1, 4), Fraction(0), Fraction(1, 2)]))
+    joins = trees.agglomerate(squared(points), [Fraction(w) for w in used], key, beta)
+    check_same(grown(squared(points), key, weights, float(beta)), joins)
 
 
 @linkages
-@given(st.integers(0, 10**6), st.integers(2, 18))
+@given(st.integers(0, 10**6), st.integers(2, 14))
 def test_random_points_and_all_that_follows_from_a_tree(key: str, seed: int, n: int) -> None:
     rng = np.random.default_rng(seed)
     x, v, w = rng.normal(size=(n, 3)), rng.uniform(0.5, 2, 3), rng.uniform(0.5, 3, n)
     d = np.array([[float(v @ (a - b) ** 2) for b in x] for a in x])
     used = w.tolist() if LINKAGES[key].masses else [1.0] * n
-    joins = trees.agglomerate(d.tolist(), used, key)
+    joins = trees.agglomerate(d.tolist(), used, key, Fraction(-1, 4))
     tree = grown(d, key, w)
     check_same(tree, joins)
 
@@ -124,7 +127,7 @@ def test_single_linkage_heights_are_the_edges_of_a_minimum_spanning_tree(seed: i
     assert sorted(edges) == grown(d, "single", [1] * n).heights.tolist()
 
 
-@linkages
+@pytest.mark.parametrize("key", ["average", "centroid", "complete", "minimax", "single", "ward"])
 @given(st.integers(0, 10**6), st.sampled_from([1e-12, 1.0, 1e12]))
 def test_scale_and_repeated_rows(key: str, seed: int, scale: float) -> None:
     rng = np.random.default_rng(seed)
@@ -141,6 +144,17 @@ def test_scale_and_repeated_rows(key: str, seed: int, scale: float) -> None:
     assert np.all(unfolded.heights[:extra] == 0)
     assert np.isfinite(unfolded.heights).all()
     np.testing.assert_allclose(unfolded.heights[extra:], folded.heights, rtol=1e-7)
+
+
+@linkages
+@given(st.integers(0, 10**6), st.sampled_from([1e-12, 1e12]))
+def test_another_unit_gives_the_same_tree(key: str, seed: int, scale: float) -> None:
+    x = np.random.default_rng(seed).normal(size=(9, 2))
+    d = np.array([[float(((a - b) ** 2).sum()) for b in x] for a in x])
+    one, other = grown(d, key, [1] * 9), grown(d * scale, key, [1] * 9)
+    assert one.left.tolist() == other.left.tolist()
+    assert one.right.tolist() == other.right.tolist()
+    np.testing.assert_allclose(one.heights * scale, other.heights, rtol=1e-9, atol=1e-12 * scale)
 
 
 @linkages

@@ -33,14 +33,19 @@ NAMES = st.lists(
     counts=st.lists(st.integers(1, 99), max_size=3),
     heights=st.lists(st.floats(0, 1e9), max_size=2),
     importance=st.floats(1e-3, 1e3),
+    power=st.floats(0.5, 9),
+    beta=st.floats(-1, 0.99),
 )
 def test_a_plan_comes_back_as_it_was_written(
     use: list[str], title: str, linkage: str, measure: str, scale: str, handling: str,
-    counts: list[int], heights: list[float], importance: float,
+    counts: list[int], heights: list[float], importance: float, power: float, beta: float,
 ) -> None:  # fmt: skip
     plan = parse_plan('gorvel = 1\n[source]\nfile = "t.csv"\n[variables]\nuse = ["a"]\n', "p.toml")
-    plan = plan.with_("variables", use=use, ordinal=use[:1], importance={use[0]: importance})
-    plan = plan.with_("tree", linkage=linkage).with_("proximity", measure=measure)
+    told = {use[0]: importance} if MEASURES[measure].importances else {}
+    plan = plan.with_("variables", use=use, ordinal=use[:1], importance=told)
+    plan = plan.with_("tree", linkage=linkage, beta=beta)
+    plan = plan.with_("proximity", measure=measure, power=power, root=power)
+    handling = handling if MEASURES[measure].gaps else "stop"
     plan = plan.with_("scale", method=scale).with_("missing", handling=handling)
     plan = plan.with_("cut", counts=counts, heights=heights)
     plan = plan.model_copy(update={"title": title})
@@ -79,8 +84,26 @@ def test_the_plan_of_the_documentation_is_a_plan() -> None:
     plan = parse_plan(block[1].replace('sheet = "answers"', ""), "plan-file.md")
     shown = set(re.findall(r"^([a-z_]+) =", block[1], re.MULTILINE))
     known = {key for part in plan.understood().values() if isinstance(part, dict) for key in part}
-    later = {"power", "root", "beta"}  # belong to measures and linkages that are still to come
-    assert known | {"gorvel", "title"} == shown | later
+    assert known | {"gorvel", "title"} == shown
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ('[proximity]\nmeasure = "cosine"', r"importance.a: 2; expected no importances"),
+        ('[proximity]\nmeasure = "mahalanobis"\n[missing]\nhandling = "pairwise"', "importance"),
+        ("[tree]\nbeta = 1.0", r"\[tree\] beta"),
+        ("[proximity]\npower = 0", r"\[proximity\] power"),
+    ],
+)
+def test_what_does_not_go_together_is_refused(text: str, said: str) -> None:
+    head = 'gorvel = 1\n[source]\nfile = "t.csv"\n[variables]\nuse = ["a"]\n'
+    with pytest.raises(InputError, match=said):
+        parse_plan(head + "importance = { a = 2.0 }\n" + text, "p.toml")
+    with pytest.raises(InputError, match=r"\[missing\] handling: \"pairwise\" with mahalanobis"):
+        parse_plan(
+            head + '[proximity]\nmeasure = "mahalanobis"\n[missing]\nhandling = "pairwise"', "p"
+        )
 
 
 def test_a_change_that_does_not_fit_is_refused() -> None:

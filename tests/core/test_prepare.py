@@ -258,8 +258,8 @@ def test_heights_and_cautions_follow_linkage_and_measure(linkage: str, measure: 
     root_2 = math.sqrt(2) if measure != "squared-euclidean" else 2  # ward: all masses are 2
     assert grown.tree.heights[0] == pytest.approx(smallest * (root_2 if linkage == "ward" else 1))
     codes = {caution.code for caution in grown.cautions}
-    assert ("weights-ignored" in codes) == (linkage in ("single", "complete"))
-    crosses = linkage in ("centroid", "ward") and measure == "city-block"
+    assert ("weights-ignored" in codes) == (not LINKAGES[linkage].masses)
+    crosses = LINKAGES[linkage].squares and measure == "city-block"
     assert ("linkage-geometry" in codes) == crosses
 
 

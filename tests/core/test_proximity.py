@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+import statistics
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -10,9 +12,10 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from gorvel.core.errors import InputError
-from gorvel.core.proximity.formulas import Answers
+from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import all_pairs
+from gorvel.core.proximity.profiles import whitening_of
 from gorvel.core.scaling import SCALINGS, average_ranks, scale_cases, scale_variables
 from reference import proximities as slow
 
@@ -43,22 +46,104 @@ def disjoint(x: np.ndarray, i: int, j: int) -> bool:
 @given(x=tables, seed=st.integers(0, 99))
 def test_measures_of_numbers(key: str, x: np.ndarray, seed: int) -> None:
     n, p = x.shape
+    measure = MEASURES[key]
+    x = np.abs(x) if measure.kind == "counts" else x
     v = np.random.default_rng(seed).choice([1.0, 0.5, 3.0], p)
+    v = v if measure.importances else np.ones(p)
     names = [f"c{i}" for i in range(n)]
-    told = answers(x, v, ["interval"] * p, [False] * p)
-    apart = [(i, j) for i in range(n) for j in range(i) if disjoint(x, i, j)]
-    if apart:
-        with pytest.raises(InputError, match="no variable that both have"):
+    told = Answers.of(x, v, ["interval"] * p, [False] * p, 3.5, 1.5)
+    expected, wrong = {}, False
+    for i in range(n):
+        for j in range(i):
+            try:
+                if disjoint(x, i, j):
+                    raise ZeroDivisionError
+                expected[i, j] = slow.MEASURES[key](x[i], x[j], v)
+            except ZeroDivisionError:
+                wrong = True
+    if wrong:
+        with pytest.raises(InputError, match=r"no variable that both have|only|sum to 0"):
             all_pairs(told, key, names)
         return
     d = all_pairs(told, key, names)
+    assert not d.diagonal().any()
+    for (i, j), value in expected.items():
+        assert d[i, j] == d[j, i] == pytest.approx(value, rel=1e-11, abs=1e-14)
+        if np.array_equal(x[i], x[j]):
+            assert d[i, j] == 0
+
+
+@pytest.mark.parametrize("key", [m.key for m in MEASURES.values() if m.kind == "binary"])
+@given(
+    st.lists(
+        st.lists(st.sampled_from([0.0, 1.0, NAN]), min_size=4, max_size=4), min_size=2, max_size=8
+    )
+)
+def test_measures_of_yes_and_no(key: str, rows: list[list[float]]) -> None:
+    x, n = np.array(rows), len(rows)
+    told = answers(x, np.ones(4), ["binary"] * 4, [False] * 4)
+    if any(disjoint(x, i, j) for i in range(n) for j in range(i)):
+        with pytest.raises(InputError, match="no variable that both have"):
+            all_pairs(told, key, [str(i) for i in range(n)])
+        return
+    d = all_pairs(told, key, [str(i) for i in range(n)])
     for i in range(n):
         assert d[i, i] == 0
         for j in range(i):
-            assert d[i, j] == d[j, i]
-            assert d[i, j] == pytest.approx(slow.MEASURES[key](x[i], x[j], v), rel=1e-12)
-            if np.array_equal(x[i], x[j]):
-                assert d[i, j] == 0
+            assert d[i, j] == d[j, i] == pytest.approx(slow.presence(key, x[i], x[j]), abs=1e-12)
+
+
+@given(st.integers(0, 10**6), st.integers(6, 14))
+def test_mahalanobis_by_the_inverse_covariance(seed: int, n: int) -> None:
+    rng = np.random.default_rng(seed)
+    x = rng.normal(size=(n, 3)) @ rng.normal(size=(3, 3)) * [1, 1e3, 1e-3] + [0, 1e6, 1]
+    x[1] = x[0]
+    covariance = np.zeros((3, 3))
+    means = x.sum(axis=0) / n
+    for row in x:
+        covariance += np.outer(row - means, row - means) / (n - 1)
+    inverse = np.linalg.inv(covariance)
+    whitening, dependent = whitening_of(x)
+    assert not dependent
+    told = replace(answers(x, np.ones(3), ["interval"] * 3, [False] * 3), whitening=whitening)
+    d = all_pairs(told, "mahalanobis", [""] * n)
+    assert d[0, 1] == 0
+    for i in range(n):
+        for j in range(n):
+            step = x[i] - x[j]
+            assert d[i, j] == pytest.approx(math.sqrt(max(step @ inverse @ step, 0)), rel=1e-5)
+
+
+def test_variables_that_depend_on_each_other_are_found() -> None:
+    rng = np.random.default_rng(2)
+    x = rng.normal(size=(20, 4))
+    x[:, 3] = x[:, 0] - 2 * x[:, 1] + 7
+    assert whitening_of(x)[1] == [0, 1, 3]
+    x[:, 3] = 5
+    assert whitening_of(x)[1] == [3]
+    assert whitening_of(x[:2, :3])[1]  # two cases can tell of one variable at most
+
+
+@pytest.mark.parametrize(
+    ("key", "rows", "said"),
+    [
+        ("cosine", [[1, 2], [0, 0]], 'case "b": only zeros; expected an answer other than 0'),
+        ("bray-curtis", [[0, 0], [0, 0]], 'case "a": only zeros'),
+        ("correlation", [[1, 2], [3, 3]], 'case "b": only equal answers'),
+        ("spearman", [[4, 4], [1, 2]], 'case "a": only equal answers'),
+        ("chi-square", [[1, 2], [0, 0]], 'case "b": counts that sum to 0'),
+        ("phi-square", [[0, 0], [0, 1]], 'case "a": counts that sum to 0'),
+        ("cosine", [[0, NAN], [1, 1]], 'case "a": only zeros'),
+    ],
+)
+def test_a_case_that_cannot_be_placed_is_named(
+    key: str, rows: list[list[float]], said: str
+) -> None:
+    told = answers(np.array(rows, dtype=float), np.ones(2), ["interval"] * 2, [False] * 2)
+    with pytest.raises(InputError) as caught:
+        all_pairs(told, key, ["a", "b"])
+    assert said in str(caught.value)
+    assert MEASURES[key].name in str(caught.value)
 
 
 @given(
@@ -108,15 +193,26 @@ def test_scalings(method: str, x: np.ndarray, seed: int, weighted: bool) -> None
     n, p = x.shape
     w = np.random.default_rng(seed).uniform(1, 3, n)
     names = [f"v{j}" for j in range(p)]
-    flat = [j for j in range(p) if len({value for value in x[:, j] if value == value}) < 2]
+    known = [[value for value in x[:, j] if value == value] for j in range(p)]
+    flat = [j for j in range(p) if len(set(known[j])) < 2]
+    if method == "robust":
+        middles = [statistics.median(values or [0]) for values in known]
+        away = [[abs(v - m) for v in values] for values, m in zip(known, middles, strict=True)]
+        flat = [j for j in range(p) if j in flat or statistics.median(away[j]) == 0]
+    if method == "mean1":
+        whole = w if weighted else np.ones(n)
+        means = [math.fsum(q for q in whole * x[:, j] if q == q) for j in range(p)]
+        flat = [j for j in range(p) if j in flat or means[j] == 0]
     if flat and method != "none":
-        with pytest.raises(InputError, match=f'variable "v{flat[0]}": no spread'):
-            scale_variables(x, names, method)
+        with pytest.raises(
+            InputError, match=f'variable "v{flat[0]}": (no spread|half|a mean of 0)'
+        ):
+            scale_variables(x, names, method, w if weighted else None)
         return
     told = scale_variables(x, names, method, w if weighted else None)
     for j in range(p):
         expected = slow.scaled(x[:, j].tolist(), method, w.tolist() if weighted else None)
-        np.testing.assert_allclose(told[:, j], expected, rtol=1e-9, atol=1e-12)
+        np.testing.assert_allclose(told[:, j], expected, rtol=1e-8, atol=1e-12)
 
 
 @given(x=tables)

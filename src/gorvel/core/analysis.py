@@ -16,7 +16,8 @@ from gorvel.core.linkage.agglomerate import grow, heights_are_roots, working_pro
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.matrix import ProximityTable, read_matrix
 from gorvel.core.plan import DEFAULT_COUNTS, Plan
-from gorvel.core.prepare import Prepared, prepare
+from gorvel.core.prepare import prepare
+from gorvel.core.prepared import Prepared
 from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import all_pairs, bytes_needed
@@ -131,7 +132,7 @@ def grow_prepared(
             work = working_proximities(proximities, linkage, measure, prepared.weights)
         if not np.isfinite(work).all():
             raise InputError("distances too large to square", "smaller values", file=prepared.file)
-        tree = grow(work, linkage.key, prepared.weights, roots, progress)
+        tree = grow(work, linkage.key, prepared.weights, roots, progress, plan.tree.beta)
         del work
     with _timed(seconds, "schedule"):
         schedule = _schedule(tree, prepared)
@@ -187,8 +188,8 @@ def _cautions(prepared: Prepared, plan: Plan, tree: Tree, measure: str) -> Itera
     if prepared.weights is not None and not linkage.masses:
         yield Caution(
             "weights-ignored",
-            f"{_capital(linkage.name)} does not use the case weights: only the nearest or"
-            " farthest pair counts, however many cases a row stands for.",
+            f"{_capital(linkage.name)} does not use the case weights: each row counted once,"
+            " however many cases it stands for.",
         )
     inversions = int(tree.inversions.sum())
     if inversions:

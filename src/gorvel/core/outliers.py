@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.plan import Plan
-from gorvel.core.prepare import Prepared
+from gorvel.core.prepared import Prepared
 from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.levels import NUMERIC

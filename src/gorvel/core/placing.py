@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from gorvel.core.analysis import Grown
 from gorvel.core.cuts import Cut
 from gorvel.core.matrix import ProximityTable
-from gorvel.core.prepare import Prepared, case_codes, centre_of
+from gorvel.core.prepare import case_codes, centre_of
+from gorvel.core.prepared import Prepared
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.scaling import SCALINGS, scale_cases
 from gorvel.core.table.levels import NUMERIC

@@ -187,7 +187,24 @@ def _check_variables(plan: Plan, file: str) -> None:
                     place=f"[variables] {level}",
                     file=file,
                 )
-    mixed = MEASURES[plan.proximity.measure].mixed
+    measure = MEASURES[plan.proximity.measure]
+    if not measure.importances:
+        for name, value in variables.importance.items():
+            if value != 1:
+                raise InputError(
+                    f"{value:g}",
+                    f"no importances: {measure.name} takes all variables alike",
+                    place=f"[variables] importance.{name}",
+                    file=file,
+                )
+    if not measure.gaps and plan.handling == "pairwise":
+        raise InputError(
+            f'"pairwise" with {measure.key}',
+            "drop, stop, mean, median or mode",
+            place="[missing] handling",
+            file=file,
+        )
+    mixed = measure.mixed
     if mixed and plan.handling in ("mean", "median", "mode"):
         raise InputError(
             f'"{plan.handling}" with {plan.proximity.measure}',

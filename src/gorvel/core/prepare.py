@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,73 +11,16 @@ from gorvel.core.choosing import case_labels, left_out, require_column
 from gorvel.core.errors import Caution, InputError
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import Plan
-from gorvel.core.proximity.formulas import Answers
-from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.prepared import Dropped, Prepared, Variable, measurable, transposed
+from gorvel.core.proximity.answers import Answers
+from gorvel.core.proximity.measures import MEASURES, Measure
 from gorvel.core.scaling import average_ranks, scale_cases, scale_variables
 from gorvel.core.table.levels import LEVELS, NUMERIC, Level, binary_codes, categories, guess_level
 from gorvel.core.table.table import Table
 
-__all__ = ["Dropped", "Prepared", "Variable", "case_codes", "centre_of", "prepare"]
+__all__ = ["case_codes", "centre_of", "prepare"]
 
 Floats = NDArray[np.float64]
-
-
-@dataclass(frozen=True)
-class Variable:
-    """An active variable as it is used."""
-
-    name: str
-    level: Level
-    importance: float = 1.0
-    asymmetric: bool = False
-
-
-@dataclass(frozen=True)
-class Dropped:
-    """A case left out. case : number in the file, from 1; reason : in words."""
-
-    case: int
-    label: str
-    reason: str
-
-
-@dataclass(frozen=True, eq=False)
-class Prepared:
-    """What is measured: the cases kept (or the variables, when the tree is of variables).
-
-    file : name of the source; read : rows of the source (of its group, when split);
-    numbers : (n,) case numbers in the source, from 1; labels : n;
-    weights : (n,) or None; variables : p;
-    raw : (n, p) answers as codes, NaN where missing; answers : scaled (None for a matrix source);
-    proximities : (n, n), only for a matrix source.
-    """
-
-    file: str
-    read: int
-    numbers: NDArray[np.int64]
-    labels: tuple[str, ...]
-    weights: Floats | None
-    variables: tuple[Variable, ...]
-    raw: Floats | None
-    answers: Answers | None
-    proximities: Floats | None
-    of: str
-    dropped: tuple[Dropped, ...]
-    cautions: tuple[Caution, ...]
-
-    @property
-    def n(self) -> int:
-        return len(self.labels)
-
-    @property
-    def measurable_spread(self) -> bool:
-        """Can sums of squares be had: complete numbers of cases."""
-        return (
-            self.of == "cases"
-            and self.answers is not None
-            and all(variable.level != "nominal" for variable in self.variables)
-            and not np.isnan(self.answers.values).any()
-        )
 
 
 def prepare(
@@ -137,7 +79,9 @@ class _Preparation:
             self._answers(values, variables), None, "cases",
             tuple(sorted(self.dropped, key=lambda dropped: dropped.case)), tuple(self.cautions),
         )  # fmt: skip
-        return _transposed(prepared) if self.plan.tree.of == "variables" else prepared
+        if self.plan.tree.of == "variables":
+            prepared = transposed(prepared)
+        return measurable(prepared, self.plan)
 
     def _check_columns(self) -> None:
         for key in ("label", "weight", "groups"):
@@ -168,8 +112,15 @@ class _Preparation:
 
     def _variable(self, name: str) -> Variable:
         part = self.plan.variables
-        level = part.level(name) or guess_level(self.table, name, self.plan.codes(name))
         measure = MEASURES[self.plan.proximity.measure]
+        level = part.level(name) or self._guessed(name, measure)
+        if measure.kind == "binary" and level not in ("binary", "nominal"):
+            raise InputError(
+                f"a variable of level {level}",
+                f"two values, named under binary, for {measure.name}",
+                place=f'variable "{name}"',
+                file=self.table.name,
+            )
         if level == "nominal" and not measure.mixed:
             raise InputError(
                 "a nominal variable",
@@ -178,6 +129,18 @@ class _Preparation:
                 file=self.table.name,
             )
         return Variable(name, level, part.importance.get(name, 1.0), name in part.asymmetric)
+
+    def _guessed(self, name: str, measure: Measure) -> Level:
+        """The level of a variable nobody has named; two numbers are present and absent where the
+
+        measure looks for nothing else.
+        """
+        codes = self.plan.codes(name)
+        level = guess_level(self.table, name, codes)
+        if level == "interval" and measure.kind == "binary":
+            values = self.table.clean_numbers(name, codes)
+            return "binary" if np.unique(values[~np.isnan(values)]).size <= 2 else level
+        return level
 
     def _column(self, variable: Variable) -> Floats:
         codes = self.plan.codes(variable.name)
@@ -317,6 +280,8 @@ class _Preparation:
             np.array([v.importance for v in variables]),
             tuple(v.level for v in variables),
             tuple(v.asymmetric for v in variables),
+            self.plan.proximity.power,
+            self.plan.proximity.root,
         )
 
 
@@ -341,18 +306,3 @@ def centre_of(known: Floats, handling: str, weights: Floats | None) -> float:
         return float(np.median(known))
     values, counts = np.unique(known, return_counts=True)
     return float(values[counts.argmax()])
-
-
-def _transposed(prepared: Prepared) -> Prepared:
-    """The variables take the place of the cases; weights and importances do not apply."""
-    assert prepared.answers is not None
-    values = prepared.answers.values.T.copy()
-    variables = tuple(Variable(label, "interval") for label in prepared.labels)
-    names = tuple(variable.name for variable in prepared.variables)
-    ones = np.ones(len(variables))
-    levels: tuple[Level, ...] = tuple(variable.level for variable in variables)
-    return Prepared(
-        prepared.file, prepared.read, np.arange(1, len(names) + 1), names, None, variables,
-        None, Answers.of(values, ones, levels, (False,) * len(variables)), None, "variables",
-        prepared.dropped, prepared.cautions,
-    )  # fmt: skip

@@ -15,7 +15,8 @@ from gorvel.core.export.membership import save_membership
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import Plan, SourcePlan
 from gorvel.core.planfile import load_plan, save_plan
-from gorvel.core.prepare import Prepared, prepare
+from gorvel.core.prepare import prepare
+from gorvel.core.prepared import Prepared
 from gorvel.core.progress import Progress
 from gorvel.core.propose import looks_like_matrix, propose_matrix_plan, propose_plan
 from gorvel.core.sentences import number

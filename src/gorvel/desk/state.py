@@ -13,7 +13,7 @@ from gorvel.core.cuts import Cut, cut_at_count, cut_at_height
 from gorvel.core.errors import InputError
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import Plan
-from gorvel.core.prepare import Prepared
+from gorvel.core.prepared import Prepared
 from gorvel.core.table.table import Table
 
 __all__ = ["Focus", "Mark", "Study"]

@@ -14,7 +14,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.linkage.rules import LINKAGES, Linkage, Pair
+from gorvel.core.linkage.joining import Joining, joining_of
+from gorvel.core.linkage.rules import LINKAGES, Linkage
 from gorvel.core.progress import Progress, silent
 from gorvel.core.tree import Tree
 
@@ -90,11 +91,9 @@ class _Nearest:
         self.look_again(work, i)
 
 
-def _join_rows(work: Floats, i: int, j: int, masses: Floats, linkage: Linkage) -> None:
+def _join_rows(work: Floats, i: int, j: int, masses: Floats, joining: Joining) -> None:
     """Put the joined cluster into row i, and take row j out."""
-    apart = float(work[i, j])
-    pair = Pair(work[i], work[j], apart, masses, float(masses[i]), float(masses[j]))
-    new = linkage.update(pair)
+    new = joining.join(i, j)
     new[i] = new[j] = np.inf
     work[i] = new
     work[:, i] = new
@@ -109,6 +108,7 @@ def grow(
     masses: Floats | None = None,
     roots: bool = False,
     progress: Progress = silent,
+    beta: float = 0.0,
 ) -> Tree:
     """Grow the tree of n cases.
 
@@ -116,7 +116,7 @@ def grow(
     ----------
     work : (n, n) working proximities, symmetric (see `working_proximities`); is consumed.
     key : of the linkage; masses : (n,) case weights, default 1; roots : report root heights.
-    progress : told the share of joins done; may stop the work by raising.
+    progress : told the share of joins done; may stop the work by raising; beta : of flexible rules.
 
     References
     ----------
@@ -132,6 +132,7 @@ def grow(
     node = np.arange(n, dtype=np.int64)  # what now lives in each row
     np.fill_diagonal(work, np.inf)
     nearest = _Nearest.of(work)
+    joining = joining_of(linkage, work, masses, beta)
     for k in range(joins):
         if k % _REPORT_EVERY == 0:
             progress("joins", k / joins)
@@ -144,7 +145,7 @@ def grow(
         matters[k] = np.count_nonzero(near_i) > 1 or np.count_nonzero(work[j] <= bound) > 1
         tied[k] = rows.size > 1 or matters[k]
         left[k], right[k], heights[k] = node[i], node[j], work[i, j]
-        _join_rows(work, i, j, masses, linkage)
+        _join_rows(work, i, j, masses, joining)
         node[i] = n + k
         nearest.repair(work, i, j)
     if roots:

@@ -18,7 +18,7 @@ class Pair:
     """Two clusters about to be joined, seen from all clusters k (dead ones hold infinity).
 
     to_left, to_right : (n,) proximities of every k to the two; apart : theirs to each other;
-    masses : (n,) of every k; left, right : masses of the two.
+    masses : (n,) of every k; left, right : masses of the two; beta : of the flexible rules.
     """
 
     to_left: Row
@@ -27,15 +27,19 @@ class Pair:
     masses: Row
     left: float
     right: float
+    beta: float = 0.0
 
 
 @dataclass(frozen=True)
 class Linkage:
-    """One joining rule, as an update of proximities (Lance & Williams 1967).
+    """One joining rule, mostly an update of proximities (Lance & Williams 1967).
 
     key : in plan files; name : as it reads in the plan sentence, after "joined by";
     formula, purpose, misleads, source : for people;
-    update : pair -> (n,) proximities of every cluster to the joined one;
+    update : pair -> (n,) proximities of every cluster to the joined one; None for the rules that
+        the proximities of the two parts do not suffice for (see `joining`);
+    reducible : no cluster comes nearer by a join of others, so that heights never step back;
+    parameters : keys of [tree] that it uses;
     squares : works on squared Euclidean geometry; masses : case weights matter;
     height_means : what the height of a join is, completing "the height is ...".
     """
@@ -46,10 +50,12 @@ class Linkage:
     purpose: str
     misleads: str
     source: str
-    update: Callable[[Pair], Row]
+    update: Callable[[Pair], Row] | None
     height_means: str
     squares: bool = False
     masses: bool = False
+    reducible: bool = True
+    parameters: tuple[str, ...] = ()
 
 
 def _single(pair: Pair) -> Row:
@@ -76,6 +82,23 @@ def _ward(pair: Pair) -> Row:
     left, right = k + pair.left, k + pair.right
     grown = left * pair.to_left + right * pair.to_right - k * pair.apart
     return np.asarray(grown / (k + (pair.left + pair.right)))
+
+
+def _weighted_average(pair: Pair) -> Row:
+    return np.asarray((pair.to_left + pair.to_right) / 2.0)
+
+
+def _median(pair: Pair) -> Row:
+    return np.asarray(_weighted_average(pair) - pair.apart / 4.0)
+
+
+def _flexible(pair: Pair) -> Row:
+    share = (1.0 - pair.beta) / 2.0
+    return np.asarray(share * (pair.to_left + pair.to_right) + pair.beta * pair.apart)
+
+
+def _flexible_average(pair: Pair) -> Row:
+    return np.asarray((1.0 - pair.beta) * _average(pair) + pair.beta * pair.apart)
 
 
 _ALL = (
@@ -114,6 +137,66 @@ _ALL = (
         masses=True,
     ),
     Linkage(
+        "weighted-average",
+        "weighted average linkage",
+        "mean of the proximities to the two parts of a part",
+        "As average linkage, but both parts of a cluster count alike however large they are"
+        " (WPGMA), so that a few odd cases are not outvoted.",
+        "A single late case moves a cluster as much as all that came before it.",
+        "Sokal & Michener 1958",
+        _weighted_average,
+        "the mean of the proximities across, parts within parts counting alike",
+    ),
+    Linkage(
+        "within-average",
+        "average linkage within groups",
+        "mean of d(x, y), x and y in the joined cluster",
+        "Joins the parts that make the cluster with the smallest mean proximity inside: looks at"
+        " what comes about, not only at what lies between.",
+        "A tight part can draw in distant cases, as its own small proximities lower the mean;"
+        " heights can step back.",
+        "Anderberg 1973",
+        None,
+        "the mean proximity of all pairs inside the joined cluster",
+        masses=True,
+        reducible=False,
+    ),
+    Linkage(
+        "minimax",
+        "minimax linkage",
+        "min over x of max d(x, y), x and y in the joined cluster",
+        "Joins the parts that a single member can stand for best: the height is how far the"
+        " farthest case is from that member, so that each cluster has a case to show for it.",
+        "As under complete linkage, one outlier keeps a part from joining.",
+        "Ao et al. 2005; Bien & Tibshirani 2011",
+        None,
+        "the distance of the most central member from the farthest one",
+    ),
+    Linkage(
+        "flexible",
+        "the flexible rule",
+        "(1 − β)/2 (d(left) + d(right)) + β d(left, right)",
+        "One rule with a dial: β near −1 makes compact clusters, β near 1 chains. −0.25 is the"
+        " usual place to begin.",
+        "β is a choice that the data do not make for you; report it.",
+        "Lance & Williams 1967",
+        _flexible,
+        "a mixture of the proximities of the parts, set by β",
+        parameters=("beta",),
+    ),
+    Linkage(
+        "flexible-average",
+        "flexible average linkage",
+        "(1 − β) mean(d(left), d(right)) + β d(left, right)",
+        "As average linkage, with β to make clusters more compact (below 0) or looser (above).",
+        "β is a choice that the data do not make for you; report it.",
+        "Belbin, Faith & Milligan 1992",
+        _flexible_average,
+        "the mean proximity across, moved by β",
+        masses=True,
+        parameters=("beta",),
+    ),
+    Linkage(
         "centroid",
         "the centroid rule",
         "squared distance of the two parts' means",
@@ -124,6 +207,20 @@ _ALL = (
         "the distance between the means of the two parts",
         squares=True,
         masses=True,
+        reducible=False,
+    ),
+    Linkage(
+        "median",
+        "the median rule",
+        "squared distance of the two parts' centres; a new centre lies midway",
+        "As the centroid rule, but both parts count alike however large they are (WPGMC), so that a"
+        " small group is not drowned by a large one.",
+        "Heights can step back (inversions): a join may lie lower than the one before it.",
+        "Gower 1967",
+        _median,
+        "the distance between the centres of the two parts",
+        squares=True,
+        reducible=False,
     ),
     Linkage(
         "ward",

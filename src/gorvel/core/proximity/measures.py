@@ -4,14 +4,35 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.proximity import formulas
-from gorvel.core.proximity.formulas import Answers
+from gorvel.core.proximity import differences, profiles
+from gorvel.core.proximity.answers import Answers
+from gorvel.core.proximity.presence import distance_of
 
-__all__ = ["MEASURES", "Measure"]
+__all__ = ["MEASURES", "Kind", "Measure"]
+
+Kind = Literal["numbers", "counts", "binary", "mixed"]
+
+
+@dataclass(frozen=True)
+class Undefined:
+    """Cases that a measure cannot place. words : what is found in such a case, and is expected;
+
+    flags : (m, p) answers to the variables both cases of a pair have -> (m,) which are such cases.
+    """
+
+    found: str
+    expected: str
+    flags: Callable[[NDArray[np.float64]], NDArray[np.bool_]]
+
+
+_ZERO = Undefined("only zeros", "an answer other than 0", profiles.zero_cases)
+_CONSTANT = Undefined("only equal answers", "answers that differ", profiles.constant_cases)
+_EMPTY = Undefined("counts that sum to 0", "a count above 0", profiles.empty_cases)
 
 
 @dataclass(frozen=True)
@@ -21,8 +42,11 @@ class Measure:
     key : in plan files; name : as it reads in the plan sentence;
     formula, purpose, misleads, source : for people;
     function : answers and a slice of n cases -> (rows, n) block of proximities, NaN for a pair
-        that has no variable in common;
-    mixed : takes nominal variables; euclidean : heights of centroid rules have a geometry.
+        that it cannot measure;
+    kind : what it takes: numbers, counts (numbers not below 0), binary variables, or a mixture;
+    euclidean : has means, which the rules with squared geometry need; importances : variables can
+    count more or less; gaps : can leave missing answers out pair by pair; undefined : cases that it
+    cannot place; folds : equal cases are at 0; parameters : keys of [proximity] that it uses.
     """
 
     key: str
@@ -32,11 +56,20 @@ class Measure:
     misleads: str
     source: str
     function: Callable[[Answers, slice], NDArray[np.float64]]
-    mixed: bool = False
+    kind: Kind = "numbers"
     euclidean: bool = False
+    importances: bool = True
+    gaps: bool = True
+    undefined: Undefined | None = None
+    folds: bool = True
+    parameters: tuple[str, ...] = ()
+
+    @property
+    def mixed(self) -> bool:
+        return self.kind == "mixed"
 
 
-_ALL = (
+_NUMBERS = (
     Measure(
         "squared-euclidean",
         "squared Euclidean distance",
@@ -45,7 +78,7 @@ _ALL = (
         " have their meaning.",
         "Large differences on one variable count far more than several small ones.",
         "Sokal & Sneath 1963",
-        formulas.squared_euclidean,
+        differences.squared_euclidean,
         euclidean=True,
     ),
     Measure(
@@ -55,7 +88,7 @@ _ALL = (
         "The straight-line distance, in the unit of the variables.",
         "Variables with large scales lead, unless they are put on comparable scales first.",
         "Sokal & Sneath 1963",
-        formulas.euclidean,
+        differences.euclidean,
         euclidean=True,
     ),
     Measure(
@@ -65,8 +98,184 @@ _ALL = (
         "The sum of all differences; one odd answer does less harm than under Euclidean distance.",
         "Has no centroids: Ward's rule and the centroid rule lose their geometric meaning.",
         "Sokal & Sneath 1963",
-        formulas.city_block,
+        differences.city_block,
     ),
+    Measure(
+        "chebyshev",
+        "Chebyshev distance",
+        "max v |x − y|",
+        "The largest difference alone: two cases are near when they are near on every variable.",
+        "One variable decides each pair; all others could be anything below it.",
+        "Sneath & Sokal 1973",
+        differences.chebyshev,
+    ),
+    Measure(
+        "minkowski",
+        "Minkowski distance",
+        "(Σ v |x − y|ᵖ)^(1/p)",
+        "A family: p = 1 is city-block, p = 2 Euclidean; the larger p, the more the largest"
+        " difference leads.",
+        "With p below 1 a detour can be shorter than the straight way.",
+        "Kruskal 1964",
+        differences.minkowski,
+        parameters=("power",),
+    ),
+    Measure(
+        "power",
+        "the power distance",
+        "(Σ v |x − y|ᵖ)^(1/r)",
+        "As Minkowski's, with a root of its own: p weighs differences on one variable, r those"
+        " between distant and near pairs.",
+        "With p and r apart it is no distance in the strict sense.",
+        "Sneath & Sokal 1973",
+        differences.power,
+        parameters=("power", "root"),
+    ),
+    Measure(
+        "canberra",
+        "Canberra distance",
+        "Σ v |x − y| / (|x| + |y|)",
+        "Differences relative to size, variable by variable: 1 against 2 counts as much as 100"
+        " against 200.",
+        "Very sensitive near 0: 0 against anything else is the largest difference there is. Not for"
+        " z-scores.",
+        "Lance & Williams 1967",
+        differences.canberra,
+    ),
+    Measure(
+        "bray-curtis",
+        "Bray–Curtis distance",
+        "Σ v |x − y| / Σ v |x + y|",
+        "The share of amounts that two cases do not have in common; for amounts and counts.",
+        "Loses its meaning with values below 0, such as z-scores.",
+        "Bray & Curtis 1957",
+        differences.bray_curtis,
+        undefined=_ZERO,
+    ),
+    Measure(
+        "cosine",
+        "cosine distance",
+        "1 − Σ x y / (|x| |y|)",
+        "Compares directions: who answers alike in proportion is alike, whatever the amounts.",
+        "Blind to how much; a case with small answers can be equal to one with large ones.",
+        "Salton & McGill 1983",
+        profiles.cosine,
+        importances=False,
+        undefined=_ZERO,
+    ),
+    Measure(
+        "correlation",
+        "correlation distance",
+        "1 − r(x, y) over the variables",
+        "Compares shapes: which answers of a case lie above its own mean and which below.",
+        "Blind to level and spread of a case. Variables must share one scale.",
+        "Sokal & Sneath 1963",
+        profiles.correlation,
+        importances=False,
+        undefined=_CONSTANT,
+    ),
+    Measure(
+        "spearman",
+        "rank correlation distance",
+        "1 − r of the ranks of x and y",
+        "Compares the order of a case's answers, from its lowest to its highest.",
+        "Many equal answers leave little order to compare. Variables must share one scale.",
+        "Spearman 1904",
+        profiles.spearman,
+        importances=False,
+        undefined=_CONSTANT,
+    ),
+    Measure(
+        "mahalanobis",
+        "Mahalanobis distance",
+        "√ (x − y)′ S⁻¹ (x − y)",
+        "Takes out what the variables say in common: correlated ones do not count twice.",
+        "Also takes out the differences between groups where these make the variables correlate.",
+        "Mahalanobis 1936",
+        differences.mahalanobis,
+        importances=False,
+        gaps=False,
+    ),
+)
+_COUNTS = (
+    Measure(
+        "chi-square",
+        "chi-square distance",
+        "√ (Σ (x − E(x))² / E(x) + Σ (y − E(y))² / E(y))",
+        "For counts: how far the compositions of two cases are from being the same.",
+        "Grows with the totals: large cases are farther apart than small ones of like shape.",
+        "Pearson 1900",
+        profiles.chi_square,
+        kind="counts",
+        importances=False,
+        undefined=_EMPTY,
+    ),
+    Measure(
+        "phi-square",
+        "phi-square distance",
+        "chi-square / √ N",
+        "As the chi-square distance, without the size of the totals of the two cases.",
+        "Rare things, with small expected counts, weigh heavily.",
+        "Pearson 1904",
+        profiles.phi_square,
+        kind="counts",
+        importances=False,
+        undefined=_EMPTY,
+    ),
+)
+_BOTH_ABSENT = "Two cases that both lack something become alike by it."
+_BINARY = (
+    ("simple-matching", "simple matching distance", "1 − (a + d) / m",
+     "The share of answers that differ; yes and no count alike.", _BOTH_ABSENT,
+     "Sokal & Michener 1958"),
+    ("jaccard", "Jaccard distance", "1 − a / (a + b + c)",
+     "What two cases share of all that either has; what both lack plays no part.",
+     "Cases with few yes answers are far from nearly everybody.", "Jaccard 1901"),
+    ("dice", "Dice distance", "1 − 2a / (2a + b + c)",
+     "As Jaccard's, with what is shared counted twice.",
+     "Cases with few yes answers are far from nearly everybody.", "Dice 1945; Sørensen 1948"),
+    ("russell-rao", "Russell–Rao distance", "1 − a / m",
+     "The share of all answers that both have as yes.",
+     "Even equal cases are apart unless they have everything.", "Russell & Rao 1940"),
+    ("rogers-tanimoto", "Rogers–Tanimoto distance", "1 − (a + d) / (a + d + 2(b + c))",
+     "As simple matching, with differences counted twice.", _BOTH_ABSENT,
+     "Rogers & Tanimoto 1960"),
+    ("sokal-sneath-1", "the first Sokal–Sneath distance", "1 − 2(a + d) / (2(a + d) + b + c)",
+     "As simple matching, with matches counted twice.", _BOTH_ABSENT, "Sokal & Sneath 1963"),
+    ("sokal-sneath-2", "the second Sokal–Sneath distance", "1 − a / (a + 2(b + c))",
+     "As Jaccard's, with differences counted twice.",
+     "Cases with few yes answers are far from nearly everybody.", "Sokal & Sneath 1963"),
+    ("sokal-sneath-3", "the third Sokal–Sneath distance", "1 / (1 + (a + d) / (b + c))",
+     "From the odds of matches to differences.", _BOTH_ABSENT, "Sokal & Sneath 1963"),
+    ("sokal-sneath-4", "the fourth Sokal–Sneath distance",
+     "1 − mean of a/(a+b), a/(a+c), d/(b+d), d/(c+d)",
+     "How well the yes answers and the no answers of one case foretell those of the other.",
+     "Few yes answers, or few no answers, make it jump.", "Sokal & Sneath 1963"),
+    ("sokal-sneath-5", "the fifth Sokal–Sneath distance", "1 − a d / √((a+b)(a+c)(b+d)(c+d))",
+     "As the fourth, with geometric means.",
+     "Is 1 as soon as nothing is shared, or nothing absent.", "Sokal & Sneath 1963"),
+    ("kulczynski-1", "the first Kulczynski distance", "1 / (1 + a / (b + c))",
+     "From the odds of what is shared to what is not.",
+     "Cases with few yes answers are far from nearly everybody.", "Kulczyński 1927"),
+    ("kulczynski-2", "the second Kulczynski distance", "1 − mean of a/(a+b), a/(a+c)",
+     "The mean share of each case's yes answers that the other has too.",
+     "A case with one yes is near to all who have it.", "Kulczyński 1927"),
+    ("ochiai", "Ochiai distance", "1 − a / √((a + b)(a + c))",
+     "The cosine distance of yes/no answers.", "A case with one yes is near to all who have it.",
+     "Ochiai 1957"),
+    ("hamann", "Hamann distance", "1 − ((a + d) − (b + c)) / m",
+     "Matches less differences; runs from 0 to 2.", _BOTH_ABSENT, "Hamann 1961"),
+    ("yule-q", "Yule’s Q distance", "1 − (a d − b c) / (a d + b c)",
+     "How strongly the answers of two cases go together; runs from 0 to 2.",
+     "Is 0 or 2 as soon as one cell of the table is empty.", "Yule 1900"),
+    ("yule-y", "Yule’s Y distance", "1 − (√(a d) − √(b c)) / (√(a d) + √(b c))",
+     "As Yule’s Q, on the scale of a balanced table; runs from 0 to 2.",
+     "Is 0 or 2 as soon as one cell of the table is empty.", "Yule 1912"),
+    ("phi", "phi distance", "1 − (a d − b c) / √((a+b)(a+c)(b+d)(c+d))",
+     "1 − the correlation of two cases’ yes/no answers; runs from 0 to 2.",
+     "Cannot reach 0 for cases with different numbers of yes answers.", "Yule 1912"),
+)  # fmt: skip
+_MIXED = (
     Measure(
         "gower",
         "Gower distance",
@@ -75,8 +284,25 @@ _ALL = (
         " 0 to 1; a pair uses the variables that both cases have.",
         "Categories weigh more than numbers, since they differ fully or not at all.",
         "Gower 1971",
-        formulas.gower,
-        mixed=True,
+        differences.gower,
+        kind="mixed",
     ),
 )
-MEASURES: dict[str, Measure] = {measure.key: measure for measure in _ALL}
+MEASURES: dict[str, Measure] = {
+    measure.key: measure
+    for measure in (
+        *_NUMBERS,
+        *_MIXED,
+        *_COUNTS,
+        *(
+            Measure(
+                *record,
+                function=distance_of(record[0]),
+                kind="binary",
+                importances=False,
+                folds=record[0] != "russell-rao",
+            )
+            for record in _BINARY
+        ),
+    )
+}

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from gorvel.core.errors import InputError
 from gorvel.core.progress import Progress, silent
-from gorvel.core.proximity.formulas import Answers
-from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.proximity.answers import Answers
+from gorvel.core.proximity.measures import MEASURES, Measure
 
 __all__ = ["all_pairs", "bytes_needed"]
 
@@ -32,28 +32,43 @@ def all_pairs(
 
     Raises
     ------
-    InputError : two cases have no variable in common, or their distance is not finite;
-        names both.
+    InputError : two cases have no variable in common, or their distance is not finite: names both;
+        the measure cannot place a case (all zeros, all equal): names it.
     """
     n = answers.values.shape[0]
-    function = MEASURES[key].function
+    measure = MEASURES[key]
     out = np.empty((n, n))
     step = max(1, _BLOCK // max(n, 1))
     for start in range(0, n, step):
         progress("proximities", start / n)
         rows = slice(start, min(n, start + step))
         with np.errstate(over="ignore"):
-            out[rows] = function(answers, rows)
+            out[rows] = measure.function(answers, rows)
         out[np.arange(rows.start, rows.stop), np.arange(rows.start, rows.stop)] = 0.0
         if not np.isfinite(out[rows]).all():
-            _refuse(out[rows], rows.start, case_names)
+            _refuse(out[rows], rows.start, case_names, answers, measure)
     return out
 
 
-def _refuse(block: NDArray[np.float64], start: int, case_names: Sequence[str]) -> None:
+def _refuse(
+    block: NDArray[np.float64],
+    start: int,
+    case_names: Sequence[str],
+    answers: Answers,
+    measure: Measure,
+) -> None:
     i, j = (int(k) for k in np.argwhere(~np.isfinite(block))[0])
-    names = sorted((start + i, j))
-    place = " and ".join(f'"{case_names[k]}"' for k in names)
+    cases = sorted((start + i, j))
+    place = " and ".join(f'"{case_names[k]}"' for k in cases)
+    pair = answers.values[cases]
+    both = ~np.isnan(pair).any(axis=0)
+    undefined = measure.undefined
+    if undefined is not None and both.any():
+        wrong = np.flatnonzero(undefined.flags(pair[:, both]))
+        if wrong.size:
+            place = f'case "{case_names[cases[int(wrong[0])]]}"'
+            expected = f"{undefined.expected}, for {measure.name}"
+            raise InputError(undefined.found, expected, place=place)
     if np.isnan(block[i, j]):
         raise InputError(
             "no variable that both have", "at least one in common", place=f"cases {place}"

@@ -22,7 +22,7 @@ from gorvel.core.proximity.pairs import bytes_needed
 from gorvel.core.table.table import Table
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE
-from gorvel.desk.widgets.choices import choices_for
+from gorvel.desk.widgets.choosing import choices_for
 from gorvel.desk.widgets.growing import GrowBar
 from gorvel.desk.widgets.pictogram import Pictogram
 from gorvel.desk.widgets.plan_sentence import open_editor

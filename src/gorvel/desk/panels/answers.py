@@ -19,7 +19,7 @@ from gorvel.core.correlations import Kind, correlation_map
 from gorvel.core.detail import CloseUp, close_up
 from gorvel.core.gaps import Gaps, find_gaps
 from gorvel.core.outliers import find_outliers
-from gorvel.core.prepare import Prepared
+from gorvel.core.prepared import Prepared
 from gorvel.core.table.levels import NUMERIC
 from gorvel.core.table.table import Table
 from gorvel.desk.actions import Actions

@@ -8,7 +8,8 @@ from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QSizePolicy, QVBoxLay
 from gorvel.core.sentences import plan_phrases
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import current, font
-from gorvel.desk.widgets.choices import Choices, choices_for
+from gorvel.desk.widgets.choices import Choices
+from gorvel.desk.widgets.choosing import choices_for
 from gorvel.desk.widgets.flow import FlowLayout
 from gorvel.desk.widgets.texts import clear
 

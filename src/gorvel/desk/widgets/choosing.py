@@ -1,0 +1,240 @@
+"""What there is to choose in each part of the plan, and what each choice does."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.plan import HANDLINGS, Plan
+from gorvel.core.proximity.measures import MEASURES, Measure
+from gorvel.core.scaling import SCALINGS
+from gorvel.core.sentences import HANDLING_WORDS
+from gorvel.core.table.table import Table
+from gorvel.desk.state import Focus
+
+__all__ = ["Choice", "Dial", "PartChoices", "choices_for"]
+
+_HANDLING_TEXTS = {
+    "drop": ("Only cases with an answer to every active variable are grouped.",
+             "Can lose many cases; those who leave gaps may differ from the others."),
+    "stop": ("Growing is refused while an active answer is missing.", ""),
+    "mean": ("Every gap takes the mean of its variable.",
+             "Draws such cases to the middle; spread is understated."),
+    "median": ("Every gap takes the median of its variable.",
+               "Draws such cases to the middle; spread is understated."),
+    "mode": ("Every gap takes the most frequent answer.", "Strengthens what is frequent already."),
+    "pairwise": ("A pair is compared on the variables both have, scaled up to all of them.",
+                 "Pairs rest on different variables; two cases without one in common are refused."),
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Dial:
+    """A number that goes with a choice. part, key : in the plan; low, high : its bounds."""
+
+    part: str
+    key: str
+    name: str
+    value: float
+    low: float
+    high: float
+
+
+_GROUPS = {
+    "numbers": "Numbers", "mixed": "Any mixture", "counts": "Counts",
+    "binary": "Yes/no answers",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One thing to choose. key : in the plan; why_not : a caution or reason in words."""
+
+    key: str | None
+    name: str
+    formula: str = ""
+    purpose: str = ""
+    misleads: str = ""
+    source: str = ""
+    why_not: str = ""
+    fits: str = ""
+    allowed: bool = True
+    group: str = ""
+    dials: tuple[Dial, ...] = ()
+
+
+@dataclass(frozen=True)
+class PartChoices:
+    """All choices of one part; take puts one in force."""
+
+    title: str
+    part: str
+    chosen: str | None
+    choices: tuple[Choice, ...]
+    take: Callable[[str | None], str]
+
+
+def choices_for(focus: Focus, part: str) -> PartChoices:
+    """The choices of a part of the plan in force."""
+    plan = focus.plan
+    assert plan is not None
+    return {
+        "scale": _scales, "measure": _measures, "linkage": _linkages,
+        "missing": _handlings, "weight": _weights,
+    }[part](focus, plan)  # fmt: skip
+
+
+def _scales(focus: Focus, plan: Plan) -> PartChoices:
+    choices = tuple(
+        Choice(s.key, s.name, s.formula, s.purpose, s.misleads) for s in SCALINGS.values()
+    )
+    return PartChoices(
+        "Put the variables on comparable scales", "scale", plan.scale.method, choices,
+        lambda key: focus.change("scale", method=key),
+    )  # fmt: skip
+
+
+def _measures(focus: Focus, plan: Plan) -> PartChoices:
+    squares = LINKAGES[plan.tree.linkage]
+    nominal = _has_nominal(focus, plan)
+    choices = []
+    for m in MEASURES.values():
+        why_not = ""
+        if squares.squares and not m.euclidean:
+            why_not = f"{squares.name} is made for Euclidean distances; a caution will be kept."
+        if nominal and not m.mixed:
+            why_not = f"{nominal} is nominal: only Gower distance can use it."
+        elif (other := _unfit(focus, plan, m)) and not why_not:
+            why_not = other
+        fits = "Goes with " + ", ".join(
+            rule.name for rule in LINKAGES.values() if m.euclidean or not rule.squares
+        ) + "."  # fmt: skip
+        choices.append(
+            Choice(
+                m.key,
+                m.name,
+                m.formula,
+                m.purpose,
+                m.misleads,
+                m.source,
+                why_not,
+                fits,
+                group=_GROUPS[m.kind],
+                dials=tuple(
+                    Dial("proximity", key, name, getattr(plan.proximity, key), 0.1, 20.0)
+                    for key, name in (("power", "p ="), ("root", "r ="))
+                    if key in m.parameters
+                ),
+            )
+        )
+
+    def take(key: str | None) -> str:
+        assert key is not None
+        if MEASURES[key].mixed and plan.missing.handling in ("mean", "median", "mode"):
+            return "Gower distance does not fill gaps: choose another handling of missing answers."
+        if not MEASURES[key].gaps and plan.handling == "pairwise":
+            return "Mahalanobis distance needs whole cases: choose another handling of gaps."
+        if not MEASURES[key].importances and set(plan.variables.importance.values()) - {1.0}:
+            return "This measure takes all variables alike; the plan gives them importances."
+        return focus.change("proximity", measure=key)
+
+    return PartChoices(
+        "Measure how far apart two cases are", "measure", plan.proximity.measure,
+        tuple(choices), take,
+    )  # fmt: skip
+
+
+def _unfit(focus: Focus, plan: Plan, measure: Measure) -> str:
+    """Why the active variables do not suit a measure, if they do not."""
+    source = focus.study.source if focus.study else None
+    if measure.kind not in ("binary", "counts") or not isinstance(source, Table):
+        return ""
+    if measure.kind == "counts":
+        scaled = plan.scale.method not in ("none", "range01", "max1", "rank")
+        return "Made for counts: scale by none, or values fall below 0." if scaled else ""
+    for name in plan.variables.use:
+        numbers = source.numbers(name, plan.codes(name))
+        two = np.unique(numbers.values[~np.isnan(numbers.values)]).size <= 2 and numbers.mostly
+        if plan.variables.level(name) != "binary" and not two:
+            return f"{name} is not binary: this measure takes yes/no answers only."
+    return ""
+
+
+def _has_nominal(focus: Focus, plan: Plan) -> str:
+    source = focus.study.source if focus.study else None
+    if not isinstance(source, Table):
+        return ""
+    for name in plan.variables.use:
+        if plan.variables.level(name) == "nominal":
+            return name
+    return ""
+
+
+def _linkages(focus: Focus, plan: Plan) -> PartChoices:
+    matrix = plan.source.kind == "proximities"
+    euclidean = not matrix and MEASURES[plan.proximity.measure].euclidean
+    shown = "a proximity matrix" if matrix else MEASURES[plan.proximity.measure].name
+    choices = []
+    for rule in LINKAGES.values():
+        why_not = ""
+        if rule.squares and not euclidean:
+            why_not = f"Made for Euclidean distances, not for {shown}; a caution will be kept."
+        elif plan.cases.weight and not rule.masses:
+            why_not = "Does not use the case weights; a caution will be kept."
+        choices.append(
+            Choice(
+                rule.key, rule.name, rule.formula, rule.purpose, rule.misleads, rule.source,
+                why_not, f"The height of a join is {rule.height_means}.",
+                dials=tuple(
+                    Dial("tree", "beta", "β =", plan.tree.beta, -1.0, 0.99)
+                    for _ in rule.parameters
+                ),
+            )
+        )  # fmt: skip
+    return PartChoices(
+        "Choose which two clusters are joined next", "linkage", plan.tree.linkage,
+        tuple(choices), lambda key: focus.change("tree", linkage=key),
+    )  # fmt: skip
+
+
+def _handlings(focus: Focus, plan: Plan) -> PartChoices:
+    mixed = MEASURES[plan.proximity.measure].mixed
+    choices = []
+    for key in HANDLINGS:
+        purpose, misleads = _HANDLING_TEXTS[key]
+        fill = key in ("mean", "median", "mode")
+        why_not = "Gower distance does not fill gaps." if mixed and fill else ""
+        name = f"missing answers {HANDLING_WORDS[key]}"
+        choices.append(
+            Choice(key, name, "", purpose, misleads, why_not=why_not, allowed=not (mixed and fill))
+        )
+    return PartChoices(
+        "Decide what becomes of missing answers", "missing", plan.handling, tuple(choices),
+        lambda key: focus.change("missing", handling=key),
+    )  # fmt: skip
+
+
+def _weights(focus: Focus, plan: Plan) -> PartChoices:
+    source = focus.study.source if focus.study else None
+    none = Choice(None, "unweighted", purpose="Every case counts once.")
+    choices = [none]
+    if isinstance(source, Table):
+        for name in source.names:
+            numbers = source.numbers(name, plan.codes(name))
+            positive = numbers.mostly and numbers.bad_row < 0 and bool((numbers.values > 0).all())
+            if positive and name not in plan.variables.use and name != plan.cases.label:
+                choices.append(
+                    Choice(
+                        name, f"weighted by {name}",
+                        purpose="A case counts as often as this column says: a survey weight, or"
+                        " how many people a row stands for.",
+                        misleads="Some linkages, such as single, take no notice of weights.",
+                    )
+                )  # fmt: skip
+    return PartChoices(
+        "Let cases count more or less", "weight", plan.cases.weight, tuple(choices),
+        lambda key: focus.change("cases", weight=key),
+    )  # fmt: skip
