@@ -11,8 +11,9 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.errors import Caution, InputError, TooLargeError
-from gorvel.core.linkage.agglomerate import grow, heights_are_roots, working_proximities
+from gorvel.core.errors import Caution, InputError
+from gorvel.core.faithful import cophenetic_of_pairs
+from gorvel.core.growing import SMALL, check_memory, grown_tree
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.matrix import ProximityTable, read_matrix
 from gorvel.core.plan import DEFAULT_COUNTS, Plan
@@ -20,7 +21,7 @@ from gorvel.core.prepare import prepare
 from gorvel.core.prepared import Prepared
 from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.measures import MEASURES
-from gorvel.core.proximity.pairs import all_pairs, bytes_needed
+from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.schedule import Schedule, make_schedule, within_spread
 from gorvel.core.table.reading import read_table
 from gorvel.core.table.table import Reading, Table
@@ -29,8 +30,6 @@ from gorvel.core.tree import Tree, agglomerative_coefficient, cophenetic_correla
 __all__ = [
     "Grown",
     "analyse",
-    "check_memory",
-    "free_memory",
     "grow_prepared",
     "read_source",
     "wanted_counts",
@@ -41,19 +40,24 @@ __all__ = [
 class Grown:
     """A grown tree with all that was worked out along the way.
 
-    proximities : (n, n), the plan's measure; smaller is more alike.
+    pairs : proximities by the plan's measure; smaller is more alike.
     cophenetic, agglomerative : None where not defined; seconds : by phase.
     """
 
     plan: Plan
     prepared: Prepared
-    proximities: NDArray[np.float64]
+    pairs: Proximities
     tree: Tree
     schedule: Schedule
     cophenetic: float | None
     agglomerative: float | None
     cautions: tuple[Caution, ...]
     seconds: dict[str, float]
+
+    @property
+    def proximities(self) -> NDArray[np.float64]:
+        """(n, n); measured anew where they were not kept."""
+        return self.pairs.whole()
 
 
 def read_source(plan: Plan, path: Path, progress: Progress = silent) -> Table | ProximityTable:
@@ -72,41 +76,20 @@ def read_source(plan: Plan, path: Path, progress: Progress = silent) -> Table | 
     return read_table(path, asked, plan.source.sheet, progress)
 
 
-def free_memory() -> float:
-    """Bytes that can be had without swapping; infinity where the system does not tell."""
-    try:
-        for line in Path("/proc/meminfo").read_text().splitlines():
-            if line.startswith("MemAvailable:"):
-                return float(line.split()[1]) * 1024
-    except OSError:
-        pass
-    return float("inf")
-
-
-def check_memory(file: str, cases: int) -> None:
-    """Refuse before any work what would not fit.
-
-    Raises
-    ------
-    TooLargeError : the proximities need more than the memory that is free.
-    """
-    needed, free = bytes_needed(cases), free_memory()
-    if needed > free:
-        raise TooLargeError(file, cases, needed, free)
-
-
 def analyse(
     source: Table | ProximityTable,
     plan: Plan,
     rows: Collection[int] | None = None,
     progress: Progress = silent,
+    matrix: bool = False,
 ) -> Grown:
     """Prepare, measure and grow: the tree of a plan.
 
     Parameters
     ----------
     rows : the rows of one group of a split; None for all.
-    progress : told the phases "proximities", "joins", "correlation"; may raise to stop.
+    progress : told the phases "proximities", "joins", "correlation"; may raise to stop;
+    matrix : all proximities are to be written later.
 
     Raises
     ------
@@ -114,33 +97,39 @@ def analyse(
     """
     begin = time.perf_counter()
     prepared = prepare(source, plan, rows)
-    return grow_prepared(prepared, plan, {"prepare": time.perf_counter() - begin}, progress)
+    seconds = {"prepare": time.perf_counter() - begin}
+    return grow_prepared(prepared, plan, seconds, progress, matrix)
 
 
 def grow_prepared(
-    prepared: Prepared, plan: Plan, seconds: dict[str, float], progress: Progress = silent
+    prepared: Prepared,
+    plan: Plan,
+    seconds: dict[str, float],
+    progress: Progress = silent,
+    matrix: bool = False,
 ) -> Grown:
-    """Measure the prepared cases and grow the tree; times are added to `seconds`."""
-    linkage = LINKAGES[plan.tree.linkage]
+    """Measure the prepared cases and grow the tree; times are added to `seconds`.
+
+    matrix : all proximities are to be written later, which takes memory too.
+    """
     measure = plan.proximity.measure if prepared.proximities is None else "matrix"
-    check_memory(prepared.file, prepared.n)
-    with _timed(seconds, "proximities"):
-        proximities = _measure(prepared, plan, progress)
-    with _timed(seconds, "joins"):
-        roots = heights_are_roots(linkage, measure)
-        with np.errstate(over="ignore"):
-            work = working_proximities(proximities, linkage, measure, prepared.weights)
-        if not np.isfinite(work).all():
-            raise InputError("distances too large to square", "smaller values", file=prepared.file)
-        tree = grow(work, linkage.key, prepared.weights, roots, progress, plan.tree.beta)
-        del work
+    check_memory(prepared, plan, matrix=matrix)
+    with _timed(seconds, "tree"):
+        try:
+            tree, pairs = grown_tree(prepared, plan, progress)
+        except InputError as error:
+            raise error.in_file(prepared.file) from None
     with _timed(seconds, "schedule"):
         schedule = _schedule(tree, prepared)
-        cophenetic = cophenetic_correlation(tree, proximities, progress)
+    with _timed(seconds, "correlation"):
+        if tree.n <= SMALL and pairs.matrix is not None:
+            cophenetic = cophenetic_correlation(tree, pairs.matrix, progress)
+        else:
+            cophenetic = cophenetic_of_pairs(tree, pairs, progress)
     return Grown(
         plan,
         prepared,
-        proximities,
+        pairs,
         tree,
         schedule,
         cophenetic,
@@ -155,16 +144,6 @@ def _timed(seconds: dict[str, float], phase: str) -> Iterator[None]:
     begin = time.perf_counter()
     yield
     seconds[phase] = time.perf_counter() - begin
-
-
-def _measure(prepared: Prepared, plan: Plan, progress: Progress) -> NDArray[np.float64]:
-    if prepared.proximities is not None:
-        return prepared.proximities
-    assert prepared.answers is not None
-    try:
-        return all_pairs(prepared.answers, plan.proximity.measure, prepared.labels, progress)
-    except InputError as error:
-        raise error.in_file(prepared.file) from None
 
 
 def _schedule(tree: Tree, prepared: Prepared) -> Schedule:

@@ -60,20 +60,23 @@ class TooLargeError(GorvelError):
     Parameters
     ----------
     file : the data file; cases : how many were kept.
-    needed, free : bytes.
+    needed, free : bytes; way_out : what would need less, in words.
     """
 
     exit_status = 3
 
-    def __init__(self, file: str, cases: int, needed: float, free: float) -> None:
-        super().__init__(file, cases, needed, free)
+    def __init__(
+        self, file: str, cases: int, needed: float, free: float, way_out: str = ""
+    ) -> None:
+        super().__init__(file, cases, needed, free, way_out)
         self.file, self.cases, self.needed, self.free = file, cases, needed, free
+        self.way_out = way_out
 
     def __str__(self) -> str:
         return (
             f"{self.file}: {self.cases:,} cases need about {self.needed / 2**30:.1f} GiB for their"
             f" proximities, {self.free / 2**30:.1f} GiB are free; expected fewer cases"
-            " (grow a tree of a sample, or split by a column)"
+            f" (grow a tree of a sample, or split by a column){self.way_out}"
         )
 
 

@@ -64,7 +64,7 @@ def _run(
     summaries: dict[str, dict[str, Any]] = {}
     with results_directory(out) as directory:
         for group, rows in _groups(source, plan).items():
-            grown = _grow_group(source, plan, group, rows, progress)
+            grown = _grow_group(source, plan, group, rows, progress, matrix)
             grown.seconds["read"] = reading
             numbers, labels = _read_rows(source, plan, rows)
             folder = directory / safe_name(group, [*summaries]) if group else directory
@@ -82,15 +82,16 @@ def _grow_group(
     group: str,
     rows: list[int] | None,
     progress: Progress,
+    matrix: bool,
 ) -> Grown:
     """The tree of one group, as if it were alone; errors name the group."""
     if rows is None:
-        return analyse(source, plan, None, progress)
+        return analyse(source, plan, None, progress, matrix)
     place = f'group "{group}" of [cases] split'
     if len(rows) < 2:
         raise InputError(f"{len(rows)} case", "at least 2", place=place, file=source.name)
     try:
-        grown = analyse(source, plan, rows, progress)
+        grown = analyse(source, plan, rows, progress, matrix)
     except InputError as error:
         error.place = f"{place}, {error.place}" if error.place else place
         raise

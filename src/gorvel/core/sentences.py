@@ -159,7 +159,7 @@ def _jump_words(grown: Grown, join: int) -> str:
 
 def _nearest_members(grown: Grown, left: int, right: int) -> tuple[str, str]:
     a, b = grown.tree.members(left), grown.tree.members(right)
-    block = grown.proximities[a[:, None], b[None, :]]
+    block = grown.pairs.block(a, b)
     i, j = divmod(int(block.argmin()), len(b))
     return grown.prepared.labels[int(a[i])], grown.prepared.labels[int(b[j])]
 
@@ -184,14 +184,15 @@ def describe_case(grown: Grown, case: int, cut: Cut | None = None) -> str:
 def describe_pair(grown: Grown, a: int, b: int) -> str:
     """How alike two cases (from 0) are: near on the page is not near in the data."""
     tree, labels = grown.tree, grown.prepared.labels
-    d = grown.proximities
-    own = float(d[a, b])
-    nearer = int((np.count_nonzero(d < own) - tree.n * (own > 0)) // 2)
-    pairs = tree.n * (tree.n - 1) // 2
+    own = float(grown.pairs.block(np.array([a]), np.array([b]))[0, 0])
+    compared = ""
+    if (d := grown.pairs.matrix) is not None:
+        nearer = int((np.count_nonzero(d < own) - tree.n * (own > 0)) // 2)
+        compared = f": {nearer:,} of the {tree.n * (tree.n - 1) // 2:,} pairs are nearer"
     join = tree.meeting(a, b)
     return (
-        f"{labels[a]} and {labels[b]} are {number(own)} apart; smaller is more alike:"
-        f" {nearer:,} of the {pairs:,} pairs are nearer. They first share a cluster in join"
+        f"{labels[a]} and {labels[b]} are {number(own)} apart; smaller is more alike{compared}."
+        f" They first share a cluster in join"
         f" {join + 1}, at height {number(float(tree.heights[join]))}, when"
         f" {_count(tree.n - join - 1, 'cluster is', 'clusters are')} left."
     )

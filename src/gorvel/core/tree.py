@@ -10,7 +10,15 @@ from numpy.typing import NDArray
 
 from gorvel.core.progress import Progress, silent
 
-__all__ = ["Tree", "agglomerative_coefficient", "cophenetic_correlation"]
+__all__ = [
+    "TIE_TOLERANCE",
+    "Tree",
+    "agglomerative_coefficient",
+    "cophenetic_correlation",
+    "correlation_of_sums",
+]
+
+TIE_TOLERANCE = 1e-12  # relative: proximities this close are equal
 
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
@@ -134,11 +142,6 @@ def cophenetic_correlation(
         off = proximities[i, i + 1 :] - mean
         spread += float(off @ off)
     spread_heights = float(np.sum(counts * (tree.heights - mean_height) ** 2))
-    if (
-        spread <= pairs * (1e-13 * mean) ** 2
-        or spread_heights <= pairs * (1e-13 * mean_height) ** 2
-    ):
-        return None  # constant, but for rounding
     both = 0.0
     for j in range(k):
         if j % 32 == 0:
@@ -147,6 +150,19 @@ def cophenetic_correlation(
             np.ix_(tree.members(int(tree.left[j])), tree.members(int(tree.right[j])))
         ]
         both += (float(block.sum()) - counts[j] * mean) * (float(tree.heights[j]) - mean_height)
+    return correlation_of_sums(both, spread, spread_heights, pairs, mean, mean_height)
+
+
+def correlation_of_sums(
+    both: float, spread: float, spread_heights: float, pairs: float, mean: float, level: float
+) -> float | None:
+    """Pearson's r from sums of products and squares about the means.
+
+    None where a side is constant but for rounding; mean, level : of the two sides.
+    """
+    flat = spread <= pairs * (1e-13 * mean) ** 2 or spread_heights <= pairs * (1e-13 * level) ** 2
+    if flat:
+        return None
     return float(np.clip(both / np.sqrt(spread * spread_heights), -1.0, 1.0))
 
 

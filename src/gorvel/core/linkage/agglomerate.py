@@ -17,11 +17,10 @@ from numpy.typing import NDArray
 from gorvel.core.linkage.joining import Joining, joining_of
 from gorvel.core.linkage.rules import LINKAGES, Linkage
 from gorvel.core.progress import Progress, silent
-from gorvel.core.tree import Tree
+from gorvel.core.tree import TIE_TOLERANCE, Tree
 
-__all__ = ["TIE_TOLERANCE", "grow", "heights_are_roots", "working_proximities"]
+__all__ = ["grow", "heights_are_roots", "working_proximities"]
 
-TIE_TOLERANCE = 1e-12
 _REPORT_EVERY = 32  # joins
 
 Floats = NDArray[np.float64]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,8 +13,9 @@ from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES, Measure
 
-__all__ = ["all_pairs", "bytes_needed"]
+__all__ = ["Proximities", "all_pairs", "condensed_pairs", "kernel_kind"]
 
+_STEP = 1 << 24  # pairs between two reports
 _BLOCK = 1 << 18  # cells worked on at a time: stays in the processor's cache
 
 
@@ -78,6 +80,107 @@ def _refuse(
     )
 
 
-def bytes_needed(cases: int) -> float:
-    """Peak memory of growing a tree: the proximities, and the working copy the joins consume."""
-    return 2.1 * 8.0 * cases * cases
+def kernel_kind(answers: Answers, key: str) -> tuple[int, bool] | None:
+    """Which compiled loop measures all pairs, and whether roots follow; None for none.
+
+    Only differences of complete answers have one.
+    """
+    kinds = {"squared-euclidean": (0, False), "euclidean": (0, True), "city-block": (1, False)}
+    return None if np.isnan(answers.values).any() else kinds.get(key)
+
+
+def condensed_pairs(
+    answers: Answers, key: str, case_names: Sequence[str], progress: Progress = silent
+) -> NDArray[np.float64]:
+    """The proximities of all pairs, as the rows of the upper triangle; see `all_pairs`.
+
+    Returns
+    -------
+    (n (n - 1) / 2,) float64.
+    """
+    n = answers.values.shape[0]
+    out = np.empty(n * (n - 1) // 2)
+    kind = kernel_kind(answers, key)
+    if kind is None:
+        _fill_by_blocks(answers, MEASURES[key], case_names, out, progress)
+        return out
+    from gorvel.core.kernels.pairs import fill
+
+    columns, half = np.ascontiguousarray(answers.values.T), (n + 1) // 2
+    step = max(_STEP // n, 1)
+    for begin in range(0, half, step):
+        progress("proximities", begin / half)
+        fill(columns, answers.importance, *kind, begin, min(begin + step, half), out)
+    if not np.isfinite(out).all():
+        place = int(np.flatnonzero(~np.isfinite(out))[0])
+        i, j = (int(k) for k in pair_at(n, place))
+        names = f'"{case_names[i]}" and "{case_names[j]}"'
+        raise InputError(
+            "a distance beyond the largest number", "smaller values", place=f"cases {names}"
+        )
+    return out
+
+
+def pair_at(n: int, place: int) -> tuple[int, int]:
+    """The row and column of a place in a condensed array."""
+    row = 0
+    while place >= n - 1 - row:
+        place -= n - 1 - row
+        row += 1
+    return row, row + 1 + place
+
+
+def _fill_by_blocks(
+    answers: Answers,
+    measure: Measure,
+    case_names: Sequence[str],
+    out: NDArray[np.float64],
+    progress: Progress,
+) -> None:
+    n, to = answers.values.shape[0], 0
+    step = max(1, _BLOCK // max(n, 1))
+    for start in range(0, n, step):
+        progress("proximities", start / n)
+        rows = slice(start, min(n, start + step))
+        with np.errstate(over="ignore"):
+            block = measure.function(answers, rows)
+        for k, i in enumerate(range(rows.start, rows.stop)):
+            block[k, i] = 0.0
+            out[to : to + n - 1 - i] = block[k, i + 1 :]
+            to += n - 1 - i
+        if not np.isfinite(block).all():
+            _refuse(block, start, case_names, answers, measure)
+
+
+@dataclass(frozen=True, eq=False)
+class Proximities:
+    """The proximities of n cases, kept as a matrix or measured again whenever they are asked for.
+
+    answers : None where a matrix was read; key : of the measure; matrix : (n, n), None when it is
+    not kept; names : n names for errors.
+    """
+
+    answers: Answers | None
+    key: str
+    matrix: NDArray[np.float64] | None
+    names: Sequence[str]
+
+    def block(self, rows: NDArray[np.int64], columns: NDArray[np.int64]) -> NDArray[np.float64]:
+        """(rows, columns) proximities of some cases to some others."""
+        if self.matrix is not None:
+            return self.matrix[rows[:, None], columns[None, :]]
+        assert self.answers is not None
+        values = self.answers.values[np.concatenate([rows, columns])]
+        measured = MEASURES[self.key].function(
+            replace(self.answers, values=values), slice(0, len(rows))
+        )
+        out = measured[:, len(rows) :]
+        out[rows[:, None] == columns[None, :]] = 0.0
+        return out
+
+    def whole(self) -> NDArray[np.float64]:
+        """(n, n), measured anew when it is not kept."""
+        if self.matrix is not None:
+            return self.matrix
+        assert self.answers is not None
+        return all_pairs(self.answers, self.key, self.names)

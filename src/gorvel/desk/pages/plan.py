@@ -13,12 +13,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.analysis import free_memory
 from gorvel.core.choosing import split_words
 from gorvel.core.errors import InputError
+from gorvel.core.growing import bytes_needed, free_memory, way_of
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import Plan
-from gorvel.core.proximity.pairs import bytes_needed
 from gorvel.core.table.table import Table
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE
@@ -176,8 +175,10 @@ class PlanPage(QWidget):
         kept = prepared.read - len(prepared.dropped)
         self.state_title.setText(f"{kept:,} of {prepared.read:,} cases will be grouped")
         pairs = kept * (kept - 1) // 2
-        needed = bytes_needed(kept)
+        needed = bytes_needed(prepared, plan)
         lines = [f"{pairs:,} pairs are measured and {max(kept - 1, 0):,} joins made."]
+        if way_of(prepared, plan) == "direct":
+            lines.append("They are measured as they are needed, and not kept.")
         if needed > 50e6:
             free = free_memory()
             lines.append(f"This takes about {needed / 2**30:.1f} GiB of memory.")

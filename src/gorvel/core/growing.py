@@ -1,0 +1,237 @@
+"""Which way a tree is grown: by the size of the study, the rule, and what the memory holds."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.errors import InputError, TooLargeError
+from gorvel.core.kernels import ONE_AT_A_TIME
+from gorvel.core.linkage.agglomerate import grow, heights_are_roots, working_proximities
+from gorvel.core.linkage.direct import direct_bytes, single_tree, ward_tree
+from gorvel.core.linkage.folding import Folded, fold, unfold
+from gorvel.core.linkage.large import CONDENSED, grow_condensed
+from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.plan import Plan
+from gorvel.core.prepared import Prepared
+from gorvel.core.progress import Progress, silent
+from gorvel.core.proximity.answers import Answers
+from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.proximity.pairs import Proximities, all_pairs, condensed_pairs, kernel_kind
+from gorvel.core.tree import Tree
+
+__all__ = [
+    "SMALL", "Way", "bytes_needed", "check_memory", "free_memory", "grown_tree", "way_of",
+]  # fmt: skip
+
+Floats = NDArray[np.float64]
+Way = Literal["matrix", "condensed", "direct"]
+
+SMALL = 2500  # cases up to which nothing is compiled and the matrix is kept
+_FOLDING = frozenset(
+    ("single", "complete", "average", "weighted-average", "ward", "centroid", "median")
+)
+
+
+def way_of(prepared: Prepared, plan: Plan) -> Way:
+    """How the tree of a plan is grown.
+
+    "matrix" : small studies, and rules that need more than the proximities of two parts;
+    "condensed" : joins one by one on half a matrix; "direct" : from the answers, without one.
+    """
+    key = plan.tree.linkage
+    if prepared.n <= SMALL or key not in CONDENSED:
+        return "matrix"
+    if prepared.answers is None:
+        return "condensed"
+    kind = kernel_kind(prepared.answers, plan.proximity.measure)
+    euclidean = MEASURES[plan.proximity.measure].euclidean
+    if kind is not None and (key == "single" or (key == "ward" and euclidean)):
+        return "direct"
+    return "condensed"
+
+
+def bytes_needed(prepared: Prepared, plan: Plan, way: Way | None = None) -> float:
+    """Peak memory of growing a tree."""
+    n = prepared.n
+    way = way or way_of(prepared, plan)
+    if way == "direct":
+        return direct_bytes(n, len(prepared.variables))
+    if way == "condensed":
+        return 8.0 * n * (n / 2 + 200)
+    extra = {"within-average": 2.0, "minimax": 2.0}.get(plan.tree.linkage, 0.0)
+    return (2.1 + extra) * 8.0 * n * n
+
+
+def free_memory() -> float:
+    """Bytes that can be had without swapping; infinity where the system does not tell."""
+    try:
+        for line in Path("/proc/meminfo").read_text().splitlines():
+            if line.startswith("MemAvailable:"):
+                return float(line.split()[1]) * 1024
+    except OSError:
+        pass
+    return float("inf")
+
+
+def check_memory(
+    prepared: Prepared, plan: Plan, way: Way | None = None, matrix: bool = False
+) -> None:
+    """Refuse before any work what would not fit.
+
+    way : another than `way_of` tells; matrix : all proximities are to be written as well.
+
+    Raises
+    ------
+    TooLargeError : more is needed than the memory that is free; names the way out.
+    """
+    needed, free = bytes_needed(prepared, plan, way), free_memory()
+    if matrix:
+        needed = max(needed, 2.2 * 8.0 * prepared.n**2)
+    if needed <= free:
+        return
+    way_out = ""
+    if matrix and bytes_needed(prepared, plan, way) <= free:
+        way_out = "; or leave the matrix file out"
+    elif way == "condensed":
+        way_out = "; equal proximities keep it from growing without a matrix"
+    elif prepared.answers is not None and plan.tree.linkage not in ("ward", "single"):
+        way_out = "; or Ward’s rule on Euclidean distances, or single linkage, which need no matrix"
+    raise TooLargeError(prepared.file, prepared.n, needed, free, way_out)
+
+
+@dataclass(frozen=True, eq=False)
+class _Job:
+    """A tree to be grown from answers, folded or not."""
+
+    answers: Answers | None
+    weights: Floats | None
+    labels: tuple[str, ...]
+    plan: Plan
+    progress: Progress
+
+    @property
+    def roots(self) -> bool:
+        measure = self.plan.proximity.measure if self.answers is not None else "matrix"
+        return heights_are_roots(LINKAGES[self.plan.tree.linkage], measure)
+
+
+def grown_tree(
+    prepared: Prepared, plan: Plan, progress: Progress = silent
+) -> tuple[Tree, Proximities]:
+    """Measure the cases and grow their tree.
+
+    Raises
+    ------
+    InputError : a pair that cannot be measured; names the cases. TooLargeError is for the caller.
+    """
+    way = way_of(prepared, plan)
+    if way == "matrix":
+        return _by_matrix(prepared, plan, progress)
+    with ONE_AT_A_TIME:
+        return _by_kernels(prepared, plan, way, progress)
+
+
+def _by_kernels(
+    prepared: Prepared, plan: Plan, way: Way, progress: Progress
+) -> tuple[Tree, Proximities]:
+    key, measure = plan.tree.linkage, plan.proximity.measure
+    pairs = Proximities(prepared.answers, measure, prepared.proximities, prepared.labels)
+    answers, weights, labels = prepared.answers, prepared.weights, prepared.labels
+    folded: Folded | None = None
+    if answers is not None and key in _FOLDING and MEASURES[measure].folds:
+        folded = fold(answers.values, weights)
+    if folded is not None and answers is not None:
+        answers, weights = folded.of(answers), folded.masses
+        labels = tuple(labels[int(k)] for k in folded.firsts)
+    tree = _grown(_Job(answers, weights, labels, plan, progress), way, prepared)
+    if folded is None:
+        return tree, pairs
+    if tree.joins and tree.heights.min() <= 0:  # cases that differ at 0 take part in the ties there
+        job = _Job(prepared.answers, prepared.weights, prepared.labels, plan, progress)
+        return _grown(job, way, prepared), pairs
+    return unfold(tree, folded), pairs
+
+
+def _grown(job: _Job, way: Way, prepared: Prepared) -> Tree:
+    if len(job.labels) < 2:
+        nothing = np.zeros(0, dtype=np.int64)
+        flags = np.zeros(0, dtype=bool)
+        return Tree(len(job.labels), nothing, nothing, np.zeros(0), flags, flags)
+    tree = _direct(job) if way == "direct" else None
+    if tree is not None:
+        return tree
+    if way == "direct":
+        check_memory(prepared, job.plan, "condensed")
+    return _condensed(job, prepared)
+
+
+def _by_matrix(prepared: Prepared, plan: Plan, progress: Progress) -> tuple[Tree, Proximities]:
+    linkage = LINKAGES[plan.tree.linkage]
+    measure = plan.proximity.measure
+    matrix = prepared.proximities
+    if matrix is None:
+        assert prepared.answers is not None
+        matrix = all_pairs(prepared.answers, measure, prepared.labels, progress)
+    else:
+        measure = "matrix"
+    with np.errstate(over="ignore"):
+        work = working_proximities(matrix, linkage, measure, prepared.weights)
+    _check_finite(work)
+    roots = heights_are_roots(linkage, measure)
+    tree = grow(work, linkage.key, prepared.weights, roots, progress, plan.tree.beta)
+    return tree, Proximities(prepared.answers, measure, matrix, prepared.labels)
+
+
+def _check_finite(work: Floats) -> None:
+    if not np.isfinite(work).all():
+        raise InputError("distances too large to square", "smaller values")
+
+
+def _direct(job: _Job) -> Tree | None:
+    """Without a matrix; None where equal proximities ask for the one-by-one routine."""
+    answers, key = job.answers, job.plan.tree.linkage
+    assert answers is not None
+    kind = kernel_kind(answers, job.plan.proximity.measure)
+    assert kind is not None
+    n = len(job.labels)
+    if key == "ward":
+        masses = np.ones(n) if job.weights is None else job.weights
+        points = answers.values * np.sqrt(answers.importance)
+        tree = ward_tree(points, masses, job.progress)
+        rooted = job.roots
+    else:
+        tree = single_tree(answers.values, answers.importance, kind[0], job.progress)
+        rooted = kind[1]
+    if tree is None or not rooted:
+        return tree
+    return Tree(tree.n, tree.left, tree.right, np.sqrt(tree.heights), tree.tied, tree.tie_matters)
+
+
+def _condensed(job: _Job, prepared: Prepared) -> Tree:
+    linkage, n = LINKAGES[job.plan.tree.linkage], len(job.labels)
+    measure = job.plan.proximity.measure
+    if job.answers is None:
+        assert prepared.proximities is not None
+        work = prepared.proximities[np.triu_indices(n, 1)]
+    else:
+        squared = job.roots and measure == "euclidean"
+        key = "squared-euclidean" if squared else measure
+        work = condensed_pairs(job.answers, key, job.labels, job.progress)
+    if job.roots and (job.answers is None or measure != "euclidean"):
+        with np.errstate(over="ignore"):
+            np.square(work, out=work)
+        _check_finite(work)
+    if linkage.key == "ward" and job.weights is not None:
+        w, to = job.weights, 0
+        for i in range(n - 1):
+            later = w[i + 1 :]
+            work[to : to + n - 1 - i] *= 2.0 * w[i] * later / (w[i] + later)
+            to += n - 1 - i
+    return grow_condensed(
+        work, n, linkage.key, job.weights, job.roots, job.progress, job.plan.tree.beta
+    )

@@ -1,0 +1,45 @@
+"""Sums over all pairs of proximity and height of meeting, without keeping either."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from gorvel.core.kernels.compiled import parallel, prange
+from gorvel.core.kernels.pairs import BLOCK, add_terms
+
+__all__ = ["sums"]
+
+
+@parallel
+def sums(x, v, kind, root, bounds, heights, middle, level, begin, end, out):
+    """For rows begin..end-1 and their counterparts at the other end: of d - middle the sum, the sum
+
+    of squares, and the sum of products with height - level.
+
+    x : (p, n) in leaf order; bounds : (n - 1,) the join at which neighbouring leaves meet: two
+    leaves meet at the latest join between them; heights : (joins,); out : (n, 3).
+    """
+    n = x.shape[1]
+    for r in prange(begin, end):
+        for side in range(2):
+            i = np.int64(r) if side == 0 else n - 1 - np.int64(r)
+            if side == 1 and i <= r:
+                continue
+            far = np.empty(BLOCK)
+            total, squares, products = 0.0, 0.0, 0.0
+            join = np.int64(-1)
+            height = 0.0
+            for first in range(i + 1, n, BLOCK):
+                size = min(BLOCK, n - first)
+                part = far[:size]
+                add_terms(x, v, kind, i, first, first + size, part)
+                for k in range(size):
+                    d = (np.sqrt(part[k]) if root else part[k]) - middle
+                    at = bounds[first + k - 1]
+                    if at > join:
+                        join = at
+                        height = heights[at] - level
+                    total += d
+                    squares += d * d
+                    products += d * height
+            out[i, 0], out[i, 1], out[i, 2] = total, squares, products
