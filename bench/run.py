@@ -3,13 +3,17 @@
 STREAM(n) is the time of summing a condensed float64 array of n(n-1)/2 numbers, once warm. Machines
 differ and are shared; multiples of STREAM taken in the same run can be compared.
 
-    ./gorvel bench            2,000 to 10,000 cases, several minutes
-    ./gorvel bench --quick    1,000 and 2,000 cases, within a minute
+    ./gorvel bench            5,000 to 100,000 cases, several minutes
+    ./gorvel bench --quick    3,000 and 6,000 cases, within a minute
+
+Beyond 20,000 cases STREAM is extrapolated by the square. Peak memory is that of the process during
+the phase, the data and proximities that it starts from included.
 """
 
 from __future__ import annotations
 
 import argparse
+import contextlib
 import json
 import math
 import resource
@@ -23,17 +27,21 @@ from pathlib import Path
 import numpy as np
 import polars as pl
 
-from gorvel.core.linkage.agglomerate import grow, working_proximities
+from gorvel.core.faithful import cophenetic_of_pairs
+from gorvel.core.growing import grown_tree
+from gorvel.core.linkage.large import grow_condensed
 from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.plan import Plan, ProximityPlan, SourcePlan, TreePlan, VariablesPlan
+from gorvel.core.prepared import Prepared, Variable
 from gorvel.core.proximity.answers import Answers
-from gorvel.core.proximity.measures import MEASURES
-from gorvel.core.proximity.pairs import all_pairs
+from gorvel.core.proximity.pairs import Proximities, condensed_pairs
 from gorvel.core.schedule import make_schedule, within_spread
 from gorvel.core.table.reading import read_table
-from gorvel.core.tree import cophenetic_correlation
+from gorvel.core.warm import warm
 
 COLUMNS = 8
-SIZES = {"quick": (1000, 2000), "full": (2000, 5000, 10_000)}
+SIZES = {"quick": (3000, 6000), "full": (5000, 10_000, 20_000, 100_000)}
+MOST_PAIRS = 20_000  # cases beyond which STREAM is extrapolated, and nothing keeps all pairs
 
 
 @dataclass
@@ -65,44 +73,86 @@ def stream(n: int) -> float:
     return median_time(condensed.sum, 5)
 
 
+def peak_since(reset: bool = False) -> float:
+    """MB at most in memory since the last reset."""
+    if reset:
+        with contextlib.suppress(OSError):
+            Path("/proc/self/clear_refs").write_text("5")
+        return 0.0
+    for line in Path("/proc/self/status").read_text().splitlines():
+        if line.startswith("VmHWM:"):
+            return float(line.split()[1]) / 1024
+    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+
+
+def plan_for(measure: str, linkage: str) -> Plan:
+    """A plan of the benchmark's columns."""
+    return Plan(
+        source=SourcePlan(file="bench"),
+        variables=VariablesPlan(use=tuple(f"v{j}" for j in range(COLUMNS))),
+        proximity=ProximityPlan(measure=measure),
+        tree=TreePlan(linkage=linkage),
+    )
+
+
+def prepared(values: np.ndarray) -> Prepared:
+    """Cases as they come out of a table."""
+    n, p = values.shape
+    answers = Answers.of(values, np.ones(p), ("interval",) * p, (False,) * p)
+    variables = tuple(Variable(f"v{j}", "interval") for j in range(p))
+    labels = tuple(str(i) for i in range(n))
+    return Prepared(
+        "bench", n, np.arange(1, n + 1), labels, None, variables, values, answers, None, "cases",
+        (), (),
+    )  # fmt: skip
+
+
 def phases(n: int) -> Iterator[tuple[str, Callable[[], object]]]:
     """What is measured at one size: names and the work."""
     rng = np.random.default_rng(n)
-    x = rng.normal(size=(n, COLUMNS))
-    ratings = rng.integers(1, 6, (n, COLUMNS)).astype(float)
-    ones = np.ones(COLUMNS)
-    names = [str(i) for i in range(n)]
+    smooth = prepared(rng.normal(size=(n, COLUMNS)))
+    middles = 5 * rng.normal(size=(12, COLUMNS))
+    blobs = prepared(rng.normal(size=(n, COLUMNS)) / 2 + middles[rng.integers(0, 12, n)])
+    ratings = prepared(rng.integers(1, 6, (n, COLUMNS)).astype(float))
+    plans = {key: plan_for("squared-euclidean", key) for key in LINKAGES}
 
-    def answers(values: np.ndarray) -> Answers:
-        return Answers.of(values, ones, ("interval",) * COLUMNS, (False,) * COLUMNS)
+    def grown(cases: Prepared, key: str) -> object:
+        return grown_tree(cases, plans[key])[0]
 
-    for key in MEASURES:
-        yield f"proximities, {key}", lambda key=key: all_pairs(answers(x), key, names)
-    smooth = all_pairs(answers(x), "squared-euclidean", names)
-    tied = all_pairs(answers(ratings), "squared-euclidean", names)
-
-    def joined(d: np.ndarray, key: str) -> object:
-        return grow(working_proximities(d, LINKAGES[key], "squared-euclidean", None), key)
-
-    for key in LINKAGES:
-        yield f"joins, {key}", lambda key=key: joined(smooth, key)
+    yield "Ward, no matrix, no structure", lambda: grown(smooth, "ward")
+    yield "Ward, no matrix, 12 blobs", lambda: grown(blobs, "ward")
+    yield "single, no matrix", lambda: grown(smooth, "single")
+    if n > MOST_PAIRS:
+        return
+    assert smooth.answers is not None
+    answers = smooth.answers
+    for key in ("squared-euclidean", "euclidean", "city-block"):
+        yield f"proximities, {key}", lambda key=key: condensed_pairs(answers, key, smooth.labels)
+    pairs = condensed_pairs(answers, "squared-euclidean", smooth.labels)
+    for key in ("average", "complete", "weighted-average", "flexible", "centroid", "median"):
+        yield f"joins, {key}", lambda key=key: grow_condensed(pairs.copy(), n, key, beta=-0.25)
     for key in ("ward", "average"):
-        yield f"joins, {key}, ratings full of ties", lambda key=key: joined(tied, key)
-    tree = grow(working_proximities(smooth, LINKAGES["ward"], "squared-euclidean", None), "ward")
-    masses = np.ones(n)
-    yield "schedule", lambda: make_schedule(tree, masses, within_spread(tree, x, ones, masses))
-    yield "cophenetic correlation", lambda: cophenetic_correlation(tree, smooth)
+        yield f"{key}, ratings full of ties", lambda key=key: grown(ratings, key)
+    tree = grown_tree(smooth, plans["ward"])[0]
+    masses, ones = np.ones(n), np.ones(COLUMNS)
+    values = answers.values
+    yield "schedule", lambda: make_schedule(tree, masses, within_spread(tree, values, ones, masses))
+    kept_none = Proximities(answers, "squared-euclidean", None, smooth.labels)
+    yield "cophenetic correlation", lambda: cophenetic_of_pairs(tree, kept_none)
 
 
 def measure(sizes: tuple[int, ...], runs: int) -> list[Row]:
     """Time every phase at every size, printing as it goes."""
     rows: list[Row] = []
+    pass_time, size = 0.0, 1
     print(f"{'phase':40} {'n':>7} {'seconds':>9} {'x STREAM':>9} {'peak MB':>8} {'growth':>7}")
     for n in sizes:
-        pass_time = stream(n)
+        pass_time = stream(n) if n <= MOST_PAIRS else pass_time * (n / size) ** 2
+        size = n
         for phase, work in phases(n):
-            seconds = median_time(work, runs)
-            peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+            peak_since(reset=True)
+            seconds = median_time(work, runs if n <= MOST_PAIRS else 1)
+            peak = peak_since()
             row = Row(phase, n, seconds, seconds / pass_time, peak)
             before = next((r for r in reversed(rows) if r.phase == phase), None)
             if before is not None:
@@ -139,8 +189,11 @@ def main() -> None:
     parser.add_argument("--quick", action="store_true", help="small sizes, within a minute")
     parser.add_argument("--out", type=Path, default=Path("bench-results.json"), metavar="FILE")
     asked = parser.parse_args()
+    begin = time.perf_counter()
+    warm()
+    print(f"kernels compiled or loaded in {time.perf_counter() - begin:.1f} s")
     read = reading(100_000 if asked.quick else 1_000_000)
-    rows = measure(SIZES["quick" if asked.quick else "full"], 3 if asked.quick else 1)
+    rows = measure(SIZES["quick" if asked.quick else "full"], 3)
     told = {"reading": read, "phases": [asdict(row) for row in rows]}
     asked.out.write_text(json.dumps(told, indent=1) + "\n")
     print(f"wrote {asked.out}")

@@ -14,7 +14,7 @@ import pytest
 ROOT = Path(__file__).parents[2]
 SOURCE = ROOT / "src" / "gorvel"
 ALLOWED = {  # what the program may stand on, by the name it is imported under
-    "fastexcel", "fontpkg_source_sans_3", "numpy", "platformdirs", "polars", "pydantic",
+    "fastexcel", "fontpkg_source_sans_3", "numba", "numpy", "platformdirs", "polars", "pydantic",
     "PySide6", "tomlkit",
 }  # fmt: skip
 FOR_TESTS = {"driving", "hypothesis", "pytest", "pytestqt", "reference"}

@@ -12,6 +12,7 @@ from gorvel.core.analysis import Grown, grow_prepared, read_source
 from gorvel.core.codebook import apply_codebook, codebook_of, read_codebook, save_codebook
 from gorvel.core.errors import GorvelError, InputError
 from gorvel.core.export.membership import save_membership
+from gorvel.core.growing import SMALL
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import Plan, SourcePlan
 from gorvel.core.planfile import load_plan, save_plan
@@ -22,6 +23,7 @@ from gorvel.core.propose import looks_like_matrix, propose_matrix_plan, propose_
 from gorvel.core.sentences import number
 from gorvel.core.table.reading import READ_MANY_WAYS
 from gorvel.core.table.table import Table
+from gorvel.core.warm import warm
 from gorvel.desk.settings import Settings, save_settings
 from gorvel.desk.state import Focus, Study
 from gorvel.desk.workers import Job, Jobs
@@ -48,6 +50,7 @@ class Actions(QObject):
         super().__init__(parent)
         self.focus, self.settings = focus, settings
         self.jobs = Jobs(self)
+        self._warm = False
         self._settle = QTimer(self, singleShot=True, interval=_SETTLE)
         self._settle.timeout.connect(self._prepare)
         focus.plan_changed.connect(self._settle.start)
@@ -143,9 +146,15 @@ class Actions(QObject):
         self.jobs.start(
             "prepare",
             lambda progress: prepare(source, plan),
-            lambda prepared: self.focus.set_prepared(prepared),
+            self._prepared,
             lambda why: self.focus.set_prepared(None, why),
         )
+
+    def _prepared(self, prepared: Prepared) -> None:
+        self.focus.set_prepared(prepared)
+        if prepared.n > SMALL and not self._warm:  # kernels are loaded while the plan is read
+            self._warm = True
+            self.jobs.start("warm", lambda progress: warm(), lambda done: None, self._complain)
 
     def save_plan(self, path: Path) -> bool:
         """Write the plan to a file; says whether it went well."""

@@ -4,11 +4,38 @@ from __future__ import annotations
 
 import numpy as np
 
-from gorvel.core.kernels.compiled import kernel
+from gorvel.core.kernels.compiled import kernel, parallel, prange
 from gorvel.core.kernels.joins import place_of, smallest
 from gorvel.core.kernels.pairs import BLOCK, add_terms
 
 __all__ = ["span"]
+
+_WORTH = 6000  # cases outside from which a second thread pays
+
+
+@kernel
+def _pass(x, v, kind, last, taken, keys, parents, begin, end, far):
+    """Bring the keys of begin..end-1 up to date with the case taken last; the smallest of them."""
+    low = np.inf
+    for first in range(begin, end, BLOCK):
+        size = min(BLOCK, end - first)
+        part = far[:size]
+        add_terms(x, v, kind, last, first, first + size, part)
+        key, parent = keys[first : first + size], parents[first : first + size]
+        for k in range(size):
+            nearer = part[k] < key[k]
+            key[k] = part[k] if nearer else key[k]
+            parent[k] = taken if nearer else parent[k]
+        low = min(low, smallest(key))
+    return low
+
+
+@parallel
+def _shared_pass(x, v, kind, last, taken, keys, parents, m, far, lows):
+    """The same by two threads, each its half."""
+    for hand in prange(2):
+        begin, end = m * np.int64(hand) // 2, m * (np.int64(hand) + 1) // 2
+        lows[hand] = _pass(x, v, kind, last, taken, keys, parents, begin, end, far[hand])
 
 
 @kernel
@@ -21,19 +48,14 @@ def span(x, v, kind, keys, parents, cases, state, count, ends, starts, lengths):
     """
     p = x.shape[0]
     last = x.shape[1] - 1
-    far = np.empty(BLOCK)
+    far, lows = np.empty((2, BLOCK)), np.empty(2)
     for _ in range(count):
         m = state[0]
-        low = np.inf
-        for first in range(0, m, BLOCK):
-            size = min(BLOCK, m - first)
-            add_terms(x, v, kind, last, first, first + size, far[:size])
-            key, parent = keys[first : first + size], parents[first : first + size]
-            for k in range(size):
-                nearer = far[k] < key[k]
-                key[k] = far[k] if nearer else key[k]
-                parent[k] = state[1] if nearer else parent[k]
-            low = min(low, smallest(key))
+        if m > _WORTH:
+            _shared_pass(x, v, kind, last, state[1], keys, parents, m, far, lows)
+            low = min(lows[0], lows[1])
+        else:
+            low = _pass(x, v, kind, last, state[1], keys, parents, 0, m, far[0])
         at = place_of(keys[:m], low)
         edge = len(keys) - m
         ends[edge], starts[edge], lengths[edge] = cases[at], parents[at], low

@@ -11,6 +11,7 @@ from __future__ import annotations
 import numpy as np
 
 from gorvel.core.kernels.compiled import kernel, parallel, prange
+from gorvel.core.kernels.joins import place_of, smallest
 
 __all__ = ["build", "join_pairs", "nearest", "refit"]
 
@@ -45,12 +46,12 @@ def _select(values, perm, first, last, middle):
 def build(centres, perm, begins, ends, depth):
     """A complete tree of 2^depth leaves; node k has children 2k + 1 and 2k + 2.
 
-    centres : (slots, p); perm : the slots, put in the order of the leaves; begins, ends : (nodes,)
+    centres : (p, slots); perm : the slots, put in the order of the leaves; begins, ends : (nodes,)
     ranges of that order.
     """
-    p = centres.shape[1]
+    p = centres.shape[0]
     begins[0], ends[0] = 0, len(perm)
-    column = np.empty(len(centres))
+    column = np.empty(centres.shape[1])
     for node in range((1 << depth) - 1):
         first, last = begins[node], ends[node]
         middle = (first + last) // 2
@@ -58,13 +59,13 @@ def build(centres, perm, begins, ends, depth):
         for j in range(p):
             low, high = np.inf, -np.inf
             for k in range(first, last):
-                value = centres[perm[k], j]
+                value = centres[j, perm[k]]
                 low, high = min(low, value), max(high, value)
             if high - low > spread:
                 widest, spread = j, high - low
         if last - first > 1:
             for k in range(first, last):
-                column[perm[k]] = centres[perm[k], widest]
+                column[perm[k]] = centres[widest, perm[k]]
             _select(column, perm, first, last, middle)
         begins[2 * node + 1], ends[2 * node + 1] = first, middle
         begins[2 * node + 2], ends[2 * node + 2] = middle, last
@@ -73,7 +74,7 @@ def build(centres, perm, begins, ends, depth):
 @kernel
 def refit(centres, masses, begins, ends, lows, highs, lightest, depth):
     """Boxes round the clusters alive, and the lightest of each. lows, highs : (nodes, p)."""
-    p = centres.shape[1]
+    p = centres.shape[0]
     inner = (1 << depth) - 1
     for node in range(2 * inner, -1, -1):
         lightest[node] = np.inf
@@ -90,33 +91,8 @@ def refit(centres, masses, begins, ends, lows, highs, lightest, depth):
             if masses[slot] > 0.0:
                 lightest[node] = min(lightest[node], masses[slot])
                 for j in range(p):
-                    lows[node, j] = min(lows[node, j], centres[slot, j])
-                    highs[node, j] = max(highs[node, j], centres[slot, j])
-
-
-@kernel
-def apart(own, there):
-    """Squared distance of two points, always added up in the same order."""
-    p = len(own)
-    a, b, c, d = 0.0, 0.0, 0.0, 0.0
-    j = 0
-    while j + 4 <= p:
-        e, f, g, h = (
-            own[j] - there[j],
-            own[j + 1] - there[j + 1],
-            own[j + 2] - there[j + 2],
-            own[j + 3] - there[j + 3],
-        )
-        a += e * e
-        b += f * f
-        c += g * g
-        d += h * h
-        j += 4
-    while j < p:
-        e = own[j] - there[j]
-        a += e * e
-        j += 1
-    return (a + b) + (c + d)
+                    lows[node, j] = min(lows[node, j], centres[j, slot])
+                    highs[node, j] = max(highs[node, j], centres[j, slot])
 
 
 @kernel
@@ -140,18 +116,52 @@ def _bound(own, mass, low, high, light):
 
 
 @kernel
-def _search(slot, guess, centres, masses, begins, ends, lows, highs, lightest, depth, slack, stack,
-            bounds, found):  # fmt: skip
+def _measure_leaf(own, mass, centres, masses, first, last, far):
+    """far[k] : the distance to the cluster at first + k; infinity for dead ones."""
+    m = last - first
+    weights = masses[first:last]
+    for j in range(0, len(own) - 3, 4):
+        a, b, c, d = own[j], own[j + 1], own[j + 2], own[j + 3]
+        xa, xb = centres[j, first:last], centres[j + 1, first:last]
+        xc, xd = centres[j + 2, first:last], centres[j + 3, first:last]
+        if j == 0:
+            for k in range(m):
+                e, f, g, h = a - xa[k], b - xb[k], c - xc[k], d - xd[k]
+                far[k] = (e * e + f * f) + (g * g + h * h)
+        else:
+            for k in range(m):
+                e, f, g, h = a - xa[k], b - xb[k], c - xc[k], d - xd[k]
+                far[k] += (e * e + f * f) + (g * g + h * h)
+    done = len(own) // 4 * 4
+    if done == 0:
+        for k in range(m):
+            far[k] = 0.0
+    for j in range(done, len(own)):
+        a, xa = own[j], centres[j, first:last]
+        for k in range(m):
+            e = a - xa[k]
+            far[k] += e * e
+    for k in range(m):
+        w = weights[k]
+        value = 2.0 * mass * w / (mass + w) * far[k]
+        far[k] = value if w > 0.0 else np.inf
+
+
+@kernel
+def _search(slot, guess, centres, masses, begins, ends, lows, highs, lightest, depth, slack, own,
+            far, stack, bounds, found):  # fmt: skip
     """The nearest cluster of one; found[0] its distance, found[1] the next one's.
 
     guess : a cluster that may be near, or -1; slack : boxes are searched as far as this above.
     """
-    own, mass = centres[slot], masses[slot]
+    mass = masses[slot]
+    for j in range(len(own)):
+        own[j] = centres[j, slot]
     best, second, at = np.inf, np.inf, -1
     reach = np.inf
     if guess >= 0:  # only how far to look; it is found again on the way
-        weight = masses[guess]
-        reach = 2.0 * mass * weight / (mass + weight) * apart(own, centres[guess]) * slack
+        _measure_leaf(own, mass, centres, masses, guess, guess + 1, far)
+        reach = far[0] * slack
     inner = (1 << depth) - 1
     stack[0], bounds[0], top = 0, 0.0, 1
     while top:
@@ -172,32 +182,40 @@ def _search(slot, guess, centres, masses, begins, ends, lows, highs, lightest, d
                 stack[top], bounds[top] = other, to_other
                 top += 1
             continue
-        for there in range(begins[node], ends[node]):
-            weight = masses[there]
-            if weight > 0.0 and there != slot:
-                far = 2.0 * mass * weight / (mass + weight) * apart(own, centres[there])
-                if far < best:
-                    best, second, at = far, best, there
-                    reach = min(reach, best * slack)
-                elif far < second:
-                    second = far
+        first, last = begins[node], ends[node]
+        _measure_leaf(own, mass, centres, masses, first, last, far)
+        if first <= slot < last:
+            far[slot - first] = np.inf
+        part = far[: last - first]
+        low = smallest(part)
+        if low < best:
+            place = place_of(part, low)
+            part[place] = np.inf
+            second = min(best, smallest(part))
+            best, at = low, first + place
+            reach = min(reach, best * slack)
+        elif low < second:
+            second = low
     found[0], found[1] = best, second
     return at
 
 
 @parallel
 def nearest(stale, near, how_far, next_far, centres, masses, begins, ends, lows, highs, lightest,
-            depth, slack):  # fmt: skip
-    """Look for the nearest of the stale clusters; near holds guesses, and then what was found."""
+            depth, slack, largest):  # fmt: skip
+    """Look for the nearest of the stale clusters; near holds guesses, and then what was found.
+
+    largest : clusters in the largest leaf.
+    """
     parts = (len(stale) + _TASK - 1) // _TASK
     for part in prange(parts):
-        found = np.empty(2)
+        found, own, far = np.empty(2), np.empty(centres.shape[0]), np.empty(largest + 1)
         stack, bounds = np.empty(2 * depth + 4, np.int64), np.empty(2 * depth + 4)
         begin = np.int64(part) * _TASK
         for k in range(begin, min(begin + _TASK, len(stale))):
             slot = stale[k]
             near[slot] = _search(slot, near[slot], centres, masses, begins, ends, lows, highs,
-                                 lightest, depth, slack, stack, bounds, found)  # fmt: skip
+                                 lightest, depth, slack, own, far, stack, bounds, found)  # fmt: skip
             how_far[slot], next_far[slot] = found[0], found[1]
 
 
@@ -220,8 +238,8 @@ def join_pairs(cases, alive, near, how_far, centres, masses, node, first, made, 
         one, other = (i, j) if first[i] < first[j] else (j, i)
         left[made], right[made], heights[made] = node[one], node[other], how_far[i]
         share = masses[j] / total
-        for k in range(centres.shape[1]):
-            centres[i, k] += (centres[j, k] - centres[i, k]) * share
+        for k in range(centres.shape[0]):
+            centres[k, i] += (centres[k, j] - centres[k, i]) * share
         masses[i], masses[j] = total, 0.0
         first[i] = first[one]
         node[i] = cases + made

@@ -18,7 +18,7 @@ __all__ = ["direct_bytes", "single_tree", "ward_tree"]
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
-_LEAF = 6  # clusters in the smallest box of the search tree
+_LEAF = 128  # clusters in the smallest box of the search tree, measured together
 _REBUILT = 0.6  # share of clusters still alive at which the search tree is made anew
 _SEARCHES = 4096  # between two reports
 _WIDER = 4.0  # than the tolerance for ties, as roots of lengths lie closer together
@@ -36,7 +36,7 @@ class _Clusters:
     def __init__(self, points: Floats, masses: Floats) -> None:
         n = len(points)
         self.n, self.p = points.shape
-        self.centres, self.masses = points.copy(), masses.copy()
+        self.centres, self.masses = points.T.copy(), masses.copy()
         self.near = np.full(n, -1, dtype=np.int64)
         self.how_far, self.next_far = np.zeros(n), np.zeros(n)
         self.node, self.first = np.arange(n), np.arange(n)
@@ -68,13 +68,14 @@ class _Clusters:
         self._lightest = np.empty(nodes)
         order = self.alive.copy()
         ward.build(self.centres, order, self._begins, self._ends, self._depth)
-        where = np.full(len(self.centres), -1, dtype=np.int64)
+        self._largest = int((self._ends - self._begins)[nodes // 2 :].max())
+        where = np.full(len(self.masses), -1, dtype=np.int64)
         where[order] = np.arange(self._built)
-        was_stale = np.zeros(len(self.centres), dtype=bool)
+        was_stale = np.zeros(len(self.masses), dtype=bool)
         was_stale[self.stale] = True
         near = self.near[order]
         self.near = np.where(near >= 0, where[np.maximum(near, 0)], -1)
-        self.centres, self.masses = self.centres[order], self.masses[order]
+        self.centres, self.masses = self.centres[:, order].copy(), self.masses[order]
         self.how_far, self.next_far = self.how_far[order], self.next_far[order]
         self.node, self.first = self.node[order], self.first[order]
         self.stale = np.flatnonzero(was_stale[order])
@@ -88,6 +89,7 @@ class _Clusters:
         ward.nearest(
             stale, self.near, self.how_far, self.next_far, self.centres, self.masses,
             self._begins, self._ends, self._lows, self._highs, self._lightest, self._depth, SLACK,
+            self._largest,
         )  # fmt: skip
         return bool(np.all(self.next_far[stale] > self.how_far[stale] * SLACK))
 

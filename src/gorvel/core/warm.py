@@ -1,0 +1,31 @@
+"""Compiles all kernels, or loads them from the disk, so that no click has to wait for it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from gorvel.core.faithful import cophenetic_of_pairs
+from gorvel.core.linkage.direct import single_tree, ward_tree
+from gorvel.core.linkage.large import grow_condensed
+from gorvel.core.proximity.answers import Answers
+from gorvel.core.proximity.pairs import Proximities, condensed_pairs
+
+__all__ = ["warm"]
+
+_CASES = 40
+
+
+def warm() -> None:
+    """Grow a few small trees in every compiled way."""
+    from gorvel.core.kernels import ONE_AT_A_TIME
+
+    points = np.random.default_rng(1).normal(size=(_CASES, 5))
+    names = [str(k) for k in range(_CASES)]
+    answers = Answers.of(points, np.ones(5), ("interval",) * 5, (False,) * 5)
+    with ONE_AT_A_TIME:
+        work = condensed_pairs(answers, "euclidean", names)
+        grow_condensed(work, _CASES, "average")
+        single_tree(points, answers.importance, 0)
+        tree = ward_tree(points, np.ones(_CASES))
+    if tree is not None:
+        cophenetic_of_pairs(tree, Proximities(answers, "euclidean", None, names))

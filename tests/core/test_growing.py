@@ -1,0 +1,155 @@
+"""Every way of growing a tree gives the same tree, whichever suits the size of the study."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from gorvel.core import growing
+from gorvel.core.analysis import grow_prepared
+from gorvel.core.errors import Cancelled, TooLargeError
+from gorvel.core.faithful import cophenetic_of_pairs
+from gorvel.core.growing import check_memory, grown_tree, way_of
+from gorvel.core.linkage.large import CONDENSED
+from gorvel.core.linkage.merges import tree_of
+from gorvel.core.plan import Plan
+from gorvel.core.prepared import Prepared, Variable
+from gorvel.core.proximity.answers import Answers
+from gorvel.core.proximity.pairs import Proximities, all_pairs, condensed_pairs
+from gorvel.core.tree import cophenetic_correlation
+
+
+def prepared(x: np.ndarray, v: np.ndarray, weights: np.ndarray | None = None) -> Prepared:
+    n, p = x.shape
+    return Prepared(
+        "t.csv", n, np.arange(1, n + 1), tuple(map(str, range(n))), weights,
+        tuple(Variable(f"v{j}", "interval", float(v[j])) for j in range(p)), x,
+        Answers.of(x, v, ("interval",) * p, (False,) * p), None, "cases", (), (),
+    )  # fmt: skip
+
+
+def plan(measure: str, linkage: str, p: int) -> Plan:
+    return Plan.model_validate(
+        {
+            "source": {"file": "t.csv"},
+            "variables": {"use": tuple(f"v{j}" for j in range(p))},
+            "proximity": {"measure": measure},
+            "tree": {"linkage": linkage},
+        }
+    )
+
+
+def points(seed: int, n: int, p: int, kind: str) -> np.ndarray:
+    rng = np.random.default_rng(seed)
+    if kind == "ratings":
+        return rng.integers(1, 4, (n, p)).astype(float)
+    x = rng.normal(size=(n, p))
+    return x[rng.integers(0, max(n // 2, 1), n)] if kind == "repeated" else x
+
+
+@pytest.mark.parametrize("linkage", sorted(CONDENSED))
+@pytest.mark.parametrize("measure", ["squared-euclidean", "euclidean", "city-block", "canberra"])
+@settings(max_examples=25)
+@given(
+    seed=st.integers(0, 10**6),
+    n=st.integers(2, 60),
+    p=st.integers(1, 6),
+    kind=st.sampled_from(["ratings", "smooth", "repeated"]),
+    weighted=st.booleans(),
+)
+def test_large_studies_grow_the_tree_of_small_ones(
+    measure: str, linkage: str, seed: int, n: int, p: int, kind: str, weighted: bool
+) -> None:
+    rng = np.random.default_rng(seed)
+    weights = rng.uniform(0.5, 3, n) if weighted else None
+    cases = prepared(points(seed, n, p, kind), rng.choice([1.0, 0.5, 3.0], p), weights)
+    asked = plan(measure, linkage, p)
+    small = grow_prepared(cases, asked, {})
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(growing, "SMALL", 1)
+        assert way_of(cases, asked) != "matrix"
+        large, pairs = grown_tree(cases, asked)
+    assert large.left.tolist() == small.tree.left.tolist()
+    assert large.right.tolist() == small.tree.right.tolist()
+    np.testing.assert_allclose(large.heights, small.tree.heights, rtol=1e-9, atol=1e-12)
+    assert large.tied.tolist() == small.tree.tied.tolist()
+    assert large.tie_matters.tolist() == small.tree.tie_matters.tolist()
+    told = cophenetic_of_pairs(large, pairs)
+    assert told == (None if small.cophenetic is None else pytest.approx(small.cophenetic, abs=1e-9))
+
+
+@pytest.mark.parametrize("measure", ["squared-euclidean", "euclidean", "city-block", "canberra"])
+@pytest.mark.parametrize("p", [1, 4, 7])
+def test_condensed_proximities_are_those_of_the_matrix(measure: str, p: int) -> None:
+    rng = np.random.default_rng(p)
+    x = rng.normal(size=(1100, p))  # more than one block of the compiled loops
+    answers = Answers.of(x, rng.uniform(0.5, 2, p), ("interval",) * p, (False,) * p)
+    names = [str(i) for i in range(1100)]
+    matrix = all_pairs(answers, measure, names)
+    told = condensed_pairs(answers, measure, names)
+    np.testing.assert_allclose(told, matrix[np.triu_indices(1100, 1)], rtol=1e-12)
+    again = Proximities(answers, measure, None, names)
+    rows, columns = np.array([3, 1099, 5]), np.array([5, 0, 1099, 3])
+    np.testing.assert_allclose(
+        again.block(rows, columns), matrix[np.ix_(rows, columns)], rtol=1e-12
+    )
+
+
+def test_a_thousand_cases_in_rounds_and_with_gaps_closed() -> None:
+    x = np.random.default_rng(5).normal(size=(900, 3))
+    cases = prepared(x, np.ones(3))
+    for linkage in ("ward", "single", "average", "centroid"):
+        asked = plan("euclidean", linkage, 3)
+        small = grow_prepared(cases, asked, {})
+        with pytest.MonkeyPatch.context() as patch:
+            patch.setattr(growing, "SMALL", 1)
+            large, pairs = grown_tree(cases, asked)
+        assert large.left.tolist() == small.tree.left.tolist()
+        np.testing.assert_allclose(large.heights, small.tree.heights, rtol=1e-9)
+        told = cophenetic_of_pairs(large, pairs)
+        assert told == pytest.approx(cophenetic_correlation(large, small.proximities), abs=1e-9)
+
+
+def test_joins_of_one_height_are_ordered_by_their_first_cases() -> None:
+    left, right = np.array([4, 2, 0, 6]), np.array([3, 1, 5, 7])
+    tree = tree_of(5, left, right, np.array([1.0, 1.0 + 1e-13, 3.0, 4.0]))
+    assert tree.left.tolist() == [1, 3, 0, 7]
+    assert tree.right.tolist() == [2, 4, 6, 5]
+    assert tree.tied.tolist() == [True, False, False, False]
+
+
+@pytest.mark.parametrize("linkage", ["ward", "single", "average"])
+def test_growing_is_stopped_between_reports(linkage: str) -> None:
+    told: list[float] = []
+
+    def stop(phase: str, share: float) -> None:
+        told.append(share)
+        if len(told) > 2:
+            raise Cancelled
+
+    cases = prepared(np.random.default_rng(1).normal(size=(400, 2)), np.ones(2))
+    asked = plan("euclidean", linkage, 2)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(growing, "SMALL", 1)
+        patch.setattr("gorvel.core.linkage.direct._SEARCHES", 50)
+        patch.setattr("gorvel.core.linkage.direct._STEP", 1000)
+        patch.setattr("gorvel.core.linkage.large._STEP", 1000)
+        patch.setattr("gorvel.core.proximity.pairs._STEP", 1000)
+        with pytest.raises(Cancelled):
+            grown_tree(cases, asked, stop)
+    assert len(told) == 3
+
+
+def test_what_does_not_fit_is_refused_with_the_way_out(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(growing, "free_memory", lambda: 50e6)
+    cases = prepared(np.zeros((20_000, 2)), np.ones(2))
+    with pytest.raises(TooLargeError, match="Ward’s rule on Euclidean distances"):
+        check_memory(cases, plan("euclidean", "average", 2))
+    check_memory(cases, plan("euclidean", "ward", 2))
+    with pytest.raises(TooLargeError, match="leave the matrix file out"):
+        check_memory(cases, plan("euclidean", "ward", 2), matrix=True)
+    ratings = np.random.default_rng(2).integers(1, 9, (20_000, 6)).astype(float)
+    with pytest.raises(TooLargeError, match="equal proximities"):
+        grown_tree(prepared(ratings, np.ones(6)), plan("euclidean", "ward", 6))
