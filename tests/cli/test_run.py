@@ -13,7 +13,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from gorvel.core import analysis
+from gorvel.core import growing
 from gorvel.main import DEMO, status_of
 from reference import proximities as slow
 from reference import trees
@@ -300,7 +300,7 @@ def test_an_out_that_is_there(tmp_path: Path, capsys: pytest.CaptureFixture[str]
 def test_too_large_is_refused_before_the_work(
     tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(analysis, "free_memory", lambda: 300.0)
+    monkeypatch.setattr(growing, "free_memory", lambda: 300.0)
     assert status_of(["run", str(study(tmp_path)), "--out", str(tmp_path / "o")]) == 3
     assert capsys.readouterr().err.startswith("gorvel: error: t.csv: 5 cases need")
     assert not (tmp_path / "o").exists()

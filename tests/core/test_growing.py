@@ -14,10 +14,11 @@ from gorvel.core.faithful import cophenetic_of_pairs
 from gorvel.core.growing import check_memory, grown_tree, way_of
 from gorvel.core.linkage.large import CONDENSED
 from gorvel.core.linkage.merges import tree_of
+from gorvel.core.linkage.rounds import IN_ROUNDS, grow_in_rounds
 from gorvel.core.plan import Plan
 from gorvel.core.prepared import Prepared, Variable
 from gorvel.core.proximity.answers import Answers
-from gorvel.core.proximity.pairs import Proximities, all_pairs, condensed_pairs
+from gorvel.core.proximity.pairs import Proximities, all_pairs, condensed_pairs, square_pairs
 from gorvel.core.tree import cophenetic_correlation
 
 
@@ -80,6 +81,26 @@ def test_large_studies_grow_the_tree_of_small_ones(
     assert told == (None if small.cophenetic is None else pytest.approx(small.cophenetic, abs=1e-9))
 
 
+@pytest.mark.parametrize("linkage", sorted(IN_ROUNDS))
+@given(seed=st.integers(0, 10**6), n=st.integers(2, 90), tied=st.booleans())
+def test_rounds_of_joins_end_in_the_same_tree(linkage: str, seed: int, n: int, tied: bool) -> None:
+    rng = np.random.default_rng(seed)
+    x = rng.integers(0, 4, (n, 2)).astype(float) if tied else rng.normal(size=(n, 2))
+    w = rng.uniform(0.5, 3, n)
+    cases, asked = prepared(x, np.ones(2), w), plan("euclidean", linkage, 2)
+    small = grow_prepared(cases, asked, {}).tree
+    assert cases.answers is not None
+    square = square_pairs(cases.answers, "euclidean", cases.labels)
+    large = grow_in_rounds(square, linkage, w if linkage == "average" else None, few=3)
+    if small.tie_matters.any():
+        assert large is None
+    if large is not None:
+        assert large.left.tolist() == small.left.tolist()
+        assert large.right.tolist() == small.right.tolist()
+        np.testing.assert_allclose(large.heights, small.heights, rtol=1e-9)
+        assert large.tied.tolist() == small.tied.tolist()
+
+
 @pytest.mark.parametrize("measure", ["squared-euclidean", "euclidean", "city-block", "canberra"])
 @pytest.mark.parametrize("p", [1, 4, 7])
 def test_condensed_proximities_are_those_of_the_matrix(measure: str, p: int) -> None:
@@ -89,6 +110,10 @@ def test_condensed_proximities_are_those_of_the_matrix(measure: str, p: int) -> 
     names = [str(i) for i in range(1100)]
     matrix = all_pairs(answers, measure, names)
     told = condensed_pairs(answers, measure, names)
+    square = square_pairs(answers, measure, names)
+    assert np.isinf(square.diagonal()).all()
+    np.fill_diagonal(square, 0)
+    np.testing.assert_allclose(square, matrix, rtol=1e-12)
     np.testing.assert_allclose(told, matrix[np.triu_indices(1100, 1)], rtol=1e-12)
     again = Proximities(answers, measure, None, names)
     rows, columns = np.array([3, 1099, 5]), np.array([5, 0, 1099, 3])

@@ -15,13 +15,21 @@ from gorvel.core.linkage.agglomerate import grow, heights_are_roots, working_pro
 from gorvel.core.linkage.direct import direct_bytes, single_tree, ward_tree
 from gorvel.core.linkage.folding import Folded, fold, unfold
 from gorvel.core.linkage.large import CONDENSED, grow_condensed
+from gorvel.core.linkage.merges import SLACK
+from gorvel.core.linkage.rounds import IN_ROUNDS, grow_in_rounds, square_bytes
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan import Plan
 from gorvel.core.prepared import Prepared
 from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES
-from gorvel.core.proximity.pairs import Proximities, all_pairs, condensed_pairs, kernel_kind
+from gorvel.core.proximity.pairs import (
+    Proximities,
+    all_pairs,
+    condensed_pairs,
+    kernel_kind,
+    square_pairs,
+)
 from gorvel.core.tree import Tree
 
 __all__ = [
@@ -32,6 +40,7 @@ Floats = NDArray[np.float64]
 Way = Literal["matrix", "condensed", "direct"]
 
 SMALL = 2500  # cases up to which nothing is compiled and the matrix is kept
+_SAMPLE = 64  # cases whose neighbours tell whether proximities tie
 _FOLDING = frozenset(
     ("single", "complete", "average", "weighted-average", "ward", "centroid", "median")
 )
@@ -41,7 +50,8 @@ def way_of(prepared: Prepared, plan: Plan) -> Way:
     """How the tree of a plan is grown.
 
     "matrix" : small studies, and rules that need more than the proximities of two parts;
-    "condensed" : joins one by one on half a matrix; "direct" : from the answers, without one.
+    "condensed" : joins one by one on half a matrix, or in rounds on a whole one;
+    "direct" : from the answers, without one.
     """
     key = plan.tree.linkage
     if prepared.n <= SMALL or key not in CONDENSED:
@@ -212,7 +222,40 @@ def _direct(job: _Job) -> Tree | None:
     return Tree(tree.n, tree.left, tree.right, np.sqrt(tree.heights), tree.tied, tree.tie_matters)
 
 
+def _in_rounds(job: _Job, prepared: Prepared) -> Tree | None:
+    """By rounds on a whole matrix, where the rule, the memory and the lack of ties allow it."""
+    key, n = job.plan.tree.linkage, len(job.labels)
+    if key not in IN_ROUNDS or square_bytes(n) > free_memory() or _ties_at_once(job, prepared):
+        return None
+    masses = job.weights if LINKAGES[key].masses else None
+    if job.answers is None:
+        assert prepared.proximities is not None
+        work = prepared.proximities.copy()
+        np.fill_diagonal(work, np.inf)
+    else:
+        work = square_pairs(job.answers, job.plan.proximity.measure, job.labels, job.progress)
+    return grow_in_rounds(work, key, masses, job.progress)
+
+
+def _ties_at_once(job: _Job, prepared: Prepared) -> bool:
+    """Do some cases already have two nearest neighbours, as is usual with ratings?"""
+    n = len(job.labels)
+    pairs = Proximities(
+        job.answers, job.plan.proximity.measure,
+        prepared.proximities if job.answers is None else None, job.labels,
+    )  # fmt: skip
+    some = np.unique(np.linspace(0, n - 1, _SAMPLE).astype(np.int64))
+    with np.errstate(over="ignore"):
+        block = pairs.block(some, np.arange(n))
+    block[np.arange(len(some)), some] = np.inf
+    nearest = np.partition(block, 1, axis=1)[:, :2]
+    return bool(np.any(nearest[:, 1] <= nearest[:, 0] * SLACK))
+
+
 def _condensed(job: _Job, prepared: Prepared) -> Tree:
+    tree = _in_rounds(job, prepared)
+    if tree is not None:
+        return tree
     linkage, n = LINKAGES[job.plan.tree.linkage], len(job.labels)
     measure = job.plan.proximity.measure
     if job.answers is None:

@@ -7,8 +7,9 @@ import numpy as np
 from gorvel.core.faithful import cophenetic_of_pairs
 from gorvel.core.linkage.direct import single_tree, ward_tree
 from gorvel.core.linkage.large import grow_condensed
+from gorvel.core.linkage.rounds import grow_in_rounds
 from gorvel.core.proximity.answers import Answers
-from gorvel.core.proximity.pairs import Proximities, condensed_pairs
+from gorvel.core.proximity.pairs import Proximities, condensed_pairs, square_pairs
 
 __all__ = ["warm"]
 
@@ -25,6 +26,7 @@ def warm() -> None:
     with ONE_AT_A_TIME:
         work = condensed_pairs(answers, "euclidean", names)
         grow_condensed(work, _CASES, "average")
+        grow_in_rounds(square_pairs(answers, "euclidean", names), "average", few=5)
         single_tree(points, answers.importance, 0)
         tree = ward_tree(points, np.ones(_CASES))
     if tree is not None:

@@ -214,8 +214,10 @@ def nearest(stale, near, how_far, next_far, centres, masses, begins, ends, lows,
         begin = np.int64(part) * _TASK
         for k in range(begin, min(begin + _TASK, len(stale))):
             slot = stale[k]
-            near[slot] = _search(slot, near[slot], centres, masses, begins, ends, lows, highs,
-                                 lightest, depth, slack, own, far, stack, bounds, found)  # fmt: skip
+            near[slot] = _search(
+                slot, near[slot], centres, masses, begins, ends, lows, highs, lightest, depth,
+                slack, own, far, stack, bounds, found,
+            )  # fmt: skip
             how_far[slot], next_far[slot] = found[0], found[1]
 
 

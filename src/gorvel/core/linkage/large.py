@@ -9,7 +9,7 @@ from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.progress import Progress, silent
 from gorvel.core.tree import TIE_TOLERANCE, Tree
 
-__all__ = ["CONDENSED", "grow_condensed"]
+__all__ = ["CONDENSED", "grow_condensed", "mode_of"]
 
 Floats = NDArray[np.float64]
 
@@ -22,6 +22,14 @@ _MODES = {
 CONDENSED = frozenset(_MODES)
 _SHRINK = 0.25  # share of places that die before the gaps are closed
 _STEP = 1 << 21  # places passed between two reports
+
+
+def mode_of(key: str, beta: float) -> tuple[int, bool, float, float]:
+    """How a rule updates, whether parts count alike, and by what a mean is scaled and shifted."""
+    mode, equal = _MODES[key]
+    flexible = key in ("flexible", "flexible-average")
+    scale, shift = (1.0 - beta if flexible else 1.0), (beta if flexible else 0.0)
+    return mode, equal, scale, -0.25 if key == "median" else shift
 
 
 def grow_condensed(
@@ -39,10 +47,7 @@ def grow_condensed(
     """
     from gorvel.core.kernels import joins
 
-    mode, equal = _MODES[key]
-    flexible = key in ("flexible", "flexible-average")
-    scale, shift = (1.0 - beta if flexible else 1.0), (beta if flexible else 0.0)
-    shift = -0.25 if key == "median" else shift
+    mode, equal, scale, shift = mode_of(key, beta)
     used = masses is not None and LINKAGES[key].masses
     mass = np.array(masses, dtype=np.float64) if used else np.ones(n)
     node, near, at = np.arange(n), np.empty(n), np.empty(n, dtype=np.int64)

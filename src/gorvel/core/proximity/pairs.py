@@ -13,7 +13,7 @@ from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES, Measure
 
-__all__ = ["Proximities", "all_pairs", "condensed_pairs", "kernel_kind"]
+__all__ = ["Proximities", "all_pairs", "condensed_pairs", "kernel_kind", "square_pairs"]
 
 _STEP = 1 << 24  # pairs between two reports
 _BLOCK = 1 << 18  # cells worked on at a time: stays in the processor's cache
@@ -113,12 +113,39 @@ def condensed_pairs(
         fill(columns, answers.importance, *kind, begin, min(begin + step, half), out)
     if not np.isfinite(out).all():
         place = int(np.flatnonzero(~np.isfinite(out))[0])
-        i, j = (int(k) for k in pair_at(n, place))
-        names = f'"{case_names[i]}" and "{case_names[j]}"'
-        raise InputError(
-            "a distance beyond the largest number", "smaller values", place=f"cases {names}"
-        )
+        _too_far(case_names, *pair_at(n, place))
     return out
+
+
+def square_pairs(
+    answers: Answers, key: str, case_names: Sequence[str], progress: Progress = silent
+) -> NDArray[np.float64]:
+    """The square matrix to be joined in rounds: as `all_pairs`, with infinity on the diagonal."""
+    kind = kernel_kind(answers, key)
+    if kind is None:
+        out = all_pairs(answers, key, case_names, progress)
+        np.fill_diagonal(out, np.inf)
+        return out
+    from gorvel.core.kernels.rounds import fill_square
+
+    n = answers.values.shape[0]
+    out = np.empty((n, n))
+    columns, step = np.ascontiguousarray(answers.values.T), max(_STEP // n, 1)
+    for begin in range(0, n, step):
+        progress("proximities", begin / n)
+        end = min(begin + step, n)
+        fill_square(columns, answers.importance, *kind, begin, end, out)
+        far = np.argwhere(np.isinf(out[begin:end]))
+        for i, j in far[far[:, 0] + begin != far[:, 1]][:1].tolist():
+            _too_far(case_names, begin + i, j)
+    return out
+
+
+def _too_far(case_names: Sequence[str], i: int, j: int) -> None:
+    names = f'"{case_names[i]}" and "{case_names[j]}"'
+    raise InputError(
+        "a distance beyond the largest number", "smaller values", place=f"cases {names}"
+    )
 
 
 def pair_at(n: int, place: int) -> tuple[int, int]:

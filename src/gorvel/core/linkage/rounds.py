@@ -1,0 +1,100 @@
+"""Trees of thousands of cases by rounds of joins, where no nearest neighbours tie."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.linkage.large import grow_condensed, mode_of
+from gorvel.core.linkage.merges import SLACK, tree_of
+from gorvel.core.progress import Progress, silent
+from gorvel.core.tree import Tree
+
+__all__ = ["FEW", "IN_ROUNDS", "grow_in_rounds", "square_bytes"]
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+# rules under which no join brings others nearer, and the order of joins does not tell: not the
+# flexible ones, whose proximities depend on which of two pairs was joined first
+IN_ROUNDS = frozenset(("single", "complete", "average", "weighted-average"))
+FEW = 2000  # clusters from which the rest is joined one by one, in the processor's cache
+_SLOW = 0.04  # share of joins in a round below which rounds no longer pay
+
+
+def square_bytes(n: int) -> float:
+    """Peak memory of growing in rounds."""
+    return 8.0 * n * (n + 400)
+
+
+def grow_in_rounds(
+    work: Floats,
+    key: str,
+    masses: Floats | None = None,
+    progress: Progress = silent,
+    few: int = FEW,
+) -> Tree | None:
+    """The tree of n cases; None where proximities tie. See `agglomerate.grow`.
+
+    work : (n, n) proximities with infinity on the diagonal; is consumed; key : in `IN_ROUNDS`;
+    few : clusters left to be joined one by one.
+
+    References
+    ----------
+    Bruynooghe 1977, New methods in automatic classification of numerous taxonomic data.
+    """
+    from gorvel.core.kernels import rounds
+
+    n = len(work)
+    mode, equal, *_ = mode_of(key, 0.0)
+    mass = np.ones(n) if masses is None or equal else np.array(masses, dtype=np.float64)
+    left, right = np.zeros((2, n - 1), dtype=np.int64)
+    heights = np.zeros(n - 1)
+    node, rows = np.arange(n), np.arange(n)
+    near, how_far, tie = np.empty(n, dtype=np.int64), np.empty(n), np.zeros(n, dtype=bool)
+    progress("joins", 0.0)
+    rounds.look_all(work, rows, n, near, how_far, tie, SLACK)
+    m, made = n, 0
+    while m > few:
+        if tie[:m].any():
+            return None
+        progress("joins", 1 - (m / n) ** 2)
+        first_of, second_of, pairs = np.empty((3, m), dtype=np.int64)
+        new_node, new_rows, new_near = np.empty((3, m), dtype=np.int64)
+        new_mass, new_far = np.empty((2, m))
+        to, count = rounds.pair_up(
+            m, near, how_far, mass, node, rows, first_of, second_of, pairs, n, made, left, right,
+            heights, new_mass, new_node, new_rows, new_near,
+        )  # fmt: skip
+        rounds.play_round(
+            work, m, rows, mass, equal, how_far, first_of, second_of, pairs, count, to, mode,
+            new_near, new_far, tie, SLACK,
+        )  # fmt: skip
+        made += count
+        mass, node, rows, near, how_far = new_mass, new_node, new_rows, new_near, new_far
+        slow, m = count < _SLOW * m, to
+        if slow:
+            break
+    if tie[:m].any():
+        return None
+    rest = np.empty(m * (m - 1) // 2)
+    rounds.condense(work, rows, m, rest)
+    top = grow_condensed(rest, m, key, None if equal else mass[:m], progress=progress)
+    if top.tied.any():
+        return None
+    return _put_together(n, made, node[:m], top, left, right, heights)
+
+
+def _put_together(
+    n: int, made: int, node: Ints, top: Tree, left: Ints, right: Ints, heights: Floats
+) -> Tree:
+    """The joins of the rounds and those of the rest, which joined what the rounds left."""
+    m = top.n
+
+    def renamed(nodes: Ints) -> Ints:
+        own = nodes < m
+        return np.where(own, node[np.where(own, nodes, 0)], n + made + nodes - m)
+
+    left[made:], right[made:] = renamed(top.left), renamed(top.right)
+    heights[made:] = top.heights
+    return tree_of(n, left, right, heights)
