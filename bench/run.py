@@ -23,6 +23,7 @@ import time
 from collections.abc import Callable, Iterator
 from dataclasses import asdict, dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import polars as pl
@@ -30,11 +31,11 @@ import polars as pl
 from gorvel.core.faithful import cophenetic_of_pairs
 from gorvel.core.growing import grown_tree
 from gorvel.core.linkage.large import grow_condensed
-from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.linkage.rounds import grow_in_rounds
 from gorvel.core.plan import Plan, ProximityPlan, SourcePlan, TreePlan, VariablesPlan
 from gorvel.core.prepared import Prepared, Variable
 from gorvel.core.proximity.answers import Answers
-from gorvel.core.proximity.pairs import Proximities, condensed_pairs
+from gorvel.core.proximity.pairs import condensed_pairs, square_pairs
 from gorvel.core.schedule import make_schedule, within_spread
 from gorvel.core.table.reading import read_table
 from gorvel.core.warm import warm
@@ -56,12 +57,15 @@ class Row:
     growth: float | None = None
 
 
-def median_time(work: Callable[[], object], runs: int) -> float:
-    """Median seconds of some runs."""
+def median_time(
+    work: Callable[[Any], object], runs: int, fresh: Callable[[], Any] = lambda: None
+) -> float:
+    """Median seconds of some runs. fresh : makes what each of them consumes, off the clock."""
     times = []
     for _ in range(runs):
+        given = fresh()
         begin = time.perf_counter()
-        work()
+        work(given)
         times.append(time.perf_counter() - begin)
     return statistics.median(times)
 
@@ -70,7 +74,7 @@ def stream(n: int) -> float:
     """Seconds of one pass over the condensed proximities, warm."""
     condensed = np.ones(n * (n - 1) // 2)
     condensed.sum()
-    return median_time(condensed.sum, 5)
+    return median_time(lambda _: condensed.sum(), 5)
 
 
 def peak_since(reset: bool = False) -> float:
@@ -107,38 +111,64 @@ def prepared(values: np.ndarray) -> Prepared:
     )  # fmt: skip
 
 
-def phases(n: int) -> Iterator[tuple[str, Callable[[], object]]]:
-    """What is measured at one size: names and the work."""
+Phase = tuple[str, Callable[[Any], object], Callable[[], Any]]
+
+
+def phases(n: int) -> Iterator[Phase]:
+    """What is measured at one size: name, the work, and what it consumes."""
     rng = np.random.default_rng(n)
     smooth = prepared(rng.normal(size=(n, COLUMNS)))
     middles = 5 * rng.normal(size=(12, COLUMNS))
     blobs = prepared(rng.normal(size=(n, COLUMNS)) / 2 + middles[rng.integers(0, 12, n)])
     ratings = prepared(rng.integers(1, 6, (n, COLUMNS)).astype(float))
-    plans = {key: plan_for("squared-euclidean", key) for key in LINKAGES}
 
-    def grown(cases: Prepared, key: str) -> object:
-        return grown_tree(cases, plans[key])[0]
+    def grown(cases: Prepared, key: str) -> Callable[[Any], object]:
+        return lambda _: grown_tree(cases, plan_for("squared-euclidean", key))
 
-    yield "Ward, no matrix, no structure", lambda: grown(smooth, "ward")
-    yield "Ward, no matrix, 12 blobs", lambda: grown(blobs, "ward")
-    yield "single, no matrix", lambda: grown(smooth, "single")
+    def nothing() -> None:
+        return None
+
+    yield "Ward, no matrix, no structure", grown(smooth, "ward"), nothing
+    yield "Ward, no matrix, 12 blobs", grown(blobs, "ward"), nothing
+    yield "single, no matrix", grown(smooth, "single"), nothing
     if n > MOST_PAIRS:
         return
-    assert smooth.answers is not None
-    answers = smooth.answers
-    for key in ("squared-euclidean", "euclidean", "city-block"):
-        yield f"proximities, {key}", lambda key=key: condensed_pairs(answers, key, smooth.labels)
-    pairs = condensed_pairs(answers, "squared-euclidean", smooth.labels)
-    for key in ("average", "complete", "weighted-average", "flexible", "centroid", "median"):
-        yield f"joins, {key}", lambda key=key: grow_condensed(pairs.copy(), n, key, beta=-0.25)
+    yield from phases_of_pairs(smooth, n)
     for key in ("ward", "average"):
-        yield f"{key}, ratings full of ties", lambda key=key: grown(ratings, key)
-    tree = grown_tree(smooth, plans["ward"])[0]
-    masses, ones = np.ones(n), np.ones(COLUMNS)
-    values = answers.values
-    yield "schedule", lambda: make_schedule(tree, masses, within_spread(tree, values, ones, masses))
-    kept_none = Proximities(answers, "squared-euclidean", None, smooth.labels)
-    yield "cophenetic correlation", lambda: cophenetic_of_pairs(tree, kept_none)
+        yield f"{key}, ratings full of ties", grown(ratings, key), nothing
+    tree, pairs = grown_tree(smooth, plan_for("squared-euclidean", "ward"))
+    assert smooth.answers is not None
+    values, masses, ones = smooth.answers.values, np.ones(n), np.ones(COLUMNS)
+
+    def scheduled(_: Any) -> object:
+        return make_schedule(tree, masses, within_spread(tree, values, ones, masses))
+
+    yield "schedule", scheduled, nothing
+    yield "cophenetic correlation", lambda _: cophenetic_of_pairs(tree, pairs), nothing
+
+
+def phases_of_pairs(cases: Prepared, n: int) -> Iterator[Phase]:
+    """Measuring all pairs, and the joins alone."""
+    answers, names = cases.answers, cases.labels
+    assert answers is not None
+    for key in ("squared-euclidean", "euclidean", "city-block"):
+        yield (
+            f"proximities, {key}",
+            lambda _, key=key: condensed_pairs(answers, key, names),
+            lambda: None,
+        )
+    for key in ("average", "complete", "weighted-average"):
+        yield (
+            f"joins, {key}",
+            lambda work, key=key: grow_in_rounds(work, key),
+            lambda: square_pairs(answers, "squared-euclidean", names),
+        )
+    for key in ("flexible", "centroid", "median"):
+        yield (
+            f"joins, {key}",
+            lambda work, key=key: grow_condensed(work, n, key, beta=-0.25),
+            lambda: condensed_pairs(answers, "squared-euclidean", names),
+        )
 
 
 def measure(sizes: tuple[int, ...], runs: int) -> list[Row]:
@@ -149,9 +179,9 @@ def measure(sizes: tuple[int, ...], runs: int) -> list[Row]:
     for n in sizes:
         pass_time = stream(n) if n <= MOST_PAIRS else pass_time * (n / size) ** 2
         size = n
-        for phase, work in phases(n):
+        for phase, work, fresh in phases(n):
             peak_since(reset=True)
-            seconds = median_time(work, runs if n <= MOST_PAIRS else 1)
+            seconds = median_time(work, runs if n <= MOST_PAIRS else 1, fresh)
             peak = peak_since()
             row = Row(phase, n, seconds, seconds / pass_time, peak)
             before = next((r for r in reversed(rows) if r.phase == phase), None)
@@ -171,8 +201,8 @@ def reading(rows: int) -> dict[str, float]:
         path = Path(directory) / "rows.csv"
         pl.DataFrame(columns).write_csv(path)
         before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-        library = median_time(lambda: pl.read_csv(path), 3)
-        ours = median_time(lambda: read_table(path), 3)
+        library = median_time(lambda _: pl.read_csv(path), 3)
+        ours = median_time(lambda _: read_table(path), 3)
         peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
         size = path.stat().st_size / 2**20
     told = {"rows": rows, "file_mb": size, "seconds": ours, "x_library": ours / library}
