@@ -30,12 +30,12 @@ import polars as pl
 
 from gorvel.core.faithful import cophenetic_of_pairs
 from gorvel.core.growing import grown_tree
-from gorvel.core.linkage.large import grow_condensed
+from gorvel.core.linkage.large import grow_square
 from gorvel.core.linkage.rounds import grow_in_rounds
 from gorvel.core.plan import Plan, ProximityPlan, SourcePlan, TreePlan, VariablesPlan
 from gorvel.core.prepared import Prepared, Variable
 from gorvel.core.proximity.answers import Answers
-from gorvel.core.proximity.pairs import condensed_pairs, square_pairs
+from gorvel.core.proximity.pairs import square_pairs
 from gorvel.core.schedule import make_schedule, within_spread
 from gorvel.core.table.reading import read_table
 from gorvel.core.warm import warm
@@ -133,7 +133,7 @@ def phases(n: int) -> Iterator[Phase]:
     yield "single, no matrix", grown(smooth, "single"), nothing
     if n > MOST_PAIRS:
         return
-    yield from phases_of_pairs(smooth, n)
+    yield from phases_of_pairs(smooth)
     for key in ("ward", "average"):
         yield f"{key}, ratings full of ties", grown(ratings, key), nothing
     tree, pairs = grown_tree(smooth, plan_for("squared-euclidean", "ward"))
@@ -147,14 +147,14 @@ def phases(n: int) -> Iterator[Phase]:
     yield "cophenetic correlation", lambda _: cophenetic_of_pairs(tree, pairs), nothing
 
 
-def phases_of_pairs(cases: Prepared, n: int) -> Iterator[Phase]:
+def phases_of_pairs(cases: Prepared) -> Iterator[Phase]:
     """Measuring all pairs, and the joins alone."""
     answers, names = cases.answers, cases.labels
     assert answers is not None
     for key in ("squared-euclidean", "euclidean", "city-block"):
         yield (
             f"proximities, {key}",
-            lambda _, key=key: condensed_pairs(answers, key, names),
+            lambda _, key=key: square_pairs(answers, key, names),
             lambda: None,
         )
     for key in ("average", "complete", "weighted-average"):
@@ -166,8 +166,8 @@ def phases_of_pairs(cases: Prepared, n: int) -> Iterator[Phase]:
     for key in ("flexible", "centroid", "median"):
         yield (
             f"joins, {key}",
-            lambda work, key=key: grow_condensed(work, n, key, beta=-0.25),
-            lambda: condensed_pairs(answers, "squared-euclidean", names),
+            lambda work, key=key: grow_square(work, key, beta=-0.25),
+            lambda: square_pairs(answers, "squared-euclidean", names),
         )
 
 

@@ -12,13 +12,13 @@ from gorvel.core.analysis import grow_prepared
 from gorvel.core.errors import Cancelled, TooLargeError
 from gorvel.core.faithful import cophenetic_of_pairs
 from gorvel.core.growing import check_memory, grown_tree, way_of
-from gorvel.core.linkage.large import CONDENSED
+from gorvel.core.linkage.large import BY_MATRIX
 from gorvel.core.linkage.merges import tree_of
 from gorvel.core.linkage.rounds import IN_ROUNDS, grow_in_rounds
 from gorvel.core.plan import Plan
 from gorvel.core.prepared import Prepared, Variable
 from gorvel.core.proximity.answers import Answers
-from gorvel.core.proximity.pairs import Proximities, all_pairs, condensed_pairs, square_pairs
+from gorvel.core.proximity.pairs import Proximities, all_pairs, square_pairs
 from gorvel.core.tree import cophenetic_correlation
 
 
@@ -50,7 +50,7 @@ def points(seed: int, n: int, p: int, kind: str) -> np.ndarray:
     return x[rng.integers(0, max(n // 2, 1), n)] if kind == "repeated" else x
 
 
-@pytest.mark.parametrize("linkage", sorted(CONDENSED))
+@pytest.mark.parametrize("linkage", sorted(BY_MATRIX))
 @pytest.mark.parametrize("measure", ["squared-euclidean", "euclidean", "city-block", "canberra"])
 @settings(max_examples=25)
 @given(
@@ -103,18 +103,16 @@ def test_rounds_of_joins_end_in_the_same_tree(linkage: str, seed: int, n: int, t
 
 @pytest.mark.parametrize("measure", ["squared-euclidean", "euclidean", "city-block", "canberra"])
 @pytest.mark.parametrize("p", [1, 4, 7])
-def test_condensed_proximities_are_those_of_the_matrix(measure: str, p: int) -> None:
+def test_compiled_proximities_are_those_of_the_formulas(measure: str, p: int) -> None:
     rng = np.random.default_rng(p)
     x = rng.normal(size=(1100, p))  # more than one block of the compiled loops
     answers = Answers.of(x, rng.uniform(0.5, 2, p), ("interval",) * p, (False,) * p)
     names = [str(i) for i in range(1100)]
     matrix = all_pairs(answers, measure, names)
-    told = condensed_pairs(answers, measure, names)
     square = square_pairs(answers, measure, names)
     assert np.isinf(square.diagonal()).all()
     np.fill_diagonal(square, 0)
     np.testing.assert_allclose(square, matrix, rtol=1e-12)
-    np.testing.assert_allclose(told, matrix[np.triu_indices(1100, 1)], rtol=1e-12)
     again = Proximities(answers, measure, None, names)
     rows, columns = np.array([3, 1099, 5]), np.array([5, 0, 1099, 3])
     np.testing.assert_allclose(

@@ -14,9 +14,9 @@ from gorvel.core.kernels import ONE_AT_A_TIME
 from gorvel.core.linkage.agglomerate import grow, heights_are_roots, working_proximities
 from gorvel.core.linkage.direct import direct_bytes, single_tree, ward_tree
 from gorvel.core.linkage.folding import Folded, fold, unfold
-from gorvel.core.linkage.large import CONDENSED, grow_condensed
+from gorvel.core.linkage.large import BY_MATRIX, grow_square, square_bytes
 from gorvel.core.linkage.merges import SLACK
-from gorvel.core.linkage.rounds import IN_ROUNDS, grow_in_rounds, square_bytes
+from gorvel.core.linkage.rounds import IN_ROUNDS, grow_in_rounds
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan import Plan
 from gorvel.core.prepared import Prepared
@@ -26,7 +26,6 @@ from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import (
     Proximities,
     all_pairs,
-    condensed_pairs,
     kernel_kind,
     square_pairs,
 )
@@ -37,7 +36,7 @@ __all__ = [
 ]  # fmt: skip
 
 Floats = NDArray[np.float64]
-Way = Literal["matrix", "condensed", "direct"]
+Way = Literal["matrix", "square", "direct"]
 
 SMALL = 2500  # cases up to which nothing is compiled and the matrix is kept
 _SAMPLE = 64  # cases whose neighbours tell whether proximities tie
@@ -50,19 +49,19 @@ def way_of(prepared: Prepared, plan: Plan) -> Way:
     """How the tree of a plan is grown.
 
     "matrix" : small studies, and rules that need more than the proximities of two parts;
-    "condensed" : joins one by one on half a matrix, or in rounds on a whole one;
+    "square" : compiled, on a matrix that is consumed, in rounds or one by one;
     "direct" : from the answers, without one.
     """
     key = plan.tree.linkage
-    if prepared.n <= SMALL or key not in CONDENSED:
+    if prepared.n <= SMALL or key not in BY_MATRIX:
         return "matrix"
     if prepared.answers is None:
-        return "condensed"
+        return "square"
     kind = kernel_kind(prepared.answers, plan.proximity.measure)
     euclidean = MEASURES[plan.proximity.measure].euclidean
     if kind is not None and (key == "single" or (key == "ward" and euclidean)):
         return "direct"
-    return "condensed"
+    return "square"
 
 
 def bytes_needed(prepared: Prepared, plan: Plan, way: Way | None = None) -> float:
@@ -71,8 +70,8 @@ def bytes_needed(prepared: Prepared, plan: Plan, way: Way | None = None) -> floa
     way = way or way_of(prepared, plan)
     if way == "direct":
         return direct_bytes(n, len(prepared.variables))
-    if way == "condensed":
-        return 8.0 * n * (n / 2 + 200)
+    if way == "square":
+        return square_bytes(n)
     extra = {"within-average": 2.0, "minimax": 2.0}.get(plan.tree.linkage, 0.0)
     return (2.1 + extra) * 8.0 * n * n
 
@@ -107,7 +106,7 @@ def check_memory(
     way_out = ""
     if matrix and bytes_needed(prepared, plan, way) <= free:
         way_out = "; or leave the matrix file out"
-    elif way == "condensed":
+    elif way == "square":
         way_out = "; equal proximities keep it from growing without a matrix"
     elif prepared.answers is not None and plan.tree.linkage not in ("ward", "single"):
         way_out = "; or Ward’s rule on Euclidean distances, or single linkage, which need no matrix"
@@ -176,8 +175,8 @@ def _grown(job: _Job, way: Way, prepared: Prepared) -> Tree:
     if tree is not None:
         return tree
     if way == "direct":
-        check_memory(prepared, job.plan, "condensed")
-    return _condensed(job, prepared)
+        check_memory(prepared, job.plan, "square")
+    return _by_square(job, prepared)
 
 
 def _by_matrix(prepared: Prepared, plan: Plan, progress: Progress) -> tuple[Tree, Proximities]:
@@ -222,18 +221,23 @@ def _direct(job: _Job) -> Tree | None:
     return Tree(tree.n, tree.left, tree.right, np.sqrt(tree.heights), tree.tied, tree.tie_matters)
 
 
+def _square(job: _Job, prepared: Prepared, key: str) -> Floats:
+    """The matrix that the joins consume, with infinity on the diagonal; key : of the measure."""
+    if job.answers is not None:
+        return square_pairs(job.answers, key, job.labels, job.progress)
+    assert prepared.proximities is not None
+    work = prepared.proximities.copy()
+    np.fill_diagonal(work, np.inf)
+    return work
+
+
 def _in_rounds(job: _Job, prepared: Prepared) -> Tree | None:
-    """By rounds on a whole matrix, where the rule, the memory and the lack of ties allow it."""
-    key, n = job.plan.tree.linkage, len(job.labels)
-    if key not in IN_ROUNDS or square_bytes(n) > free_memory() or _ties_at_once(job, prepared):
+    """By rounds, where the rule and the lack of ties allow it."""
+    key = job.plan.tree.linkage
+    if key not in IN_ROUNDS or _ties_at_once(job, prepared):
         return None
     masses = job.weights if LINKAGES[key].masses else None
-    if job.answers is None:
-        assert prepared.proximities is not None
-        work = prepared.proximities.copy()
-        np.fill_diagonal(work, np.inf)
-    else:
-        work = square_pairs(job.answers, job.plan.proximity.measure, job.labels, job.progress)
+    work = _square(job, prepared, job.plan.proximity.measure)
     return grow_in_rounds(work, key, masses, job.progress)
 
 
@@ -252,29 +256,20 @@ def _ties_at_once(job: _Job, prepared: Prepared) -> bool:
     return bool(np.any(nearest[:, 1] <= nearest[:, 0] * SLACK))
 
 
-def _condensed(job: _Job, prepared: Prepared) -> Tree:
+def _by_square(job: _Job, prepared: Prepared) -> Tree:
     tree = _in_rounds(job, prepared)
     if tree is not None:
         return tree
     linkage, n = LINKAGES[job.plan.tree.linkage], len(job.labels)
     measure = job.plan.proximity.measure
-    if job.answers is None:
-        assert prepared.proximities is not None
-        work = prepared.proximities[np.triu_indices(n, 1)]
-    else:
-        squared = job.roots and measure == "euclidean"
-        key = "squared-euclidean" if squared else measure
-        work = condensed_pairs(job.answers, key, job.labels, job.progress)
-    if job.roots and (job.answers is None or measure != "euclidean"):
+    euclidean = job.roots and job.answers is not None and measure == "euclidean"
+    work = _square(job, prepared, "squared-euclidean" if euclidean else measure)
+    if job.roots and not euclidean:
         with np.errstate(over="ignore"):
             np.square(work, out=work)
-        _check_finite(work)
+        for i in range(n):
+            _check_finite(work[i, :i])
     if linkage.key == "ward" and job.weights is not None:
-        w, to = job.weights, 0
-        for i in range(n - 1):
-            later = w[i + 1 :]
-            work[to : to + n - 1 - i] *= 2.0 * w[i] * later / (w[i] + later)
-            to += n - 1 - i
-    return grow_condensed(
-        work, n, linkage.key, job.weights, job.roots, job.progress, job.plan.tree.beta
-    )
+        for i, mass in enumerate(job.weights):
+            work[i] *= 2.0 * mass * job.weights / (mass + job.weights)
+    return grow_square(work, linkage.key, job.weights, job.roots, job.progress, job.plan.tree.beta)

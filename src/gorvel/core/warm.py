@@ -6,10 +6,10 @@ import numpy as np
 
 from gorvel.core.faithful import cophenetic_of_pairs
 from gorvel.core.linkage.direct import single_tree, ward_tree
-from gorvel.core.linkage.large import grow_condensed
+from gorvel.core.linkage.large import grow_square
 from gorvel.core.linkage.rounds import grow_in_rounds
 from gorvel.core.proximity.answers import Answers
-from gorvel.core.proximity.pairs import Proximities, condensed_pairs, square_pairs
+from gorvel.core.proximity.pairs import Proximities, square_pairs
 
 __all__ = ["warm"]
 
@@ -24,8 +24,7 @@ def warm() -> None:
     names = [str(k) for k in range(_CASES)]
     answers = Answers.of(points, np.ones(5), ("interval",) * 5, (False,) * 5)
     with ONE_AT_A_TIME:
-        work = condensed_pairs(answers, "euclidean", names)
-        grow_condensed(work, _CASES, "average")
+        grow_square(square_pairs(answers, "euclidean", names), "average")
         grow_in_rounds(square_pairs(answers, "euclidean", names), "average", few=5)
         single_tree(points, answers.importance, 0)
         tree = ward_tree(points, np.ones(_CASES))

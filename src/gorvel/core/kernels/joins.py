@@ -1,8 +1,10 @@
-"""Joins one by one, by the rule for equal proximities, on condensed proximities.
+"""Joins one by one, by the rule for equal proximities, on a square matrix.
 
-A cluster lives at the place of its earliest case. For each place the smallest proximity to a later
-place is kept, and looked for anew when it may have grown (Anderberg 1973). Dead places hold
-infinity.
+A cluster lives at the place of its earliest case. Its row is written when it is made, and nobody
+else's is: of two clusters, the row of the one made later holds their proximity. Each cluster keeps
+the smallest proximity to those made before it (a single case: to later single cases), which only
+changes when the cluster at that proximity is joined (after Anderberg 1973). Rows keep their memory,
+found by a table, while the columns of what is gone are closed up now and then.
 """
 
 from __future__ import annotations
@@ -10,14 +12,22 @@ from __future__ import annotations
 import numpy as np
 
 from gorvel.core.kernels.compiled import kernel, parallel, prange
-from gorvel.core.kernels.pairs import row_start
 
-__all__ = ["LARGEST", "LINEAR", "SMALLEST", "WARD", "compact", "join_some", "start"]
+_WORTH = 3000  # places from which a second thread pays
+_TOGETHER = 16  # rows brought up to date by one thread at a time
+
+__all__ = ["GONE", "bring_up", "close_up", "join_some", "look_all", "place_of", "smallest"]
 
 _INFINITY = np.int64(0x7FF0000000000000)
 _ALL_BUT_SIGN = np.int64(0x7FFFFFFFFFFFFFFF)
-_WORTH = 1500  # places from which a second thread pays
-SMALLEST, LARGEST, LINEAR, WARD = range(4)
+GONE = np.int64(1) << 60  # the stamp of places whose cluster was joined with an earlier one
+
+
+@kernel
+def _of_bits(key):
+    out = np.empty(1, np.int64)
+    out[0] = key ^ ((key >> 63) & _ALL_BUT_SIGN)
+    return out.view(np.float64)[0]
 
 
 @kernel
@@ -33,10 +43,7 @@ def smallest(values):
         key = bits[k]
         key ^= (key >> 63) & _ALL_BUT_SIGN
         best = min(best, key)
-    best ^= (best >> 63) & _ALL_BUT_SIGN
-    out = np.empty(1, np.int64)
-    out[0] = best
-    return out.view(np.float64)[0]
+    return _of_bits(best)
 
 
 @kernel
@@ -57,163 +64,280 @@ def place_of(values, value):
 
 
 @kernel
-def look(work, n, k, near, at):
-    """Look for the nearest later place of k anew."""
-    begin = row_start(n, k)
-    later = work[begin + k + 1 : begin + n]
-    low = smallest(later)
-    near[k] = low
-    at[k] = k + 1 + place_of(later, low) if low < np.inf else -1
+def _smallest_before(values, stamps, limit):
+    """The smallest value of those stamped before the limit."""
+    bits = values.view(np.int64)
+    best = _INFINITY
+    for k in range(len(bits)):
+        key = bits[k]
+        key ^= (key >> 63) & _ALL_BUT_SIGN
+        key = key if stamps[k] < limit else _INFINITY
+        best = min(best, key)
+    return _of_bits(best)
 
 
 @kernel
-def start(work, n, near, at):
-    """The nearest later place of all."""
-    for k in range(n):
-        look(work, n, k, near, at)
+def _first_below(values, stamps, limit, bound):
+    """The first place stamped before the limit and not above the bound; the length if none."""
+    n, begin = len(values), 0
+    while begin + 64 <= n:
+        found = 0
+        for k in range(64):
+            found += (values[begin + k] <= bound) & (stamps[begin + k] < limit)
+        if found:
+            break
+        begin += 64
+    k = begin
+    while k < n and not (values[k] <= bound and stamps[k] < limit):
+        k += 1
+    return k
 
 
 @kernel
-def updated(mode, a, b, apart, mass, one, other, scale, shift):
-    """The proximity to a joined cluster; a, b : to its parts, of masses one and other."""
-    if mode == 0:
-        return min(a, b)
-    if mode == 1:
-        return max(a, b)
-    if mode == 2:
-        return scale * ((one * a + other * b) / (one + other)) + shift * apart
-    return ((mass + one) * a + (mass + other) * b - mass * apart) / (mass + (one + other))
+def _below(values, stamps, limit, bound):
+    """How many are stamped before the limit and not above the bound."""
+    count = 0
+    for k in range(len(values)):
+        count += (values[k] <= bound) & (stamps[k] < limit)
+    return count
 
 
 @kernel
-def update_row(to_one, to_other, masses, mode, apart, one, other, scale, shift):
-    """Proximities of later places to a joined cluster, in place; dead ones stay at infinity."""
-    n = len(to_one)
-    if mode == 0:
-        for k in range(n):
-            to_one[k] = min(to_one[k], to_other[k])
-    elif mode == 1:
-        for k in range(n):
-            to_one[k] = max(to_one[k], to_other[k])
-    elif mode == 2:
-        move = shift * apart
-        for k in range(n):
-            to_one[k] = scale * ((one * to_one[k] + other * to_other[k]) / (one + other)) + move
-    else:
-        for k in range(n):
-            m = masses[k]
-            above = (m + one) * to_one[k] + (m + other) * to_other[k] - m * apart
-            to_one[k] = above / (m + (one + other))
+def _look(row, k, m, stamps, near, at, tolerance):
+    """The nearest of those that cluster k answers for, and the first place as near as that."""
+    begin, limit = 0, stamps[k]
+    if limit == 0:
+        begin, limit = k + 1, np.int64(1)
+    own, others = row[begin:m], stamps[begin:m]
+    low = _smallest_before(own, others, limit)
+    near[k], at[k] = low, -1
+    if low < np.inf:
+        at[k] = begin + _first_below(own, others, limit, low + tolerance * abs(low))
 
 
 @parallel
-def update_earlier(
-    work, n, i, j, mode, apart, masses, one, other, scale, shift, near, at, hands
-):  # fmt: skip
-    """Places before j: theirs to i and j stand in their own rows, one after the other far apart.
+def look_all(work, rows, m, stamps, near, at, tolerance):
+    """The nearest of all."""
+    for r in prange(m):
+        k = np.int64(r)
+        _look(work[rows[k]], k, m, stamps, near, at, tolerance)
 
-    hands : threads to share the way, which does not change the result.
-    """
-    at_i = row_start(n, i)
-    for hand in prange(hands):
-        first, last = j * np.int64(hand) // hands, j * (np.int64(hand) + 1) // hands
-        row = row_start(n, first)
-        for k in range(first, last):
-            if near[k] < np.inf:
-                if k < i:
-                    new = updated(mode, work[row + i], work[row + j], apart, masses[k], one, other,
-                                  scale, shift)  # fmt: skip
-                    work[row + i] = new
-                    work[row + j] = np.inf
-                    if new <= near[k]:
-                        near[k], at[k] = new, i
-                    elif at[k] == i or at[k] == j:
-                        look(work, n, k, near, at)
-                elif k > i:
-                    work[at_i + k] = updated(mode, work[at_i + k], work[row + j], apart, masses[k],
-                                             one, other, scale, shift)  # fmt: skip
-                    work[row + j] = np.inf
-                    if at[k] == j:
-                        look(work, n, k, near, at)
-            row += n - k - 2
+
+@kernel
+def _refresh(work, rows, k, m, stamps, made, made_count):
+    """Fetch into row k what clusters made later, and since rows were last brought up, hold."""
+    row = work[rows[k]]
+    for q in range(made_count):
+        other = made[q]
+        if stamps[other] > stamps[k]:
+            row[other] = work[rows[other], k]
+
+
+@parallel
+def _refresh_both(work, rows, i, j, m, stamps, made, made_count):
+    for hand in prange(2):
+        _refresh(work, rows, i if hand == 0 else j, m, stamps, made, made_count)
+
+
+@parallel
+def _look_some(work, rows, places, m, stamps, near, at, tolerance):
+    for q in prange(len(places)):
+        k = places[q]
+        _look(work[rows[k]], k, m, stamps, near, at, tolerance)
+
+
+@kernel
+def _update(mode, to_one, to_other, masses, apart, one, other, scale, shift):
+    """The proximities of all places to a joined cluster, in the row of its first part."""
+    m = len(to_one)
+    if mode == 0:
+        for k in range(m):
+            to_one[k] = min(to_one[k], to_other[k])
+    elif mode == 1:
+        for k in range(m):
+            to_one[k] = max(to_one[k], to_other[k])
+    elif mode == 2:
+        move, total = shift * apart, one + other
+        for k in range(m):
+            to_one[k] = scale * ((one * to_one[k] + other * to_other[k]) / total) + move
+    else:
+        for k in range(m):
+            w = masses[k]
+            above = (w + one) * to_one[k] + (w + other) * to_other[k] - w * apart
+            to_one[k] = above / (w + (one + other))
+
+
+@kernel
+def _shares(work, rows, i, j, m, stamps, near, bound, others):
+    """Is another pair of i or j not above the bound? others : more than one row has such pairs."""
+    for k in (i, j):
+        begin, limit = 0, stamps[k]
+        if limit == 0:
+            begin, limit = k + 1, np.int64(1)
+        if near[k] <= bound:
+            count = _below(work[rows[k], begin:m], stamps[begin:m], limit, bound)
+            other = j if k == i else i
+            if other >= begin and stamps[other] < limit and work[rows[k], other] <= bound:
+                count -= 1
+            if count:
+                return True
+    for k in range(m if others else 0):
+        if near[k] <= bound and k != i and k != j:
+            row = work[rows[k]]
+            mine = stamps[k] if stamps[k] else np.int64(1)
+            for part in (i, j):
+                answers = stamps[part] < mine and (stamps[k] > 0 or part > k)
+                if answers and row[part] <= bound:
+                    return True
+    return False
+
+
+@kernel
+def _many_below(values, bound):
+    count = 0
+    for k in range(len(values)):
+        count += values[k] <= bound
+    return count
+
+
+@kernel
+def _next_at(at, begin, i, j):
+    """The next cluster from `begin` on that is nearest to i or j."""
+    n = len(at)
+    while begin + 64 <= n:
+        found = 0
+        for k in range(64):
+            found += (at[begin + k] == i) | (at[begin + k] == j)
+        if found:
+            break
+        begin += 64
+    while begin < n and at[begin] != i and at[begin] != j:
+        begin += 1
+    return begin
+
+
+@kernel
+def _first_pair(work, rows, m, stamps, near, at, bound):
+    """Of the pairs not above the bound the one that comes first."""
+    i = m
+    for k in range(m):
+        if near[k] <= bound:
+            i = min(i, min(k, at[k]))
+    # the partner that comes first: in the row of i, or one whose row has i
+    j = m
+    if near[i] <= bound:
+        begin, limit = 0, stamps[i]
+        if limit == 0:
+            begin, limit = i + 1, np.int64(1)
+        j = begin + _first_below(work[rows[i], begin:m], stamps[begin:m], limit, bound)
+    for k in range(m):
+        if near[k] <= bound and at[k] == i and k < j:
+            j = k
+    return i, j
 
 
 @kernel
 def join_some(
-    work, n, count, done, mode, scale, beta, centre, equal, tolerance,
-    masses, node, near, at, left, right, heights, tied, matters, cases,
+    work, rows, m, count, done, cases, mode, scale, beta, centre, equal, tolerance, masses, stamps,
+    node, near, at, made, made_count, left, right, heights, tied, matters,
 ):  # fmt: skip
-    """Carry out `count` joins.
+    """Carry out `count` joins; returns how many clusters were made since rows were brought up.
 
-    work : condensed over n places; done : joins made before; scale, beta : of flexible rules;
-    centre : shift by the masses (centroid) or by a quarter (median); equal : parts count alike;
-    masses, node, near, at : (n,) of places; left .. matters : (cases - 1,) results.
+    work : square, row rows[k] for place k of m; done : joins made before; cases : of the study;
+    scale, beta : of flexible rules; centre : shift by the masses (centroid) or by a quarter
+    (median); equal : parts count alike; stamps : 0 for a case, else when the cluster was made;
+    made : places of clusters made since rows were brought up; left .. matters : (cases - 1,) results.
     """
+    astray = np.empty(m, np.int64)
     for step in range(done, done + count):
-        low = smallest(near[:n])
+        low = smallest(near[:m])
         bound = low + tolerance * abs(low)
-        i = 0
-        while near[i] > bound:
-            i += 1
-        rows = 0
-        for k in range(i, n):
-            rows += near[k] <= bound
-        at_i = row_start(n, i)
-        j, close = -1, 0
-        for k in range(at_i + i + 1, at_i + n):
-            if work[k] <= bound:
-                close += 1
-                if j < 0:
-                    j = k - at_i
-        at_j = row_start(n, j)
-        shared = close > 1
-        if rows > 1 and not shared:
-            for k in range(i + 1, j):
-                if near[k] <= bound and work[row_start(n, k) + j] <= bound:
-                    shared = True
-            if near[j] <= bound:
-                shared = True
-        apart = work[at_i + j]
+        pairs = _many_below(near[:m], bound)
+        if pairs == 1:
+            k = place_of(near[:m], low)
+            i, j = min(k, at[k]), max(k, at[k])
+        else:
+            i, j = _first_pair(work, rows, m, stamps, near, at, bound)
+        apart = work[rows[i], j]
+        if stamps[j] > stamps[i] or (stamps[i] == 0 and stamps[j] == 0 and j < i):
+            apart = work[rows[j], i]
+        shared = _shares(work, rows, i, j, m, stamps, near, bound, pairs > 1)
         left[step], right[step], heights[step] = node[i], node[j], apart
-        tied[step] = rows > 1 or close > 1
-        matters[step] = shared
+        tied[step], matters[step] = pairs > 1 or shared, shared
         one, other = masses[i], masses[j]
         if equal:
             one, other = 1.0, 1.0
-        total = one + other
         shift = beta
         if centre:
-            shift = -(one / total) * (other / total)
-        update_earlier(
-            work, n, i, j, mode, apart, masses, one, other, scale, shift, near, at, 1 + (j > _WORTH)
-        )  # fmt: skip
-        work[at_i + j] = np.inf
-        update_row(
-            work[at_i + j + 1 : at_i + n], work[at_j + j + 1 : at_j + n], masses[j + 1 : n],
-            mode, apart, one, other, scale, shift,
-        )  # fmt: skip
+            shift = -(one / (one + other)) * (other / (one + other))
+        if m > _WORTH:
+            _refresh_both(work, rows, i, j, m, stamps, made, made_count)
+        else:
+            _refresh(work, rows, i, m, stamps, made, made_count)
+            _refresh(work, rows, j, m, stamps, made, made_count)
+        _update(mode, work[rows[i], :m], work[rows[j], :m], masses, apart, one, other, scale, shift)
         masses[i] += masses[j]
-        near[j], at[j], masses[j] = np.inf, -1, 0.0
         node[i] = cases + step
-        look(work, n, i, near, at)
-    return 0
+        kept = 0
+        for q in range(made_count):
+            if made[q] != i and made[q] != j:
+                made[kept] = made[q]
+                kept += 1
+        made[kept] = i
+        made_count = kept + 1
+        stamps[i], stamps[j] = step + 1, GONE
+        work[rows[i], i] = np.inf
+        near[j], at[j] = np.inf, -1
+        astray[0], strays = i, 1
+        k = _next_at(at[:m], 0, i, j)
+        while k < m:
+            if k != i:
+                astray[strays] = k
+                strays += 1
+            k = _next_at(at[:m], k + 1, i, j)
+        if m > _WORTH:
+            _look_some(work, rows, astray[:strays], m, stamps, near, at, tolerance)
+        else:
+            for q in range(strays):
+                k = astray[q]
+                _look(work[rows[k]], k, m, stamps, near, at, tolerance)
+    return made_count
 
 
-@kernel
-def compact(work, n, alive, masses, node, near, at):
-    """Close the gaps that dead places left; alive : places in order. Returns how many there are."""
+@parallel
+def bring_up(work, rows, alive, stamps, made, made_count):
+    """Fetch into all rows what clusters made since the last time hold, some rows at a time, so that
+
+    what lies side by side in the row of such a cluster is read together.
+    """
     m = len(alive)
-    where = np.full(n, -1, np.int64)
+    tasks = (m + _TOGETHER - 1) // _TOGETHER
+    for task in prange(tasks):
+        begin = np.int64(task) * _TOGETHER
+        end = min(begin + _TOGETHER, m)
+        for q in range(made_count):
+            other = made[q]
+            source, stamp = work[rows[other]], stamps[other]
+            for c in range(begin, end):
+                k = alive[c]
+                if stamps[k] < stamp:
+                    work[rows[k], other] = source[k]
+
+
+@parallel
+def close_up(work, rows, alive, masses, stamps, node, near, at):
+    """Close the gaps that joined clusters left in all rows; alive : places in order."""
+    m = len(alive)
+    where = np.full(len(masses), -1, np.int64)
     for k in range(m):
         where[alive[k]] = k
-    to = 0
-    for k in range(m):
-        begin = row_start(n, alive[k])
-        for other in range(k + 1, m):
-            work[to] = work[begin + alive[other]]
-            to += 1
+    for r in prange(m):
+        k = np.int64(r)
+        row = work[rows[alive[k]]]
+        for other in range(m):
+            row[other] = row[alive[other]]
     for k in range(m):
         old = alive[k]
-        masses[k], node[k], near[k] = masses[old], node[old], near[old]
+        rows[k], masses[k], stamps[k], node[k] = rows[old], masses[old], stamps[old], node[old]
+        near[k] = near[old]
         at[k] = where[at[old]] if at[old] >= 0 else -1
-    return m

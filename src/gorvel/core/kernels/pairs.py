@@ -1,4 +1,4 @@
-"""Distances of all pairs, condensed: row after row of the upper triangle."""
+"""Distances of all pairs: each measured once, and written to both sides of the diagonal."""
 
 from __future__ import annotations
 
@@ -6,15 +6,10 @@ import numpy as np
 
 from gorvel.core.kernels.compiled import kernel, parallel, prange
 
-__all__ = ["BLOCK", "add_terms", "fill", "row_start"]
+__all__ = ["BLOCK", "ROWS", "add_terms", "fill_square"]
 
 BLOCK = 1024  # cases whose columns stay in the nearest cache
-
-
-@kernel
-def row_start(n: int, i: int) -> int:
-    """Where in the condensed array row i would have its column 0."""
-    return i * (2 * n - i - 1) // 2 - i - 1
+ROWS, COLUMNS = 32, 512  # of a tile that stays in the second cache
 
 
 @kernel
@@ -67,30 +62,43 @@ def add_terms(x, v, kind, i, first, last, out):
 
 
 @kernel
-def _fill_row(x, v, kind, root, i, out):
+def _fill_rows(x, v, kind, root, top, out, tile):
+    """Some rows from `top` on, right of the diagonal, and the same below it."""
     n = x.shape[1]
-    start = row_start(n, i)
-    first = i + 1
-    while first < n:
-        last = min(first + BLOCK, n)
-        part = out[start + first : start + last]
-        add_terms(x, v, kind, i, first, last, part)
-        if root:
+    bottom = min(top + ROWS, n)
+    for first in range(top, n, COLUMNS):
+        last = min(first + COLUMNS, n)
+        for i in range(top, bottom):
+            part = tile[i - top, : last - first]
+            add_terms(x, v, kind, i, first, last, part)
+            if root:
+                for k in range(last - first):
+                    part[k] = np.sqrt(part[k])
+            row = out[i, first:last]
             for k in range(last - first):
-                part[k] = np.sqrt(part[k])
-        first = last
+                row[k] = part[k]
+        for k in range(max(first, bottom), last):
+            column = out[k, top:bottom]
+            for i in range(bottom - top):
+                column[i] = tile[i, k - first]
+    for i in range(top, bottom):  # the rows of this piece among themselves
+        for k in range(top, i):
+            out[i, k] = out[k, i]
+        out[i, i] = np.inf
 
 
 @parallel
-def fill(x, v, kind, root, begin, end, out):
-    """Rows begin..end-1 from the top, and as many from the bottom: together they are even work.
+def fill_square(x, v, kind, root, begin, end, out):
+    """Pieces begin..end-1 of the square matrix, each with its counterpart at the other end, which
 
-    x : (p, n); v : (p,); out : condensed, n (n - 1) / 2; begin, end : below (n + 1) // 2.
+    makes even work. x : (p, n); v : (p,); out : (n, n), infinity on the diagonal; there are
+    (pieces + 1) // 2 pairs of pieces of ROWS rows.
     """
     n = x.shape[1]
+    pieces = (n + ROWS - 1) // ROWS
     for r in prange(begin, end):
+        tile = np.empty((ROWS, COLUMNS + 8))  # rows not a whole page apart
         top = np.int64(r)
-        _fill_row(x, v, kind, root, top, out)
-        bottom = n - 1 - top
-        if bottom > top:
-            _fill_row(x, v, kind, root, bottom, out)
+        _fill_rows(x, v, kind, root, top * ROWS, out, tile)
+        if pieces - 1 - top > top:
+            _fill_rows(x, v, kind, root, (pieces - 1 - top) * ROWS, out, tile)

@@ -11,27 +11,10 @@ import numpy as np
 
 from gorvel.core.kernels.compiled import kernel, parallel, prange
 from gorvel.core.kernels.joins import place_of, smallest
-from gorvel.core.kernels.pairs import BLOCK, add_terms
 
 _TASK = 8  # rows handed to a thread at a time
 
-__all__ = ["condense", "fill_square", "look_all", "pair_up", "play_round"]
-
-
-@parallel
-def fill_square(x, v, kind, root, begin, end, out):
-    """Rows begin..end-1 of the square matrix, infinity on the diagonal. x : (p, n)."""
-    n = x.shape[1]
-    for r in prange(begin, end):
-        i = np.int64(r)
-        for first in range(0, n, BLOCK):
-            last = min(first + BLOCK, n)
-            part = out[i, first:last]
-            add_terms(x, v, kind, i, first, last, part)
-            if root:
-                for k in range(last - first):
-                    part[k] = np.sqrt(part[k])
-        out[i, i] = np.inf
+__all__ = ["look_all", "pair_up", "play_round"]
 
 
 @kernel
@@ -170,14 +153,3 @@ def play_round(work, m, rows, masses, equal, how_far, first_of, second_of, pairs
             else:
                 new_far[c] = how_far[i]
                 tie[c] = False
-
-
-@kernel
-def condense(work, rows, m, out):
-    """The upper triangle of what is left, row after row."""
-    to = 0
-    for k in range(m):
-        row = work[rows[k], :m]
-        for other in range(k + 1, m):
-            out[to] = row[other]
-            to += 1

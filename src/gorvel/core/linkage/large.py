@@ -1,6 +1,8 @@
-"""Joins one by one on condensed proximities, for thousands of cases and with ties of any kind."""
+"""Joins one by one on a matrix, for thousands of cases and with ties of any kind."""
 
 from __future__ import annotations
+
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,9 +11,10 @@ from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.progress import Progress, silent
 from gorvel.core.tree import TIE_TOLERANCE, Tree
 
-__all__ = ["CONDENSED", "grow_condensed", "mode_of"]
+__all__ = ["BY_MATRIX", "Clusters", "grow_square", "join_all", "mode_of", "square_bytes"]
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
 
 # rule: how it updates (smallest, largest, linear, Ward's), whether parts count alike
 _MODES = {
@@ -19,9 +22,14 @@ _MODES = {
     "weighted-average": (2, True), "flexible": (2, True), "flexible-average": (2, False),
     "centroid": (2, False), "median": (2, True), "ward": (3, False),
 }  # fmt: skip
-CONDENSED = frozenset(_MODES)
-_SHRINK = 0.25  # share of places that die before the gaps are closed
+BY_MATRIX = frozenset(_MODES)
+_SHRINK = 0.2  # share of places that die before the gaps are closed
 _STEP = 1 << 21  # places passed between two reports
+
+
+def square_bytes(n: int) -> float:
+    """Peak memory of growing on a matrix of n cases."""
+    return 8.0 * n * (n + 400)
 
 
 def mode_of(key: str, beta: float) -> tuple[int, bool, float, float]:
@@ -32,9 +40,21 @@ def mode_of(key: str, beta: float) -> tuple[int, bool, float, float]:
     return mode, equal, scale, -0.25 if key == "median" else shift
 
 
-def grow_condensed(
+@dataclass(frozen=True, eq=False)
+class Clusters:
+    """Clusters to be joined. work : rows of proximities; rows : (m,) the row of each cluster;
+
+    masses, node : (m,) of each, node the number of what it is in the tree.
+    """
+
+    work: Floats
+    rows: Ints
+    masses: Floats
+    node: Ints
+
+
+def grow_square(
     work: Floats,
-    n: int,
     key: str,
     masses: Floats | None = None,
     roots: bool = False,
@@ -43,32 +63,56 @@ def grow_condensed(
 ) -> Tree:
     """The tree of n cases; see `agglomerate.grow`, which gives the same one.
 
-    work : (n (n - 1) / 2,) working proximities, the rows of the upper triangle; is consumed.
+    work : (n, n) working proximities with infinity on the diagonal; is consumed.
+    """
+    n = len(work)
+    used = masses is not None and LINKAGES[key].masses
+    mass = np.array(masses, dtype=np.float64) if used else np.ones(n)
+    left, right = np.zeros((2, n - 1), dtype=np.int64)
+    heights, flags = np.zeros(n - 1), np.zeros((2, n - 1), dtype=bool)
+    clusters = Clusters(work, np.arange(n), mass, np.arange(n))
+    join_all(clusters, key, 0, left, right, heights, flags, progress, beta)
+    if roots:
+        heights = np.sqrt(np.maximum(heights, 0.0))
+    return Tree(n, left, right, heights, flags[0], flags[1])
+
+
+def join_all(
+    clusters: Clusters,
+    key: str,
+    done: int,
+    left: Ints,
+    right: Ints,
+    heights: Floats,
+    flags: NDArray[np.bool_],
+    progress: Progress = silent,
+    beta: float = 0.0,
+) -> None:
+    """Join clusters until one is left, in the order of the tie rule.
+
+    done : joins made before; left, right, heights : (n-1,) results; flags : (2, n-1) tied, matters.
     """
     from gorvel.core.kernels import joins
 
     mode, equal, scale, shift = mode_of(key, beta)
-    used = masses is not None and LINKAGES[key].masses
-    mass = np.array(masses, dtype=np.float64) if used else np.ones(n)
-    node, near, at = np.arange(n), np.empty(n), np.empty(n, dtype=np.int64)
-    left, right = np.zeros((2, n - 1), dtype=np.int64)
-    heights = np.zeros(n - 1)
-    tied, matters = np.zeros((2, n - 1), dtype=bool)
-    joins.start(work, n, near, at)
-    done, places = 0, n
+    work, rows, mass, node = clusters.work, clusters.rows, clusters.masses, clusters.node
+    places, n = len(rows), len(left) + 1
+    near, at = np.empty(places), np.empty(places, dtype=np.int64)
+    stamps, made = np.zeros(places, dtype=np.int64), np.zeros(places, dtype=np.int64)
+    made_count = 0
+    joins.look_all(work, rows, places, stamps, near, at, TIE_TOLERANCE)
     while done < n - 1:
         until = min(done + max(int(_SHRINK * places), 1), n - 1)
         while done < until:
             progress("joins", 1 - ((n - done) / n) ** 2)
             count = min(max(_STEP // places, 1), until - done)
-            joins.join_some(
-                work, places, count, done, mode, scale, shift, key == "centroid", equal,
-                TIE_TOLERANCE, mass, node, near, at, left, right, heights, tied, matters, n,
+            made_count = joins.join_some(
+                work, rows, places, count, done, n, mode, scale, shift, key == "centroid", equal,
+                TIE_TOLERANCE, mass, stamps, node, near, at, made, made_count, left, right,
+                heights, flags[0], flags[1],
             )  # fmt: skip
             done += count
-        places = joins.compact(
-            work, places, np.flatnonzero(mass[:places] > 0), mass, node, near, at
-        )
-    if roots:
-        heights = np.sqrt(np.maximum(heights, 0.0))
-    return Tree(n, left, right, heights, tied, matters)
+        alive = np.flatnonzero(stamps[:places] < joins.GONE)
+        joins.bring_up(work, rows, alive, stamps, made, made_count)
+        joins.close_up(work, rows, alive, mass, stamps, node, near, at)
+        places, made_count = len(alive), 0

@@ -5,12 +5,12 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.linkage.large import grow_condensed, mode_of
+from gorvel.core.linkage.large import Clusters, join_all, mode_of
 from gorvel.core.linkage.merges import SLACK, tree_of
 from gorvel.core.progress import Progress, silent
 from gorvel.core.tree import Tree
 
-__all__ = ["FEW", "IN_ROUNDS", "grow_in_rounds", "square_bytes"]
+__all__ = ["FEW", "IN_ROUNDS", "grow_in_rounds"]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -20,11 +20,6 @@ Ints = NDArray[np.int64]
 IN_ROUNDS = frozenset(("single", "complete", "average", "weighted-average"))
 FEW = 2000  # clusters from which the rest is joined one by one, in the processor's cache
 _SLOW = 0.04  # share of joins in a round below which rounds no longer pay
-
-
-def square_bytes(n: int) -> float:
-    """Peak memory of growing in rounds."""
-    return 8.0 * n * (n + 400)
 
 
 def grow_in_rounds(
@@ -77,24 +72,9 @@ def grow_in_rounds(
             break
     if tie[:m].any():
         return None
-    rest = np.empty(m * (m - 1) // 2)
-    rounds.condense(work, rows, m, rest)
-    top = grow_condensed(rest, m, key, None if equal else mass[:m], progress=progress)
-    if top.tied.any():
+    flags = np.zeros((2, n - 1), dtype=bool)
+    rest = Clusters(work, rows[:m].copy(), mass[:m].copy(), node[:m].copy())
+    join_all(rest, key, made, left, right, heights, flags, progress)
+    if flags.any():
         return None
-    return _put_together(n, made, node[:m], top, left, right, heights)
-
-
-def _put_together(
-    n: int, made: int, node: Ints, top: Tree, left: Ints, right: Ints, heights: Floats
-) -> Tree:
-    """The joins of the rounds and those of the rest, which joined what the rounds left."""
-    m = top.n
-
-    def renamed(nodes: Ints) -> Ints:
-        own = nodes < m
-        return np.where(own, node[np.where(own, nodes, 0)], n + made + nodes - m)
-
-    left[made:], right[made:] = renamed(top.left), renamed(top.right)
-    heights[made:] = top.heights
     return tree_of(n, left, right, heights)

@@ -13,7 +13,7 @@ from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES, Measure
 
-__all__ = ["Proximities", "all_pairs", "condensed_pairs", "kernel_kind", "square_pairs"]
+__all__ = ["Proximities", "all_pairs", "kernel_kind", "square_pairs"]
 
 _STEP = 1 << 24  # pairs between two reports
 _BLOCK = 1 << 18  # cells worked on at a time: stays in the processor's cache
@@ -89,34 +89,6 @@ def kernel_kind(answers: Answers, key: str) -> tuple[int, bool] | None:
     return None if np.isnan(answers.values).any() else kinds.get(key)
 
 
-def condensed_pairs(
-    answers: Answers, key: str, case_names: Sequence[str], progress: Progress = silent
-) -> NDArray[np.float64]:
-    """The proximities of all pairs, as the rows of the upper triangle; see `all_pairs`.
-
-    Returns
-    -------
-    (n (n - 1) / 2,) float64.
-    """
-    n = answers.values.shape[0]
-    out = np.empty(n * (n - 1) // 2)
-    kind = kernel_kind(answers, key)
-    if kind is None:
-        _fill_by_blocks(answers, MEASURES[key], case_names, out, progress)
-        return out
-    from gorvel.core.kernels.pairs import fill
-
-    columns, half = np.ascontiguousarray(answers.values.T), (n + 1) // 2
-    step = max(_STEP // n, 1)
-    for begin in range(0, half, step):
-        progress("proximities", begin / half)
-        fill(columns, answers.importance, *kind, begin, min(begin + step, half), out)
-    if not np.isfinite(out).all():
-        place = int(np.flatnonzero(~np.isfinite(out))[0])
-        _too_far(case_names, *pair_at(n, place))
-    return out
-
-
 def square_pairs(
     answers: Answers, key: str, case_names: Sequence[str], progress: Progress = silent
 ) -> NDArray[np.float64]:
@@ -126,18 +98,18 @@ def square_pairs(
         out = all_pairs(answers, key, case_names, progress)
         np.fill_diagonal(out, np.inf)
         return out
-    from gorvel.core.kernels.rounds import fill_square
+    from gorvel.core.kernels.pairs import ROWS, fill_square
 
     n = answers.values.shape[0]
     out = np.empty((n, n))
-    columns, step = np.ascontiguousarray(answers.values.T), max(_STEP // n, 1)
-    for begin in range(0, n, step):
-        progress("proximities", begin / n)
-        end = min(begin + step, n)
-        fill_square(columns, answers.importance, *kind, begin, end, out)
-        far = np.argwhere(np.isinf(out[begin:end]))
-        for i, j in far[far[:, 0] + begin != far[:, 1]][:1].tolist():
-            _too_far(case_names, begin + i, j)
+    columns, halves = np.ascontiguousarray(answers.values.T), (-(-n // ROWS) + 1) // 2
+    step = max(_STEP // (ROWS * n), 1)
+    for begin in range(0, halves, step):
+        progress("proximities", begin / halves)
+        fill_square(columns, answers.importance, *kind, begin, min(begin + step, halves), out)
+    for i in range(n):
+        if np.isinf(out[i, :i]).any():
+            _too_far(case_names, int(np.isinf(out[i]).argmax()), i)
     return out
 
 
@@ -146,37 +118,6 @@ def _too_far(case_names: Sequence[str], i: int, j: int) -> None:
     raise InputError(
         "a distance beyond the largest number", "smaller values", place=f"cases {names}"
     )
-
-
-def pair_at(n: int, place: int) -> tuple[int, int]:
-    """The row and column of a place in a condensed array."""
-    row = 0
-    while place >= n - 1 - row:
-        place -= n - 1 - row
-        row += 1
-    return row, row + 1 + place
-
-
-def _fill_by_blocks(
-    answers: Answers,
-    measure: Measure,
-    case_names: Sequence[str],
-    out: NDArray[np.float64],
-    progress: Progress,
-) -> None:
-    n, to = answers.values.shape[0], 0
-    step = max(1, _BLOCK // max(n, 1))
-    for start in range(0, n, step):
-        progress("proximities", start / n)
-        rows = slice(start, min(n, start + step))
-        with np.errstate(over="ignore"):
-            block = measure.function(answers, rows)
-        for k, i in enumerate(range(rows.start, rows.stop)):
-            block[k, i] = 0.0
-            out[to : to + n - 1 - i] = block[k, i + 1 :]
-            to += n - 1 - i
-        if not np.isfinite(block).all():
-            _refuse(block, start, case_names, answers, measure)
 
 
 @dataclass(frozen=True, eq=False)
