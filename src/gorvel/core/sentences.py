@@ -23,6 +23,8 @@ __all__ = [
     "describe_pair",
     "describe_tree",
     "join_names",
+    "linkage_name",
+    "measure_name",
     "number",
     "plan_phrases",
 ]
@@ -59,13 +61,29 @@ def _count(n: int, one: str, many: str) -> str:
     return f"{n:,} {one if n == 1 else many}"
 
 
+def measure_name(plan: Plan) -> str:
+    """The measure with its parameters, as it reads in the plan sentence."""
+    measure = MEASURES[plan.proximity.measure]
+    letters_of = {"power": "p", "root": "r"}
+    told = [f"{letters_of[k]} = {getattr(plan.proximity, k):g}" for k in measure.parameters]
+    return f"{measure.name} ({', '.join(told)})" if told else measure.name
+
+
+def linkage_name(plan: Plan) -> str:
+    """The joining rule with its parameter, as it reads in the plan sentence."""
+    linkage = LINKAGES[plan.tree.linkage]
+    if not linkage.parameters:
+        return linkage.name
+    return f"{linkage.name} (β = {plan.tree.beta:g})".replace("-", "−")
+
+
 def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
     """The plan as one sentence, cut into pieces that can be clicked.
 
     cases : how many are kept.
     """
     noun = _count(cases, "case", "cases")
-    linkage = Phrase(LINKAGES[plan.tree.linkage].name, "linkage")
+    linkage = Phrase(linkage_name(plan), "linkage")
     if plan.source.kind == "proximities":
         kind = "similarities" if plan.source.similarity else "distances"
         return [
@@ -94,7 +112,7 @@ def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
         Phrase("Group "), Phrase(noun, "cases"), *chosen,
         Phrase(" by "), Phrase(answers, "variables"), *(bounds if bounded else []),
         Phrase(" on "), Phrase(scale, "scale"),
-        Phrase(", measured by "), Phrase(MEASURES[plan.proximity.measure].name, "measure"),
+        Phrase(", measured by "), Phrase(measure_name(plan), "measure"),
         Phrase(", joined by "), linkage,
         Phrase("; missing answers "), Phrase(HANDLING_WORDS[plan.handling], "missing"),
         Phrase("; "), Phrase(f"weighted by {weight}" if weight else "unweighted", "weight"),

@@ -246,7 +246,8 @@ def join_some(
     work : square, row rows[k] for place k of m; done : joins made before; cases : of the study;
     scale, beta : of flexible rules; centre : shift by the masses (centroid) or by a quarter
     (median); equal : parts count alike; stamps : 0 for a case, else when the cluster was made;
-    made : places of clusters made since rows were brought up; left .. matters : (cases - 1,) results.
+    made : places of clusters made since rows were brought up; left .. matters : results, each
+    (cases - 1,).
     """
     astray = np.empty(m, np.int64)
     for step in range(done, done + count):
