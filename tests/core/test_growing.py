@@ -156,9 +156,10 @@ def test_growing_is_stopped_between_reports(linkage: str) -> None:
     asked = plan("euclidean", linkage, 2)
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(growing, "SMALL", 1)
-        patch.setattr("gorvel.core.linkage.direct._SEARCHES", 50)
+        patch.setattr("gorvel.core.linkage.direct._SEARCHED", 1000)
         patch.setattr("gorvel.core.linkage.direct._STEP", 1000)
         patch.setattr("gorvel.core.linkage.large._STEP", 1000)
+        patch.setattr("gorvel.core.linkage.rounds._STEP", 1000)
         patch.setattr("gorvel.core.proximity.pairs._STEP", 1000)
         with pytest.raises(Cancelled):
             grown_tree(cases, asked, stop)

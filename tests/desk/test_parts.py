@@ -8,12 +8,15 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QDoubleSpinBox
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.errors import InputError
 from gorvel.core.progress import Progress
 from gorvel.desk.settings import Settings, load_settings, save_settings, settings_file
 from gorvel.desk.state import Mark
+from gorvel.desk.widgets.choices import Choices
 from gorvel.desk.window import Window
 from gorvel.desk.workers import Jobs
 from gorvel.main import DEMO
@@ -130,3 +133,31 @@ def test_the_menu_offers_what_can_be_done(window: Window, grown: Window) -> None
     grown.focus.change("tree", linkage="single")
     offered = {a.text().split("\t")[0]: a.isEnabled() for a in grown.build_menu().actions()}
     assert offered["Take back"]
+
+
+def test_measures_come_in_groups_and_bring_their_dials(grown: Window, qtbot: QtBot) -> None:
+    popup = grown.sentence.edit("measure")
+    assert popup is not None
+    editor = popup.findChild(Choices)
+    heads = [
+        editor.names.item(k).text()
+        for k in range(editor.names.count())
+        if editor.names.item(k).flags() == Qt.ItemFlag.NoItemFlags
+    ]
+    assert heads == ["Numbers", "Any mixture", "Counts", "Yes/no answers"]
+    (item,) = editor.names.findItems("the power distance", Qt.MatchFlag.MatchExactly)
+    editor.names.setCurrentItem(item)
+    dials = {box.objectName(): box for box in editor.findChildren(QDoubleSpinBox)}
+    assert set(dials) == {"power", "root"}
+    dials["power"].setValue(3)
+    assert grown.focus.plan is not None
+    assert grown.focus.plan.proximity.measure == "power"
+    assert grown.focus.plan.proximity.power == 3
+    assert "the power distance (p = 3, r = 2)" in grown.sentence.sentence()
+    (item,) = editor.names.findItems("Jaccard distance", Qt.MatchFlag.MatchExactly)
+    editor.names.setCurrentItem(item)
+    assert "visits is not binary" in editor._caution.text()
+    popup.close()
+    for _ in range(3):
+        grown.focus.undo()
+    assert not grown.focus.out_of_date

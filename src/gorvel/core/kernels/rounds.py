@@ -29,9 +29,9 @@ def _look(row, k, near, how_far, tie, slack):
 
 
 @parallel
-def look_all(work, rows, m, near, how_far, tie, slack):
-    """The nearest of all. rows : (m,) where the row of each cluster is."""
-    for r in prange(m):
+def look_all(work, rows, begin, end, m, near, how_far, tie, slack):
+    """The nearest of clusters begin..end-1. rows : (m,) where the row of each cluster is."""
+    for r in prange(begin, end):
         k = np.int64(r)
         _look(work[rows[k], :m], k, near, how_far, tie, slack)
 
@@ -122,18 +122,21 @@ def _join_columns(mode, joined, masses, equal, ones, others, pairs, first, to, v
 
 @parallel
 def play_round(work, m, rows, masses, equal, how_far, first_of, second_of, pairs, count, to, mode,
-               new_near, new_far, tie, slack):  # fmt: skip
-    """Carry a round out; how_far, masses : of the old places; to : clusters there will be."""
+               new_near, new_far, tie, slack, begin, end):  # fmt: skip
+    """Carry a round out for new clusters begin..end-1; how_far, masses : of the old places; to :
+
+    clusters there will be.
+    """
     first = first_of[:to].astype(np.uint32)  # unsigned and short: gathered faster
     places = pairs[:count].astype(np.uint32)
     ones, others = np.empty(count, np.uint32), np.empty(count, np.uint32)
     for q in range(count):
         ones[q], others[q] = first_of[pairs[q]], second_of[pairs[q]]
-    tasks = (to + _TASK - 1) // _TASK
+    tasks = (end - begin + _TASK - 1) // _TASK
     for task in prange(tasks):
         joined, values = np.empty(m), np.empty(count)
-        begin = np.int64(task) * _TASK
-        for c in range(begin, min(begin + _TASK, to)):
+        top = begin + np.int64(task) * _TASK
+        for c in range(top, min(top + _TASK, end)):
             i, j = first_of[c], second_of[c]
             row = work[rows[i], :m]
             if j >= 0:

@@ -20,7 +20,7 @@ Ints = NDArray[np.int64]
 
 _LEAF = 128  # clusters in the smallest box of the search tree, measured together
 _REBUILT = 0.6  # share of clusters still alive at which the search tree is made anew
-_SEARCHES = 4096  # between two reports
+_SEARCHED = 1 << 25  # clusters that searches may have to look at between two reports
 _WIDER = 4.0  # than the tolerance for ties, as roots of lengths lie closer together
 _STEP = 1 << 24  # distances between two reports
 
@@ -126,9 +126,10 @@ def ward_tree(points: Floats, masses: Floats, progress: Progress = silent) -> Tr
     clusters = _Clusters(points, masses)
     while clusters.made < clusters.n - 1:
         clusters.arrange()
-        for begin in range(0, len(clusters.stale), _SEARCHES):
+        step = max(_SEARCHED // len(clusters.alive), 64)
+        for begin in range(0, len(clusters.stale), step):
             progress("joins", clusters.made / (clusters.n - 1))
-            if not clusters.look(clusters.stale[begin : begin + _SEARCHES]):
+            if not clusters.look(clusters.stale[begin : begin + step]):
                 return None
         clusters.join()
     return tree_of(clusters.n, clusters.left, clusters.right, clusters.heights)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -18,6 +20,7 @@ Ints = NDArray[np.int64]
 # rules under which no join brings others nearer, and the order of joins does not tell: not the
 # flexible ones, whose proximities depend on which of two pairs was joined first
 IN_ROUNDS = frozenset(("single", "complete", "average", "weighted-average"))
+_STEP = 1 << 25  # cells passed between two reports
 FEW = 2000  # clusters from which the rest is joined one by one, in the processor's cache
 _SLOW = 0.04  # share of joins in a round below which rounds no longer pay
 
@@ -47,13 +50,13 @@ def grow_in_rounds(
     heights = np.zeros(n - 1)
     node, rows = np.arange(n), np.arange(n)
     near, how_far, tie = np.empty(n, dtype=np.int64), np.empty(n), np.zeros(n, dtype=bool)
-    progress("joins", 0.0)
-    rounds.look_all(work, rows, n, near, how_far, tie, SLACK)
     m, made = n, 0
+    for begin, end in _pieces(n, n):
+        progress("joins", 0.0)
+        rounds.look_all(work, rows, begin, end, n, near, how_far, tie, SLACK)
     while m > few:
         if tie[:m].any():
             return None
-        progress("joins", 1 - (m / n) ** 2)
         first_of, second_of, pairs = np.empty((3, m), dtype=np.int64)
         new_node, new_rows, new_near = np.empty((3, m), dtype=np.int64)
         new_mass, new_far = np.empty((2, m))
@@ -61,10 +64,12 @@ def grow_in_rounds(
             m, near, how_far, mass, node, rows, first_of, second_of, pairs, n, made, left, right,
             heights, new_mass, new_node, new_rows, new_near,
         )  # fmt: skip
-        rounds.play_round(
-            work, m, rows, mass, equal, how_far, first_of, second_of, pairs, count, to, mode,
-            new_near, new_far, tie, SLACK,
-        )  # fmt: skip
+        for begin, end in _pieces(to, m):
+            progress("joins", 1 - (m / n) ** 2)
+            rounds.play_round(
+                work, m, rows, mass, equal, how_far, first_of, second_of, pairs, count, to, mode,
+                new_near, new_far, tie, SLACK, begin, end,
+            )  # fmt: skip
         made += count
         mass, node, rows, near, how_far = new_mass, new_node, new_rows, new_near, new_far
         slow, m = count < _SLOW * m, to
@@ -78,3 +83,10 @@ def grow_in_rounds(
     if flags.any():
         return None
     return tree_of(n, left, right, heights)
+
+
+def _pieces(rows: int, cells: int) -> Iterator[tuple[int, int]]:
+    """Rows in pieces between which progress is told; cells : of a row."""
+    step = max(_STEP // cells, 1)
+    for begin in range(0, rows, step):
+        yield begin, min(begin + step, rows)

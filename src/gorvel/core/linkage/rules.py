@@ -149,7 +149,7 @@ _ALL = (
     ),
     Linkage(
         "within-average",
-        "average linkage within groups",
+        "within-cluster average linkage",
         "mean of d(x, y), x and y in the joined cluster",
         "Joins the parts that make the cluster with the smallest mean proximity inside: looks at"
         " what comes about, not only at what lies between.",

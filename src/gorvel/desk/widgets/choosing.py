@@ -107,8 +107,8 @@ def _measures(focus: Focus, plan: Plan) -> PartChoices:
             why_not = f"{squares.name} is made for Euclidean distances; a caution will be kept."
         if nominal and not m.mixed:
             why_not = f"{nominal} is nominal: only Gower distance can use it."
-        elif (other := _unfit(focus, plan, m)) and not why_not:
-            why_not = other
+        else:
+            why_not = _unfit(focus, plan, m) or why_not
         fits = "Goes with " + ", ".join(
             rule.name for rule in LINKAGES.values() if m.euclidean or not rule.squares
         ) + "."  # fmt: skip
