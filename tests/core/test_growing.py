@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numba
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -133,6 +134,22 @@ def test_a_thousand_cases_in_rounds_and_with_gaps_closed() -> None:
         np.testing.assert_allclose(large.heights, small.tree.heights, rtol=1e-9)
         told = cophenetic_of_pairs(large, pairs)
         assert told == pytest.approx(cophenetic_correlation(large, small.proximities), abs=1e-9)
+
+
+@pytest.mark.parametrize("linkage", ["ward", "single", "average", "median"])
+def test_the_number_of_threads_changes_nothing(linkage: str) -> None:
+    x = np.random.default_rng(7).normal(size=(3200, 3))
+    cases, asked = prepared(x, np.ones(3)), plan("euclidean", linkage, 3)
+    before, told = numba.get_num_threads(), []
+    for threads in (1, before):
+        numba.set_num_threads(threads)
+        told.append(grow_prepared(cases, asked, {}))
+    numba.set_num_threads(before)
+    assert way_of(cases, asked) != "matrix"
+    assert told[0].tree.left.tolist() == told[1].tree.left.tolist()
+    assert told[0].tree.right.tolist() == told[1].tree.right.tolist()
+    assert told[0].tree.heights.tolist() == told[1].tree.heights.tolist()
+    assert told[0].cophenetic == told[1].cophenetic
 
 
 def test_joins_of_one_height_are_ordered_by_their_first_cases() -> None:

@@ -182,7 +182,7 @@ class ScheduleView(QTableView):
         self.focus = focus
         self.table = ScheduleModel(self)
         self.setModel(self.table)
-        dress(self, "Agglomeration schedule", (48, 112, 112, 56, 70, 110, 66, 48, 70))
+        dress(self, "Agglomeration schedule", (60, 110, 110, 60, 70, 104, 66, 48, 60))
         self.setItemDelegateForColumn(_JUMP, _JumpBar(self))
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
