@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numba
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from gorvel.core import growing
@@ -21,6 +23,15 @@ from gorvel.core.prepared import Prepared, Variable
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.pairs import Proximities, all_pairs, square_pairs
 from gorvel.core.tree import cophenetic_correlation
+
+
+@pytest.fixture(autouse=True)
+def one_thread() -> Iterator[None]:
+    """Small studies spend more time on waking threads than on work; one test asks for all."""
+    before = numba.get_num_threads()
+    numba.set_num_threads(1)
+    yield
+    numba.set_num_threads(before)
 
 
 def prepared(x: np.ndarray, v: np.ndarray, weights: np.ndarray | None = None) -> Prepared:
@@ -53,7 +64,7 @@ def points(seed: int, n: int, p: int, kind: str) -> np.ndarray:
 
 @pytest.mark.parametrize("linkage", sorted(BY_MATRIX))
 @pytest.mark.parametrize("measure", ["squared-euclidean", "euclidean", "city-block", "canberra"])
-@settings(max_examples=25)
+@settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     seed=st.integers(0, 10**6),
     n=st.integers(2, 60),
@@ -83,6 +94,7 @@ def test_large_studies_grow_the_tree_of_small_ones(
 
 
 @pytest.mark.parametrize("linkage", sorted(IN_ROUNDS))
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(seed=st.integers(0, 10**6), n=st.integers(2, 90), tied=st.booleans())
 def test_rounds_of_joins_end_in_the_same_tree(linkage: str, seed: int, n: int, tied: bool) -> None:
     rng = np.random.default_rng(seed)
@@ -140,11 +152,10 @@ def test_a_thousand_cases_in_rounds_and_with_gaps_closed() -> None:
 def test_the_number_of_threads_changes_nothing(linkage: str) -> None:
     x = np.random.default_rng(7).normal(size=(3200, 3))
     cases, asked = prepared(x, np.ones(3)), plan("euclidean", linkage, 3)
-    before, told = numba.get_num_threads(), []
-    for threads in (1, before):
+    told = []
+    for threads in (1, numba.config.NUMBA_NUM_THREADS):
         numba.set_num_threads(threads)
         told.append(grow_prepared(cases, asked, {}))
-    numba.set_num_threads(before)
     assert way_of(cases, asked) != "matrix"
     assert told[0].tree.left.tolist() == told[1].tree.left.tolist()
     assert told[0].tree.right.tolist() == told[1].tree.right.tolist()
