@@ -16,9 +16,7 @@ from pytestqt.qtbot import QtBot
 from driving import states
 from gorvel.desk.theme import DARK, LIGHT, current
 from gorvel.desk.views.variables_list import VariablesList
-from gorvel.desk.widgets.busy import BusyBar
 from gorvel.desk.widgets.condition_builder import ConditionBuilder
-from gorvel.desk.widgets.reading_editor import ReadingEditor
 from gorvel.desk.window import Window
 from gorvel.main import DEMO
 
@@ -364,124 +362,6 @@ def test_the_selected_variables_are_drawn(opened: Opener, qtbot: QtBot) -> None:
     says("Where do you mostly board? How often each answer was given.")
     select(view, "stop", "loans")
     says("Two variables are shown when both are numbers.")
-
-
-def test_how_a_file_is_read_is_seen_and_corrected(
-    opened: Opener, qtbot: QtBot, tmp_path: Path
-) -> None:
-    path = tmp_path / "odd.csv"
-    path.write_bytes("who;a;b\nJos\u00e9;1,5;2\nAnn;2,25;x\n".encode("cp1252"))
-    window = opened(path)
-    line = window.cases.source
-    assert line.how.text() == "Semicolon-separated, decimal comma, CP1252"
-    qtbot.mouseClick(line.how, Qt.MouseButton.LeftButton)
-    editor = QApplication.activeModalWidget()
-    assert isinstance(editor, ReadingEditor)
-
-    def shows(cell: str) -> None:
-        qtbot.waitUntil(lambda: getattr(editor.preview.item(0, 0), "text", str)() == cell)
-
-    shows("Jos\u00e9")
-    assert not editor.take.isEnabled()
-    choose(editor, "encoding", "mac-roman")
-    shows("JosÈ")
-    choose(editor, "encoding", "utf-8")
-    qtbot.waitUntil(lambda: "bytes that are not utf-8" in editor.said.text())
-    assert not editor.take.isEnabled()
-    choose(editor, "encoding", "latin-1")
-    choose(editor, "header", False)
-    shows("who")
-    assert editor.preview.horizontalHeaderItem(1).text() == "column_2\nnumbers"
-    choose(editor, "header", True)
-    shows("Jos\u00e9")
-    qtbot.keyClicks(editor.codes, "x; 2")
-    assert editor.effect.text() == "3 columns, 2 rows. Read as missing there: b 2."
-    assert editor.preview.item(1, 2).font().strikeOut()
-    editor.codes.clear()
-    choose(editor, "decimal", ".")
-    qtbot.waitUntil(editor.take.isEnabled)
-    qtbot.mouseClick(editor.take, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: line.how.text() == "Semicolon-separated, decimal point, LATIN-1")
-    assert window.focus.plan is not None
-    assert window.focus.plan.source.encoding == "latin-1"
-    qtbot.waitUntil(lambda: "nominal" in window.focus.problem)  # 1,5 is no number with a point
-
-    window.acts.read_again(delimiter=",", decimal="auto")
-    qtbot.waitUntil(window.alarm.isVisible)
-    assert "cells; expected 1" in window.alarm_words.text()
-    assert line.how.text() == "Semicolon-separated, decimal point, LATIN-1"
-    window.focus.undo()  # the reading is taken back like any other change
-    assert line.how.text() == "Semicolon-separated, decimal comma, CP1252"
-    qtbot.waitUntil(lambda: window.focus.prepared is not None)
-
-
-def test_a_large_table_makes_way_for_a_small_one(opened: Opener, tmp_path: Path) -> None:
-    path = tmp_path / "one.csv"
-    path.write_text("x\n1\n")
-    for place in (DEMO / "services.toml", path, DEMO / "readers.toml", path):
-        cells = opened(place).cases.answers.cells
-        small = place == path
-        assert (cells.model().rowCount() == 1) == small
-        cells.grab()
-
-
-def test_reading_a_file_can_be_stopped(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
-    path = tmp_path / "long.csv"
-    path.write_text("a,b\n" + "1,2\n" * 200_000)
-    busy = window.findChild(BusyBar)
-    told: list[str] = []
-    window.acts.said.connect(lambda words, is_error: told.append(words))
-    window.acts.open(path)
-    busy._patience.timeout.emit()  # reading takes its time
-    assert busy.isVisible()
-    qtbot.mouseClick(busy.stop, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not busy.isVisible())
-    assert told[-1] == "Stopped; nothing was opened."
-    assert window.focus.study is None
-    with qtbot.waitSignal(window.acts.opened):
-        window.acts.open(path)
-    assert window.focus.study is not None
-    assert not busy.isVisible()
-
-
-def test_a_file_that_cannot_be_read_is_mended_before_it_is_opened(
-    window: Window, qtbot: QtBot, tmp_path: Path
-) -> None:
-    (tmp_path / "ragged.csv").write_text("1 2;5,5\n1 3;6\n1 4;7\n2;8\n", encoding="utf-8")
-    path = tmp_path / "plan.toml"
-    path.write_text(
-        'gorvel = 1\n[source]\nfile = "ragged.csv"\ndelimiter = ","\n'
-        '[variables]\nuse = ["column_2"]\n'
-    )
-    window.acts.open(path)
-    qtbot.waitUntil(window.alarm_mend.isVisible)
-    assert "ragged.csv" in window.alarm_words.text()
-    assert window.focus.study is None
-    qtbot.mouseClick(window.alarm_mend, Qt.MouseButton.LeftButton)
-    editor = QApplication.activeModalWidget()
-    assert isinstance(editor, ReadingEditor)
-    qtbot.waitUntil(lambda: editor.preview.rowCount() == 4)
-    assert editor.preview.item(0, 0).text() == "1 2;5,5"  # the line as it stands in the file
-    choose(editor, "delimiter", ";")
-    choose(editor, "header", False)
-    qtbot.waitUntil(lambda: editor.preview.columnCount() == 2)
-    qtbot.keyClicks(editor.codes, "1 2")
-    qtbot.waitUntil(editor.take.isEnabled)
-    with qtbot.waitSignal(window.acts.opened):
-        qtbot.keyClick(editor.take, Qt.Key.Key_Space)
-    assert not window.alarm.isVisible()
-    plan = window.focus.plan
-    assert plan is not None
-    assert plan.source.delimiter == ";"
-    assert plan.source.missing_codes == ("1 2",)
-    assert plan.variables.use == ("column_2",)
-    assert window.focus.study is not None
-    assert window.focus.study.source.names == ["column_1", "column_2"]
-
-
-def choose(editor: ReadingEditor, key: str, value: str) -> None:
-    box = editor.fields[key]
-    box.setCurrentIndex(box.findData(value))
 
 
 def test_a_cell_of_the_correlation_map_leads_to_its_scatter_plot(
