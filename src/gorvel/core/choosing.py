@@ -44,6 +44,8 @@ def left_out(table: Table, plan: Plan, rows: Sequence[int] | None = None) -> dic
             place = "[cases] set_aside"
             raise InputError(f"case {case}", f"1 to {table.n}", place=place, file=table.name)
         reasons[case - 1] = "set aside"
+    if not plan.variables.trim:
+        return reasons
     looked_at = [r for r in (range(table.n) if rows is None else rows) if r not in reasons]
     return reasons | _trimmed_out(table, plan, looked_at)
 

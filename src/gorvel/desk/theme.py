@@ -169,7 +169,14 @@ def style_sheet(theme: Theme) -> str:
         border-radius: 4px; padding: 3px 6px; selection-background-color: {t.tint};
         selection-color: {t.ink}; }}
     QLineEdit:focus {{ border: 1px solid {t.focus}; }}
-    QSpinBox QLineEdit, QSpinBox QLineEdit:focus {{ border: 0; padding: 0; }}
+    QAbstractSpinBox QLineEdit, QAbstractSpinBox QLineEdit:focus {{ border: 0; padding: 0; }}
+    QListView::indicator, QCheckBox::indicator {{
+        width: 12px; height: 12px; border: 1px solid {t.soft}; border-radius: 3px;
+        background: {t.panel};
+    }}
+    QListView::indicator:checked, QCheckBox::indicator:checked {{
+        background: {t.focus}; border-color: {t.focus};
+    }}
     QComboBox QAbstractItemView {{
         background: {t.panel}; color: {t.ink}; border: 1px solid {t.line};
         selection-background-color: {t.tint}; selection-color: {t.ink}; }}

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE
-from gorvel.desk.widgets.growing import PATIENCE, progress_words
+from gorvel.desk.widgets.growing import PATIENCE, progress_bar, progress_words
 from gorvel.desk.widgets.texts import button, text
 from gorvel.desk.workers import Job
 
@@ -20,9 +20,7 @@ class BusyBar(QWidget):
     def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.words = text(soft=True, wrap=False)
-        self.bar = QProgressBar()
-        self.bar.setTextVisible(False)
-        self.bar.setRange(0, 1000)
+        self.bar = progress_bar()
         self.stop = button("Stop", actions.stop_reading, tip="What was open before stays")
         row = QHBoxLayout(self)
         row.setContentsMargins(3 * SPACE, 0, 3 * SPACE, 0)

@@ -10,7 +10,7 @@ from gorvel.desk.theme import SPACE
 from gorvel.desk.widgets.texts import button, text
 from gorvel.desk.workers import Job
 
-__all__ = ["PATIENCE", "GrowBar", "progress_words"]
+__all__ = ["PATIENCE", "GrowBar", "progress_bar", "progress_words"]
 
 _WORDS = {
     "reading": "Reading the file",
@@ -28,9 +28,7 @@ class GrowBar(QWidget):
         super().__init__(parent)
         self.acts = actions
         self.grow = button("Grow the tree", actions.grow, "main", "Ctrl+G")
-        self.bar = QProgressBar()
-        self.bar.setTextVisible(False)
-        self.bar.setRange(0, 1000)
+        self.bar = progress_bar()
         self.words = text(soft=True)
         self.stop = button("Stop", actions.stop_growing, tip="Esc: the tree from before stays")
         layout = QVBoxLayout(self)
@@ -70,6 +68,14 @@ class GrowBar(QWidget):
     def _tell(self, phase: str, share: float, left: float) -> None:
         self.bar.setValue(round(1000 * share))
         self.words.setText(progress_words(phase, share, left))
+
+
+def progress_bar() -> QProgressBar:
+    """A bar from 0 to 1000, whose words stand beside it."""
+    bar = QProgressBar()
+    bar.setTextVisible(False)
+    bar.setRange(0, 1000)
+    return bar
 
 
 def progress_words(phase: str, share: float, left: float) -> str:

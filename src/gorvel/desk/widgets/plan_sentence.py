@@ -30,6 +30,7 @@ class PlanSentence(QWidget):
         super().__init__(parent)
         self.focus, self._size = focus, size
         self.parts: dict[str, QPushButton] = {}
+        self._editing = ""
         self._flow = FlowLayout(self)
         self._flow.setContentsMargins(0, 0, 0, 0)
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
@@ -106,11 +107,13 @@ class PlanSentence(QWidget):
         place = anchor.mapToGlobal(QPoint(0, anchor.height() + 4))
         popup = open_editor(self.focus, part, place, self)
         if popup is not None:
-            popup.destroyed.connect(lambda: self._edited(part))
+            self._editing = part
+            popup.destroyed.connect(self._edited)
         return popup
 
-    def _edited(self, part: str) -> None:
+    def _edited(self) -> None:
         """Back to the words that were clicked; they were made anew when the plan changed."""
+        part = self._editing
         if part in self.parts and self.isVisible():
             self.activateWindow()
             self.parts[part].setFocus()
