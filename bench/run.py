@@ -157,16 +157,16 @@ def phases_of_pairs(cases: Prepared) -> Iterator[Phase]:
             lambda _, key=key: square_pairs(answers, key, names),
             lambda: None,
         )
-    for key in ("average", "complete", "weighted-average"):
+    for key in ("average", "complete", "weighted-average", "flexible"):
         yield (
             f"joins, {key}",
-            lambda work, key=key: grow_in_rounds(work, key),
+            lambda work, key=key: grow_in_rounds(work, key, beta=-0.25),
             lambda: square_pairs(answers, "squared-euclidean", names),
         )
-    for key in ("flexible", "centroid", "median"):
+    for key in ("centroid", "median"):
         yield (
             f"joins, {key}",
-            lambda work, key=key: grow_square(work, key, beta=-0.25),
+            lambda work, key=key: grow_square(work, key),
             lambda: square_pairs(answers, "squared-euclidean", names),
         )
 

@@ -15,6 +15,7 @@ from gorvel.core.analysis import grow_prepared
 from gorvel.core.errors import Cancelled, TooLargeError
 from gorvel.core.faithful import cophenetic_of_pairs
 from gorvel.core.growing import check_memory, grown_tree, way_of
+from gorvel.core.linkage import large as large_studies
 from gorvel.core.linkage.large import BY_MATRIX
 from gorvel.core.linkage.merges import tree_of
 from gorvel.core.linkage.rounds import IN_ROUNDS, grow_in_rounds
@@ -95,16 +96,25 @@ def test_large_studies_grow_the_tree_of_small_ones(
 
 @pytest.mark.parametrize("linkage", sorted(IN_ROUNDS))
 @settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
-@given(seed=st.integers(0, 10**6), n=st.integers(2, 90), tied=st.booleans())
-def test_rounds_of_joins_end_in_the_same_tree(linkage: str, seed: int, n: int, tied: bool) -> None:
+@given(
+    seed=st.integers(0, 10**6),
+    n=st.integers(2, 90),
+    tied=st.booleans(),
+    beta=st.sampled_from([0.0, -0.01, -0.25, -1.0]),
+)
+def test_rounds_of_joins_end_in_the_same_tree(
+    linkage: str, seed: int, n: int, tied: bool, beta: float
+) -> None:
     rng = np.random.default_rng(seed)
     x = rng.integers(0, 4, (n, 2)).astype(float) if tied else rng.normal(size=(n, 2))
     w = rng.uniform(0.5, 3, n)
     cases, asked = prepared(x, np.ones(2), w), plan("euclidean", linkage, 2)
+    asked = asked.model_copy(update={"tree": asked.tree.model_copy(update={"beta": beta})})
     small = grow_prepared(cases, asked, {}).tree
     assert cases.answers is not None
     square = square_pairs(cases.answers, "euclidean", cases.labels)
-    large = grow_in_rounds(square, linkage, w if linkage == "average" else None, few=3)
+    masses = w if linkage in ("average", "flexible-average") else None
+    large = grow_in_rounds(square, linkage, masses, beta=beta, few=3)
     if small.tie_matters.any():
         assert large is None
     if large is not None:
@@ -141,6 +151,8 @@ def test_a_thousand_cases_in_rounds_and_with_gaps_closed() -> None:
         small = grow_prepared(cases, asked, {})
         with pytest.MonkeyPatch.context() as patch:
             patch.setattr(growing, "SMALL", 1)
+            patch.setattr(large_studies, "_BEHIND", 20)
+            patch.setattr(large_studies, "_STEP", 1 << 15)
             large, pairs = grown_tree(cases, asked)
         assert large.left.tolist() == small.tree.left.tolist()
         np.testing.assert_allclose(large.heights, small.tree.heights, rtol=1e-9)

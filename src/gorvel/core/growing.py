@@ -16,7 +16,7 @@ from gorvel.core.linkage.direct import direct_bytes, single_tree, ward_tree
 from gorvel.core.linkage.folding import Folded, fold, unfold
 from gorvel.core.linkage.large import BY_MATRIX, grow_square, square_bytes
 from gorvel.core.linkage.merges import SLACK
-from gorvel.core.linkage.rounds import IN_ROUNDS, grow_in_rounds
+from gorvel.core.linkage.rounds import goes_in_rounds, grow_in_rounds
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan import Plan
 from gorvel.core.prepared import Prepared
@@ -234,11 +234,11 @@ def _square(job: _Job, prepared: Prepared, key: str) -> Floats:
 def _in_rounds(job: _Job, prepared: Prepared) -> Tree | None:
     """By rounds, where the rule and the lack of ties allow it."""
     key = job.plan.tree.linkage
-    if key not in IN_ROUNDS or _ties_at_once(job, prepared):
+    if not goes_in_rounds(key, job.plan.tree.beta) or _ties_at_once(job, prepared):
         return None
     masses = job.weights if LINKAGES[key].masses else None
     work = _square(job, prepared, job.plan.proximity.measure)
-    return grow_in_rounds(work, key, masses, job.progress)
+    return grow_in_rounds(work, key, masses, job.progress, job.plan.tree.beta)
 
 
 def _ties_at_once(job: _Job, prepared: Prepared) -> bool:

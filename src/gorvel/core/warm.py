@@ -26,6 +26,7 @@ def warm() -> None:
     with ONE_AT_A_TIME:
         grow_square(square_pairs(answers, "euclidean", names), "average")
         grow_in_rounds(square_pairs(answers, "euclidean", names), "average", few=5)
+        grow_in_rounds(square_pairs(answers, "euclidean", names), "flexible", beta=-0.25)
         single_tree(points, answers.importance, 0)
         tree = ward_tree(points, np.ones(_CASES))
     if tree is not None:

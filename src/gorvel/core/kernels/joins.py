@@ -16,15 +16,25 @@ from gorvel.core.kernels.compiled import kernel, parallel, prange
 _WORTH = 3000  # places from which a second thread pays
 _TOGETHER = 16  # rows brought up to date by one thread at a time
 
-__all__ = ["GONE", "bring_up", "close_up", "join_some", "look_all", "place_of", "smallest"]
+__all__ = [
+    "GONE", "INFINITY", "bring_up", "close_up", "join_some", "look_all", "of_bits", "ordered_bits",
+    "place_of", "smallest",
+]  # fmt: skip
 
-_INFINITY = np.int64(0x7FF0000000000000)
+INFINITY = np.int64(0x7FF0000000000000)
 _ALL_BUT_SIGN = np.int64(0x7FFFFFFFFFFFFFFF)
 GONE = np.int64(1) << 60  # the stamp of places whose cluster was joined with an earlier one
 
 
 @kernel
-def _of_bits(key):
+def ordered_bits(bits):
+    """An integer in the order of the floats whose bits are given; comparing it is vectorised."""
+    return bits ^ ((bits >> 63) & _ALL_BUT_SIGN)
+
+
+@kernel
+def of_bits(key):
+    """The float of an ordered integer."""
     out = np.empty(1, np.int64)
     out[0] = key ^ ((key >> 63) & _ALL_BUT_SIGN)
     return out.view(np.float64)[0]
@@ -32,18 +42,12 @@ def _of_bits(key):
 
 @kernel
 def smallest(values):
-    """The smallest value, infinity for none.
-
-    Numbers are compared as the integers that their bits stand for, which is vectorised: those of
-    negative numbers are turned round to keep the order.
-    """
+    """The smallest value, infinity for none."""
     bits = values.view(np.int64)
-    best = _INFINITY
+    best = INFINITY
     for k in range(len(bits)):
-        key = bits[k]
-        key ^= (key >> 63) & _ALL_BUT_SIGN
-        best = min(best, key)
-    return _of_bits(best)
+        best = min(best, ordered_bits(bits[k]))
+    return of_bits(best)
 
 
 @kernel
@@ -67,13 +71,12 @@ def place_of(values, value):
 def _smallest_before(values, stamps, limit):
     """The smallest value of those stamped before the limit."""
     bits = values.view(np.int64)
-    best = _INFINITY
+    best = INFINITY
     for k in range(len(bits)):
-        key = bits[k]
-        key ^= (key >> 63) & _ALL_BUT_SIGN
-        key = key if stamps[k] < limit else _INFINITY
+        key = ordered_bits(bits[k])
+        key = key if stamps[k] < limit else INFINITY
         best = min(best, key)
-    return _of_bits(best)
+    return of_bits(best)
 
 
 @kernel
@@ -124,6 +127,22 @@ def look_all(work, rows, m, stamps, near, at, tolerance):
 
 
 @kernel
+def _look_again(row, k, m, stamps, near, at, tolerance):
+    """The same for one whose nearest is gone: nothing before that was as near; new ones have -1."""
+    if at[k] < 0:
+        _look(row, k, m, stamps, near, at, tolerance)
+        return
+    limit = max(stamps[k], np.int64(1))
+    begin, low = at[k] + 1, near[k]
+    bound = low + tolerance * abs(low)
+    place = begin + _first_below(row[begin:m], stamps[begin:m], limit, bound)
+    if place < m and row[place] == low:
+        at[k] = place
+    else:
+        _look(row, k, m, stamps, near, at, tolerance)
+
+
+@kernel
 def _refresh(work, rows, k, m, stamps, made, made_count):
     """Fetch into row k what clusters made later, and since rows were last brought up, hold."""
     row = work[rows[k]]
@@ -143,7 +162,7 @@ def _refresh_both(work, rows, i, j, m, stamps, made, made_count):
 def _look_some(work, rows, places, m, stamps, near, at, tolerance):
     for q in prange(len(places)):
         k = places[q]
-        _look(work[rows[k]], k, m, stamps, near, at, tolerance)
+        _look_again(work[rows[k]], k, m, stamps, near, at, tolerance)
 
 
 @kernel
@@ -168,35 +187,19 @@ def _update(mode, to_one, to_other, masses, apart, one, other, scale, shift):
 
 
 @kernel
-def _shares(work, rows, i, j, m, stamps, near, bound, others):
-    """Is another pair of i or j not above the bound? others : more than one row has such pairs."""
-    for k in (i, j):
-        begin, limit = 0, stamps[k]
-        if limit == 0:
-            begin, limit = k + 1, np.int64(1)
-        if near[k] <= bound:
-            count = _below(work[rows[k], begin:m], stamps[begin:m], limit, bound)
-            other = j if k == i else i
-            if other >= begin and stamps[other] < limit and work[rows[k], other] <= bound:
-                count -= 1
-            if count:
-                return True
-    for k in range(m if others else 0):
-        if near[k] <= bound and k != i and k != j:
-            row = work[rows[k]]
-            mine = stamps[k] if stamps[k] else np.int64(1)
-            for part in (i, j):
-                answers = stamps[part] < mine and (stamps[k] > 0 or part > k)
-                if answers and row[part] <= bound:
-                    return True
-    return False
-
-
-@kernel
-def _many_below(values, bound):
-    count = 0
-    for k in range(len(values)):
-        count += values[k] <= bound
+def _not_above(values, bound, places):
+    """The places not above a bound into `places`; returns how many."""
+    count, n = 0, len(values)
+    for begin in range(0, n, 64):
+        end = min(begin + 64, n)
+        found = 0
+        for k in range(begin, end):
+            found += values[k] <= bound
+        if found:
+            for k in range(begin, end):
+                if values[k] <= bound:
+                    places[count] = k
+                    count += 1
     return count
 
 
@@ -217,12 +220,12 @@ def _next_at(at, begin, i, j):
 
 
 @kernel
-def _first_pair(work, rows, m, stamps, near, at, bound):
-    """Of the pairs not above the bound the one that comes first."""
+def _first_pair(work, rows, m, stamps, close, near, at, bound):
+    """Of the pairs not above the bound the one that comes first; close : who has such pairs."""
     i = m
-    for k in range(m):
-        if near[k] <= bound:
-            i = min(i, min(k, at[k]))
+    for q in range(len(close)):
+        k = close[q]
+        i = min(i, min(k, at[k]))
     # the partner that comes first: in the row of i, or one whose row has i
     j = m
     if near[i] <= bound:
@@ -230,8 +233,9 @@ def _first_pair(work, rows, m, stamps, near, at, bound):
         if limit == 0:
             begin, limit = i + 1, np.int64(1)
         j = begin + _first_below(work[rows[i], begin:m], stamps[begin:m], limit, bound)
-    for k in range(m):
-        if near[k] <= bound and at[k] == i and k < j:
+    for q in range(len(close)):
+        k = close[q]
+        if at[k] == i and k < j:
             j = k
     return i, j
 
@@ -249,22 +253,20 @@ def join_some(
     made : places of clusters made since rows were brought up; left .. matters : results, each
     (cases - 1,).
     """
-    astray = np.empty(m, np.int64)
+    astray, close = np.empty((2, m), np.int64)
     for step in range(done, done + count):
         low = smallest(near[:m])
         bound = low + tolerance * abs(low)
-        pairs = _many_below(near[:m], bound)
+        pairs = _not_above(near[:m], bound, close)
         if pairs == 1:
-            k = place_of(near[:m], low)
+            k = close[0]
             i, j = min(k, at[k]), max(k, at[k])
         else:
-            i, j = _first_pair(work, rows, m, stamps, near, at, bound)
+            i, j = _first_pair(work, rows, m, stamps, close[:pairs], near, at, bound)
         apart = work[rows[i], j]
         if stamps[j] > stamps[i] or (stamps[i] == 0 and stamps[j] == 0 and j < i):
             apart = work[rows[j], i]
-        shared = _shares(work, rows, i, j, m, stamps, near, bound, pairs > 1)
         left[step], right[step], heights[step] = node[i], node[j], apart
-        tied[step], matters[step] = pairs > 1 or shared, shared
         one, other = masses[i], masses[j]
         if equal:
             one, other = 1.0, 1.0
@@ -276,6 +278,12 @@ def join_some(
         else:
             _refresh(work, rows, i, m, stamps, made, made_count)
             _refresh(work, rows, j, m, stamps, made, made_count)
+        # both rows are complete now: is another pair of either as near?
+        shared = (
+            _below(work[rows[i], :m], stamps, GONE, bound) > 1
+            or _below(work[rows[j], :m], stamps, GONE, bound) > 1
+        )
+        tied[step], matters[step] = pairs > 1 or shared, shared
         _update(mode, work[rows[i], :m], work[rows[j], :m], masses, apart, one, other, scale, shift)
         masses[i] += masses[j]
         node[i] = cases + step
@@ -288,7 +296,7 @@ def join_some(
         made_count = kept + 1
         stamps[i], stamps[j] = step + 1, GONE
         work[rows[i], i] = np.inf
-        near[j], at[j] = np.inf, -1
+        near[j], at[j], at[i] = np.inf, -1, -1
         astray[0], strays = i, 1
         k = _next_at(at[:m], 0, i, j)
         while k < m:
@@ -301,7 +309,7 @@ def join_some(
         else:
             for q in range(strays):
                 k = astray[q]
-                _look(work[rows[k]], k, m, stamps, near, at, tolerance)
+                _look_again(work[rows[k]], k, m, stamps, near, at, tolerance)
     return made_count
 
 
@@ -312,12 +320,13 @@ def bring_up(work, rows, alive, stamps, made, made_count):
     what lies side by side in the row of such a cluster is read together.
     """
     m = len(alive)
+    sources = np.sort(made[:made_count])  # in the order of what is written
     tasks = (m + _TOGETHER - 1) // _TOGETHER
     for task in prange(tasks):
         begin = np.int64(task) * _TOGETHER
         end = min(begin + _TOGETHER, m)
         for q in range(made_count):
-            other = made[q]
+            other = sources[q]
             source, stamp = work[rows[other]], stamps[other]
             for c in range(begin, end):
                 k = alive[c]
@@ -332,11 +341,16 @@ def close_up(work, rows, alive, masses, stamps, node, near, at):
     where = np.full(len(masses), -1, np.int64)
     for k in range(m):
         where[alive[k]] = k
-    for r in prange(m):
-        k = np.int64(r)
-        row = work[rows[alive[k]]]
-        for other in range(m):
-            row[other] = row[alive[other]]
+    short = alive.astype(np.uint32)  # gathered faster
+    tasks = (m + _TOGETHER - 1) // _TOGETHER
+    for task in prange(tasks):
+        begin = np.int64(task) * _TOGETHER
+        closed = np.empty(m)
+        for k in range(begin, min(begin + _TOGETHER, m)):
+            row = work[rows[alive[k]]]
+            for other in range(m):
+                closed[other] = row[short[other]]
+            row[:m] = closed
     for k in range(m):
         old = alive[k]
         rows[k], masses[k], stamps[k], node[k] = rows[old], masses[old], stamps[old], node[old]

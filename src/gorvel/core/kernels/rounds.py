@@ -2,30 +2,73 @@
 
 Valid for rules under which no join brings two clusters nearer (Bruynooghe 1977), as long as no
 nearest neighbours tie. A round touches each row once: it joins the two rows of a pair, joins the
-columns of the pairs, and closes the gaps in place; rows keep their memory, found by a table.
+columns of the pairs, and moves the last clusters into the gaps; rows keep their memory, found by a
+table.
 """
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
+from numpy.typing import NDArray
 
 from gorvel.core.kernels.compiled import kernel, parallel, prange
-from gorvel.core.kernels.joins import place_of, smallest
+from gorvel.core.kernels.histories import above
+from gorvel.core.kernels.joins import INFINITY, of_bits, ordered_bits, place_of, smallest
 
 _TASK = 8  # rows handed to a thread at a time
+_BLOCK = 256  # places whose smallest is found together
 
-__all__ = ["look_all", "pair_up", "play_round"]
+__all__ = ["Round", "look_all", "pair_up", "play_round", "put_in_order"]
+
+Floats = NDArray[np.float64]
+Places = NDArray[np.uint32]  # unsigned and short: gathered faster
+
+
+class Round(NamedTuple):
+    """A round laid out: which clusters are joined, and where all go.
+
+    ones, others, places : (pairs,) old places of the parts, new place; one_share, other_share :
+    (pairs,) of the parts in a mean; heights : (pairs,); sources, targets : (moves,) old places that
+    move into gaps; first_of, pair_of : (clusters,) of each new place the old one, and its pair or
+    -1.
+    """
+
+    ones: Places
+    others: Places
+    places: Places
+    one_share: Floats
+    other_share: Floats
+    heights: Floats
+    sources: Places
+    targets: Places
+    first_of: NDArray[np.int64]
+    pair_of: NDArray[np.int64]
 
 
 @kernel
 def _look(row, k, near, how_far, tie, slack):
     """The nearest cluster of row k, and whether another is as near."""
-    low = smallest(row)
-    place = place_of(row, low)
-    row[place] = np.inf
-    tie[k] = smallest(row) <= low * slack
-    row[place] = low
-    near[k], how_far[k] = place, low
+    n = len(row)
+    bits = row.view(np.int64)
+    low, second, at = INFINITY, INFINITY, 0
+    for begin in range(0, n, _BLOCK):
+        part = bits[begin : min(begin + _BLOCK, n)]
+        best = INFINITY
+        for q in range(len(part)):
+            best = min(best, ordered_bits(part[q]))
+        if best < low:
+            low, second, at = best, low, begin
+        elif best < second:
+            second = best
+    block = row[at : min(at + _BLOCK, n)]
+    nearest = of_bits(low)
+    place = place_of(block, nearest)
+    block[place] = np.inf
+    tie[k] = min(smallest(block), of_bits(second)) <= nearest * slack
+    block[place] = nearest
+    near[k], how_far[k] = at + place, nearest
 
 
 @parallel
@@ -37,122 +80,169 @@ def look_all(work, rows, begin, end, m, near, how_far, tie, slack):
 
 
 @kernel
-def pair_up(m, near, how_far, masses, node, rows, first_of, second_of, pairs, cases, made, left,
-            right, heights, new_masses, new_node, new_rows, new_near):  # fmt: skip
-    """Lay out the next round; returns the clusters and the pairs there will be.
+def pair_up(m, near, how_far, masses, scale, ones, others, places, one_share, other_share,
+            heights, sources, targets, first_of, pair_of, new_near):  # fmt: skip
+    """Lay out the next round, see `Round`; returns its pairs and moves.
 
-    first_of, second_of : (m',) old places of each new cluster, the second -1 for one alone; pairs :
-    new places of joined clusters; new_near : what each was nearest to, or -1 where it must look.
+    masses : (m,), what parts count for; scale : of means; new_near : what each was nearest to, or
+    -1 where it must look.
     """
-    where = np.full(m, -1, np.int64)
-    to, count = 0, 0
+    where = np.arange(m)
+    count = 0
     for k in range(m):
         other = near[k]
-        paired = near[other] == k
-        if paired and other < k:
-            continue
-        first_of[to], new_rows[to] = k, rows[k]
-        where[k] = to
-        if paired:
-            second_of[to] = other
+        if k < other and near[other] == k:
+            ones[count], others[count], heights[count] = k, other, how_far[k]
+            total = masses[k] + masses[other]
+            one_share[count] = scale * (masses[k] / total)
+            other_share[count] = scale * (masses[other] / total)
             where[other] = -2
-            left[made], right[made], heights[made] = node[k], node[other], how_far[k]
-            new_masses[to], new_node[to] = masses[k] + masses[other], cases + made
-            pairs[count] = to
             count += 1
-            made += 1
-        else:
-            second_of[to] = -1
-            new_masses[to], new_node[to] = masses[k], node[k]
-        to += 1
+    to, moves, last = m - count, 0, m - 1
     for c in range(to):
-        k = first_of[c]
+        first_of[c], pair_of[c] = c, -1
+    for q in range(count):
+        gap = np.int64(others[q])
+        if gap < to:
+            while where[last] < 0:
+                last -= 1
+            sources[moves], targets[moves], first_of[gap] = last, gap, last
+            where[last] = gap
+            moves += 1
+            last -= 1
+    for q in range(count):
+        places[q] = where[np.int64(ones[q])]
+        pair_of[np.int64(places[q])] = q
+    for c in range(to):
         new_near[c] = -1
-        if second_of[c] < 0:
-            at = where[near[k]]
-            if at >= 0 and second_of[at] < 0:
+        if pair_of[c] < 0:
+            at = where[near[first_of[c]]]
+            if at >= 0 and pair_of[at] < 0:
                 new_near[c] = at
-    return to, count
+    return count, moves
 
 
 @kernel
-def _combined(mode, a, b, one, other):
-    if mode == 0:
-        return min(a, b)
-    if mode == 1:
-        return max(a, b)
-    return (one * a + other * b) / (one + other)
-
-
-@kernel
-def _join_rows(mode, row, there, one, other, joined):
-    """The proximities of all to a joined pair."""
+def _join_rows(mode, row, there, one, other, shift):
+    """The proximities of all to a joined pair, in the row of its first part."""
     m = len(row)
     if mode == 0:
         for k in range(m):
-            joined[k] = min(row[k], there[k])
+            row[k] = min(row[k], there[k])
     elif mode == 1:
         for k in range(m):
-            joined[k] = max(row[k], there[k])
+            row[k] = max(row[k], there[k])
     else:
-        total = one + other
         for k in range(m):
-            joined[k] = (one * row[k] + other * there[k]) / total
+            row[k] = (one * row[k] + other * there[k]) + shift
 
 
 @kernel
-def _join_columns(mode, joined, masses, equal, ones, others, pairs, first, to, values, row):
-    """The columns of pairs joined, and those that stay drawn together into row[:to].
-
-    ones, others, pairs : (count,) parts of pairs and their new places; first : (to,) what stays.
-    """
-    count = len(pairs)
-    if equal:
+def _join_columns(mode, row, ones, others, one_share, other_share, heights, beta, values):
+    """The proximities of a row to all joined pairs."""
+    count = len(values)
+    if mode == 0:
         for q in range(count):
-            values[q] = _combined(mode, joined[ones[q]], joined[others[q]], 1.0, 1.0)
+            values[q] = min(row[ones[q]], row[others[q]])
+    elif mode == 1:
+        for q in range(count):
+            values[q] = max(row[ones[q]], row[others[q]])
     else:
         for q in range(count):
-            a, b = ones[q], others[q]
-            values[q] = _combined(mode, joined[a], joined[b], masses[a], masses[b])
-    for k in range(to):
-        row[k] = joined[first[k]]
-    for q in range(count):
-        row[pairs[q]] = values[q]
+            mean = one_share[q] * row[ones[q]] + other_share[q] * row[others[q]]
+            values[q] = mean + beta * heights[q]
+
+
+@kernel
+def _read_ahead(row):
+    """Bring a row into the cache in order, before it is read here and there; any number."""
+    bits = row.view(np.int64)
+    total = np.int64(0)
+    for k in range(0, len(row), 8):
+        total |= bits[k]
+    return total
+
+
+@kernel
+def _close_gaps(row, sources, targets, places, values):
+    """The last clusters move into the gaps of a row, and joined pairs to their places."""
+    for k in range(len(sources)):
+        row[targets[k]] = row[sources[k]]
+    for k in range(len(places)):
+        row[places[k]] = values[k]
+
+
+@kernel
+def _mend_row(row, height, scale, before):
+    """To a row joined at a height, add what is due to joins above it in the other clusters."""
+    tops = before.tops
+    for begin in range(0, len(row), 64):
+        end = min(begin + 64, len(row))
+        found = 0
+        for k in range(begin, end):
+            found += tops[k] > height
+        if found:
+            for k in range(begin, end):
+                if tops[k] > height:
+                    row[k] += scale * above(before, k, height)
+
+
+@kernel
+def _mend_columns(values, heights, lowest, scale, after, c):
+    """To pairs joined at these heights, add what is due to joins above them in cluster c."""
+    for b in range(after.starts[c], after.starts[c + 1]):
+        level, share = after.levels[b], scale * after.parts[b]
+        if level <= lowest:
+            break
+        for q in range(len(values)):
+            values[q] += share * max(level - heights[q], 0.0)
 
 
 @parallel
-def play_round(work, m, rows, masses, equal, how_far, first_of, second_of, pairs, count, to, mode,
-               new_near, new_far, tie, slack, begin, end):  # fmt: skip
-    """Carry a round out for new clusters begin..end-1; how_far, masses : of the old places; to :
+def play_round(work, m, rows, play, mode, beta, before, after, how_far, new_near, new_far, tie,
+               slack, begin, end):  # fmt: skip
+    """Carry a round out for new clusters begin..end-1.
 
-    clusters there will be.
+    before, after : histories of the old and the new clusters (flexible rules); how_far : of the
+    old places.
     """
-    first = first_of[:to].astype(np.uint32)  # unsigned and short: gathered faster
-    places = pairs[:count].astype(np.uint32)
-    ones, others = np.empty(count, np.uint32), np.empty(count, np.uint32)
-    for q in range(count):
-        ones[q], others[q] = first_of[pairs[q]], second_of[pairs[q]]
+    count, to = len(play.ones), len(play.first_of)
+    lowest = smallest(play.heights)
     tasks = (end - begin + _TASK - 1) // _TASK
     for task in prange(tasks):
-        joined, values = np.empty(m), np.empty(count)
+        values = np.empty(count)
         top = begin + np.int64(task) * _TASK
         for c in range(top, min(top + _TASK, end)):
-            i, j = first_of[c], second_of[c]
+            i, q = play.first_of[c], play.pair_of[c]
             row = work[rows[i], :m]
-            if j >= 0:
-                one, other = 1.0, 1.0
-                if not equal:
-                    one, other = masses[i], masses[j]
-                _join_rows(mode, row, work[rows[j], :m], one, other, joined)
-                _join_columns(mode, joined, masses, equal, ones, others, places, first, to, values,
-                              row)  # fmt: skip
+            if q >= 0:
+                height = play.heights[q]
+                there = work[rows[np.int64(play.others[q])], :m]
+                one, other = play.one_share[q], play.other_share[q]
+                _join_rows(mode, row, there, one, other, beta * height)
+                if beta < 0.0:
+                    _mend_row(row, height, beta * beta, before)
             else:
-                _join_columns(
-                    mode, row, masses, equal, ones, others, places, first, to, values, row
-                )
+                values[0] = _read_ahead(row)
+            _join_columns(
+                mode, row, play.ones, play.others, play.one_share, play.other_share, play.heights,
+                beta, values,
+            )  # fmt: skip
+            if beta < 0.0:
+                _mend_columns(values, play.heights, lowest, beta * beta, after, c)
+            _close_gaps(row, play.sources, play.targets, play.places, values)
             row[c] = np.inf
             if new_near[c] < 0:
                 _look(row[:to], c, new_near, new_far, tie, slack)
             else:
                 new_far[c] = how_far[i]
                 tie[c] = False
+
+
+@parallel
+def put_in_order(work, rows, order):
+    """Arrange the columns of all rows."""
+    m = len(order)
+    for r in prange(m):
+        row = work[rows[r], :m]
+        row[:] = row[order]

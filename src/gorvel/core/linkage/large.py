@@ -11,7 +11,15 @@ from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.progress import Progress, silent
 from gorvel.core.tree import TIE_TOLERANCE, Tree
 
-__all__ = ["BY_MATRIX", "Clusters", "grow_square", "join_all", "mode_of", "square_bytes"]
+__all__ = [
+    "BY_MATRIX",
+    "FLEXIBLE",
+    "Clusters",
+    "grow_square",
+    "join_all",
+    "mode_of",
+    "square_bytes",
+]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -23,7 +31,9 @@ _MODES = {
     "centroid": (2, False), "median": (2, True), "ward": (3, False),
 }  # fmt: skip
 BY_MATRIX = frozenset(_MODES)
+FLEXIBLE = frozenset(("flexible", "flexible-average"))
 _SHRINK = 0.2  # share of places that die before the gaps are closed
+_BEHIND = 300  # clusters whose proximities are only in their own row
 _STEP = 1 << 21  # places passed between two reports
 
 
@@ -35,7 +45,7 @@ def square_bytes(n: int) -> float:
 def mode_of(key: str, beta: float) -> tuple[int, bool, float, float]:
     """How a rule updates, whether parts count alike, and by what a mean is scaled and shifted."""
     mode, equal = _MODES[key]
-    flexible = key in ("flexible", "flexible-average")
+    flexible = key in FLEXIBLE
     scale, shift = (1.0 - beta if flexible else 1.0), (beta if flexible else 0.0)
     return mode, equal, scale, -0.25 if key == "median" else shift
 
@@ -112,6 +122,10 @@ def join_all(
                 heights, flags[0], flags[1],
             )  # fmt: skip
             done += count
+            if made_count > _BEHIND and done < until:
+                alive = np.flatnonzero(stamps[:places] < joins.GONE)
+                joins.bring_up(work, rows, alive, stamps, made, made_count)
+                made_count = 0
         alive = np.flatnonzero(stamps[:places] < joins.GONE)
         joins.bring_up(work, rows, alive, stamps, made, made_count)
         joins.close_up(work, rows, alive, mass, stamps, node, near, at)
