@@ -88,7 +88,7 @@ def analyse(
     Parameters
     ----------
     rows : the rows of one group of a split; None for all.
-    progress : told the phases "proximities", "joins", "correlation"; may raise to stop;
+    progress : told "proximities", "joins", "schedule", "correlation"; may raise to stop;
     matrix : all proximities are to be written later.
 
     Raises
@@ -120,7 +120,7 @@ def grow_prepared(
         except InputError as error:
             raise error.in_file(prepared.file) from None
     with _timed(seconds, "schedule"):
-        schedule = _schedule(tree, prepared)
+        schedule = _schedule(tree, prepared, progress)
     with _timed(seconds, "correlation"):
         if tree.n <= SMALL and pairs.matrix is not None:
             cophenetic = cophenetic_correlation(tree, pairs.matrix, progress)
@@ -146,12 +146,12 @@ def _timed(seconds: dict[str, float], phase: str) -> Iterator[None]:
     seconds[phase] = time.perf_counter() - begin
 
 
-def _schedule(tree: Tree, prepared: Prepared) -> Schedule:
+def _schedule(tree: Tree, prepared: Prepared, progress: Progress) -> Schedule:
     masses = np.ones(tree.n) if prepared.weights is None else prepared.weights
     spread = None
     if prepared.measurable_spread and prepared.answers is not None:
         answers = prepared.answers
-        spread = within_spread(tree, answers.values, answers.importance, masses)
+        spread = within_spread(tree, answers.values, answers.importance, masses, progress)
     return make_schedule(tree, masses, spread)
 
 

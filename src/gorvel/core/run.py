@@ -59,7 +59,7 @@ def _run(
     plan: Plan, plan_file: Path, out: Path, data: Path | None, matrix: bool, progress: Progress
 ) -> Outcome:
     begin = time.perf_counter()
-    source = read_source(plan, data or plan_file.parent / plan.source.file)
+    source = read_source(plan, data or plan_file.parent / plan.source.file, progress)
     reading = time.perf_counter() - begin
     summaries: dict[str, dict[str, Any]] = {}
     with results_directory(out) as directory:

@@ -7,12 +7,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.progress import Progress, silent
 from gorvel.core.tree import Tree
 
 __all__ = ["Schedule", "Spread", "make_schedule", "within_spread"]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
+
+_REPORT_EVERY = 1024  # joins
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,14 +58,17 @@ class Schedule:
     spread: Spread | None
 
 
-def within_spread(tree: Tree, values: Floats, importance: Floats, masses: Floats) -> Spread:
+def within_spread(
+    tree: Tree, values: Floats, importance: Floats, masses: Floats, progress: Progress = silent
+) -> Spread:
     """Follow the within-cluster sum of squares through the joins.
 
     Joining clusters of mass a, b with means m, q adds a b / (a + b) sum_j v_j (m_j - q_j)^2.
 
     Parameters
     ----------
-    values : (n, p), complete; importance : (p,); masses : (n,).
+    values : (n, p), complete; importance : (p,); masses : (n,); progress : told "schedule"; may
+        stop the work by raising.
 
     References
     ----------
@@ -71,12 +77,12 @@ def within_spread(tree: Tree, values: Floats, importance: Floats, masses: Floats
     nodes = 2 * tree.n - 1
     mean = np.zeros((nodes, values.shape[1]))
     mean[: tree.n] = values
-    mass = np.zeros(nodes)
-    mass[: tree.n] = masses
+    mass = _masses(tree, masses)
     growth = np.zeros(tree.joins)
     for k in range(tree.joins):
+        if k % _REPORT_EVERY == 0:
+            progress("schedule", k / tree.joins)
         a, b, c = int(tree.left[k]), int(tree.right[k]), tree.n + k
-        mass[c] = mass[a] + mass[b]
         step = mean[b] - mean[a]
         mean[c] = mean[a] + step * (mass[b] / mass[c])
         growth[k] = mass[a] * mass[b] / mass[c] * float(importance @ step**2)
@@ -88,11 +94,17 @@ def within_spread(tree: Tree, values: Floats, importance: Floats, masses: Floats
     return Spread(within, 1.0 - within / total, growth / total)
 
 
+def _masses(tree: Tree, masses: Floats) -> Floats:
+    """(2n-1,) the mass of each node."""
+    out = masses.tolist()
+    for left, right in zip(tree.left.tolist(), tree.right.tolist(), strict=True):
+        out.append(out[left] + out[right])
+    return np.array(out, dtype=np.float64)
+
+
 def make_schedule(tree: Tree, masses: Floats, spread: Spread | None) -> Schedule:
     """Lay the joins out as a schedule. masses : (n,) case weights."""
-    node_mass = np.concatenate([masses, np.zeros(tree.joins)])
-    for k in range(tree.joins):
-        node_mass[tree.n + k] = node_mass[tree.left[k]] + node_mass[tree.right[k]]
+    node_mass = _masses(tree, masses)
     made = np.concatenate([np.zeros(tree.n, dtype=np.int64), np.arange(1, tree.joins + 1)])
     return Schedule(
         join=np.arange(1, tree.joins + 1),

@@ -20,7 +20,7 @@ Ints = NDArray[np.int64]
 
 _LEAF = 128  # clusters in the smallest box of the search tree, measured together
 _REBUILT = 0.6  # share of clusters still alive at which the search tree is made anew
-_SEARCHED = 1 << 25  # clusters that searches may have to look at between two reports
+_SEARCHED = 1 << 24  # clusters that searches may have to look at between two reports
 _WIDER = 4.0  # than the tolerance for ties, as roots of lengths lie closer together
 _STEP = 1 << 24  # distances between two reports
 

@@ -15,7 +15,7 @@ from gorvel.core.proximity.measures import MEASURES, Measure
 
 __all__ = ["Proximities", "all_pairs", "kernel_kind", "square_pairs"]
 
-_STEP = 1 << 24  # pairs between two reports
+_STEP = 1 << 23  # pairs between two reports
 _BLOCK = 1 << 18  # cells worked on at a time: stays in the processor's cache
 
 
@@ -107,10 +107,19 @@ def square_pairs(
     for begin in range(0, halves, step):
         progress("proximities", begin / halves)
         fill_square(columns, answers.importance, *kind, begin, min(begin + step, halves), out)
-    for i in range(n):
-        if np.isinf(out[i, :i]).any():
-            _too_far(case_names, int(np.isinf(out[i]).argmax()), i)
+    if not np.isfinite(_furthest(answers, kind[0])):
+        for i in range(n):
+            progress("proximities", 1.0)
+            if np.isinf(out[i, :i]).any():
+                _too_far(case_names, int(np.isinf(out[i]).argmax()), i)
     return out
+
+
+def _furthest(answers: Answers, kind: int) -> float:
+    """No two cases are further apart; kind : 0 for squared, 1 for absolute differences."""
+    with np.errstate(over="ignore"):
+        apart = np.ptp(answers.values, axis=0)
+        return float(np.sum(answers.importance * (apart if kind else apart**2)))
 
 
 def _too_far(case_names: Sequence[str], i: int, j: int) -> None:

@@ -16,6 +16,7 @@ _WORDS = {
     "reading": "Reading the file",
     "proximities": "Measuring all pairs of cases",
     "joins": "Joining the nearest clusters",
+    "schedule": "Making the schedule",
     "correlation": "Comparing heights with proximities",
 }
 PATIENCE = 250  # milliseconds before progress is shown, so that short work does not flicker
