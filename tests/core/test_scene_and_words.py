@@ -12,12 +12,16 @@ from hypothesis import strategies as st
 
 from gorvel.core.analysis import Grown, analyse, read_source
 from gorvel.core.cuts import cut_at_count, cut_at_height, letters
+from gorvel.core.identity import identities
 from gorvel.core.linkage.agglomerate import grow
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.planfile import load_plan
-from gorvel.core.scene.axis import HeightAxis, HeightScale, ticks
-from gorvel.core.scene.dendrogram import cut_share, hit, join_owners, lay_out
+from gorvel.core.scene.arrangement import arrange, branches_up_to, by_mean
+from gorvel.core.scene.axis import SCALES, HeightScale, axis_of
+from gorvel.core.scene.dendrogram import DendrogramScene, cut_share, hit, join_owners
 from gorvel.core.scene.heights import count_spans, largest_jumps
+from gorvel.core.scene.standing import standing, standing_of_rows
+from gorvel.core.schedule import within_spread
 from gorvel.core.sentences import (
     describe_case,
     describe_cluster,
@@ -30,34 +34,42 @@ from gorvel.core.sentences import (
 from gorvel.core.tree import Tree
 from gorvel.main import DEMO
 
-SCALES: list[HeightScale] = ["root", "plain"]
-
 
 def random_tree(seed: int, n: int, key: str = "average") -> Tree:
     x = np.random.default_rng(seed).normal(size=(n, 2))
     return grow(((x[:, None] - x[None]) ** 2).sum(axis=2), key)
 
 
-@pytest.mark.parametrize("scale", SCALES)
+@pytest.mark.parametrize("scale", sorted(SCALES))
 @given(st.integers(0, 10**6), st.integers(2, 25), st.sampled_from(["average", "centroid"]))
 def test_brackets_lie_where_the_tree_says(scale: HeightScale, seed: int, n: int, key: str) -> None:
     tree = random_tree(seed, n, key)
-    axis = HeightAxis.over(tree.heights, scale)
-    scene = lay_out(tree, axis)
+    ones = np.ones(n)
+    spread = within_spread(tree, np.random.default_rng(seed).normal(size=(n, 2)), ones[:2], ones)
+    axis = axis_of(tree, scale, spread)
+    scene = DendrogramScene(arrange(tree), axis)
     assert sorted(scene.place[:n]) == [k + 0.5 for k in range(n)]
+    ordered = key == "average"  # an inverted bracket may lie across another
     for k in range(tree.joins):
         node = n + k
         a, b = scene.place[tree.left[k]], scene.place[tree.right[k]]
         assert a < scene.place[node] < b
         inside = scene.place[tree.members(node)]
         assert inside.max() - inside.min() == len(inside) - 1  # members stand side by side
-        assert axis.height(float(scene.share[node])) == pytest.approx(tree.heights[k])
+        if ordered and scale != "log":
+            assert axis.height(float(scene.share[node])) == pytest.approx(tree.heights[k])
         found = hit(scene, float(scene.share[node]), float(scene.place[node]), 1e-6, 1e-6)
         assert found is not None
-        if key == "average":  # an inverted bracket may lie across another
+        if ordered:
             assert scene.share[n + found] == pytest.approx(scene.share[node], abs=1e-6)
-    assert hit(scene, 0.999, 0.0, 1e-6, 1e-6) is None
+    assert axis.joins.min() >= 0
+    assert axis.joins.max() < 1
+    assert hit(scene, 0.9999, 0.0, 1e-6, 1e-6) is None
+    check_cuts(tree, scene, ordered and scale != "log")
 
+
+def check_cuts(tree: Tree, scene: DendrogramScene, ordered: bool) -> None:
+    n, axis = tree.n, scene.axis
     for clusters in range(1, n + 1):
         cut = cut_at_count(tree, clusters)
         owner = join_owners(tree, cut)
@@ -65,14 +77,14 @@ def test_brackets_lie_where_the_tree_says(scale: HeightScale, seed: int, n: int,
             numbers = set(cut.membership[tree.members(node)].tolist())
             below = node < n + cut.joins_kept
             assert owner[node] == (numbers.pop() if below and len(numbers) == 1 else 0)
-        if key == "average":
+        if ordered:
             at = axis.height(cut_share(scene, cut))
             assert cut_at_height(tree, at).clusters == clusters
-    spans = count_spans(tree, axis.top)
+    spans = count_spans(tree, axis.top * 1.01)
     assert np.all(spans.high > spans.low)
     for clusters, low, high in zip(spans.clusters, spans.low, spans.high, strict=True):
-        assert key != "average" or cut_at_height(tree, (low + high) / 2).clusters == clusters
-        assert key != "average" or spans.at((low + high) / 2) == (clusters, low, high)
+        assert not ordered or cut_at_height(tree, (low + high) / 2).clusters == clusters
+        assert not ordered or spans.at((low + high) / 2) == (clusters, low, high)
     assert spans.at(axis.top * 2) is None
     best = largest_jumps(tree, 1, n)
     if n > 2 and best:
@@ -81,17 +93,105 @@ def test_brackets_lie_where_the_tree_says(scale: HeightScale, seed: int, n: int,
         assert jumps[kept - 1] == jumps.max()
 
 
-@given(st.floats(1e-6, 1e6), st.sampled_from(SCALES), st.integers(3, 12))
+@given(st.integers(0, 10**6), st.integers(2, 25), st.integers(2, 12))
+def test_any_order_keeps_clusters_together_and_folds_shrink_them(
+    seed: int, n: int, size: int
+) -> None:
+    rng, tree = np.random.default_rng(seed), random_tree(seed, n)
+    at = arrange(tree, rng.random(tree.joins) < 0.5)
+    assert sorted(at.order) == list(range(n))
+    for node in range(2 * n - 1):
+        start = at.starts[node]
+        held = set(at.order[start : start + tree.sizes[node]])
+        assert held == set(tree.members(node))
+    for position, apart in enumerate(at.apart_from):
+        a, b = at.order[position : position + 2]
+        for clusters in range(1, n + 1):
+            numbers = cut_at_count(tree, clusters).membership
+            assert (numbers[a] != numbers[b]) == (clusters >= apart)
+
+    values = np.where(rng.random(n) < 0.3, np.nan, rng.normal(size=n))
+    sorted_ = arrange(tree, by_mean(tree, values))
+    for k in range(tree.joins):
+        parts = sorted((tree.left[k], tree.right[k]), key=lambda node: sorted_.starts[node])
+        means = [values[tree.members(node)] for node in parts]
+        known = [m[~np.isnan(m)].mean() if (~np.isnan(m)).any() else np.inf for m in means]
+        assert known[0] <= known[1] or known[0] == pytest.approx(known[1])
+
+    branches = branches_up_to(tree, size)
+    folded = arrange(tree, at.flipped, branches)
+    assert folded.folded == set(branches)
+    for node in branches:
+        assert tree.sizes[node] <= size
+        first, last = folded.span(node)
+        assert last - first == pytest.approx(1 + np.log2(tree.sizes[node]) / 2)
+        middle = folded.position((first + last) / 2)
+        assert folded.unit(middle) == node
+        inside = set(tree.members(node).tolist())
+        assert all(folded.hidden[case] for case in inside)
+    shown = [case for case in range(n) if not folded.hidden[case]]
+    steps = np.diff(folded.edges)[folded.starts[shown]]
+    np.testing.assert_allclose(steps, 1)
+    assert arrange(tree, None, [2 * n - 2, *branches]).folded == {2 * n - 2}
+
+
+@given(st.integers(0, 10**6), st.integers(2, 25), st.integers(1, 25), st.integers(1, 25))
+def test_clusters_keep_their_letters(seed: int, n: int, first: int, then: int) -> None:
+    tree = random_tree(seed, n)
+    lettered, cut = cut_at_count(tree, min(first, n)), cut_at_count(tree, min(then, n))
+    names = identities(tree, lettered, cut)
+    assert len({who.name for who in names}) == cut.clusters
+    whole = {letters(k): set(tree.members(r)) for k, r in enumerate(lettered.roots.tolist(), 1)}
+    for who, root in zip(names, cut.roots.tolist(), strict=True):
+        held = set(tree.members(root).tolist())
+        if "+" in who.name:
+            told = [whole[name] for name in who.name.split("+") if name != "…"]
+            assert all(part < held for part in told)
+            assert whole[letters(who.hue)] < held
+        else:
+            own = whole[who.name.rstrip("12")]
+            assert held == own if who.name in whole else held < own
+            assert who.hue == list(whole).index(who.name.rstrip("12")) + 1
+            assert (who.shade == 0) == (who.name in whole)
+    assert [who.name for who in identities(tree, lettered, lettered)] == list(whole)
+
+
+@given(st.floats(1e-6, 1e6), st.sampled_from(["root", "plain", "log"]), st.integers(3, 12))
 def test_ticks_are_round_apart_and_inside(top: float, scale: HeightScale, wanted: int) -> None:
-    axis = HeightAxis(0.0, top, scale)
-    found = ticks(axis, wanted)
+    heights = np.array([top / 50, top])
+    flags = np.zeros(2, dtype=bool)
+    tree = Tree(3, np.array([0, 3]), np.array([1, 2]), heights, flags, flags)
+    found = axis_of(tree, scale).ticks(wanted)
     assert 2 <= len(found) <= 2.5 * wanted + 2
-    assert found == sorted(set(found))
-    assert found[0] == 0
-    assert found[-1] <= top * (1 + 1e-9)
+    assert all(0 <= tick.share <= 1 for tick in found)
+    assert [tick.share for tick in found] == sorted({tick.share for tick in found})
     for tick in found[1:]:
-        digits = f"{tick:.6e}".split("e")[0].rstrip("0").replace(".", "")
-        assert len(digits) <= 3
+        digits = f"{float(tick.label.replace(',', '')):.6e}".split("e")[0].rstrip("0")
+        assert len(digits.replace(".", "")) <= 3
+
+
+@given(st.integers(0, 10**6), st.integers(1, 20))
+def test_answers_stand_to_the_mean_of_all(seed: int, n: int) -> None:
+    rng = np.random.default_rng(seed)
+    values = np.where(rng.random((n, 3)) < 0.2, np.nan, rng.normal(size=(n, 3)))
+    at = arrange(random_tree(seed, n)) if n > 1 else arrange(one_case())
+    first = np.arange(n)
+    shown = standing_of_rows(standing(values, at), first, first + 1)
+    for j in range(3):
+        known = values[~np.isnan(values[:, j]), j]
+        for position, case in enumerate(at.order):
+            own = shown[position, j]
+            if np.isnan(values[case, j]):
+                assert np.isnan(own)
+            elif known.std() > 0:
+                away = (values[case, j] - known.mean()) / known.std() / 2.5
+                assert own == pytest.approx(np.clip(away, -1, 1), abs=1e-9)
+
+
+def one_case() -> Tree:
+    nothing = np.zeros(0, dtype=np.int64)
+    flags = np.zeros(0, dtype=bool)
+    return Tree(1, nothing, nothing, np.zeros(0), flags, flags)
 
 
 @pytest.fixture(scope="module", params=sorted(LINKAGES))

@@ -118,7 +118,7 @@ def test_settings_hold_what_differs_and_survive_nonsense(
 def test_a_selected_join_is_brought_into_sight(grown: Window, qtbot: QtBot) -> None:
     view = grown.tree.dendrogram
     for _ in range(12):
-        view.zoom(1.25)
+        grown.tree.desk.axis.zoom(1.25)
     tree = view.scene.tree
     for join in (3, 60, tree.joins - 1):
         grown.focus.select(Mark("join", join))

@@ -126,12 +126,12 @@ def drag_to_count(qtbot: QtBot, window: Window, clusters: int) -> None:
     goal = view.frame().x(float(share[kept - 1] + share[kept]) / 2)
     y = round(view.frame().top + 60)
     start = QPoint(round(view.cut_x()), y)
-    qtbot.mousePress(view.viewport(), LEFT, pos=start)
+    qtbot.mousePress(view, LEFT, pos=start)
     for part in (0.3, 0.7, 1.0):
         x = start.x() + part * (goal - start.x())
-        qtbot.mouseMove(view.viewport(), QPoint(round(x), y))
-        view.mouseMoveEvent(moved(view.viewport(), x, y))
-    qtbot.mouseRelease(view.viewport(), LEFT, pos=QPoint(round(goal), y))
+        qtbot.mouseMove(view, QPoint(round(x), y))
+        view.mouseMoveEvent(moved(view, x, y))
+    qtbot.mouseRelease(view, LEFT, pos=QPoint(round(goal), y))
 
 
 def check_saved(window: Window, saved: Path) -> None:

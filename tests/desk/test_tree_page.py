@@ -25,11 +25,11 @@ def test_hover_and_selection_are_marked_in_tree_schedule_and_reading(
     frame = view.frame()
     x = frame.x(float(view.scene.share[tree.n + join]))
     y = frame.y(float(view.scene.place[tree.n + join]))
-    view.mouseMoveEvent(moved(view.viewport(), x, y, Qt.MouseButton.NoButton))
+    view.mouseMoveEvent(moved(view, x, y, Qt.MouseButton.NoButton))
     assert focus.hovered == Mark("join", join)
     assert [i.row() for i in table.selectionModel().selectedRows()] == [2]
     assert page.reading.words.text().startswith(f"Join {join + 1} brings")
-    view.mouseMoveEvent(moved(view.viewport(), x + 40, 10, Qt.MouseButton.NoButton))
+    view.mouseMoveEvent(moved(view, x + 40, 10, Qt.MouseButton.NoButton))
     assert focus.hovered is None
 
     rect = table.visualRect(table.table.index(1, 1))
@@ -42,17 +42,18 @@ def test_hover_and_selection_are_marked_in_tree_schedule_and_reading(
 
     # a case by its label, a cluster by its strip
     position = 5
-    click(qtbot, view.viewport(), frame.right + 60, frame.y(position + 0.5))
+    labels = page.desk.labels
+    click(qtbot, labels, 60, frame.y(position + 0.5))
     case = int(tree.order[position])
     assert focus.selected == Mark("case", case)
     assert grown.focus.grown is not None
     assert grown.focus.grown.prepared.labels[case] in page.reading.words.text()
     other = int(tree.order[position + 40])
     spot = frame.y(position + 40.5)
-    view.mouseMoveEvent(moved(view.viewport(), frame.right + 60, spot, Qt.MouseButton.NoButton))
+    labels.mouseMoveEvent(moved(labels, 60, spot, Qt.MouseButton.NoButton))
     assert focus.pair == (case, other)
     assert " of the 21,528 pairs are nearer" in page.reading.words.text()
-    click(qtbot, view.viewport(), frame.right + 14, frame.y(position + 0.5))
+    click(qtbot, labels, 14, frame.y(position + 0.5))
     assert page.reading.words.text().startswith("Cluster A holds")
     qtbot.keyClick(view, Qt.Key.Key_Escape)
     assert "207 joins bring 208 cases together" in page.reading.words.text()
@@ -82,9 +83,9 @@ def test_the_cut_is_one_wherever_it_is_set(grown: Window, qtbot: QtBot) -> None:
     qtbot.keyClicks(page.height_field, "x\r")
     assert "is not a height" in grown.alarm_words.text()
 
-    spans = page.heights.frame()
+    spans = page.dendrogram.frame()
     between = float(page.dendrogram.scene.axis.share((tree.heights[-2] + tree.heights[-1]) / 2))
-    click(qtbot, page.heights, spans.x(between), 20)
+    click(qtbot, page.dendrogram, spans.x(between), spans.bottom + 20)
     assert focus.cut.clusters == 2
     assert states(grown)["Memberships"] == "2 clusters, not saved"
 
@@ -98,7 +99,7 @@ def test_zoom_keeps_the_case_under_the_pointer(grown: Window, qtbot: QtBot) -> N
     assert view.frame().row > 6
     assert view.frame().place(y) == pytest.approx(place, abs=0.3)
     qtbot.keyClick(view, Qt.Key.Key_0)
-    assert view.verticalScrollBar().maximum() == 0
+    assert grown.tree.desk.bar.maximum() == 0
 
 
 def wheel(view: QWidget, y: float) -> QWheelEvent:

@@ -17,9 +17,11 @@ from gorvel.core.scaling import SCALINGS
 __all__ = [
     "HANDLING_WORDS",
     "Phrase",
+    "describe_answer",
     "describe_case",
     "describe_cluster",
     "describe_join",
+    "describe_level",
     "describe_pair",
     "describe_tree",
     "join_names",
@@ -28,6 +30,8 @@ __all__ = [
     "number",
     "plan_phrases",
 ]
+
+Names = Sequence[str]
 
 HANDLING_WORDS = {
     "drop": "drop the case",
@@ -121,7 +125,12 @@ def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
     ]  # fmt: skip
 
 
-def _part(grown: Grown, node: int, cut: Cut | None) -> str:
+def _named(names: Names, cluster: int) -> str:
+    """What a cluster (from 1) is called: as told, or by its letter."""
+    return names[cluster - 1] if names else letters(cluster)
+
+
+def _part(grown: Grown, node: int, cut: Cut | None, names: Names = ()) -> str:
     tree, labels = grown.tree, grown.prepared.labels
     first = labels[int(tree.firsts[node])]
     size = int(tree.sizes[node])
@@ -129,21 +138,21 @@ def _part(grown: Grown, node: int, cut: Cut | None) -> str:
         return first
     roots = cut.roots.tolist() if cut is not None else []
     if node in roots:
-        return f"cluster {letters(roots.index(node) + 1)} ({size:,} cases)"
+        return f"cluster {_named(names, roots.index(node) + 1)} ({size:,} cases)"
     return f"{first} and {_count(size - 1, 'other', 'others')}"
 
 
-def describe_join(grown: Grown, join: int, cut: Cut | None = None) -> str:
+def describe_join(grown: Grown, join: int, cut: Cut | None = None, names: Names = ()) -> str:
     """One to three sentences on a join (from 0), true for the linkage in use.
 
-    cut : names parts that are whole clusters by their letters.
+    cut, names : parts that are whole clusters are told by their names, or else letters.
     """
     tree, rows = grown.tree, grown.schedule
     left, right = int(tree.left[join]), int(tree.right[join])
     clusters = tree.n - join - 1
     text = (
-        f"Join {join + 1} brings {_part(grown, left, cut)} together with"
-        f" {_part(grown, right, cut)}, at height {number(float(tree.heights[join]))}. "
+        f"Join {join + 1} brings {_part(grown, left, cut, names)} together with"
+        f" {_part(grown, right, cut, names)}, at height {number(float(tree.heights[join]))}. "
     )
     became = f"It turns {clusters + 1:,} clusters into {clusters:,}"
     if rows.spread is not None and rows.spread.r2[-1:].size and rows.spread.r2[-1] == 0:
@@ -182,14 +191,14 @@ def _nearest_members(grown: Grown, left: int, right: int) -> tuple[str, str]:
     return grown.prepared.labels[int(a[i])], grown.prepared.labels[int(b[j])]
 
 
-def describe_case(grown: Grown, case: int, cut: Cut | None = None) -> str:
+def describe_case(grown: Grown, case: int, cut: Cut | None = None, names: Names = ()) -> str:
     """Where a case (from 0) stands: its cluster, and its first join."""
     tree, label = grown.tree, grown.prepared.labels[case]
     text = f"{label} is case {grown.prepared.numbers[case]:,} of the file"
     if cut is not None:
         own = int(cut.membership[case])
         size = int(tree.sizes[cut.roots[own - 1]])
-        text += f", in cluster {letters(own)} with {_count(size - 1, 'other', 'others')}"
+        text += f", in cluster {_named(names, own)} with {_count(size - 1, 'other', 'others')}"
     join = int(tree.used_at[case])
     if join < 0:
         return text + "."
@@ -216,12 +225,42 @@ def describe_pair(grown: Grown, a: int, b: int) -> str:
     )
 
 
-def describe_cluster(grown: Grown, cut: Cut, cluster: int) -> str:
+def describe_level(grown: Grown, a: int, b: int, clusters: int) -> str:
+    """Are two neighbours (cases from 0) together with so many clusters? What a gap means."""
+    tree, labels = grown.tree, grown.prepared.labels
+    join = tree.meeting(a, b)
+    left, height = tree.n - join - 1, number(float(tree.heights[join]))
+    with_ = f"With {_count(clusters, 'cluster', 'clusters')}, {labels[a]} and {labels[b]} are"
+    if clusters <= left:
+        return f"{with_} already together; they met in join {join + 1}, at height {height}."
+    return (
+        f"{with_} still apart; they meet in join {join + 1}, at height {height}, when"
+        f" {_count(left, 'cluster is', 'clusters are')} left."
+    )
+
+
+def describe_answer(grown: Grown, case: int, variable: int) -> str:
+    """What a case (from 0) answered to a variable (from 0), beside all cases kept."""
+    raw, name = grown.prepared.raw, grown.prepared.variables[variable].name
+    label = grown.prepared.labels[case]
+    if raw is None or np.isnan(raw[case, variable]):
+        return f"{label} gave no answer to {name}."
+    column = raw[~np.isnan(raw[:, variable]), variable]
+    own, mean, spread = float(raw[case, variable]), float(column.mean()), float(column.std())
+    text = f"{label}: {name} is {number(own)}; the mean of all cases is {number(mean)}"
+    if spread == 0:
+        return f"{text}, and all answered alike."
+    away = (own - mean) / spread
+    side = "above" if away >= 0 else "below"
+    return f"{text}, so this is {number(abs(away))} standard deviations {side} it."
+
+
+def describe_cluster(grown: Grown, cut: Cut, cluster: int, names: Names = ()) -> str:
     """Size, share, height and next join of a cluster (from 1)."""
     tree = grown.tree
     root = int(cut.roots[cluster - 1])
     size = int(tree.sizes[root])
-    text = f"Cluster {letters(cluster)} holds {_count(size, 'case', 'cases')},"
+    text = f"Cluster {_named(names, cluster)} holds {_count(size, 'case', 'cases')},"
     text += f" {100 * size / tree.n:.0f} % of those kept"
     if size > 1:
         text += f"; it is complete at height {number(float(tree.heights[root - tree.n]))}"
@@ -232,12 +271,12 @@ def describe_cluster(grown: Grown, cut: Cut, cluster: int) -> str:
     return text + "."
 
 
-def describe_tree(grown: Grown, cut: Cut) -> str:
+def describe_tree(grown: Grown, cut: Cut, names: Names = ()) -> str:
     """What there is to see when nothing is pointed at: the tree, the cut, how far to trust it."""
     tree = grown.tree
     if tree.joins == 0:
         return "One case is left, so there is nothing to join."
-    sizes = [f"{letters(k)} {tree.sizes[root]:,}" for k, root in enumerate(cut.roots[:8], 1)]
+    sizes = [f"{_named(names, k)} {tree.sizes[root]:,}" for k, root in enumerate(cut.roots[:8], 1)]
     more = f" and {cut.clusters - 8:,} more" if cut.clusters > 8 else ""
     text = f"{_count(tree.joins, 'join', 'joins')} bring {tree.n:,} cases together. "
     text += f"The cut leaves {_count(cut.clusters, 'cluster', 'clusters')}: "

@@ -7,6 +7,7 @@ import os
 import re
 from dataclasses import asdict, dataclass, field, fields
 from pathlib import Path
+from typing import Any
 
 import platformdirs
 
@@ -14,19 +15,28 @@ __all__ = ["Settings", "load_settings", "save_settings", "settings_file"]
 
 _FORMAT = 1
 _MOST_RECENT = 8
+_MOST_DESKS = 30
 
 
 @dataclass
 class Settings:
     """theme : "light" or "dark"; text_scale; recent : files, newest first;
     geometry : where the window was, as Qt writes it, in hexadecimal figures;
-    height_scale : "root", "plain", or "auto" for whichever suits the heights."""
+    desks : for each data file how its tree was last looked at, see `Desk.state`."""
 
     theme: str = "light"
     text_scale: float = 1.0
-    height_scale: str = "auto"
     geometry: str = ""
     recent: list[str] = field(default_factory=list)
+    desks: dict[str, Any] = field(default_factory=dict)
+
+    def remember_desk(self, file: Path, state: dict[str, Any]) -> None:
+        """Keep how the tree of a data file is looked at, for the files looked at last."""
+        name = str(file.absolute())
+        self.desks.pop(name, None)
+        self.desks[name] = state
+        for old in list(self.desks)[:-_MOST_DESKS]:
+            del self.desks[old]
 
     def remember(self, path: Path) -> None:
         """Put a file at the head of the recent ones."""

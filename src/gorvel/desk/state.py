@@ -11,6 +11,7 @@ from PySide6.QtCore import QObject, Signal
 from gorvel.core.analysis import Grown
 from gorvel.core.cuts import Cut, cut_at_count, cut_at_height
 from gorvel.core.errors import InputError
+from gorvel.core.identity import Identity, identities
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import Plan
 from gorvel.core.prepared import Prepared
@@ -36,10 +37,17 @@ class Study:
 
 @dataclass(frozen=True)
 class Mark:
-    """What is pointed at or selected: a join or a case (from 0), or a cluster (from 1)."""
+    """What is pointed at or selected.
 
-    kind: Literal["join", "case", "cluster"]
+    kind, number : a join or a case (from 0), or a cluster (from 1);
+    "pair" : cases number and other; "level" : the same, as they stand with so many clusters;
+    "answer" : of case number to variable other (from 0).
+    """
+
+    kind: Literal["join", "case", "cluster", "pair", "level", "answer"]
     number: int
+    other: int = -1
+    clusters: int = 0
 
 
 class Focus(QObject):
@@ -70,6 +78,7 @@ class Focus(QObject):
         self.hovered: Mark | None = None
         self.saved_to: Path | None = None
         self._count: int | None = None
+        self._lettered: Cut | None = None  # the cut whose clusters have letters of their own
         self._undo: list[_Step] = []
         self._redo: list[_Step] = []
         self._saved_plan: Plan | None = None
@@ -210,6 +219,7 @@ class Focus(QObject):
     def set_grown(self, grown: Grown) -> None:
         """A new tree; the cut keeps its count as far as it can."""
         self.grown = grown
+        self._lettered = None
         self.saved_to = None
         self.selected = self.hovered = None
         self._cut_at(self._count or self._planned_count(grown))
@@ -225,10 +235,24 @@ class Focus(QObject):
 
     # the cut
 
+    @property
+    def identities(self) -> list[Identity]:
+        """Names and colours of the clusters, which stay when the count changes."""
+        if self.grown is None or self.cut is None:
+            return []
+        return identities(self.grown.tree, self._lettered or self.cut, self.cut)
+
+    def letter_anew(self) -> None:
+        """Give the clusters of this cut letters of their own."""
+        self._lettered = self.cut
+        self.cut_changed.emit()
+        self.mark_changed.emit()
+
     def _cut_at(self, clusters: int) -> None:
         assert self.grown is not None
         clusters = min(max(clusters, 1), self.grown.tree.n)
         self.cut = cut_at_count(self.grown.tree, clusters)
+        self._lettered = self._lettered or self.cut
         self.cut_height = None
 
     def set_count(self, clusters: int) -> None:
@@ -268,12 +292,26 @@ class Focus(QObject):
 
     @property
     def pair(self) -> tuple[int, int] | None:
-        """Two cases: the one selected and the one pointed at."""
+        """Two cases: a pair that is marked, or the case selected and the one pointed at."""
+        if self.mark is not None and self.mark.kind == "pair":
+            return self.mark.number, self.mark.other
         one, other = self.selected, self.hovered
         if one is None or other is None or one == other:
             return None
         both_cases = one.kind == "case" and other.kind == "case"
         return (one.number, other.number) if both_cases else None
+
+    def nodes_of(self, mark: Mark) -> list[int]:
+        """The nodes of the tree that a mark is about."""
+        assert self.grown is not None
+        assert self.cut is not None
+        if mark.kind == "join":
+            return [self.grown.tree.n + mark.number]
+        if mark.kind == "cluster":
+            return [int(self.cut.roots[mark.number - 1])]
+        if mark.kind in ("pair", "level"):
+            return [mark.number, mark.other]
+        return [mark.number]
 
     def hover(self, mark: Mark | None) -> None:
         """The pointer is over something, or over nothing."""

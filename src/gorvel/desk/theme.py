@@ -10,6 +10,8 @@ import fontpkg_source_sans_3
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
+from gorvel.core.identity import Identity
+
 __all__ = ["DARK", "LIGHT", "SPACE", "Theme", "apply_theme", "current", "font", "style_sheet"]
 
 SPACE = 8  # the grid: margins and gaps are multiples or halves of it
@@ -25,7 +27,10 @@ class Theme:
     paper, panel : behind pages and behind what lies on them; line : borders and axes;
     ink, soft : text, and text of lesser weight; cut : the cut line, and what needs an eye;
     focus : what is marked, and links; tint : behind what is marked; bar : neutral bars;
-    clusters : fills and lines of clusters A, B, .., told apart by colour-blind eyes too.
+    proximities : from most alike to least; below, middle, above : answers about their mean;
+    on_shade : words on those; shades : percent by which parts of a cluster are lighter, in turn;
+    clusters : fills and lines of clusters A, B, .., told apart by
+    colour-blind eyes too.
     """
 
     name: str
@@ -39,6 +44,12 @@ class Theme:
     focus: str
     tint: str
     bar: str
+    proximities: tuple[str, ...]
+    below: str
+    middle: str
+    above: str
+    on_shade: str
+    shades: tuple[int, ...]
     clusters: tuple[str, ...]
 
     def cluster(self, number: int) -> QColor:
@@ -49,11 +60,18 @@ class Theme:
         colour = QColor(self.clusters[place])
         return colour if turn % 2 == 0 else colour.lighter(_SECOND_TURN)
 
+    def identity(self, who: Identity) -> QColor:
+        """The colour of a cluster; its parts in shades of it."""
+        return self.cluster(who.hue).lighter(self.shades[who.shade % len(self.shades)])
+
 
 LIGHT = Theme(
     "light",
     paper="#F5F4EE", panel="#FFFFFF", line="#D8D6CA", ink="#1B2530", soft="#5D6B76",
     cut="#B0431A", on_cut="#FFFFFF", focus="#2247AA", tint="#E3EAFA", bar="#66737D",
+    proximities=("#1D3B6F", "#5E7FAE", "#B4C0CC", "#EFEBDD"),
+    below="#35807C", middle="#F6F4EC", above="#BA5A2B", on_shade="#1B2530",
+    shades=(100, 128, 78, 148, 64),
     clusters=(
         "#2F66B5", "#B86E12", "#2B855C", "#93459F", "#0E7F97", "#A8433A", "#6F7016", "#5A5FA8",
     ),
@@ -62,6 +80,9 @@ DARK = Theme(
     "dark",
     paper="#141A20", panel="#1B2229", line="#323D47", ink="#ECE8DE", soft="#98A4AE",
     cut="#F2865A", on_cut="#191107", focus="#A0B4FF", tint="#27345F", bar="#8C99A3",
+    proximities=("#DCE9F7", "#7FA0C6", "#3E5470", "#20282F"),
+    below="#4FB3AC", middle="#2A323A", above="#DD8355", on_shade="#F4F1E8",
+    shades=(100, 74, 116, 60, 86),
     clusters=(
         "#7FAAF0", "#E2A54B", "#62BD92", "#CF8FDA", "#53BCD2", "#EE8D82", "#BDBE5C", "#A3A8EE",
     ),

@@ -3,50 +3,72 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.cuts import Cut
+from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.scene.axis import HeightAxis
 from gorvel.core.tree import Tree
 
-__all__ = ["DendrogramScene", "cut_share", "hit", "join_owners", "lay_out"]
+__all__ = ["DendrogramScene", "Drawn", "cut_share", "drawn", "hit", "join_owners"]
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
 
 
 @dataclass(frozen=True, eq=False)
 class DendrogramScene:
-    """A bracket for each join: two arms from the parts' heights to the join's own height.
+    """A bracket for each join: two arms from the parts' heights to the join's own height."""
 
-    place : (2n-1,) of every node along the case axis; a case at position k lies at k + 0.5;
-    share : (2n-1,) of every node along the height axis; cases at 0;
-    first, second : (n-1,) the nodes joined (left and right of the tree).
+    arrangement: Arrangement
+    axis: HeightAxis
+
+    @property
+    def tree(self) -> Tree:
+        return self.arrangement.tree
+
+    @property
+    def place(self) -> Floats:
+        """(2n-1,) of every node along the case axis."""
+        return self.arrangement.places
+
+    @property
+    def share(self) -> Floats:
+        """(2n-1,) of every node along the height axis; cases at 0."""
+        return np.concatenate([np.zeros(self.tree.n), self.axis.joins])
+
+
+class Drawn(NamedTuple):
+    """What a dendrogram shows: joins as brackets, and nodes too thin or folded.
+
+    joins : from 0; thin : nodes drawn as one line down to the cases; folded : nodes drawn as a
+    wedge.
     """
 
-    tree: Tree
-    axis: HeightAxis
-    place: Floats
-    share: Floats
-
-    @property
-    def first(self) -> NDArray[np.int64]:
-        return self.tree.left
-
-    @property
-    def second(self) -> NDArray[np.int64]:
-        return self.tree.right
+    joins: Ints
+    thin: Ints
+    folded: Ints
 
 
-def lay_out(tree: Tree, axis: HeightAxis) -> DendrogramScene:
-    """Place every case and join: a join lies midway between its two parts."""
-    place = np.empty(2 * tree.n - 1)
-    place[: tree.n] = tree.starts[: tree.n] + 0.5
-    for k in range(tree.joins):
-        place[tree.n + k] = (place[tree.left[k]] + place[tree.right[k]]) / 2
-    share = np.concatenate([np.zeros(tree.n), axis.share(tree.heights)])
-    return DendrogramScene(tree, axis, place, share)
+def drawn(scene: DendrogramScene, begin: float, end: float, least: float) -> Drawn:
+    """What is to be drawn of the cases between two places.
+
+    least : branches narrower than this, in places, are one line.
+    """
+    at, tree = scene.arrangement, scene.tree
+    first, last = at.edges[at.starts], at.edges[at.starts + tree.sizes]
+    seen = (last > begin) & (first < end) & ~at.hidden
+    wide = last - first >= least
+    folded = np.array(sorted(at.folded), dtype=np.int64)
+    open_ = wide & seen
+    open_[folded] = False
+    joins = np.flatnonzero(open_[tree.n :])
+    parts = np.concatenate([tree.left[joins], tree.right[joins]])
+    thin = parts[(parts >= tree.n) & ~wide[parts]]
+    return Drawn(joins, thin, folded[seen[folded]])
 
 
 def hit(
@@ -59,15 +81,17 @@ def hit(
     tree = scene.tree
     if tree.joins == 0:
         return None
-    own = scene.share[tree.n :]
-    a, b = scene.place[tree.left], scene.place[tree.right]
+    shares, places = scene.share, scene.place
+    own = shares[tree.n :]
+    a, b = places[tree.left], places[tree.right]
     low, high = np.minimum(a, b), np.maximum(a, b)
     outside = np.maximum(np.maximum(low - place, place - high), 0.0)
     away = np.hypot((own - share) / near_share, outside / near_place)
     for part, at in ((tree.left, a), (tree.right, b)):
-        start, end = np.minimum(scene.share[part], own), np.maximum(scene.share[part], own)
+        start, end = np.minimum(shares[part], own), np.maximum(shares[part], own)
         beyond = np.maximum(np.maximum(start - share, share - end), 0.0)
         away = np.minimum(away, np.hypot(beyond / near_share, (at - place) / near_place))
+    away[scene.arrangement.hidden[tree.n :]] = np.inf
     best = int(away.argmin())
     return best if away[best] <= 1.0 else None
 
@@ -75,7 +99,7 @@ def hit(
 def cut_share(scene: DendrogramScene, cut: Cut) -> float:
     """Where on the height axis a line for this cut runs: midway between the joins beside it."""
     tree, kept = scene.tree, cut.joins_kept
-    share = scene.share[tree.n :]
+    share = scene.axis.joins
     below = float(share[kept - 1]) if kept else 0.0
     above = float(share[kept]) if kept < tree.joins else 1.0
     return (below + above) / 2

@@ -1,14 +1,16 @@
-"""The Tree page: dendrogram and height chart, schedule and reading, one cut through them."""
+"""The Tree page: the desk, schedule and reading, one cut through them."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
-    QComboBox,
+    QCheckBox,
     QFrame,
     QHBoxLayout,
     QLabel,
     QLineEdit,
+    QMenu,
+    QPushButton,
     QSpinBox,
     QSplitter,
     QStackedLayout,
@@ -17,19 +19,25 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.analysis import Grown
-from gorvel.core.scene.axis import HeightScale
+from gorvel.core.scene.axis import SCALES
 from gorvel.core.sentences import number
 from gorvel.desk.actions import Actions
+from gorvel.desk.panels.desk import Desk
 from gorvel.desk.settings import save_settings
+from gorvel.desk.state import Mark
 from gorvel.desk.theme import SPACE, font
-from gorvel.desk.views.dendrogram_view import DendrogramView
-from gorvel.desk.views.heights_view import HeightsView
 from gorvel.desk.views.schedule_view import ScheduleView
+from gorvel.desk.widgets.flow import flowing
 from gorvel.desk.widgets.growing import GrowBar
 from gorvel.desk.widgets.reading import ReadingPanel
 from gorvel.desk.widgets.texts import block, button, heading, panel, text
 
 __all__ = ["TreePage"]
+
+_CHIPS = {
+    "labels": "labels", "icicle": "icicle",
+    "proximities": "proximities", "answers": "answers",
+}  # fmt: skip
 
 
 class TreePage(QWidget):
@@ -38,13 +46,15 @@ class TreePage(QWidget):
     def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.acts, self.focus = actions, actions.focus
-        self.dendrogram = DendrogramView(self.focus)
-        self.heights = HeightsView(self.focus, self.dendrogram)
+        self.desk = Desk(self.acts)
+        self.dendrogram = self.desk.dendrogram
         self.schedule = ScheduleView(self.focus)
         self.reading = ReadingPanel(self.focus)
         self.count = QSpinBox()
         self.height_field = QLineEdit()
-        self.scale = QComboBox()
+        self.sought = QLineEdit()
+        self.chips: dict[str, QCheckBox] = {}
+        self._study: object = None  # whose desk is laid out
         self.stale = self._stale_bar()
         self._stack = QStackedLayout(self)
         self._stack.addWidget(self._empty())
@@ -99,10 +109,9 @@ class TreePage(QWidget):
         drawn = QVBoxLayout(upper)
         drawn.setContentsMargins(2, SPACE, 2, 2)
         drawn.setSpacing(0)
-        drawn.addLayout(self._tools())
+        drawn.addWidget(self._tools())
         drawn.addSpacing(SPACE // 2)
-        drawn.addWidget(self.dendrogram, 1)
-        drawn.addWidget(self.heights)
+        drawn.addWidget(self.desk, 1)
         lower = QWidget()
         below = QHBoxLayout(lower)
         below.setContentsMargins(0, 0, 0, 0)
@@ -138,46 +147,71 @@ class TreePage(QWidget):
         layout.addWidget(self.schedule, 1)
         return box
 
-    def _tools(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setContentsMargins(14, 0, SPACE, 0)
-        row.setSpacing(6)
+    def _tools(self) -> QWidget:
         self.count.setRange(1, 1)
         self.count.setAccessibleName("Number of clusters")
         self.count.setToolTip("Cut into so many clusters (arrow keys)")
         self.count.setKeyboardTracking(False)
+        self.count.setMinimumHeight(30)
         self.count.valueChanged.connect(self.focus.set_count)
-        self.height_field.setFixedWidth(84)
+        self.height_field.setFixedWidth(76)
         self.height_field.setAccessibleName("Height of the cut")
         self.height_field.setToolTip("Cut at this height (Return)")
         self.height_field.returnPressed.connect(self._height_typed)
-        self.scale.addItem("square root", "root")
-        self.scale.addItem("as it is", "plain")
-        self.scale.setToolTip("The square root keeps low joins apart when heights are squared")
-        self.scale.setAccessibleName("Scale of the heights")
-        self.scale.currentIndexChanged.connect(self._scale_chosen)
-        for words, field in (
-            ("Cut into", self.count), ("clusters, at height", self.height_field),
-            ("    Height axis", self.scale),
-        ):  # fmt: skip
-            label = QLabel(words)
-            label.setProperty("soft", True)
-            label.setFont(font(0.93))
-            label.setBuddy(field)
-            row.addWidget(label)
-            row.addWidget(field)
-        row.addStretch(1)
-        zoom_out = button("−", lambda: self.dendrogram.zoom(0.64), tip="Lower rows (−)")
-        zoom_in = button(
-            "+", lambda: self.dendrogram.zoom(1.5625), tip="Higher rows (+, Ctrl+wheel)"
-        )
-        fit = button("whole tree", self.dendrogram.zoom_to_fit, tip="All cases in sight (0)")
-        for tool in (zoom_out, zoom_in, fit):
+        self.sought.setPlaceholderText("Find a case")
+        self.sought.setAccessibleName("Find a case")
+        self.sought.setToolTip("Any part of a label; Return goes to the next (Ctrl+F)")
+        self.sought.setFixedWidth(110)
+        self.sought.returnPressed.connect(self._find_next)
+        cut = self._group(
+            self._word("Cut into", self.count), self.count,
+            self._word("clusters, at height", self.height_field), self.height_field,
+        )  # fmt: skip
+        show = self._group(self._word("Show"), *(self._chip(key) for key in _CHIPS))
+        self.view = QPushButton("View")
+        menu = QMenu(self.view)
+        menu.aboutToShow.connect(lambda: self.desk.fill_view_menu(menu))
+        self.view.setMenu(menu)
+        zoom_out = button("−", lambda: self.desk.axis.zoom(0.64), tip="Lower rows (−)")
+        zoom_in = button("+", lambda: self.desk.axis.zoom(1.5625), tip="Higher rows (+)")
+        fit = button("whole tree", self.desk.axis.zoom_to_fit, tip="All cases in sight (0)")
+        for tool in (zoom_out, zoom_in, fit, self.view):
             tool.setMaximumHeight(28)
-            row.addWidget(tool)
         zoom_out.setAccessibleName("Zoom out")
         zoom_in.setAccessibleName("Zoom in")
+        row = flowing(cut, show, self._group(self.view, self.sought, zoom_out, zoom_in, fit))
+        row.setContentsMargins(12, 0, SPACE, 0)
+        self.desk.changed.connect(self._desk_changed)
+        self.dendrogram.rescaled.connect(self._desk_changed)
         return row
+
+    @staticmethod
+    def _word(words: str, field: QWidget | None = None) -> QLabel:
+        label = QLabel(words)
+        label.setProperty("soft", True)
+        label.setFont(font(0.93))
+        if field is not None:
+            label.setBuddy(field)
+        return label
+
+    @staticmethod
+    def _group(*widgets: QWidget) -> QWidget:
+        box = QWidget()
+        layout = QHBoxLayout(box)
+        layout.setContentsMargins(0, 0, 2 * SPACE, 0)
+        layout.setSpacing(6)
+        for widget in widgets:
+            layout.addWidget(widget)
+        box.setMinimumHeight(32)
+        return box
+
+    def _chip(self, key: str) -> QCheckBox:
+        """A box that shows and hides a column."""
+        chip = QCheckBox(_CHIPS[key])
+        chip.setChecked(True)
+        chip.toggled.connect(lambda seen: self.desk.show_column(key, seen))
+        self.chips[key] = chip
+        return chip
 
     # following the focus
 
@@ -186,7 +220,8 @@ class TreePage(QWidget):
         self._stack.setCurrentIndex(0 if grown is None else 1)
         self.stale.setVisible(self.focus.out_of_date)
         if grown is not None:
-            self._choose_scale(grown)
+            self._lay_desk_out(grown)
+            self.chips["answers"].setVisible(self.desk.answers.available)
             with QSignalBlocker(self.count):
                 self.count.setRange(1, grown.tree.n)
             self.schedule_note.setText(f"{grown.tree.joins:,} joins, the last one first")
@@ -215,20 +250,43 @@ class TreePage(QWidget):
             return
         self.focus.set_height(height)
 
-    def _choose_scale(self, grown: Grown) -> None:
-        """The scale asked for, or else the root for squared heights."""
-        wanted = self.acts.settings.height_scale
-        if wanted == "auto":
-            table = grown.plan.source.kind == "table"
-            squared = table and grown.plan.proximity.measure == "squared-euclidean"
-            wanted = "root" if squared else "plain"
-        with QSignalBlocker(self.scale):
-            self.scale.setCurrentIndex(self.scale.findData(wanted))
-        self.dendrogram.set_scale("plain" if wanted == "plain" else "root")
+    def _find_next(self) -> None:
+        """Select the next case whose label holds what was typed."""
+        grown, at = self.focus.grown, self.desk.axis.arrangement
+        sought = self.sought.text().strip().casefold()
+        if grown is None or at is None or not sought:
+            return
+        mark = self.focus.selected
+        here = int(at.starts[mark.number]) if mark is not None and mark.kind == "case" else -1
+        labels, n = grown.prepared.labels, at.tree.n
+        for step in range(1, n + 1):
+            case = int(at.order[(here + step) % n])
+            if sought in labels[case].casefold():
+                self.focus.select(Mark("case", case))
+                return
+        self.acts.said.emit(f'No label holds "{self.sought.text().strip()}".', True)
 
-    def _scale_chosen(self) -> None:
-        scale: HeightScale = "plain" if self.scale.currentData() == "plain" else "root"
-        self.dendrogram.set_scale(scale)
-        self.acts.settings.height_scale = scale
-        save_settings(self.acts.settings)
+    # the desk
+
+    def _lay_desk_out(self, grown: Grown) -> None:
+        """As this study was last looked at, or as suits its heights."""
+        study = self.focus.study
+        if study is None or self._study is study.data_file:
+            return
+        self._study = study.data_file
+        state = self.acts.settings.desks.get(str(study.data_file.absolute()), {})
+        self.desk.restore(state if isinstance(state, dict) else {})
+        table = grown.plan.source.kind == "table"
+        squared = table and grown.plan.proximity.measure == "squared-euclidean"
+        scale = state.get("scale", "root" if squared else "plain")
+        self.dendrogram.set_scale(scale if scale in SCALES else "plain")
+
+    def _desk_changed(self) -> None:
         self._show_cut()
+        for key, chip in self.chips.items():
+            with QSignalBlocker(chip):
+                chip.setChecked(key in self.desk.wanted)
+        study = self.focus.study
+        if study is not None and self._study is study.data_file:
+            self.acts.settings.remember_desk(study.data_file, self.desk.state())
+            save_settings(self.acts.settings)

@@ -1,44 +1,29 @@
-"""Painting a dendrogram, its cluster strip, its labels and the cut line."""
+"""Painting a dendrogram, its folded branches and the cut line."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from gorvel.core.cuts import Cut, letters
-from gorvel.core.scene.dendrogram import DendrogramScene, join_owners
-from gorvel.core.tree import Tree
+from gorvel.core.scene.dendrogram import DendrogramScene, Drawn, drawn, join_owners
+from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
+from gorvel.desk.painting.look import TreeLook
 from gorvel.desk.theme import Theme, font
 
-__all__ = ["STRIP", "DendrogramPainter", "label_width", "paint_cut_line", "subtree_joins"]
+__all__ = ["DendrogramPainter", "paint_cut_line"]
 
-STRIP = 26  # pixels of the cluster strip between tree and labels
 _STRONG_FROM = (
     7.0  # pixels a bracket spans before it is drawn strong: lower ones would run together
 )
-_LEAST_LETTER = 9.0  # pixels of bar that a letter needs
-_LEAST_ROW = 10.0  # pixels a label needs
+_THIN = 1.5  # pixels below which a branch is one line
+_NOTABLE = 4.0  # pixels a bracket spans before its tie or inversion is marked
 
-
-def label_width(labels: Sequence[str], most: float) -> float:
-    """Pixels for the label column: as wide as the widest label, up to a limit."""
-    metrics = QFontMetricsF(font(0.86))
-    longest = sorted(labels, key=len)[-40:]
-    return min(max((metrics.horizontalAdvance(label) for label in longest), default=0) + 16, most)
-
-
-def subtree_joins(tree: Tree, join: int) -> NDArray[np.int64]:
-    """All joins (from 0) inside the cluster that a join makes, itself included."""
-    node = tree.n + join
-    start, end = tree.starts[node], tree.starts[node] + tree.sizes[node]
-    starts = tree.starts[tree.n : node + 1]
-    return np.flatnonzero((starts >= start) & (starts < end))
+Ints = NDArray[np.int64]
 
 
 @dataclass(frozen=True, eq=False)
@@ -46,37 +31,37 @@ class DendrogramPainter:
     """Paints one tree at one cut; the same on screen, in a picture and in print."""
 
     scene: DendrogramScene
-    labels: Sequence[str]
-    cut: Cut
-    theme: Theme
+    look: TreeLook
 
-    def paint(self, painter: QPainter, frame: Frame) -> None:
-        """Tree, cluster strip and labels; the caller has set the clip."""
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        self._brackets(painter, frame, self._in_sight(frame), 1.0)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-        self._strip(painter, frame)
-        self._labels(painter, frame)
+    def paint(self, canvas: Canvas, frame: Frame) -> None:
+        """Brackets, thin branches and wedges; the caller has set the clip."""
+        canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        begin, end = frame.place(frame.top), frame.place(frame.bottom)
+        seen = drawn(self.scene, begin, end, _THIN / frame.row)
+        self._thin(canvas.painter, frame, seen.thin)
+        self._brackets(canvas.painter, frame, seen.joins, 1.0)
+        canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        self._wedges(canvas, frame, seen)
+        self._notable(canvas.painter, frame, seen.joins)
 
     def paint_subtree(self, painter: QPainter, frame: Frame, join: int) -> None:
         """The joins inside one cluster once more, strong."""
-        joins = subtree_joins(self.scene.tree, join)
-        tree, place = self.scene.tree, self.scene.place
-        wide = np.abs(place[tree.left[joins]] - place[tree.right[joins]]) * frame.row
-        self._brackets(painter, frame, joins[wide >= _STRONG_FROM], 2.4)
+        at, tree = self.scene.arrangement, self.scene.tree
+        top, bottom = at.span(tree.n + join)
+        low, high = max(top, frame.place(frame.top)), min(bottom, frame.place(frame.bottom))
+        joins = drawn(self.scene, low, high, _STRONG_FROM / frame.row).joins
+        starts = at.starts[tree.n + joins]
+        start, size = int(at.starts[tree.n + join]), int(tree.sizes[tree.n + join])
+        inside = (starts >= start) & (starts < start + size) & (joins <= join)
+        self._brackets(painter, frame, joins[inside], 2.4)
 
-    def _in_sight(self, frame: Frame) -> NDArray[np.int64]:
-        tree = self.scene.tree
-        first, last = frame.shown(tree.n)
-        starts = tree.starts[tree.n :]
-        return np.flatnonzero((starts < last) & (starts + tree.sizes[tree.n :] > first))
+    def _owners(self) -> Ints:
+        return join_owners(self.scene.tree, self.look.cut)
 
-    def _brackets(
-        self, painter: QPainter, frame: Frame, joins: NDArray[np.int64], width: float
-    ) -> None:
+    def _brackets(self, painter: QPainter, frame: Frame, joins: Ints, width: float) -> None:
         tree, share, place = self.scene.tree, self.scene.share, self.scene.place
         left, right, own = tree.left[joins], tree.right[joins], tree.n + joins
-        owner = join_owners(tree, self.cut)[own]
+        owner = self._owners()[own]
         corners = np.stack(
             [
                 *(frame.right - part * (frame.right - frame.left)
@@ -85,92 +70,79 @@ class DendrogramPainter:
                   for part in (place[left], place[right])),
             ]
         )  # fmt: skip
-        lines: dict[int, list[QLineF]] = {}
         for cluster in np.unique(owner).tolist():
-            lines[cluster] = [
+            lines = [
                 line
                 for x, xa, xb, ya, yb in corners[:, owner == cluster].T.tolist()
                 for line in (QLineF(x, ya, x, yb), QLineF(xa, ya, x, ya), QLineF(xb, yb, x, yb))
             ]
-        for cluster, drawn in lines.items():
-            pen = QPen(self.theme.cluster(cluster), width)
-            pen.setCapStyle(Qt.PenCapStyle.SquareCap)
-            painter.setPen(pen)
-            painter.drawLines(drawn)
+            self._pen(painter, cluster, width)
+            painter.drawLines(lines)
 
-    def _strip(self, painter: QPainter, frame: Frame) -> None:
-        """A bar for each cluster with its letter, so that colour is never alone."""
-        tree = self.scene.tree
-        for number, root in enumerate(self.cut.roots.tolist(), 1):
-            top = frame.y(float(tree.starts[root]))
-            bottom = frame.y(float(tree.starts[root] + tree.sizes[root]))
-            if bottom < frame.top or top > frame.bottom:
-                continue
-            gap = 1.0 if bottom - top > 4 else 0.0
-            bar = QRectF(frame.right + 6, top + gap, STRIP - 8, max(bottom - top - 2 * gap, 1.0))
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(self.theme.cluster(number))
-            painter.drawRoundedRect(bar, 2, 2)
-            seen = bar.intersected(
-                QRectF(bar.left(), frame.top, bar.width(), frame.bottom - frame.top)
+    def _pen(self, painter: QPainter, cluster: int, width: float) -> None:
+        pen = QPen(self.look.colour(cluster), width)
+        pen.setCapStyle(Qt.PenCapStyle.SquareCap)
+        painter.setPen(pen)
+
+    def _thin(self, painter: QPainter, frame: Frame, nodes: Ints) -> None:
+        """Branches without room for brackets: a line from their top down to the cases."""
+        share, place = self.scene.share, self.scene.place
+        owner = self._owners()[nodes]
+        for cluster in np.unique(owner).tolist():
+            mine = nodes[owner == cluster]
+            self._pen(painter, cluster, 1.0)
+            painter.drawLines(
+                [
+                    QLineF(frame.x(s), frame.y(p), frame.right, frame.y(p))
+                    for s, p in zip(share[mine].tolist(), place[mine].tolist(), strict=True)
+                ]
             )
-            if seen.height() >= _LEAST_LETTER:
-                painter.setFont(font(min(0.86, seen.height() / 15), 600))
-                painter.setPen(QColor(self.theme.panel))
-                painter.drawText(seen, Qt.AlignmentFlag.AlignCenter, letters(number))
 
-    def _labels(self, painter: QPainter, frame: Frame) -> None:
-        """Labels where there is room for each; else the size of each cluster."""
-        left = frame.right + STRIP + 4
-        if frame.row < _LEAST_ROW:
-            self._cluster_sizes(painter, frame, left)
-            return
-        painter.setFont(font(min(0.86, frame.row / 14)))
-        painter.setPen(QColor(self.theme.ink))
-        metrics = QFontMetricsF(painter.font())
-        room = painter.clipBoundingRect().right() - left
-        first, last = frame.shown(self.scene.tree.n)
-        for position in range(first, last):
-            label = self.labels[int(self.scene.tree.order[position])].replace("\n", " ")
-            text = metrics.elidedText(label, Qt.TextElideMode.ElideRight, room)
-            middle = frame.y(position + 0.5) + metrics.capHeight() / 2
-            painter.drawText(QPointF(left, middle), text)
+    def _wedges(self, canvas: Canvas, frame: Frame, seen: Drawn) -> None:
+        """Folded branches: a wedge as high as the branch, with its size."""
+        owners, tree, painter = self._owners(), self.scene.tree, canvas.painter
+        for node in seen.folded.tolist():
+            top, bottom = self.look.extent(frame, node)
+            apex = frame.x(float(self.scene.share[node]))
+            colour = self.look.colour(int(owners[node]))
+            painter.setPen(QPen(colour, 1.0))
+            colour.setAlpha(70)
+            painter.setBrush(colour)
+            room = min((bottom - top) * 0.12, 2.0)
+            corners = [
+                QPointF(apex, (top + bottom) / 2),
+                QPointF(frame.right, top + room),
+                QPointF(frame.right, bottom - room),
+            ]
+            painter.drawPolygon(QPolygonF(corners))
+            if bottom - top >= 11:
+                words = f"{tree.sizes[node]:,}"
+                box = QRectF(frame.right - 60, top, 54, bottom - top)
+                canvas.write(box, words, self.look.theme.ink, font(0.8, 600), "right")
 
-    def _cluster_sizes(self, painter: QPainter, frame: Frame, left: float) -> None:
+    def _notable(self, painter: QPainter, frame: Frame, joins: Ints) -> None:
+        """A ring at ties that matter, a filled dot at inversions."""
         tree = self.scene.tree
-        painter.setFont(font(0.86))
-        metrics = QFontMetricsF(painter.font())
-        free_from = frame.top - metrics.height()
-        placed = sorted(enumerate(self.cut.roots.tolist(), 1), key=lambda k: tree.starts[k[1]])
-        for number, root in placed:
-            size = int(tree.sizes[root])
-            middle = frame.y(float(tree.starts[root]) + size / 2)
-            if middle - metrics.height() * 0.45 < free_from:
-                continue  # it would run into the one above
-            free_from = middle + metrics.height() * 0.45
-            letter = "" if size * frame.row - 2 >= _LEAST_LETTER else f"{letters(number)}  "
-            painter.setPen(QColor(self.theme.soft))
-            text = f"{letter}{size:,} case{'s' if size > 1 else ''}"
-            painter.drawText(QPointF(left, middle + metrics.capHeight() / 2), text)
+        marked = joins[tree.tie_matters[joins] | tree.inversions[joins]]
+        places, theme = self.scene.place, self.look.theme
+        wide = np.abs(places[tree.left[marked]] - places[tree.right[marked]]) * frame.row
+        painter.setPen(QPen(QColor(theme.cut), 1.2))
+        for join in marked[wide >= _NOTABLE].tolist():
+            node = tree.n + join
+            inverted = bool(tree.inversions[join])
+            painter.setBrush(QColor(theme.cut if inverted else theme.panel))
+            middle = QPointF(frame.x(float(self.scene.share[node])), frame.y(float(places[node])))
+            painter.drawEllipse(middle, 2.6, 2.6)
 
 
 def paint_cut_line(
-    painter: QPainter, x: float, top: float, bottom: float, theme: Theme, text: str = ""
+    canvas: Canvas, x: float, top: float, bottom: float, theme: Theme, text: str = ""
 ) -> QRectF:
     """The cut line, with a handle that says the count; returns the handle's place."""
+    painter = canvas.painter
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
     painter.setPen(QPen(QColor(theme.cut), 1.6))
     painter.drawLine(QLineF(x, top, x, bottom))
     if not text:
         return QRectF()
-    painter.setFont(font(0.93, 600))
-    metrics = QFontMetricsF(painter.font())
-    handle = QRectF(0, 0, metrics.horizontalAdvance(text) + 22, metrics.height() + 4)
-    handle.moveCenter(QPointF(x, top - handle.height() / 2 + 2))
-    handle.moveLeft(max(handle.left(), 2.0))
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(QColor(theme.cut))
-    painter.drawRoundedRect(handle, handle.height() / 2, handle.height() / 2)
-    painter.setPen(QColor(theme.on_cut))
-    painter.drawText(handle, Qt.AlignmentFlag.AlignCenter, text)
-    return handle
+    return canvas.pill(QPointF(x, top - 10), text, theme.cut, theme.on_cut, font(0.93, 600))

@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
+from PySide6.QtCore import QLineF, QRectF
+from PySide6.QtGui import QColor, QPainter, QPen
 
-from gorvel.core.scene.axis import ticks
 from gorvel.core.scene.dendrogram import DendrogramScene
 from gorvel.core.scene.heights import CountSpans, count_spans, largest_jumps
+from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.theme import Theme, font
 
 __all__ = ["HeightsPainter"]
 
-_SPANS, _RUG, _AXIS = 22.0, 30.0, 48.0  # baselines below the top of the chart
+_SPANS, _RUG = 22.0, 30.0  # baselines below the top of the chart
 _LEAST_LABEL = 3.0  # pixels between two numbers
 
 
@@ -33,14 +32,14 @@ class HeightsPainter:
         """The span of each count."""
         return count_spans(self.scene.tree, self.scene.axis.top)
 
-    def paint(self, painter: QPainter, frame: Frame) -> None:
+    def paint(self, canvas: Canvas, frame: Frame) -> None:
         """Spans with their counts on top, strokes for the joins, then the axis."""
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-        self._spans(painter, frame)
-        self._rug(painter, frame)
-        self._axis(painter, frame)
+        canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        self._spans(canvas, frame)
+        self._rug(canvas.painter, frame)
+        self._axis(canvas, frame)
 
-    def _spans(self, painter: QPainter, frame: Frame) -> None:
+    def _spans(self, canvas: Canvas, frame: Frame) -> None:
         spans, axis = self.spans(), self.scene.axis
         wide = frame.right - frame.left
         left = frame.right - axis.share(spans.high) * wide
@@ -48,48 +47,43 @@ class HeightsPainter:
         jumps = set(largest_jumps(self.scene.tree))
         for k in np.flatnonzero(right - left >= 1.0).tolist():
             clusters = int(spans.clusters[k])
-            self._span(painter, frame, clusters, clusters in jumps, float(left[k]), float(right[k]))
+            self._span(canvas, frame, clusters, clusters in jumps, float(left[k]), float(right[k]))
 
     def _span(
-        self, painter: QPainter, frame: Frame, clusters: int, jump: bool, left: float, right: float
+        self, canvas: Canvas, frame: Frame, clusters: int, jump: bool, left: float, right: float
     ) -> None:
         here = clusters == self.clusters
-        colour = QColor(self.theme.cut if here else self.theme.bar)
-        painter.setPen(QPen(colour, 3.0 if here or jump else 1.4))
+        colour = self.theme.cut if here else self.theme.bar
+        canvas.painter.setPen(QPen(QColor(colour), 3.0 if here or jump else 1.4))
         y = frame.top + _SPANS
-        painter.drawLine(QLineF(left + 1, y, right - 1, y))
-        painter.setFont(font(0.86, 600 if here or jump else 400))
-        text = str(clusters)
-        wide = QFontMetricsF(painter.font()).horizontalAdvance(text)
+        canvas.painter.drawLine(QLineF(left + 1, y, right - 1, y))
+        at, text = font(0.86, 600 if here or jump else 400), str(clusters)
+        wide = 14.0 if canvas.upright else canvas.wide(text, at)
         if right - left >= wide + _LEAST_LABEL or here:
-            painter.setPen(colour)
-            painter.drawText(QPointF((left + right - wide) / 2, y - 5), text)
+            middle = (left + right) / 2
+            box = QRectF(middle - wide, y - 20, 2 * wide, 16)
+            if canvas.upright:
+                box = QRectF(middle - 9, y - 22, 18, 20)
+            canvas.write(box, text, colour, at, "centre")
 
     def _rug(self, painter: QPainter, frame: Frame) -> None:
-        tree = self.scene.tree
         painter.setPen(QPen(QColor(self.theme.soft), 1.0))
         y = frame.top + _RUG
-        share = self.scene.share[tree.n :]
+        share = self.scene.axis.joins
         places = np.unique(np.round(frame.right - share * (frame.right - frame.left), 1))
         painter.drawLines([QLineF(x, y, x, y + 8) for x in places.tolist()])
 
-    def _axis(self, painter: QPainter, frame: Frame) -> None:
-        theme = self.theme
+    def _axis(self, canvas: Canvas, frame: Frame) -> None:
+        theme, at = self.theme, font(0.8)
         y = frame.top + _RUG + 8
-        painter.setPen(QPen(QColor(theme.line), 1.0))
-        painter.drawLine(QLineF(frame.left, y, frame.right, y))
-        painter.setPen(QColor(theme.soft))
-        painter.setFont(font(0.8))
-        metrics = QFontMetricsF(painter.font())
+        canvas.painter.setPen(QPen(QColor(theme.line), 1.0))
+        canvas.painter.drawLine(QLineF(frame.left, y, frame.right, y))
         taken: list[QRectF] = []
-        for tick in self._ticks():
-            x, text = frame.x(float(self.scene.axis.share(tick))), f"{tick:,.10g}"
-            box = QRectF(0, y + 2, metrics.horizontalAdvance(text) + 10, metrics.height())
-            box.moveCenter(QPointF(x, box.center().y()))
+        for tick in self.scene.axis.ticks(10):
+            long = 22.0 if canvas.upright else canvas.wide(tick.label, at) + 10
+            deep = canvas.wide(tick.label, at) + 8 if canvas.upright else 14.0
+            box = QRectF(frame.x(tick.share) - long / 2, y + 2, long, deep)
             if any(box.intersects(other) for other in taken):
                 continue
             taken.append(box)
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
-
-    def _ticks(self) -> Sequence[float]:
-        return ticks(self.scene.axis, 10)
+            canvas.write(box, tick.label, theme.soft, at, "centre")

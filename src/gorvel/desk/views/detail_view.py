@@ -8,7 +8,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from gorvel.core.detail import Bars, Bounded, Box, CloseUp, Histogram, Scatter
-from gorvel.core.scene.axis import HeightAxis, ticks
+from gorvel.core.scene.axis import HeightAxis, plain_axis
 from gorvel.desk.theme import current, font
 
 __all__ = ["DetailView"]
@@ -58,7 +58,7 @@ class DetailView(QWidget):
         painter.end()
 
     def _axis(self, low: float, high: float) -> HeightAxis:
-        return HeightAxis(low, high if high > low else low + 1, "plain")
+        return plain_axis(low, high if high > low else low + 1)
 
     def _across(self, painter: QPainter, axis: HeightAxis, area: QRectF, name: str) -> None:
         """The axis along the bottom, with its name at the right end."""
@@ -67,10 +67,10 @@ class DetailView(QWidget):
         painter.drawLine(QLineF(area.left(), area.bottom(), area.right(), area.bottom()))
         painter.setFont(font(0.86))
         painter.setPen(QColor(theme.soft))
-        for tick in ticks(axis, 6):
-            x = area.left() + float(axis.share(tick)) * area.width()
+        for tick in axis.ticks(6):
+            x = area.left() + tick.share * area.width()
             box = QRectF(x - 40, area.bottom() + 3, 80, 18)
-            painter.drawText(box, Qt.AlignmentFlag.AlignHCenter, f"{tick:,.10g}")
+            painter.drawText(box, Qt.AlignmentFlag.AlignHCenter, tick.label)
         painter.setPen(QColor(theme.ink))
         label = QRectF(area.left(), area.bottom() + 20, area.width(), 18)
         painter.drawText(label, _SIDE, _shortened(painter, name, area.width()))
@@ -82,12 +82,12 @@ class DetailView(QWidget):
         most = int(classes.counts.max())
         counts = self._axis(0.0, most * 1.05)
         painter.setFont(font(0.86))
-        for tick in ticks(counts, 4):
-            y = chart.bottom() - float(counts.share(tick)) * chart.height()
+        for tick in counts.ticks(4):
+            y = chart.bottom() - tick.share * chart.height()
             painter.setPen(QPen(QColor(theme.line), 1))
             painter.drawLine(QLineF(chart.left(), y, chart.right(), y))
             painter.setPen(QColor(theme.soft))
-            painter.drawText(QRectF(0, y - 9, _LEFT - 6, 18), _SIDE, f"{tick:,.10g}")
+            painter.drawText(QRectF(0, y - 9, _LEFT - 6, 18), _SIDE, tick.label)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(theme.bar))
         places = area.left() + axis.share(classes.edges) * area.width()
@@ -152,10 +152,10 @@ class DetailView(QWidget):
         across = self._axis(float(scatter.x.min()), float(scatter.x.max()))
         up = self._axis(float(scatter.y.min()), float(scatter.y.max()))
         painter.setFont(font(0.86))
-        for tick in ticks(up, 6):
-            y = area.bottom() - float(up.share(tick)) * area.height()
+        for tick in up.ticks(6):
+            y = area.bottom() - tick.share * area.height()
             painter.setPen(QColor(theme.soft))
-            painter.drawText(QRectF(0, y - 9, _LEFT - 6, 18), _SIDE, f"{tick:,.10g}")
+            painter.drawText(QRectF(0, y - 9, _LEFT - 6, 18), _SIDE, tick.label)
         painter.setPen(QColor(theme.ink))
         above = _shortened(painter, f"↑ {self._names[1]}", area.width())
         painter.drawText(QPointF(area.left(), area.top() - 8), above)

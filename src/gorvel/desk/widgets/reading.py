@@ -6,9 +6,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.sentences import (
+    describe_answer,
     describe_case,
     describe_cluster,
     describe_join,
+    describe_level,
     describe_pair,
     describe_tree,
 )
@@ -53,18 +55,23 @@ class ReadingPanel(QFrame):
         if grown is None or cut is None:
             self.words.setText("")
             return
+        names = [who.name for who in self.focus.identities]
         if mark is None:
             cautions = [caution.text for caution in grown.cautions]
-            words = "\n".join([describe_tree(grown, cut), *cautions[:2]])
+            words = "\n".join([describe_tree(grown, cut, names), *cautions[:2]])
         elif self.focus.pair is not None:
             words = describe_pair(grown, *self.focus.pair)
         elif mark.kind == "join":
-            words = describe_join(grown, mark.number, cut)
+            words = describe_join(grown, mark.number, cut, names)
         elif mark.kind == "case":
-            words = describe_case(grown, mark.number, cut)
+            words = describe_case(grown, mark.number, cut, names)
             words += " Point at another label to compare the two."
+        elif mark.kind == "level":
+            words = describe_level(grown, mark.number, mark.other, mark.clusters)
+        elif mark.kind == "answer":
+            words = describe_answer(grown, mark.number, mark.other)
         else:
-            words = describe_cluster(grown, cut, mark.number)
+            words = describe_cluster(grown, cut, mark.number, names)
         self.words.setText(words)
 
     def _copy(self) -> None:

@@ -1,0 +1,67 @@
+"""Letters that stay with clusters when the count changes: splitting B gives B1 and B2."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gorvel.core.cuts import Cut, letters
+from gorvel.core.tree import Tree
+
+__all__ = ["Identity", "identities"]
+
+_SPELT = 3  # lettered clusters named one by one in a cluster that holds several
+
+
+@dataclass(frozen=True)
+class Identity:
+    """What a cluster is called and coloured by.
+
+    name : its letter; B1, B21 for parts of B; B+C for what holds both; hue : number (from 1) of the
+    lettered cluster whose colour it has, the largest it holds; shade : 0 for that colour, from 1
+    for parts of it.
+    """
+
+    name: str
+    hue: int
+    shade: int = 0
+
+
+def identities(tree: Tree, lettered: Cut, cut: Cut) -> list[Identity]:
+    """The identities of a cut's clusters, in its order.
+
+    lettered : the cut at which clusters got their letters, in order of earliest case.
+    """
+    number_of = {int(root): k for k, root in enumerate(lettered.roots, 1)}
+    if cut.clusters >= lettered.clusters:
+        return _of_parts(tree, number_of, cut)
+    held: list[list[int]] = [[] for _ in range(cut.clusters)]
+    for root, number in number_of.items():
+        held[int(cut.membership[tree.firsts[root]]) - 1].append(number)
+    return [_of_whole(tree, lettered, sorted(numbers)) for numbers in held]
+
+
+def _of_whole(tree: Tree, lettered: Cut, numbers: list[int]) -> Identity:
+    sizes = tree.sizes[lettered.roots[np.array(numbers) - 1]]
+    names = [letters(number) for number in numbers]
+    if len(names) > _SPELT:
+        names = [names[0], "…", names[-1]]
+    return Identity("+".join(names), numbers[int(sizes.argmax())])
+
+
+def _of_parts(tree: Tree, number_of: dict[int, int], cut: Cut) -> list[Identity]:
+    """Walk up from each cluster to the lettered one that it is part of."""
+    shades = dict.fromkeys(number_of.values(), 0)
+    out = []
+    for root in cut.roots.tolist():
+        node, path = root, ""
+        while node not in number_of:
+            join = int(tree.used_at[node])
+            path = ("1" if tree.left[join] == node else "2") + path
+            node = tree.n + join
+        number = number_of[node]
+        if path:
+            shades[number] += 1
+        out.append(Identity(letters(number) + path, number, shades[number]))
+    return out

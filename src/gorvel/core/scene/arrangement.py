@@ -1,0 +1,153 @@
+"""The cases along the case axis: in which order, and which branches are folded into one mark."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.cuts import Cut
+from gorvel.core.tree import Tree
+
+__all__ = ["Arrangement", "arrange", "branches_of_cut", "branches_up_to", "by_mean"]
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+Flags = NDArray[np.bool_]
+
+
+@dataclass(frozen=True, eq=False)
+class Arrangement:
+    """Where every node lies on the case axis.
+
+    starts : (2n-1,) the position of each node's first leaf; order : (n,) the case at each position;
+    edges : (n+1,) places between which the positions lie: 1 apart, closer where a branch is folded;
+    flipped : (n-1,) joins whose right part comes first; folded : the topmost folded nodes.
+    """
+
+    tree: Tree
+    starts: Ints
+    order: Ints
+    edges: Floats
+    flipped: Flags
+    folded: frozenset[int]
+
+    @property
+    def length(self) -> float:
+        """The place where the axis ends."""
+        return float(self.edges[-1])
+
+    def span(self, node: int) -> tuple[float, float]:
+        """The places between which a node lies."""
+        start = int(self.starts[node])
+        return float(self.edges[start]), float(self.edges[start + int(self.tree.sizes[node])])
+
+    def position(self, place: float) -> int:
+        """The position (from 0) at a place, the nearest one beyond the ends."""
+        found = int(np.searchsorted(self.edges, place, side="right")) - 1
+        return min(max(found, 0), self.tree.n - 1)
+
+    def unit(self, position: int) -> int:
+        """What is seen at a position: a case, or the folded branch that it lies in."""
+        for node in self.folded:
+            start = int(self.starts[node])
+            if start <= position < start + int(self.tree.sizes[node]):
+                return node
+        return int(self.order[position])
+
+    @cached_property
+    def hidden(self) -> Flags:
+        """(2n-1,) nodes that lie inside a folded branch."""
+        out = np.zeros(2 * self.tree.n - 1, dtype=bool)
+        for node in self.folded:
+            start, end = self.starts[node], self.starts[node] + self.tree.sizes[node]
+            inside = (self.starts >= start) & (self.starts < end)
+            out |= inside & (self.tree.sizes < self.tree.sizes[node])
+        return out
+
+    @cached_property
+    def places(self) -> Floats:
+        """(2n-1,) where each node is drawn: a join midway between its two parts."""
+        tree = self.tree
+        middles = (self.edges[:-1] + self.edges[1:]) / 2
+        out = np.empty(2 * tree.n - 1)
+        out[: tree.n] = middles[self.starts[: tree.n]]
+        places = out.tolist()
+        folded = {node: sum(self.span(node)) / 2 for node in self.folded}
+        for k, (left, right) in enumerate(
+            zip(tree.left.tolist(), tree.right.tolist(), strict=True)
+        ):
+            node = tree.n + k
+            places[node] = folded.get(node, (places[left] + places[right]) / 2)
+        return np.array(places)
+
+    @cached_property
+    def apart_from(self) -> Ints:
+        """(n-1,) the smallest cluster count with which neighbours in order are apart."""
+        tree = self.tree
+        second = np.where(self.flipped, tree.left, tree.right)
+        out = np.empty(tree.joins, dtype=np.int64)
+        out[self.starts[second] - 1] = tree.n - np.arange(tree.joins)
+        return out
+
+
+def arrange(tree: Tree, flipped: Flags | None = None, folded: Iterable[int] = ()) -> Arrangement:
+    """Lay the cases out.
+
+    flipped : (n-1,) joins whose right part comes first, none by default; folded : nodes shown as
+    one mark; those inside others count for nothing. A folded branch of s cases is 1 + log2(s) / 2
+    long.
+    """
+    flips = np.zeros(tree.joins, dtype=bool) if flipped is None else flipped
+    first = np.where(flips, tree.right, tree.left).tolist()
+    second = np.where(flips, tree.left, tree.right).tolist()
+    starts, sizes = [0] * (2 * tree.n - 1), tree.sizes.tolist()
+    for k in range(tree.joins - 1, -1, -1):
+        starts[first[k]] = starts[tree.n + k]
+        starts[second[k]] = starts[tree.n + k] + sizes[first[k]]
+    begins = np.array(starts, dtype=np.int64)
+    order = np.empty(tree.n, dtype=np.int64)
+    order[begins[: tree.n]] = np.arange(tree.n)
+    steps, taken = np.ones(tree.n), np.zeros(tree.n, dtype=bool)
+    topmost: set[int] = set()
+    for node in sorted((node for node in folded if node >= tree.n), reverse=True):
+        start, size = starts[node], sizes[node]
+        if not taken[start]:  # a later join is never inside an earlier one
+            taken[start : start + size] = True
+            steps[start : start + size] = (1 + np.log2(size) / 2) / size
+            topmost.add(node)
+    edges = np.concatenate([[0.0], np.cumsum(steps)])
+    return Arrangement(tree, begins, order, edges, flips, frozenset(topmost))
+
+
+def by_mean(tree: Tree, values: Floats) -> Flags:
+    """Flips that put the part with the smaller mean first; unknown means count as the largest.
+
+    values : (n,) of the cases, NaN where not known.
+    """
+    known = ~np.isnan(values)
+    sums, counts = np.where(known, values, 0.0).tolist(), known.astype(float).tolist()
+    flips = np.zeros(tree.joins, dtype=bool)
+    for k, (left, right) in enumerate(zip(tree.left.tolist(), tree.right.tolist(), strict=True)):
+        means = [sums[v] / counts[v] if counts[v] else np.inf for v in (left, right)]
+        flips[k] = means[1] < means[0]
+        sums.append(sums[left] + sums[right])
+        counts.append(counts[left] + counts[right])
+    return flips
+
+
+def branches_of_cut(tree: Tree, cut: Cut) -> list[int]:
+    """The clusters of a cut, as branches to fold."""
+    return [int(root) for root in cut.roots if root >= tree.n]
+
+
+def branches_up_to(tree: Tree, size: int) -> list[int]:
+    """The largest branches that hold no more than so many cases."""
+    nodes = np.arange(tree.n, 2 * tree.n - 1)
+    above = tree.used_at[nodes]
+    wide = np.where(above >= 0, tree.sizes[tree.n + np.maximum(above, 0)], tree.n + 1)
+    chosen: list[int] = nodes[(tree.sizes[nodes] <= size) & (wide > size)].tolist()
+    return chosen

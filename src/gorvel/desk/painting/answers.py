@@ -1,0 +1,88 @@
+"""Painting the answers of the cases: a column for each variable, coloured by standing."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QRectF
+
+from gorvel.core.scene.standing import Standing, standing_of_rows
+from gorvel.core.sentences import number
+from gorvel.desk.painting.canvas import Canvas
+from gorvel.desk.painting.frame import Frame
+from gorvel.desk.painting.look import TreeLook
+from gorvel.desk.painting.shades import answer_ramp, image_of
+from gorvel.desk.theme import font
+
+__all__ = ["AnswersPainter"]
+
+_LEAST_ROW, _LEAST_WIDE = 13.0, 26.0  # pixels a cell needs for its number
+
+
+@dataclass(frozen=True, eq=False)
+class AnswersPainter:
+    """names : of the variables; raw : (n, p) answers as numbers."""
+
+    look: TreeLook
+    shown: Standing
+    names: Sequence[str]
+    raw: NDArray[np.float64]
+
+    def column_at(self, frame: Frame, x: float) -> int | None:
+        """The variable (from 0) at a pixel."""
+        part = (x - frame.left) / max(frame.right - frame.left, 1.0)
+        return int(part * len(self.names)) if 0 <= part < 1 else None
+
+    def paint(self, canvas: Canvas, frame: Frame) -> None:
+        """Colours, and numbers where there is room; the caller has set the clip."""
+        at, theme = self.look.arrangement, self.look.theme
+        top, bottom = frame.top, min(frame.bottom, frame.y(at.length))
+        high = round(bottom - top)
+        if high < 1 or not self.names:
+            return
+        edges = (np.arange(high + 1) + top - frame.top + frame.scrolled) / frame.row
+        first = np.clip(np.searchsorted(at.edges, edges[:-1], side="right") - 1, 0, at.tree.n - 1)
+        past = np.maximum(np.searchsorted(at.edges, edges[1:], side="left"), first + 1)
+        rows = standing_of_rows(self.shown, first, np.minimum(past, at.tree.n))
+        image = image_of((rows + 1) / 2, answer_ramp(theme), theme.panel)
+        step = (frame.right - frame.left) / len(self.names)
+        gap = 1.0 if step > 6 else 0.0
+        for k in range(len(self.names)):
+            box = QRectF(frame.left + k * step, top, step - gap, high)
+            canvas.painter.drawImage(box, image, QRectF(k, 0, 1, high))
+        if frame.row >= _LEAST_ROW and step >= _LEAST_WIDE:
+            self._numbers(canvas, frame, step)
+
+    def _numbers(self, canvas: Canvas, frame: Frame, step: float) -> None:
+        at, words = self.look.arrangement, font(0.78)
+        first, last = self.look.positions(frame)
+        for position in range(first, last):
+            node = at.unit(position)
+            if node >= at.tree.n:
+                continue
+            top, bottom = self.look.extent(frame, node)
+            for k, answer in enumerate(self.raw[node].tolist()):
+                box = QRectF(frame.left + k * step, top, step - 1, bottom - top)
+                canvas.write(
+                    box, canvas.shortened(_told(answer), words, step - 4), self.look.theme.on_shade,
+                    words, "centre",
+                )  # fmt: skip
+
+    def heads(self, canvas: Canvas, frame: Frame) -> None:
+        """The names below their columns, every other one lower where they are long."""
+        step = (frame.right - frame.left) / max(len(self.names), 1)
+        at, soft = font(0.78), self.look.theme.soft
+        turns = max(1, min(3, int(np.ceil(44 / max(step, 1)))))
+        for k, name in enumerate(self.names):
+            middle = frame.left + (k + 0.5) * step
+            half = step * turns / 2
+            left = min(max(middle - half, frame.left - 4), frame.right + 6 - 2 * half)
+            box = QRectF(left, frame.bottom + 2 + 14 * (k % turns), 2 * half, 16)
+            canvas.write(box, canvas.shortened(name, at, 2 * half - 3), soft, at, "centre")
+
+
+def _told(answer: float) -> str:
+    return "–" if np.isnan(answer) else number(answer)

@@ -1,0 +1,77 @@
+"""A painter that can stand upright: cases run across instead of down, words stay level."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QTransform
+
+__all__ = ["SIDE", "Canvas"]
+
+_Align = Qt.AlignmentFlag
+SIDE = {"left": _Align.AlignLeft, "centre": _Align.AlignHCenter, "right": _Align.AlignRight}
+_SWAPPED = QTransform(0, 1, 1, 0, 0, 0)
+
+
+class Canvas:
+    """Shapes are drawn with `painter` as if cases ran down; words with `write`.
+
+    upright : axes are exchanged on the way to the paper.
+    """
+
+    def __init__(self, painter: QPainter, upright: bool = False) -> None:
+        self.painter, self.upright = painter, upright
+        if upright:
+            painter.setTransform(_SWAPPED, combine=True)
+
+    def write(
+        self, box: QRectF, words: str, colour: str, at: QFont, side: str = "left",
+        turned: bool = False,
+    ) -> None:  # fmt: skip
+        """Words in a box, level on the paper, halfway between its long sides.
+
+        side : "left", "centre" or "right" of the box as it is when cases run down; turned : run
+        along the box when upright.
+        """
+        painter = self.painter
+        painter.save()
+        painter.setFont(at)
+        painter.setPen(QColor(colour))
+        flags = SIDE[side] | Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextSingleLine
+        if self.upright:
+            painter.setTransform(_SWAPPED, combine=True)  # exchanged twice is level again
+            box = QRectF(box.y(), box.x(), box.height(), box.width())
+            if turned:
+                painter.translate(box.center())
+                painter.rotate(90)
+                box = QRectF(-box.height() / 2, -box.width() / 2, box.height(), box.width())
+            else:
+                flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextSingleLine
+        painter.drawText(box, flags, words)
+        painter.restore()
+
+    def shortened(self, words: str, at: QFont, room: float) -> str:
+        """Words that fit into so many pixels."""
+        plain = words.replace("\n", " ")
+        return QFontMetricsF(at).elidedText(plain, Qt.TextElideMode.ElideRight, room)
+
+    def clip(self, box: QRectF) -> None:
+        """Draw inside a box only, until the painter's state is restored."""
+        self.painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
+
+    @staticmethod
+    def wide(words: str, at: QFont) -> float:
+        """Pixels that words take."""
+        return QFontMetricsF(at).horizontalAdvance(words)
+
+    def pill(self, middle: QPointF, words: str, ground: str, ink: str, at: QFont) -> QRectF:
+        """Words on a rounded ground, level on the paper; returns the box as cases run down."""
+        wide, high = self.wide(words, at) + 22, QFontMetricsF(at).height() + 4
+        box = QRectF(0, 0, *((high, wide) if self.upright else (wide, high)))
+        box.moveCenter(middle)
+        if not self.upright:
+            box.moveLeft(max(box.left(), 2.0))
+        self.painter.setPen(Qt.PenStyle.NoPen)
+        self.painter.setBrush(QColor(ground))
+        self.painter.drawRoundedRect(box, high / 2, high / 2)
+        self.write(box, words, ink, at, "centre")
+        return box

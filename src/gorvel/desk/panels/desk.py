@@ -1,0 +1,268 @@
+"""The reading desk: columns side by side along one case axis."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import Any
+
+from PySide6.QtCore import QPoint, QSignalBlocker, Qt, Signal
+from PySide6.QtGui import QAction, QActionGroup
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QScrollBar, QSplitter, QWidget
+
+from gorvel.core.scene.axis import SCALES
+from gorvel.desk.actions import Actions
+from gorvel.desk.theme import SPACE
+from gorvel.desk.views.answers_view import AnswersView
+from gorvel.desk.views.case_axis import CaseAxis
+from gorvel.desk.views.column import Column
+from gorvel.desk.views.dendrogram_view import DendrogramView
+from gorvel.desk.views.icicle_view import IcicleView
+from gorvel.desk.views.labels_view import LabelsView
+from gorvel.desk.views.proximities_view import ProximitiesView
+
+__all__ = ["Desk"]
+
+_SHARES = {"dendrogram": 40, "labels": 10, "icicle": 17, "proximities": 25, "answers": 19}
+_UPRIGHT_SHARES = {"dendrogram": 42, "labels": 20, "icicle": 22, "proximities": 25, "answers": 22}
+_SIZES = (5, 10, 25, 50, 100)
+_COUNTS = (10, 20, 50, 100)
+
+
+class Desk(QWidget):
+    """Signals: changed() when columns were shown, hidden, moved or turned."""
+
+    changed = Signal()
+
+    def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.focus = actions.focus
+        self.axis = CaseAxis(self.focus, self)
+        self.dendrogram = DendrogramView(self.axis)
+        self.labels = LabelsView(self.axis)
+        self.icicle = IcicleView(self.axis)
+        self.proximities = ProximitiesView(self.axis, actions.jobs)
+        self.answers = AnswersView(self.axis)
+        self.columns: dict[str, Column] = {
+            column.key: column
+            for column in (
+                self.dendrogram, self.labels, self.icicle, self.proximities, self.answers,
+            )
+        }  # fmt: skip
+        self.wanted = set(self.columns)  # those to be seen, as far as there is something in them
+        self.alone = ""  # the one that fills the page
+        self.splitter = QSplitter()
+        self.splitter.setHandleWidth(SPACE // 2)
+        self.splitter.setChildrenCollapsible(False)
+        for column in self.columns.values():
+            self.splitter.addWidget(column)
+            column.asked.connect(self._open_menu)
+            column.filled.connect(self._fill_or_restore)
+        self.bar = QScrollBar(Qt.Orientation.Vertical)
+        self.bar.valueChanged.connect(lambda value: self.axis.scroll_to(float(value)))
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.splitter, 1)
+        layout.addWidget(self.bar)
+        self.axis.moved.connect(self._follow_axis)
+        self.axis.arranged.connect(self._follow_axis)
+        self.focus.tree_changed.connect(self._show_columns)
+        self._show_columns()
+        self._share_out()
+
+    # columns
+
+    @property
+    def order(self) -> list[str]:
+        """Keys of the columns as they stand."""
+        widgets = [self.splitter.widget(k) for k in range(self.splitter.count())]
+        return [column.key for column in widgets if isinstance(column, Column)]
+
+    def _show_columns(self) -> None:
+        for key, column in self.columns.items():
+            possible = key != "answers" or self.answers.available or self.focus.grown is None
+            seen = key == self.alone if self.alone else key in self.wanted
+            column.setVisible(seen and possible)
+
+    def show_column(self, key: str, seen: bool) -> None:
+        """Show or hide a column; the last one stays."""
+        wanted = self.wanted | {key} if seen else self.wanted - {key}
+        if wanted:
+            self.wanted, self.alone = wanted, ""
+            self._show_columns()
+            self._share_out()
+            self.changed.emit()
+
+    def fill(self, key: str) -> None:
+        """Let one column fill the page; "" for all that are wanted."""
+        self.alone = key
+        self._show_columns()
+        self._share_out()
+        self.changed.emit()
+
+    def move_column(self, key: str, by: int) -> None:
+        """Move a column past its neighbour."""
+        order = self.order
+        to = order.index(key) + by
+        if 0 <= to < len(order):
+            self.splitter.insertWidget(to, self.columns[key])
+            self._share_out()
+            self.changed.emit()
+
+    def stand(self, upright: bool) -> None:
+        """Cases along the bottom, or down the side."""
+        ways = Qt.Orientation
+        self.splitter.setOrientation(ways.Vertical if upright else ways.Horizontal)
+        self.bar.setOrientation(ways.Horizontal if upright else ways.Vertical)
+        layout = self.layout()
+        assert isinstance(layout, QHBoxLayout)
+        layout.setDirection(
+            QHBoxLayout.Direction.TopToBottom if upright else QHBoxLayout.Direction.LeftToRight
+        )
+        self.axis.stand(upright)
+        for column in self.columns.values():
+            wide, high = (140, 60) if upright else (60, 60)
+            column.setMinimumSize(wide, high)
+        self._share_out()
+        self.changed.emit()
+
+    def _turn(self, upright: bool) -> None:
+        """Turn the desk at somebody's wish: the proximities want a square, so they make way."""
+        self.wanted = self.wanted - {"proximities"} if upright else self.wanted | {"proximities"}
+        self._show_columns()
+        self.stand(upright)
+
+    def _share_out(self) -> None:
+        shares = _UPRIGHT_SHARES if self.axis.upright else _SHARES
+        self.splitter.setSizes([shares[key] * 10 for key in self.order])
+
+    def state(self) -> dict[str, Any]:
+        """How the desk is laid out, for the next time."""
+        return {
+            "order": self.order,
+            "seen": [key for key in self.order if key in self.wanted],
+            "upright": self.axis.upright,
+            "scale": self.dendrogram.scale,
+        }
+
+    def restore(self, state: dict[str, Any]) -> None:
+        """Lay the desk out as it was; what cannot be understood is left as it is."""
+        order, seen = state.get("order"), state.get("seen")
+        if isinstance(order, list) and sorted(map(str, order)) == sorted(self.columns):
+            for key in order:
+                self.splitter.addWidget(self.columns[key])
+        if isinstance(seen, list) and set(seen) & set(self.columns):
+            self.wanted = {key for key in seen if key in self.columns}
+        self.alone = ""
+        self._show_columns()
+        self.stand(bool(state.get("upright")))
+
+    # scrolling
+
+    def _follow_axis(self) -> None:
+        axis = self.axis
+        with QSignalBlocker(self.bar):
+            self.bar.setPageStep(int(axis.body))
+            self.bar.setSingleStep(max(int(axis.row), 12))
+            self.bar.setRange(0, max(0, round(axis.whole - axis.body)))
+            self.bar.setValue(round(axis.scrolled))
+
+    # menus
+
+    def _fill_or_restore(self) -> None:
+        column = self.sender()
+        if isinstance(column, Column):
+            self.fill("" if self.alone else column.key)
+
+    def _open_menu(self, at: QPoint) -> None:
+        column = self.sender()
+        if isinstance(column, Column):
+            self.column_menu(column).popup(at)
+
+    def column_menu(self, column: Column) -> QMenu:
+        """What can be done with one column, and with what is marked in it."""
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        mark = self.focus.selected
+        look = self.axis.look()
+        if mark is not None and look is not None:
+            node = self.focus.nodes_of(mark)[0]
+            if node >= look.tree.n:
+                folded = node in look.arrangement.folded
+                menu.addAction(
+                    "Unfold this branch" if folded else "Fold this branch",
+                    lambda: self.axis.fold(node),
+                )
+                menu.addAction(
+                    "Exchange its two parts", lambda: self.axis.rotate(node - look.tree.n)
+                )
+                menu.addSeparator()
+        filled = self.alone == column.key
+        menu.addAction(
+            "Show the other columns again" if filled else "Fill the page",
+            lambda: self.fill("" if filled else column.key),
+        )
+        back, on = ("up", "down") if self.axis.upright else ("left", "right")
+        menu.addAction(f"Move {back}", lambda: self.move_column(column.key, -1))
+        menu.addAction(f"Move {on}", lambda: self.move_column(column.key, 1))
+        menu.addAction("Hide this column", lambda: self.show_column(column.key, False))
+        if column is self.proximities:
+            menu.addSeparator()
+            follows = menu.addAction("Across, only the cases in sight")
+            follows.setCheckable(True)
+            follows.setChecked(self.proximities.follows)
+            follows.toggled.connect(self.proximities.set_follows)
+        if column is self.icicle:
+            menu.addSeparator()
+            self._add_counts(menu)
+        return menu
+
+    def _add_counts(self, menu: QMenu) -> None:
+        cases = self.focus.grown.tree.n if self.focus.grown else 1
+        menu.addAction("A few counts beyond the cut", lambda: self.icicle.show_counts(1, 0))
+        for most in _COUNTS:
+            if most < cases:
+                shown = partial(self.icicle.show_counts, 1, most)
+                menu.addAction(f"1 to {most} clusters", shown)
+        menu.addAction("Every count", lambda: self.icicle.show_counts(1, cases))
+
+    def fill_view_menu(self, menu: QMenu) -> None:
+        """Order, folds, direction: what concerns all columns."""
+        menu.clear()
+        upright = menu.addAction("Stand upright, cases along the bottom")
+        upright.setCheckable(True)
+        upright.setChecked(self.axis.upright)
+        upright.toggled.connect(self._turn)
+        menu.addAction("Letter the clusters anew from this cut", self.focus.letter_anew)
+        self._add_scales(menu.addMenu("Height axis"))
+        order = menu.addMenu("Order of the cases")
+        group = QActionGroup(order)
+        self._add_order(order, group, "As in the file, as far as the tree allows", "")
+        grown = self.focus.grown
+        if grown is not None and grown.prepared.raw is not None:
+            order.addSeparator()
+            for variable in grown.prepared.variables:
+                self._add_order(order, group, f"By the mean of {variable.name}", variable.name)
+        folds = menu.addMenu("Fold branches")
+        folds.addAction("Fold to the cut", self.axis.fold_to_cut)
+        for size in _SIZES:
+            fold = partial(self.axis.fold_to_size, size)
+            folds.addAction(f"Fold branches of up to {size} cases", fold)
+        folds.addSeparator()
+        folds.addAction("Unfold all", self.axis.unfold)
+
+    def _add_scales(self, menu: QMenu) -> None:
+        grown, group = self.focus.grown, QActionGroup(menu)
+        spread = grown is not None and grown.schedule.spread is not None
+        for key, words in SCALES.items():
+            if spread or key not in ("within", "r2"):
+                action = menu.addAction(words, partial(self.dendrogram.set_scale, key))
+                action.setCheckable(True)
+                action.setChecked(self.dendrogram.scale == key)
+                group.addAction(action)
+
+    def _add_order(self, menu: QMenu, group: QActionGroup, words: str, name: str) -> None:
+        action: QAction = menu.addAction(words, lambda: self.axis.sort_by(name))
+        action.setCheckable(True)
+        action.setChecked(self.axis.sorted_by == name)
+        group.addAction(action)

@@ -1,0 +1,294 @@
+"""A column of the desk: painted along the shared case axis, upright or not."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QNativeGestureEvent,
+    QPainter,
+    QPaintEvent,
+    QPixmap,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QWidget
+
+from gorvel.desk.painting.canvas import Canvas
+from gorvel.desk.painting.frame import Frame
+from gorvel.desk.painting.look import TreeLook
+from gorvel.desk.state import Mark
+from gorvel.desk.theme import current, font
+from gorvel.desk.views.case_axis import CaseAxis
+
+__all__ = ["Column"]
+
+_ZOOM = 1.25
+_DRAG = 5.0  # pixels from which a press is a drag
+
+
+class Column(QWidget):
+    """Subclasses paint with `paint_still` and `paint_live`, and answer `mark_at`.
+
+    Signals: asked(QPoint), the menu of the column was asked for; filled(), it shall fill the page.
+    """
+
+    asked = Signal(object)
+    filled = Signal()
+    key = ""
+    title = ""
+    margin = (6.0, 6.0)
+
+    def __init__(self, axis: CaseAxis, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.axis, self.focus = axis, axis.focus
+        self._picture: QPixmap | None = None
+        self._pressed: tuple[float, float] | None = None  # where, and how far the axis was scrolled
+        self._by_key = False  # a ring is shown to those who came by the keyboard
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setAccessibleName(self.title)
+        self.setMinimumSize(QSize(60, 60))
+        axis.moved.connect(self.forget_picture)
+        axis.arranged.connect(self.forget_picture)
+        self.focus.cut_changed.connect(self.forget_picture)
+        self.focus.mark_changed.connect(self.update)
+
+    # geometry: as if cases ran down, whichever way they do
+
+    def extent(self) -> tuple[float, float]:
+        """Pixels across the cases, and along them."""
+        wide, high = float(self.width()), float(self.height())
+        return (high, wide) if self.axis.upright else (wide, high)
+
+    def frame(self, across: float | None = None) -> Frame:
+        """Where the axes run; across : another width than the one on screen."""
+        wide = self.extent()[0] if across is None else across
+        return self.axis.frame(self.margin[0], max(wide - self.margin[1], self.margin[0] + 1))
+
+    def _point(self, point: QPointF) -> QPointF:
+        return QPointF(point.y(), point.x()) if self.axis.upright else point
+
+    # painting
+
+    def paint_still(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
+        """All that does not follow the pointer, inside the cases."""
+        raise NotImplementedError
+
+    def paint_foot(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
+        """Scales and legends after the last case."""
+
+    def paint_live(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
+        """What follows the pointer and the selection; rows of what is marked by default."""
+        if self.focus.mark is not None:
+            for node in self.focus.nodes_of(self.focus.mark):
+                self._band(canvas, look, frame, node)
+
+    def _band(self, canvas: Canvas, look: TreeLook, frame: Frame, node: int) -> None:
+        top, bottom = look.extent(frame, node)
+        tint = QColor(look.theme.focus)
+        tint.setAlpha(46)
+        box = QRectF(frame.left, top, frame.right - frame.left, max(bottom - top, 2.0))
+        canvas.painter.fillRect(box, tint)
+        if bottom - top < 8:
+            canvas.painter.setPen(QColor(look.theme.focus))
+            canvas.painter.drawRect(box)
+
+    def heading(self) -> str:
+        """What the column shows, in words."""
+        return self.title
+
+    def paint_whole(self, canvas: Canvas, frame: Frame) -> None:
+        """Title, cases and foot."""
+        look = self.axis.look()
+        if look is None:
+            return
+        at = font(0.86, 600)
+        long = frame.right - frame.left if not canvas.upright else frame.top - 8
+        words = canvas.shortened(self.heading(), at, long)
+        box = QRectF(frame.left, 0, frame.right - frame.left, 17)
+        if canvas.upright:
+            box = QRectF(frame.left, 6, 22, frame.top - 12)
+        canvas.write(box, words, look.theme.soft, at)
+        canvas.painter.save()
+        canvas.clip(self._cases(frame))
+        self.paint_still(canvas, look, frame)
+        canvas.painter.restore()
+        canvas.painter.save()
+        self.paint_foot(canvas, look, frame)
+        canvas.painter.restore()
+
+    def _cases(self, frame: Frame) -> QRectF:
+        return QRectF(0, frame.top, self.extent()[0] + 4000, frame.bottom - frame.top + 1)
+
+    def forget_picture(self) -> None:
+        """Paint anew at the next occasion."""
+        self._picture = None
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        frame = self.frame()
+        if self._picture is None:
+            ratio = self.devicePixelRatioF()
+            self._picture = QPixmap(self.size() * ratio)
+            self._picture.setDevicePixelRatio(ratio)
+            self._picture.fill(QColor(current().panel))
+            with QPainter(self._picture) as inner:
+                self.paint_whole(Canvas(inner, self.axis.upright), frame)
+        painter = QPainter(self)
+        painter.drawPixmap(0, 0, self._picture)
+        look = self.axis.look()
+        if look is not None:
+            painter.save()
+            canvas = Canvas(painter, self.axis.upright)
+            self.paint_live(canvas, look, frame)
+            painter.restore()
+        if self.hasFocus() and self._by_key:
+            painter.setPen(QColor(current().focus))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(QRectF(0.5, 0.5, self.width() - 1, self.height() - 1))
+        painter.end()
+
+    # pointer and keys
+
+    def mark_at(self, x: float, y: float) -> Mark | None:
+        """What is at a point, as cases run down."""
+        node = self.unit_at(y)
+        return None if node is None else self.axis.mark_of(node)
+
+    def unit_at(self, y: float) -> int | None:
+        """The case or folded branch at a pixel down."""
+        at, frame = self.axis.arrangement, self.frame()
+        if at is None or not frame.top <= y < min(frame.bottom, frame.y(at.length)):
+            return None
+        return at.unit(at.position(frame.place(y)))
+
+    def pressed(self, x: float, y: float) -> bool:
+        """A press that is the column's own business; False where it selects or drags."""
+        return False
+
+    def dragged(self, x: float, y: float) -> bool:
+        """A drag after such a press."""
+        return False
+
+    def released(self) -> None:
+        """The end of such a drag."""
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        point = self._point(event.position())
+        if self.pressed(point.x(), point.y()):
+            return
+        self._pressed = (point.y(), self.axis.scrolled)
+        self.focus.select(self.mark_at(point.x(), point.y()))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        point = self._point(event.position())
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            if self.dragged(point.x(), point.y()):
+                return
+            if self._pressed is not None and abs(point.y() - self._pressed[0]) > _DRAG:
+                self.axis.scroll_to(self._pressed[1] + self._pressed[0] - point.y())
+            return
+        self.hovered(point.x(), point.y())
+
+    def hovered(self, x: float, y: float) -> None:
+        """The pointer is at a point without a button pressed."""
+        self.focus.hover(self.mark_at(x, y))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._pressed = None
+        self.released()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if self._point(event.position()).y() < self.axis.head:
+            self.filled.emit()
+        else:
+            self.mousePressEvent(event)
+
+    def contextMenuEvent(self, event: object) -> None:
+        self.asked.emit(event.globalPos())  # type: ignore[attr-defined]
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self.focus.hover(None)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        turns = (event.angleDelta().y() or event.angleDelta().x()) / 120
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.axis.zoom(_ZOOM**turns, self._point(event.position()).y())
+        else:
+            self.axis.scroll_to(self.axis.scrolled - turns * 60)
+        event.accept()
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QNativeGestureEvent):
+            if event.gestureType() == Qt.NativeGestureType.ZoomNativeGesture:
+                self.axis.zoom(1 + event.value(), self._point(event.position()).y())
+            return True
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        count = self.focus.cut.clusters if self.focus.cut else 1
+        axis = self.axis
+        acts: dict[Qt.Key, Callable[[], None]] = {
+            Qt.Key.Key_Left: lambda: self.focus.set_count(count - 1),
+            Qt.Key.Key_Right: lambda: self.focus.set_count(count + 1),
+            Qt.Key.Key_Up: lambda: self.focus.step(1),
+            Qt.Key.Key_Down: lambda: self.focus.step(-1),
+            Qt.Key.Key_Plus: lambda: axis.zoom(_ZOOM),
+            Qt.Key.Key_Equal: lambda: axis.zoom(_ZOOM),
+            Qt.Key.Key_Minus: lambda: axis.zoom(1 / _ZOOM),
+            Qt.Key.Key_0: axis.zoom_to_fit,
+            Qt.Key.Key_PageUp: lambda: axis.scroll_to(axis.scrolled - axis.body * 0.9),
+            Qt.Key.Key_PageDown: lambda: axis.scroll_to(axis.scrolled + axis.body * 0.9),
+            Qt.Key.Key_Home: lambda: axis.scroll_to(0.0),
+            Qt.Key.Key_End: lambda: axis.scroll_to(axis.whole),
+            Qt.Key.Key_F: self.fold_marked,
+            Qt.Key.Key_R: self.rotate_marked,
+            Qt.Key.Key_Return: self.filled.emit,
+            Qt.Key.Key_Escape: lambda: self.focus.select(None),
+        }
+        act = acts.get(Qt.Key(event.key()))
+        if act is None or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            super().keyPressEvent(event)
+        else:
+            act()
+
+    def fold_marked(self) -> None:
+        """Fold or unfold the branch that is marked."""
+        if self.focus.mark is not None:
+            self.axis.fold(self.focus.nodes_of(self.focus.mark)[0])
+
+    def rotate_marked(self) -> None:
+        """Exchange the parts of the join that is marked."""
+        look, mark = self.axis.look(), self.focus.mark
+        if look is not None and mark is not None:
+            node = self.focus.nodes_of(mark)[0]
+            if node >= look.tree.n:
+                self.axis.rotate(node - look.tree.n)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.axis.set_length(self.extent()[1])
+        self.forget_picture()
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() in (QEvent.Type.PaletteChange, QEvent.Type.StyleChange):
+            self.forget_picture()
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        self._by_key = event.reason() in (
+            Qt.FocusReason.TabFocusReason,
+            Qt.FocusReason.BacktabFocusReason,
+        )
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self.update()

@@ -1,0 +1,79 @@
+"""The icicle plot: with how many clusters are two neighbours still apart?"""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QColor, QPen
+
+from gorvel.desk.painting.canvas import Canvas
+from gorvel.desk.painting.frame import Frame
+from gorvel.desk.painting.icicle import IciclePainter
+from gorvel.desk.painting.look import TreeLook
+from gorvel.desk.state import Mark
+from gorvel.desk.views.column import Column
+
+__all__ = ["IcicleView"]
+
+_UP_TO = 12
+
+
+class IcicleView(Column):
+    """A press on a column's number cuts there; a drag moves the cut."""
+
+    key = "icicle"
+    title = "Icicle · clusters"
+    most = 0  # clusters of the last column; 0 for the usual number
+    least = 1
+
+    def plot(self, look: TreeLook) -> IciclePainter:
+        """The columns that are shown: up to a few beyond the cut, or the range asked for."""
+        cases = look.tree.n
+        usual = max(_UP_TO, min(look.cut.clusters + 3, 40))
+        last = min(self.most or usual, cases)
+        return IciclePainter(look, min(self.least, last), last)
+
+    def show_counts(self, least: int, most: int) -> None:
+        """Show a range of cluster counts; 0 as the last for the usual number."""
+        self.least, self.most = max(least, 1), most
+        self.forget_picture()
+
+    def paint_still(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
+        self.plot(look).paint(canvas, frame)
+
+    def paint_foot(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
+        self.plot(look).counts(canvas, frame)
+
+    def paint_live(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
+        super().paint_live(canvas, look, frame)
+        mark = self.focus.mark
+        if mark is None or mark.kind != "level":
+            return
+        plot = self.plot(look)
+        left, right = plot.x(frame, mark.clusters), plot.x(frame, mark.clusters + 1)
+        canvas.painter.setPen(QPen(QColor(look.theme.focus), 1.0))
+        bottom = min(frame.bottom, frame.y(look.arrangement.length))
+        canvas.painter.drawRect(QRectF(left, frame.top, right - left, bottom - frame.top))
+
+    def mark_at(self, x: float, y: float) -> Mark | None:
+        look, frame = self.axis.look(), self.frame()
+        node = self.unit_at(y)
+        if look is None or node is None or not frame.left <= x < frame.right:
+            return None
+        at = look.arrangement
+        top, bottom = look.extent(frame, node)
+        start, size = int(at.starts[node]), int(look.tree.sizes[node])
+        position = start - 1 if y < (top + bottom) / 2 else start + size
+        if not 0 <= position < look.tree.n:
+            position = start + size if position < 0 else start - 1
+        if not 0 <= position < look.tree.n:
+            return self.axis.mark_of(node)
+        own = int(at.order[start if position < start else start + size - 1])
+        count = self.plot(look).count_at(frame, x)
+        return Mark("level", own, int(at.order[position]), count)
+
+    def pressed(self, x: float, y: float) -> bool:
+        look, frame = self.axis.look(), self.frame()
+        if look is None or y <= frame.bottom:
+            return False
+        self.focus.set_count(self.plot(look).count_at(frame, x))
+        return True

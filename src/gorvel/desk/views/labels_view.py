@@ -1,0 +1,54 @@
+"""The labels of the cases, with the bar of the cluster that each is in."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QColor
+
+from gorvel.desk.painting.canvas import Canvas
+from gorvel.desk.painting.frame import Frame
+from gorvel.desk.painting.labels import STRIP, LabelsPainter
+from gorvel.desk.painting.look import TreeLook
+from gorvel.desk.state import Mark
+from gorvel.desk.theme import font
+from gorvel.desk.views.column import Column
+
+__all__ = ["LabelsView"]
+
+_TOLD_BELOW = 10.0  # pixels a case below which the label of a marked one is shown on its own
+
+
+class LabelsView(Column):
+    """A press on a label selects the case, on a bar the cluster."""
+
+    key = "labels"
+    title = "Case"
+
+    def paint_still(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
+        LabelsPainter(look).paint(canvas, frame)
+
+    def paint_live(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
+        super().paint_live(canvas, look, frame)
+        mark = self.focus.mark
+        if mark is None or frame.row >= _TOLD_BELOW:
+            return
+        at = font(0.86, 600)
+        nodes = list(self.focus.pair or self.focus.nodes_of(mark))
+        for node in nodes:
+            if node >= look.tree.n:
+                continue
+            top, bottom = look.extent(frame, node)
+            box = QRectF(frame.left + STRIP - 4, (top + bottom) / 2 - 10, 0, 20)
+            words = canvas.shortened(look.labels[node], at, frame.right - box.left() - 4)
+            box.setRight(min(box.left() + canvas.wide(words, at) + 10, frame.right + 6))
+            canvas.painter.fillRect(box, QColor(look.theme.tint))
+            canvas.write(box.adjusted(4, 0, 0, 0), words, look.theme.focus, at, turned=True)
+
+    def mark_at(self, x: float, y: float) -> Mark | None:
+        node, cut = self.unit_at(y), self.focus.cut
+        look = self.axis.look()
+        if node is None or cut is None or look is None:
+            return None
+        if x < self.frame().left + STRIP - 4:
+            return Mark("cluster", int(cut.membership[look.tree.firsts[node]]))
+        return self.axis.mark_of(node)

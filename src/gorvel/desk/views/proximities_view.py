@@ -1,0 +1,158 @@
+"""The proximities of all pairs in tree order; only what is in sight is measured."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QRectF, QTimer
+from PySide6.QtGui import QColor, QImage
+from PySide6.QtWidgets import QWidget
+
+from gorvel.core.progress import Progress
+from gorvel.desk.painting.canvas import Canvas
+from gorvel.desk.painting.frame import Frame
+from gorvel.desk.painting.look import TreeLook
+from gorvel.desk.painting.proximities import Patch, ProximitiesPainter
+from gorvel.desk.state import Mark
+from gorvel.desk.theme import current
+from gorvel.desk.views.case_axis import CaseAxis
+from gorvel.desk.views.column import Column
+from gorvel.desk.workers import Jobs
+
+__all__ = ["ProximitiesView"]
+
+_SAMPLE = 300  # cases whose proximities tell where the colours end
+_MOST = 0.95  # share of the pairs for which colours differ
+_SETTLE = 40  # milliseconds without a change before pairs are measured anew
+_AT_ONCE = 600  # cases up to which pairs are looked up at once
+
+
+class ProximitiesView(Column):
+    """A press on a cell selects the pair. Across: all cases, or those that are in sight."""
+
+    key = "proximities"
+    title = "Proximity"
+    follows = False  # across, too, only what is in sight
+
+    def __init__(self, axis: CaseAxis, jobs: Jobs, parent: QWidget | None = None) -> None:
+        self.jobs = jobs
+        self._patch: Patch | None = None
+        self._image: QImage | None = None
+        self._painted: object = None  # for what the image was made
+        self._most: tuple[object, float] = (None, 1.0)
+        self._timer = QTimer()
+        super().__init__(axis, parent)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self._measure)
+
+    def heading(self) -> str:
+        shade = "lighter" if current().name == "dark" else "darker"
+        return f"Proximity · {shade} is more alike"
+
+    def set_follows(self, follows: bool) -> None:
+        """Show across only the cases that are in sight, or all."""
+        self.follows = follows
+        self._patch = None
+        self.forget_picture()
+
+    def _ends(self, look: TreeLook, frame: Frame) -> tuple[float, float]:
+        length = look.arrangement.length
+        if not self.follows:
+            return 0.0, length
+        return frame.place(frame.top), min(frame.place(frame.bottom), length)
+
+    def _scale(self, look: TreeLook) -> float:
+        """Where the colours end: few pairs of some cases are further apart."""
+        grown = self.focus.grown
+        assert grown is not None
+        if self._most[0] is not grown:
+            some = np.unique(np.linspace(0, look.tree.n - 1, _SAMPLE).astype(np.int64))
+            block = grown.pairs.block(some, some)
+            apart = block[some[:, None] != some[None, :]]
+            most = float(np.quantile(apart, _MOST)) if apart.size else 1.0
+            self._most = (grown, most or 1.0)
+        return self._most[1]
+
+    def plot(self, look: TreeLook, frame: Frame) -> ProximitiesPainter:
+        """What is painted."""
+        return ProximitiesPainter(look, self._ends(look, frame), self._scale(look))
+
+    def paint_still(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
+        plot = self.plot(look, frame)
+        if look.tree.n <= _AT_ONCE:
+            self._keep(plot, self._patch_for(plot, look, frame))
+        elif self._needs_anew(look, frame):
+            self._timer.start(_SETTLE)
+        if self._image is not None and self._patch is not None:
+            plot.paint(canvas, frame, self._image, self._patch)
+
+    def paint_foot(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
+        self.plot(look, frame).legend(canvas, frame)
+
+    def _wanted_for(self, look: TreeLook, frame: Frame) -> tuple[object, ...]:
+        return (look.arrangement, look.theme, frame, self._ends(look, frame))
+
+    def _needs_anew(self, look: TreeLook, frame: Frame) -> bool:
+        if self._patch is not None and self._painted is not None:
+            kept = self._painted
+            assert isinstance(kept, tuple)
+            if kept[0] is not look.arrangement:
+                self._image = self._patch = None
+        return self._painted != self._wanted_for(look, frame)
+
+    def _patch_for(self, plot: ProximitiesPainter, look: TreeLook, frame: Frame) -> Patch:
+        grown = self.focus.grown
+        assert grown is not None
+        down, across, area, times = plot.wanted(frame)
+        rows, in_rows = np.unique(down, return_inverse=True)
+        columns, in_columns = np.unique(across, return_inverse=True)
+        order = look.arrangement.order
+        values = grown.pairs.block(order[rows], order[columns])
+        return Patch(rows, columns, values, area, in_rows, in_columns, times)
+
+    def _keep(self, plot: ProximitiesPainter, patch: Patch) -> None:
+        self._patch, self._image = patch, plot.image(patch)
+
+    def _measure(self) -> None:
+        """Measure the pairs in sight off the interface thread."""
+        look, frame = self.axis.look(), self.frame()
+        if look is None:
+            return
+        plot, wanted = self.plot(look, frame), self._wanted_for(look, frame)
+
+        def work(progress: Progress) -> tuple[Patch, QImage]:
+            patch = self._patch_for(plot, look, frame)
+            return patch, plot.image(patch)
+
+        def done(found: tuple[Patch, QImage]) -> None:
+            self._patch, self._image = found
+            self._painted = wanted
+            self.forget_picture()
+
+        self.jobs.start("proximities", work, done, lambda why: None)
+
+    def paint_live(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
+        super().paint_live(canvas, look, frame)
+        mark = self.focus.mark
+        if mark is None:
+            return
+        plot = self.plot(look, frame)
+        tint = QColor(look.theme.focus)
+        tint.setAlpha(46)
+        nodes = self.focus.nodes_of(mark)
+        for node in nodes:
+            first, last = look.arrangement.span(node)
+            left, right = plot.x(frame, first), plot.x(frame, last)
+            bottom = min(frame.bottom, frame.y(look.arrangement.length))
+            box = QRectF(left, frame.top, max(right - left, 2.0), bottom - frame.top)
+            within = QRectF(frame.left, frame.top, frame.right - frame.left, bottom - frame.top)
+            canvas.painter.fillRect(box.intersected(within), tint)
+
+    def mark_at(self, x: float, y: float) -> Mark | None:
+        look, frame, node = self.axis.look(), self.frame(), self.unit_at(y)
+        if look is None or node is None or not frame.left <= x < frame.right:
+            return None
+        at = look.arrangement
+        other = at.unit(at.position(self.plot(look, frame).place_across(frame, x)))
+        if node >= look.tree.n or other >= look.tree.n or node == other:
+            return self.axis.mark_of(node)
+        return Mark("pair", node, other)
