@@ -23,9 +23,11 @@ from gorvel.core.scene.axis import SCALES
 from gorvel.core.sentences import number
 from gorvel.desk.actions import Actions
 from gorvel.desk.panels.desk import Desk
+from gorvel.desk.panels.figure_dialog import FigureDialog
 from gorvel.desk.settings import save_settings
 from gorvel.desk.state import Mark
 from gorvel.desk.theme import SPACE, font
+from gorvel.desk.views.column import Column
 from gorvel.desk.views.schedule_view import ScheduleView
 from gorvel.desk.widgets.flow import flowing
 from gorvel.desk.widgets.growing import GrowBar
@@ -182,6 +184,7 @@ class TreePage(QWidget):
         row = flowing(cut, show, self._group(self.view, self.sought, zoom_out, zoom_in, fit))
         row.setContentsMargins(12, 0, SPACE, 0)
         self.desk.changed.connect(self._desk_changed)
+        self.desk.figure_wanted.connect(self.open_figure)
         self.dendrogram.rescaled.connect(self._desk_changed)
         return row
 
@@ -280,6 +283,18 @@ class TreePage(QWidget):
         squared = table and grown.plan.proximity.measure == "squared-euclidean"
         scale = state.get("scale", "root" if squared else "plain")
         self.dendrogram.set_scale(scale if scale in SCALES else "plain")
+
+    def open_figure(self, columns: list[Column]) -> FigureDialog | None:
+        """Ask how some columns are to be printed."""
+        study = self.focus.study
+        if study is None or self.focus.grown is None:
+            return None
+        stem = "-".join([study.data_file.stem, columns[0].key if len(columns) == 1 else "tree"])
+        start = study.data_file.with_name(stem)
+        dialog = FigureDialog(self.acts, columns, self.desk.shares(columns), start, self)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.open()
+        return dialog
 
     def _desk_changed(self) -> None:
         self._show_cut()

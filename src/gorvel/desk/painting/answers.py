@@ -72,12 +72,18 @@ class AnswersPainter:
                 )  # fmt: skip
 
     def heads(self, canvas: Canvas, frame: Frame) -> None:
-        """The names below their columns, every other one lower where they are long."""
+        """The names below their columns: in steps where long, steep where there are many."""
         step = (frame.right - frame.left) / max(len(self.names), 1)
         at, soft = font(0.78), self.look.theme.soft
         turns = max(1, min(3, int(np.ceil(44 / max(step, 1)))))
+        deep = 86.0 if canvas.upright else 56.0
         for k, name in enumerate(self.names):
             middle = frame.left + (k + 0.5) * step
+            if canvas.upright or step * turns < 44:
+                if step >= 8 or k % int(np.ceil(8 / step)) == 0:
+                    box = QRectF(middle - 8, frame.bottom + 3, 16, deep)
+                    canvas.write(box, canvas.shortened(name, at, deep), soft, at, steep=True)
+                continue
             half = step * turns / 2
             left = min(max(middle - half, frame.left - 4), frame.right + 6 - 2 * half)
             box = QRectF(left, frame.bottom + 2 + 14 * (k % turns), 2 * half, 16)

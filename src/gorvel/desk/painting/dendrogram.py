@@ -71,13 +71,8 @@ class DendrogramPainter:
             ]
         )  # fmt: skip
         for cluster in np.unique(owner).tolist():
-            lines = [
-                line
-                for x, xa, xb, ya, yb in corners[:, owner == cluster].T.tolist()
-                for line in (QLineF(x, ya, x, yb), QLineF(xa, ya, x, ya), QLineF(xb, yb, x, yb))
-            ]
             self._pen(painter, cluster, width)
-            painter.drawLines(lines)
+            painter.drawLines(_arms(corners[:, owner == cluster], frame))
 
     def _pen(self, painter: QPainter, cluster: int, width: float) -> None:
         pen = QPen(self.look.colour(cluster), width)
@@ -133,6 +128,20 @@ class DendrogramPainter:
             painter.setBrush(QColor(theme.cut if inverted else theme.panel))
             middle = QPointF(frame.x(float(self.scene.share[node])), frame.y(float(places[node])))
             painter.drawEllipse(middle, 2.6, 2.6)
+
+
+def _arms(corners: NDArray[np.float64], frame: Frame) -> list[QLineF]:
+    """The lines of brackets, cut off where the cases in sight end: not all papers clip."""
+    top, bottom = frame.top - 1, frame.bottom + 1
+    lines = []
+    for x, xa, xb, ya, yb in corners.T.tolist():
+        if min(ya, yb) <= bottom and max(ya, yb) >= top:
+            lines.append(QLineF(x, min(max(ya, top), bottom), x, min(max(yb, top), bottom)))
+        if top <= ya <= bottom:
+            lines.append(QLineF(xa, ya, x, ya))
+        if top <= yb <= bottom:
+            lines.append(QLineF(xb, yb, x, yb))
+    return lines
 
 
 def paint_cut_line(

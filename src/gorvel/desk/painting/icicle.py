@@ -92,6 +92,7 @@ class IciclePainter:
             alone = 1 if used < 0 else tree.n - used
             left = self.x(frame, max(alone, self.first))
             if left < end:
+                top, bottom = max(top, low), min(bottom, high)
                 box = QRectF(left, top, end - left, bottom - top)
                 painter.fillRect(box, QColor(theme.panel))
                 pale = self.look.colour(cluster)

@@ -58,10 +58,10 @@ class TreeLook:
             return
         gap = 1.0 if bottom - top > 4 else 0.0
         box = QRectF(left, top + gap, wide, max(bottom - top - 2 * gap, 1.0))
+        seen = box.intersected(QRectF(left, frame.top, wide, frame.bottom - frame.top))
         canvas.painter.setPen(Qt.PenStyle.NoPen)
         canvas.painter.setBrush(self.colour(cluster))
-        canvas.painter.drawRoundedRect(box, 2, 2)
-        seen = box.intersected(QRectF(left, frame.top, wide, frame.bottom - frame.top))
+        canvas.painter.drawRoundedRect(seen, 2, 2)
         name = self.names[cluster - 1].name
         at = font(min(0.86, seen.height() / 15), 600)
         while canvas.wide(name, at) > wide and at.pixelSize() > 8:

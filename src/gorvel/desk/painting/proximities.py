@@ -103,7 +103,8 @@ class ProximitiesPainter:
             first, last = self.look.arrangement.span(root)
             canvas.painter.setPen(QPen(self.look.colour(cluster), 1.4))
             wide = self.x(frame, last) - self.x(frame, first)
-            canvas.painter.drawRect(QRectF(self.x(frame, first), top, wide, bottom - top))
+            around = QRectF(self.x(frame, first), top, wide, bottom - top)
+            canvas.painter.drawRect(around.intersected(box))
         self._numbers(canvas, frame, patch)
 
     def _numbers(self, canvas: Canvas, frame: Frame, patch: Patch) -> None:
@@ -130,8 +131,9 @@ class ProximitiesPainter:
         wide = min(90.0, (frame.right - frame.left) * 0.35)
         box = QRectF(frame.left, frame.bottom + 7, wide, 8)
         canvas.painter.drawImage(box, ramp)
-        words = f"0 to {number(self.most)} and more"
-        at = font(0.8)
+        words, at = f"0 to {number(self.most)} and more", font(0.8)
+        if wide + 6 + canvas.wide(words, at) > frame.right - frame.left:
+            words = f"0 – {number(self.most)}+"
         room = QRectF(box.right() + 6, frame.bottom + 2, canvas.wide(words, at) + 4, 18)
         if canvas.upright:
             room = QRectF(box.right() + 2, frame.bottom + 2, 16, 86)

@@ -2,23 +2,27 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QPoint, QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QAction, QActionGroup
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QScrollBar, QSplitter, QWidget
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QMenu, QScrollBar, QSplitter, QWidget
 
+from gorvel.core.errors import InputError
 from gorvel.core.scene.axis import SCALES
 from gorvel.desk.actions import Actions
-from gorvel.desk.theme import SPACE
+from gorvel.desk.theme import SPACE, current
 from gorvel.desk.views.answers_view import AnswersView
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.column import Column
 from gorvel.desk.views.dendrogram_view import DendrogramView
+from gorvel.desk.views.figure import Figure, as_mime
 from gorvel.desk.views.icicle_view import IcicleView
 from gorvel.desk.views.labels_view import LabelsView
 from gorvel.desk.views.proximities_view import ProximitiesView
+from gorvel.desk.views.tables import copy_table
 
 __all__ = ["Desk"]
 
@@ -29,13 +33,17 @@ _COUNTS = (10, 20, 50, 100)
 
 
 class Desk(QWidget):
-    """Signals: changed() when columns were shown, hidden, moved or turned."""
+    """Signals: changed() when columns were shown, hidden, moved or turned; figure_wanted(columns),
+
+    a figure for print of some columns was asked for.
+    """
 
     changed = Signal()
+    figure_wanted = Signal(object)
 
     def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.focus = actions.focus
+        self.acts, self.focus = actions, actions.focus
         self.axis = CaseAxis(self.focus, self)
         self.dendrogram = DendrogramView(self.axis)
         self.labels = LabelsView(self.axis)
@@ -77,6 +85,44 @@ class Desk(QWidget):
         """Keys of the columns as they stand."""
         widgets = [self.splitter.widget(k) for k in range(self.splitter.count())]
         return [column.key for column in widgets if isinstance(column, Column)]
+
+    @property
+    def seen(self) -> list[Column]:
+        """The columns in sight, in their order."""
+        return [self.columns[key] for key in self.order if not self.columns[key].isHidden()]
+
+    def shares(self, columns: Sequence[Column]) -> list[float]:
+        """How wide columns are beside each other."""
+        return [max(column.extent()[0], 1.0) for column in columns]
+
+    def copy_picture(self, columns: Sequence[Column]) -> None:
+        """Put columns on the clipboard as they are in sight, as an image and as SVG."""
+        sizes = [column.size() for column in columns]
+        wide = max(size.width() for size in sizes)
+        high = max(size.height() for size in sizes)
+        if self.axis.upright:
+            high = sum(size.height() for size in sizes)
+        else:
+            wide = sum(size.width() for size in sizes)
+        inch = 25.4 / 96
+        figure = Figure(
+            columns, self.shares(columns), wide * inch, high * inch, dots=192.0, whole=False,
+            theme=current(),
+        )  # fmt: skip
+        QApplication.clipboard().setMimeData(as_mime(figure))
+        self.acts.said.emit("The picture is on the clipboard.", False)
+
+    def copy_table(self, column: Column) -> None:
+        """Put what a column shows on the clipboard as a table."""
+        look = self.axis.look()
+        try:
+            table = None if look is None else column.table(look)
+        except InputError as error:
+            self.acts.said.emit(f"{error}; nothing was copied", True)
+            return
+        if table is not None:
+            copy_table(table)
+            self.acts.said.emit("The table is on the clipboard.", False)
 
     def _show_columns(self) -> None:
         for key, column in self.columns.items():
@@ -134,7 +180,14 @@ class Desk(QWidget):
 
     def _share_out(self) -> None:
         shares = _UPRIGHT_SHARES if self.axis.upright else _SHARES
-        self.splitter.setSizes([shares[key] * 10 for key in self.order])
+        look, seen = self.axis.look(), [column.key for column in self.seen]
+        whole = float(self.height() if self.axis.upright else self.width())
+        own = {key: self.columns[key].natural(look) if look is not None else 0.0 for key in seen}
+        rest = sum(shares[key] for key in seen if not own[key]) or 1
+        left = max(whole - sum(own.values()), 100.0)
+        self.splitter.setSizes(
+            [round(own.get(key) or left * shares[key] / rest) for key in self.order]
+        )
 
     def state(self) -> dict[str, Any]:
         """How the desk is laid out, for the next time."""
@@ -197,6 +250,10 @@ class Desk(QWidget):
                     "Exchange its two parts", lambda: self.axis.rotate(node - look.tree.n)
                 )
                 menu.addSeparator()
+        menu.addAction("Copy as picture", lambda: self.copy_picture([column]))
+        menu.addAction("Copy as table", lambda: self.copy_table(column))
+        menu.addAction("Save as figure …", lambda: self.figure_wanted.emit([column]))
+        menu.addSeparator()
         filled = self.alone == column.key
         menu.addAction(
             "Show the other columns again" if filled else "Fill the page",
@@ -250,6 +307,9 @@ class Desk(QWidget):
             folds.addAction(f"Fold branches of up to {size} cases", fold)
         folds.addSeparator()
         folds.addAction("Unfold all", self.axis.unfold)
+        menu.addSeparator()
+        menu.addAction("Copy the desk as picture", lambda: self.copy_picture(self.seen))
+        menu.addAction("Save the desk as figure …", lambda: self.figure_wanted.emit(self.seen))
 
     def _add_scales(self, menu: QMenu) -> None:
         grown, group = self.focus.grown, QActionGroup(menu)

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QWidget
 
+from gorvel.core.export.views import ViewTable, answers_table
 from gorvel.core.scene.standing import Standing, standing
 from gorvel.desk.painting.answers import AnswersPainter
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.painting.look import TreeLook
 from gorvel.desk.state import Mark
+from gorvel.desk.theme import Theme
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.column import Column
 
@@ -38,7 +40,11 @@ class AnswersView(Column):
         grown = self.focus.grown
         return grown is not None and grown.prepared.raw is not None and grown.prepared.of == "cases"
 
-    def heading(self) -> str:
+    def table(self, look: TreeLook) -> ViewTable | None:
+        grown = self.focus.grown
+        return answers_table(grown, look.arrangement) if grown and self.available else None
+
+    def heading(self, theme: Theme) -> str:
         return "Answers · teal low, rust high"
 
     def plot(self, look: TreeLook) -> AnswersPainter | None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
@@ -19,11 +20,12 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
+from gorvel.core.export.views import ViewTable
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.painting.look import TreeLook
 from gorvel.desk.state import Mark
-from gorvel.desk.theme import current, font
+from gorvel.desk.theme import Theme, current, font
 from gorvel.desk.views.case_axis import CaseAxis
 
 __all__ = ["Column"]
@@ -66,6 +68,10 @@ class Column(QWidget):
         wide, high = float(self.width()), float(self.height())
         return (high, wide) if self.axis.upright else (wide, high)
 
+    def natural(self, look: TreeLook) -> float:
+        """The width that suits the column whatever room there is; 0 where more is better."""
+        return 0.0
+
     def frame(self, across: float | None = None) -> Frame:
         """Where the axes run; across : another width than the one on screen."""
         wide = self.extent()[0] if across is None else across
@@ -79,6 +85,14 @@ class Column(QWidget):
     def paint_still(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         """All that does not follow the pointer, inside the cases."""
         raise NotImplementedError
+
+    def paint_print(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
+        """The same where nothing can follow later."""
+        self.paint_still(canvas, look, frame)
+
+    def table(self, look: TreeLook) -> ViewTable | None:
+        """What the column shows, as a table to be copied."""
+        return None
 
     def paint_foot(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         """Scales and legends after the last case."""
@@ -99,29 +113,35 @@ class Column(QWidget):
             canvas.painter.setPen(QColor(look.theme.focus))
             canvas.painter.drawRect(box)
 
-    def heading(self) -> str:
+    def paint_cut(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
+        """Over everything else, the line of the cut where the column has one."""
+
+    def heading(self, theme: Theme) -> str:
         """What the column shows, in words."""
         return self.title
 
-    def paint_whole(self, canvas: Canvas, frame: Frame) -> None:
-        """Title, cases and foot."""
+    def paint_whole(self, canvas: Canvas, frame: Frame, theme: Theme, still: bool = True) -> None:
+        """Title, cases, foot and cut; still : may show less at first, to be painted again soon."""
         look = self.axis.look()
         if look is None:
             return
+        if look.theme is not theme:
+            look = replace(look, theme=theme)
         at = font(0.86, 600)
         long = frame.right - frame.left if not canvas.upright else frame.top - 8
-        words = canvas.shortened(self.heading(), at, long)
+        words = canvas.shortened(self.heading(theme), at, long)
         box = QRectF(frame.left, 0, frame.right - frame.left, 17)
         if canvas.upright:
             box = QRectF(frame.left, 6, 22, frame.top - 12)
         canvas.write(box, words, look.theme.soft, at)
         canvas.painter.save()
         canvas.clip(self._cases(frame))
-        self.paint_still(canvas, look, frame)
+        (self.paint_still if still else self.paint_print)(canvas, look, frame)
         canvas.painter.restore()
         canvas.painter.save()
         self.paint_foot(canvas, look, frame)
         canvas.painter.restore()
+        self.paint_cut(canvas, look, frame)
 
     def _cases(self, frame: Frame) -> QRectF:
         return QRectF(0, frame.top, self.extent()[0] + 4000, frame.bottom - frame.top + 1)
@@ -139,7 +159,7 @@ class Column(QWidget):
             self._picture.setDevicePixelRatio(ratio)
             self._picture.fill(QColor(current().panel))
             with QPainter(self._picture) as inner:
-                self.paint_whole(Canvas(inner, self.axis.upright), frame)
+                self.paint_whole(Canvas(inner, self.axis.upright), frame, current())
         painter = QPainter(self)
         painter.drawPixmap(0, 0, self._picture)
         look = self.axis.look()

@@ -6,6 +6,7 @@ from PySide6.QtCore import QPoint, QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QToolTip, QWidget
 
+from gorvel.core.export.views import ViewTable, schedule_table
 from gorvel.core.scene.axis import SCALES, HeightScale, axis_of
 from gorvel.core.scene.dendrogram import DendrogramScene, cut_share, hit
 from gorvel.core.sentences import number
@@ -15,6 +16,7 @@ from gorvel.desk.painting.frame import Frame
 from gorvel.desk.painting.heights import HeightsPainter
 from gorvel.desk.painting.look import TreeLook
 from gorvel.desk.state import Mark
+from gorvel.desk.theme import Theme
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.column import Column
 
@@ -70,7 +72,10 @@ class DendrogramView(Column):
             share = cut_share(scene, cut)
         return (frame or self.frame()).x(share)
 
-    def heading(self) -> str:
+    def table(self, look: TreeLook) -> ViewTable | None:
+        return schedule_table(self.focus.grown) if self.focus.grown else None
+
+    def heading(self, theme: Theme) -> str:
         scene = self.scene
         return f"Dendrogram · {SCALES[scene.axis.scale]}" if scene else self.title
 
@@ -106,6 +111,8 @@ class DendrogramView(Column):
                     painter.paint_subtree(canvas.painter, frame, node - scene.tree.n)
                 self._dot(canvas, look, frame, node)
         canvas.painter.restore()
+
+    def paint_cut(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         x, k = self.cut_x(frame), look.cut.clusters
         if x is not None:
             text = f"{k:,} cluster{'s' if k > 1 else ''}"

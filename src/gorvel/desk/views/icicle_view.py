@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QPen
 
+from gorvel.core.export.views import ViewTable, icicle_table
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.painting.icicle import IciclePainter
@@ -39,6 +40,12 @@ class IcicleView(Column):
 
     def paint_still(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         self.plot(look).paint(canvas, frame)
+
+    def table(self, look: TreeLook) -> ViewTable | None:
+        plot = self.plot(look)
+        if self.focus.grown is None:
+            return None
+        return icicle_table(self.focus.grown, look.arrangement, plot.first, plot.last)
 
     def paint_foot(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         self.plot(look).counts(canvas, frame)

@@ -5,9 +5,10 @@ from __future__ import annotations
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor
 
+from gorvel.core.export.views import ViewTable, labels_table
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
-from gorvel.desk.painting.labels import STRIP, LabelsPainter
+from gorvel.desk.painting.labels import STRIP, LabelsPainter, label_width
 from gorvel.desk.painting.look import TreeLook
 from gorvel.desk.state import Mark
 from gorvel.desk.theme import font
@@ -15,6 +16,7 @@ from gorvel.desk.views.column import Column
 
 __all__ = ["LabelsView"]
 
+_WIDEST, _LEAST = 170.0, 88.0  # pixels of labels beside the other columns
 _TOLD_BELOW = 10.0  # pixels a case below which the label of a marked one is shown on its own
 
 
@@ -24,8 +26,18 @@ class LabelsView(Column):
     key = "labels"
     title = "Case"
 
+    def natural(self, look: TreeLook) -> float:
+        return self.margin[0] + self.margin[1] + max(label_width(look, _WIDEST), _LEAST)
+
     def paint_still(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         LabelsPainter(look).paint(canvas, frame)
+
+    def table(self, look: TreeLook) -> ViewTable | None:
+        grown = self.focus.grown
+        if grown is None:
+            return None
+        names = [who.name for who in look.names]
+        return labels_table(grown, look.arrangement, names, look.cut.membership.tolist())
 
     def paint_live(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         super().paint_live(canvas, look, frame)

@@ -7,13 +7,14 @@ from PySide6.QtCore import QRectF, QTimer
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtWidgets import QWidget
 
+from gorvel.core.export.views import ViewTable, proximities_table
 from gorvel.core.progress import Progress
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.painting.look import TreeLook
 from gorvel.desk.painting.proximities import Patch, ProximitiesPainter
 from gorvel.desk.state import Mark
-from gorvel.desk.theme import current
+from gorvel.desk.theme import Theme
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.column import Column
 from gorvel.desk.workers import Jobs
@@ -44,9 +45,12 @@ class ProximitiesView(Column):
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._measure)
 
-    def heading(self) -> str:
-        shade = "lighter" if current().name == "dark" else "darker"
-        return f"Proximity · {shade} is more alike"
+    def table(self, look: TreeLook) -> ViewTable | None:
+        return proximities_table(self.focus.grown, look.arrangement) if self.focus.grown else None
+
+    def heading(self, theme: Theme) -> str:
+        shade = "light" if theme.name == "dark" else "dark"
+        return f"Proximity · {shade} is alike"
 
     def set_follows(self, follows: bool) -> None:
         """Show across only the cases that are in sight, or all."""
@@ -84,6 +88,11 @@ class ProximitiesView(Column):
             self._timer.start(_SETTLE)
         if self._image is not None and self._patch is not None:
             plot.paint(canvas, frame, self._image, self._patch)
+
+    def paint_print(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
+        plot = self.plot(look, frame)
+        patch = self._patch_for(plot, look, frame)
+        plot.paint(canvas, frame, plot.image(patch), patch)
 
     def paint_foot(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         self.plot(look, frame).legend(canvas, frame)

@@ -17,7 +17,6 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QColor, QKeyEvent, QKeySequence, QMouseEvent, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
-    QApplication,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QTableView,
@@ -25,11 +24,11 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.analysis import Grown
-from gorvel.core.export.tables import schedule_columns
+from gorvel.core.export.views import schedule_table
 from gorvel.core.sentences import join_names, number
 from gorvel.desk.state import Focus, Mark
 from gorvel.desk.theme import current, font
-from gorvel.desk.views.tables import dress
+from gorvel.desk.views.tables import copy_table, dress
 
 __all__ = ["ScheduleModel", "ScheduleView"]
 
@@ -264,11 +263,4 @@ class ScheduleView(QTableView):
         """The whole schedule in order of joining, with full figures, tab-separated."""
         if self.table.grown is None:
             return
-        columns = schedule_columns(self.table.grown)
-        rows = [columns, *zip(*columns.values(), strict=True)]
-        lines = ["\t".join("" if _is_nan(cell) else str(cell) for cell in row) for row in rows]
-        QApplication.clipboard().setText("\n".join(lines) + "\n")
-
-
-def _is_nan(cell: object) -> bool:
-    return isinstance(cell, float) and cell != cell
+        copy_table(schedule_table(self.table.grown))

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
+from PySide6.QtCore import QMimeData
+from PySide6.QtWidgets import QAbstractItemView, QApplication, QHeaderView, QTableView
 
+from gorvel.core.export.views import ViewTable
 from gorvel.desk.theme import font
 
-__all__ = ["dress"]
+__all__ = ["copy_table", "dress"]
 
 
 def dress(view: QTableView, name: str, widths: Sequence[int] = (), row: int = 22) -> None:
@@ -34,3 +36,11 @@ def dress(view: QTableView, name: str, widths: Sequence[int] = (), row: int = 22
     view.horizontalHeader().setStretchLastSection(True)
     for column, wide in enumerate(widths):
         view.setColumnWidth(column, wide)
+
+
+def copy_table(table: ViewTable) -> None:
+    """Put a table on the clipboard: tab-separated, and as HTML for word processors."""
+    data = QMimeData()
+    data.setText(table.tsv())
+    data.setHtml(table.html())
+    QApplication.clipboard().setMimeData(data)

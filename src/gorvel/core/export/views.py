@@ -1,0 +1,106 @@
+"""What each view of a tree shows, as a table to be copied."""
+
+from __future__ import annotations
+
+import html
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from gorvel.core.analysis import Grown
+from gorvel.core.cuts import cut_at_count
+from gorvel.core.errors import InputError
+from gorvel.core.export.tables import schedule_columns
+from gorvel.core.scene.arrangement import Arrangement
+
+__all__ = [
+    "MOST_PAIRS", "ViewTable", "answers_table", "icicle_table", "labels_table",
+    "proximities_table", "schedule_table",
+]  # fmt: skip
+
+MOST_PAIRS = 2000  # cases whose proximities are copied
+Cell = str | int | float | None
+
+
+@dataclass(frozen=True)
+class ViewTable:
+    """A table with heads; numbers keep all their figures."""
+
+    heads: Sequence[str]
+    rows: Sequence[Sequence[Cell]]
+
+    def tsv(self) -> str:
+        """Tab-separated lines, as spreadsheets take them."""
+        lines = [self.heads, *self.rows]
+        return "\n".join("\t".join(_plain(cell) for cell in line) for line in lines) + "\n"
+
+    def html(self) -> str:
+        """A table for word processors."""
+
+        def line(cells: Iterable[Cell], tag: str) -> str:
+            return "".join(f"<{tag}>{html.escape(_plain(cell))}</{tag}>" for cell in cells)
+
+        body = "".join(f"<tr>{line(row, 'td')}</tr>" for row in self.rows)
+        return f"<table><tr>{line(self.heads, 'th')}</tr>{body}</table>"
+
+
+def _plain(cell: Cell) -> str:
+    if cell is None or (isinstance(cell, float) and np.isnan(cell)):
+        return ""
+    return str(cell).replace("\t", " ").replace("\n", " ")
+
+
+def schedule_table(grown: Grown) -> ViewTable:
+    """Every join in order, with all its columns."""
+    columns = schedule_columns(grown)
+    return ViewTable(list(columns), list(zip(*columns.values(), strict=True)))
+
+
+def labels_table(
+    grown: Grown, at: Arrangement, names: Sequence[str], members: Sequence[int]
+) -> ViewTable:
+    """The cases as drawn, with their clusters. names : of clusters; members : (n,) from 1."""
+    labels, numbers = grown.prepared.labels, grown.prepared.numbers
+    rows = [
+        (position, int(numbers[case]), labels[case], names[members[case] - 1])
+        for position, case in enumerate(at.order.tolist(), 1)
+    ]
+    return ViewTable(("position", "case", "label", "cluster"), rows)
+
+
+def icicle_table(grown: Grown, at: Arrangement, first: int, last: int) -> ViewTable:
+    """The cluster number of each case at each count, cases as drawn."""
+    counts = list(range(first, last + 1))
+    members = [cut_at_count(grown.tree, count).membership[at.order].tolist() for count in counts]
+    labels = [grown.prepared.labels[case] for case in at.order.tolist()]
+    return ViewTable(
+        ("label", *(f"{count} clusters" for count in counts)),
+        list(zip(labels, *members, strict=True)),
+    )
+
+
+def proximities_table(grown: Grown, at: Arrangement) -> ViewTable:
+    """All proximities, cases as drawn both ways.
+
+    Raises
+    ------
+    InputError : there are more than `MOST_PAIRS` cases.
+    """
+    if grown.tree.n > MOST_PAIRS:
+        found = f"the proximities of {grown.tree.n:,} cases"
+        raise InputError(found, f"at most {MOST_PAIRS:,} to be copied", place="the clipboard")
+    labels = [grown.prepared.labels[case] for case in at.order.tolist()]
+    block = grown.pairs.block(at.order, at.order).tolist()
+    rows = [(label, *values) for label, values in zip(labels, block, strict=True)]
+    return ViewTable(("", *labels), rows)
+
+
+def answers_table(grown: Grown, at: Arrangement) -> ViewTable:
+    """The answers as they were measured before scaling, cases as drawn."""
+    raw = grown.prepared.raw
+    assert raw is not None
+    names = [variable.name for variable in grown.prepared.variables]
+    labels = [grown.prepared.labels[case] for case in at.order.tolist()]
+    rows = [(label, *values) for label, values in zip(labels, raw[at.order].tolist(), strict=True)]
+    return ViewTable(("label", *names), rows)

@@ -1,0 +1,149 @@
+"""Columns of the desk as a figure for print, by the same painters as on screen."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import QBuffer, QByteArray, QMarginsF, QMimeData, QRectF, QSize, QSizeF
+from PySide6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter
+from PySide6.QtSvg import QSvgGenerator
+
+from gorvel.desk.painting.canvas import Canvas
+from gorvel.desk.painting.frame import Frame
+from gorvel.desk.theme import LIGHT, Theme
+from gorvel.desk.views.column import Column
+
+__all__ = ["Figure", "as_mime", "image_of_figure", "save_figure", "svg_of_figure"]
+
+_INCH = 25.4  # millimetres
+_DOTS = 96.0  # an inch, that sizes of fonts and lines are told for
+_PDF_DOTS = 1200
+
+
+@dataclass(frozen=True)
+class Figure:
+    """What is drawn and how large.
+
+    shares : how wide the columns are beside each other; width, height : millimetres; dots : an
+    inch, of images; whole : all cases, or those in sight; outlines : letters as shapes, so that no
+    font is needed.
+    """
+
+    columns: Sequence[Column]
+    shares: Sequence[float]
+    width: float = 170.0
+    height: float = 120.0
+    dots: float = 300.0
+    whole: bool = True
+    outlines: bool = True
+    theme: Theme = LIGHT
+
+    @property
+    def extent(self) -> QSizeF:
+        """In the pixels that fonts and lines are told in."""
+        return QSizeF(self.width / _INCH * _DOTS, self.height / _INCH * _DOTS)
+
+    def paint(self, painter: QPainter) -> None:
+        """Draw the columns side by side, or one above the other when upright."""
+        size, axis = self.extent, self.columns[0].axis
+        painter.fillRect(QRectF(0, 0, size.width(), size.height()), QColor(self.theme.panel))
+        across, along = size.width(), size.height()
+        if axis.upright:
+            across, along = along, across
+        begin = 0.0
+        for column, wide in zip(self.columns, self._widths(across), strict=True):
+            painter.save()
+            painter.translate(*((0.0, begin) if axis.upright else (begin, 0.0)))
+            canvas = Canvas(painter, axis.upright, self.outlines)
+            column.paint_whole(canvas, self._frame(column, wide, along), self.theme, still=False)
+            painter.restore()
+            begin += wide
+
+    def _widths(self, across: float) -> list[float]:
+        """The room shared out, after those columns that want a width of their own."""
+        look = self.columns[0].axis.look()
+        own = [0.0 if look is None else column.natural(look) for column in self.columns]
+        own = [min(wide, across / 2) for wide in own] if len(own) > 1 else [0.0]
+        rest = sum(share for wide, share in zip(own, self.shares, strict=True) if not wide)
+        left = across - sum(own)
+        return [wide or left * share / rest for wide, share in zip(own, self.shares, strict=True)]
+
+    def _frame(self, column: Column, wide: float, along: float) -> Frame:
+        axis = column.axis
+        body = max(along - axis.head - axis.foot, 10.0)
+        row, scrolled = axis.row * body / axis.body, axis.scrolled * body / axis.body
+        if self.whole and axis.arrangement is not None:
+            row, scrolled = body / axis.arrangement.length, 0.0
+        left, right = column.margin[0], max(wide - column.margin[1], column.margin[0] + 1)
+        return Frame(left, right, axis.head, axis.head + body, row, scrolled)
+
+
+def image_of_figure(figure: Figure, dots: float | None = None) -> QImage:
+    """The figure as an image."""
+    scale = (dots or figure.dots) / _DOTS
+    size = (figure.extent * scale).toSize().expandedTo(QSize(1, 1))
+    image = QImage(size, QImage.Format.Format_RGB32)
+    image.setDotsPerMeterX(round((dots or figure.dots) / _INCH * 1000))
+    image.setDotsPerMeterY(round((dots or figure.dots) / _INCH * 1000))
+    with QPainter(image) as painter:
+        painter.scale(scale, scale)
+        figure.paint(painter)
+    return image
+
+
+def svg_of_figure(figure: Figure) -> bytes:
+    """The figure as an SVG document."""
+    buffer = QBuffer()
+    generator = QSvgGenerator()
+    generator.setOutputDevice(buffer)
+    generator.setResolution(round(_DOTS))
+    size = figure.extent
+    generator.setSize(size.toSize())
+    generator.setViewBox(QRectF(0, 0, size.width(), size.height()))
+    generator.setTitle("Tree")
+    with QPainter(generator) as painter:
+        figure.paint(painter)
+    return bytes(buffer.data().data())
+
+
+def save_figure(figure: Figure, path: Path) -> None:
+    """Write SVG, PDF or PNG, whichever the name ends in.
+
+    Raises
+    ------
+    OSError : the file cannot be written.
+    """
+    if path.suffix.lower() == ".pdf":
+        _save_pdf(figure, path)
+    elif path.suffix.lower() == ".svg":
+        path.write_bytes(svg_of_figure(figure))
+    else:
+        buffer = QByteArray()
+        device = QBuffer(buffer)
+        image_of_figure(figure).save(device, "PNG")  # type: ignore[call-overload]
+        path.write_bytes(bytes(buffer.data()))
+
+
+def _save_pdf(figure: Figure, path: Path) -> None:
+    buffer = QBuffer()
+    buffer.open(QBuffer.OpenModeFlag.WriteOnly)
+    writer = QPdfWriter(buffer)
+    writer.setResolution(_PDF_DOTS)
+    millimetres = QPageSize.Unit.Millimeter
+    writer.setPageSize(QPageSize(QSizeF(figure.width, figure.height), millimetres))
+    writer.setPageMargins(QMarginsF(0, 0, 0, 0), QPageLayout.Unit.Millimeter)
+    writer.setTitle("Tree")
+    with QPainter(writer) as painter:
+        painter.scale(_PDF_DOTS / _DOTS, _PDF_DOTS / _DOTS)
+        figure.paint(painter)
+    path.write_bytes(bytes(buffer.data().data()))
+
+
+def as_mime(figure: Figure) -> QMimeData:
+    """The figure for the clipboard: an image, and SVG for programs that take it."""
+    data = QMimeData()
+    data.setImageData(image_of_figure(figure))
+    data.setData("image/svg+xml", QByteArray(svg_of_figure(figure)))
+    return data
