@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Iterator
+from functools import partialmethod
 from pathlib import Path
 
 import pytest
@@ -17,6 +18,15 @@ from gorvel.desk.window import Window
 from gorvel.main import DEMO
 
 Opener = Callable[[Path], Window]
+_PATIENCE = 60_000  # milliseconds: shared machines stand still for seconds
+
+
+@pytest.fixture(autouse=True)
+def patient(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Waiting is for something to be so; how soon is the benchmark's business."""
+    for name in ("waitUntil", "waitSignal", "waitActive"):
+        wait = partialmethod(getattr(QtBot, name), timeout=_PATIENCE)
+        monkeypatch.setattr(QtBot, name, wait)
 
 
 @pytest.fixture

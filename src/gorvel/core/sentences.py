@@ -23,6 +23,7 @@ __all__ = [
     "describe_join",
     "describe_level",
     "describe_pair",
+    "describe_parts",
     "describe_tree",
     "join_names",
     "linkage_name",
@@ -174,6 +175,20 @@ def describe_join(grown: Grown, join: int, cut: Cut | None = None, names: Names 
     return text
 
 
+def describe_parts(grown: Grown, join: int, most: int = 40) -> str:
+    """The cases of the two parts of a join (from 0), in the order of the tree.
+
+    most : labels told of a part.
+    """
+    lines = []
+    for node in (int(grown.tree.left[join]), int(grown.tree.right[join])):
+        members = grown.tree.members(node).tolist()
+        told = ", ".join(grown.prepared.labels[case] for case in members[:most])
+        more = f" and {len(members) - most:,} more" if len(members) > most else ""
+        lines.append(f"{_count(len(members), 'case', 'cases')}: {told}{more}.")
+    return "\n".join(lines)
+
+
 def _jump_words(grown: Grown, join: int) -> str:
     jumps = grown.schedule.jump
     if join < 2:
@@ -208,13 +223,17 @@ def describe_case(grown: Grown, case: int, cut: Cut | None = None, names: Names 
     return f"{text}, in join {join + 1} at height {height}."
 
 
-def describe_pair(grown: Grown, a: int, b: int) -> str:
-    """How alike two cases (from 0) are: near on the page is not near in the data."""
+def describe_pair(grown: Grown, a: int, b: int, nearer: int | None = None) -> str:
+    """How alike two cases (from 0) are: near on the page is not near in the data.
+
+    nearer : how many pairs are, where that is known and the matrix is not kept.
+    """
     tree, labels = grown.tree, grown.prepared.labels
     own = float(grown.pairs.block(np.array([a]), np.array([b]))[0, 0])
     compared = ""
-    if (d := grown.pairs.matrix) is not None:
+    if nearer is None and (d := grown.pairs.matrix) is not None:
         nearer = int((np.count_nonzero(d < own) - tree.n * (own > 0)) // 2)
+    if nearer is not None:
         compared = f": {nearer:,} of the {tree.n * (tree.n - 1) // 2:,} pairs are nearer"
     join = tree.meeting(a, b)
     return (

@@ -217,7 +217,8 @@ class Actions(QObject):
         if focus.study is None or focus.grown is None or focus.cut is None:
             return False
         try:
-            save_membership(focus.study.source, focus.grown, focus.cut, path)
+            names = [who.name for who in focus.identities]
+            save_membership(focus.study.source, focus.grown, focus.cut, path, names)
         except GorvelError as error:
             self._complain(f"{error}; the memberships were not saved")
             return False

@@ -210,6 +210,8 @@ def style_sheet(theme: Theme) -> str:
     QHeaderView, QHeaderView::section {{ background: {t.panel}; color: {t.soft}; border: 0; }}
     QHeaderView::section {{ border-bottom: 1px solid {t.line}; padding: 4px 6px; }}
     QHeaderView::section:vertical {{ border: 0; }}
+    QHeaderView::up-arrow, QHeaderView::down-arrow {{ subcontrol-position: top center;
+        subcontrol-origin: padding; width: 8px; height: 5px; }}
     QAbstractScrollArea::corner {{ background: transparent; border: 0; }}
     QTableCornerButton::section {{ background: {t.panel}; border: 0; }}
     QScrollBar {{ background: transparent; border: 0; margin: 0; }}

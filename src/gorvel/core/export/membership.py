@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 import polars as pl
@@ -26,13 +27,17 @@ def _free_name(name: str, taken: list[str]) -> str:
     return out
 
 
-def membership_frame(source: Table | ProximityTable, grown: Grown, cut: Cut) -> pl.DataFrame:
+def membership_frame(
+    source: Table | ProximityTable, grown: Grown, cut: Cut, names: Sequence[str] = ()
+) -> pl.DataFrame:
     """The table as it was read, with a cluster number and letter for each case.
 
     Columns `cluster_k<count>` and `letter_k<count>` are added at the end, under another name where
     the table has such a column; cases that were dropped have none. Columns of numbers are numbers.
-    Where cases set aside are given clusters, a column `placed` marks them by 1.
+    Where cases set aside are given clusters, a column `placed` marks them by 1. names : of the
+    clusters, instead of letters.
     """
+    called = names or [letters(k) for k in range(1, cut.clusters + 1)]
     numbers: list[int | None] = [None] * source.n
     for case, cluster in zip(grown.prepared.numbers, cut.membership.tolist(), strict=True):
         numbers[int(case) - 1] = cluster
@@ -44,7 +49,7 @@ def membership_frame(source: Table | ProximityTable, grown: Grown, cut: Cut) -> 
     letter = _free_name(f"letter_k{cut.clusters}", frame.columns)
     frame = frame.with_columns(
         pl.Series(name, numbers, dtype=pl.Int64),
-        pl.Series(letter, [letters(k) if k else None for k in numbers], dtype=pl.String),
+        pl.Series(letter, [called[k - 1] if k else None for k in numbers], dtype=pl.String),
     )
     if placed is None:
         return frame
@@ -75,9 +80,11 @@ def _has_leading_zero(source: Table, name: str) -> bool:
 
 
 def save_membership(
-    source: Table | ProximityTable, grown: Grown, cut: Cut, path: Path
+    source: Table | ProximityTable, grown: Grown, cut: Cut, path: Path, names: Sequence[str] = ()
 ) -> pl.DataFrame:
     """Write the table with its memberships to a .csv or .xlsx file, whole or not at all.
+
+    names : see `membership_frame`.
 
     Raises
     ------
@@ -85,7 +92,7 @@ def save_membership(
     """
     if path.suffix.lower() not in SAVABLE:
         raise InputError(f'the file type "{path.suffix}"', " or ".join(SAVABLE), file=str(path))
-    frame = membership_frame(source, grown, cut)
+    frame = membership_frame(source, grown, cut, names)
     with replacing(path) as part:
         if path.suffix.lower() == ".csv":
             frame.write_csv(part)

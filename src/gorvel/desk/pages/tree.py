@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QCheckBox,
     QFrame,
@@ -24,6 +25,7 @@ from gorvel.core.sentences import number
 from gorvel.desk.actions import Actions
 from gorvel.desk.panels.desk import Desk
 from gorvel.desk.panels.figure_dialog import FigureDialog
+from gorvel.desk.panels.pair_dialog import PairDialog
 from gorvel.desk.settings import save_settings
 from gorvel.desk.state import Mark
 from gorvel.desk.theme import SPACE, font
@@ -52,6 +54,7 @@ class TreePage(QWidget):
         self.dendrogram = self.desk.dendrogram
         self.schedule = ScheduleView(self.focus)
         self.reading = ReadingPanel(self.focus)
+        self.reading.asked_to_compare.connect(self.compare)
         self.count = QSpinBox()
         self.height_field = QLineEdit()
         self.sought = QLineEdit()
@@ -139,6 +142,7 @@ class TreePage(QWidget):
         head.addWidget(heading("Agglomeration schedule", 1.0))
         self.schedule_note = text(soft=True, wrap=False)
         head.addWidget(self.schedule_note)
+        self.schedule.horizontalHeader().sortIndicatorChanged.connect(self._tell_order)
         head.addStretch(1)
         head.addWidget(
             button(
@@ -165,6 +169,7 @@ class TreePage(QWidget):
         self.sought.setToolTip("Any part of a label; Return goes to the next (Ctrl+F)")
         self.sought.setFixedWidth(110)
         self.sought.returnPressed.connect(self._find_next)
+        QShortcut(QKeySequence.StandardKey.Find, self, self.sought.setFocus)
         cut = self._group(
             self._word("Cut into", self.count), self.count,
             self._word("clusters, at height", self.height_field), self.height_field,
@@ -227,7 +232,20 @@ class TreePage(QWidget):
             self.chips["answers"].setVisible(self.desk.answers.available)
             with QSignalBlocker(self.count):
                 self.count.setRange(1, grown.tree.n)
-            self.schedule_note.setText(f"{grown.tree.joins:,} joins, the last one first")
+            self._tell_order()
+
+    def _tell_order(self) -> None:
+        """How the schedule is sorted, and how to get back."""
+        head, grown = self.schedule.horizontalHeader(), self.focus.grown
+        column = head.sortIndicatorSection()
+        order = "the last one first"
+        if column or head.sortIndicatorOrder() != Qt.SortOrder.DescendingOrder:
+            name = self.schedule.table.headerData(
+                column, Qt.Orientation.Horizontal, Qt.ItemDataRole.DisplayRole
+            )
+            order = f"sorted by {name}; J for the order of joining"
+        joins = grown.tree.joins if grown is not None else 0
+        self.schedule_note.setText(f"{joins:,} joins, {order}")
 
     def _show_cut(self) -> None:
         cut, scene = self.focus.cut, self.dendrogram.scene
@@ -283,6 +301,15 @@ class TreePage(QWidget):
         squared = table and grown.plan.proximity.measure == "squared-euclidean"
         scale = state.get("scale", "root" if squared else "plain")
         self.dendrogram.set_scale(scale if scale in SCALES else "plain")
+
+    def compare(self) -> PairDialog | None:
+        """Ask which two cases are to be compared."""
+        if self.focus.grown is None:
+            return None
+        dialog = PairDialog(self.acts, self)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.show()
+        return dialog
 
     def open_figure(self, columns: list[Column]) -> FigureDialog | None:
         """Ask how some columns are to be printed."""

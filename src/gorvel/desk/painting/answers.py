@@ -57,19 +57,19 @@ class AnswersPainter:
             self._numbers(canvas, frame, step)
 
     def _numbers(self, canvas: Canvas, frame: Frame, step: float) -> None:
+        """Answers in their cells, if there is room for all of them."""
         at, words = self.look.arrangement, font(0.78)
         first, last = self.look.positions(frame)
-        for position in range(first, last):
-            node = at.unit(position)
-            if node >= at.tree.n:
-                continue
-            top, bottom = self.look.extent(frame, node)
-            for k, answer in enumerate(self.raw[node].tolist()):
+        cases = [node for node in map(at.unit, range(first, last)) if node < at.tree.n]
+        told = {case: [_told(answer) for answer in self.raw[case].tolist()] for case in cases}
+        widest = max((len(word) for row in told.values() for word in row), default=0)
+        if canvas.wide("0" * widest, words) > step - 3:
+            return
+        for case, answers in told.items():
+            top, bottom = self.look.extent(frame, case)
+            for k, answer in enumerate(answers):
                 box = QRectF(frame.left + k * step, top, step - 1, bottom - top)
-                canvas.write(
-                    box, canvas.shortened(_told(answer), words, step - 4), self.look.theme.on_shade,
-                    words, "centre",
-                )  # fmt: skip
+                canvas.write(box, answer, self.look.theme.on_shade, words, "centre")
 
     def heads(self, canvas: Canvas, frame: Frame) -> None:
         """The names below their columns: in steps where long, steep where there are many."""

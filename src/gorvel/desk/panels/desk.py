@@ -7,7 +7,7 @@ from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QPoint, QSignalBlocker, Qt, Signal
-from PySide6.QtGui import QAction, QActionGroup
+from PySide6.QtGui import QAction, QActionGroup, QResizeEvent
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QMenu, QScrollBar, QSplitter, QWidget
 
 from gorvel.core.errors import InputError
@@ -21,6 +21,7 @@ from gorvel.desk.views.dendrogram_view import DendrogramView
 from gorvel.desk.views.figure import Figure, as_mime
 from gorvel.desk.views.icicle_view import IcicleView
 from gorvel.desk.views.labels_view import LabelsView
+from gorvel.desk.views.overview import Overview
 from gorvel.desk.views.proximities_view import ProximitiesView
 from gorvel.desk.views.tables import copy_table
 
@@ -58,6 +59,7 @@ class Desk(QWidget):
         }  # fmt: skip
         self.wanted = set(self.columns)  # those to be seen, as far as there is something in them
         self.alone = ""  # the one that fills the page
+        self._by_hand = False  # were widths chosen by hand?
         self.splitter = QSplitter()
         self.splitter.setHandleWidth(SPACE // 2)
         self.splitter.setChildrenCollapsible(False)
@@ -67,10 +69,13 @@ class Desk(QWidget):
             column.filled.connect(self._fill_or_restore)
         self.bar = QScrollBar(Qt.Orientation.Vertical)
         self.bar.valueChanged.connect(lambda value: self.axis.scroll_to(float(value)))
+        self.overview = Overview(self.axis)
+        self.splitter.splitterMoved.connect(self._moved_by_hand)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.splitter, 1)
+        layout.addWidget(self.overview)
         layout.addWidget(self.bar)
         self.axis.moved.connect(self._follow_axis)
         self.axis.arranged.connect(self._follow_axis)
@@ -178,7 +183,16 @@ class Desk(QWidget):
         self._show_columns()
         self.stand(upright)
 
+    def _moved_by_hand(self) -> None:
+        self._by_hand = True
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if not self._by_hand:
+            self._share_out()
+
     def _share_out(self) -> None:
+        self._by_hand = False
         shares = _UPRIGHT_SHARES if self.axis.upright else _SHARES
         look, seen = self.axis.look(), [column.key for column in self.seen]
         whole = float(self.height() if self.axis.upright else self.width())

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import (
     QAbstractTableModel,
     QEvent,
@@ -33,28 +34,38 @@ from gorvel.desk.views.tables import copy_table, dress
 __all__ = ["ScheduleModel", "ScheduleView"]
 
 Index = QModelIndex | QPersistentModelIndex
-_HEADS = ("join", "left part", "right part", "cases", "height", "jump", "clusters", "R²", "note")
-_TIPS = (
-    "The step, in order of joining",
-    "The part that holds the earlier case: its first case, and how many more",
-    "The other part",
-    "Cases in the cluster that the join makes",
-    "The height at which the parts meet",
-    "Height minus the height of the join before; the longest bars are the clearest places to cut",
-    "Clusters left after the join",
-    "Share of the variance that lies between the clusters left",
-    "Ties and inversions",
-)
+_COLUMNS = {
+    "join": "The step, in order of joining",
+    "left part": "The part that holds the earlier case: its first case, and how many more",
+    "right part": "The other part",
+    "cases": "Cases in the cluster that the join makes",
+    "height": "The height at which the parts meet",
+    "jump": "Height minus the height of the join before; long bars are the clearest places to cut",
+    "clusters": "Clusters left after the join",
+    "R²": "Share of the variance that lies between the clusters left",
+    "note": "Ties and inversions",
+    "R² lost": "By how much the join lowers R²",
+    "within": "Sum of squares within the clusters left",
+    "left from": "The join that made the left part; none for a case",
+    "right from": "The join that made the right part; none for a case",
+    "goes into": "The join that takes the new cluster up; none for the last",
+    "weight": "Sum of the case weights in the cluster that the join makes",
+}
+_HEADS = tuple(_COLUMNS)
+_WIDTHS = (60, 110, 110, 60, 70, 104, 66, 48, 104, 66, 80, 70, 70, 70, 70)
+_WORDS = ("left part", "right part", "jump", "note")
 _JUMP = _HEADS.index("jump")
 
 
 class ScheduleModel(QAbstractTableModel):
-    """A row for each join, the last one first."""
+    """A row for each join, the last one first until it is sorted otherwise."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.grown: Grown | None = None
         self.most_jump = 1.0
+        self._joins = np.empty(0, dtype=np.int64)  # of each row
+        self._rows = np.empty(0, dtype=np.int64)  # of each join
 
     def show(self, grown: Grown | None) -> None:
         """Show the schedule of a tree."""
@@ -62,12 +73,49 @@ class ScheduleModel(QAbstractTableModel):
         self.grown = grown
         if grown is not None and grown.tree.joins > 1:
             self.most_jump = max(float(np.nanmax(grown.schedule.jump)), 1e-300)
+        self._arrange(np.arange(grown.tree.joins if grown is not None else 0)[::-1])
         self.endResetModel()
 
-    def join_of(self, row: int) -> int:
-        """The join (from 0) in a row; the same the other way round."""
+    def _arrange(self, joins: NDArray[np.int64]) -> None:
+        self._joins, self._rows = joins, np.argsort(joins)
+
+    def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
+        """Sort by a column; equal joins stay in order of joining."""
+        if self.grown is None:
+            return
+        keys = self._keys(column)
+        falling = order == Qt.SortOrder.DescendingOrder
+        if keys.dtype.kind == "f":
+            keys = np.where(np.isnan(keys), -np.inf if falling else np.inf, keys)
+        joins = np.argsort(keys, kind="stable")
+        self.layoutAboutToBeChanged.emit()
+        self._arrange(joins[::-1] if falling else joins)
+        self.layoutChanged.emit()
+
+    def _keys(self, column: int) -> NDArray[Any]:
         assert self.grown is not None
-        return self.grown.tree.joins - 1 - row
+        rows, tree = self.grown.schedule, self.grown.tree
+        nothing = np.zeros(tree.joins)
+        spread = rows.spread
+        values = {
+            "join": rows.join, "cases": rows.size, "height": rows.height, "jump": rows.jump,
+            "clusters": rows.clusters, "left part": tree.firsts[rows.left],
+            "right part": tree.firsts[rows.right], "left from": rows.left_made_at,
+            "right from": rows.right_made_at, "goes into": rows.used_at, "weight": rows.mass,
+            "note": 4 * rows.inverted + 2 * rows.tie_matters + 1 * rows.tied,
+            "R²": nothing if spread is None else spread.r2,
+            "R² lost": nothing if spread is None else spread.semipartial_r2,
+            "within": nothing if spread is None else spread.within,
+        }  # fmt: skip
+        return np.asarray(values[_HEADS[column]])
+
+    def join_of(self, row: int) -> int:
+        """The join (from 0) in a row."""
+        return int(self._joins[row])
+
+    def row_of(self, join: int) -> int:
+        """The row of a join (from 0)."""
+        return int(self._rows[join])
 
     def rowCount(self, parent: Index | None = None) -> int:
         return 0 if self.grown is None else self.grown.tree.joins
@@ -80,7 +128,7 @@ class ScheduleModel(QAbstractTableModel):
             if role == Qt.ItemDataRole.DisplayRole:
                 return _HEADS[section]
             if role == Qt.ItemDataRole.ToolTipRole:
-                return _TIPS[section]
+                return _COLUMNS[_HEADS[section]]
             if role == Qt.ItemDataRole.TextAlignmentRole:
                 return _alignment(section)
             if role == Qt.ItemDataRole.FontRole:
@@ -95,7 +143,7 @@ class ScheduleModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _alignment(index.column())
         if role == Qt.ItemDataRole.ToolTipRole:
-            if index.column() == len(_HEADS) - 1:
+            if _HEADS[index.column()] == "note":
                 return self._note(self.join_of(index.row()), long=True)
             return self.text(self.join_of(index.row()), index.column())
         return None
@@ -119,12 +167,26 @@ class ScheduleModel(QAbstractTableModel):
                 return "" if np.isnan(rows.jump[join]) else number(float(rows.jump[join]))
             case "clusters":
                 return f"{rows.clusters[join]:,}"
-            case "R²":
-                spread = rows.spread
-                return (
-                    "" if spread is None or np.isnan(spread.r2[join]) else f"{spread.r2[join]:.2f}"
-                )
-        return self._note(join)
+            case "note":
+                return self._note(join)
+            case "left from":
+                return str(rows.left_made_at[join] or "")
+            case "right from":
+                return str(rows.right_made_at[join] or "")
+            case "goes into":
+                return str(rows.used_at[join] or "")
+            case "weight":
+                return number(float(rows.mass[join]))
+        return self._spread(join, _HEADS[column])
+
+    def _spread(self, join: int, head: str) -> str:
+        assert self.grown is not None
+        spread = self.grown.schedule.spread
+        if spread is None or np.isnan(spread.r2[join]):
+            return ""
+        if head == "within":
+            return number(float(spread.within[join]))
+        return f"{(spread.r2 if head == 'R²' else spread.semipartial_r2)[join]:.3f}"
 
     def _note(self, join: int, long: bool = False) -> str:
         assert self.grown is not None
@@ -140,8 +202,8 @@ class ScheduleModel(QAbstractTableModel):
 
 
 def _alignment(column: int) -> Qt.AlignmentFlag:
-    numeric = _HEADS[column] in ("join", "cases", "height", "clusters", "R²")
-    side = Qt.AlignmentFlag.AlignRight if numeric else Qt.AlignmentFlag.AlignLeft
+    words = _HEADS[column] in _WORDS
+    side = Qt.AlignmentFlag.AlignLeft if words else Qt.AlignmentFlag.AlignRight
     return side | Qt.AlignmentFlag.AlignVCenter
 
 
@@ -181,7 +243,7 @@ class ScheduleView(QTableView):
         self.focus = focus
         self.table = ScheduleModel(self)
         self.setModel(self.table)
-        dress(self, "Agglomeration schedule", (60, 110, 110, 60, 70, 104, 66, 48, 60))
+        dress(self, "Agglomeration schedule", _WIDTHS)
         self.setItemDelegateForColumn(_JUMP, _JumpBar(self))
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
@@ -189,6 +251,10 @@ class ScheduleView(QTableView):
         self.setTextElideMode(Qt.TextElideMode.ElideMiddle)
         self.setMouseTracking(True)
         self._following = False
+        self.horizontalHeader().setSortIndicatorShown(True)
+        self.horizontalHeader().setSectionsClickable(True)
+        self.horizontalHeader().setSortIndicator(0, Qt.SortOrder.DescendingOrder)
+        self.horizontalHeader().sortIndicatorChanged.connect(self._sort)
         focus.tree_changed.connect(self._new_tree)
         focus.cut_changed.connect(self._cut_moved)
         focus.mark_changed.connect(self._follow)
@@ -201,15 +267,26 @@ class ScheduleView(QTableView):
             self._following = True
             self.table.show(self.focus.grown)
             self._following = False
+            self.order_of_joining()
+
+    def _sort(self, column: int, order: Qt.SortOrder) -> None:
+        self._following = True
+        self.table.sort(column, order)
+        self._following = False
+        self._follow()
+
+    def order_of_joining(self) -> None:
+        """Back to the last join first."""
+        self.horizontalHeader().setSortIndicator(0, Qt.SortOrder.DescendingOrder)
 
     def _cut_moved(self) -> None:
         """Bring the joins on both sides of the cut into sight."""
         self.viewport().update()
         if self.focus.cut is None or self.focus.grown is None or self.focus.selected is not None:
             return
-        row = self.focus.grown.tree.joins - 1 - self.focus.cut.joins_kept
-        if 0 <= row < self.table.rowCount():
-            self.scrollTo(self.table.index(row, 0))
+        join = self.focus.cut.joins_kept
+        if join < self.focus.grown.tree.joins:
+            self.scrollTo(self.table.index(self.table.row_of(join), 0))
 
     def _row_chosen(self, now: QModelIndex, before: QModelIndex) -> None:
         if not self._following and now.isValid():
@@ -223,7 +300,7 @@ class ScheduleView(QTableView):
             self.clearSelection()
             self.selectionModel().clearCurrentIndex()
         else:
-            index = self.table.index(self.table.join_of(mark.number), 0)
+            index = self.table.index(self.table.row_of(mark.number), 0)
             flags = QItemSelectionModel.SelectionFlag.ClearAndSelect
             self.selectionModel().setCurrentIndex(
                 index, flags | QItemSelectionModel.SelectionFlag.Rows
@@ -256,6 +333,8 @@ class ScheduleView(QTableView):
             self.copy()
         elif event.key() == Qt.Key.Key_Escape:
             self.focus.select(None)
+        elif event.key() == Qt.Key.Key_J:
+            self.order_of_joining()
         else:
             super().keyPressEvent(event)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.sentences import (
@@ -12,21 +12,31 @@ from gorvel.core.sentences import (
     describe_join,
     describe_level,
     describe_pair,
+    describe_parts,
     describe_tree,
 )
-from gorvel.desk.state import Focus
+from gorvel.desk.state import Focus, Mark
 from gorvel.desk.theme import SPACE
 from gorvel.desk.widgets.texts import button, heading, scrolled, text
 
 __all__ = ["ReadingPanel"]
 
+_BEAT = 700  # milliseconds between two joins that are played
+
 
 class ReadingPanel(QFrame):
-    """Follows the focus; steps through the joins; copies what it says."""
+    """Follows the focus; steps through the joins or plays them; copies what it says.
+
+    Signals: asked_to_compare(), two cases are to be compared.
+    """
+
+    asked_to_compare = Signal()
 
     def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.focus = focus
+        self._clock = QTimer(self)
+        self._clock.timeout.connect(self._beat)
         self.setProperty("panel", True)
         self.words = text()
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -42,13 +52,35 @@ class ReadingPanel(QFrame):
         area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         layout.addWidget(area, 1)
         links = QHBoxLayout()
-        for link in (self.back, self.on, self.copy):
+        self.play = button("play joins", self.play_or_stop, "link", "One join after the other")
+        self.compare = button(
+            "compare two cases", self.asked_to_compare.emit, "link", "How alike are they?"
+        )
+        for link in (self.back, self.on, self.play, self.copy, self.compare):
             links.addWidget(link)
         links.addStretch(1)
         layout.addLayout(links)
         for signal in (focus.mark_changed, focus.cut_changed, focus.tree_changed):
             signal.connect(self._follow)
         self._follow()
+
+    def play_or_stop(self) -> None:
+        """Step on through the joins by itself, from the one selected or the first; or stop."""
+        if self._clock.isActive():
+            self._clock.stop()
+        elif self.focus.grown is not None and self.focus.grown.tree.joins:
+            chosen = self.focus.selected
+            last = self.focus.grown.tree.joins - 1
+            if chosen is None or chosen.kind != "join" or chosen.number == last:
+                self.focus.select(Mark("join", 0))
+            self._clock.start(_BEAT)
+        self.play.setText("stop playing" if self._clock.isActive() else "play joins")
+
+    def _beat(self) -> None:
+        grown, before = self.focus.grown, self.focus.selected
+        self.focus.step(1)
+        if grown is None or self.focus.selected == before:
+            self.play_or_stop()
 
     def _follow(self) -> None:
         grown, cut, mark = self.focus.grown, self.focus.cut, self.focus.mark
@@ -63,6 +95,8 @@ class ReadingPanel(QFrame):
             words = describe_pair(grown, *self.focus.pair)
         elif mark.kind == "join":
             words = describe_join(grown, mark.number, cut, names)
+            if self.focus.hovered is None:
+                words += "\n" + describe_parts(grown, mark.number)
         elif mark.kind == "case":
             words = describe_case(grown, mark.number, cut, names)
             words += " Point at another label to compare the two."

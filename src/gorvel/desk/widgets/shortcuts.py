@@ -31,10 +31,14 @@ KEYS = {
         "S, B": "set the selected cases aside, bring them back",
         "Ctrl+C": "copy the selected cells",
     },
-    "Dendrogram": {
+    "Tree": {
         "Left, Right": "one cluster fewer, one more",
         "Up, Down": "to the next join, to the one before",
         "+, −, 0": "higher rows, lower rows, whole tree",
+        "F, R": "fold or unfold the branch marked, exchange its parts",
+        "Return": "the column fills the page, and back",
+        "Ctrl+F, Return": "find a case by its label",
+        "J": "in the schedule: back to the order of joining",
         "Esc": "nothing selected",
     },
 }
