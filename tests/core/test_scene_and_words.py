@@ -16,7 +16,13 @@ from gorvel.core.identity import identities
 from gorvel.core.linkage.agglomerate import grow
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.planfile import load_plan
-from gorvel.core.scene.arrangement import arrange, branches_up_to, by_mean
+from gorvel.core.proximity.pairs import Proximities
+from gorvel.core.scene.arrangement import (
+    alike_side_by_side,
+    arrange,
+    branches_up_to,
+    by_mean,
+)
 from gorvel.core.scene.axis import SCALES, HeightScale, axis_of
 from gorvel.core.scene.dendrogram import DendrogramScene, cut_share, hit, join_owners
 from gorvel.core.scene.heights import count_spans, largest_jumps
@@ -117,6 +123,18 @@ def test_any_order_keeps_clusters_together_and_folds_shrink_them(
         means = [values[tree.members(node)] for node in parts]
         known = [m[~np.isnan(m)].mean() if (~np.isnan(m)).any() else np.inf for m in means]
         assert known[0] <= known[1] or known[0] == pytest.approx(known[1])
+
+    x = rng.integers(0, 5, (n, 2)).astype(float)
+    matrix = np.abs(x[:, None] - x[None]).sum(axis=2)
+    pairs = Proximities(None, "city-block", matrix, [str(k) for k in range(n)])
+    alike = arrange(tree, alike_side_by_side(tree, pairs))
+    for k in range(tree.joins):
+        spans = sorted(
+            (alike.starts[node], alike.starts[node] + tree.sizes[node])
+            for node in (tree.left[k], tree.right[k])
+        )
+        ends = [alike.order[[begin, end - 1]] for begin, end in spans]
+        assert matrix[ends[0][1], ends[1][0]] == matrix[np.ix_(ends[0], ends[1])].min()
 
     branches = branches_up_to(tree, size)
     folded = arrange(tree, at.flipped, branches)

@@ -16,8 +16,11 @@ from pytestqt.qtbot import QtBot
 from driving import LEFT, click, moved
 from gorvel.core.cuts import cut_at_count
 from gorvel.core.extremes import extreme_pairs, rank_of_pair
+from gorvel.core.sentences import number
 from gorvel.desk.state import Mark
+from gorvel.desk.views.case_axis import ALIKE
 from gorvel.desk.views.column import Column
+from gorvel.desk.views.matrix_view import MatrixView
 from gorvel.desk.window import Window
 from gorvel.main import DEMO
 
@@ -153,6 +156,8 @@ def test_branches_fold_turn_and_are_put_in_order(grown: Window, qtbot: QtBot) ->
     axis.fold_to_cut()
     assert len(axis.arrangement.folded) == 4
     axis.unfold()
+    desk.order_alike()
+    qtbot.waitUntil(lambda: axis.sorted_by == ALIKE)
     axis.sort_by("")
     np.testing.assert_array_equal(axis.arrangement.order, tree.order)
 
@@ -301,6 +306,18 @@ def test_views_leave_as_tables_pictures_and_figures(
     ]
     assert len(copied(desk.dendrogram)) == focus.grown.tree.n
     assert copied(desk.answers)[0] == ["label", *focus.grown.plan.variables.use]
+
+    shown = page.show_matrix()
+    assert shown is not None
+    table = shown.findChild(MatrixView)
+    cell = table.visualRect(table.model().index(2, 1)).center()
+    click(qtbot, table.viewport(), cell.x(), cell.y())
+    assert focus.selected == Mark("pair", int(order[2]), int(order[1]))
+    assert table.model().index(2, 1).data() == number(matrix[order[2], order[1]])
+    qtbot.keyClick(table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+    told = QApplication.clipboard().text().splitlines()[1].split("\t")
+    assert told == [labels[order[2]], str(matrix[order[2], order[1]])]
+    shown.close()
 
     desk.copy_picture(desk.seen)
     data = QApplication.clipboard().mimeData()

@@ -150,7 +150,10 @@ def check_saved(window: Window, saved: Path) -> None:
     for number, cluster in zip(grown.prepared.numbers, cut.membership, strict=True):
         expected[int(number) - 1] = str(cluster)
     assert [row[f"cluster_k{k}"] for row in rows] == expected
-    assert {row[f"letter_k{k}"] for row in rows} == {"", *"ABCDEFGH"[:k]}
+    assert {row[f"letter_k{k}"] for row in rows} == {
+        "",
+        *(who.name for who in window.focus.identities),
+    }
     assert expected.count("") == 32
 
 

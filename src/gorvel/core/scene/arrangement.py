@@ -10,13 +10,23 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.cuts import Cut
+from gorvel.core.progress import Progress, silent
+from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree import Tree
 
-__all__ = ["Arrangement", "arrange", "branches_of_cut", "branches_up_to", "by_mean"]
+__all__ = [
+    "Arrangement",
+    "alike_side_by_side",
+    "arrange",
+    "branches_of_cut",
+    "branches_up_to",
+    "by_mean",
+]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]
+_REPORT_EVERY = 256  # joins
 
 
 @dataclass(frozen=True, eq=False)
@@ -137,6 +147,34 @@ def by_mean(tree: Tree, values: Floats) -> Flags:
         sums.append(sums[left] + sums[right])
         counts.append(counts[left] + counts[right])
     return flips
+
+
+def alike_side_by_side(tree: Tree, pairs: Proximities, progress: Progress = silent) -> Flags:
+    """Flips that bring alike cases together where two parts meet.
+
+    From the first join on, the two parts are turned so that the cases that become neighbours are
+    the most alike of the four possible pairs. progress : told "order"; may stop by raising.
+
+    References
+    ----------
+    Gruvaeus & Wainer 1972, Two additions to hierarchical cluster analysis.
+    """
+    n = tree.n
+    ends = [(case, case) for case in range(n)]  # first and last case of each node
+    turned = np.zeros(2 * n - 1, dtype=bool)  # beside how its parent stands
+    for k, (left, right) in enumerate(zip(tree.left.tolist(), tree.right.tolist(), strict=True)):
+        if k % _REPORT_EVERY == 0:
+            progress("order", k / tree.joins)
+        one, other = ends[left], ends[right]
+        apart = pairs.block(np.array(one), np.array(other))
+        i, j = divmod(int(apart.argmin()), 2)  # the end of each part that meets the other
+        turned[left], turned[right] = i == 0 and left >= n, j == 1 and right >= n
+        ends.append((one[1 - i], other[1 - j]))
+    stands = np.zeros(2 * n - 1, dtype=bool)
+    for k in range(tree.joins - 1, -1, -1):
+        for part in (tree.left[k], tree.right[k]):
+            stands[part] = stands[n + k] ^ turned[part]
+    return stands[n:]
 
 
 def branches_of_cut(tree: Tree, cut: Cut) -> list[int]:

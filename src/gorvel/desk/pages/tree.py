@@ -6,6 +6,7 @@ from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QCheckBox,
+    QDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -30,6 +31,7 @@ from gorvel.desk.settings import save_settings
 from gorvel.desk.state import Mark
 from gorvel.desk.theme import SPACE, font
 from gorvel.desk.views.column import Column
+from gorvel.desk.views.matrix_view import MatrixView
 from gorvel.desk.views.schedule_view import ScheduleView
 from gorvel.desk.widgets.flow import flowing
 from gorvel.desk.widgets.growing import GrowBar
@@ -190,6 +192,7 @@ class TreePage(QWidget):
         row.setContentsMargins(12, 0, SPACE, 0)
         self.desk.changed.connect(self._desk_changed)
         self.desk.figure_wanted.connect(self.open_figure)
+        self.desk.matrix_wanted.connect(self.show_matrix)
         self.dendrogram.rescaled.connect(self._desk_changed)
         return row
 
@@ -309,6 +312,26 @@ class TreePage(QWidget):
         dialog = PairDialog(self.acts, self)
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.show()
+        return dialog
+
+    def show_matrix(self) -> QDialog | None:
+        """The proximities as a plain table in a window of its own."""
+        if self.focus.grown is None:
+            return None
+        dialog = QDialog(self)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.setWindowTitle("Proximities: smaller is more alike")
+        layout = QVBoxLayout(dialog)
+        view = MatrixView(self.desk.axis, self.focus.grown, dialog)
+        layout.addWidget(view, 1)
+        ends = QHBoxLayout()
+        ends.addWidget(button("copy", view.copy, "link", "What is selected, or all (Ctrl+C)"))
+        ends.addStretch(1)
+        ends.addWidget(button("Close", dialog.accept))
+        layout.addLayout(ends)
+        dialog.resize(900, 560)
+        dialog.show()
+        self.focus.tree_changed.connect(dialog.close)
         return dialog
 
     def open_figure(self, columns: list[Column]) -> FigureDialog | None:

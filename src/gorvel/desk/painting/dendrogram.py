@@ -9,7 +9,14 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from gorvel.core.scene.dendrogram import DendrogramScene, Drawn, drawn, join_owners
+from gorvel.core.cuts import Cut
+from gorvel.core.scene.dendrogram import (
+    DendrogramScene,
+    Drawn,
+    cut_share,
+    drawn,
+    join_owners,
+)
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.painting.look import TreeLook
@@ -54,6 +61,20 @@ class DendrogramPainter:
         start, size = int(at.starts[tree.n + join]), int(tree.sizes[tree.n + join])
         inside = (starts >= start) & (starts < start + size) & (joins <= join)
         self._brackets(painter, frame, joins[inside], 2.4)
+
+    def paint_frames(self, canvas: Canvas, frame: Frame, cut: Cut, plain: bool) -> None:
+        """A frame around each cluster of a cut; plain : not in the colours of the clusters."""
+        x = frame.x(cut_share(self.scene, cut))
+        canvas.painter.setBrush(Qt.BrushStyle.NoBrush)
+        for cluster, root in enumerate(cut.roots.tolist(), 1):
+            top, bottom = self.look.extent(frame, root)
+            top, bottom = max(top, frame.top - 2), min(bottom, frame.bottom + 2)
+            if bottom - top < 3:
+                continue
+            colour = QColor(self.look.theme.soft) if plain else self.look.colour(cluster)
+            canvas.painter.setPen(QPen(colour, 1.0 if plain else 1.6))
+            box = QRectF(x, top + 1, frame.right + 4 - x, bottom - top - 2)
+            canvas.painter.drawRoundedRect(box, 4, 4)
 
     def _owners(self) -> Ints:
         return join_owners(self.scene.tree, self.look.cut)

@@ -6,16 +6,20 @@ from collections.abc import Sequence
 from functools import partial
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPoint, QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QAction, QActionGroup, QResizeEvent
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QMenu, QScrollBar, QSplitter, QWidget
 
 from gorvel.core.errors import InputError
+from gorvel.core.progress import Progress
+from gorvel.core.scene.arrangement import alike_side_by_side
 from gorvel.core.scene.axis import SCALES
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE, current
 from gorvel.desk.views.answers_view import AnswersView
-from gorvel.desk.views.case_axis import CaseAxis
+from gorvel.desk.views.case_axis import ALIKE, CaseAxis
 from gorvel.desk.views.column import Column
 from gorvel.desk.views.dendrogram_view import DendrogramView
 from gorvel.desk.views.figure import Figure, as_mime
@@ -31,16 +35,18 @@ _SHARES = {"dendrogram": 40, "labels": 10, "icicle": 17, "proximities": 25, "ans
 _UPRIGHT_SHARES = {"dendrogram": 42, "labels": 20, "icicle": 22, "proximities": 25, "answers": 22}
 _SIZES = (5, 10, 25, 50, 100)
 _COUNTS = (10, 20, 50, 100)
+_MOST_FRAMED = 10
 
 
 class Desk(QWidget):
     """Signals: changed() when columns were shown, hidden, moved or turned; figure_wanted(columns),
 
-    a figure for print of some columns was asked for.
+    matrix_wanted(), a figure for print, or the table of proximities was asked for.
     """
 
     changed = Signal()
     figure_wanted = Signal(object)
+    matrix_wanted = Signal()
 
     def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -283,6 +289,7 @@ class Desk(QWidget):
             follows.setCheckable(True)
             follows.setChecked(self.proximities.follows)
             follows.toggled.connect(self.proximities.set_follows)
+            menu.addAction("Show as a table …", self.matrix_wanted.emit)
         if column is self.icicle:
             menu.addSeparator()
             self._add_counts(menu)
@@ -306,9 +313,14 @@ class Desk(QWidget):
         upright.toggled.connect(self._turn)
         menu.addAction("Letter the clusters anew from this cut", self.focus.letter_anew)
         self._add_scales(menu.addMenu("Height axis"))
+        self._add_frames(menu.addMenu("Frames around clusters"))
         order = menu.addMenu("Order of the cases")
         group = QActionGroup(order)
         self._add_order(order, group, "As in the file, as far as the tree allows", "")
+        alike = order.addAction("Alike cases side by side", self.order_alike)
+        alike.setCheckable(True)
+        alike.setChecked(self.axis.sorted_by == ALIKE)
+        group.addAction(alike)
         grown = self.focus.grown
         if grown is not None and grown.prepared.raw is not None:
             order.addSeparator()
@@ -324,6 +336,36 @@ class Desk(QWidget):
         menu.addSeparator()
         menu.addAction("Copy the desk as picture", lambda: self.copy_picture(self.seen))
         menu.addAction("Save the desk as figure …", lambda: self.figure_wanted.emit(self.seen))
+
+    def order_alike(self) -> None:
+        """Turn branches so that cases that become neighbours are alike."""
+        grown = self.focus.grown
+        if grown is None:
+            return
+
+        def work(progress: Progress) -> NDArray[np.bool_]:
+            return alike_side_by_side(grown.tree, grown.pairs, progress)
+
+        def done(flipped: NDArray[np.bool_]) -> None:
+            if self.focus.grown is grown:
+                self.axis.put_in_order(flipped, ALIKE)
+
+        self.acts.jobs.start("order", work, done, lambda why: None)
+
+    def _add_frames(self, menu: QMenu) -> None:
+        """Clusters of which counts have frames on the dendrogram."""
+        menu.addAction("None", partial(self.dendrogram.set_frames, ()))
+        framed, most = self.dendrogram.framed, self.focus.grown.tree.n if self.focus.grown else 1
+        own = menu.addAction("Of the cut, wherever it is")
+        own.setCheckable(True)
+        own.setChecked(0 in framed)
+        own.triggered.connect(partial(self.dendrogram.set_frames, framed ^ {0}))
+        menu.addSeparator()
+        for count in range(2, min(_MOST_FRAMED, most) + 1):
+            action = menu.addAction(f"Of {count} clusters")
+            action.setCheckable(True)
+            action.setChecked(count in framed)
+            action.triggered.connect(partial(self.dendrogram.set_frames, framed ^ {count}))
 
     def _add_scales(self, menu: QMenu) -> None:
         grown, group = self.focus.grown, QActionGroup(menu)

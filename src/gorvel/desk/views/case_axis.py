@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from gorvel.core.scene.arrangement import (
@@ -19,7 +20,9 @@ from gorvel.desk.painting.look import TreeLook
 from gorvel.desk.state import Focus, Mark
 from gorvel.desk.theme import current
 
-__all__ = ["CaseAxis"]
+__all__ = ["ALIKE", "CaseAxis"]
+
+ALIKE = "\0alike"  # no variable is called so
 
 _HEAD, _FOOT = 46.0, 60.0  # pixels before and after the cases: titles, scales
 _UPRIGHT_HEAD, _UPRIGHT_FOOT = 150.0, 92.0
@@ -85,7 +88,7 @@ class CaseAxis(QObject):
 
     # order and folds
 
-    def _rearrange(self, flipped: np.ndarray | None, folded: Iterable[int]) -> None:
+    def _rearrange(self, flipped: NDArray[np.bool_] | None, folded: Iterable[int]) -> None:
         assert self.arrangement is not None
         self.arrangement = arrange(self.arrangement.tree, flipped, folded)
         self._changed()
@@ -99,8 +102,13 @@ class CaseAxis(QObject):
         flips = None
         if name in names and grown.prepared.raw is not None:
             flips = by_mean(at.tree, grown.prepared.raw[:, names.index(name)])
-        self.sorted_by = name if flips is not None else ""
-        self._rearrange(flips, at.folded)
+        self.put_in_order(flips, name if flips is not None else "")
+
+    def put_in_order(self, flipped: NDArray[np.bool_] | None, name: str) -> None:
+        """Turn joins; name : of what the order is by."""
+        if self.arrangement is not None:
+            self.sorted_by = name
+            self._rearrange(flipped, self.arrangement.folded)
 
     def rotate(self, join: int) -> None:
         """Exchange the two parts of a join."""

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from PySide6.QtCore import QPoint, QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QToolTip, QWidget
 
+from gorvel.core.cuts import cut_at_count
 from gorvel.core.export.views import ViewTable, schedule_table
 from gorvel.core.scene.axis import SCALES, HeightScale, axis_of
 from gorvel.core.scene.dendrogram import DendrogramScene, cut_share, hit
@@ -38,6 +41,7 @@ class DendrogramView(Column):
         self.scale: HeightScale = "root"
         self._scene: DendrogramScene | None = None
         self._dragging = False
+        self.framed: frozenset[int] = frozenset()  # counts whose clusters have frames; 0 : the cut
         super().__init__(axis, parent)
         self.setMinimumSize(QSize(200, 140))
 
@@ -61,6 +65,11 @@ class DendrogramView(Column):
         self.forget_picture()
         self.rescaled.emit()
 
+    def set_frames(self, counts: Iterable[int]) -> None:
+        """Put frames around the clusters of some counts; 0 for the cut, wherever it is."""
+        self.framed = frozenset(counts)
+        self.forget_picture()
+
     def cut_x(self, frame: Frame | None = None) -> float | None:
         """The pixel of the cut line."""
         scene, cut = self.scene, self.focus.cut
@@ -83,7 +92,12 @@ class DendrogramView(Column):
 
     def paint_still(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         if self.scene is not None:
-            DendrogramPainter(self.scene, look).paint(canvas, frame)
+            painter = DendrogramPainter(self.scene, look)
+            painter.paint(canvas, frame)
+            for count in sorted(self.framed):
+                if count <= look.tree.n:
+                    cut = cut_at_count(look.tree, count) if count else look.cut
+                    painter.paint_frames(canvas, frame, cut, bool(count))
 
     def _foot(self, frame: Frame) -> Frame:
         return Frame(frame.left, frame.right, frame.bottom, frame.bottom + self.axis.foot, 1.0)

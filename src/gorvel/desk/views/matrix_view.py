@@ -1,0 +1,107 @@
+"""The proximities as a plain table, rows and columns in the order of the tree."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import (
+    QAbstractTableModel,
+    QItemSelectionModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    Qt,
+)
+from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QTableView, QWidget
+
+from gorvel.core.analysis import Grown
+from gorvel.core.export.views import ViewTable
+from gorvel.core.scene.arrangement import Arrangement
+from gorvel.core.sentences import number
+from gorvel.desk.state import Mark
+from gorvel.desk.views.case_axis import CaseAxis
+from gorvel.desk.views.tables import copy_table, dress
+
+__all__ = ["MatrixView"]
+
+Index = QModelIndex | QPersistentModelIndex
+_ROWS = 400  # rows that are kept once they were measured
+_MOST_COPIED = 4_000_000  # cells
+
+
+class _MatrixModel(QAbstractTableModel):
+    """Rows are measured when they come into sight."""
+
+    def __init__(self, grown: Grown, at: Arrangement, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.labels = [grown.prepared.labels[case] for case in at.order.tolist()]
+        self.order = at.order
+        self.row = lru_cache(_ROWS)(
+            lambda row: grown.pairs.block(at.order[row : row + 1], at.order)[0]
+        )
+
+    def rowCount(self, parent: Index | None = None) -> int:
+        return len(self.labels)
+
+    def columnCount(self, parent: Index | None = None) -> int:
+        return len(self.labels)
+
+    def headerData(self, section: int, way: Qt.Orientation, role: int = 0) -> Any:
+        return self.labels[section] if role == Qt.ItemDataRole.DisplayRole else None
+
+    def data(self, index: Index, role: int = 0) -> Any:
+        if role == Qt.ItemDataRole.DisplayRole:
+            return number(float(self.row(index.row())[index.column()]))
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        if role == Qt.ItemDataRole.ToolTipRole:
+            one, other = self.labels[index.row()], self.labels[index.column()]
+            return f"{one} and {other}: smaller is more alike"
+        return None
+
+    def values(self, rows: NDArray[np.int64], columns: NDArray[np.int64]) -> ViewTable:
+        """Some rows and columns with all figures."""
+        body = [(self.labels[r], *self.row(r)[columns].tolist()) for r in rows.tolist()]
+        return ViewTable(("", *(self.labels[c] for c in columns.tolist())), body)
+
+
+class MatrixView(QTableView):
+    """A cell that is selected marks its pair in every view; Ctrl+C copies what is selected."""
+
+    def __init__(self, axis: CaseAxis, grown: Grown, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        assert axis.arrangement is not None
+        self.focus = axis.focus
+        self.table = _MatrixModel(grown, axis.arrangement, self)
+        self.setModel(self.table)
+        dress(self, "Proximities")
+        self.horizontalHeader().setDefaultSectionSize(74)
+        nothing = QItemSelectionModel.SelectionFlag.NoUpdate  # a table that opens chooses no pair
+        self.selectionModel().setCurrentIndex(self.table.index(0, 0), nothing)
+        self.selectionModel().currentChanged.connect(self._chosen)
+
+    def _chosen(self, now: QModelIndex, before: QModelIndex) -> None:
+        one, other = (int(self.table.order[k]) for k in (now.row(), now.column()))
+        self.focus.select(Mark("case", one) if one == other else Mark("pair", one, other))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.matches(QKeySequence.StandardKey.Copy):
+            self.copy()
+        else:
+            super().keyPressEvent(event)
+
+    def copy(self) -> None:
+        """Copy the rectangle around what is selected, or all."""
+        if self.selectionModel().selection().isEmpty():
+            self.selectAll()
+        selected = self.selectionModel().selection()
+        found = [selected.at(k) for k in range(selected.count())]
+        top = min(part.top() for part in found)
+        bottom = max(part.bottom() for part in found)
+        left, right = min(p.left() for p in found), max(p.right() for p in found)
+        if (bottom - top + 1) * (right - left + 1) <= _MOST_COPIED:
+            rows, columns = np.arange(top, bottom + 1), np.arange(left, right + 1)
+            copy_table(self.table.values(rows, columns))
