@@ -10,6 +10,9 @@ from pathlib import Path
 from PySide6.QtCore import QSize
 
 from gorvel.desk.pictures import grown_window, picture_pages, wait_for
+from gorvel.desk.state import Mark
+from gorvel.desk.views.figure import Figure, save_figure
+from gorvel.desk.window import Window
 
 ROOT = Path(__file__).parents[1]
 PLAN = ROOT / "demo" / "readers.toml"
@@ -27,6 +30,7 @@ def main() -> None:
         else:
             path.unlink()
     made += cases_from_all_sides()
+    made += trees_from_all_sides()
     for path in made:
         print(path.relative_to(ROOT))
 
@@ -43,6 +47,42 @@ def cases_from_all_sides() -> list[Path]:
         wait_for(lambda: not any(jobs.busy(job) for job in _JOBS), name)
         made.append(TARGET / f"cases-{name}.png")
         window.grab().save(str(made[-1]))
+    window.acts.finish()
+    window.hide()
+    return made
+
+
+def trees_from_all_sides() -> list[Path]:
+    """The desk upright, close up with a pair, of a matrix, and as a figure for print."""
+    made = []
+
+    def keep(window: Window, name: str) -> None:
+        wait_for(lambda: not window.acts.jobs.busy("proximities"), name)
+        made.append(TARGET / f"tree-{name}.png")
+        window.grab().save(str(made[-1]))
+
+    window = grown_window(PLAN, QSize(1280, 800))
+    window.go_to(2)
+    desk = window.tree.desk
+    wait_for(lambda: desk.axis.arrangement is not None, "the tree")
+    desk.axis.zoom(9.0)
+    order = desk.axis.arrangement.order if desk.axis.arrangement else []
+    first = desk.axis.arrangement.position(desk.icicle.frame().place(220)) if len(order) else 0
+    window.focus.select(Mark("pair", int(order[first]), int(order[first + 9])))
+    keep(window, "zoomed")
+    window.focus.select(None)
+    desk.axis.zoom_to_fit()
+    made.append(TARGET / "figure.png")
+    columns = [desk.dendrogram, desk.labels, desk.proximities]
+    save_figure(Figure(columns, [5.0, 1.0, 4.0], 170.0, 110.0, 150.0), made[-1])
+    desk.turn(True)
+    keep(window, "upright")
+    window.acts.finish()
+    window.hide()
+    window = grown_window(ROOT / "demo" / "services.toml", QSize(1280, 800))
+    window.go_to(2)
+    window.focus.select(Mark("join", 9))
+    keep(window, "matrix")
     window.acts.finish()
     window.hide()
     return made

@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core.analysis import Grown, analyse, read_source
-from gorvel.core.cuts import cut_at_count, cut_at_height, letters
+from gorvel.core.cuts import cut_at_count, cut_at_height, cut_branches, letters
 from gorvel.core.identity import identities
 from gorvel.core.linkage.agglomerate import grow
 from gorvel.core.linkage.rules import LINKAGES
@@ -24,7 +24,13 @@ from gorvel.core.scene.arrangement import (
     by_mean,
 )
 from gorvel.core.scene.axis import SCALES, HeightScale, axis_of
-from gorvel.core.scene.dendrogram import DendrogramScene, cut_share, hit, join_owners
+from gorvel.core.scene.dendrogram import (
+    DendrogramScene,
+    cut_share,
+    hit,
+    join_owners,
+    lower_cuts,
+)
 from gorvel.core.scene.heights import count_spans, largest_jumps
 from gorvel.core.scene.standing import standing, standing_of_rows
 from gorvel.core.schedule import within_spread
@@ -81,7 +87,8 @@ def check_cuts(tree: Tree, scene: DendrogramScene, ordered: bool) -> None:
         owner = join_owners(tree, cut)
         for node in range(2 * n - 1):
             numbers = set(cut.membership[tree.members(node)].tolist())
-            below = node < n + cut.joins_kept
+            below = node < n or bool(cut.kept(tree)[node - n])
+            assert below == (node < n + cut.joins_kept)
             assert owner[node] == (numbers.pop() if below and len(numbers) == 1 else 0)
         if ordered:
             at = axis.height(cut_share(scene, cut))
@@ -172,6 +179,33 @@ def test_clusters_keep_their_letters(seed: int, n: int, first: int, then: int) -
             assert who.hue == list(whole).index(who.name.rstrip("12")) + 1
             assert (who.shade == 0) == (who.name in whole)
     assert [who.name for who in identities(tree, lettered, lettered)] == list(whole)
+
+
+@given(st.integers(0, 10**6), st.integers(2, 25), st.integers(1, 25), st.integers(0, 4))
+def test_branches_are_cut_lower(seed: int, n: int, clusters: int, times: int) -> None:
+    rng, tree = np.random.default_rng(seed), random_tree(seed, n)
+    clusters = min(clusters, n)
+    split = rng.integers(0, tree.joins, times).tolist()
+    cut = cut_branches(tree, clusters, split)
+    below = n - clusters
+    undone = [set(tree.members(n + join).tolist()) for join in split if join < below]
+    for a in range(n):
+        for b in range(a + 1, n):
+            join = tree.meeting(a, b)
+            held = set(tree.members(n + join).tolist())
+            together = join < below and not any(held >= part for part in undone)
+            assert (cut.membership[a] == cut.membership[b]) == together
+            assert cut.kept(tree)[join] == together
+    assert cut.level == clusters
+    scene = DendrogramScene(arrange(tree), axis_of(tree, "plain"))
+    for node, share in lower_cuts(scene, cut):
+        above = scene.share[n + tree.used_at[node]]
+        assert scene.share[node] <= share <= above
+        assert any(set(tree.members(node).tolist()) < part for part in undone) or undone
+    names = [who.name for who in identities(tree, cut_at_count(tree, clusters), cut)]
+    assert len(set(names)) == cut.clusters
+    if not undone:
+        np.testing.assert_array_equal(cut.membership, cut_at_count(tree, clusters).membership)
 
 
 @given(st.floats(1e-6, 1e6), st.sampled_from(["root", "plain", "log"]), st.integers(3, 12))

@@ -16,6 +16,7 @@ from pytestqt.qtbot import QtBot
 from driving import LEFT, click, moved
 from gorvel.core.cuts import cut_at_count
 from gorvel.core.extremes import extreme_pairs, rank_of_pair
+from gorvel.core.run import run_plan
 from gorvel.core.sentences import number
 from gorvel.desk.state import Mark
 from gorvel.desk.views.case_axis import ALIKE
@@ -122,6 +123,39 @@ def test_a_count_is_chosen_under_the_icicle_and_letters_stay(
     assert any("+" in who.name for who in focus.identities)
     focus.letter_anew()
     assert [who.name for who in focus.identities] == ["A", "B", "C"]
+
+
+def test_one_cluster_is_split_and_joined_again(grown: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    desk, focus = grown.tree.desk, grown.focus
+    assert focus.grown is not None
+    assert focus.cut is not None
+    tree, whole = focus.grown.tree, focus.cut
+    root = int(whole.roots[2])
+    focus.select(Mark("cluster", 3))
+    offered = [a.text() for a in desk.column_menu(desk.labels).actions()]
+    assert "Split cluster C only" in offered
+    qtbot.keyClick(desk.dendrogram, Qt.Key.Key_S)
+    assert focus.cut.clusters == 5
+    assert [who.name for who in focus.identities if who.name[0] != "C"] == ["A", "B", "D"]
+    assert {"C1", "C2"} <= {who.name for who in focus.identities}
+    assert focus.cut.split == (root - tree.n,)
+    assert "some branches being cut lower" in grown.tree.reading.words.text()
+    assert grown.tree.count.value() == 5
+
+    assert grown.acts.save_plan(tmp_path / "branches.toml")
+    assert grown.acts.save_memberships(tmp_path / "branches.csv")
+    saved = pl.read_csv(tmp_path / "branches.csv")
+    outcome = run_plan(tmp_path / "branches.toml", tmp_path / "out")
+    run = pl.read_csv(outcome.directory / "membership.csv")
+    assert run["branches1"].to_list() == saved["cluster_b5"].to_list()
+
+    part = next(k for k, who in enumerate(focus.identities, 1) if who.name == "C1")
+    focus.select(Mark("cluster", part))
+    qtbot.keyClick(desk.dendrogram, Qt.Key.Key_U)
+    np.testing.assert_array_equal(focus.cut.membership, whole.membership)
+    focus.select(Mark("cluster", 1))
+    offered = [a.text() for a in desk.column_menu(desk.labels).actions()]
+    assert not any("again" in words and "Join" in words for words in offered)
 
 
 def test_branches_fold_turn_and_are_put_in_order(grown: Window, qtbot: QtBot) -> None:

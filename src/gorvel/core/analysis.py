@@ -11,6 +11,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.cuts import Cut, cut_branches
 from gorvel.core.errors import Caution, InputError
 from gorvel.core.faithful import cophenetic_of_pairs
 from gorvel.core.growing import SMALL, check_memory, grown_tree
@@ -194,6 +195,28 @@ def _cautions(prepared: Prepared, plan: Plan, tree: Tree, measure: str) -> Itera
 
 def _capital(text: str) -> str:
     return text[:1].upper() + text[1:]
+
+
+def wanted_branches(plan: Plan, tree: Tree) -> list[Cut]:
+    """The cuts with branches cut lower that a plan asks for.
+
+    Raises
+    ------
+    InputError : a count or a join that the tree does not have.
+    """
+    cuts = []
+    for asked in plan.cut.branches:
+        place, file = "[cut] branches", plan.source.file
+        if asked.clusters > tree.n:
+            expected = f"1 to {tree.n}, the cases kept"
+            raise InputError(f"{asked.clusters} clusters", expected, place=place, file=file)
+        below = tree.n - asked.clusters
+        for join in asked.split:
+            if join > below:
+                expected = f"1 to {below}, the joins below {asked.clusters} clusters"
+                raise InputError(f"join {join}", expected, place=place, file=file)
+        cuts.append(cut_branches(tree, asked.clusters, [join - 1 for join in asked.split]))
+    return cuts
 
 
 def wanted_counts(plan: Plan, cases: int) -> list[int]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,36 +10,69 @@ from numpy.typing import NDArray
 
 from gorvel.core.tree import Tree
 
-__all__ = ["Cut", "cut_at_count", "cut_at_height", "letters"]
+__all__ = ["Cut", "cut_at_count", "cut_at_height", "cut_branches", "letters"]
 
 
 @dataclass(frozen=True, eq=False)
 class Cut:
-    """A partition of the cases by the first joins of a tree.
+    """A partition of the cases by the first joins of a tree, some branches cut lower.
 
-    joins_kept : how many joins lie below the cut;
-    roots : (k,) the node that is each cluster, clusters numbered by their earliest case;
-    membership : (n,) cluster numbers from 1.
+    joins_kept : how many joins lie below the cut; roots : (k,) the node that is each cluster,
+    clusters numbered by their earliest case; membership : (n,) cluster numbers from 1;
+    split : joins (from 0) below the cut that are undone, with all that hold them.
     """
 
     joins_kept: int
     roots: NDArray[np.int64]
     membership: NDArray[np.int64]
+    split: tuple[int, ...] = ()
 
     @property
     def clusters(self) -> int:
         return len(self.roots)
 
+    @property
+    def level(self) -> int:
+        """The cluster count before branches are cut lower."""
+        return len(self.membership) - self.joins_kept
 
-def _after(tree: Tree, joins: int) -> Cut:
-    nodes = np.arange(tree.n + joins)
-    used = tree.used_at[: tree.n + joins]
-    roots = nodes[(used < 0) | (used >= joins)]
+    def kept(self, tree: Tree) -> NDArray[np.bool_]:
+        """(n-1,) is each join inside a cluster?"""
+        own = self.roots[self.membership[tree.firsts[tree.n :]] - 1]
+        return np.asarray(tree.sizes[tree.n :] <= tree.sizes[own])
+
+
+def _after(tree: Tree, joins: int, split: Sequence[int] = ()) -> Cut:
+    kept = np.arange(tree.joins) < joins
+    for join in split:
+        while join >= 0 and kept[join]:
+            kept[join] = False
+            join = int(tree.used_at[tree.n + join])
+    inside = np.concatenate([np.ones(tree.n, dtype=bool), kept])
+    outside = np.append(~kept, True)  # the root of the tree, used at -1, is inside nothing
+    roots = np.flatnonzero(inside & outside[tree.used_at])
     roots = roots[np.argsort(tree.firsts[roots])]
     membership = np.empty(tree.n, dtype=np.int64)
     for number, root in enumerate(roots, 1):
         membership[tree.members(int(root))] = number
-    return Cut(joins, roots, membership)
+    return Cut(joins, roots, membership, tuple(sorted(split)))
+
+
+def cut_branches(tree: Tree, clusters: int, split: Sequence[int]) -> Cut:
+    """The partition into a number of clusters, of which some branches are cut lower.
+
+    split : joins (from 0) to be undone, and with them all joins that hold them.
+
+    Raises
+    ------
+    ValueError : there are not that many cases, or joins.
+    """
+    if any(not 0 <= join < tree.joins for join in split):
+        raise ValueError(f"joins {split} of {tree.joins}")
+    if not 1 <= clusters <= tree.n:
+        raise ValueError(f"{clusters} clusters of {tree.n} cases")
+    below = tree.n - clusters
+    return _after(tree, below, sorted({join for join in split if join < below}))
 
 
 def cut_at_count(tree: Tree, clusters: int) -> Cut:

@@ -34,34 +34,35 @@ def identities(tree: Tree, lettered: Cut, cut: Cut) -> list[Identity]:
     lettered : the cut at which clusters got their letters, in order of earliest case.
     """
     number_of = {int(root): k for k, root in enumerate(lettered.roots, 1)}
-    if cut.clusters >= lettered.clusters:
-        return _of_parts(tree, number_of, cut)
-    held: list[list[int]] = [[] for _ in range(cut.clusters)]
-    for root, number in number_of.items():
-        held[int(cut.membership[tree.firsts[root]]) - 1].append(number)
-    return [_of_whole(tree, lettered, sorted(numbers)) for numbers in held]
-
-
-def _of_whole(tree: Tree, lettered: Cut, numbers: list[int]) -> Identity:
-    sizes = tree.sizes[lettered.roots[np.array(numbers) - 1]]
-    names = [letters(number) for number in numbers]
-    if len(names) > _SPELT:
-        names = [names[0], "…", names[-1]]
-    return Identity("+".join(names), numbers[int(sizes.argmax())])
-
-
-def _of_parts(tree: Tree, number_of: dict[int, int], cut: Cut) -> list[Identity]:
-    """Walk up from each cluster to the lettered one that it is part of."""
     shades = dict.fromkeys(number_of.values(), 0)
     out = []
     for root in cut.roots.tolist():
-        node, path = root, ""
-        while node not in number_of:
-            join = int(tree.used_at[node])
-            path = ("1" if tree.left[join] == node else "2") + path
-            node = tree.n + join
-        number = number_of[node]
+        number, path = _inside(tree, number_of, root)
+        if not number:
+            out.append(_of_whole(tree, lettered, root))
+            continue
         if path:
             shades[number] += 1
         out.append(Identity(letters(number) + path, number, shades[number]))
     return out
+
+
+def _inside(tree: Tree, number_of: dict[int, int], node: int) -> tuple[int, str]:
+    """The lettered cluster that a node is part of, 0 for none, and the way down to the node."""
+    path = ""
+    while node not in number_of:
+        join = int(tree.used_at[node])
+        if join < 0:
+            return 0, ""
+        path = ("1" if tree.left[join] == node else "2") + path
+        node = tree.n + join
+    return number_of[node], path
+
+
+def _of_whole(tree: Tree, lettered: Cut, root: int) -> Identity:
+    numbers = np.unique(lettered.membership[tree.members(root)])
+    sizes = tree.sizes[lettered.roots[numbers - 1]]
+    names = [letters(int(number)) for number in numbers]
+    if len(names) > _SPELT:
+        names = [names[0], "…", names[-1]]
+    return Identity("+".join(names), int(numbers[sizes.argmax()]))

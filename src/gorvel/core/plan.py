@@ -159,10 +159,18 @@ class TreePlan(_Part):
     beta: Annotated[float, Field(ge=-1, lt=1, allow_inf_nan=False)] = -0.25
 
 
+class Branches(_Part):
+    """A cut at a cluster count with some branches cut lower: joins (from 1) that are undone."""
+
+    clusters: Whole
+    split: Annotated[tuple[Whole, ...], BeforeValidator(_tuple)]
+
+
 class CutPlan(_Part):
     # None: the default counts, trimmed to what there is
     counts: Annotated[tuple[Whole, ...], BeforeValidator(_tuple)] | None = None
     heights: Annotated[tuple[Finite, ...], BeforeValidator(_tuple)] = ()
+    branches: Annotated[tuple[Branches, ...], BeforeValidator(_tuple)] = ()
 
 
 def _version(value: Any) -> Any:

@@ -298,7 +298,8 @@ def describe_tree(grown: Grown, cut: Cut, names: Names = ()) -> str:
     sizes = [f"{_named(names, k)} {tree.sizes[root]:,}" for k, root in enumerate(cut.roots[:8], 1)]
     more = f" and {cut.clusters - 8:,} more" if cut.clusters > 8 else ""
     text = f"{_count(tree.joins, 'join', 'joins')} bring {tree.n:,} cases together. "
-    text += f"The cut leaves {_count(cut.clusters, 'cluster', 'clusters')}: "
+    text += f"The cut leaves {_count(cut.clusters, 'cluster', 'clusters')}"
+    text += ", some branches being cut lower: " if cut.split else ": "
     text += f"{', '.join(sizes)}{more}. "
     if grown.cophenetic is not None:
         text += (

@@ -9,7 +9,7 @@ from typing import Any, Literal
 from PySide6.QtCore import QObject, Signal
 
 from gorvel.core.analysis import Grown
-from gorvel.core.cuts import Cut, cut_at_count, cut_at_height
+from gorvel.core.cuts import Cut, cut_at_count, cut_at_height, cut_branches
 from gorvel.core.errors import InputError
 from gorvel.core.identity import Identity, identities
 from gorvel.core.matrix import ProximityTable
@@ -192,6 +192,11 @@ class Focus(QObject):
         """The plan with the count of the cut line among those it saves."""
         if self.plan is None or self.cut is None:
             return self.plan
+        if self.cut.split:
+            split = [join + 1 for join in self.cut.split]
+            branches = [one.model_dump() for one in self.plan.cut.branches]
+            here = {"clusters": self.cut.level, "split": tuple(split)}
+            return self.plan.with_("cut", branches=[b for b in branches if b != here] + [here])
         counts = set(self.plan.cut.counts or ()) | {self.cut.clusters}
         return self.plan.with_("cut", counts=sorted(counts))
 
@@ -257,10 +262,43 @@ class Focus(QObject):
 
     def set_count(self, clusters: int) -> None:
         """Cut into so many clusters."""
-        if self.grown is None or (self.cut is not None and clusters == self.cut.clusters):
+        if self.grown is None:
+            return
+        if self.cut is not None and clusters == self.cut.clusters and not self.cut.split:
             return
         self._cut_at(clusters)
         self._cut_moved()
+
+    def split_cluster(self, cluster: int) -> bool:
+        """Cut this cluster (from 1) lower than the others, into its two parts; False for a case."""
+        if self.grown is None or self.cut is None:
+            return False
+        join = int(self.cut.roots[cluster - 1]) - self.grown.tree.n
+        if join < 0:
+            return False
+        self._cut_branches((*self.cut.split, join))
+        return True
+
+    def join_again(self, cluster: int) -> bool:
+        """Take back that the branch of this cluster (from 1) was cut lower; False if it was not."""
+        if self.grown is None or self.cut is None:
+            return False
+        tree, above = self.grown.tree, int(self.grown.tree.used_at[self.cut.roots[cluster - 1]])
+        if not 0 <= above < self.cut.joins_kept:
+            return False
+        inside = set(tree.members(tree.n + above).tolist())
+        self._cut_branches(
+            tuple(j for j in self.cut.split if int(tree.firsts[tree.n + j]) not in inside)
+        )
+        return True
+
+    def _cut_branches(self, split: tuple[int, ...]) -> None:
+        assert self.grown is not None
+        assert self.cut is not None
+        self.selected = self.hovered = None
+        self.cut = cut_branches(self.grown.tree, self.cut.level, split)
+        self._cut_moved()
+        self.mark_changed.emit()
 
     def set_height(self, height: float) -> None:
         """Cut at a height."""

@@ -32,10 +32,10 @@ def membership_frame(
 ) -> pl.DataFrame:
     """The table as it was read, with a cluster number and letter for each case.
 
-    Columns `cluster_k<count>` and `letter_k<count>` are added at the end, under another name where
-    the table has such a column; cases that were dropped have none. Columns of numbers are numbers.
-    Where cases set aside are given clusters, a column `placed` marks them by 1. names : of the
-    clusters, instead of letters.
+    Columns `cluster_k<count>` and `letter_k<count>` (b for k where branches are cut lower) are
+    added at the end, under another name where the table has such a column; cases that were dropped
+    have none. Columns of numbers are numbers. Where cases set aside are given clusters, a column
+    `placed` marks them by 1. names : of the clusters, instead of letters.
     """
     called = names or [letters(k) for k in range(1, cut.clusters + 1)]
     numbers: list[int | None] = [None] * source.n
@@ -45,8 +45,9 @@ def membership_frame(
     for case, given in zip(placed.cases, placed.clusters(cut), strict=True) if placed else ():
         numbers[case - 1] = given
     frame = _typed(source)
-    name = _free_name(f"cluster_k{cut.clusters}", frame.columns)
-    letter = _free_name(f"letter_k{cut.clusters}", frame.columns)
+    kind = f"{'b' if cut.split else 'k'}{cut.clusters}"
+    name = _free_name(f"cluster_{kind}", frame.columns)
+    letter = _free_name(f"letter_{kind}", frame.columns)
     frame = frame.with_columns(
         pl.Series(name, numbers, dtype=pl.Int64),
         pl.Series(letter, [called[k - 1] if k else None for k in numbers], dtype=pl.String),

@@ -12,7 +12,7 @@ from typing import Any
 import polars as pl
 
 from gorvel import __version__
-from gorvel.core.analysis import Grown, wanted_counts
+from gorvel.core.analysis import Grown, wanted_branches, wanted_counts
 from gorvel.core.cuts import Cut, cut_at_count, cut_at_height
 from gorvel.core.export.files import write_csv
 from gorvel.core.export.newick import newick
@@ -61,6 +61,8 @@ def write_results(
     }
     for height in grown.plan.cut.heights:
         cuts[height_name(height)] = cut_at_height(tree, height)
+    for number, cut in enumerate(wanted_branches(grown.plan, tree), 1):
+        cuts[f"branches{number}"] = cut
     directory.mkdir(exist_ok=True)
     write_csv(schedule_columns(grown), directory / "schedule.csv")
     columns = membership_columns(grown, all_labels, numbers, cuts, placed)

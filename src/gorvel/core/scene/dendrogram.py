@@ -13,7 +13,7 @@ from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.scene.axis import HeightAxis
 from gorvel.core.tree import Tree
 
-__all__ = ["DendrogramScene", "Drawn", "cut_share", "drawn", "hit", "join_owners"]
+__all__ = ["DendrogramScene", "Drawn", "cut_share", "drawn", "hit", "join_owners", "lower_cuts"]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -109,6 +109,16 @@ def join_owners(tree: Tree, cut: Cut) -> NDArray[np.int64]:
     """(2n-1,) the cluster number (from 1) that each node lies in; 0 for nodes above the cut."""
     owner = np.zeros(2 * tree.n - 1, dtype=np.int64)
     owner[: tree.n] = cut.membership
-    below = tree.firsts[tree.n : tree.n + cut.joins_kept]
-    owner[tree.n : tree.n + cut.joins_kept] = cut.membership[below]
+    owner[tree.n :] = np.where(cut.kept(tree), cut.membership[tree.firsts[tree.n :]], 0)
     return owner
+
+
+def lower_cuts(scene: DendrogramScene, cut: Cut) -> list[tuple[int, float]]:
+    """Nodes that are clusters because their branch is cut lower, and the share of that line."""
+    tree, share = scene.tree, scene.share
+    found = []
+    for root in cut.roots.tolist():
+        above = int(tree.used_at[root])
+        if 0 <= above < cut.joins_kept:
+            found.append((root, float(share[root] + share[tree.n + above]) / 2))
+    return found

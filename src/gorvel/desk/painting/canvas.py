@@ -22,6 +22,8 @@ class Canvas:
 
     def __init__(self, painter: QPainter, upright: bool = False, outlines: bool = False) -> None:
         self.painter, self.upright, self.outlines = painter, upright, outlines
+        scale = abs(painter.worldTransform().determinant())
+        self.crisp = abs(scale - 1.0) < 1e-6  # thin lines meet the pixels
         if upright:
             painter.setTransform(_SWAPPED, combine=True)
 

@@ -16,6 +16,7 @@ from gorvel.core.scene.dendrogram import (
     cut_share,
     drawn,
     join_owners,
+    lower_cuts,
 )
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
@@ -42,7 +43,7 @@ class DendrogramPainter:
 
     def paint(self, canvas: Canvas, frame: Frame) -> None:
         """Brackets, thin branches and wedges; the caller has set the clip."""
-        canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, not canvas.crisp)
         begin, end = frame.place(frame.top), frame.place(frame.bottom)
         seen = drawn(self.scene, begin, end, _THIN / frame.row)
         self._thin(canvas.painter, frame, seen.thin)
@@ -61,6 +62,16 @@ class DendrogramPainter:
         start, size = int(at.starts[tree.n + join]), int(tree.sizes[tree.n + join])
         inside = (starts >= start) & (starts < start + size) & (joins <= join)
         self._brackets(painter, frame, joins[inside], 2.4)
+
+    def paint_lower_cuts(self, canvas: Canvas, frame: Frame) -> None:
+        """Where branches are cut lower: a line across each cluster that this makes."""
+        canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        canvas.painter.setPen(QPen(QColor(self.look.theme.cut), 1.6))
+        for node, share in lower_cuts(self.scene, self.look.cut):
+            top, bottom = self.look.extent(frame, node)
+            top, bottom = max(top, frame.top), min(bottom, frame.bottom)
+            if bottom > top:
+                canvas.painter.drawLine(QLineF(frame.x(share), top, frame.x(share), bottom))
 
     def paint_frames(self, canvas: Canvas, frame: Frame, cut: Cut, plain: bool) -> None:
         """A frame around each cluster of a cut; plain : not in the colours of the clusters."""

@@ -82,7 +82,8 @@ class HeightsPainter:
         for tick in self.scene.axis.ticks(10):
             long = 22.0 if canvas.upright else canvas.wide(tick.label, at) + 10
             deep = canvas.wide(tick.label, at) + 8 if canvas.upright else 14.0
-            box = QRectF(frame.x(tick.share) - long / 2, y + 2, long, deep)
+            left = min(frame.x(tick.share) - long / 2, frame.right + 8 - long)
+            box = QRectF(left, y + 2, long, deep)
             if any(box.intersects(other) for other in taken):
                 continue
             taken.append(box)

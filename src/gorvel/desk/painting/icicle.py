@@ -41,14 +41,14 @@ class IciclePainter:
     def paint(self, canvas: Canvas, frame: Frame) -> None:
         """Fills, gaps, then the column of the cut; the caller has set the clip."""
         painter = canvas.painter
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, not canvas.crisp)
         self._fills(painter, frame)
         self._gaps(painter, frame)
-        cut = self.look.cut.clusters
+        cut = self.look.cut.level
         if self.first <= cut <= self.last:
             left, wide = self.x(frame, cut), self.x(frame, cut + 1) - self.x(frame, cut)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-            for cluster in range(1, cut + 1):
+            for cluster in range(1, self.look.cut.clusters + 1):
                 self.look.bar(canvas, frame, cluster, left + 1, wide - 2)
             painter.setPen(QPen(QColor(self.look.theme.cut), 1.6))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -58,7 +58,7 @@ class IciclePainter:
     def counts(self, canvas: Canvas, frame: Frame) -> None:
         """The numbers below the columns, as many as there is room for."""
         step = (frame.right - frame.left) / (self.last - self.first + 1)
-        cut = self.look.cut.clusters
+        cut = self.look.cut.level
         plain, strong = font(0.8), font(0.8, 600)
         wide = 18.0 if canvas.upright else canvas.wide(f"{self.last:,}", plain) + 3
         every = max(int(np.ceil(wide / step)), 1)

@@ -49,7 +49,7 @@ class LabelsPainter:
         at = self.look.arrangement
         first, last = self.look.positions(frame)
         fitted = font(0.86 if frame.row >= _LEAST_ROW else 0.78)
-        high = min(QFontMetricsF(fitted).height() * 0.8, max(frame.row, _LEAST_ROW))
+        high = float(fitted.pixelSize())
         free_from, position = -np.inf, first
         while position < last:
             node = at.unit(position)
@@ -79,8 +79,10 @@ class LabelsPainter:
         for number, root in placed:
             top, bottom = self.look.extent(frame, root)
             middle = (max(top, frame.top) + min(bottom, frame.bottom)) / 2
-            if middle - high * 0.45 < free_from or bottom < frame.top or top > frame.bottom:
+            if middle - high * 0.45 < free_from or bottom < frame.top:
                 continue  # it would run into the one above
+            if middle + high * 0.45 > frame.bottom:
+                break
             free_from = middle + high * 0.45
             told = bottom - top - 2 >= LEAST_LETTER
             name = "" if told else f"{self.look.names[number - 1].name}  "

@@ -183,7 +183,7 @@ class Desk(QWidget):
         self._share_out()
         self.changed.emit()
 
-    def _turn(self, upright: bool) -> None:
+    def turn(self, upright: bool) -> None:
         """Turn the desk at somebody's wish: the proximities want a square, so they make way."""
         self.wanted = self.wanted - {"proximities"} if upright else self.wanted | {"proximities"}
         self._show_columns()
@@ -258,6 +258,7 @@ class Desk(QWidget):
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         mark = self.focus.selected
         look = self.axis.look()
+        self._add_branch_cuts(menu, column.marked_cluster())
         if mark is not None and look is not None:
             node = self.focus.nodes_of(mark)[0]
             if node >= look.tree.n:
@@ -295,6 +296,20 @@ class Desk(QWidget):
             self._add_counts(menu)
         return menu
 
+    def _add_branch_cuts(self, menu: QMenu, cluster: int) -> None:
+        """Cutting one cluster lower than the others, and taking it back."""
+        cut, grown = self.focus.cut, self.focus.grown
+        if not cluster or cut is None or grown is None:
+            return
+        name, root = self.focus.identities[cluster - 1].name, int(cut.roots[cluster - 1])
+        if root >= grown.tree.n:
+            menu.addAction(f"Split cluster {name} only", lambda: self.focus.split_cluster(cluster))
+        if 0 <= grown.tree.used_at[root] < cut.joins_kept:
+            menu.addAction(
+                f"Join {name} with its other part again", lambda: self.focus.join_again(cluster)
+            )
+        menu.addSeparator()
+
     def _add_counts(self, menu: QMenu) -> None:
         cases = self.focus.grown.tree.n if self.focus.grown else 1
         menu.addAction("A few counts beyond the cut", lambda: self.icicle.show_counts(1, 0))
@@ -310,7 +325,7 @@ class Desk(QWidget):
         upright = menu.addAction("Stand upright, cases along the bottom")
         upright.setCheckable(True)
         upright.setChecked(self.axis.upright)
-        upright.toggled.connect(self._turn)
+        upright.toggled.connect(self.turn)
         menu.addAction("Letter the clusters anew from this cut", self.focus.letter_anew)
         self._add_scales(menu.addMenu("Height axis"))
         self._add_frames(menu.addMenu("Frames around clusters"))

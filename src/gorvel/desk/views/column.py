@@ -271,6 +271,8 @@ class Column(QWidget):
             Qt.Key.Key_End: lambda: axis.scroll_to(axis.whole),
             Qt.Key.Key_F: self.fold_marked,
             Qt.Key.Key_R: self.rotate_marked,
+            Qt.Key.Key_S: self.split_marked,
+            Qt.Key.Key_U: self.join_marked_again,
             Qt.Key.Key_Return: self.filled.emit,
             Qt.Key.Key_Escape: lambda: self.focus.select(None),
         }
@@ -279,6 +281,25 @@ class Column(QWidget):
             super().keyPressEvent(event)
         else:
             act()
+
+    def marked_cluster(self) -> int:
+        """The cluster (from 1) that what is marked lies in; 0 for none."""
+        cut, look, mark = self.focus.cut, self.axis.look(), self.focus.mark
+        if cut is None or look is None or mark is None:
+            return 0
+        node = self.focus.nodes_of(mark)[0]
+        own = int(cut.membership[look.tree.firsts[node]])
+        return own if look.tree.sizes[node] <= look.tree.sizes[cut.roots[own - 1]] else 0
+
+    def split_marked(self) -> None:
+        """Cut the cluster that is marked lower than the others."""
+        if self.marked_cluster():
+            self.focus.split_cluster(self.marked_cluster())
+
+    def join_marked_again(self) -> None:
+        """Take that back for the cluster that is marked."""
+        if self.marked_cluster():
+            self.focus.join_again(self.marked_cluster())
 
     def fold_marked(self) -> None:
         """Fold or unfold the branch that is marked."""

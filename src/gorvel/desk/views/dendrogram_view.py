@@ -130,6 +130,9 @@ class DendrogramView(Column):
         x, k = self.cut_x(frame), look.cut.clusters
         if x is not None:
             text = f"{k:,} cluster{'s' if k > 1 else ''}"
+            if look.cut.split and self.scene is not None:
+                text += ", by branch"
+                DendrogramPainter(self.scene, look).paint_lower_cuts(canvas, frame)
             bottom = frame.bottom + 38
             paint_cut_line(canvas, x, frame.top - 4, bottom, look.theme, text)
 

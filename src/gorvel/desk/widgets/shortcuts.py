@@ -36,6 +36,7 @@ KEYS = {
         "Up, Down": "to the next join, to the one before",
         "+, −, 0": "higher rows, lower rows, whole tree",
         "F, R": "fold or unfold the branch marked, exchange its parts",
+        "S, U": "split the cluster marked and no other, join it again",
         "Return": "the column fills the page, and back",
         "Ctrl+F, Return": "find a case by its label",
         "J": "in the schedule: back to the order of joining",
