@@ -104,7 +104,7 @@ class DendrogramView(Column):
 
     def paint_foot(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         if self.scene is not None:
-            painter = HeightsPainter(self.scene, look.cut.clusters, look.theme)
+            painter = HeightsPainter(self.scene, look.cut.level, look.theme)
             painter.paint(canvas, self._foot(frame))
 
     def paint_live(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
