@@ -10,7 +10,7 @@ import polars as pl
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage, QWheelEvent
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QCheckBox
 from pytestqt.qtbot import QtBot
 
 from driving import LEFT, click, moved
@@ -173,7 +173,7 @@ def test_branches_fold_turn_and_are_put_in_order(grown: Window, qtbot: QtBot) ->
     middle = desk.labels.frame().y((first + last) / 2)
     click(qtbot, desk.labels, 60, middle)  # the mark of the branch stands for all its cases
     assert focus.selected == Mark("join", tree.joins - 4)
-    qtbot.keyClick(desk.dendrogram, Qt.Key.Key_F)
+    qtbot.mouseDClick(desk.labels, LEFT, pos=QPoint(60, round(middle)))
     assert not axis.arrangement.folded
 
     qtbot.keyClick(desk.dendrogram, Qt.Key.Key_R)
@@ -206,6 +206,9 @@ def test_columns_come_and_go_and_are_remembered(grown: Window, qtbot: QtBot) -> 
     assert [column.key for column in desk.seen] == ["answers"]
     qtbot.keyClick(desk.answers, Qt.Key.Key_Return)
     assert desk.dendrogram.isVisible()
+    desk.splitter.handle(1).moveSplitter(300)
+    qtbot.waitUntil(lambda: bool(desk.state()["widths"]))
+    widths = desk.splitter.sizes()
     desk.dendrogram.set_scale("clusters")
     data = DEMO / "readers.csv"
     kept = grown.acts.settings.desks[str(data.absolute())]
@@ -219,6 +222,7 @@ def test_columns_come_and_go_and_are_remembered(grown: Window, qtbot: QtBot) -> 
     page._study = None
     page._follow()
     assert desk.dendrogram.scale == "clusters"
+    assert desk.splitter.sizes() == widths
     assert not desk.proximities.isVisible()
     desk.restore({"order": 3, "seen": ["nonsense"], "upright": 0})
     assert desk.dendrogram.isVisible()
@@ -279,6 +283,10 @@ def test_pairs_are_looked_up_and_listed(grown: Window, qtbot: QtBot) -> None:
     qtbot.keyClick(dialog.one, Qt.Key.Key_Return)
     assert 'labels hold "R0"' in dialog.answer.text()
     dialog.close()
+    again = grown.tree.compare()  # closed before the pairs are found
+    assert again is not None
+    again.close()
+    qtbot.waitUntil(lambda: not grown.acts.jobs._alive)
 
 
 def test_the_schedule_is_sorted_and_played(grown: Window, qtbot: QtBot) -> None:
@@ -351,6 +359,10 @@ def test_views_leave_as_tables_pictures_and_figures(
     qtbot.keyClick(table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
     told = QApplication.clipboard().text().splitlines()[1].split("\t")
     assert told == [labels[order[2]], str(matrix[order[2], order[1]])]
+    view = shown.findChild(QCheckBox)
+    view.setChecked(True)
+    assert table.model().index(2, 1).data() == number(matrix[2, 1])
+    assert table.model().headerData(0, Qt.Orientation.Horizontal, 0) == labels[0]
     shown.close()
 
     desk.copy_picture(desk.seen)

@@ -134,6 +134,11 @@ class Jobs(QObject):
         if target in self._newest:
             self._newest[target].cancel()
 
+    def drop(self, target: str) -> None:
+        """Cancel the newest job of a target, and hand over nothing of it."""
+        self.cancel(target)
+        self._newest.pop(target, None)
+
     def drop_all(self) -> None:
         """Cancel everything, and hand over nothing of it: another study begins."""
         for job in self._newest.values():

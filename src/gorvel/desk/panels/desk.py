@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPoint, QSignalBlocker, Qt, Signal
+from PySide6.QtCore import QPoint, QSignalBlocker, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QActionGroup, QResizeEvent
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QMenu, QScrollBar, QSplitter, QWidget
 
@@ -36,6 +36,8 @@ _UPRIGHT_SHARES = {"dendrogram": 42, "labels": 20, "icicle": 22, "proximities": 
 _SIZES = (5, 10, 25, 50, 100)
 _COUNTS = (10, 20, 50, 100)
 _MOST_FRAMED = 10
+_ABOUT = 5  # counts on both sides of the cut
+_SETTLE = 500  # milliseconds after which widths that were moved are remembered
 
 
 class Desk(QWidget):
@@ -66,6 +68,9 @@ class Desk(QWidget):
         self.wanted = set(self.columns)  # those to be seen, as far as there is something in them
         self.alone = ""  # the one that fills the page
         self._by_hand = False  # were widths chosen by hand?
+        self._settle = QTimer(self)
+        self._settle.setSingleShot(True)
+        self._settle.timeout.connect(self.changed)
         self.splitter = QSplitter()
         self.splitter.setHandleWidth(SPACE // 2)
         self.splitter.setChildrenCollapsible(False)
@@ -150,6 +155,9 @@ class Desk(QWidget):
             self._share_out()
             self.changed.emit()
 
+    def _toggle(self, key: str) -> None:
+        self.show_column(key, key not in self.wanted)
+
     def fill(self, key: str) -> None:
         """Let one column fill the page; "" for all that are wanted."""
         self.alone = key
@@ -191,6 +199,7 @@ class Desk(QWidget):
 
     def _moved_by_hand(self) -> None:
         self._by_hand = True
+        self._settle.start(_SETTLE)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -216,6 +225,7 @@ class Desk(QWidget):
             "seen": [key for key in self.order if key in self.wanted],
             "upright": self.axis.upright,
             "scale": self.dendrogram.scale,
+            "widths": self.splitter.sizes() if self._by_hand else [],
         }
 
     def restore(self, state: dict[str, Any]) -> None:
@@ -229,6 +239,11 @@ class Desk(QWidget):
         self.alone = ""
         self._show_columns()
         self.stand(bool(state.get("upright")))
+        widths = state.get("widths")
+        widths = widths if isinstance(widths, list) else []
+        if len(widths) == len(self.columns) and all(isinstance(wide, int) for wide in widths):
+            self.splitter.setSizes(widths)
+            self._by_hand = True
 
     # scrolling
 
@@ -318,6 +333,10 @@ class Desk(QWidget):
                 shown = partial(self.icicle.show_counts, 1, most)
                 menu.addAction(f"1 to {most} clusters", shown)
         menu.addAction("Every count", lambda: self.icicle.show_counts(1, cases))
+        level = self.focus.cut.level if self.focus.cut else 1
+        first, last = max(level - _ABOUT, 1), min(level + _ABOUT, cases)
+        about = partial(self.icicle.show_counts, first, last)
+        menu.addAction(f"{first} to {last} clusters, about the cut", about)
 
     def fill_view_menu(self, menu: QMenu) -> None:
         """Order, folds, direction: what concerns all columns."""
@@ -326,6 +345,11 @@ class Desk(QWidget):
         upright.setCheckable(True)
         upright.setChecked(self.axis.upright)
         upright.toggled.connect(self.turn)
+        columns = menu.addMenu("Columns")
+        for key in self.order:
+            shown = columns.addAction(self.columns[key].title, partial(self._toggle, key))
+            shown.setCheckable(True)
+            shown.setChecked(key in self.wanted)
         menu.addAction("Letter the clusters anew from this cut", self.focus.letter_anew)
         self._add_scales(menu.addMenu("Height axis"))
         self._add_frames(menu.addMenu("Frames around clusters"))

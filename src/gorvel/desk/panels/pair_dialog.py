@@ -88,6 +88,11 @@ class PairDialog(QDialog):
     def _copy(self) -> None:
         QApplication.clipboard().setText(self.answer.text())
 
+    def done(self, result: int) -> None:
+        for target in ("extreme pairs", "rank of a pair"):  # nobody is left to be told
+            self.acts.jobs.drop(target)
+        super().done(result)
+
     def _new_tree(self) -> None:
         """Offer the labels of the tree, and look for its extreme pairs."""
         grown = self.focus.grown

@@ -227,10 +227,13 @@ class Column(QWidget):
         self.released()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if self._point(event.position()).y() < self.axis.head:
+        point = self._point(event.position())
+        if point.y() < self.axis.head:
             self.filled.emit()
-        else:
-            self.mousePressEvent(event)
+            return
+        mark = self.mark_at(point.x(), point.y())
+        if mark is not None and mark.kind == "join":
+            self.axis.fold(self.focus.nodes_of(mark)[0])
 
     def contextMenuEvent(self, event: object) -> None:
         self.asked.emit(event.globalPos())  # type: ignore[attr-defined]

@@ -1,4 +1,4 @@
-"""The proximities as a plain table, rows and columns in the order of the tree."""
+"""The proximities as a plain table, in the order of the tree or of the file."""
 
 from __future__ import annotations
 
@@ -19,7 +19,6 @@ from PySide6.QtWidgets import QTableView, QWidget
 
 from gorvel.core.analysis import Grown
 from gorvel.core.export.views import ViewTable
-from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.sentences import number
 from gorvel.desk.state import Mark
 from gorvel.desk.views.case_axis import CaseAxis
@@ -35,13 +34,19 @@ _MOST_COPIED = 4_000_000  # cells
 class _MatrixModel(QAbstractTableModel):
     """Rows are measured when they come into sight."""
 
-    def __init__(self, grown: Grown, at: Arrangement, parent: QWidget) -> None:
+    def __init__(self, grown: Grown, order: NDArray[np.int64], parent: QWidget) -> None:
         super().__init__(parent)
-        self.labels = [grown.prepared.labels[case] for case in at.order.tolist()]
-        self.order = at.order
-        self.row = lru_cache(_ROWS)(
-            lambda row: grown.pairs.block(at.order[row : row + 1], at.order)[0]
-        )
+        self.grown = grown
+        self.arrange(order)
+
+    def arrange(self, order: NDArray[np.int64]) -> None:
+        """Show the cases in an order."""
+        self.beginResetModel()
+        grown = self.grown
+        self.labels = [grown.prepared.labels[case] for case in order.tolist()]
+        self.order = order
+        self.row = lru_cache(_ROWS)(lambda row: grown.pairs.block(order[row : row + 1], order)[0])
+        self.endResetModel()
 
     def rowCount(self, parent: Index | None = None) -> int:
         return len(self.labels)
@@ -75,7 +80,8 @@ class MatrixView(QTableView):
         super().__init__(parent)
         assert axis.arrangement is not None
         self.focus = axis.focus
-        self.table = _MatrixModel(grown, axis.arrangement, self)
+        self._of_tree = axis.arrangement.order
+        self.table = _MatrixModel(grown, self._of_tree, self)
         self.setModel(self.table)
         dress(self, "Proximities")
         self.horizontalHeader().setDefaultSectionSize(74)
@@ -83,7 +89,13 @@ class MatrixView(QTableView):
         self.selectionModel().setCurrentIndex(self.table.index(0, 0), nothing)
         self.selectionModel().currentChanged.connect(self._chosen)
 
+    def set_file_order(self, of_file: bool) -> None:
+        """Rows and columns as in the file, or as in the tree."""
+        self.table.arrange(np.arange(len(self._of_tree)) if of_file else self._of_tree)
+
     def _chosen(self, now: QModelIndex, before: QModelIndex) -> None:
+        if not now.isValid():
+            return
         one, other = (int(self.table.order[k]) for k in (now.row(), now.column()))
         self.focus.select(Mark("case", one) if one == other else Mark("pair", one, other))
 
