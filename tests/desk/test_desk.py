@@ -78,6 +78,15 @@ def test_what_is_pointed_at_is_told_and_marked_everywhere(
     nearer = int(np.count_nonzero(np.triu(matrix < matrix[own, other], 1)))
     assert f"{nearer:,} of the" in page.reading.words.text()
 
+    seen.set_file_order(True)
+    plot = seen.plot(look, frame)
+    length = look.arrangement.length
+    places = (frame.place(frame.top + 40), 0.9 * length)
+    row, column = (int(place / length * tree.n) for place in places)
+    hover(seen, plot.x(frame, places[1]), frame.top + 40)
+    assert focus.hovered == Mark("pair", row, column)
+    seen.set_file_order(False)
+
     answers = desk.answers
     frame = answers.frame()
     hover(answers, frame.left + 3, frame.y(position + 0.5))

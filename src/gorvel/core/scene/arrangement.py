@@ -21,6 +21,7 @@ __all__ = [
     "branches_of_cut",
     "branches_up_to",
     "by_mean",
+    "in_file_order",
 ]
 
 Floats = NDArray[np.float64]
@@ -131,6 +132,18 @@ def arrange(tree: Tree, flipped: Flags | None = None, folded: Iterable[int] = ()
             topmost.add(node)
     edges = np.concatenate([[0.0], np.cumsum(steps)])
     return Arrangement(tree, begins, order, edges, flips, frozenset(topmost))
+
+
+def in_file_order(at: Arrangement) -> Arrangement:
+    """The cases as they stand in the file, along an axis as long as another.
+
+    Only cases have places there: clusters do not stand together.
+    """
+    n = at.tree.n
+    edges = np.linspace(0.0, at.length, n + 1)
+    return Arrangement(
+        at.tree, at.tree.firsts, np.arange(n), edges, np.zeros_like(at.flipped), frozenset()
+    )
 
 
 def by_mean(tree: Tree, values: Floats) -> Flags:

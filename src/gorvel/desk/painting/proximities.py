@@ -43,11 +43,15 @@ class Patch:
 
 @dataclass(frozen=True, eq=False)
 class ProximitiesPainter:
-    """across : the places at the left and right end; most : the proximity where the colours end."""
+    """across : the places at the left and right end; most : the proximity where the colours end;
+
+    framed : clusters stand together, and have frames.
+    """
 
     look: TreeLook
     across: tuple[float, float]
     most: float
+    framed: bool = True
 
     def wanted(self, frame: Frame) -> tuple[Ints, Ints, tuple[float, float, float, float], int]:
         """For each pixel down and across some positions, the places covered, and how many."""
@@ -96,7 +100,8 @@ class ProximitiesPainter:
         )  # fmt: skip
         canvas.painter.drawImage(box, image)
         canvas.painter.setBrush(Qt.BrushStyle.NoBrush)
-        for cluster, root in enumerate(self.look.cut.roots.tolist(), 1):
+        roots = self.look.cut.roots.tolist() if self.framed else []
+        for cluster, root in enumerate(roots, 1):
             top, bottom = self.look.extent(frame, root)
             if bottom - top < 3:
                 continue

@@ -305,6 +305,10 @@ class Desk(QWidget):
             follows.setCheckable(True)
             follows.setChecked(self.proximities.follows)
             follows.toggled.connect(self.proximities.set_follows)
+            of_file = menu.addAction("In the order of the file")
+            of_file.setCheckable(True)
+            of_file.setChecked(self.proximities.of_file)
+            of_file.toggled.connect(self.proximities.set_file_order)
             menu.addAction("Show as a table …", self.matrix_wanted.emit)
         if column is self.icicle:
             menu.addSeparator()

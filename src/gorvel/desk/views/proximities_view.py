@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from PySide6.QtCore import QRectF, QTimer
 from PySide6.QtGui import QColor, QImage
@@ -9,6 +11,7 @@ from PySide6.QtWidgets import QWidget
 
 from gorvel.core.export.views import ViewTable, proximities_table
 from gorvel.core.progress import Progress
+from gorvel.core.scene.arrangement import Arrangement, in_file_order
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.painting.look import TreeLook
@@ -24,6 +27,7 @@ __all__ = ["ProximitiesView"]
 _SAMPLE = 300  # cases whose proximities tell where the colours end
 _MOST = 0.95  # share of the pairs for which colours differ
 _SETTLE = 40  # milliseconds without a change before pairs are measured anew
+_MARKED = 300  # cases of a cluster that are marked one by one
 _AT_ONCE = 600  # cases up to which pairs are looked up at once
 
 
@@ -33,6 +37,7 @@ class ProximitiesView(Column):
     key = "proximities"
     title = "Proximity"
     follows = False  # across, too, only what is in sight
+    of_file = False  # as in the file, not beside the tree
 
     def __init__(self, axis: CaseAxis, jobs: Jobs, parent: QWidget | None = None) -> None:
         self.jobs = jobs
@@ -40,6 +45,7 @@ class ProximitiesView(Column):
         self._image: QImage | None = None
         self._painted: object = None  # for what the image was made
         self._most: tuple[object, float] = (None, 1.0)
+        self._of_file: tuple[Arrangement, Arrangement] | None = None
         self._timer = QTimer()
         super().__init__(axis, parent)
         self._timer.setSingleShot(True)
@@ -50,13 +56,29 @@ class ProximitiesView(Column):
 
     def heading(self, theme: Theme) -> str:
         shade = "light" if theme.name == "dark" else "dark"
-        return f"Proximity · {shade} is alike"
+        order = ", file order" if self.of_file else ""
+        return f"Proximity · {shade} is alike{order}"
 
     def set_follows(self, follows: bool) -> None:
         """Show across only the cases that are in sight, or all."""
         self.follows = follows
         self._patch = None
         self.forget_picture()
+
+    def set_file_order(self, of_file: bool) -> None:
+        """Show the cases both ways as in the file, no longer beside the tree."""
+        self.of_file = of_file
+        self._of_file = None
+        self._patch = None
+        self.forget_picture()
+
+    def _own(self, look: TreeLook) -> TreeLook:
+        """The look with the order that this column is in."""
+        if not self.of_file:
+            return look
+        if self._of_file is None or self._of_file[0] is not look.arrangement:
+            self._of_file = (look.arrangement, in_file_order(look.arrangement))
+        return replace(look, arrangement=self._of_file[1])
 
     def _ends(self, look: TreeLook, frame: Frame) -> tuple[float, float]:
         length = look.arrangement.length
@@ -78,7 +100,8 @@ class ProximitiesView(Column):
 
     def plot(self, look: TreeLook, frame: Frame) -> ProximitiesPainter:
         """What is painted."""
-        return ProximitiesPainter(look, self._ends(look, frame), self._scale(look))
+        own = self._own(look)
+        return ProximitiesPainter(own, self._ends(own, frame), self._scale(own), not self.of_file)
 
     def paint_still(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         plot = self.plot(look, frame)
@@ -98,7 +121,7 @@ class ProximitiesView(Column):
         self.plot(look, frame).legend(canvas, frame)
 
     def _wanted_for(self, look: TreeLook, frame: Frame) -> tuple[object, ...]:
-        return (look.arrangement, look.theme, frame, self._ends(look, frame))
+        return (look.arrangement, look.theme, frame, self._ends(look, frame), self.of_file)
 
     def _needs_anew(self, look: TreeLook, frame: Frame) -> bool:
         if self._patch is not None and self._painted is not None:
@@ -114,7 +137,7 @@ class ProximitiesView(Column):
         down, across, area, times = plot.wanted(frame)
         rows, in_rows = np.unique(down, return_inverse=True)
         columns, in_columns = np.unique(across, return_inverse=True)
-        order = look.arrangement.order
+        order = plot.look.arrangement.order
         values = grown.pairs.block(order[rows], order[columns])
         return Patch(rows, columns, values, area, in_rows, in_columns, times)
 
@@ -140,28 +163,35 @@ class ProximitiesView(Column):
         self.jobs.start("proximities", work, done, lambda why: None)
 
     def paint_live(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        super().paint_live(canvas, look, frame)
         mark = self.focus.mark
         if mark is None:
             return
         plot = self.plot(look, frame)
+        nodes = self.focus.nodes_of(mark)
+        if self.of_file:
+            cases = [case for node in nodes for case in look.tree.members(node).tolist()]
+            nodes = cases if len(cases) <= _MARKED else []
         tint = QColor(look.theme.focus)
         tint.setAlpha(46)
-        nodes = self.focus.nodes_of(mark)
+        bottom = min(frame.bottom, frame.y(look.arrangement.length))
+        within = QRectF(frame.left, frame.top, frame.right - frame.left, bottom - frame.top)
         for node in nodes:
-            first, last = look.arrangement.span(node)
+            self._band(canvas, plot.look, frame, node)
+            first, last = plot.look.arrangement.span(node)
             left, right = plot.x(frame, first), plot.x(frame, last)
-            bottom = min(frame.bottom, frame.y(look.arrangement.length))
             box = QRectF(left, frame.top, max(right - left, 2.0), bottom - frame.top)
-            within = QRectF(frame.left, frame.top, frame.right - frame.left, bottom - frame.top)
             canvas.painter.fillRect(box.intersected(within), tint)
 
     def mark_at(self, x: float, y: float) -> Mark | None:
-        look, frame, node = self.axis.look(), self.frame(), self.unit_at(y)
-        if look is None or node is None or not frame.left <= x < frame.right:
+        look, frame = self.axis.look(), self.frame()
+        if look is None or not frame.left <= x < frame.right:
             return None
-        at = look.arrangement
-        other = at.unit(at.position(self.plot(look, frame).place_across(frame, x)))
+        plot = self.plot(look, frame)
+        at = plot.look.arrangement
+        if not frame.top <= y < min(frame.bottom, frame.y(at.length)):
+            return None
+        node = at.unit(at.position(frame.place(y)))
+        other = at.unit(at.position(plot.place_across(frame, x)))
         if node >= look.tree.n or other >= look.tree.n or node == other:
             return self.axis.mark_of(node)
         return Mark("pair", node, other)
