@@ -10,13 +10,14 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPoint, QSignalBlocker, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QActionGroup, QResizeEvent
-from PySide6.QtWidgets import QApplication, QHBoxLayout, QMenu, QScrollBar, QSplitter, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QScrollBar, QSplitter, QWidget
 
 from gorvel.core.errors import InputError
 from gorvel.core.progress import Progress
 from gorvel.core.scene.arrangement import alike_side_by_side
 from gorvel.core.scene.axis import SCALES
 from gorvel.desk.actions import Actions
+from gorvel.desk.clipboard import put_on_clipboard
 from gorvel.desk.theme import SPACE, current
 from gorvel.desk.views.answers_view import AnswersView
 from gorvel.desk.views.case_axis import ALIKE, CaseAxis
@@ -125,7 +126,7 @@ class Desk(QWidget):
             columns, self.shares(columns), wide * inch, high * inch, dots=192.0, whole=False,
             theme=current(),
         )  # fmt: skip
-        QApplication.clipboard().setMimeData(as_mime(figure))
+        put_on_clipboard(as_mime(figure))
         self.acts.said.emit("The picture is on the clipboard.", False)
 
     def copy_table(self, column: Column) -> None:

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QMimeData
-from PySide6.QtWidgets import QAbstractItemView, QApplication, QHeaderView, QTableView
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
 from gorvel.core.export.views import ViewTable
+from gorvel.desk.clipboard import put_on_clipboard
 from gorvel.desk.theme import font
 
 __all__ = ["copy_table", "dress"]
@@ -43,4 +44,4 @@ def copy_table(table: ViewTable) -> None:
     data = QMimeData()
     data.setText(table.tsv())
     data.setHtml(table.html())
-    QApplication.clipboard().setMimeData(data)
+    put_on_clipboard(data)
