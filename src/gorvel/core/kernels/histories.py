@@ -15,36 +15,58 @@ from numpy.typing import NDArray
 
 from gorvel.core.kernels.compiled import kernel
 
-__all__ = ["History", "above", "merge"]
+__all__ = ["History", "mend_columns", "mend_row", "merge"]
 
 
 class History(NamedTuple):
     """The joins inside each cluster, highest first.
 
     starts : (clusters + 1,) where those of each begin; levels, parts : (joins,) their heights and
-    shares; tops : (clusters,) the highest of each, -inf for a single case.
+    shares. Once more of all clusters together, highest first: falling_levels, falling_parts, and
+    owners, the cluster of each.
     """
 
     starts: NDArray[np.int64]
     levels: NDArray[np.float64]
     parts: NDArray[np.float64]
-    tops: NDArray[np.float64]
+    falling_levels: NDArray[np.float64]
+    falling_parts: NDArray[np.float64]
+    owners: NDArray[np.uint32]
+
+    @classmethod
+    def of(
+        cls, starts: NDArray[np.int64], levels: NDArray[np.float64], parts: NDArray[np.float64]
+    ) -> History:
+        """The joins of each cluster, and in one order."""
+        order = np.argsort(-levels)
+        owners = np.repeat(np.arange(len(starts) - 1, dtype=np.uint32), np.diff(starts))
+        return cls(starts, levels, parts, levels[order], parts[order], owners[order])
 
 
 @kernel
-def above(history, k, height):
-    """The sum of w_b (h_b - height) over the joins of cluster k above a height."""
-    total = 0.0
-    for b in range(history.starts[k], history.starts[k + 1]):
-        over = history.levels[b] - height
+def mend_row(row, height, scale, before):
+    """To a row joined at a height, add what is due to joins above it in the other clusters."""
+    levels, parts, owners = before.falling_levels, before.falling_parts, before.owners
+    for b in range(len(levels)):
+        over = levels[b] - height
         if over <= 0.0:
             break
-        total += history.parts[b] * over
-    return total
+        row[owners[b]] += scale * parts[b] * over
 
 
 @kernel
-def merge(before, play, starts, levels, parts, tops):
+def mend_columns(values, heights, lowest, scale, after, c):
+    """To pairs joined at these heights, add what is due to joins above them in cluster c."""
+    for b in range(after.starts[c], after.starts[c + 1]):
+        level, share = after.levels[b], scale * after.parts[b]
+        if level <= lowest:
+            break
+        for q in range(len(values)):
+            values[q] += share * max(level - heights[q], 0.0)
+
+
+@kernel
+def merge(before, play, starts, levels, parts):
     """The histories after a round, see `Round`, into empty arrays."""
     at = 0
     for c in range(len(play.first_of)):
@@ -67,5 +89,4 @@ def merge(before, play, starts, levels, parts, tops):
                 levels[at], parts[at] = before.levels[b], other * before.parts[b]
                 b += 1
             at += 1
-        tops[c] = levels[starts[c]] if at > starts[c] else -np.inf
     starts[len(play.first_of)] = at

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.kernels.compiled import kernel, parallel, prange
-from gorvel.core.kernels.histories import above
+from gorvel.core.kernels.histories import mend_columns, mend_row
 from gorvel.core.kernels.joins import INFINITY, of_bits, ordered_bits, place_of, smallest
 
 _TASK = 8  # rows handed to a thread at a time
@@ -172,32 +172,6 @@ def _close_gaps(row, sources, targets, places, values):
         row[places[k]] = values[k]
 
 
-@kernel
-def _mend_row(row, height, scale, before):
-    """To a row joined at a height, add what is due to joins above it in the other clusters."""
-    tops = before.tops
-    for begin in range(0, len(row), 64):
-        end = min(begin + 64, len(row))
-        found = 0
-        for k in range(begin, end):
-            found += tops[k] > height
-        if found:
-            for k in range(begin, end):
-                if tops[k] > height:
-                    row[k] += scale * above(before, k, height)
-
-
-@kernel
-def _mend_columns(values, heights, lowest, scale, after, c):
-    """To pairs joined at these heights, add what is due to joins above them in cluster c."""
-    for b in range(after.starts[c], after.starts[c + 1]):
-        level, share = after.levels[b], scale * after.parts[b]
-        if level <= lowest:
-            break
-        for q in range(len(values)):
-            values[q] += share * max(level - heights[q], 0.0)
-
-
 @parallel
 def play_round(work, m, rows, play, mode, beta, before, after, how_far, new_near, new_far, tie,
                slack, begin, end):  # fmt: skip
@@ -221,7 +195,7 @@ def play_round(work, m, rows, play, mode, beta, before, after, how_far, new_near
                 one, other = play.one_share[q], play.other_share[q]
                 _join_rows(mode, row, there, one, other, beta * height)
                 if beta < 0.0:
-                    _mend_row(row, height, beta * beta, before)
+                    mend_row(row, height, beta * beta, before)
             else:
                 values[0] = _read_ahead(row)
             _join_columns(
@@ -229,7 +203,7 @@ def play_round(work, m, rows, play, mode, beta, before, after, how_far, new_near
                 beta, values,
             )  # fmt: skip
             if beta < 0.0:
-                _mend_columns(values, play.heights, lowest, beta * beta, after, c)
+                mend_columns(values, play.heights, lowest, beta * beta, after, c)
             _close_gaps(row, play.sources, play.targets, play.places, values)
             row[c] = np.inf
             if new_near[c] < 0:

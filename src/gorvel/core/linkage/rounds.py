@@ -54,9 +54,7 @@ class _State:
         alone = np.arange(n)
         from gorvel.core.kernels.histories import History
 
-        nothing = History(
-            np.zeros(n + 1, dtype=np.int64), np.empty(0), np.empty(0), np.full(n, -np.inf)
-        )
+        nothing = History.of(np.zeros(n + 1, dtype=np.int64), np.empty(0), np.empty(0))
         near = np.zeros(n, dtype=np.int64)
         return cls(alone, alone, alone, masses, near, np.empty(n), np.zeros(n, dtype=bool), nothing)
 
@@ -156,10 +154,9 @@ def _after(
     history = state.history
     if flexible:
         known = len(history.levels) + count
-        history = histories.History(
-            np.empty(to + 1, dtype=np.int64), np.empty(known), np.empty(known), np.empty(to)
-        )
-        histories.merge(state.history, play, *history)
+        joins = (np.empty(to + 1, dtype=np.int64), np.empty(known), np.empty(known))
+        histories.merge(state.history, play, *joins)
+        history = histories.History.of(*joins)
     return _State(
         state.rows[old], node, first, masses, new_near, np.empty(to), np.zeros(to, dtype=bool),
         history,
