@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from xml.etree import ElementTree
 
@@ -134,7 +135,9 @@ def test_a_count_is_chosen_under_the_icicle_and_letters_stay(
     assert [who.name for who in focus.identities] == ["A", "B", "C"]
 
 
-def test_one_cluster_is_split_and_joined_again(grown: Window, qtbot: QtBot, tmp_path: Path) -> None:
+def test_one_cluster_is_split_and_joined_again(
+    grown: Window, opened: Callable[[Path], Window], qtbot: QtBot, tmp_path: Path
+) -> None:
     desk, focus = grown.tree.desk, grown.focus
     assert focus.grown is not None
     assert focus.cut is not None
@@ -165,6 +168,19 @@ def test_one_cluster_is_split_and_joined_again(grown: Window, qtbot: QtBot, tmp_
     focus.select(Mark("cluster", 1))
     offered = [a.text() for a in desk.column_menu(desk.labels).actions()]
     assert not any("again" in words and "Join" in words for words in offered)
+
+    opened(tmp_path / "branches.toml")  # the plan brings its branches back
+    grown.acts.grow()
+    qtbot.waitUntil(lambda: focus.grown is not None)
+    assert focus.cut.split == (root - tree.n,)
+    assert {"C1", "C2"} <= {who.name for who in focus.identities}
+    before = focus.cut.clusters
+    focus.saved_to = tmp_path  # as if saved
+    at = focus.grown.tree.heights[-before : -before + 2].mean()
+    focus.set_height(float(at))
+    assert focus.cut.clusters == before
+    assert not focus.cut.split
+    assert focus.saved_to is None  # another partition of the same count
 
 
 def test_branches_fold_turn_and_are_put_in_order(grown: Window, qtbot: QtBot) -> None:

@@ -227,11 +227,22 @@ class Focus(QObject):
         self._lettered = None
         self.saved_to = None
         self.selected = self.hovered = None
+        first = self._count is None
         self._cut_at(self._count or self._planned_count(grown))
+        if first and grown.plan.cut.branches:
+            self._cut_as_planned(grown)
         self.tree_changed.emit()
         self.cut_changed.emit()
         self.mark_changed.emit()
         self.saved_changed.emit()
+
+    def _cut_as_planned(self, grown: Grown) -> None:
+        """Take up the branches that the plan cuts lower, where this tree has them."""
+        asked, tree = grown.plan.cut.branches[-1], grown.tree
+        if asked.clusters <= tree.n and all(j <= tree.n - asked.clusters for j in asked.split):
+            self._lettered = cut_at_count(tree, asked.clusters)
+            self.cut = cut_branches(tree, asked.clusters, [join - 1 for join in asked.split])
+            self._count = self.cut.clusters
 
     def _planned_count(self, grown: Grown) -> int:
         asked = grown.plan.cut.counts
@@ -304,10 +315,10 @@ class Focus(QObject):
         """Cut at a height."""
         if self.grown is None:
             return
-        before = self.cut.clusters if self.cut else 0
+        before = (self.cut.clusters, self.cut.split) if self.cut else None
         self.cut = cut_at_height(self.grown.tree, height)
         self.cut_height = height
-        self._cut_moved(before != self.cut.clusters)
+        self._cut_moved(before != (self.cut.clusters, self.cut.split))
 
     def _cut_moved(self, clusters_changed: bool = True) -> None:
         assert self.cut is not None

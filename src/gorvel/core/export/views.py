@@ -15,11 +15,12 @@ from gorvel.core.export.tables import schedule_columns
 from gorvel.core.scene.arrangement import Arrangement
 
 __all__ = [
-    "MOST_PAIRS", "ViewTable", "answers_table", "icicle_table", "labels_table",
+    "MOST_CELLS", "MOST_PAIRS", "ViewTable", "answers_table", "icicle_table", "labels_table",
     "proximities_table", "schedule_table",
 ]  # fmt: skip
 
 MOST_PAIRS = 2000  # cases whose proximities are copied
+MOST_CELLS = 500_000  # of an icicle plot, to be copied
 Cell = str | int | float | None
 
 
@@ -70,7 +71,15 @@ def labels_table(
 
 
 def icicle_table(grown: Grown, at: Arrangement, first: int, last: int) -> ViewTable:
-    """The cluster number of each case at each count, cases as drawn."""
+    """The cluster number of each case at each count, cases as drawn.
+
+    Raises
+    ------
+    InputError : there would be more than `MOST_CELLS` cells.
+    """
+    if (last - first + 1) * grown.tree.n > MOST_CELLS:
+        found = f"{grown.tree.n:,} cases at {last - first + 1:,} counts"
+        raise InputError(found, f"at most {MOST_CELLS:,} cells to be copied", place="the clipboard")
     counts = list(range(first, last + 1))
     members = [cut_at_count(grown.tree, count).membership[at.order].tolist() for count in counts]
     labels = [grown.prepared.labels[case] for case in at.order.tolist()]

@@ -326,6 +326,7 @@ class TreePage(QWidget):
         layout.addWidget(view, 1)
         ends = QHBoxLayout()
         ends.addWidget(button("copy", view.copy, "link", "What is selected, or all (Ctrl+C)"))
+        view.copied.connect(self.acts.said)
         of_file = QCheckBox("in the order of the file")
         of_file.toggled.connect(view.set_file_order)
         ends.addWidget(of_file)

@@ -59,6 +59,7 @@ class Desk(QWidget):
         self.labels = LabelsView(self.axis)
         self.icicle = IcicleView(self.axis)
         self.proximities = ProximitiesView(self.axis, actions.jobs)
+        self.proximities.failed.connect(self._complain)
         self.answers = AnswersView(self.axis)
         self.columns: dict[str, Column] = {
             column.key: column
@@ -393,8 +394,13 @@ class Desk(QWidget):
         def done(flipped: NDArray[np.bool_]) -> None:
             if self.focus.grown is grown:
                 self.axis.put_in_order(flipped, ALIKE)
+                self.acts.said.emit("Alike cases stand side by side.", False)
 
-        self.acts.jobs.start("order", work, done, lambda why: None)
+        self.acts.said.emit("Putting alike cases side by side …", False)
+        self.acts.jobs.start("order", work, done, self._complain)
+
+    def _complain(self, why: str) -> None:
+        self.acts.said.emit(why, True)
 
     def _add_frames(self, menu: QMenu) -> None:
         """Clusters of which counts have frames on the dendrogram."""

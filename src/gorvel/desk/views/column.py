@@ -72,9 +72,9 @@ class Column(QWidget):
         """The width that suits the column whatever room there is; 0 where more is better."""
         return 0.0
 
-    def frame(self, across: float | None = None) -> Frame:
-        """Where the axes run; across : another width than the one on screen."""
-        wide = self.extent()[0] if across is None else across
+    def frame(self) -> Frame:
+        """Where the axes run."""
+        wide = self.extent()[0]
         return self.axis.frame(self.margin[0], max(wide - self.margin[1], self.margin[0] + 1))
 
     def _point(self, point: QPointF) -> QPointF:

@@ -133,8 +133,9 @@ class DendrogramView(Column):
             if look.cut.split and self.scene is not None:
                 text += ", by branch"
                 DendrogramPainter(self.scene, look).paint_lower_cuts(canvas, frame)
-            bottom = frame.bottom + 38
-            paint_cut_line(canvas, x, frame.top - 4, bottom, look.theme, text)
+            paint_cut_line(canvas, x, frame.top - 4, frame.bottom, look.theme, text)
+            below = frame.bottom + 21  # leaves the count in the height chart to be read
+            paint_cut_line(canvas, x, below, below + 17, look.theme)
 
     def _dot(self, canvas: Canvas, look: TreeLook, frame: Frame, node: int) -> None:
         assert self.scene is not None

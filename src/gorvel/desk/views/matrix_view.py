@@ -13,6 +13,7 @@ from PySide6.QtCore import (
     QModelIndex,
     QPersistentModelIndex,
     Qt,
+    Signal,
 )
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QTableView, QWidget
@@ -74,7 +75,12 @@ class _MatrixModel(QAbstractTableModel):
 
 
 class MatrixView(QTableView):
-    """A cell that is selected marks its pair in every view; Ctrl+C copies what is selected."""
+    """A cell that is selected marks its pair in every view; Ctrl+C copies what is selected.
+
+    Signals: copied(sentence, refused), what became of a copy.
+    """
+
+    copied = Signal(str, bool)
 
     def __init__(self, axis: CaseAxis, grown: Grown, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -114,6 +120,10 @@ class MatrixView(QTableView):
         top = min(part.top() for part in found)
         bottom = max(part.bottom() for part in found)
         left, right = min(p.left() for p in found), max(p.right() for p in found)
-        if (bottom - top + 1) * (right - left + 1) <= _MOST_COPIED:
-            rows, columns = np.arange(top, bottom + 1), np.arange(left, right + 1)
-            copy_table(self.table.values(rows, columns))
+        rows, columns = np.arange(top, bottom + 1), np.arange(left, right + 1)
+        if len(rows) * len(columns) > _MOST_COPIED:
+            most = f"{_MOST_COPIED:,} cells can be copied at once; select fewer"
+            self.copied.emit(f"At most {most}.", True)
+            return
+        copy_table(self.table.values(rows, columns))
+        self.copied.emit("The table is on the clipboard.", False)

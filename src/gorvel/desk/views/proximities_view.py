@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
-from PySide6.QtCore import QRectF, QTimer
+from PySide6.QtCore import QRectF, QTimer, Signal
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtWidgets import QWidget
 
@@ -32,7 +32,12 @@ _AT_ONCE = 600  # cases up to which pairs are looked up at once
 
 
 class ProximitiesView(Column):
-    """A press on a cell selects the pair. Across: all cases, or those that are in sight."""
+    """A press on a cell selects the pair. Across: all cases, or those that are in sight.
+
+    Signals: failed(sentence) when pairs could not be measured.
+    """
+
+    failed = Signal(str)
 
     key = "proximities"
     title = "Proximity"
@@ -160,7 +165,7 @@ class ProximitiesView(Column):
             self._painted = wanted
             self.forget_picture()
 
-        self.jobs.start("proximities", work, done, lambda why: None)
+        self.jobs.start("proximities", work, done, self.failed.emit)
 
     def paint_live(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         mark = self.focus.mark
