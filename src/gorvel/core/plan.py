@@ -7,8 +7,17 @@ from collections.abc import Collection, Mapping, Sequence
 from typing import Annotated, Any, Literal
 
 import pydantic
-from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    ValidationInfo,
+    field_validator,
+)  # fmt: skip
 
+from gorvel.core.count_rules import COUNT_RULES
 from gorvel.core.errors import InputError
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.proximity.measures import MEASURES
@@ -30,12 +39,7 @@ __all__ = [
 
 DEFAULT_COUNTS = (2, 3, 4, 5)
 HANDLINGS = ("drop", "stop", "mean", "median", "mode", "pairwise")
-RULES = (
-    *("silhouette", "calinski-harabasz", "davies-bouldin", "dunn", "c-index", "gamma"),
-    *("point-biserial", "mcclain-rao", "hartigan", "krzanowski-lai", "ball-hall", "trace-w"),
-    *("ratkowsky-lance", "duda-hart", "pseudo-t2", "largest-jump", "mojena", "gap"),
-    *("bootstrap-jaccard", "prediction-strength", "split-half"),
-)
+RULES = tuple(COUNT_RULES)
 
 
 def nearest(word: str, valid: Collection[str]) -> str:
@@ -183,11 +187,22 @@ def _rules(value: Any) -> Any:
 
 
 class CountPlan(_Part):
-    from_: Annotated[int, Field(ge=2, alias="from")] = 2
-    to: Annotated[int, Field(ge=2)] = 10
+    from_: Annotated[int, Field(ge=1, alias="from")] = 2
+    to: Annotated[int, Field(ge=1)] = 10
     rules: Annotated[tuple[Annotated[str, _one_of(RULES)], ...], BeforeValidator(_rules)] = RULES
     resamples: Whole = 100
     seed: Annotated[int, Field(ge=0)] = 1
+    # rules that have no say in the vote, the count taken in the end, and why
+    left_out: Annotated[tuple[Annotated[str, _one_of(RULES)], ...], BeforeValidator(_tuple)] = ()
+    chosen: Whole | None = None
+    reasons: str = ""
+
+    @field_validator("to")
+    @classmethod
+    def _not_before(cls, to: int, info: ValidationInfo) -> int:
+        if to < info.data.get("from_", to):
+            raise ValueError(f"a count from {info.data['from_']} on, where it begins")
+        return to
 
 
 class Plan(_Part):
@@ -215,6 +230,11 @@ class Plan(_Part):
             return self.missing.handling
         return "pairwise" if MEASURES[self.proximity.measure].mixed else "drop"
 
+    @property
+    def counting(self) -> CountPlan:
+        """How the cluster count is looked into; the defaults where the plan does not say."""
+        return self.count or CountPlan()
+
     def codes(self, column: str) -> tuple[str, ...]:
         """The codes read as missing in a column."""
         return tuple(
@@ -229,7 +249,8 @@ class Plan(_Part):
         InputError : a value does not fit.
         """
         old = getattr(self, part)
-        data = old.model_dump(by_alias=True, exclude_unset=True) | changes
+        kept = {} if old is None else old.model_dump(by_alias=True, exclude_unset=True)
+        data = kept | changes
         whole = self.model_dump(by_alias=True, exclude_unset=True) | {part: data}
         return validated(whole, "plan")
 

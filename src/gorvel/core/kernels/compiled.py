@@ -6,10 +6,12 @@ from typing import Any
 
 import numba
 
-__all__ = ["kernel", "parallel", "prange"]
+__all__ = ["kernel", "parallel", "prange", "summing"]
 
 prange: Any = numba.prange
 _KEPT: dict[str, Any] = {"cache": True, "nogil": True, "error_model": "numpy"}
 
 kernel: Any = numba.njit(**_KEPT)
 parallel: Any = numba.njit(parallel=True, **_KEPT)
+# sums may be taken in another order, which is always the same one, so that they are vectorised
+summing: Any = numba.njit(fastmath={"reassoc"}, **_KEPT)

@@ -1,0 +1,180 @@
+"""The registry of rules for the cluster count. To add one: add its record, and how it is valued in
+
+`counting`.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+__all__ = ["COUNT_RULES", "FAMILIES", "CountRule", "Family", "Need"]
+
+Family = Literal["spread", "separation", "heights", "resampling"]
+Need = Literal["variables", "proximities", "heights", "resamples"]
+
+FAMILIES: dict[Family, str] = {
+    "spread": "By spread within",
+    "separation": "By separation",
+    "heights": "By the heights of joins",
+    "resampling": "By resampling",
+}
+
+
+@dataclass(frozen=True)
+class CountRule:
+    """One published rule for the number of clusters.
+
+    key : in plan files and results; name : on screen; family : rules that look at the same thing;
+    formula, favours, misleads, source : for people; direction : which value is best, "max" or
+    "min" for the largest and the smallest; needs : what it is worked out from.
+    """
+
+    key: str
+    name: str
+    family: Family
+    formula: str
+    favours: str
+    misleads: str
+    source: str
+    direction: str
+    needs: tuple[Need, ...]
+
+
+_ALL = (
+    CountRule(
+        "calinski-harabasz", "Caliński–Harabasz", "spread", "(B / (k − 1)) / (W / (n − k))",
+        "Favours round clusters of like size and spread; one of the most dependable there.",
+        "Cuts long or unequal groups to pieces; with no structure it drifts to either end.",
+        "Caliński & Harabasz 1974", "max", ("variables",),
+    ),
+    CountRule(
+        "hartigan", "Hartigan", "spread", "(W(k) / W(k + 1) − 1)(n − k − 1)",
+        "Stops where one more cluster lowers the spread no more than chance would.",
+        "The bound of 10 is a rule of thumb; with many cases it asks for too many clusters.",
+        "Hartigan 1975", "smallest k with value <= 10", ("variables",),
+    ),
+    CountRule(
+        "krzanowski-lai", "Krzanowski–Lai", "spread", "|DIFF(k) / DIFF(k + 1)|",
+        "Finds the elbow: a large fall in spread that is followed by a small one.",
+        "A ratio of differences: a chance small fall anywhere makes a false peak.",
+        "Krzanowski & Lai 1988", "max", ("variables",),
+    ),
+    CountRule(
+        "ball-hall", "Ball–Hall", "spread", "W / k",
+        "Looks for the last large fall of the mean spread of a cluster.",
+        "The first falls are always the largest, so it rarely goes beyond 3.",
+        "Ball & Hall 1965", "k >= 3 with the largest drop from k-1 to k", ("variables",),
+    ),
+    CountRule(
+        "trace-w", "Bend of W", "spread", "(W(k − 1) − W(k)) − (W(k) − W(k + 1))",
+        "Finds the sharpest bend in the curve of the spread within clusters.",
+        "Sees only large groups: the bend of a small one is lost beside theirs.",
+        "Milligan & Cooper 1985", "largest (W(k-1)-W(k)) - (W(k)-W(k+1))", ("variables",),
+    ),
+    CountRule(
+        "ratkowsky-lance", "Ratkowsky–Lance", "spread", "mean of √(B / T) over variables, / √k",
+        "Wants each variable to be explained by the clusters, and counts few clusters cheaper.",
+        "The division by √k pulls towards 2 or 3.",
+        "Ratkowsky & Lance 1978", "max", ("variables",),
+    ),
+    CountRule(
+        "duda-hart", "Duda–Hart", "spread", "Je(2) / Je(1) of the cluster to be split next",
+        "Asks whether the next split lowers the spread of that one cluster more than a split of"
+        " one normal cloud would.",
+        "Judges one cluster at a time: a poor split early stops it before better ones.",
+        "Duda & Hart 1973", "smallest k with value >= its bound", ("variables",),
+    ),
+    CountRule(
+        "pseudo-t2", "Pseudo t²", "spread", "(Je(1) − Je(2)) / (Je(2) / (n − 2)) of that cluster",
+        "The test of Duda and Hart told as a ratio: small where the next split is not needed.",
+        "Says the same as Duda–Hart; the two are no independent voices.",
+        "Duda & Hart 1973", "smallest k with value <= its bound", ("variables",),
+    ),
+    CountRule(
+        "silhouette", "Silhouette", "separation", "mean of (b − a) / max(a, b)",
+        "Favours clusters that are compact and well apart, and few of them.",
+        "Misses clusters inside clusters: often only the coarsest grouping is seen.",
+        "Rousseeuw 1987", "max", ("proximities",),
+    ),
+    CountRule(
+        "davies-bouldin", "Davies–Bouldin", "separation", "mean of max (s + s′) / m",
+        "Favours clusters whose centres are far apart for how wide they are.",
+        "Tiny clusters have no width and look perfect; watch the smallest cluster.",
+        "Davies & Bouldin 1979", "min", ("variables",),
+    ),
+    CountRule(
+        "dunn", "Dunn", "separation", "smallest d between / largest d within",
+        "Favours clusters with empty space around them.",
+        "Two single pairs decide it: one noisy case is enough to change the answer.",
+        "Dunn 1974", "max", ("proximities",),
+    ),
+    CountRule(
+        "c-index", "C-index", "separation", "(S − Smin) / (Smax − Smin)",
+        "Asks how near the distances within clusters are to the smallest there are.",
+        "Tends to more clusters, as fewer pairs within are easier to keep small.",
+        "Hubert & Levin 1976", "min", ("proximities",),
+    ),
+    CountRule(
+        "gamma", "Gamma", "separation", "(s₊ − s₋) / (s₊ + s₋)",
+        "Asks how often two cases of one cluster are nearer than two of different ones; uses"
+        " ranks only.",
+        "Rises easily with the count; look for a peak rather than a level.",
+        "Baker & Hubert 1975", "max", ("proximities",),
+    ),
+    CountRule(
+        "point-biserial", "Point-biserial", "separation", "r between d and 0 = same, 1 = different",
+        "Asks how well the partition reproduces the distances; robust to noise.",
+        "Favours few clusters of like size.",
+        "Milligan 1981", "max", ("proximities",),
+    ),
+    CountRule(
+        "mcclain-rao", "McClain–Rao", "separation", "mean d within / mean d between",
+        "Favours clusters that are small beside the distances between them.",
+        "Falls with every split of a wide cluster; can run to the largest count.",
+        "McClain & Rao 1975", "min", ("proximities",),
+    ),
+    CountRule(
+        "largest-jump", "Largest jump", "heights", "h(leaves k − 1) − h(leaves k)",
+        "The eye’s rule: cut where the tree has its longest bare stretch.",
+        "The last joins are the highest by nature, so it leans to 2.",
+        "Thorndike 1953", "max", ("heights",),
+    ),
+    CountRule(
+        "mojena", "Mojena", "heights", "(h − mean) / sd over all heights",
+        "Stops before the first join that is unusually high among all joins.",
+        "The bound of 1.25 is a rule of thumb, and depends on how heights are spread.",
+        "Mojena 1977; Milligan & Cooper 1985", "the k before the first join above 1.25",
+        ("heights",),
+    ),
+    CountRule(
+        "gap", "Gap statistic", "resampling", "E*[log W(k)] − log W(k)",
+        "Compares the spread within with that of even noise in a box of the same shape; the one"
+        " rule that can answer “one cluster”.",
+        "Long or unequal clusters look like many; ratings on few steps are lumpy by nature.",
+        "Tibshirani, Walther & Hastie 2001", "smallest k with gap(k) >= gap(k+1) - se(k+1)",
+        ("variables", "resamples"),
+    ),
+    CountRule(
+        "bootstrap-jaccard", "Bootstrap Jaccard", "resampling",
+        "mean best Jaccard index of each cluster over resamples",
+        "Keeps the most clusters of which each one comes back when cases are drawn anew.",
+        "Stable is not the same as true: two halves of one cloud can be stable too.",
+        "Hennig 2007", "largest k with min >= 0.75, else none", ("proximities", "resamples"),
+    ),
+    CountRule(
+        "prediction-strength", "Prediction strength", "resampling",
+        "smallest share of pairs of a test cluster that the other half keeps together",
+        "Keeps the most clusters that one half of the cases predicts for the other.",
+        "One small, shaky cluster decides: halves of a small sample often lose it.",
+        "Tibshirani & Walther 2005", "largest k with value >= 0.8, else none",
+        ("proximities", "resamples"),
+    ),
+    CountRule(
+        "split-half", "Split half", "resampling", "mean adjusted Rand index of two halves",
+        "The count at which two halves of the cases, grown apart, agree best.",
+        "Two clusters agree more easily than many; look for a second peak.",
+        "McIntyre & Blashfield 1980", "max", ("proximities", "resamples"),
+    ),
+)  # fmt: skip
+COUNT_RULES: dict[str, CountRule] = {rule.key: rule for rule in _ALL}

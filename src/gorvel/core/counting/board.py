@@ -1,0 +1,164 @@
+"""The board: what each rule says at each count, and how they vote."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from gorvel.core.analysis import Grown
+from gorvel.core.count_rules import COUNT_RULES, FAMILIES, Family
+from gorvel.core.counting import values
+from gorvel.core.counting.nested import Nested, nested_cuts
+from gorvel.core.counting.pairsums import Distances, PairSums, pair_sums
+from gorvel.core.counting.ranks import MOST_COUNTS, Ranked, rank_pairs
+from gorvel.core.counting.spread import Spreads, spreads
+from gorvel.core.counting.verdicts import Verdict, abstains, verdict_of
+from gorvel.core.growing import bytes_needed
+from gorvel.core.prepared import Prepared
+from gorvel.core.progress import Progress, silent
+
+__all__ = ["Board", "count_range", "quick_board", "spread_of", "without_variables"]
+
+MOST_RANKED = 50_000  # cases up to which all pairs are put in order
+_ROOM = 256e6  # bytes for ordering pairs, where the tree itself takes less
+
+
+@dataclass(frozen=True, eq=False)
+class Board:
+    """All answers of a tree.
+
+    counts : rising; verdicts : by rule, in the order of the registry; smallest : cases of the
+    smallest cluster at each count; sums : of proximities, where pairs were compared.
+    """
+
+    counts: tuple[int, ...]
+    verdicts: dict[str, Verdict]
+    smallest: tuple[int, ...]
+    nested: Nested | None
+    sums: PairSums | None
+
+    def with_verdicts(self, more: Sequence[Verdict]) -> Board:
+        """A copy with some answers added or replaced."""
+        found = self.verdicts | {verdict.key: verdict for verdict in more}
+        return replace(self, verdicts={key: found[key] for key in COUNT_RULES if key in found})
+
+    def votes(self, left_out: Collection[str] = ()) -> dict[int, int]:
+        """How many rules call each count best; counts without a vote are left out."""
+        best = [v.best for v in self.verdicts.values() if v.key not in left_out]
+        found = sorted({count for count in best if count is not None})
+        return {count: best.count(count) for count in found}
+
+    def family_votes(self, left_out: Collection[str] = ()) -> dict[int, dict[Family, float]]:
+        """One vote for each family, shared by those of its rules that call a count best."""
+        out: dict[int, dict[Family, float]] = {}
+        for family in FAMILIES:
+            bests = [
+                verdict.best
+                for key, verdict in self.verdicts.items()
+                if COUNT_RULES[key].family == family
+                and key not in left_out
+                and verdict.best is not None
+            ]
+            for best in bests:
+                votes = out.setdefault(best, {})
+                votes[family] = votes.get(family, 0.0) + 1 / len(bests)
+        return out
+
+    def leader(self, left_out: Collection[str] = ()) -> int | None:
+        """The count with most family votes; of equals the one with most rules, then the smaller."""
+        rules, families = self.votes(left_out), self.family_votes(left_out)
+        ranked = [(-round(sum(votes.values()), 9), -rules[k], k) for k, votes in families.items()]
+        return min(ranked)[2] if ranked else None
+
+
+def count_range(grown: Grown) -> tuple[int, ...]:
+    """The counts that the plan asks for, trimmed to one less than there are cases."""
+    asked, n = grown.plan.counting, grown.tree.n
+    return tuple(range(asked.from_, min(asked.to, n - 1) + 1))
+
+
+def without_variables(prepared: Prepared) -> str | None:
+    """Why there is no spread of variables, in words; None where there is."""
+    if prepared.answers is None:
+        return "it needs variables, and a proximity matrix has none"
+    if prepared.of == "variables":
+        return "it needs variables of cases, and this is a tree of variables"
+    nominal = [variable.name for variable in prepared.variables if variable.level == "nominal"]
+    if nominal:
+        return f"it needs numbers, and {nominal[0]} has categories"
+    if np.isnan(prepared.answers.values).any():
+        return "it needs complete answers, and some are missing"
+    return None
+
+
+def spread_of(grown: Grown, nested: Nested) -> Spreads | None:
+    """Sums of squares at every count; None where there are no complete numbers."""
+    prepared = grown.prepared
+    if not prepared.measurable_spread or prepared.answers is None:
+        return None
+    masses = np.ones(prepared.n) if prepared.weights is None else prepared.weights
+    return spreads(nested, prepared.answers.values, prepared.answers.importance, masses)
+
+
+def quick_board(
+    grown: Grown, keys: Sequence[str] | None = None, progress: Progress = silent
+) -> Board:
+    """What the rules say that do not resample.
+
+    Parameters
+    ----------
+    keys : of rules; None for those of the plan; those that resample are passed over.
+    progress : told "pairs", "ranks"; may stop the work by raising.
+    """
+    counts = count_range(grown)
+    wanted = [key for key in COUNT_RULES if key in (keys or grown.plan.counting.rules)]
+    wanted = [key for key in wanted if "resamples" not in COUNT_RULES[key].needs]
+    if not counts:
+        few = f"{grown.tree.n} cases are too few"
+        return Board((), {key: abstains(key, (), few) for key in wanted}, (), None, None)
+    nested = nested_cuts(grown.tree, counts[-1] + 1)
+    whys = {key: why for key in wanted if (why := _why_not(grown, key, counts))}
+    able = [key for key in wanted if key not in whys]
+    spread = spread_of(grown, nested) if set(able) & set(values.SPREAD_RULES) else None
+    sums, ranked = _pairs(grown, nested, able, counts, progress)
+    material = values.Material(
+        grown.tree, nested, counts, grown.prepared.answers, spread, sums, ranked
+    )
+    verdicts = {}
+    for rules in (values.SPREAD_RULES, values.PAIR_RULES, values.RANK_RULES, values.HEIGHT_RULES):
+        for key, found in values.table(rules, able, material).items():
+            verdicts[key] = verdict_of(key, found, material)
+    verdicts |= {key: abstains(key, counts, why) for key, why in whys.items()}
+    board = Board(counts, {}, _smallest(nested, counts), nested, sums)
+    return board.with_verdicts(list(verdicts.values()))
+
+
+def _why_not(grown: Grown, key: str, counts: tuple[int, ...]) -> str | None:
+    if "variables" in COUNT_RULES[key].needs:
+        return without_variables(grown.prepared)
+    if key in values.RANK_RULES:
+        if grown.tree.n > MOST_RANKED:
+            return f"it puts all pairs in order, which is done up to {MOST_RANKED:,} cases"
+        if len(counts) > MOST_COUNTS:
+            return f"it compares up to {MOST_COUNTS} counts"
+    return None
+
+
+def _pairs(
+    grown: Grown, nested: Nested, able: Sequence[str], counts: tuple[int, ...], progress: Progress
+) -> tuple[PairSums | None, Ranked | None]:
+    distances = Distances(grown.pairs)
+    ranks = bool(set(able) & set(values.RANK_RULES))
+    if not ranks and not set(able) & set(values.PAIR_RULES):
+        return None, None
+    sums = pair_sums(nested, distances, progress)
+    if not ranks:
+        return sums, None
+    memory = max(_ROOM, bytes_needed(grown.prepared, grown.plan))
+    return sums, rank_pairs(nested, distances, counts, memory, progress)
+
+
+def _smallest(nested: Nested, counts: Sequence[int]) -> tuple[int, ...]:
+    return tuple(int(nested.cluster_sizes(count).min()) for count in counts)

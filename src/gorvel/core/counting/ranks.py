@@ -1,0 +1,232 @@
+"""All distances in order: who is nearer than whom, within and between clusters, at every count.
+
+A distance is kept as an integer in the order of its value, the lowest bits of which tell the
+largest count at which the pair shares a cluster. Sorted, one walk counts for all levels how many of
+each are less, so that no pairs of pairs are built. The bits taken away change a value by less than
+6e-14 of it, while distances within 1e-12 of each other are equal by definition.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.counting.nested import Nested
+from gorvel.core.counting.pairsums import Distances
+from gorvel.core.kernels import ONE_AT_A_TIME
+from gorvel.core.progress import Progress, silent
+
+__all__ = ["MOST_COUNTS", "Ranked", "rank_pairs"]
+
+Ints = NDArray[np.int64]
+Floats = NDArray[np.float64]
+
+MOST_COUNTS = 255  # that the bits have room for
+_EQUAL = 1e-12  # relative: distances this close are equal
+_BELOW = 1 - 3e-12  # of an edge: what is less is less than all above the edge
+_CHUNK = 1 << 16
+_STEP = 1 << 22  # pairs coded between two reports
+_SAMPLE = 600  # cases from which the ranges are laid out
+
+
+@dataclass(frozen=True, eq=False)
+class Ranked:
+    """How the distances of all pairs are ordered, each (counts,).
+
+    agree, against : comparisons of a pair within with one between clusters, the first truly less
+    and truly greater; smallest, largest : sums of as many distances as there are pairs within.
+    """
+
+    agree: Ints
+    against: Ints
+    smallest: Floats
+    largest: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class _Coder:
+    nested: Nested
+    distances: Distances
+    levels: Ints  # (finest, finest) of two pieces
+    mask: int
+
+    def rows(self, begin: int, end: int) -> Ints:
+        """The codes of all pairs of the cases begin..end-1 (in leaf order) with later ones."""
+        n = len(self.nested.order)
+        size = sum(range(n - end, n - begin))
+        kind = self.distances.kind
+        piece_of = np.repeat(np.arange(self.nested.finest), self.nested.sizes)
+        if kind is None:
+            return self._by_block(begin, end, piece_of)
+        from gorvel.core.kernels.counting import fill_levels
+
+        answers = self.distances.pairs.answers
+        assert answers is not None
+        out = np.empty(size, dtype=np.int64)
+        with ONE_AT_A_TIME:
+            fill_levels(
+                self._columns(), answers.importance, *kind, self.nested.bounds, piece_of,
+                self.levels, self.mask, begin, end, out,
+            )  # fmt: skip
+        return out
+
+    def _columns(self) -> Floats:
+        assert self.distances.pairs.answers is not None
+        return np.ascontiguousarray(self.distances.pairs.answers.values[self.nested.order].T)
+
+    def _by_block(self, begin: int, end: int, piece_of: Ints) -> Ints:
+        order, n = self.nested.order, len(self.nested.order)
+        block = self.distances.block(order[begin:end], order[begin:]) + 0.0
+        codes = block.view(np.int64) & ~np.int64(self.mask)
+        codes |= self.levels[piece_of[begin:end][:, None], piece_of[begin:][None]]
+        later = np.arange(begin, n)[None] > np.arange(begin, end)[:, None]
+        return np.asarray(codes[later])
+
+    def all_rows(self, progress: Progress, share: float, whole: float) -> Iterator[Ints]:
+        """All codes, some rows at a time; progress from `share` on, up to `whole` more."""
+        n = len(self.nested.order)
+        begin = 0
+        while begin < n - 1:
+            progress("ranks", share + whole * (begin / n))
+            end = min(begin + max(_STEP // (n - begin), 1), n - 1)
+            yield self.rows(begin, end)
+            begin = end
+
+
+def rank_pairs(
+    nested: Nested,
+    distances: Distances,
+    counts: Sequence[int],
+    memory: float,
+    progress: Progress = silent,
+) -> Ranked:
+    """Sort the distances of all pairs, in ranges of value that fit into the memory.
+
+    Parameters
+    ----------
+    counts : one after the other, rising; memory : bytes for the codes.
+    progress : told "ranks"; may stop the work by raising.
+
+    Raises
+    ------
+    ValueError : more counts than `MOST_COUNTS`.
+    """
+    n, levels = len(nested.order), len(counts) + 1
+    if len(counts) > MOST_COUNTS:
+        raise ValueError(f"{len(counts)} counts, at most {MOST_COUNTS}")
+    pairs = n * (n - 1) // 2
+    levels_of = np.clip(nested.together, counts[0] - 1, counts[-1]) - (counts[0] - 1)
+    coder = _Coder(nested, distances, levels_of, (1 << int(levels - 1).bit_length()) - 1)
+    edges = _edges(coder, pairs, memory)
+    sides = np.zeros((2, len(counts)), dtype=np.int64)
+    base = np.zeros(levels, dtype=np.int64)  # how many of each level are below what is held
+    sums = _EndSums.of(pairs, np.array([nested.pairs_within(count) for count in counts]))
+    ranges = len(edges) - 1
+    for k, (low, high) in enumerate(pairwise(edges)):
+        held = _held(coder, low * _BELOW, high, progress, k / ranges, 0.6 / ranges)
+        progress("ranks", (k + 0.7) / ranges)
+        begin = _place(held, low, coder.mask)
+        sides += _compared(held, begin, coder.mask, base)
+        if k < ranges - 1:
+            until = _place(held, high * _BELOW, coder.mask)
+            base += np.bincount(held[:until] & coder.mask, minlength=levels)
+        sums.take(held[begin:], coder.mask)
+    return Ranked(sides[1], sides[0], *sums.done())
+
+
+def _edges(coder: _Coder, pairs: int, memory: float) -> Floats:
+    """Where ranges of value begin and end, each with about as many pairs as the memory holds."""
+    ranges = int(np.ceil(pairs * 8 / memory))
+    if ranges < 2:
+        return np.array([0.0, np.inf])
+    n = len(coder.nested.order)
+    some = np.unique(np.linspace(0, n - 1, _SAMPLE).astype(np.int64))
+    block = coder.distances.block(some, some)
+    inner = np.quantile(block[np.triu_indices(len(some), 1)], np.linspace(0, 1, ranges + 1)[1:-1])
+    return np.concatenate([[0.0], np.unique(inner[inner > 0]), [np.inf]])
+
+
+def _code(edge: float, mask: int) -> int:
+    return int(np.float64(edge).view(np.int64)) & ~mask
+
+
+def _place(codes: Ints, edge: float, mask: int) -> int:
+    """The first place in sorted codes that is not below an edge."""
+    return int(np.searchsorted(codes, _code(edge, mask)))
+
+
+def _held(
+    coder: _Coder, low: float, high: float, progress: Progress, share: float, whole: float
+) -> Ints:
+    """The codes of one range of value, sorted."""
+    first, last = _code(low, coder.mask), _code(high, coder.mask)
+    if low == 0 and high == np.inf:
+        n = len(coder.nested.order)
+        codes, at = np.empty(n * (n - 1) // 2, dtype=np.int64), 0
+        for some in coder.all_rows(progress, share, whole):
+            codes[at : at + len(some)] = some
+            at += len(some)
+    else:
+        found = [
+            some[(some >= first) & (some < last)] for some in coder.all_rows(progress, share, whole)
+        ]
+        codes = np.concatenate(found)
+    middle = len(codes) // 2
+    codes.partition(middle)
+    with ThreadPoolExecutor(2) as threads:
+        list(threads.map(lambda half: half.sort(), (codes[:middle], codes[middle:])))
+    return codes
+
+
+def _compared(held: Ints, begin: int, mask: int, base: Ints) -> Ints:
+    """(2, counts) comparisons against and in agreement, of those held from `begin` on."""
+    from gorvel.core.kernels.counting import compare_levels, count_levels
+
+    chunks, counts = max(-(-len(held) // _CHUNK), 1), len(base) - 1
+    before = np.zeros((chunks, mask + 1), dtype=np.int64)
+    lower = np.zeros(mask + 1, dtype=np.int64)
+    lower[: len(base)] = base
+    found = np.zeros((2, chunks, counts), dtype=np.int64)
+    with ONE_AT_A_TIME:
+        count_levels(held, mask, _CHUNK, before)
+        compare_levels(held, mask, _CHUNK, before, begin, _EQUAL, lower, *found)
+    return np.asarray(found.sum(axis=1))
+
+
+@dataclass(eq=False)
+class _EndSums:
+    """Sums of so many smallest and largest distances, taken range by range.
+
+    wanted : rising places at which sums begin or end; parts : (wanted + 1,) sums between these.
+    """
+
+    pairs: int
+    sizes: Ints
+    wanted: Ints
+    parts: Floats
+    passed: int = 0
+
+    @classmethod
+    def of(cls, pairs: int, sizes: Ints) -> _EndSums:
+        wanted = np.unique(np.concatenate([sizes, pairs - sizes]))
+        return cls(pairs, sizes, wanted, np.zeros(len(wanted) + 1))
+
+    def take(self, codes: Ints, mask: int) -> None:
+        """The next distances in order, those of a range."""
+        first, last = np.searchsorted(self.wanted, (self.passed, self.passed + len(codes)))
+        values = (codes & ~np.int64(mask)).view(np.float64)
+        edges = [0, *(self.wanted[first:last] - self.passed), len(codes)]
+        self.parts[first : last + 1] += [float(values[a:b].sum()) for a, b in pairwise(edges)]
+        self.passed += len(codes)
+
+    def done(self) -> tuple[Floats, Floats]:
+        """The sums of the smallest and of the largest."""
+        below, above = np.cumsum(self.parts), np.cumsum(self.parts[::-1])[::-1]
+        smallest = below[np.searchsorted(self.wanted, self.sizes)]
+        largest = above[np.searchsorted(self.wanted, self.pairs - self.sizes) + 1]
+        return smallest, largest

@@ -1,0 +1,198 @@
+"""Passes over all pairs for the rules of the cluster count, and the ranking of sorted pairs."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from gorvel.core.kernels.compiled import kernel, parallel, prange, summing
+from gorvel.core.kernels.pairs import BLOCK, add_terms
+
+__all__ = ["compare_levels", "count_levels", "fill_levels", "sum_pieces"]
+
+
+@summing
+def _sum(values):
+    total = 0.0
+    for k in range(len(values)):
+        total += values[k]
+    return total
+
+
+@summing
+def _sum_squares(values):
+    total = 0.0
+    for k in range(len(values)):
+        total += values[k] * values[k]
+    return total
+
+
+@kernel
+def _ends(bits, low, high):
+    """The smallest and the largest of floats that are not negative, by their bits."""
+    for k in range(len(bits)):
+        low = min(low, bits[k])
+    for k in range(len(bits)):
+        high = max(high, bits[k])
+    return low, high
+
+
+@parallel
+def sum_pieces(x, v, kind, root, bounds, begin, end, sums, lows, highs, squares):
+    """For cases begin..end-1: of the distances to each piece the sum, smallest and largest, and the
+
+    sum of squares over all.
+
+    x : (p, n) in leaf order; bounds : (K + 1,); sums : (n, K); lows, highs : (n, K) bits of floats;
+    squares : (n,).
+    """
+    n, pieces = x.shape[1], len(bounds) - 1
+    for r in prange(begin, end):
+        i = np.int64(r)
+        far = np.empty(BLOCK)
+        total = 0.0
+        piece = 0
+        for first in range(0, n, BLOCK):
+            last = min(first + BLOCK, n)
+            part = far[: last - first]
+            add_terms(x, v, kind, i, first, last, part)
+            if root:
+                for k in range(last - first):
+                    part[k] = np.sqrt(part[k])
+            total += _sum_squares(part)
+            bits = part.view(np.int64)
+            at = first
+            while at < last:
+                until = min(bounds[piece + 1], last)
+                sums[i, piece] += _sum(part[at - first : until - first])
+                lows[i, piece], highs[i, piece] = _ends(
+                    bits[at - first : until - first], lows[i, piece], highs[i, piece]
+                )
+                at = until
+                if at == bounds[piece + 1] and piece < pieces - 1:
+                    piece += 1
+        squares[i] = total
+
+
+@parallel
+def fill_levels(x, v, kind, root, bounds, piece_of, together, mask, begin, end, out):
+    """For cases begin..end-1 the distances to all later ones, the level of the pair in the lowest
+
+    bits. out : condensed from case `begin` on, as integers; level : `together` of the two pieces.
+    """
+    n = x.shape[1]
+    skipped = begin * n - begin * (begin + 1) // 2
+    for r in prange(begin, end):
+        i = np.int64(r)
+        far = np.empty(BLOCK)
+        bits = far.view(np.int64)
+        own = piece_of[i]
+        to = i * n - i * (i + 1) // 2 - skipped
+        for first in range(i + 1, n, BLOCK):
+            last = min(first + BLOCK, n)
+            part = far[: last - first]
+            add_terms(x, v, kind, i, first, last, part)
+            if root:
+                for k in range(last - first):
+                    part[k] = np.sqrt(part[k])
+            at = first
+            while at < last:
+                piece = piece_of[at]
+                until = min(bounds[piece + 1], last)
+                level = together[own, piece]
+                source, target = bits[at - first : until - first], out[to : to + until - at]
+                for k in range(until - at):
+                    target[k] = (source[k] & ~mask) | level
+                to += until - at
+                at = until
+
+
+@kernel
+def _edge_below(value, slack, cell, number):
+    """The bits of a float made a little smaller; cell, number : one place seen as both."""
+    cell[0] = value
+    number[0] *= 1.0 - slack
+    return cell[0]
+
+
+@kernel
+def _first_not_below(coded, mask, edge):
+    """The first place of sorted codes whose value is not below an edge."""
+    low, high = 0, len(coded)
+    while low < high:
+        middle = (low + high) // 2
+        if (coded[middle] & ~mask) < edge:
+            low = middle + 1
+        else:
+            high = middle
+    return low
+
+
+@kernel
+def _count(coded, mask, first, last, out):
+    for k in range(first, last):
+        out[coded[k] & mask] += 1
+
+
+@parallel
+def count_levels(coded, mask, chunk, out):
+    """How many of each level stand before each chunk of so many. out : (chunks, levels)."""
+    for c in prange(len(out)):
+        _count(coded, mask, c * chunk, min((c + 1) * chunk, len(coded)), out[c])
+    for c in range(1, len(out)):
+        out[c] += out[c - 1]
+    for c in range(len(out) - 1, 0, -1):
+        out[c] = out[c - 1]
+    out[0] = 0
+
+
+@parallel
+def compare_levels(coded, mask, chunk, before, begin, slack, base, against, agree):
+    """For the sorted elements from `begin` on, in how many comparisons with truly lesser ones these
+
+    are of pairs between clusters while the own is within, and the other way round, at every count:
+    at count c (from 0) pairs of levels above c are within.
+
+    coded : codes of floats that are not negative; before : of `count_levels`; slack : relative
+    difference up to which two are equal; base : (levels,) lesser ones that are not held;
+    against, agree : (chunks, counts). Loops over counts are apart, so that they are vectorised.
+    """
+    counts = against.shape[1]
+    for r in prange(len(against)):
+        c = np.int64(r)
+        first, last = max(c * chunk, begin), min((c + 1) * chunk, len(coded))
+        if first >= last:
+            continue
+        less = np.zeros(counts, np.int64)  # of pairs between clusters
+        own_against, own_agree = np.zeros(counts, np.int64), np.zeros(counts, np.int64)
+        cell = np.empty(1, np.int64)
+        number = cell.view(np.float64)
+        value = coded[first] & ~mask
+        edge = _edge_below(value, slack, cell, number)
+        here = _first_not_below(coded, mask, edge)
+        lower = base.copy()
+        piece = min(here // chunk, len(before) - 1)
+        for level in range(len(lower)):
+            lower[level] += before[piece, level]
+        _count(coded, mask, piece * chunk, here, lower)
+        total = np.int64(0)
+        for level in range(len(lower)):
+            total += lower[level]
+            for k in range(level, counts):
+                less[k] += lower[level]
+        for q in range(first, last):
+            if (coded[q] & ~mask) != value:
+                value = coded[q] & ~mask
+                edge = _edge_below(value, slack, cell, number)
+                while (coded[here] & ~mask) < edge:
+                    level = coded[here] & mask
+                    for k in range(counts):
+                        less[k] += 1 if k >= level else 0
+                    here += 1
+                    total += 1
+            level = coded[q] & mask
+            for k in range(counts):
+                own_against[k] += less[k] if k < level else 0
+            for k in range(counts):
+                own_agree[k] += 0 if k < level else total - less[k]
+        against[c] = own_against
+        agree[c] = own_agree

@@ -1,0 +1,267 @@
+"""Every rule for the cluster count against its definition, at every count."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gorvel.core.analysis import Grown, grow_prepared
+from gorvel.core.count_rules import COUNT_RULES
+from gorvel.core.counting import ranks
+from gorvel.core.counting.board import Board, quick_board
+from gorvel.core.counting.nested import nested_cuts
+from gorvel.core.counting.pairsums import Distances, pair_sums, silhouette_values
+from gorvel.core.counting.ranks import rank_pairs
+from gorvel.core.cuts import cut_at_count
+from gorvel.core.plan import Plan
+from gorvel.core.prepared import Prepared, Variable
+from gorvel.core.proximity.answers import Answers
+from gorvel.core.proximity.pairs import Proximities
+from reference import counts as slow
+
+
+def study(
+    x: np.ndarray, measure: str = "squared-euclidean", linkage: str = "ward",
+    v: np.ndarray | None = None, w: np.ndarray | None = None, **count: object,
+) -> Grown:  # fmt: skip
+    """A tree grown from complete numbers."""
+    n, p = x.shape
+    v = np.ones(p) if v is None else v
+    prepared = Prepared(
+        "t.csv", n, np.arange(1, n + 1), tuple(map(str, range(n))), w,
+        tuple(Variable(f"v{j}", "interval", float(v[j])) for j in range(p)), x,
+        Answers.of(x, v, ("interval",) * p, (False,) * p), None, "cases", (), (),
+    )  # fmt: skip
+    plan = {
+        "source": {"file": "t.csv"},
+        "variables": {"use": [f"v{j}" for j in range(p)]},
+        "proximity": {"measure": measure},
+        "tree": {"linkage": linkage},
+        "count": {"to": 6} | count,
+    }
+    return grow_prepared(prepared, Plan.model_validate(plan), {})
+
+
+def clusters(grown: Grown, count: int) -> list[int]:
+    return cut_at_count(grown.tree, count).membership.tolist()
+
+
+def distances(grown: Grown) -> list[list[float]]:
+    whole = grown.proximities
+    return (np.sqrt(whole) if grown.pairs.key == "squared-euclidean" else whole).tolist()
+
+
+cases = st.builds(
+    lambda seed, n, p, steps: (
+        np.random.default_rng(seed).integers(0, steps, (n, p)).astype(float)
+        if steps
+        else np.random.default_rng(seed).normal(size=(n, p))
+    ),
+    st.integers(0, 10**6), st.integers(2, 22), st.integers(1, 4), st.sampled_from([0, 0, 2, 4]),
+)  # fmt: skip
+
+
+def agrees(board: Board, key: str, count: int, wanted: float | None) -> None:
+    told = board.verdicts[key].at(count)
+    if wanted is None:
+        assert math.isnan(told), (key, count, told)
+    else:
+        assert told == pytest.approx(wanted, rel=1e-8, abs=1e-9), (key, count)
+
+
+@given(
+    cases,
+    st.sampled_from(["squared-euclidean", "euclidean", "city-block"]),
+    st.sampled_from(["ward", "single", "average", "centroid"]),
+)
+def test_rules_on_pairs_are_as_defined(x: np.ndarray, measure: str, linkage: str) -> None:
+    grown = study(x, measure, linkage)
+    board, d = quick_board(grown), distances(grown)
+    assert board.counts == tuple(range(2, min(6, len(x) - 1) + 1))
+    rules: dict[str, Callable[..., float | None]] = {
+        "silhouette": slow.silhouette, "dunn": slow.dunn, "c-index": slow.c_index,
+        "gamma": slow.gamma, "point-biserial": slow.point_biserial,
+        "mcclain-rao": slow.mcclain_rao,
+    }  # fmt: skip
+    for count in board.counts:
+        for key, rule in rules.items():
+            agrees(board, key, count, rule(d, clusters(grown, count)))
+
+
+@given(cases, st.booleans(), st.sampled_from(["ward", "average"]), st.integers(0, 10**6))
+def test_rules_on_spread_are_as_defined(
+    x: np.ndarray, weighted: bool, linkage: str, seed: int
+) -> None:
+    rng = np.random.default_rng(seed)
+    n, p = x.shape
+    w = rng.uniform(0.5, 3, n) if weighted else None
+    v = rng.choice([0.5, 1.0, 2.0], p)
+    grown = study(x, "euclidean", linkage, v, w)
+    board, mass = quick_board(grown), (np.ones(n) if w is None else w).tolist()
+    rows, shares = x.tolist(), v.tolist()
+    spread = [math.nan] + [slow.within(rows, shares, mass, clusters(grown, k)) for k in
+                           range(1, min(8, n) + 1)]  # fmt: skip
+    total = spread[1]
+    tiny = 1e-9 * total
+    if tiny == 0:
+        return  # all cases equal: nothing but 0 / 0
+    for k in board.counts:
+        c = clusters(grown, k)
+        agrees(board, "trace-w", k, spread[k])
+        agrees(board, "ball-hall", k, spread[k] / k)
+        agrees(board, "davies-bouldin", k, slow.davies_bouldin(rows, shares, c))
+        agrees(board, "ratkowsky-lance", k, slow.ratkowsky_lance(rows, shares, mass, c))
+        if spread[k] > tiny:
+            value = ((total - spread[k]) / (k - 1)) / (spread[k] / (n - k))
+            agrees(board, "calinski-harabasz", k, value)
+        if spread[k + 1] > tiny:
+            agrees(board, "hartigan", k, (spread[k] / spread[k + 1] - 1) * (n - k - 1))
+        one = (k - 1) ** (2 / p) * spread[k - 1] - k ** (2 / p) * spread[k]
+        two = k ** (2 / p) * spread[k] - (k + 1) ** (2 / p) * spread[k + 1]
+        if abs(two) > tiny:
+            told = board.verdicts["krzanowski-lai"].at(k)
+            assert told == pytest.approx(abs(one / two), rel=1e-5, abs=1e-6)
+        _check_split(grown, board, k, (rows, shares, mass), tiny)
+
+
+def _check_split(
+    grown: Grown, board: Board, k: int, data: tuple[list[list[float]], list[float], list[float]],
+    tiny: float,
+) -> None:  # fmt: skip
+    before, after = clusters(grown, k), clusters(grown, k + 1)
+    split = next(c for c in set(before)
+                 if len({after[i] for i in range(len(after)) if before[i] == c}) == 2)  # fmt: skip
+    own = [i for i in range(len(before)) if before[i] == split]
+    one = slow.sum_of_squares(*data, own)
+    two = math.fsum(
+        slow.sum_of_squares(*data, [i for i in own if after[i] == c])
+        for c in {after[i] for i in own}
+    )
+    if one > tiny:
+        agrees(board, "duda-hart", k, two / one)
+    p = len(data[1])
+    level = 1 - 2 / (math.pi * p)
+    bound = level - 3.2 * math.sqrt(2 * (1 - 8 / (math.pi**2 * p)) / (len(own) * p))
+    verdict = board.verdicts["duda-hart"]
+    if verdict.bound is not None:
+        assert verdict.bound[board.counts.index(k)] == pytest.approx(bound)
+    if len(own) == 2:
+        agrees(board, "pseudo-t2", k, None)
+    elif two > tiny:
+        agrees(board, "pseudo-t2", k, (one - two) / (two / (len(own) - 2)))
+
+
+@given(cases, st.sampled_from(["ward", "single", "centroid", "median"]))
+def test_rules_on_heights_are_as_defined(x: np.ndarray, linkage: str) -> None:
+    grown = study(x, "euclidean", linkage)
+    board, h, n = quick_board(grown), grown.tree.heights, len(x)
+    for k in board.counts:
+        leaves_k, leaves_less = h[n - k - 1], h[n - k]
+        agrees(board, "largest-jump", k, leaves_less - leaves_k)
+        if h.std(ddof=1) > 1e-12:
+            agrees(board, "mojena", k, (leaves_less - h.mean()) / h.std(ddof=1))
+    if board.counts and h.std(ddof=1) > 1e-12:
+        above = np.flatnonzero((h - h.mean()) / h.std(ddof=1) > 1.25)
+        wanted = n - int(above[0]) if above.size else None
+        told = board.verdicts["mojena"]
+        assert told.best == (wanted if wanted in board.counts else None)
+        assert (told.best is None) == (told.why is not None)
+
+
+@given(cases, st.sampled_from(["ward", "average", "single"]))
+def test_the_best_count_follows_from_the_values(x: np.ndarray, linkage: str) -> None:
+    grown = study(x, "euclidean", linkage)
+    board = quick_board(grown)
+    for key, verdict in board.verdicts.items():
+        known = {k: verdict.at(k) for k in board.counts if not math.isnan(verdict.at(k))}
+        direction = COUNT_RULES[key].direction
+        if direction in ("max", "min") and known:
+            top = max(known.values()) if direction == "max" else min(known.values())
+            wanted = min(k for k, value in known.items() if abs(value - top) <= 1e-12 * abs(top))
+            assert verdict.best == wanted
+        if key == "hartigan":
+            assert verdict.best == min((k for k in known if known[k] <= 10), default=None)
+        if key in ("duda-hart", "pseudo-t2") and verdict.bound is not None:
+            bound = dict(zip(board.counts, verdict.bound.tolist(), strict=True))
+            keeps = [k for k in known if (known[k] >= bound[k]) == (key == "duda-hart")
+                     or known[k] == bound[k]]  # fmt: skip
+            assert verdict.best == min(keeps, default=None)
+        if verdict.best is None:
+            assert verdict.why
+        elif verdict.runner_up is not None:
+            assert verdict.runner_up != verdict.best
+            assert verdict.standing[board.counts.index(verdict.best)] > 0
+
+
+@pytest.mark.parametrize("measure", ["squared-euclidean", "euclidean", "city-block", "canberra"])
+@pytest.mark.parametrize("steps", [0, 4])
+def test_large_passes_are_those_of_small_ones(
+    measure: str, steps: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Without a matrix, in ranges of value that fit into little memory, in several chunks."""
+    rng = np.random.default_rng(steps)
+    x = rng.integers(0, steps, (700, 5)).astype(float) if steps else rng.normal(size=(700, 5))
+    grown = study(x, measure, "average")
+    answers = grown.prepared.answers
+    assert answers is not None
+    bare = Proximities(answers, measure, None, grown.prepared.labels)
+    nested, counts = nested_cuts(grown.tree, 8), range(2, 8)
+    small, large = (pair_sums(nested, Distances(p)) for p in (grown.pairs, bare))
+    np.testing.assert_allclose(large.to_pieces, small.to_pieces, rtol=1e-11, atol=1e-9)
+    np.testing.assert_allclose(large.nearest, small.nearest, rtol=1e-12)
+    np.testing.assert_allclose(large.farthest, small.farthest, rtol=1e-12)
+    assert large.squares == pytest.approx(small.squares, rel=1e-12)
+    whole = rank_pairs(nested, Distances(grown.pairs), counts, 1e9)
+    monkeypatch.setattr(ranks, "_CHUNK", 1 << 12)
+    monkeypatch.setattr(ranks, "_STEP", 1 << 15)
+    some = rank_pairs(nested, Distances(bare), counts, 400_000.0)
+    assert some.agree.tolist() == whole.agree.tolist()
+    assert some.against.tolist() == whole.against.tolist()
+    np.testing.assert_allclose(some.smallest, whole.smallest, rtol=1e-12)
+    np.testing.assert_allclose(some.largest, whole.largest, rtol=1e-12)
+    sizes = [nested.pairs_within(count) for count in counts]
+    ordered = np.sort(Distances(bare).block(nested.order, nested.order)[np.triu_indices(700, 1)])
+    np.testing.assert_allclose(whole.smallest, [ordered[:m].sum() for m in sizes], rtol=1e-12)
+    np.testing.assert_allclose(whole.largest, [ordered[-m:].sum() for m in sizes], rtol=1e-12)
+
+
+def test_silhouettes_of_cases_and_where_they_lean() -> None:
+    grown = study(np.random.default_rng(4).normal(size=(40, 2)), "euclidean")
+    nested, d = nested_cuts(grown.tree, 5), distances(grown)
+    sums = pair_sums(nested, Distances(grown.pairs))
+    for count in (2, 4):
+        values, leans = silhouette_values(sums, count)
+        wanted = slow.silhouettes(d, clusters(grown, count))
+        np.testing.assert_allclose(values, np.array(wanted)[nested.order], rtol=1e-10)
+        own = nested.clusters(count)
+        for row, case in enumerate(nested.order.tolist()):
+            means = {c: np.mean([d[case][j] for j in np.flatnonzero(own == c)])
+                     for c in range(count) if c != own[case]}  # fmt: skip
+            assert leans[row] == min(means, key=lambda c: means[c])
+
+
+@pytest.mark.parametrize("n", [1, 2, 3])
+def test_few_cases_are_no_error(n: int) -> None:
+    board = quick_board(study(np.arange(n * 2.0).reshape(n, 2), "euclidean"))
+    assert board.counts == ((2,) if n == 3 else ())
+    for verdict in board.verdicts.values():
+        assert (verdict.best is None) == (verdict.why is not None)
+
+
+def test_families_share_a_vote_and_rules_can_be_left_out() -> None:
+    x = np.concatenate([np.random.default_rng(1).normal(size=(30, 2)) + shift
+                        for shift in ((0, 0), (12, 0), (0, 12))])  # fmt: skip
+    board = quick_board(study(x, "euclidean"))
+    assert board.leader() == 3
+    votes = board.votes()
+    assert sum(votes.values()) == sum(v.best is not None for v in board.verdicts.values())
+    families = board.family_votes()
+    for family in ("spread", "separation", "heights"):
+        assert sum(f.get(family, 0) for f in families.values()) == pytest.approx(1)
+    without = board.votes(("silhouette",))
+    assert without[3] == votes[3] - 1
