@@ -14,6 +14,7 @@ import numpy as np
 import pytest
 
 from gorvel.core import growing
+from gorvel.core.plan import RULES
 from gorvel.main import DEMO, status_of
 from reference import proximities as slow
 from reference import trees
@@ -167,6 +168,39 @@ def test_weights_importance_and_roots_reach_the_tree(tmp_path: Path) -> None:
     assert float(schedule[3]["within_ss"]) == pytest.approx(within)
 
 
+def test_counts_and_choice_are_written_when_the_plan_asks(tmp_path: Path) -> None:
+    asked = "[count]\nresamples = 3\nto = 3\nleft_out = ['dunn']\nchosen = 2\nreasons = 'ours'\n"
+    plan = study(tmp_path, plan=PLAN + asked)
+    assert status_of(["run", str(plan), "--out", str(tmp_path / "out")]) == 0
+    table = rows(tmp_path / "out" / "counts.csv")
+    choice = json.loads((tmp_path / "out" / "choice.json").read_text())
+    assert [row["clusters"] for row in table] == ["2", "3"]
+    assert set(table[0]) == {"clusters", "gap_se", "bootstrap-jaccard_min", *RULES}
+    assert [rule["key"] for rule in choice["rules"]] == list(RULES)
+    assert choice["chosen"] == 2
+    assert choice["reasons"] == "ours"
+    votes: dict[str, int] = {}
+    for rule in choice["rules"]:
+        assert (rule["best"] is None) == bool(rule["why"])
+        if rule["best"] is not None and rule["key"] != "dunn":
+            votes[str(rule["best"])] = votes.get(str(rule["best"]), 0) + 1
+    assert choice["votes"] == votes
+    for key, best in (("silhouette", max), ("davies-bouldin", min)):
+        values = {int(row["clusters"]): float(row[key]) for row in table if row[key]}
+        told = next(rule["best"] for rule in choice["rules"] if rule["key"] == key)
+        assert values[told] == best(values.values())
+    assert not (tmp_path / "none").exists()
+    some = PLAN.replace('label = "id"', 'split = "g"') + "[count]\nrules = ['mojena', 'gap']\n"
+    plan = study(tmp_path, plan=some)
+    assert status_of(["run", str(plan), "--out", str(tmp_path / "split")]) == 0
+    for group in "xy":  # three cases and two: counts are trimmed to what there is
+        written = rows(tmp_path / "split" / group / "counts.csv")
+        assert [row["clusters"] for row in written] == (["2"] if group == "x" else [])
+        choice = json.loads((tmp_path / "split" / group / "choice.json").read_text())
+        assert [rule["best"] for rule in choice["rules"]] == [None, None]
+        assert all(rule["why"] for rule in choice["rules"])
+
+
 def test_groups_variables_and_few_cases(tmp_path: Path) -> None:
     split = PLAN.replace('label = "id"', 'split = "g"')
     assert status_of(["run", str(study(tmp_path, plan=split)), "--out", str(tmp_path / "s")]) == 0
@@ -203,6 +237,8 @@ BAD_PLANS = {
     PLAN + "[tree]\nbeta = 1\n": ["[tree] beta", "1", "less than 1"],
     PLAN + "[cut]\ncounts = [2, 9]\n": ["[cut] counts", "9", "1 to 5"],
     PLAN + '[cut]\ncounts = ["2"]\n': ["[cut] counts", '"2"', "a whole number"],
+    PLAN + "[count]\nfrom = 4\nto = 3\n": ["[count] to", "3", "4"],
+    PLAN + '[count]\nrules = ["silhouete"]\n': ["[count] rules", '"silhouette"'],
     PLAN + "[cut]\ncounts = 3\n": ["[cut] counts", "3", "a list"],
     "cut = 3\n" + PLAN: ["cut", "3", "a table"],
     PLAN.replace("gorvel = 1", "gorvel = true"): ["gorvel", "true", "expected 1"],

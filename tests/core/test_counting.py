@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.analysis import Grown, grow_prepared
+from gorvel.core.analysis import Grown
 from gorvel.core.count_rules import COUNT_RULES
 from gorvel.core.counting import ranks
 from gorvel.core.counting.board import Board, quick_board
@@ -18,33 +18,9 @@ from gorvel.core.counting.nested import nested_cuts
 from gorvel.core.counting.pairsums import Distances, pair_sums, silhouette_values
 from gorvel.core.counting.ranks import rank_pairs
 from gorvel.core.cuts import cut_at_count
-from gorvel.core.plan import Plan
-from gorvel.core.prepared import Prepared, Variable
-from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.pairs import Proximities
 from reference import counts as slow
-
-
-def study(
-    x: np.ndarray, measure: str = "squared-euclidean", linkage: str = "ward",
-    v: np.ndarray | None = None, w: np.ndarray | None = None, **count: object,
-) -> Grown:  # fmt: skip
-    """A tree grown from complete numbers."""
-    n, p = x.shape
-    v = np.ones(p) if v is None else v
-    prepared = Prepared(
-        "t.csv", n, np.arange(1, n + 1), tuple(map(str, range(n))), w,
-        tuple(Variable(f"v{j}", "interval", float(v[j])) for j in range(p)), x,
-        Answers.of(x, v, ("interval",) * p, (False,) * p), None, "cases", (), (),
-    )  # fmt: skip
-    plan = {
-        "source": {"file": "t.csv"},
-        "variables": {"use": [f"v{j}" for j in range(p)]},
-        "proximity": {"measure": measure},
-        "tree": {"linkage": linkage},
-        "count": {"to": 6} | count,
-    }
-    return grow_prepared(prepared, Plan.model_validate(plan), {})
+from studies import study
 
 
 def clusters(grown: Grown, count: int) -> list[int]:

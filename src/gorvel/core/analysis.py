@@ -185,12 +185,6 @@ def _cautions(prepared: Prepared, plan: Plan, tree: Tree, measure: str) -> Itera
             f"At {matter} of {tree.joins} joins an equally near pair shared a cluster with the"
             " pair joined: another order of the cases could give another tree.",
         )
-    if plan.count is not None:
-        yield Caution(
-            "count-rules-not-run",
-            "The plan asks for rules of the cluster count, which this version does not have yet;"
-            " counts.csv and choice.json were not written.",
-        )
 
 
 def _capital(text: str) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Literal
 
@@ -32,7 +32,8 @@ from gorvel.core.proximity.pairs import (
 from gorvel.core.tree import Tree
 
 __all__ = [
-    "SMALL", "Way", "bytes_needed", "check_memory", "free_memory", "grown_tree", "way_of",
+    "SMALL", "Way", "bytes_needed", "check_memory", "free_memory", "grown_tree", "regrown",
+    "way_of",
 ]  # fmt: skip
 
 Floats = NDArray[np.float64]
@@ -194,6 +195,35 @@ def _by_matrix(prepared: Prepared, plan: Plan, progress: Progress) -> tuple[Tree
     roots = heights_are_roots(linkage, measure)
     tree = grow(work, linkage.key, prepared.weights, roots, progress, plan.tree.beta)
     return tree, Proximities(prepared.answers, measure, matrix, prepared.labels)
+
+
+def regrown(prepared: Prepared, plan: Plan, matrix: Floats | None = None) -> Tree:
+    """The tree of other cases by the same plan, one of many.
+
+    matrix : (n, n) their proximities, where these are known; None to measure them. Trees of up to
+    `SMALL` cases may be grown side by side.
+
+    Raises
+    ------
+    InputError : a pair that cannot be measured; names the cases.
+    """
+    linkage = LINKAGES[plan.tree.linkage]
+    if linkage.key not in BY_MATRIX or prepared.n > SMALL or prepared.n < 2:
+        if matrix is None:
+            return grown_tree(prepared, plan)[0]
+        bare = replace(prepared, answers=None, proximities=matrix)
+        return grown_tree(bare, plan)[0]
+    measure = plan.proximity.measure if prepared.answers is not None else "matrix"
+    if matrix is None:
+        assert prepared.answers is not None
+        matrix = all_pairs(prepared.answers, measure, prepared.labels)
+    with np.errstate(over="ignore"):
+        work = working_proximities(matrix, linkage, measure, prepared.weights)
+    _check_finite(work)
+    np.fill_diagonal(work, np.inf)
+    roots = heights_are_roots(linkage, measure)
+    beta = plan.tree.beta
+    return grow_square(work, linkage.key, prepared.weights, roots, silent, beta, alone=True)
 
 
 def _check_finite(work: Floats) -> None:

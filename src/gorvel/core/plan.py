@@ -28,7 +28,9 @@ from gorvel.core.table.levels import LEVELS, Level
 __all__ = [
     "DEFAULT_COUNTS",
     "HANDLINGS",
+    "RULES",
     "CasesPlan",
+    "CountPlan",
     "CutPlan",
     "Plan",
     "SourcePlan",

@@ -9,6 +9,8 @@ from typing import Any
 
 from gorvel.core.analysis import Grown, analyse, read_source
 from gorvel.core.choosing import case_labels, split_rows
+from gorvel.core.counting.board import Board, quick_board
+from gorvel.core.counting.resampling import resampled
 from gorvel.core.errors import InputError
 from gorvel.core.export.files import results_directory
 from gorvel.core.export.results import safe_name, write_results
@@ -69,8 +71,9 @@ def _run(
             numbers, labels = _read_rows(source, plan, rows)
             folder = directory / safe_name(group, [*summaries]) if group else directory
             placed = place_set_aside(source, grown)
+            board = None if plan.count is None else _counted(grown, progress)
             summaries[folder.name if group else ""] = write_results(
-                grown, labels, numbers, folder, matrix, placed
+                grown, labels, numbers, folder, matrix, placed, board
             )
         files = [str(p.relative_to(directory)) for p in directory.rglob("*") if p.is_file()]
     return Outcome(out, tuple(sorted(files)), summaries)
@@ -98,6 +101,15 @@ def _grow_group(
     if plan.tree.of == "cases" and grown.tree.n < 2:
         raise InputError(f"{grown.tree.n} case kept", "at least 2", place=place, file=source.name)
     return grown
+
+
+def _counted(grown: Grown, progress: Progress) -> Board:
+    """What all rules of the cluster count say that the plan asks for."""
+    begin = time.perf_counter()
+    board = quick_board(grown, None, progress)
+    board = board.with_verdicts(resampled(grown, None, progress))
+    grown.seconds["count"] = time.perf_counter() - begin
+    return board
 
 
 def _groups(source: Table | ProximityTable, plan: Plan) -> dict[str, list[int] | None]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,13 +10,17 @@ from numpy.typing import NDArray
 from gorvel.core.count_rules import COUNT_RULES
 from gorvel.core.counting.values import Material, duda_bound
 
-__all__ = ["Verdict", "abstains", "verdict_of"]
+__all__ = [
+    "PREDICTED", "STABLE", "Verdict", "abstains", "by_bound", "by_extreme", "gap_verdict",
+    "verdict_of",
+]  # fmt: skip
 
 Floats = NDArray[np.float64]
 
 _DRAW = 1e-12  # relative: values this close are equal, and the smaller count wins
 HARTIGAN_BOUND, MOJENA_BOUND = 10.0, 1.25
 STABLE, PREDICTED = 0.75, 0.8
+_CLEARLY = 3.0  # errors by which a gap has to be above that of one cluster
 
 
 @dataclass(frozen=True, eq=False)
@@ -45,6 +49,14 @@ class Verdict:
     def at(self, count: int) -> float:
         """The value at a count, NaN for none."""
         return float(self.values[self.counts.index(count)]) if count in self.counts else np.nan
+
+    def with_error(self, error: Floats) -> Verdict:
+        """The same with standard errors of the values."""
+        return replace(self, error=error)
+
+    def with_lowest(self, values: Floats, lowest: Floats) -> Verdict:
+        """The same, judged by the least stable clusters, with the means as values."""
+        return replace(self, values=values, lowest=lowest)
 
 
 def abstains(key: str, counts: tuple[int, ...], why: str) -> Verdict:
@@ -165,6 +177,47 @@ def _mojena(values: Floats, material: Material) -> Verdict:
         return Verdict("mojena", counts, values, None, None, why, standing, bound)
     runner_up = best - 1 if best - 1 in counts else None
     return Verdict("mojena", counts, values, best, runner_up, None, standing, bound)
+
+
+def gap_verdict(counts: tuple[int, ...], within: Floats, noise: Floats) -> Verdict:
+    """The smallest count whose gap is not below that of the next, less its error.
+
+    One cluster is the answer, which no count of the plan is, where it keeps to that rule itself
+    and no count is clearly better. (The rule alone stops at one where groups are as far from each
+    other as from the middle, however clear they are.)
+
+    Parameters
+    ----------
+    within : (finest + 1,) W, place k for k clusters; noise : (rounds, finest + 1) its logarithm for
+    noise.
+
+    References
+    ----------
+    Tibshirani, Walther & Hastie 2001.
+    """
+    with np.errstate(divide="ignore", invalid="ignore"):
+        own = np.log(within)
+    own[~np.isfinite(own)] = np.nan
+    noise = np.where(np.isfinite(noise), noise, np.nan)
+    gaps = noise.mean(axis=0) - own
+    errors = noise.std(axis=0) * np.sqrt(1 + 1 / len(noise))
+    places = np.array(counts)
+    values, error = gaps[places], errors[places]
+    if not np.isfinite(values).any():
+        return abstains("gap", counts, _no_value("gap"))
+    nexts = np.minimum(places + 1, len(gaps) - 1)
+    holds = np.isfinite(values) & (values >= gaps[nexts] - errors[nexts]) & (nexts > places)
+    verdict = by_extreme("gap", counts, values, values)
+    keeps = np.flatnonzero(holds)
+    clearly = gaps[places] > gaps[1] + _CLEARLY * errors[places]
+    if gaps[1] >= gaps[2] - errors[2] and not clearly.any():
+        why = "one cluster: no count does clearly better than even noise"
+        return replace(verdict, best=None, runner_up=None, why=why, error=error)
+    if not keeps.size:
+        why = f"the gap still rises at {counts[-1]}"
+        return replace(verdict, best=None, runner_up=None, why=why, error=error)
+    runner_up = counts[int(keeps[1])] if keeps.size > 1 else None
+    return replace(verdict, best=counts[int(keeps[0])], runner_up=runner_up, error=error)
 
 
 def _drops(key: str, counts: tuple[int, ...], within: Floats) -> Floats:

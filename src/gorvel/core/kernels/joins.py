@@ -13,12 +13,12 @@ import numpy as np
 
 from gorvel.core.kernels.compiled import kernel, parallel, prange
 
-_WORTH = 3000  # places from which a second thread pays
+WORTH = 3000  # places from which a second thread pays
 _TOGETHER = 16  # rows brought up to date by one thread at a time
 
 __all__ = [
-    "GONE", "INFINITY", "bring_up", "close_up", "join_some", "look_all", "of_bits", "ordered_bits",
-    "place_of", "smallest",
+    "GONE", "INFINITY", "WORTH", "bring_up", "bring_up_alone", "close_up", "close_up_alone",
+    "join_some", "look_all", "look_all_alone", "of_bits", "ordered_bits", "place_of", "smallest",
 ]  # fmt: skip
 
 INFINITY = np.int64(0x7FF0000000000000)
@@ -273,7 +273,7 @@ def join_some(
         shift = beta
         if centre:
             shift = -(one / (one + other)) * (other / (one + other))
-        if m > _WORTH:
+        if m > WORTH:
             _refresh_both(work, rows, i, j, m, stamps, made, made_count)
         else:
             _refresh(work, rows, i, m, stamps, made, made_count)
@@ -304,7 +304,7 @@ def join_some(
                 astray[strays] = k
                 strays += 1
             k = _next_at(at[:m], k + 1, i, j)
-        if m > _WORTH:
+        if m > WORTH:
             _look_some(work, rows, astray[:strays], m, stamps, near, at, tolerance)
         else:
             for q in range(strays):
@@ -313,46 +313,82 @@ def join_some(
     return made_count
 
 
+@kernel
+def _bring_up(task, work, rows, alive, stamps, sources):
+    begin = task * _TOGETHER
+    end = min(begin + _TOGETHER, len(alive))
+    for q in range(len(sources)):
+        other = sources[q]
+        source, stamp = work[rows[other]], stamps[other]
+        for c in range(begin, end):
+            k = alive[c]
+            if stamps[k] < stamp:
+                work[rows[k], other] = source[k]
+
+
 @parallel
 def bring_up(work, rows, alive, stamps, made, made_count):
     """Fetch into all rows what clusters made since the last time hold, some rows at a time, so that
 
     what lies side by side in the row of such a cluster is read together.
     """
-    m = len(alive)
     sources = np.sort(made[:made_count])  # in the order of what is written
-    tasks = (m + _TOGETHER - 1) // _TOGETHER
-    for task in prange(tasks):
-        begin = np.int64(task) * _TOGETHER
-        end = min(begin + _TOGETHER, m)
-        for q in range(made_count):
-            other = sources[q]
-            source, stamp = work[rows[other]], stamps[other]
-            for c in range(begin, end):
-                k = alive[c]
-                if stamps[k] < stamp:
-                    work[rows[k], other] = source[k]
+    for task in prange((len(alive) + _TOGETHER - 1) // _TOGETHER):
+        _bring_up(np.int64(task), work, rows, alive, stamps, sources)
+
+
+@kernel
+def _close_up(task, work, rows, alive, short):
+    m = len(alive)
+    begin = task * _TOGETHER
+    closed = np.empty(m)
+    for k in range(begin, min(begin + _TOGETHER, m)):
+        row = work[rows[alive[k]]]
+        for other in range(m):
+            closed[other] = row[short[other]]
+        row[:m] = closed
+
+
+@kernel
+def _move_up(rows, alive, masses, stamps, node, near, at):
+    where = np.full(len(masses), -1, np.int64)
+    for k in range(len(alive)):
+        where[alive[k]] = k
+    for k in range(len(alive)):
+        old = alive[k]
+        rows[k], masses[k], stamps[k], node[k] = rows[old], masses[old], stamps[old], node[old]
+        near[k] = near[old]
+        at[k] = where[at[old]] if at[old] >= 0 else -1
 
 
 @parallel
 def close_up(work, rows, alive, masses, stamps, node, near, at):
     """Close the gaps that joined clusters left in all rows; alive : places in order."""
-    m = len(alive)
-    where = np.full(len(masses), -1, np.int64)
-    for k in range(m):
-        where[alive[k]] = k
     short = alive.astype(np.uint32)  # gathered faster
-    tasks = (m + _TOGETHER - 1) // _TOGETHER
-    for task in prange(tasks):
-        begin = np.int64(task) * _TOGETHER
-        closed = np.empty(m)
-        for k in range(begin, min(begin + _TOGETHER, m)):
-            row = work[rows[alive[k]]]
-            for other in range(m):
-                closed[other] = row[short[other]]
-            row[:m] = closed
+    for task in prange((len(alive) + _TOGETHER - 1) // _TOGETHER):
+        _close_up(np.int64(task), work, rows, alive, short)
+    _move_up(rows, alive, masses, stamps, node, near, at)
+
+
+@kernel
+def look_all_alone(work, rows, m, stamps, near, at, tolerance):
+    """`look_all` on one thread, beside others."""
     for k in range(m):
-        old = alive[k]
-        rows[k], masses[k], stamps[k], node[k] = rows[old], masses[old], stamps[old], node[old]
-        near[k] = near[old]
-        at[k] = where[at[old]] if at[old] >= 0 else -1
+        _look(work[rows[k]], k, m, stamps, near, at, tolerance)
+
+
+@kernel
+def bring_up_alone(work, rows, alive, stamps, made, made_count):
+    """`bring_up` on one thread, beside others."""
+    sources = np.sort(made[:made_count])
+    for task in range((len(alive) + _TOGETHER - 1) // _TOGETHER):
+        _bring_up(task, work, rows, alive, stamps, sources)
+
+
+@kernel
+def close_up_alone(work, rows, alive, masses, stamps, node, near, at):
+    """`close_up` on one thread, beside others."""
+    short = alive.astype(np.uint32)
+    for task in range((len(alive) + _TOGETHER - 1) // _TOGETHER):
+        _close_up(task, work, rows, alive, short)
+    _move_up(rows, alive, masses, stamps, node, near, at)

@@ -70,10 +70,12 @@ def grow_square(
     roots: bool = False,
     progress: Progress = silent,
     beta: float = 0.0,
+    alone: bool = False,
 ) -> Tree:
     """The tree of n cases; see `agglomerate.grow`, which gives the same one.
 
-    work : (n, n) working proximities with infinity on the diagonal; is consumed.
+    work : (n, n) working proximities with infinity on the diagonal; is consumed; alone : on one
+    thread, so that several trees may be grown side by side; for up to `joins.WORTH` cases.
     """
     n = len(work)
     used = masses is not None and LINKAGES[key].masses
@@ -81,7 +83,7 @@ def grow_square(
     left, right = np.zeros((2, n - 1), dtype=np.int64)
     heights, flags = np.zeros(n - 1), np.zeros((2, n - 1), dtype=bool)
     clusters = Clusters(work, np.arange(n), mass, np.arange(n))
-    join_all(clusters, key, 0, left, right, heights, flags, progress, beta)
+    join_all(clusters, key, 0, left, right, heights, flags, progress, beta, alone)
     if roots:
         heights = np.sqrt(np.maximum(heights, 0.0))
     return Tree(n, left, right, heights, flags[0], flags[1])
@@ -97,6 +99,7 @@ def join_all(
     flags: NDArray[np.bool_],
     progress: Progress = silent,
     beta: float = 0.0,
+    alone: bool = False,
 ) -> None:
     """Join clusters until one is left, in the order of the tie rule.
 
@@ -110,7 +113,12 @@ def join_all(
     near, at = np.empty(places), np.empty(places, dtype=np.int64)
     stamps, made = np.zeros(places, dtype=np.int64), np.zeros(places, dtype=np.int64)
     made_count = 0
-    joins.look_all(work, rows, places, stamps, near, at, TIE_TOLERANCE)
+    look_all, bring_up, close_up = joins.look_all, joins.bring_up, joins.close_up
+    if alone:
+        look_all, bring_up, close_up = (
+            joins.look_all_alone, joins.bring_up_alone, joins.close_up_alone,
+        )  # fmt: skip
+    look_all(work, rows, places, stamps, near, at, TIE_TOLERANCE)
     while done < n - 1:
         until = min(done + max(int(_SHRINK * places), 1), n - 1)
         while done < until:
@@ -124,9 +132,9 @@ def join_all(
             done += count
             if made_count > _BEHIND and done < until:
                 alive = np.flatnonzero(stamps[:places] < joins.GONE)
-                joins.bring_up(work, rows, alive, stamps, made, made_count)
+                bring_up(work, rows, alive, stamps, made, made_count)
                 made_count = 0
         alive = np.flatnonzero(stamps[:places] < joins.GONE)
-        joins.bring_up(work, rows, alive, stamps, made, made_count)
-        joins.close_up(work, rows, alive, mass, stamps, node, near, at)
+        bring_up(work, rows, alive, stamps, made, made_count)
+        close_up(work, rows, alive, mass, stamps, node, near, at)
         places, made_count = len(alive), 0

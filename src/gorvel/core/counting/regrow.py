@@ -1,0 +1,127 @@
+"""Trees of other cases by the plan of a grown one: of some of its cases, and of made-up ones."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from os import cpu_count
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.analysis import Grown
+from gorvel.core.growing import SMALL, regrown
+from gorvel.core.prepared import Prepared
+from gorvel.core.tree import Tree
+
+__all__ = ["Regrower", "in_order", "noise_box"]
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+Made = TypeVar("Made")
+
+# rules under which equal cases are joined first and then stand for one of their mass
+_FOLDS = frozenset(("single", "complete", "average", "weighted-average", "ward", "centroid",
+                    "median"))  # fmt: skip
+
+
+@dataclass(frozen=True, eq=False)
+class Regrower:
+    """Grows trees by the plan of one that is there."""
+
+    grown: Grown
+
+    @property
+    def prepared(self) -> Prepared:
+        return self.grown.prepared
+
+    @property
+    def masses(self) -> Floats:
+        """(n,) case weights, 1 where there are none."""
+        weights = self.prepared.weights
+        return np.ones(self.prepared.n) if weights is None else weights
+
+    @property
+    def folds(self) -> bool:
+        """May a case drawn several times be one of several times the mass?"""
+        return self.grown.plan.tree.linkage in _FOLDS
+
+    def of_rows(self, rows: Ints, times: Ints | None = None) -> Tree:
+        """The tree of some cases.
+
+        rows : places in the study; times : how often each stands for itself; where the rule allows
+        it they become heavier, else `rows` has to hold them that often.
+        """
+        prepared = self.prepared
+        weights = prepared.weights if prepared.weights is None else prepared.weights[rows]
+        if times is not None:
+            weights = self.masses[rows] * times
+        answers = prepared.answers
+        whole = self.grown.pairs.matrix
+        matrix = None if whole is None else whole[np.ix_(rows, rows)]
+        some = replace(
+            prepared,
+            labels=tuple(prepared.labels[int(k)] for k in rows),
+            weights=weights,
+            answers=None if answers is None else replace(answers, values=answers.values[rows]),
+            proximities=None,
+        )
+        return regrown(some, self.grown.plan, matrix)
+
+    def of_values(self, values: Floats, importance: Floats | None = None) -> Tree:
+        """The tree of as many cases with other answers.
+
+        values : (n, p'), scaled; importance : (p',), when variables were drawn.
+        """
+        answers = self.prepared.answers
+        assert answers is not None
+        answers = replace(answers, values=values)
+        if importance is not None:
+            answers = replace(answers, importance=importance)
+        return regrown(replace(self.prepared, answers=answers, proximities=None), self.grown.plan)
+
+    @property
+    def workers(self) -> int:
+        """How many trees are grown side by side; large ones use all cores one after the other."""
+        return max(cpu_count() or 1, 1) if self.prepared.n <= SMALL else 1
+
+
+def in_order(task: Callable[[int], Made], count: int, workers: int) -> Iterator[Made]:
+    """The results of task(0), task(1) … in this order, some of them worked out side by side.
+
+    Tasks not begun are dropped when the caller stops early.
+    """
+    if workers == 1:
+        yield from map(task, range(count))
+        return
+    ahead: list[Future[Made]] = []
+    with ThreadPoolExecutor(workers) as threads:
+        try:
+            for k in range(count):
+                ahead.append(threads.submit(task, k))
+                if len(ahead) > 2 * workers:
+                    yield ahead.pop(0).result()
+            while ahead:
+                yield ahead.pop(0).result()
+        finally:
+            for future in ahead:
+                future.cancel()
+
+
+def noise_box(points: Floats, random: np.random.Generator, cases: int) -> Floats:
+    """Even noise in the box along the principal axes of some points.
+
+    points : (n, p); returns (cases, p).
+
+    References
+    ----------
+    Tibshirani, Walther & Hastie 2001, Estimating the number of clusters in a data set via the gap
+    statistic, reference (b).
+    """
+    centre = points.mean(axis=0)
+    axes = np.linalg.svd(points - centre, full_matrices=False)[2]
+    along = (points - centre) @ axes.T
+    low, high = along.min(axis=0), along.max(axis=0)
+    return np.asarray(random.uniform(low, high, (cases, len(low))) @ axes + centre)

@@ -1,0 +1,204 @@
+"""Rules that draw again, against slow code from their definitions, on planted data and on noise."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gorvel.core.analysis import Grown, grow_prepared
+from gorvel.core.counting.agreement import adjusted_rand, cross_counts, normalised_information
+from gorvel.core.counting.board import quick_board
+from gorvel.core.counting.regrow import noise_box
+from gorvel.core.counting.resampling import resampled
+from gorvel.core.counting.verdicts import Verdict
+from gorvel.core.cuts import cut_at_count
+from gorvel.core.errors import Cancelled
+from gorvel.core.prepared import Prepared
+from gorvel.core.tree import Tree
+from reference import counts as slow
+from studies import study
+
+
+def blobs(seed: int, apart: float, size: int = 30) -> np.ndarray:
+    """Four round clouds on the corners of a square."""
+    rng = np.random.default_rng(seed)
+    corners = np.array([(0, 0), (apart, 0), (0, apart), (apart, apart)], dtype=float)
+    return np.concatenate([rng.normal(size=(size, 2)) + corner for corner in corners])
+
+
+def told(grown: Grown, **asked: int) -> dict[str, Verdict]:
+    return {verdict.key: verdict for verdict in resampled(grown, **asked)}
+
+
+groups = st.lists(st.tuples(st.integers(0, 3), st.integers(0, 2)), min_size=2, max_size=12)
+
+
+@given(groups)
+def test_agreement_is_as_defined_on_pairs(both: list[tuple[int, int]]) -> None:
+    one, other = np.array(both).T
+    table = cross_counts(one, other)
+    assert table.sum() == len(both)
+    rand = slow.adjusted_rand(one.tolist(), other.tolist())
+    assert adjusted_rand(table) == pytest.approx(1.0 if rand is None else rand)
+    shared = slow.normalised_mutual_information(one.tolist(), other.tolist())
+    assert normalised_information(table) == pytest.approx(1.0 if shared is None else shared)
+    assert adjusted_rand(cross_counts(one, one)) == 1.0
+
+
+def part(grown: Grown, rows: np.ndarray) -> tuple[Tree, np.ndarray]:
+    """The tree of some rows grown like a study of its own, repeated rows and all."""
+    own = grown.prepared
+    x = own.answers.values[rows]  # type: ignore[union-attr]
+    w = None if own.weights is None else own.weights[rows]
+    again = study(x, grown.plan.proximity.measure, grown.plan.tree.linkage, w=w)
+    return again.tree, x
+
+
+@pytest.mark.parametrize("linkage", ["ward", "average", "single", "median", "flexible", "minimax"])
+@pytest.mark.parametrize("weighted", [False, True])
+def test_rounds_are_those_of_the_definitions(linkage: str, weighted: bool) -> None:
+    """Bootstrap and halves, from trees of repeated rows and sets of cases."""
+    rng = np.random.default_rng(3)
+    x, seed, rounds = rng.normal(size=(40, 2)), 7, 4
+    w = rng.uniform(0.5, 2, 40) if weighted else None
+    grown = study(x, "euclidean", linkage, w=w, to=4, seed=seed, resamples=rounds)
+    verdicts, counts = told(grown), (2, 3, 4)
+    original = {k: cut_at_count(grown.tree, k).membership for k in counts}
+    best: dict[tuple[int, int], list[float]] = {}
+    strength: dict[int, list[float]] = {k: [] for k in counts}
+    rand: dict[int, list[float]] = {k: [] for k in counts}
+    for number in range(rounds):
+        rows = np.sort(np.random.default_rng([seed, number, 1]).integers(0, 40, 40))
+        tree, _ = part(grown, rows)
+        for k in counts:
+            again = cut_at_count(tree, k).membership
+            parts = [{int(r) for r in rows[again == c]} for c in set(again.tolist())]
+            for c in range(1, k + 1):
+                mine = {int(r) for r in np.flatnonzero(original[k] == c)} & set(rows.tolist())
+                if mine:
+                    best.setdefault((k, c), []).append(
+                        max(len(mine & p) / len(mine | p) for p in parts)
+                    )
+        mixed = np.random.default_rng([seed, number, 2]).permutation(40)
+        halves = np.sort(mixed[:20]), np.sort(mixed[20:])
+        trees = [part(grown, half) for half in halves]
+        for k in counts:
+            for side in range(2):
+                (judge, a), (judged, b) = trees[side], trees[1 - side]
+                mass = np.ones(20) if w is None else w[halves[side]]
+                own = cut_at_count(judge, k).membership
+                centroids = [np.average(a[own == c], axis=0, weights=mass[own == c])
+                             for c in range(1, k + 1)]  # fmt: skip
+                given = [int(np.argmin([((row - c) ** 2).sum() for c in centroids])) for row in b]
+                test = cut_at_count(judged, k).membership.tolist()
+                rand[k].append(slow.adjusted_rand(test, given))  # type: ignore[arg-type]
+                kept = []
+                for c in set(test):
+                    inside = [i for i in range(20) if test[i] == c]
+                    pairs = [(i, j) for i in inside for j in inside if i != j]
+                    if pairs:
+                        kept.append(np.mean([given[i] == given[j] for i, j in pairs]))
+                strength[k].append(min(kept))
+    for k in counts:
+        of_clusters = [np.mean(best[k, c]) for c in range(1, k + 1)]
+        assert verdicts["bootstrap-jaccard"].at(k) == pytest.approx(np.mean(of_clusters))
+        lowest = verdicts["bootstrap-jaccard"].lowest
+        assert lowest is not None
+        assert lowest[k - 2] == pytest.approx(min(of_clusters))
+        assert verdicts["prediction-strength"].at(k) == pytest.approx(np.mean(strength[k]))
+        assert verdicts["split-half"].at(k) == pytest.approx(np.mean(rand[k]))
+
+
+def test_the_gap_is_that_of_noise_in_the_box() -> None:
+    x = blobs(2, 6.0, 12)
+    v, w = np.array([1.0, 2.0]), np.random.default_rng(1).uniform(0.5, 2, len(x))
+    grown = study(x, "euclidean", "ward", v, w, to=5, seed=3, resamples=6)
+    verdict = told(grown)["gap"]
+    logs = []
+    for number in range(6):
+        noise = noise_box(x * np.sqrt(v), np.random.default_rng([3, number, 0]), len(x))
+        tree = study(noise / np.sqrt(v), "euclidean", "ward", v, w).tree
+        logs.append([np.log(slow.within((noise / np.sqrt(v)).tolist(), v.tolist(), w.tolist(),
+                                        cut_at_count(tree, k).membership.tolist()))
+                     for k in range(1, 7)])  # fmt: skip
+    cuts = [cut_at_count(grown.tree, k).membership.tolist() for k in range(1, 7)]
+    own = [slow.within(x.tolist(), v.tolist(), w.tolist(), cut) for cut in cuts]
+    gaps = np.mean(logs, axis=0) - np.log(own)
+    errors = np.std(logs, axis=0) * np.sqrt(1 + 1 / 6)
+    np.testing.assert_allclose(verdict.values, gaps[1:5])
+    assert verdict.error is not None
+    np.testing.assert_allclose(verdict.error, errors[1:5])
+    keeps = [k for k in range(2, 6) if gaps[k - 1] >= gaps[k] - errors[k]]
+    assert verdict.best == min(keeps)
+
+
+def test_noise_fills_the_box_along_the_axes_of_the_cases() -> None:
+    x = np.random.default_rng(1).normal(size=(200, 3)) @ np.diag([5.0, 1.0, 0.2])
+    turn = np.linalg.qr(np.random.default_rng(2).normal(size=(3, 3)))[0]
+    noise = noise_box(x @ turn + 9, np.random.default_rng(3), 5000)
+    along = (noise - 9) @ turn.T
+    ends = np.abs(along).max(axis=0)
+    np.testing.assert_allclose(ends, np.abs(x).max(axis=0), rtol=0.25)
+    assert np.corrcoef(np.abs(along).T)[0, 1] < 0.1  # even, not round
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_planted_counts_are_found_and_noise_is_not_taken_for_them(seed: int) -> None:
+    planted = study(blobs(seed, 9.0), "euclidean", to=8, resamples=20)
+    board = quick_board(planted).with_verdicts(resampled(planted))
+    for key in (
+        "calinski-harabasz", "silhouette", "davies-bouldin", "dunn", "c-index", "gamma",
+        "point-biserial", "duda-hart", "pseudo-t2", "gap", "prediction-strength", "split-half",
+    ):  # fmt: skip
+        assert board.verdicts[key].best == 4, key
+    stable = board.verdicts["bootstrap-jaccard"].lowest
+    assert stable is not None
+    assert stable[2] == stable.max() > 0.99
+    assert board.leader() == 4
+    noise = np.random.default_rng(seed).uniform(size=(150, 4))
+    verdicts = told(study(noise, "euclidean", "average", to=8, resamples=20))
+    for key in ("gap", "bootstrap-jaccard", "prediction-strength"):
+        assert verdicts[key].best is None, key
+        assert verdicts[key].why
+    assert "one cluster" in str(verdicts["gap"].why)
+
+
+def test_workers_change_nothing_and_what_is_finished_is_what_fewer_rounds_give() -> None:
+    x = blobs(1, 3.0, 15)
+    grown = study(x, "euclidean", to=5, resamples=9)
+    one, several = told(grown, workers=1), told(grown, workers=3)
+    seen: list[tuple[int, list[Verdict]]] = []
+
+    def stop(phase: str, share: float) -> None:
+        if share > 0.5:
+            raise Cancelled
+
+    with pytest.raises(Cancelled):
+        resampled(grown, None, stop, lambda done, found: seen.append((done, found)))
+    fewer = told(study(x, "euclidean", to=5, resamples=seen[-1][0]))
+    kept = {verdict.key: verdict for verdict in seen[-1][1]}
+    for key, verdict in one.items():
+        assert verdict.values.tolist() == several[key].values.tolist()
+        assert kept[key].values.tolist() == fewer[key].values.tolist()
+        assert kept[key].best == fewer[key].best
+
+
+def test_a_matrix_is_resampled_by_proximities() -> None:
+    x = blobs(4, 9.0, 10)
+    d = np.sqrt(((x[:, None] - x[None]) ** 2).sum(axis=2))
+    own = study(x, "euclidean", "average", to=6, resamples=10)
+    bare = Prepared(
+        "m.csv", len(x), own.prepared.numbers, own.prepared.labels, None, (), None, None, d,
+        "cases", (), (),
+    )  # fmt: skip
+    plan = own.plan.model_copy(update={"source": own.plan.source.model_copy(
+        update={"kind": "proximities"})})  # fmt: skip
+    grown = grow_prepared(bare, plan, {})
+    verdicts = told(grown)
+    assert verdicts["gap"].why == "it needs variables, and a proximity matrix has none"
+    for key in ("bootstrap-jaccard", "prediction-strength", "split-half"):
+        assert verdicts[key].best == 4, key
+    alike = told(own)["bootstrap-jaccard"]
+    assert verdicts["bootstrap-jaccard"].values.tolist() == alike.values.tolist()
