@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from gorvel.core.analysis import Grown
 from gorvel.core.growing import SMALL, regrown
 from gorvel.core.prepared import Prepared
+from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree import Tree
 
 __all__ = ["Regrower", "in_order", "noise_box"]
@@ -70,17 +71,43 @@ class Regrower:
         )
         return regrown(some, self.grown.plan, matrix)
 
-    def of_values(self, values: Floats, importance: Floats | None = None) -> Tree:
-        """The tree of as many cases with other answers.
+    def of_values(self, values: Floats, weights: Floats | None = None) -> Tree:
+        """The tree of made-up cases.
 
-        values : (n, p'), scaled; importance : (p',), when variables were drawn.
+        values : (m, p), scaled; weights : (m,) or None.
         """
+        return regrown(self._made_up(values, weights), self.grown.plan)
+
+    def measured(self, values: Floats) -> tuple[Tree, Proximities]:
+        """The tree of as many made-up cases, with their proximities."""
+        made_up = self._made_up(values, self.prepared.weights)
+        tree = regrown(made_up, self.grown.plan)
+        return tree, Proximities(made_up.answers, self.grown.pairs.key, None, made_up.labels)
+
+    def of_columns(self, columns: Ints) -> Tree:
+        """The tree of the same cases by some of the variables, some of them several times."""
         answers = self.prepared.answers
         assert answers is not None
-        answers = replace(answers, values=values)
-        if importance is not None:
-            answers = replace(answers, importance=importance)
-        return regrown(replace(self.prepared, answers=answers, proximities=None), self.grown.plan)
+        drawn = replace(
+            answers,
+            values=np.ascontiguousarray(answers.values[:, columns]),
+            importance=answers.importance[columns],
+            levels=tuple(answers.levels[int(j)] for j in columns),
+            asymmetric=tuple(answers.asymmetric[int(j)] for j in columns),
+            ranges=answers.ranges[columns],
+        )
+        return regrown(replace(self.prepared, answers=drawn, proximities=None), self.grown.plan)
+
+    def _made_up(self, values: Floats, weights: Floats | None) -> Prepared:
+        answers = self.prepared.answers
+        assert answers is not None
+        return replace(
+            self.prepared,
+            labels=tuple(map(str, range(len(values)))),
+            weights=weights,
+            answers=replace(answers, values=values),
+            proximities=None,
+        )
 
     @property
     def workers(self) -> int:

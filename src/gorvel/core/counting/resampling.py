@@ -98,7 +98,9 @@ class _Resampler:
         assert answers is not None
         roots = np.sqrt(answers.importance)
         values = noise_box(answers.values * roots, random, self.n) / roots
-        nested = nested_cuts(self.regrower.of_values(values), self.nested.finest)
+        nested = nested_cuts(
+            self.regrower.of_values(values, self.regrower.prepared.weights), self.nested.finest
+        )
         with np.errstate(divide="ignore", invalid="ignore"):
             return np.log(within_by_count(nested, values, answers.importance, self.regrower.masses))
 
