@@ -176,7 +176,7 @@ def test_workers_change_nothing_and_what_is_finished_is_what_fewer_rounds_give()
             raise Cancelled
 
     with pytest.raises(Cancelled):
-        resampled(grown, None, stop, lambda done, found: seen.append((done, found)))
+        resampled(grown, None, stop, lambda done, found: seen.append((done, found())))
     fewer = told(study(x, "euclidean", to=5, resamples=seen[-1][0]))
     kept = {verdict.key: verdict for verdict in seen[-1][1]}
     for key, verdict in one.items():

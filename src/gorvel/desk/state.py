@@ -258,6 +258,11 @@ class Focus(QObject):
             return []
         return identities(self.grown.tree, self._lettered or self.cut, self.cut)
 
+    @property
+    def lettered(self) -> Cut | None:
+        """The cut whose clusters have letters of their own."""
+        return self._lettered
+
     def letter_anew(self) -> None:
         """Give the clusters of this cut letters of their own."""
         self._lettered = self.cut

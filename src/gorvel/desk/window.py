@@ -27,9 +27,11 @@ from gorvel.core.cuts import Cut
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.scaling import SCALINGS
 from gorvel.desk.actions import Actions
+from gorvel.desk.counting import Counting
 from gorvel.desk.dialogs import Dialogs
 from gorvel.desk.icon import application_icon
 from gorvel.desk.pages.cases import CasesPage
+from gorvel.desk.pages.count import CountPage
 from gorvel.desk.pages.plan import PlanPage
 from gorvel.desk.pages.tree import TreePage
 from gorvel.desk.pages.welcome import WelcomePage
@@ -44,7 +46,7 @@ from gorvel.desk.widgets.texts import button, text
 
 __all__ = ["Window"]
 
-_PAGES = ("Cases", "Plan", "Tree")
+_PAGES = ("Cases", "Plan", "Tree", "Count")
 _SAVE_STOP = len(_PAGES)
 
 
@@ -56,6 +58,7 @@ class Window(QMainWindow):
         self.settings = settings
         self.focus = Focus(self)
         self.acts = Actions(self.focus, settings, self)
+        self.counting = Counting(self.focus, self.acts.jobs, self)
         self.setWindowIcon(application_icon())
         self.setWindowTitle("Gorvel")
         self.setAcceptDrops(True)
@@ -80,8 +83,9 @@ class Window(QMainWindow):
         self.cases = CasesPage(self.acts)
         self.plan = PlanPage(self.acts)
         self.tree = TreePage(self.acts)
+        self.count = CountPage(self.acts, self.counting)
         self.pages = QStackedWidget()
-        for page in (self.cases, self.plan, self.tree, self.welcome):
+        for page in (self.cases, self.plan, self.tree, self.count, self.welcome):
             self.pages.addWidget(page)
         self.pages.setCurrentWidget(self.welcome)
         self._lay_out()
@@ -142,6 +146,7 @@ class Window(QMainWindow):
             focus.saved_changed, focus.study_changed,
         ):  # fmt: skip
             signal.connect(self._show_path)
+        self.counting.changed.connect(self._show_path)
         focus.tree_changed.connect(self._tree_changed)
         for keys, act in (
             ("Ctrl+O", self.dialogs.open), ("Ctrl+Shift+O", self.dialogs.preview),
@@ -151,7 +156,8 @@ class Window(QMainWindow):
             ("F1", self._show_keys), ("Ctrl+T", self.other_theme), ("Alt+M", self._open_menu),
             ("Ctrl++", lambda: self.scale_text(1.1)), ("Ctrl+-", lambda: self.scale_text(1 / 1.1)),
             ("Alt+1", lambda: self.go_to(0)), ("Alt+2", lambda: self.go_to(1)),
-            ("Alt+3", lambda: self.go_to(2)), ("Alt+V", self._to_variables), ("Ctrl+Q", self.close),
+            ("Alt+3", lambda: self.go_to(2)), ("Alt+4", lambda: self.go_to(3)),
+            ("Alt+V", self._to_variables), ("Ctrl+Q", self.close),
         ):  # fmt: skip
             QShortcut(QKeySequence(keys), self, act)
 
@@ -179,13 +185,30 @@ class Window(QMainWindow):
         if grown is None:
             tree = Stop("Tree", "not grown yet", ready=False)
             saved = Stop("Memberships", "no clusters yet", ready=False)
-            return cases, plan_stop, tree, saved
+            count = Stop("Count", "no tree yet", ready=False)
+            return cases, plan_stop, tree, count, saved
         ties = int(grown.tree.tied.sum())
         state = f"{grown.tree.joins:,} joins, {ties or 'no'} tie{'' if ties == 1 else 's'}"
         tree = Stop("Tree", state)
         if focus.out_of_date:
             tree = Stop("Tree", "out of date", alarm=True)
-        return cases, plan_stop, tree, self._save_stop(focus.cut)
+        return cases, plan_stop, tree, self._count_stop(focus.cut), self._save_stop(focus.cut)
+
+    def _count_stop(self, cut: Cut | None) -> Stop:
+        """The count in hand and who speaks for it, or the one taken."""
+        plan, board = self.focus.plan, self.counting.board
+        assert cut is not None
+        assert plan is not None
+        chosen = plan.counting.chosen
+        if chosen is not None:
+            here = chosen == cut.clusters and not cut.split
+            return Stop("Count", f"{chosen} taken" + ("" if here else f", {cut.clusters} in hand"))
+        if board is None:
+            return Stop("Count", f"{cut.clusters:,} clusters")
+        left_out = plan.counting.left_out
+        able = [k for k, v in board.verdicts.items() if v.best is not None and k not in left_out]
+        votes = board.votes(left_out).get(cut.clusters, 0)
+        return Stop("Count", f"{cut.clusters:,}, by {votes} of {len(able)} rules")
 
     def _save_stop(self, cut: Cut | None) -> Stop:
         assert cut is not None

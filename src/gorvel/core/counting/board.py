@@ -44,6 +44,11 @@ class Board:
         found = self.verdicts | {verdict.key: verdict for verdict in more}
         return replace(self, verdicts={key: found[key] for key in COUNT_RULES if key in found})
 
+    def without_draws(self) -> Board:
+        """A copy without the rules that resample."""
+        kept = {k: v for k, v in self.verdicts.items() if "resamples" not in COUNT_RULES[k].needs}
+        return replace(self, verdicts=kept)
+
     def votes(self, left_out: Collection[str] = ()) -> dict[int, int]:
         """How many rules call each count best; counts without a vote are left out."""
         best = [v.best for v in self.verdicts.values() if v.key not in left_out]

@@ -209,7 +209,7 @@ def _strength(table: Ints) -> float:
     return float((kept[several] / (sizes[several] * (sizes[several] - 1))).min())
 
 
-Report = Callable[[int, list[Verdict]], None]
+Report = Callable[[int, Callable[[], list[Verdict]]], None]
 
 
 def resampled(
@@ -225,7 +225,8 @@ def resampled(
     ----------
     keys : of rules; None for those of the plan; others are passed over.
     progress : told "resamples"; may stop the work by raising.
-    report : told after each round how many are done, and what they say so far.
+    report : told after each round how many are done; what they say so far is worked out when the
+        function it is handed is called.
     workers : trees grown side by side; None for as many as there are cores.
     """
     counts, asked = count_range(grown), grown.plan.counting
@@ -238,11 +239,11 @@ def resampled(
     refused = [abstains(key, counts, why) for key, why in whys.items()]
     nested = nested_cuts(grown.tree, counts[-1] + 1)
     resampler = _Resampler(Regrower(grown), counts, nested, asked.seed, able)
-    rounds, verdicts = _Rounds(), refused
+    rounds = _Rounds()
     if not able:
         return refused
     own = spread_of(grown, nested)
-    log_within = None if own is None else own.within
+    within = None if own is None else own.within
     workers = workers or resampler.regrower.workers
     for draw in in_order(_quietly(resampler.round), asked.resamples, workers):
         if isinstance(draw, InputError):
@@ -250,11 +251,9 @@ def resampled(
             return [*refused, *(abstains(key, counts, why) for key in able)]
         _add(rounds, draw)
         progress("resamples", rounds.done / asked.resamples)
-        if report is not None or rounds.done == asked.resamples:
-            verdicts = refused + _verdicts(rounds, resampler, log_within)
         if report is not None:
-            report(rounds.done, verdicts)
-    return verdicts
+            report(rounds.done, lambda: refused + _verdicts(rounds, resampler, within))
+    return refused + _verdicts(rounds, resampler, within)
 
 
 def _quietly(task: Callable[[int], _Draw]) -> Callable[[int], _Draw | InputError]:

@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import DARK, LIGHT, SPACE
 from gorvel.desk.views.column import Column
-from gorvel.desk.views.figure import Figure, image_of_figure, save_figure
+from gorvel.desk.views.figure import Figure, extent_of, image_of_figure, save_figure
 from gorvel.desk.widgets.texts import button, heading, text
 
 __all__ = ["FigureDialog"]
@@ -137,7 +137,7 @@ class FigureDialog(QDialog):
 
     def _show(self) -> None:
         figure = self.figure()
-        extent = figure.extent
+        extent = extent_of(figure)
         scale = min(_PREVIEW.width() / extent.width(), _PREVIEW.height() / extent.height())
         ratio = self.devicePixelRatioF()
         picture = QPixmap.fromImage(image_of_figure(figure, 96.0 * min(scale, 2.0) * ratio))

@@ -1,10 +1,11 @@
-"""Columns of the desk as a figure for print, by the same painters as on screen."""
+"""Columns of the desk and other paintings as figures for print, as they are on screen."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Protocol
 
 from PySide6.QtCore import QBuffer, QByteArray, QMarginsF, QMimeData, QRectF, QSize, QSizeF
 from PySide6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter
@@ -15,11 +16,61 @@ from gorvel.desk.painting.frame import Frame
 from gorvel.desk.theme import LIGHT, Theme
 from gorvel.desk.views.column import Column
 
-__all__ = ["Figure", "as_mime", "image_of_figure", "save_figure", "svg_of_figure"]
+__all__ = [
+    "Figure",
+    "Printable",
+    "Sheet",
+    "as_mime",
+    "image_of_figure",
+    "save_figure",
+    "svg_of_figure",
+]
 
 _INCH = 25.4  # millimetres
 _DOTS = 96.0  # an inch, that sizes of fonts and lines are told for
 _PDF_DOTS = 1200
+
+
+class Printable(Protocol):
+    """What can be drawn on paper. width, height : millimetres; dots : an inch, of images."""
+
+    @property
+    def width(self) -> float: ...
+
+    @property
+    def height(self) -> float: ...
+
+    @property
+    def dots(self) -> float: ...
+
+    @property
+    def title(self) -> str: ...
+
+    def paint(self, painter: QPainter) -> None:
+        """Draw, in pixels of 96 an inch."""
+        ...
+
+
+def extent_of(figure: Printable) -> QSizeF:
+    """In the pixels that fonts and lines are told in."""
+    return QSizeF(figure.width / _INCH * _DOTS, figure.height / _INCH * _DOTS)
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """One painting by itself. draw : paints on a canvas of so many pixels in the light looks."""
+
+    draw: Callable[[Canvas, float, float], None]
+    width: float = 170.0
+    height: float = 120.0
+    dots: float = 300.0
+    title: str = "Figure"
+
+    def paint(self, painter: QPainter) -> None:
+        """On white, letters as shapes."""
+        size = extent_of(self)
+        painter.fillRect(QRectF(0, 0, size.width(), size.height()), QColor(LIGHT.panel))
+        self.draw(Canvas(painter, outlines=True), size.width(), size.height())
 
 
 @dataclass(frozen=True)
@@ -39,15 +90,11 @@ class Figure:
     whole: bool = True
     outlines: bool = True
     theme: Theme = LIGHT
-
-    @property
-    def extent(self) -> QSizeF:
-        """In the pixels that fonts and lines are told in."""
-        return QSizeF(self.width / _INCH * _DOTS, self.height / _INCH * _DOTS)
+    title: str = "Tree"
 
     def paint(self, painter: QPainter) -> None:
         """Draw the columns side by side, or one above the other when upright."""
-        size, axis = self.extent, self.columns[0].axis
+        size, axis = extent_of(self), self.columns[0].axis
         painter.fillRect(QRectF(0, 0, size.width(), size.height()), QColor(self.theme.panel))
         across, along = size.width(), size.height()
         if axis.upright:
@@ -80,10 +127,10 @@ class Figure:
         return Frame(left, right, axis.head, axis.head + body, row, scrolled)
 
 
-def image_of_figure(figure: Figure, dots: float | None = None) -> QImage:
+def image_of_figure(figure: Printable, dots: float | None = None) -> QImage:
     """The figure as an image."""
     scale = (dots or figure.dots) / _DOTS
-    size = (figure.extent * scale).toSize().expandedTo(QSize(1, 1))
+    size = (extent_of(figure) * scale).toSize().expandedTo(QSize(1, 1))
     image = QImage(size, QImage.Format.Format_RGB32)
     image.setDotsPerMeterX(round((dots or figure.dots) / _INCH * 1000))
     image.setDotsPerMeterY(round((dots or figure.dots) / _INCH * 1000))
@@ -93,22 +140,22 @@ def image_of_figure(figure: Figure, dots: float | None = None) -> QImage:
     return image
 
 
-def svg_of_figure(figure: Figure) -> bytes:
+def svg_of_figure(figure: Printable) -> bytes:
     """The figure as an SVG document."""
     buffer = QBuffer()
     generator = QSvgGenerator()
     generator.setOutputDevice(buffer)
     generator.setResolution(round(_DOTS))
-    size = figure.extent
+    size = extent_of(figure)
     generator.setSize(size.toSize())
     generator.setViewBox(QRectF(0, 0, size.width(), size.height()))
-    generator.setTitle("Tree")
+    generator.setTitle(figure.title)
     with QPainter(generator) as painter:
         figure.paint(painter)
     return bytes(buffer.data().data())
 
 
-def save_figure(figure: Figure, path: Path) -> None:
+def save_figure(figure: Printable, path: Path) -> None:
     """Write SVG, PDF or PNG, whichever the name ends in.
 
     Raises
@@ -126,7 +173,7 @@ def save_figure(figure: Figure, path: Path) -> None:
         path.write_bytes(bytes(buffer.data()))
 
 
-def _save_pdf(figure: Figure, path: Path) -> None:
+def _save_pdf(figure: Printable, path: Path) -> None:
     buffer = QBuffer()
     buffer.open(QBuffer.OpenModeFlag.WriteOnly)
     writer = QPdfWriter(buffer)
@@ -134,14 +181,14 @@ def _save_pdf(figure: Figure, path: Path) -> None:
     millimetres = QPageSize.Unit.Millimeter
     writer.setPageSize(QPageSize(QSizeF(figure.width, figure.height), millimetres))
     writer.setPageMargins(QMarginsF(0, 0, 0, 0), QPageLayout.Unit.Millimeter)
-    writer.setTitle("Tree")
+    writer.setTitle(figure.title)
     with QPainter(writer) as painter:
         painter.scale(_PDF_DOTS / _DOTS, _PDF_DOTS / _DOTS)
         figure.paint(painter)
     path.write_bytes(bytes(buffer.data().data()))
 
 
-def as_mime(figure: Figure) -> QMimeData:
+def as_mime(figure: Printable) -> QMimeData:
     """The figure for the clipboard: an image, and SVG for programs that take it."""
     data = QMimeData()
     data.setImageData(image_of_figure(figure))

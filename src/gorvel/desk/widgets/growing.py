@@ -17,6 +17,9 @@ _WORDS = {
     "proximities": "Measuring all pairs of cases",
     "joins": "Joining the nearest clusters",
     "schedule": "Making the schedule",
+    "pairs": "Passing over all pairs",
+    "ranks": "Putting all distances in order",
+    "resamples": "Resampling",
     "correlation": "Comparing heights with proximities",
 }
 PATIENCE = 250  # milliseconds before progress is shown, so that short work does not flicker

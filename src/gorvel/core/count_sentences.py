@@ -1,0 +1,183 @@
+"""What rules say about the cluster count, why one count and not another, in plain words."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+
+import numpy as np
+
+from gorvel.core.count_rules import COUNT_RULES, FAMILIES
+from gorvel.core.counting.board import Board
+from gorvel.core.counting.orders import Orders
+from gorvel.core.counting.splits import SplitTests
+from gorvel.core.counting.structure import Finding
+from gorvel.core.counting.verdicts import STABLE, Verdict
+from gorvel.core.plan import CountPlan
+from gorvel.core.sentences import number
+
+__all__ = [
+    "choice_sentence", "draft_reasons", "orders_words", "splits_words", "structure_words",
+    "verdict_words", "votes_words", "why_not",
+]  # fmt: skip
+
+_SMALL = 10  # cases of a cluster below which it is called small
+_SMALL_SHARE = 0.02  # of all cases, likewise
+_UNSHAKEN = 0.05  # p-value
+
+
+def _listed(parts: list[str]) -> str:
+    """a, b and c."""
+    return parts[0] if len(parts) == 1 else f"{', '.join(parts[:-1])} and {parts[-1]}"
+
+
+def verdict_words(verdict: Verdict) -> str:
+    """What one rule says, and how near the runner-up comes."""
+    if verdict.best is None:
+        return f"No count: {verdict.why}."
+    words = f"Best at {verdict.best} ({number(verdict.at(verdict.best))})"
+    if verdict.runner_up is not None:
+        words += f", then {verdict.runner_up} ({number(verdict.at(verdict.runner_up))})"
+    lowest = verdict.lowest
+    if lowest is not None:
+        least = float(lowest[verdict.counts.index(verdict.best)])
+        words += f"; its least stable cluster comes back at {number(least)}"
+    return words + "."
+
+
+def votes_words(board: Board, count: int, left_out: Collection[str] = ()) -> str:
+    """How many rules and kinds of rules call a count best."""
+    able = [key for key, v in board.verdicts.items() if v.best is not None and key not in left_out]
+    rules = board.votes(left_out).get(count, 0)
+    kinds = sorted(
+        {COUNT_RULES[key].family for key in able if board.verdicts[key].best == count},
+        key=list(FAMILIES).index,
+    )
+    if not rules:
+        return f"none of the {len(able)} rules calls {count} best"
+    call = "calls" if rules == 1 else "call"
+    words = f"{rules} of {len(able)} rules {call} {count} best"
+    return f"{words} ({_listed([_kind(kind) for kind in kinds])})"
+
+
+def _kind(family: str) -> str:
+    return FAMILIES[family].lower()  # type: ignore[index]
+
+
+def _stability(board: Board, count: int) -> float | None:
+    """Of the least stable cluster."""
+    verdict = board.verdicts.get("bootstrap-jaccard")
+    if verdict is None or verdict.lowest is None or count not in verdict.counts:
+        return None
+    value = float(verdict.lowest[verdict.counts.index(count)])
+    return None if np.isnan(value) else value
+
+
+def _smallest(board: Board, count: int) -> int | None:
+    return board.smallest[board.counts.index(count)] if count in board.counts else None
+
+
+def draft_reasons(board: Board, count: int, left_out: Collection[str] = ()) -> str:
+    """A first sentence of reasons for a count, from the numbers."""
+    words = votes_words(board, count, left_out)
+    smallest, stable = _smallest(board, count), _stability(board, count)
+    if smallest is not None:
+        words += f"; the smallest cluster has {smallest:,} case{'' if smallest == 1 else 's'}"
+    if stable is not None:
+        words += "; drawn anew, the least stable cluster comes back at a Jaccard index of"
+        words += f" {stable:.2f}"
+    return words[:1].upper() + words[1:] + "."
+
+
+def why_not(board: Board, count: int, taken: int, left_out: Collection[str] = ()) -> str:
+    """What speaks against a count, held against the one taken; and what speaks for it."""
+    if count == taken:
+        return f"{count} is the count in hand. " + draft_reasons(board, count, left_out)
+    against: list[str] = []
+    for_: list[str] = []
+    votes, own = board.votes(left_out), votes_words(board, count, left_out)
+    (for_ if votes.get(count, 0) > votes.get(taken, 0) else against).append(
+        f"{own}, {votes.get(taken, 0)} call {taken} best"
+    )
+    small, here = _smallest(board, count), _smallest(board, taken)
+    if small is not None and here is not None and small < here:
+        cases = f"its smallest cluster has {small:,} case{'' if small == 1 else 's'}"
+        against.append(f"{cases}, against {here:,} with {taken}")
+    stable, other = _stability(board, count), _stability(board, taken)
+    if stable is not None and other is not None:
+        words = f"its least stable cluster comes back at {stable:.2f}, against {other:.2f}"
+        (against if stable < min(other, STABLE) else for_ if stable > other else []).append(words)
+    for key in ("silhouette", "split-half"):
+        verdict = board.verdicts.get(key)
+        if verdict is not None and not np.isnan([verdict.at(count), verdict.at(taken)]).any():
+            mine, theirs = verdict.at(count), verdict.at(taken)
+            words = f"{COUNT_RULES[key].name.lower()} {mine:.2f}, against {theirs:.2f}"
+            (against if mine < theirs else for_).append(words)
+    words = f"Against {count}: {'; '.join(against)}." if against else f"Nothing against {count}."
+    return words + (f" For it: {'; '.join(for_)}." if for_ else "")
+
+
+def is_small(cases: int, of: int) -> bool:
+    """Is a cluster so small that it wants an eye?"""
+    return cases < max(_SMALL, _SMALL_SHARE * of) and of > 2 * _SMALL
+
+
+def structure_words(hopkins: Finding | None, shuffled: Finding | None, own: float | None) -> str:
+    """Is there anything to count?"""
+    parts = []
+    if hopkins is not None and hopkins.value is not None and hopkins.p is not None:
+        told = "more than even noise" if hopkins.p < _UNSHAKEN else "no more than even noise"
+        parts.append(
+            f"Hopkins statistic {hopkins.value:.2f} (0.5 for even noise, 1 for tight clusters):"
+            f" the cases gather {told} does."
+        )
+    elif hopkins is not None:
+        parts.append(f"Hopkins statistic: {hopkins.why}.")
+    if shuffled is not None and shuffled.value is not None and own is not None:
+        told = "do not reach" if shuffled.p is not None and shuffled.p < _UNSHAKEN else "reach"
+        parts.append(
+            f"Cophenetic correlation {own:.2f}; trees of shuffled answers have {shuffled.value:.2f}"
+            f" on average and {told} it (p = {shuffled.p:.2g}, {shuffled.rounds} trees)."
+        )
+    elif shuffled is not None:
+        parts.append(f"Shuffled answers: {shuffled.why}.")
+    return "\n".join(parts)
+
+
+def splits_words(tests: SplitTests) -> str:
+    """What the tests of splits come to."""
+    if not tests.tests:
+        return f"Not tested: {tests.why}."
+    holds = sum(test.holds for test in tests.tests)
+    if not holds:
+        first = tests.tests[0]
+        return (
+            "No split is more than one normal cloud would show: the first one has p ="
+            f" {first.p:.2g}. One cluster is enough."
+        )
+    split = "split" if holds == 1 else "splits"
+    return (
+        f"From the top down {holds} of {len(tests.tests)} {split} tested are more than one normal"
+        f" cloud would show, all tests together at the level of 5 %: {tests.clusters} clusters."
+    )
+
+
+def orders_words(orders: Orders, ties: int, count: int) -> str:
+    """How far the order of the cases decides."""
+    if count not in orders.counts:
+        return f"The order of the cases was not tried at {count} clusters."
+    place = orders.counts.index(count)
+    mean, least = 100 * orders.mean[place], 100 * orders.lowest[place]
+    decided = "No tie matters" if not ties else f"{ties:,} ties matter"
+    return (
+        f"{decided}. With {count} clusters, {mean:.1f} % of the pairs of a cluster stay together"
+        f" when the cases stand in another order ({least:.1f} % in the worst of {orders.orders})."
+    )
+
+
+def choice_sentence(asked: CountPlan) -> str:
+    """The choice as it goes into the methods text; empty where none is made."""
+    if asked.chosen is None:
+        return ""
+    clusters = f"{asked.chosen} cluster{'' if asked.chosen == 1 else 's'}"
+    reasons = asked.reasons.strip()
+    return f"The tree was cut into {clusters}." + (f" {reasons}" if reasons else "")

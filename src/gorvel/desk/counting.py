@@ -1,0 +1,295 @@
+"""The work behind the Count page: rules at once, resampling as it grows, checks when asked."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from functools import partial
+from typing import Any
+
+from PySide6.QtCore import QObject, Signal
+
+from gorvel.core.analysis import Grown
+from gorvel.core.count_rules import COUNT_RULES
+from gorvel.core.counting.board import Board, quick_board
+from gorvel.core.counting.orders import Orders, random_orders
+from gorvel.core.counting.resampling import resampled
+from gorvel.core.counting.splits import SplitTests, split_tests
+from gorvel.core.counting.structure import Finding, hopkins, permuted_cophenetic
+from gorvel.core.counting.support import Support, branch_support
+from gorvel.core.counting.verdicts import Verdict
+from gorvel.core.errors import Cancelled
+from gorvel.core.plan import CountPlan
+from gorvel.core.progress import Progress
+from gorvel.desk.state import Focus
+from gorvel.desk.workers import Jobs
+
+__all__ = ["Checks", "Counting"]
+
+_AT_ONCE = 10_000  # cases up to which the rules are worked out as soon as there is a tree
+_BETWEEN_SIGHTS = 0.3  # seconds between two sights of what resampling says
+_BOARD = ("from_", "to", "rules")
+_DRAWS = (*_BOARD, "resamples", "seed")
+
+
+@dataclass
+class Checks:
+    """What was found when it was asked for; None before."""
+
+    hopkins: Finding | None = None
+    shuffled: Finding | None = None
+    splits: SplitTests | None = None
+    support: Support | None = None
+    orders: Orders | None = None
+
+
+class Counting(QObject):
+    """Follows the tree in force.
+
+    Signals: changed(), the board or a check; worked(what, job or None), work on the "rules", on
+    "resamples", or on a check began or ended; failed(sentence); looked(), another count is looked
+    at or another rule is selected.
+    """
+
+    changed = Signal()
+    worked = Signal(str, object)
+    failed = Signal(str)
+    looked = Signal()
+    _sight = Signal(object, int, object)
+
+    def __init__(self, focus: Focus, jobs: Jobs, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.focus, self.jobs = focus, jobs
+        self.board: Board | None = None
+        self.checks = Checks()
+        self.rounds = 0  # of resampling, that the board holds
+        self.hovered = 0  # count under the pointer, 0 for none
+        self.rule = ""  # key of the one selected
+        self._of: tuple[Grown, CountPlan] | None = None  # whose board it is
+        focus.tree_changed.connect(self._follow)
+        focus.plan_changed.connect(self._follow)
+        self._sight.connect(self._draws_seen)
+
+    @property
+    def grown(self) -> Grown | None:
+        """The tree, with the range and the rules that the plan now asks for."""
+        grown, plan = self.focus.grown, self.focus.plan
+        if grown is None or plan is None:
+            return None
+        if grown.plan.count == plan.count:
+            return grown
+        asked = grown.plan.model_copy(update={"count": plan.count})
+        return replace(grown, plan=asked)
+
+    def _follow(self) -> None:
+        grown = self.grown
+        if grown is None or self.focus.grown is None:
+            if self._of is not None or self.board is not None:
+                self._forget()
+                self.changed.emit()
+            return
+        asked = grown.plan.counting
+        if self._of is not None and self._of[0].tree is grown.tree:
+            before = self._of[1]
+            if all(getattr(before, key) == getattr(asked, key) for key in _DRAWS):
+                return
+            if all(getattr(before, key) == getattr(asked, key) for key in _BOARD):
+                self._of = (grown, asked)
+                self._forget_draws()
+                return
+            checks = self.checks
+            self._forget()
+            self.checks = checks
+            self.checks.orders = None
+            self.work_out()
+            return
+        self._forget()
+        if grown.tree.n <= _AT_ONCE:
+            self.work_out()
+        self.changed.emit()
+
+    def _forget(self) -> None:
+        for what in ("rules", "resamples", "structure", "splits", "support", "orders"):
+            self._end(what)
+        self.board, self.checks, self.rounds, self._of = None, Checks(), 0, None
+
+    def _forget_draws(self) -> None:
+        self._end("resamples")
+        self.rounds = 0
+        if self.board is not None:
+            self.board = self.board.without_draws()
+        self.changed.emit()
+
+    def _end(self, what: str) -> None:
+        if self.jobs.busy(what):
+            self.jobs.drop(what)
+            self.worked.emit(what, None)
+
+    # what is looked at
+
+    def look_at(self, count: int) -> None:
+        """The pointer is over a count, or over none."""
+        if count != self.hovered:
+            self.hovered = count
+            self.looked.emit()
+
+    def select(self, rule: str) -> None:
+        """Tell of one rule."""
+        if rule != self.rule:
+            self.rule = rule
+            self.looked.emit()
+
+    @property
+    def left_out(self) -> tuple[str, ...]:
+        """Rules without a vote."""
+        plan = self.focus.plan
+        return plan.counting.left_out if plan is not None else ()
+
+    def let_vote(self, keys: list[str], vote: bool) -> None:
+        """Give rules a vote or take it; can be undone."""
+        left = set(self.left_out) - set(keys) if vote else {*self.left_out, *keys}
+        self.focus.change("count", left_out=[key for key in COUNT_RULES if key in left])
+
+    # rules
+
+    def work_out(self) -> None:
+        """The rules that do not resample, unless they are there already."""
+        grown = self.grown
+        if grown is None or self.board is not None or self.jobs.busy("rules"):
+            return
+        self._of = (grown, grown.plan.counting)
+        self._start("rules", partial(_rules, grown), self._rules_done)
+
+    def _rules_done(self, board: Board) -> None:
+        self.board = board
+        self.changed.emit()
+
+    # resampling
+
+    def resample(self) -> None:
+        """The rules that draw again; what is finished is shown while it grows."""
+        grown = self.grown
+        if grown is None or self.board is None:
+            return
+        self._start("resamples", partial(self._draw, grown), self._draws_done)
+
+    def _draw(self, grown: Grown, progress: Progress) -> list[Verdict]:
+        """On a worker thread: sights of what is done go to the interface thread."""
+        last = time.monotonic()
+
+        latest: tuple[int, Callable[[], list[Verdict]]] | None = None
+
+        def report(done: int, verdicts: Callable[[], list[Verdict]]) -> None:
+            nonlocal last, latest
+            now, latest = time.monotonic(), (done, verdicts)
+            if now - last >= _BETWEEN_SIGHTS or done == 1:
+                last = now
+                self._sight.emit(grown.tree, done, verdicts())
+
+        try:
+            return resampled(grown, None, progress, report)
+        except Cancelled:
+            if latest is not None:
+                self._sight.emit(grown.tree, latest[0], latest[1]())
+            raise
+
+    def _draws_seen(self, tree: object, done: int, verdicts: list[Verdict]) -> None:
+        grown = self.focus.grown
+        if grown is None or grown.tree is not tree or not self.jobs.busy("resamples"):
+            return
+        self.rounds = done
+        self._take(verdicts)
+
+    def _draws_done(self, verdicts: list[Verdict]) -> None:
+        grown = self.grown
+        self.rounds = grown.plan.counting.resamples if grown is not None else 0
+        self._take(verdicts)
+
+    def _take(self, verdicts: list[Verdict]) -> None:
+        if self.board is not None:
+            self.board = self.board.with_verdicts(verdicts)
+        self.changed.emit()
+
+    # checks
+
+    def check_structure(self) -> None:
+        """Is there any structure at all."""
+        self._check("structure", _structure, lambda found: self._checked(
+            hopkins=found[0], shuffled=found[1]))  # fmt: skip
+
+    def test_splits(self) -> None:
+        """Each split against one cluster, from the top down."""
+        self._check("splits", _splits, lambda found: self._checked(splits=found))
+
+    def support_branches(self) -> None:
+        """How often each branch comes back when variables are drawn anew."""
+        self._check("support", _support, lambda found: self._checked(support=found))
+
+    def try_orders(self) -> None:
+        """The tree again in other orders of the cases."""
+        self._check("orders", _orders, lambda found: self._checked(orders=found))
+
+    def _checked(self, **found: Any) -> None:
+        for name, value in found.items():
+            setattr(self.checks, name, value)
+        self.changed.emit()
+
+    def _check(
+        self, what: str, work: Callable[[Grown, Progress], Any], done: Callable[[Any], None]
+    ) -> None:
+        grown = self.grown
+        if grown is not None:
+            self._start(what, partial(work, grown), done)
+
+    def _start(
+        self, what: str, work: Callable[[Progress], Any], done: Callable[[Any], None]
+    ) -> None:
+        def ended(result: Any) -> None:
+            self.worked.emit(what, None)
+            done(result)
+
+        def failed(why: str) -> None:
+            self.worked.emit(what, None)
+            self.failed.emit(why)
+
+        def stopped() -> None:
+            self.worked.emit(what, None)
+
+        job = self.jobs.start(what, work, ended, failed, stopped)
+        self.worked.emit(what, job)
+
+    def stop(self, what: str) -> None:
+        """Stop some work; what is finished is kept."""
+        self.jobs.cancel(what)
+
+    def at_work(self, what: str) -> bool:
+        """Is some work going on?"""
+        return self.jobs.busy(what)
+
+
+def _rules(grown: Grown, progress: Progress) -> Board:
+    return quick_board(grown, None, progress)
+
+
+def _structure(grown: Grown, progress: Progress) -> tuple[Finding, Finding]:
+    asked = grown.plan.counting
+    return (
+        hopkins(grown, asked.resamples, asked.seed, progress),
+        permuted_cophenetic(grown, asked.resamples, asked.seed, progress),
+    )
+
+
+def _splits(grown: Grown, progress: Progress) -> SplitTests:
+    asked = grown.plan.counting
+    return split_tests(grown, asked.resamples, asked.seed, progress=progress)
+
+
+def _support(grown: Grown, progress: Progress) -> Support:
+    asked = grown.plan.counting
+    return branch_support(grown, asked.resamples, asked.seed, progress)
+
+
+def _orders(grown: Grown, progress: Progress) -> Orders:
+    asked = grown.plan.counting
+    return random_orders(grown, min(asked.resamples, 25), asked.seed, progress)

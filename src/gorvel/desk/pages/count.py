@@ -1,0 +1,276 @@
+"""The Count page: what every rule says, how stable counts are, and the choice."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QSpinBox,
+    QSplitter,
+    QStackedLayout,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gorvel.desk.actions import Actions
+from gorvel.desk.counting import Counting
+from gorvel.desk.painting.board import BoardPainter
+from gorvel.desk.painting.canvas import Canvas
+from gorvel.desk.panels.checks_card import ChecksCard
+from gorvel.desk.panels.choice_card import ChoiceCard
+from gorvel.desk.panels.groups_card import GroupsCard
+from gorvel.desk.panels.rule_card import RuleCard
+from gorvel.desk.panels.silhouettes_card import SilhouettesCard
+from gorvel.desk.theme import LIGHT, SPACE
+from gorvel.desk.views.board_view import BoardView
+from gorvel.desk.views.figure import Sheet
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.widgets.growing import GrowBar, progress_bar, progress_words
+from gorvel.desk.widgets.texts import block, button, heading, panel, scrolled, text
+from gorvel.desk.workers import Job
+
+__all__ = ["CountPage"]
+
+_TABS = (
+    ("Rule", "The selected rule: its curve and what it favours"),
+    ("Silhouettes", "How well each case sits in its cluster"),
+    ("Checks", "Structure, splits, branches, order of the cases"),
+    ("Known groups", "Clusters beside a column known beforehand"),
+)
+
+
+class CountPage(QWidget):
+    """Before there is a tree it says how to get one."""
+
+    def __init__(self, actions: Actions, counting: Counting, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.acts, self.counting, self.focus = actions, counting, actions.focus
+        self.board = BoardView(counting)
+        self.rule = RuleCard(actions, counting)
+        self.silhouettes = SilhouettesCard(actions, counting)
+        self.checks = ChecksCard(counting)
+        self.groups = GroupsCard(actions, counting)
+        self.choice = ChoiceCard(counting)
+        self.first, self.last = QSpinBox(), QSpinBox()
+        self.resamples, self.seed = QSpinBox(), QSpinBox()
+        self.draw = button("Resample", counting.resample, "main", "Rules that draw cases anew")
+        self.stop = button("stop, keep what is done", lambda: counting.stop("resamples"), "link")
+        self.bar = progress_bar()
+        self.note = text(soft=True, wrap=False)
+        self.tabs: list[QPushButton] = []
+        self._cards = QStackedWidget()
+        self._stack = QStackedLayout(self)
+        self._stack.addWidget(self._empty())
+        self._stack.addWidget(self._page())
+        counting.worked.connect(self._worked)
+        counting.failed.connect(lambda why: actions.said.emit(why, True))
+        for signal in (counting.changed, self.focus.plan_changed, self.focus.tree_changed,
+                       self.focus.cut_changed):  # fmt: skip
+            signal.connect(self._follow)
+        self._follow()
+        self._show_draws(False)
+
+    # building
+
+    def _empty(self) -> QWidget:
+        page = QWidget()
+        box = panel()
+        box.setFixedWidth(460)
+        inside = QVBoxLayout(box)
+        inside.setContentsMargins(4 * SPACE, 3 * SPACE, 4 * SPACE, 3 * SPACE)
+        inside.setSpacing(SPACE)
+        inside.addWidget(heading("No tree to cut yet", 1.43))
+        words = "Rules for the number of clusters look at a tree. Grow it, and they are here."
+        inside.addWidget(block(words, 460 - 8 * SPACE))
+        inside.addWidget(GrowBar(self.acts))
+        outer = QVBoxLayout(page)
+        outer.addStretch(2)
+        outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
+        outer.addStretch(3)
+        return page
+
+    def _page(self) -> QWidget:
+        left = panel()
+        column = QVBoxLayout(left)
+        column.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
+        column.setSpacing(SPACE // 2)
+        column.addLayout(self._board_head())
+        self.area: QScrollArea = scrolled(self.board)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        column.addWidget(self.area, 1)
+        column.addLayout(self._foot())
+        upper = panel()
+        cards = QVBoxLayout(upper)
+        cards.setContentsMargins(2 * SPACE, SPACE // 2, 2 * SPACE, SPACE)
+        cards.setSpacing(SPACE // 2)
+        cards.addLayout(self._tab_row())
+        for card in (self.rule, self.silhouettes, self.checks, self.groups):
+            self._cards.addWidget(card)
+        cards.addWidget(self._cards, 1)
+        right = QSplitter(Qt.Orientation.Vertical)
+        right.addWidget(upper)
+        right.addWidget(self.choice)
+        right.setSizes([340, 340])
+        right.setStretchFactor(0, 1)
+        both = QSplitter()
+        both.addWidget(left)
+        both.addWidget(right)
+        both.setSizes([760, 470])
+        both.setStretchFactor(0, 3)
+        both.setStretchFactor(1, 2)
+        for split in (right, both):
+            split.setHandleWidth(SPACE)
+            split.setChildrenCollapsible(False)
+        page = QWidget()
+        outer = QVBoxLayout(page)
+        outer.setContentsMargins(2 * SPACE, 0, 2 * SPACE, 2 * SPACE)
+        outer.addWidget(both)
+        return page
+
+    def _board_head(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.addWidget(heading("What each rule says", 1.0))
+        row.addWidget(text("ring: best, dash: runner-up, darker: nearer to the best", 0.86,
+                           soft=True, wrap=False), 1)  # fmt: skip
+        row.addWidget(text("counts", soft=True, wrap=False))
+        for field, name, key in (
+            (self.first, "Smallest count", "from"), (self.last, "Largest count", "to"),
+        ):  # fmt: skip
+            field.setRange(1, 60)
+            field.setAccessibleName(name)
+            field.setKeyboardTracking(False)
+            field.valueChanged.connect(partial(self._set, key))
+            if key == "to":
+                row.addWidget(text("to", soft=True, wrap=False))
+            row.addWidget(field)
+        row.addWidget(TakeAway(self.acts, "rules", self.board.table, self.sheet))
+        return row
+
+    def _foot(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.times = text("times, seed", soft=True, wrap=False)
+        for field, name, key, top in (
+            (self.resamples, "Resamples", "resamples", 10_000),
+            (self.seed, "Seed", "seed", 999_999),
+        ):
+            field.setRange(1 if key == "resamples" else 0, top)
+            field.setAccessibleName(name)
+            field.setKeyboardTracking(False)
+            field.valueChanged.connect(partial(self._set, key))
+        for widget in (self.draw, self.resamples, self.times, self.seed):
+            row.addWidget(widget)
+        row.addWidget(self.note, 1)
+        row.addWidget(self.bar, 1)
+        row.addWidget(self.stop)
+        return row
+
+    def _tab_row(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        group = QButtonGroup(self)
+        for number, (name, tip) in enumerate(_TABS):
+            tab = button(name, partial(self.show_tab, number), "tab", tip)
+            tab.setCheckable(True)
+            group.addButton(tab)
+            self.tabs.append(tab)
+            row.addWidget(tab)
+        row.addStretch(1)
+        self.tabs[0].setChecked(True)
+        return row
+
+    def show_tab(self, number: int) -> None:
+        """Show one of the cards."""
+        self._cards.setCurrentIndex(number)
+        self.tabs[number].setChecked(True)
+
+    # following
+
+    def _set(self, key: str, value: int) -> None:
+        plan = self.focus.plan
+        if plan is None:
+            return
+        asked = plan.counting
+        changes = {key: value}
+        if key == "from" and value > asked.to:
+            changes["to"] = value
+        if key == "to" and value < asked.from_:
+            changes["from"] = value
+        self.focus.change("count", **changes)
+
+    def showEvent(self, event: object) -> None:
+        self.counting.work_out()
+        super().showEvent(event)  # type: ignore[arg-type]
+
+    def _follow(self) -> None:
+        grown, plan, board = self.focus.grown, self.focus.plan, self.counting.board
+        self._stack.setCurrentIndex(0 if grown is None else 1)
+        if plan is None or grown is None:
+            return
+        asked = plan.counting
+        fields = (self.first, self.last, self.resamples, self.seed)
+        values = (asked.from_, asked.to, asked.resamples, asked.seed)
+        for field, value in zip(fields, values, strict=True):
+            with QSignalBlocker(field):
+                field.setValue(value)
+        if board is not None and self.counting.rule not in board.verdicts and board.verdicts:
+            self.counting.select("silhouette" if "silhouette" in board.verdicts
+                                 else next(iter(board.verdicts)))  # fmt: skip
+        if not self.counting.at_work("resamples"):
+            self.note.setText(self._draws_note())
+        self.draw.setEnabled(board is not None and bool(board.counts))
+
+    def _draws_note(self) -> str:
+        board, asked = self.counting.board, self.counting.focus.plan
+        if board is None or asked is None:
+            return "Working out the rules …" if self.counting.at_work("rules") else ""
+        if not board.counts:
+            return "There are too few cases to count clusters."
+        rounds = self.counting.rounds
+        if not rounds:
+            return "Four more rules draw cases anew; they run when you ask."
+        whole = rounds >= asked.counting.resamples
+        return f"{rounds:,} resamples" + (
+            "" if whole else f" of {asked.counting.resamples:,}, stopped"
+        )
+
+    def _worked(self, what: str, job: Job | None) -> None:
+        if what == "rules" and job is None:
+            self._follow()
+        if what != "resamples":
+            return
+        self._show_draws(job is not None)
+        if job is None:
+            self._follow()
+            return
+        self.bar.setValue(0)
+        self.note.setText("Resampling …")
+        job.progressed.connect(self._tell)
+
+    def _show_draws(self, drawing: bool) -> None:
+        for widget in (self.draw, self.resamples, self.times, self.seed):
+            widget.setVisible(not drawing)
+        self.bar.setVisible(drawing)
+        self.stop.setVisible(drawing)
+
+    def _tell(self, phase: str, share: float, left: float) -> None:
+        self.bar.setValue(round(1000 * share))
+        self.note.setText(progress_words(phase, share, left))
+
+    def sheet(self) -> Sheet | None:
+        """The board for print."""
+        board, cut, grown = self.counting.board, self.focus.cut, self.focus.grown
+        if board is None or cut is None or grown is None:
+            return None
+        left_out = self.counting.left_out
+
+        def draw(canvas: Canvas, width: float, height: float) -> None:
+            BoardPainter(
+                board, LIGHT, width, height, cut.clusters, grown.tree.n, left_out
+            ).paint(canvas)  # fmt: skip
+
+        return Sheet(draw, 190.0, 150.0, title="What each rule says")

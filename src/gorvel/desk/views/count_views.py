@@ -1,0 +1,148 @@
+"""The curve of one rule, and the top of the tree with a shadow of the count looked at."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QSize, Qt
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+from gorvel.core.analysis import Grown
+from gorvel.core.cuts import cut_at_count
+from gorvel.core.identity import identities
+from gorvel.core.scene.summit import Summit, summit_of
+from gorvel.desk.counting import Counting
+from gorvel.desk.painting.canvas import Canvas
+from gorvel.desk.painting.curve import CurvePainter
+from gorvel.desk.painting.summit import SummitPainter
+from gorvel.desk.theme import current
+
+__all__ = ["CurveView", "SummitView"]
+
+_MOST = 24  # clusters that the small tree is drawn down to, at least
+
+
+class _Follower(QWidget):
+    """A painting that follows the counting and the cut."""
+
+    def __init__(self, counting: Counting, name: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.counting = counting
+        self.setMouseTracking(True)
+        self.setAccessibleName(name)
+        for signal in (counting.changed, counting.looked, counting.focus.cut_changed):
+            signal.connect(self._follow)
+
+    def _follow(self) -> None:
+        self.update()
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self.counting.look_at(0)
+
+    def _count(self) -> int:
+        cut = self.counting.focus.cut
+        return cut.clusters if cut is not None else 0
+
+
+class CurveView(_Follower):
+    """A click on a count cuts there."""
+
+    def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
+        super().__init__(counting, "Curve of the rule", parent)
+        self.setMinimumHeight(120)
+
+    def sizeHint(self) -> QSize:
+        return QSize(420, 170)
+
+    def painter(self, width: float = 0.0, height: float = 0.0) -> CurvePainter | None:
+        """What paints it; None where there is no rule."""
+        board = self.counting.board
+        if board is None or self.counting.rule not in board.verdicts:
+            return None
+        return CurvePainter(
+            board.verdicts[self.counting.rule], current(), width or self.width(),
+            height or self.height(), self._count(), 0 if width else self.counting.hovered,
+        )  # fmt: skip
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = self.painter()
+        if painter is not None:
+            ground = QPainter(self)
+            painter.paint(Canvas(ground))
+            ground.end()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        painter = self.painter()
+        self.counting.look_at(painter.count_at(event.position().x()) if painter else 0)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        painter = self.painter()
+        count = painter.count_at(event.position().x()) if painter else 0
+        if count and event.button() == Qt.MouseButton.LeftButton:
+            self.counting.focus.set_count(count)
+
+
+class SummitView(_Follower):
+    """The last joins of the tree; the pointer looks at the count of its height."""
+
+    def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
+        super().__init__(counting, "Top of the tree", parent)
+        self._summit: tuple[Grown, int, Summit] | None = None
+        self.setMinimumHeight(96)
+
+    def sizeHint(self) -> QSize:
+        return QSize(420, 120)
+
+    def summit(self) -> Summit | None:
+        """The joins drawn."""
+        grown, board = self.counting.focus.grown, self.counting.board
+        if grown is None:
+            return None
+        wanted = max(_MOST, *(board.counts[-1:] if board else ()), self._count(), 1)
+        if self._summit is None or self._summit[0] is not grown or self._summit[1] != wanted:
+            squared = grown.pairs.key == "squared-euclidean"
+            self._summit = (grown, wanted, summit_of(grown.tree, wanted, squared))
+        return self._summit[2]
+
+    def painter(self) -> SummitPainter | None:
+        """What paints it; None while there is no tree."""
+        summit, grown, focus = self.summit(), self.counting.focus.grown, self.counting.focus
+        if summit is None or grown is None or focus.cut is None:
+            return None
+        count, theme = self.counting.hovered or self._count(), current()
+        cut = focus.cut
+        names = focus.identities
+        if count != cut.clusters and count <= grown.tree.n:
+            cut = cut_at_count(grown.tree, count)
+            names = identities(grown.tree, focus.lettered or cut, cut)
+        n, starts, sizes = grown.tree.n, grown.tree.starts[cut.roots], grown.tree.sizes[cut.roots]
+        clusters = [
+            (begin / n, (begin + size) / n, theme.identity(who), who.name)
+            for begin, size, who in zip(starts.tolist(), sizes.tolist(), names, strict=True)
+        ]
+        return SummitPainter(
+            summit, theme, self.width(), self.height(), focus.cut.clusters,
+            self.counting.hovered, clusters,
+        )  # fmt: skip
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = self.painter()
+        if painter is not None:
+            ground = QPainter(self)
+            painter.paint(Canvas(ground))
+            ground.end()
+
+    def _count_at(self, y: float) -> int:
+        painter = self.painter()
+        if painter is None:
+            return 0
+        lines = painter.summit.lines
+        near = [(abs(painter.y(float(lines[k])) - y), k) for k in range(1, len(lines))]
+        return min(near)[1]
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self.counting.look_at(self._count_at(event.position().y()))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        count = self._count_at(event.position().y())
+        if count and event.button() == Qt.MouseButton.LeftButton:
+            self.counting.focus.set_count(count)

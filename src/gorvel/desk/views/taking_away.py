@@ -1,0 +1,87 @@
+"""Links that copy what a view shows as a table and a picture, and save the picture."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QMimeData
+from PySide6.QtGui import QAction
+from PySide6.QtWidgets import QFileDialog, QMenu, QPushButton, QWidget
+
+from gorvel.core.export.views import ViewTable
+from gorvel.desk.actions import Actions
+from gorvel.desk.clipboard import put_on_clipboard
+from gorvel.desk.theme import font
+from gorvel.desk.views.figure import Printable, as_mime, save_figure
+from gorvel.desk.views.tables import copy_table
+
+__all__ = ["TakeAway"]
+
+_KINDS = "SVG drawing (*.svg);;PDF document (*.pdf);;PNG image (*.png)"
+
+
+class TakeAway(QPushButton):
+    """A menu behind a link. table, picture : make what is taken; None hides the entry."""
+
+    def __init__(
+        self,
+        actions: Actions,
+        stem: str,
+        table: Callable[[], ViewTable | None] | None = None,
+        picture: Callable[[], Printable | None] | None = None,
+        parent: QWidget | None = None,
+    ) -> None:
+        super().__init__("copy or save", parent)
+        self.acts, self.stem, self._table, self._picture = actions, stem, table, picture
+        self.setFont(font(1.0, 600))
+        self.setProperty("link", True)
+        self.setToolTip("As a table, or as a figure for print")
+        menu = QMenu(self)
+        for words, act, wanted in (
+            ("Copy the table", self.copy_values, table),
+            ("Copy the figure", self.copy_picture, picture),
+            ("Save the figure …", self._ask, picture),
+        ):
+            if wanted is not None:
+                action = QAction(words, menu)
+                action.triggered.connect(act)
+                menu.addAction(action)
+        self.setMenu(menu)
+
+    def copy_values(self) -> None:
+        """The table goes to the clipboard."""
+        table = self._table() if self._table is not None else None
+        if table is not None:
+            copy_table(table)
+            self.acts.said.emit("The table is copied.", False)
+
+    def copy_picture(self) -> None:
+        """The figure goes to the clipboard, as an image and as SVG."""
+        figure = self._picture() if self._picture is not None else None
+        if figure is not None:
+            data: QMimeData = as_mime(figure)
+            put_on_clipboard(data)
+            self.acts.said.emit("The figure is copied.", False)
+
+    def _ask(self) -> None:
+        study = self.acts.focus.study
+        if study is None:
+            return
+        start = study.data_file.with_name(f"{study.data_file.stem}-{self.stem}.svg")
+        name, kind = QFileDialog.getSaveFileName(self, "Save the figure", str(start), _KINDS)
+        if name:
+            path = Path(name)
+            self.save_to(path if path.suffix else path.with_suffix(f".{kind.split('*.')[1][:3]}"))
+
+    def save_to(self, path: Path) -> None:
+        """Write the figure and say so."""
+        figure = self._picture() if self._picture is not None else None
+        if figure is None:
+            return
+        try:
+            save_figure(figure, path)
+        except OSError as error:
+            self.acts.said.emit(f"{path}: {error.strerror}; the figure was not saved", True)
+            return
+        self.acts.said.emit(f"The figure is saved in {path.name}.", False)
