@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core.analysis import Grown, grow_prepared
+from gorvel.core.counting import regrow
 from gorvel.core.counting.agreement import adjusted_rand, cross_counts, normalised_information
 from gorvel.core.counting.board import quick_board
 from gorvel.core.counting.regrow import noise_box
@@ -183,6 +184,19 @@ def test_workers_change_nothing_and_what_is_finished_is_what_fewer_rounds_give()
         assert verdict.values.tolist() == several[key].values.tolist()
         assert kept[key].values.tolist() == fewer[key].values.tolist()
         assert kept[key].best == fewer[key].best
+
+
+def test_large_studies_are_resampled_like_small_ones(monkeypatch: pytest.MonkeyPatch) -> None:
+    """One tree after the other by kernels that use all cores, or several side by side."""
+    for measure, linkage in (("euclidean", "ward"), ("city-block", "complete"),
+                             ("euclidean", "minimax")):  # fmt: skip
+        grown = study(blobs(5, 2.0, 12), measure, linkage, to=5, resamples=4)
+        small = told(grown)
+        with monkeypatch.context() as patch:
+            patch.setattr(regrow, "SMALL", 1)
+            large = told(grown)
+        for key, verdict in small.items():
+            np.testing.assert_allclose(large[key].values, verdict.values, rtol=1e-9)
 
 
 def test_a_matrix_is_resampled_by_proximities() -> None:

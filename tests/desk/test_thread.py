@@ -253,7 +253,7 @@ def test_a_change_of_plan_puts_the_tree_out_of_date(grown: Window, qtbot: QtBot)
     assert states(grown)["Tree"] == "207 joins, no ties"
     grown.focus.redo()
     qtbot.waitUntil(lambda: grown.focus.prepared is not None)
-    qtbot.mouseClick(grown.tree.grow.grow, LEFT)
+    qtbot.mouseClick(grown.tree.stale.grow.grow, LEFT)
     qtbot.waitUntil(lambda: grown.focus.grown is not old)
     assert not grown.tree.stale.isVisible()
 

@@ -46,15 +46,15 @@ _FOLDING = frozenset(
 )
 
 
-def way_of(prepared: Prepared, plan: Plan) -> Way:
-    """How the tree of a plan is grown.
+def way_of(prepared: Prepared, plan: Plan, small: int = SMALL) -> Way:
+    """How the tree of a plan is grown; small : cases up to which nothing is compiled.
 
     "matrix" : small studies, and rules that need more than the proximities of two parts;
     "square" : compiled, on a matrix that is consumed, in rounds or one by one;
     "direct" : from the answers, without one.
     """
     key = plan.tree.linkage
-    if prepared.n <= SMALL or key not in BY_MATRIX:
+    if prepared.n <= small or key not in BY_MATRIX:
         return "matrix"
     if prepared.answers is None:
         return "square"
@@ -197,22 +197,27 @@ def _by_matrix(prepared: Prepared, plan: Plan, progress: Progress) -> tuple[Tree
     return tree, Proximities(prepared.answers, measure, matrix, prepared.labels)
 
 
-def regrown(prepared: Prepared, plan: Plan, matrix: Floats | None = None) -> Tree:
+def regrown(
+    prepared: Prepared, plan: Plan, matrix: Floats | None = None, alone: bool = True
+) -> Tree:
     """The tree of other cases by the same plan, one of many.
 
-    matrix : (n, n) their proximities, where these are known; None to measure them. Trees of up to
-    `SMALL` cases may be grown side by side.
+    matrix : (n, n) their proximities, where these are known; None to measure them; alone : on one
+    thread, so that several may be grown side by side, for up to `SMALL` cases.
 
     Raises
     ------
     InputError : a pair that cannot be measured; names the cases.
     """
     linkage = LINKAGES[plan.tree.linkage]
-    if linkage.key not in BY_MATRIX or prepared.n > SMALL or prepared.n < 2:
-        if matrix is None:
-            return grown_tree(prepared, plan)[0]
-        bare = replace(prepared, answers=None, proximities=matrix)
-        return grown_tree(bare, plan)[0]
+    by_kernels = linkage.key in BY_MATRIX and prepared.n > 1
+    if matrix is not None and not (by_kernels and alone):
+        prepared = replace(prepared, answers=None, proximities=matrix)
+    if not by_kernels:
+        return grown_tree(prepared, plan)[0]
+    if not alone:
+        with ONE_AT_A_TIME:
+            return _by_kernels(prepared, plan, way_of(prepared, plan, 1), silent)[0]
     measure = plan.proximity.measure if prepared.answers is not None else "matrix"
     if matrix is None:
         assert prepared.answers is not None

@@ -143,10 +143,13 @@ def _part(grown: Grown, node: int, cut: Cut | None, names: Names = ()) -> str:
     return f"{first} and {_count(size - 1, 'other', 'others')}"
 
 
-def describe_join(grown: Grown, join: int, cut: Cut | None = None, names: Names = ()) -> str:
-    """One to three sentences on a join (from 0), true for the linkage in use.
+def describe_join(
+    grown: Grown, join: int, cut: Cut | None = None, names: Names = (), support: float = np.nan
+) -> str:
+    """One to four sentences on a join (from 0), true for the linkage in use.
 
-    cut, names : parts that are whole clusters are told by their names, or else letters.
+    cut, names : parts that are whole clusters are told by their names, or else letters;
+    support : of the branch, 0 to 1, where it was measured.
     """
     tree, rows = grown.tree, grown.schedule
     left, right = int(tree.left[join]), int(tree.right[join])
@@ -172,6 +175,8 @@ def describe_join(grown: Grown, join: int, cut: Cut | None = None, names: Names 
         text += " An equally near pair shared a part with it, so the order of the file decided."
     elif tree.tied[join]:
         text += " Another pair was equally near; the order of the file decided which came first."
+    if not np.isnan(support):
+        text += f" Drawn anew, its cases come together with a support of {100 * support:.0f} %."
     return text
 
 

@@ -224,7 +224,11 @@ class Counting(QObject):
 
     def support_branches(self) -> None:
         """How often each branch comes back when variables are drawn anew."""
-        self._check("support", _support, lambda found: self._checked(support=found))
+        self._check("support", _support, self._supported)
+
+    def _supported(self, support: Support) -> None:
+        self.focus.set_support(support)
+        self._checked(support=support)
 
     def try_orders(self) -> None:
         """The tree again in other orders of the cases."""

@@ -9,6 +9,7 @@ from typing import Any, Literal
 from PySide6.QtCore import QObject, Signal
 
 from gorvel.core.analysis import Grown
+from gorvel.core.counting.support import Support
 from gorvel.core.cuts import Cut, cut_at_count, cut_at_height, cut_branches
 from gorvel.core.errors import InputError
 from gorvel.core.identity import Identity, identities
@@ -64,6 +65,7 @@ class Focus(QObject):
     cut_changed = Signal()
     mark_changed = Signal()
     saved_changed = Signal()
+    support_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -77,6 +79,7 @@ class Focus(QObject):
         self.selected: Mark | None = None
         self.hovered: Mark | None = None
         self.saved_to: Path | None = None
+        self.support: Support | None = None  # of the branches of this tree, where it was measured
         self._count: int | None = None
         self._lettered: Cut | None = None  # the cut whose clusters have letters of their own
         self._undo: list[_Step] = []
@@ -98,7 +101,7 @@ class Focus(QObject):
         self.study, self.plan = study, plan
         self.prepared, self.problem = None, ""
         self.grown = self.cut = self.cut_height = self.saved_to = None
-        self.selected = self.hovered = None
+        self.selected = self.hovered = self.support = None
         self._count = None
         self.study_changed.emit()
         self.plan_changed.emit()
@@ -223,7 +226,7 @@ class Focus(QObject):
 
     def set_grown(self, grown: Grown) -> None:
         """A new tree; the cut keeps its count as far as it can."""
-        self.grown = grown
+        self.grown, self.support = grown, None
         self._lettered = None
         self.saved_to = None
         self.selected = self.hovered = None
@@ -248,6 +251,11 @@ class Focus(QObject):
         asked = grown.plan.cut.counts
         wanted = asked[-1] if asked and _FIRST_COUNT not in asked else _FIRST_COUNT
         return min(wanted, max(grown.tree.n - 1, 1))
+
+    def set_support(self, support: Support) -> None:
+        """How well supported the branches are."""
+        self.support = support
+        self.support_changed.emit()
 
     # the cut
 

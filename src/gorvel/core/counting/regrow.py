@@ -69,19 +69,19 @@ class Regrower:
             answers=None if answers is None else replace(answers, values=answers.values[rows]),
             proximities=None,
         )
-        return regrown(some, self.grown.plan, matrix)
+        return regrown(some, self.grown.plan, matrix, self.side_by_side)
 
     def of_values(self, values: Floats, weights: Floats | None = None) -> Tree:
         """The tree of made-up cases.
 
         values : (m, p), scaled; weights : (m,) or None.
         """
-        return regrown(self._made_up(values, weights), self.grown.plan)
+        return regrown(self._made_up(values, weights), self.grown.plan, alone=self.side_by_side)
 
     def measured(self, values: Floats) -> tuple[Tree, Proximities]:
         """The tree of as many made-up cases, with their proximities."""
         made_up = self._made_up(values, self.prepared.weights)
-        tree = regrown(made_up, self.grown.plan)
+        tree = regrown(made_up, self.grown.plan, alone=self.side_by_side)
         return tree, Proximities(made_up.answers, self.grown.pairs.key, None, made_up.labels)
 
     def of_columns(self, columns: Ints) -> Tree:
@@ -96,7 +96,8 @@ class Regrower:
             asymmetric=tuple(answers.asymmetric[int(j)] for j in columns),
             ranges=answers.ranges[columns],
         )
-        return regrown(replace(self.prepared, answers=drawn, proximities=None), self.grown.plan)
+        drawn_cases = replace(self.prepared, answers=drawn, proximities=None)
+        return regrown(drawn_cases, self.grown.plan, alone=self.side_by_side)
 
     def _made_up(self, values: Floats, weights: Floats | None) -> Prepared:
         answers = self.prepared.answers
@@ -110,9 +111,14 @@ class Regrower:
         )
 
     @property
+    def side_by_side(self) -> bool:
+        """Are trees grown beside each other; large ones use all cores one after the other."""
+        return self.prepared.n <= SMALL
+
+    @property
     def workers(self) -> int:
-        """How many trees are grown side by side; large ones use all cores one after the other."""
-        return max(cpu_count() or 1, 1) if self.prepared.n <= SMALL else 1
+        """How many trees are grown at a time."""
+        return max(cpu_count() or 1, 1) if self.side_by_side else 1
 
 
 def in_order(task: Callable[[int], Made], count: int, workers: int) -> Iterator[Made]:

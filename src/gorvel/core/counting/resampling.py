@@ -250,9 +250,9 @@ def resampled(
             why = f"a resample could not be measured: {draw}"
             return [*refused, *(abstains(key, counts, why) for key in able)]
         _add(rounds, draw)
-        progress("resamples", rounds.done / asked.resamples)
         if report is not None:
             report(rounds.done, lambda: refused + _verdicts(rounds, resampler, within))
+        progress("resamples", rounds.done / asked.resamples)
     return refused + _verdicts(rounds, resampler, within)
 
 

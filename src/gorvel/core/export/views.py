@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gorvel.core.analysis import Grown
 from gorvel.core.cuts import cut_at_count
@@ -52,9 +53,11 @@ def _plain(cell: Cell) -> str:
     return str(cell).replace("\t", " ").replace("\n", " ")
 
 
-def schedule_table(grown: Grown) -> ViewTable:
-    """Every join in order, with all its columns."""
+def schedule_table(grown: Grown, support: NDArray[np.float64] | None = None) -> ViewTable:
+    """Every join in order, with all its columns; support : (n-1,) of the joins, if measured."""
     columns = schedule_columns(grown)
+    if support is not None:
+        columns["support"] = support.tolist()
     return ViewTable(list(columns), list(zip(*columns.values(), strict=True)))
 
 

@@ -8,8 +8,10 @@ from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
+    QLabel,
     QPushButton,
     QScrollArea,
+    QSizePolicy,
     QSpinBox,
     QSplitter,
     QStackedLayout,
@@ -31,7 +33,7 @@ from gorvel.desk.theme import LIGHT, SPACE
 from gorvel.desk.views.board_view import BoardView
 from gorvel.desk.views.figure import Sheet
 from gorvel.desk.views.taking_away import TakeAway
-from gorvel.desk.widgets.growing import GrowBar, progress_bar, progress_words
+from gorvel.desk.widgets.growing import GrowBar, StaleBar, progress_bar, progress_words
 from gorvel.desk.widgets.texts import block, button, heading, panel, scrolled, text
 from gorvel.desk.workers import Job
 
@@ -116,7 +118,7 @@ class CountPage(QWidget):
         right = QSplitter(Qt.Orientation.Vertical)
         right.addWidget(upper)
         right.addWidget(self.choice)
-        right.setSizes([340, 340])
+        right.setSizes([390, 290])
         right.setStretchFactor(0, 1)
         both = QSplitter()
         both.addWidget(left)
@@ -130,14 +132,18 @@ class CountPage(QWidget):
         page = QWidget()
         outer = QVBoxLayout(page)
         outer.setContentsMargins(2 * SPACE, 0, 2 * SPACE, 2 * SPACE)
-        outer.addWidget(both)
+        outer.setSpacing(SPACE)
+        outer.addWidget(StaleBar(self.acts, self))
+        outer.addWidget(both, 1)
         return page
 
     def _board_head(self) -> QHBoxLayout:
         row = QHBoxLayout()
         row.addWidget(heading("What each rule says", 1.0))
-        row.addWidget(text("ring: best, dash: runner-up, darker: nearer to the best", 0.86,
-                           soft=True, wrap=False), 1)  # fmt: skip
+        hint = text(
+            "ring: best, dash: runner-up, darker: nearer to the best", 0.86, soft=True, wrap=False
+        )
+        row.addWidget(_yielding(hint), 1)
         row.addWidget(text("counts", soft=True, wrap=False))
         for field, name, key in (
             (self.first, "Smallest count", "from"), (self.last, "Largest count", "to"),
@@ -149,7 +155,8 @@ class CountPage(QWidget):
             if key == "to":
                 row.addWidget(text("to", soft=True, wrap=False))
             row.addWidget(field)
-        row.addWidget(TakeAway(self.acts, "rules", self.board.table, self.sheet))
+        self.take_away = TakeAway(self.acts, "rules", self.board.table, self.sheet)
+        row.addWidget(self.take_away)
         return row
 
     def _foot(self) -> QHBoxLayout:
@@ -165,7 +172,7 @@ class CountPage(QWidget):
             field.valueChanged.connect(partial(self._set, key))
         for widget in (self.draw, self.resamples, self.times, self.seed):
             row.addWidget(widget)
-        row.addWidget(self.note, 1)
+        row.addWidget(_yielding(self.note), 1)
         row.addWidget(self.bar, 1)
         row.addWidget(self.stop)
         return row
@@ -274,3 +281,9 @@ class CountPage(QWidget):
             ).paint(canvas)  # fmt: skip
 
         return Sheet(draw, 190.0, 150.0, title="What each rule says")
+
+
+def _yielding(label: QLabel) -> QLabel:
+    """A label that is cut off rather than keep the window wide."""
+    label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+    return label

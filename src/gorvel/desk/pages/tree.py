@@ -7,7 +7,6 @@ from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QCheckBox,
     QDialog,
-    QFrame,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -34,7 +33,7 @@ from gorvel.desk.views.column import Column
 from gorvel.desk.views.matrix_view import MatrixView
 from gorvel.desk.views.schedule_view import ScheduleView
 from gorvel.desk.widgets.flow import flowing
-from gorvel.desk.widgets.growing import GrowBar
+from gorvel.desk.widgets.growing import GrowBar, StaleBar
 from gorvel.desk.widgets.reading import ReadingPanel
 from gorvel.desk.widgets.texts import block, button, heading, panel, text
 
@@ -62,7 +61,7 @@ class TreePage(QWidget):
         self.sought = QLineEdit()
         self.chips: dict[str, QCheckBox] = {}
         self._study: object = None  # whose desk is laid out
-        self.stale = self._stale_bar()
+        self.stale = StaleBar(self.acts, self)
         self._stack = QStackedLayout(self)
         self._stack.addWidget(self._empty())
         self._stack.addWidget(self._desk())
@@ -94,17 +93,6 @@ class TreePage(QWidget):
         outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
         outer.addStretch(3)
         return page
-
-    def _stale_bar(self) -> QFrame:
-        bar = panel()
-        layout = QHBoxLayout(bar)
-        layout.setContentsMargins(2 * SPACE, 4, SPACE, 4)
-        words = text("The plan has changed since this tree was grown.", weight=600)
-        words.setProperty("alarm", True)
-        layout.addWidget(words, 1)
-        self.grow = GrowBar(self.acts)
-        layout.addWidget(self.grow)
-        return bar
 
     def _desk(self) -> QWidget:
         page = QWidget()
@@ -229,7 +217,6 @@ class TreePage(QWidget):
     def _follow(self) -> None:
         grown = self.focus.grown
         self._stack.setCurrentIndex(0 if grown is None else 1)
-        self.stale.setVisible(self.focus.out_of_date)
         if grown is not None:
             self._lay_desk_out(grown)
             self.chips["answers"].setVisible(self.desk.answers.available)

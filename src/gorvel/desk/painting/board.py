@@ -126,13 +126,13 @@ class BoardPainter:
         """Everything."""
         canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         self._columns(canvas)
+        self._cut(canvas)
         for place, key in enumerate(self.rows):
             if key in FAMILIES:
                 self._family(canvas, place, key)
             else:
                 self._rule(canvas, place, key)
         self._feet(canvas)
-        self._cut(canvas)
 
     def _columns(self, canvas: Canvas) -> None:
         for place, count in enumerate(self.board.counts):

@@ -31,7 +31,11 @@ _STRONG_FROM = (
 _THIN = 1.5  # pixels below which a branch is one line
 _NOTABLE = 4.0  # pixels a bracket spans before its tie or inversion is marked
 
+_ROOM = 16.0  # pixels a bracket spans before its support is told
+_STRONG = 0.95
+
 Ints = NDArray[np.int64]
+Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,6 +55,8 @@ class DendrogramPainter:
         canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         self._wedges(canvas, frame, seen)
         self._notable(canvas.painter, frame, seen.joins)
+        if self.look.support is not None:
+            self._support(canvas, frame, seen.joins, self.look.support)
 
     def paint_subtree(self, painter: QPainter, frame: Frame, join: int) -> None:
         """The joins inside one cluster once more, strong."""
@@ -146,6 +152,24 @@ class DendrogramPainter:
                 words = f"{tree.sizes[node]:,}"
                 box = QRectF(frame.right - 60, top, 54, bottom - top)
                 canvas.write(box, words, self.look.theme.ink, font(0.8, 600), "right")
+
+    def _support(self, canvas: Canvas, frame: Frame, joins: Ints, support: Floats) -> None:
+        """Percentages beside the brackets that have room for them, strong from 95 on."""
+        tree, places, share = self.scene.tree, self.scene.place, self.scene.share
+        wide = np.abs(places[tree.left[joins]] - places[tree.right[joins]]) * frame.row
+        at = font(0.74, 600)
+        room = canvas.wide("100", at) + 6
+        for join in joins[(wide >= _ROOM) & ~np.isnan(support[joins])].tolist():
+            node, strong = tree.n + join, support[join] >= _STRONG
+            above = tree.n + int(tree.used_at[node])
+            x, y = frame.x(float(share[node])), frame.y(float(places[node]))
+            if x - frame.x(float(share[above])) < room:
+                continue
+            colour = self.look.theme.ink if strong else self.look.theme.soft
+            box = QRectF(x - room, y - 14, room - 4, 13)
+            if canvas.upright:
+                box = QRectF(x - 15, y + 3, 13, room)
+            canvas.write(box, f"{100 * support[join]:.0f}", colour, at, "right")
 
     def _notable(self, painter: QPainter, frame: Frame, joins: Ints) -> None:
         """A ring at ties that matter, a filled dot at inversions."""

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor
 
@@ -23,13 +25,17 @@ LEAST_LETTER = 9.0  # pixels of bar that a letter needs
 
 @dataclass(frozen=True, eq=False)
 class TreeLook:
-    """A tree as it is shown. names : of the clusters of the cut, in its order."""
+    """A tree as it is shown. names : of the clusters of the cut, in its order; support : (n-1,) of
+
+    each join, 0 to 1, where it was measured.
+    """
 
     arrangement: Arrangement
     cut: Cut
     names: Sequence[Identity]
     labels: Sequence[str]
     theme: Theme
+    support: NDArray[np.float64] | None = None
 
     @property
     def tree(self) -> Tree:

@@ -80,7 +80,7 @@ class SilhouettesPainter:
         painter.setPen(QPen(QColor(theme.soft), 1.0))
         bottom = self.y(len(found.cases) - 1) + self._row
         painter.drawLine(QLineF(self.zero, self.box.top() + _HEAD - 2, self.zero, bottom + 2))
-        painter.setPen(QPen(QColor(theme.ink), 1.6))
+        painter.setPen(QPen(QColor(theme.focus), 2.0))
         for row in self.marked:
             y = self.y(row) + self._row / 2
             x = self.zero + float(found.values[row]) * self._unit

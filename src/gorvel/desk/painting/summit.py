@@ -14,7 +14,7 @@ from gorvel.desk.theme import Theme, font
 
 __all__ = ["SummitPainter"]
 
-_HEAD, _FOOT = 8.0, 16.0
+_HEAD, _FOOT = 8.0, 19.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -68,7 +68,7 @@ class SummitPainter:
     def _clusters(self, canvas: Canvas) -> None:
         for begin, end, colour, name in self.clusters:
             left, right = self.x(begin), self.x(end)
-            box = QRectF(left + 0.5, self.height - _FOOT + 2, max(right - left - 1, 1.0), 13)
+            box = QRectF(left + 0.5, self.height - _FOOT + 3, max(right - left - 1, 1.0), 13)
             canvas.painter.setPen(Qt.PenStyle.NoPen)
             canvas.painter.setBrush(colour)
             canvas.painter.drawRoundedRect(box, 2, 2)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QSignalBlocker
+from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPlainTextEdit, QSpinBox, QVBoxLayout, QWidget
 
 from gorvel.core.count_sentences import draft_reasons, why_not
@@ -12,7 +12,7 @@ from gorvel.core.counting.board import Board
 from gorvel.desk.counting import Counting
 from gorvel.desk.theme import SPACE, current, font
 from gorvel.desk.views.count_views import SummitView
-from gorvel.desk.widgets.texts import button, clear, heading, text
+from gorvel.desk.widgets.texts import button, clear, heading, scrolled, text
 
 __all__ = ["ChoiceCard"]
 
@@ -47,6 +47,7 @@ class ChoiceCard(QFrame):
         self.answer.setAccessibleName("Why not another count")
         self._others = QHBoxLayout()
         self._asked = 0
+        self._reasons = ""  # as the plan had them last
         self._lay_out()
         self.count.valueChanged.connect(self.focus.set_count)
         for signal in (counting.changed, self.focus.cut_changed, self.focus.tree_changed):
@@ -68,14 +69,20 @@ class ChoiceCard(QFrame):
         layout.addWidget(self.summit, 1)
         layout.addWidget(self.reasons)
         layout.addLayout(self._others)
-        layout.addWidget(self.answer)
+        self.answer.setAlignment(Qt.AlignmentFlag.AlignTop)
+        area = scrolled(self.answer)
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        area.setFixedHeight(self.answer.fontMetrics().lineSpacing() * 3 + 6)
+        layout.addWidget(area)
 
     def _plan_changed(self) -> None:
         plan = self.focus.plan
         reasons = plan.counting.reasons if plan is not None else ""
-        typing = self.reasons.hasFocus() and not reasons
-        if not typing and self.reasons.toPlainText().strip() != reasons:
-            self.reasons.setPlainText(reasons)
+        written = self.reasons.toPlainText().strip()
+        if written == self._reasons or reasons:  # what was typed and not taken yet stays
+            if written != reasons:
+                self.reasons.setPlainText(reasons)
+            self._reasons = reasons
         self._follow()
 
     def _follow(self) -> None:

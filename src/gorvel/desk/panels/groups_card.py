@@ -41,6 +41,7 @@ class GroupsCard(QWidget):
         dress(self.cross, "Clusters by known groups")
         dress(self.by_count, "Agreement at each count", (80, 110))
         for table in (self.cross, self.by_count):
+            table.horizontalHeader().setFixedHeight(24)
             table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.by_count.cellClicked.connect(self._cut_here)
         layout = QVBoxLayout(self)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
@@ -74,7 +75,7 @@ class RuleCard(QWidget):
         self.says.setText(verdict_words(verdict))
         self.about.setText(f"{rule.favours} {rule.misleads}")
         self.formula.setText(rule.formula)
-        self.curve.setVisible(verdict.best is not None or bool(verdict.values.size))
+        self.curve.setVisible(bool(np.isfinite(verdict.values).any()))
 
     def table(self) -> ViewTable | None:
         """The curve as numbers."""

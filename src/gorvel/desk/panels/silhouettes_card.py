@@ -28,6 +28,7 @@ from gorvel.desk.widgets.texts import text
 
 __all__ = ["SilhouettesCard"]
 
+_HEAD = 24  # pixels of the heads of the list
 _MOST = 200  # leaning cases that are listed
 _CASE = Qt.ItemDataRole.UserRole
 
@@ -51,6 +52,7 @@ class SilhouettesCard(QWidget):
         self.leaning = QTableWidget(0, 4)
         self.leaning.setHorizontalHeaderLabels(["case", "in", "leans to", "silhouette"])
         dress(self.leaning, "Cases that lean to another cluster", (130, 60, 70))
+        self.leaning.horizontalHeader().setFixedHeight(_HEAD)
         self.leaning.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self._lay_out()
         self.beside.currentIndexChanged.connect(self._beside_chosen)
@@ -76,6 +78,7 @@ class SilhouettesCard(QWidget):
         layout.addWidget(self.reading)
         layout.addWidget(self.note)
         layout.addWidget(self.leaning, 2)
+        self.leaning.setMinimumHeight(_HEAD + 50)
 
     def _follow(self) -> None:
         board, cut = self.counting.board, self.focus.cut
@@ -122,6 +125,7 @@ class SilhouettesCard(QWidget):
 
     def _beside_chosen(self) -> None:
         self.view.beside(self.beside.currentData() or 0)
+        self._tell()
 
     def _row_chosen(self, row: int, *_: int) -> None:
         item = self.leaning.item(row, 0)

@@ -48,6 +48,7 @@ class CaseAxis(QObject):
         self._look: TreeLook | None = None
         focus.tree_changed.connect(self._new_tree)
         focus.cut_changed.connect(self._forget)
+        focus.support_changed.connect(self._changed)
         focus.mark_changed.connect(self._follow_mark)
         self._new_tree()
 
@@ -78,7 +79,11 @@ class CaseAxis(QObject):
         look = self._look
         if look is None or look.theme is not current():
             names = self.focus.identities
-            self._look = TreeLook(self.arrangement, cut, names, grown.prepared.labels, current())
+            found = self.focus.support
+            support = None if found is None or found.why else found.unbiased
+            self._look = TreeLook(
+                self.arrangement, cut, names, grown.prepared.labels, current(), support
+            )
         return self._look
 
     def stand(self, upright: bool) -> None:

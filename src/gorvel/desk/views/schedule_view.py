@@ -43,6 +43,8 @@ _COLUMNS = {
     "jump": "Height minus the height of the join before; long bars are the clearest places to cut",
     "clusters": "Clusters left after the join",
     "R²": "Share of the variance that lies between the clusters left",
+    "support": "How often the same cases come together when variables are drawn anew, in percent;"
+    " approximately unbiased (Shimodaira 2004)",
     "note": "Ties and inversions",
     "R² lost": "By how much the join lowers R²",
     "within": "Sum of squares within the clusters left",
@@ -52,7 +54,7 @@ _COLUMNS = {
     "weight": "Sum of the case weights in the cluster that the join makes",
 }
 _HEADS = tuple(_COLUMNS)
-_WIDTHS = (60, 110, 110, 60, 70, 104, 66, 48, 104, 66, 80, 70, 70, 70, 70)
+_WIDTHS = (60, 110, 110, 60, 70, 104, 66, 48, 62, 104, 66, 80, 70, 70, 70, 70)
 _WORDS = ("left part", "right part", "jump", "note")
 _JUMP = _HEADS.index("jump")
 
@@ -63,6 +65,7 @@ class ScheduleModel(QAbstractTableModel):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.grown: Grown | None = None
+        self.support: NDArray[np.float64] | None = None  # of each join, where it was measured
         self.most_jump = 1.0
         self._joins = np.empty(0, dtype=np.int64)  # of each row
         self._rows = np.empty(0, dtype=np.int64)  # of each join
@@ -103,6 +106,7 @@ class ScheduleModel(QAbstractTableModel):
             "right part": tree.firsts[rows.right], "left from": rows.left_made_at,
             "right from": rows.right_made_at, "goes into": rows.used_at, "weight": rows.mass,
             "note": 4 * rows.inverted + 2 * rows.tie_matters + 1 * rows.tied,
+            "support": nothing if self.support is None else self.support,
             "R²": nothing if spread is None else spread.r2,
             "R² lost": nothing if spread is None else spread.semipartial_r2,
             "within": nothing if spread is None else spread.within,
@@ -175,6 +179,9 @@ class ScheduleModel(QAbstractTableModel):
                 return str(rows.right_made_at[join] or "")
             case "goes into":
                 return str(rows.used_at[join] or "")
+            case "support":
+                known = self.support is not None and not np.isnan(self.support[join])
+                return f"{100 * self.support[join]:.0f}" if known else ""  # type: ignore[index]
             case "weight":
                 return number(float(rows.mass[join]))
         return self._spread(join, _HEADS[column])
@@ -258,6 +265,7 @@ class ScheduleView(QTableView):
         focus.tree_changed.connect(self._new_tree)
         focus.cut_changed.connect(self._cut_moved)
         focus.mark_changed.connect(self._follow)
+        focus.support_changed.connect(self._show_support)
         self.selectionModel().currentRowChanged.connect(self._row_chosen)
         self._new_tree()
         self._follow()
@@ -268,6 +276,14 @@ class ScheduleView(QTableView):
             self.table.show(self.focus.grown)
             self._following = False
             self.order_of_joining()
+        self._show_support()
+
+    def _show_support(self) -> None:
+        """The column is there once support was measured."""
+        found = self.focus.support
+        self.table.support = None if found is None or found.why else found.unbiased
+        self.setColumnHidden(_HEADS.index("support"), self.table.support is None)
+        self.viewport().update()
 
     def _sort(self, column: int, order: Qt.SortOrder) -> None:
         self._following = True
@@ -342,4 +358,4 @@ class ScheduleView(QTableView):
         """The whole schedule in order of joining, with full figures, tab-separated."""
         if self.table.grown is None:
             return
-        copy_table(schedule_table(self.table.grown))
+        copy_table(schedule_table(self.table.grown, self.table.support))

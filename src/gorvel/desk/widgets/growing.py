@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QProgressBar, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE
 from gorvel.desk.widgets.texts import button, text
 from gorvel.desk.workers import Job
 
-__all__ = ["PATIENCE", "GrowBar", "progress_bar", "progress_words"]
+__all__ = ["PATIENCE", "GrowBar", "StaleBar", "progress_bar", "progress_words"]
 
 _WORDS = {
     "reading": "Reading the file",
@@ -72,6 +72,27 @@ class GrowBar(QWidget):
     def _tell(self, phase: str, share: float, left: float) -> None:
         self.bar.setValue(round(1000 * share))
         self.words.setText(progress_words(phase, share, left))
+
+
+class StaleBar(QFrame):
+    """Shown while the tree is not the one of the plan in force."""
+
+    def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.focus = actions.focus
+        self.setProperty("panel", True)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(2 * SPACE, 4, SPACE, 4)
+        words = text("The plan has changed since this tree was grown.", weight=600)
+        words.setProperty("alarm", True)
+        layout.addWidget(words, 1)
+        self.grow = GrowBar(actions)
+        layout.addWidget(self.grow)
+        self.focus.tree_changed.connect(self._follow)
+        self._follow()
+
+    def _follow(self) -> None:
+        self.setVisible(self.focus.out_of_date)
 
 
 def progress_bar() -> QProgressBar:

@@ -94,7 +94,9 @@ class ReadingPanel(QFrame):
         elif self.focus.pair is not None:
             words = describe_pair(grown, *self.focus.pair)
         elif mark.kind == "join":
-            words = describe_join(grown, mark.number, cut, names)
+            found = self.focus.support
+            own = float("nan") if found is None else float(found.unbiased[mark.number])
+            words = describe_join(grown, mark.number, cut, names, own)
             if self.focus.hovered is None:
                 words += "\n" + describe_parts(grown, mark.number)
         elif mark.kind == "case":
