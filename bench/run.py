@@ -28,11 +28,14 @@ from typing import Any
 import numpy as np
 import polars as pl
 
+from gorvel.core.analysis import grow_prepared
+from gorvel.core.counting.board import quick_board
+from gorvel.core.counting.resampling import resampled
 from gorvel.core.faithful import cophenetic_of_pairs
 from gorvel.core.growing import grown_tree
 from gorvel.core.linkage.large import grow_square
 from gorvel.core.linkage.rounds import grow_in_rounds
-from gorvel.core.plan import Plan, ProximityPlan, SourcePlan, TreePlan, VariablesPlan
+from gorvel.core.plan import CountPlan, Plan, ProximityPlan, SourcePlan, TreePlan, VariablesPlan
 from gorvel.core.prepared import Prepared, Variable
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.pairs import square_pairs
@@ -42,6 +45,7 @@ from gorvel.core.warm import warm
 
 COLUMNS = 8
 SIZES = {"quick": (3000, 6000), "full": (5000, 10_000, 20_000, 100_000)}
+MOST_COUNTED = 10_000  # cases at which rules of the count are timed
 MOST_PAIRS = 20_000  # cases beyond which STREAM is extrapolated, and nothing keeps all pairs
 
 
@@ -144,7 +148,25 @@ def phases(n: int) -> Iterator[Phase]:
         return make_schedule(tree, masses, within_spread(tree, values, ones, masses))
 
     yield "schedule", scheduled, nothing
+    if n <= MOST_COUNTED:
+        yield from phases_of_counts({"no structure": smooth, "ratings": ratings})
     yield "cophenetic correlation", lambda _: cophenetic_of_pairs(tree, pairs), nothing
+
+
+def phases_of_counts(studies: dict[str, Prepared]) -> Iterator[Phase]:
+    """A whole tree, all rules of the cluster count at 2 to 15 clusters, and one resample."""
+    for kind, cases in studies.items():
+        for key in ("ward", "average"):
+            plan = plan_for("squared-euclidean", key)
+            plan = plan.model_copy(update={"count": CountPlan(to=15, resamples=1)})
+            grown = grow_prepared(cases, plan, {})
+            yield (
+                f"whole tree, {key}, {kind}",
+                lambda _, cases=cases, plan=plan: grow_prepared(cases, plan, {}),
+                lambda: None,
+            )
+            yield f"rules 2 to 15, {key}, {kind}", lambda _, g=grown: quick_board(g), lambda: None
+            yield f"one resample, {key}, {kind}", lambda _, g=grown: resampled(g), lambda: None
 
 
 def phases_of_pairs(cases: Prepared) -> Iterator[Phase]:

@@ -198,7 +198,11 @@ def _by_matrix(prepared: Prepared, plan: Plan, progress: Progress) -> tuple[Tree
 
 
 def regrown(
-    prepared: Prepared, plan: Plan, matrix: Floats | None = None, alone: bool = True
+    prepared: Prepared,
+    plan: Plan,
+    matrix: Floats | None = None,
+    alone: bool = True,
+    progress: Progress = silent,
 ) -> Tree:
     """The tree of other cases by the same plan, one of many.
 
@@ -214,10 +218,10 @@ def regrown(
     if matrix is not None and not (by_kernels and alone):
         prepared = replace(prepared, answers=None, proximities=matrix)
     if not by_kernels:
-        return grown_tree(prepared, plan)[0]
+        return grown_tree(prepared, plan, progress)[0]
     if not alone:
         with ONE_AT_A_TIME:
-            return _by_kernels(prepared, plan, way_of(prepared, plan, 1), silent)[0]
+            return _by_kernels(prepared, plan, way_of(prepared, plan, 1), progress)[0]
     measure = plan.proximity.measure if prepared.answers is not None else "matrix"
     if matrix is None:
         assert prepared.answers is not None
@@ -228,7 +232,7 @@ def regrown(
     np.fill_diagonal(work, np.inf)
     roots = heights_are_roots(linkage, measure)
     beta = plan.tree.beta
-    return grow_square(work, linkage.key, prepared.weights, roots, silent, beta, alone=True)
+    return grow_square(work, linkage.key, prepared.weights, roots, progress, beta, alone=True)
 
 
 def _check_finite(work: Floats) -> None:

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from gorvel.core.counting.nested import nested_cuts
+from gorvel.core.counting.pairsums import Distances, pair_sums
+from gorvel.core.counting.ranks import rank_pairs
 from gorvel.core.faithful import cophenetic_of_pairs
 from gorvel.core.linkage.direct import single_tree, ward_tree
 from gorvel.core.linkage.large import grow_square
@@ -25,9 +28,14 @@ def warm() -> None:
     answers = Answers.of(points, np.ones(5), ("interval",) * 5, (False,) * 5)
     with ONE_AT_A_TIME:
         grow_square(square_pairs(answers, "euclidean", names), "average")
+        grow_square(square_pairs(answers, "euclidean", names), "average", alone=True)
         grow_in_rounds(square_pairs(answers, "euclidean", names), "average", few=5)
         grow_in_rounds(square_pairs(answers, "euclidean", names), "flexible", beta=-0.25)
         single_tree(points, answers.importance, 0)
         tree = ward_tree(points, np.ones(_CASES))
     if tree is not None:
-        cophenetic_of_pairs(tree, Proximities(answers, "euclidean", None, names))
+        pairs = Proximities(answers, "euclidean", None, names)
+        cophenetic_of_pairs(tree, pairs)
+        nested = nested_cuts(tree, 5)
+        pair_sums(nested, Distances(pairs))
+        rank_pairs(nested, Distances(pairs), range(2, 5), memory=1000.0)

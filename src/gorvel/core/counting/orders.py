@@ -11,7 +11,7 @@ from gorvel.core.analysis import Grown
 from gorvel.core.counting.agreement import cross_counts
 from gorvel.core.counting.board import count_range
 from gorvel.core.counting.nested import nested_cuts
-from gorvel.core.counting.regrow import Regrower, in_order
+from gorvel.core.counting.regrow import Pulse, Regrower, in_order
 from gorvel.core.progress import Progress, silent
 
 __all__ = ["Orders", "random_orders"]
@@ -40,7 +40,8 @@ def random_orders(grown: Grown, orders: int, seed: int, progress: Progress = sil
     counts, n = count_range(grown), grown.tree.n
     if not counts:
         return Orders((), np.zeros(0), np.zeros(0), 0)
-    regrower = Regrower(grown)
+    pulse = Pulse(progress, "orders")
+    regrower = Regrower(grown, pulse)
     nested = nested_cuts(grown.tree, counts[-1])
     own = [nested.clusters(count) for count in counts]
 
@@ -57,7 +58,7 @@ def random_orders(grown: Grown, orders: int, seed: int, progress: Progress = sil
     shares = []
     for share in in_order(kept, orders, regrower.workers):
         shares.append(share)
-        progress("orders", len(shares) / orders)
+        pulse.tell(len(shares) / orders)
     found = np.array(shares)
     return Orders(counts, found.mean(axis=0), found.min(axis=0), orders)
 

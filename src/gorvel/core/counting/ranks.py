@@ -8,9 +8,11 @@ each are less, so that no pairs of pairs are built. The bits taken away change a
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+import math
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
@@ -30,7 +32,7 @@ MOST_COUNTS = 255  # that the bits have room for
 _EQUAL = 1e-12  # relative: distances this close are equal
 _BELOW = 1 - 3e-12  # of an edge: what is less is less than all above the edge
 _CHUNK = 1 << 16
-_STEP = 1 << 22  # pairs coded between two reports
+_STEP = 1 << 21  # pairs coded between two reports
 _SAMPLE = 600  # cases from which the ranges are laid out
 
 
@@ -55,46 +57,41 @@ class _Coder:
     levels: Ints  # (finest, finest) of two pieces
     mask: int
 
-    def rows(self, begin: int, end: int) -> Ints:
+    def fill(self, begin: int, end: int, out: Ints) -> None:
         """The codes of all pairs of the cases begin..end-1 (in leaf order) with later ones."""
-        n = len(self.nested.order)
-        size = sum(range(n - end, n - begin))
         kind = self.distances.kind
         piece_of = np.repeat(np.arange(self.nested.finest), self.nested.sizes)
         if kind is None:
-            return self._by_block(begin, end, piece_of)
+            self._fill_by_block(begin, end, piece_of, out)
+            return
         from gorvel.core.kernels.counting import fill_levels
 
         answers = self.distances.pairs.answers
         assert answers is not None
-        out = np.empty(size, dtype=np.int64)
         with ONE_AT_A_TIME:
             fill_levels(
-                self._columns(), answers.importance, *kind, self.nested.bounds, piece_of,
+                self._columns, answers.importance, *kind, self.nested.bounds, piece_of,
                 self.levels, self.mask, begin, end, out,
             )  # fmt: skip
-        return out
 
+    @cached_property
     def _columns(self) -> Floats:
         assert self.distances.pairs.answers is not None
         return np.ascontiguousarray(self.distances.pairs.answers.values[self.nested.order].T)
 
-    def _by_block(self, begin: int, end: int, piece_of: Ints) -> Ints:
+    def _fill_by_block(self, begin: int, end: int, piece_of: Ints, out: Ints) -> None:
         order, n = self.nested.order, len(self.nested.order)
         block = self.distances.block(order[begin:end], order[begin:]) + 0.0
         codes = block.view(np.int64) & ~np.int64(self.mask)
         codes |= self.levels[piece_of[begin:end][:, None], piece_of[begin:][None]]
-        later = np.arange(begin, n)[None] > np.arange(begin, end)[:, None]
-        return np.asarray(codes[later])
+        out[:] = codes[np.arange(begin, n)[None] > np.arange(begin, end)[:, None]]
 
-    def all_rows(self, progress: Progress, share: float, whole: float) -> Iterator[Ints]:
-        """All codes, some rows at a time; progress from `share` on, up to `whole` more."""
-        n = len(self.nested.order)
-        begin = 0
+    def steps(self) -> Iterator[tuple[int, int, int]]:
+        """Some cases at a time: begin, end, and how many pairs with later ones these have."""
+        n, begin = len(self.nested.order), 0
         while begin < n - 1:
-            progress("ranks", share + whole * (begin / n))
             end = min(begin + max(_STEP // (n - begin), 1), n - 1)
-            yield self.rows(begin, end)
+            yield begin, end, (end - begin) * (2 * n - begin - end - 1) // 2
             begin = end
 
 
@@ -128,13 +125,13 @@ def rank_pairs(
     sums = _EndSums.of(pairs, np.array([nested.pairs_within(count) for count in counts]))
     ranges = len(edges) - 1
     for k, (low, high) in enumerate(pairwise(edges)):
-        held = _held(coder, low * _BELOW, high, progress, k / ranges, 0.6 / ranges)
+        held = _held(coder, low * _BELOW, high, progress, k / ranges, 0.5 / ranges)
         progress("ranks", (k + 0.7) / ranges)
         begin = _place(held, low, coder.mask)
-        sides += _compared(held, begin, coder.mask, base)
-        if k < ranges - 1:
-            until = _place(held, high * _BELOW, coder.mask)
-            base += np.bincount(held[:until] & coder.mask, minlength=levels)
+        compared, counts_held = _compared(held, begin, coder.mask, base)
+        sides += compared
+        near = held[_place(held, high * _BELOW, coder.mask) :] & coder.mask
+        base += counts_held - np.bincount(near, minlength=levels)
         sums.take(held[begin:], coder.mask)
     return Ranked(sides[1], sides[0], *sums.done())
 
@@ -164,38 +161,55 @@ def _held(
     coder: _Coder, low: float, high: float, progress: Progress, share: float, whole: float
 ) -> Ints:
     """The codes of one range of value, sorted."""
-    first, last = _code(low, coder.mask), _code(high, coder.mask)
+    n = len(coder.nested.order)
     if low == 0 and high == np.inf:
-        n = len(coder.nested.order)
         codes, at = np.empty(n * (n - 1) // 2, dtype=np.int64), 0
-        for some in coder.all_rows(progress, share, whole):
-            codes[at : at + len(some)] = some
-            at += len(some)
+        for begin, end, size in coder.steps():
+            progress("ranks", share + whole * begin / n)
+            coder.fill(begin, end, codes[at : at + size])
+            at += size
     else:
-        found = [
-            some[(some >= first) & (some < last)] for some in coder.all_rows(progress, share, whole)
-        ]
-        codes = np.concatenate(found)
+        codes = _between(coder, low, high, lambda done: progress("ranks", share + whole * done))
+    progress("ranks", share + whole)
     middle = len(codes) // 2
     codes.partition(middle)
+    progress("ranks", share + whole)
     with ThreadPoolExecutor(2) as threads:
         list(threads.map(lambda half: half.sort(), (codes[:middle], codes[middle:])))
     return codes
 
 
-def _compared(held: Ints, begin: int, mask: int, base: Ints) -> Ints:
-    """(2, counts) comparisons against and in agreement, of those held from `begin` on."""
+def _between(coder: _Coder, low: float, high: float, tell: Callable[[float], None]) -> Ints:
+    """The codes from `low` on and below `high`, in no order."""
+    from gorvel.core.kernels.counting import keep_between
+
+    first, last = _code(low, coder.mask), _code(high, coder.mask)
+    found, n = [], len(coder.nested.order)
+    for begin, end, size in coder.steps():
+        tell(begin / n)
+        some, kept = np.empty((2, size + 1), dtype=np.int64)
+        coder.fill(begin, end, some[:size])
+        count = keep_between(some[:size], first, last, kept)
+        found.append(kept[:count].copy())
+    return np.concatenate(found)
+
+
+def _compared(held: Ints, begin: int, mask: int, base: Ints) -> tuple[Ints, Ints]:
+    """(2, counts) comparisons against and in agreement, of those held from `begin` on; and how
+
+    many of each level are held.
+    """
     from gorvel.core.kernels.counting import compare_levels, count_levels
 
     chunks, counts = max(-(-len(held) // _CHUNK), 1), len(base) - 1
-    before = np.zeros((chunks, mask + 1), dtype=np.int64)
+    before = np.zeros((chunks + 1, mask + 1), dtype=np.int64)
     lower = np.zeros(mask + 1, dtype=np.int64)
     lower[: len(base)] = base
     found = np.zeros((2, chunks, counts), dtype=np.int64)
     with ONE_AT_A_TIME:
         count_levels(held, mask, _CHUNK, before)
         compare_levels(held, mask, _CHUNK, before, begin, _EQUAL, lower, *found)
-    return np.asarray(found.sum(axis=1))
+    return np.asarray(found.sum(axis=1)), before[-1, : len(base)]
 
 
 @dataclass(eq=False)
@@ -219,9 +233,8 @@ class _EndSums:
     def take(self, codes: Ints, mask: int) -> None:
         """The next distances in order, those of a range."""
         first, last = np.searchsorted(self.wanted, (self.passed, self.passed + len(codes)))
-        values = (codes & ~np.int64(mask)).view(np.float64)
         edges = [0, *(self.wanted[first:last] - self.passed), len(codes)]
-        self.parts[first : last + 1] += [float(values[a:b].sum()) for a, b in pairwise(edges)]
+        self.parts[first : last + 1] += [_sum(codes[a:b], mask) for a, b in pairwise(edges)]
         self.passed += len(codes)
 
     def done(self) -> tuple[Floats, Floats]:
@@ -230,3 +243,12 @@ class _EndSums:
         smallest = below[np.searchsorted(self.wanted, self.sizes)]
         largest = above[np.searchsorted(self.wanted, self.pairs - self.sizes) + 1]
         return smallest, largest
+
+
+def _sum(codes: Ints, mask: int) -> float:
+    """The sum of the values of codes, some at a time."""
+    parts = [
+        (codes[begin : begin + _STEP] & ~np.int64(mask)).view(np.float64).sum()
+        for begin in range(0, len(codes), _STEP)
+    ]
+    return math.fsum(parts)

@@ -14,10 +14,11 @@ from numpy.typing import NDArray
 from gorvel.core.analysis import Grown
 from gorvel.core.growing import SMALL, regrown
 from gorvel.core.prepared import Prepared
+from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree import Tree
 
-__all__ = ["Regrower", "in_order", "noise_box"]
+__all__ = ["Pulse", "Regrower", "in_order", "noise_box"]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -28,11 +29,33 @@ _FOLDS = frozenset(("single", "complete", "average", "weighted-average", "ward",
                     "median"))  # fmt: skip
 
 
+@dataclass(eq=False)
+class Pulse:
+    """Progress over many trees, which tells where it was while one of them grows.
+
+    phase : what is told; growing a tree reports here, so that it can be stopped.
+    """
+
+    progress: Progress
+    phase: str
+    share: float = 0.0
+
+    def tell(self, share: float) -> None:
+        """So much is done."""
+        self.share = min(share, 1.0)
+        self.progress(self.phase, self.share)
+
+    def while_growing(self, phase: str, share: float) -> None:
+        """A tree is being grown: still where it was."""
+        self.progress(self.phase, self.share)
+
+
 @dataclass(frozen=True, eq=False)
 class Regrower:
-    """Grows trees by the plan of one that is there."""
+    """Grows trees by the plan of one that is there; pulse : told while a large one grows."""
 
     grown: Grown
+    pulse: Pulse
 
     @property
     def prepared(self) -> Prepared:
@@ -69,19 +92,24 @@ class Regrower:
             answers=None if answers is None else replace(answers, values=answers.values[rows]),
             proximities=None,
         )
-        return regrown(some, self.grown.plan, matrix, self.side_by_side)
+        return self._regrown(some, matrix)
 
     def of_values(self, values: Floats, weights: Floats | None = None) -> Tree:
         """The tree of made-up cases.
 
         values : (m, p), scaled; weights : (m,) or None.
         """
-        return regrown(self._made_up(values, weights), self.grown.plan, alone=self.side_by_side)
+        return regrown(
+            self._made_up(values, weights),
+            self.grown.plan,
+            alone=self.side_by_side,
+            progress=self._progress,
+        )
 
     def measured(self, values: Floats) -> tuple[Tree, Proximities]:
         """The tree of as many made-up cases, with their proximities."""
         made_up = self._made_up(values, self.prepared.weights)
-        tree = regrown(made_up, self.grown.plan, alone=self.side_by_side)
+        tree = self._regrown(made_up)
         return tree, Proximities(made_up.answers, self.grown.pairs.key, None, made_up.labels)
 
     def of_columns(self, columns: Ints) -> Tree:
@@ -97,7 +125,12 @@ class Regrower:
             ranges=answers.ranges[columns],
         )
         drawn_cases = replace(self.prepared, answers=drawn, proximities=None)
-        return regrown(drawn_cases, self.grown.plan, alone=self.side_by_side)
+        return regrown(
+            drawn_cases, self.grown.plan, alone=self.side_by_side, progress=self._progress
+        )
+
+    def _regrown(self, cases: Prepared, matrix: Floats | None = None) -> Tree:
+        return regrown(cases, self.grown.plan, matrix, self.side_by_side, self._progress)
 
     def _made_up(self, values: Floats, weights: Floats | None) -> Prepared:
         answers = self.prepared.answers
@@ -109,6 +142,11 @@ class Regrower:
             answers=replace(answers, values=values),
             proximities=None,
         )
+
+    @property
+    def _progress(self) -> Progress:
+        """Of one tree; none while several grow at a time."""
+        return silent if self.side_by_side else self.pulse.while_growing
 
     @property
     def side_by_side(self) -> bool:

@@ -19,7 +19,7 @@ from gorvel.core.counting.agreement import adjusted_rand, cross_counts
 from gorvel.core.counting.board import count_range, spread_of, without_variables
 from gorvel.core.counting.nested import Nested, nested_cuts
 from gorvel.core.counting.pairsums import Distances
-from gorvel.core.counting.regrow import Regrower, in_order, noise_box
+from gorvel.core.counting.regrow import Pulse, Regrower, in_order, noise_box
 from gorvel.core.counting.spread import within_by_count
 from gorvel.core.counting.verdicts import (
     PREDICTED,
@@ -238,7 +238,8 @@ def resampled(
     able = frozenset(wanted) - set(whys)
     refused = [abstains(key, counts, why) for key, why in whys.items()]
     nested = nested_cuts(grown.tree, counts[-1] + 1)
-    resampler = _Resampler(Regrower(grown), counts, nested, asked.seed, able)
+    pulse = Pulse(progress, "resamples")
+    resampler = _Resampler(Regrower(grown, pulse), counts, nested, asked.seed, able)
     rounds = _Rounds()
     if not able:
         return refused
@@ -252,7 +253,7 @@ def resampled(
         _add(rounds, draw)
         if report is not None:
             report(rounds.done, lambda: refused + _verdicts(rounds, resampler, within))
-        progress("resamples", rounds.done / asked.resamples)
+        pulse.tell(rounds.done / asked.resamples)
     return refused + _verdicts(rounds, resampler, within)
 
 

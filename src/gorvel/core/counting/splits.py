@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.analysis import Grown
 from gorvel.core.counting.board import without_variables
-from gorvel.core.counting.regrow import Regrower, in_order
+from gorvel.core.counting.regrow import Pulse, Regrower, in_order
 from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.tree import Tree
@@ -101,7 +101,8 @@ def split_tests(
     answers = grown.prepared.answers
     if why is not None or answers is None:
         return SplitTests((), why or "")
-    tree, regrower = grown.tree, Regrower(grown)
+    tree, pulse = grown.tree, Pulse(progress, "splits")
+    regrower = Regrower(grown, pulse)
     roots = np.sqrt(answers.importance)
     points = answers.values * roots
     waiting, tests, settled = deque([tree.joins - 1]), [], 0
@@ -122,7 +123,7 @@ def split_tests(
         found = []
         for index in in_order(of_chance, rounds, regrower.workers):
             found.append(index)
-            progress("splits", min((settled + len(own) * len(found) / rounds) / (3 * tree.n), 1.0))
+            pulse.tell((settled + len(own) * len(found) / rounds) / (3 * tree.n))
         settled += len(own)
         index = _index(tree, join, points)
         level = alpha * (len(own) - 1) / (tree.n - 1)

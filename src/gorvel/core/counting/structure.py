@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.analysis import Grown
 from gorvel.core.counting.board import without_variables
-from gorvel.core.counting.regrow import Regrower, in_order, noise_box
+from gorvel.core.counting.regrow import Pulse, Regrower, in_order, noise_box
 from gorvel.core.errors import InputError
 from gorvel.core.faithful import cophenetic_of_pairs
 from gorvel.core.progress import Progress, silent
@@ -128,7 +128,8 @@ def permuted_cophenetic(
         why = "the Mahalanobis distance is tied to the cases as they are"
     if why is not None or answers is None or own is None:
         return Finding(None, None, 0, why or "")
-    regrower, values = Regrower(grown), answers.values
+    pulse, values = Pulse(progress, "structure"), answers.values
+    regrower = Regrower(grown, pulse)
 
     def shuffled(number: int) -> float | None:
         random = np.random.default_rng([seed, number, 4])
@@ -136,11 +137,12 @@ def permuted_cophenetic(
             tree, pairs = regrower.measured(random.permuted(values, axis=0))
         except InputError:
             return None
-        return cophenetic_of_pairs(tree, pairs)
+        watched = silent if regrower.side_by_side else pulse.while_growing
+        return cophenetic_of_pairs(tree, pairs, watched)
 
     found: list[float] = []
     for number, value in enumerate(in_order(shuffled, rounds, regrower.workers)):
-        progress("structure", (number + 1) / rounds)
+        pulse.tell((number + 1) / rounds)
         if value is not None:
             found.append(value)
     if not found:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.analysis import Grown
-from gorvel.core.counting.regrow import Regrower, in_order
+from gorvel.core.counting.regrow import Pulse, Regrower, in_order
 from gorvel.core.errors import InputError
 from gorvel.core.progress import Progress, silent
 from gorvel.core.tree import Tree
@@ -60,7 +60,8 @@ def branch_support(grown: Grown, rounds: int, seed: int, progress: Progress = si
         why = "the Mahalanobis distance is tied to the variables as they are"
     if why or answers is None:
         return Support(nothing, nothing, 0, why)
-    regrower, p = Regrower(grown), answers.values.shape[1]
+    pulse, p = Pulse(progress, "support"), answers.values.shape[1]
+    regrower = Regrower(grown, pulse)
     keys = np.random.default_rng(0).integers(0, 2**64, tree.n, dtype=np.uint64)
     own = _branches(tree, keys)
     counts = np.zeros((len(SCALES), tree.joins))
@@ -77,7 +78,7 @@ def branch_support(grown: Grown, rounds: int, seed: int, progress: Progress = si
 
     done = np.zeros(len(SCALES))
     for number, found in enumerate(in_order(again, rounds * len(SCALES), regrower.workers)):
-        progress("support", (number + 1) / (rounds * len(SCALES)))
+        pulse.tell((number + 1) / (rounds * len(SCALES)))
         if found is not None:
             counts[number // rounds] += found
             done[number // rounds] += 1

@@ -7,7 +7,7 @@ import numpy as np
 from gorvel.core.kernels.compiled import kernel, parallel, prange, summing
 from gorvel.core.kernels.pairs import BLOCK, add_terms
 
-__all__ = ["compare_levels", "count_levels", "fill_levels", "sum_pieces"]
+__all__ = ["compare_levels", "count_levels", "fill_levels", "keep_between", "sum_pieces"]
 
 
 @summing
@@ -128,6 +128,16 @@ def _first_not_below(coded, mask, edge):
 
 
 @kernel
+def keep_between(coded, low, high, out):
+    """Those from `low` on and below `high`, one after the other; returns how many there are."""
+    kept = 0
+    for k in range(len(coded)):
+        out[kept] = coded[k]
+        kept += (coded[k] >= low) & (coded[k] < high)
+    return kept
+
+
+@kernel
 def _count(coded, mask, first, last, out):
     for k in range(first, last):
         out[coded[k] & mask] += 1
@@ -170,7 +180,7 @@ def compare_levels(coded, mask, chunk, before, begin, slack, base, against, agre
         edge = _edge_below(value, slack, cell, number)
         here = _first_not_below(coded, mask, edge)
         lower = base.copy()
-        piece = min(here // chunk, len(before) - 1)
+        piece = here // chunk
         for level in range(len(lower)):
             lower[level] += before[piece, level]
         _count(coded, mask, piece * chunk, here, lower)
