@@ -31,6 +31,7 @@ def main() -> None:
             path.unlink()
     made += cases_from_all_sides()
     made += trees_from_all_sides()
+    made += counts_from_all_sides()
     for path in made:
         print(path.relative_to(ROOT))
 
@@ -50,6 +51,43 @@ def cases_from_all_sides() -> list[Path]:
     window.acts.finish()
     window.hide()
     return made
+
+
+def counts_from_all_sides() -> list[Path]:
+    """The Count page once rules have drawn anew: a rule, silhouettes, and checks in the dark."""
+    return [
+        counted("light", "count", 0),
+        counted("light", "count-silhouettes", 1),
+        counted("dark", "count-checks-dark", 2),
+    ]
+
+
+def counted(theme: str, name: str, tab: int) -> Path:
+    """One picture of the Count page. tab : the card beside the board."""
+    window = grown_window(PLAN, QSize(1280, 800), theme)
+    counting = window.counting
+    wait_for(lambda: counting.board is not None, "the rules")
+    window.go_to(3)
+    window.focus.set_count(5)
+    counting.resample()
+    wait_for(lambda: not counting.at_work("resamples"), "the resamples")
+    counting.select("gap" if tab == 0 else "silhouette")
+    window.count.show_tab(tab)
+    window.count.silhouettes.beside.setCurrentIndex(3)
+    window.count.choice.ask(6)
+    if tab == 2:
+        for what, check in (
+            ("structure", counting.check_structure), ("splits", counting.test_splits),
+            ("orders", counting.try_orders),
+        ):  # fmt: skip
+            check()
+            wait_for(lambda what=what: not counting.at_work(what), what)
+    wait_for(lambda: True, "the page")
+    path = TARGET / f"{name}.png"
+    window.grab().save(str(path))
+    window.acts.finish()
+    window.hide()
+    return path
 
 
 def trees_from_all_sides() -> list[Path]:

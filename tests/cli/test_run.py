@@ -83,6 +83,7 @@ def test_demo_plans_write_what_follows_from_the_definitions(tmp_path: Path, name
     assert {p.name for p in out.iterdir()} == {
         *("schedule.csv", "membership.csv", "proximity.csv"),
         *("tree.nwk", "order.csv", "summary.json"),
+        *(("counts.csv", "choice.json") if name == "readers" else ()),
     }
     told = json.loads((out / "summary.json").read_text())
     schedule, matrix = rows(out / "schedule.csv"), rows(out / "proximity.csv")

@@ -109,7 +109,7 @@ def test_from_an_empty_window_to_a_saved_membership_file_with_the_mouse(
     assert window.focus.cut.clusters == 6
     saved = tmp_path / "clusters.csv"
     file_asked(saved)
-    click_stop(qtbot, window, 3)
+    click_stop(qtbot, window, 4)
     assert states(window)["Memberships"] == "6 saved in clusters.csv"
     check_saved(window, saved)
     # another cut is not saved yet

@@ -46,15 +46,17 @@ _FOLDING = frozenset(
 )
 
 
-def way_of(prepared: Prepared, plan: Plan, small: int = SMALL) -> Way:
-    """How the tree of a plan is grown; small : cases up to which nothing is compiled.
+def way_of(prepared: Prepared, plan: Plan, small: int | None = None) -> Way:
+    """How the tree of a plan is grown.
+
+    small : cases up to which nothing is compiled, where that is not `SMALL`.
 
     "matrix" : small studies, and rules that need more than the proximities of two parts;
     "square" : compiled, on a matrix that is consumed, in rounds or one by one;
     "direct" : from the answers, without one.
     """
     key = plan.tree.linkage
-    if prepared.n <= small or key not in BY_MATRIX:
+    if prepared.n <= (SMALL if small is None else small) or key not in BY_MATRIX:
         return "matrix"
     if prepared.answers is None:
         return "square"
