@@ -130,6 +130,18 @@ def test_the_board_is_walked_through_with_the_keys(counted: Window, qtbot: QtBot
     qtbot.keyClick(view, Qt.Key.Key_Up)
     assert counted.counting.rule == "silhouette"
     assert counted.counting.left_out == ("davies-bouldin",)
+    qtbot.keyClick(view, Qt.Key.Key_F, Qt.KeyboardModifier.ControlModifier)
+    qtbot.keyClicks(counted.count.silhouettes.sought, "R044\r")
+    assert counted.focus.grown is not None
+    case = counted.focus.grown.prepared.labels.index("R044")
+    assert counted.focus.selected == Mark("case", case)
+    qtbot.keyClick(view, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
+    assert "call 5 best" in counted.count.choice.reasons.toPlainText()
+    qtbot.keyClicks(counted.count.choice.reasons, "They last.")
+    qtbot.keyClick(
+        counted.count.choice.reasons, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier
+    )
+    assert states(counted)["Count"] == "5 taken"
 
 
 def test_resampling_is_shown_as_it_grows_stopped_and_kept(counted: Window, qtbot: QtBot) -> None:

@@ -22,6 +22,7 @@ __all__ = [
 
 _SMALL = 10  # cases of a cluster below which it is called small
 _SMALL_SHARE = 0.02  # of all cases, likewise
+_NOTABLE = 0.01  # difference of an index that is told
 _UNSHAKEN = 0.05  # p-value
 
 
@@ -94,24 +95,26 @@ def why_not(board: Board, count: int, taken: int, left_out: Collection[str] = ()
         return f"{count} is the count in hand. " + draft_reasons(board, count, left_out)
     against: list[str] = []
     for_: list[str] = []
-    votes, own = board.votes(left_out), votes_words(board, count, left_out)
-    (for_ if votes.get(count, 0) > votes.get(taken, 0) else against).append(
-        f"{own}, {votes.get(taken, 0)} call {taken} best"
-    )
+    votes = board.votes(left_out)
+    mine, theirs = votes.get(count, 0), votes.get(taken, 0)
+    words = f"{mine or 'no'} rule{'' if mine == 1 else 's'} for it, {theirs or 'none'} for {taken}"
+    (for_ if mine > theirs else against).append(words)
     small, here = _smallest(board, count), _smallest(board, taken)
     if small is not None and here is not None and small < here:
         cases = f"its smallest cluster has {small:,} case{'' if small == 1 else 's'}"
-        against.append(f"{cases}, against {here:,} with {taken}")
+        against.append(f"{cases}, not {here:,}")
     stable, other = _stability(board, count), _stability(board, taken)
     if stable is not None and other is not None:
-        words = f"its least stable cluster comes back at {stable:.2f}, against {other:.2f}"
+        words = f"its least stable cluster comes back at {stable:.2f}, not {other:.2f}"
         (against if stable < min(other, STABLE) else for_ if stable > other else []).append(words)
     for key in ("silhouette", "split-half"):
         verdict = board.verdicts.get(key)
-        if verdict is not None and not np.isnan([verdict.at(count), verdict.at(taken)]).any():
-            mine, theirs = verdict.at(count), verdict.at(taken)
-            words = f"{COUNT_RULES[key].name.lower()} {mine:.2f}, against {theirs:.2f}"
-            (against if mine < theirs else for_).append(words)
+        if verdict is None:
+            continue
+        gain = verdict.at(count) - verdict.at(taken)
+        if abs(gain) >= _NOTABLE:
+            words = f"{COUNT_RULES[key].name.lower()} {verdict.at(count):.2f}"
+            (against if gain < 0 else for_).append(f"{words}, not {verdict.at(taken):.2f}")
     words = f"Against {count}: {'; '.join(against)}." if against else f"Nothing against {count}."
     return words + (f" For it: {'; '.join(for_)}." if for_ else "")
 

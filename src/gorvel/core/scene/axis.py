@@ -103,7 +103,7 @@ class HeightAxis:
         if self.scale == "plain":
             step = _round_step((self.top - self.low) / wanted)
             first = np.ceil(self.low / step)
-            return [float(k * step) for k in np.arange(first, np.floor(self.top / step) + 1)]
+            return [float(k * step) + 0.0 for k in np.arange(first, np.floor(self.top / step) + 1)]
         found = [self.low] if self.scale == "root" else []
         for share in np.linspace(0, 1, wanted + 1)[1:]:
             height = self.height(float(share))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
@@ -70,6 +71,11 @@ class CountPage(QWidget):
         self._stack = QStackedLayout(self)
         self._stack.addWidget(self._empty())
         self._stack.addWidget(self._page())
+        for keys, act in (
+            ("Ctrl+R", self._draw_or_stop), ("Ctrl+F", self._find),
+            ("Ctrl+Return", self.choice.take_it),
+        ):  # fmt: skip
+            QShortcut(QKeySequence(keys), self, act)
         counting.worked.connect(self._worked)
         counting.failed.connect(lambda why: actions.said.emit(why, True))
         for signal in (counting.changed, self.focus.plan_changed, self.focus.tree_changed,
@@ -195,6 +201,16 @@ class CountPage(QWidget):
         self._cards.setCurrentIndex(number)
         self.tabs[number].setChecked(True)
 
+    def _draw_or_stop(self) -> None:
+        if self.counting.at_work("resamples"):
+            self.counting.stop("resamples")
+        elif self.draw.isEnabled():
+            self.counting.resample()
+
+    def _find(self) -> None:
+        self.show_tab(1)
+        self.silhouettes.sought.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
     # following
 
     def _set(self, key: str, value: int) -> None:
@@ -211,6 +227,7 @@ class CountPage(QWidget):
 
     def showEvent(self, event: object) -> None:
         self.counting.work_out()
+        self.board.setFocus(Qt.FocusReason.OtherFocusReason)
         super().showEvent(event)  # type: ignore[arg-type]
 
     def _follow(self) -> None:

@@ -21,6 +21,7 @@ __all__ = ["FEET", "BoardPainter", "board_rows", "short"]
 
 HEAD = 30.0  # pixels of the line with the counts
 _NAME = 172.0
+_MOST_COLUMN = 96.0
 _ROOMY = 54.0  # pixels of a column that has room for values
 _LEAST_ROW, _MOST_ROW = 17.0, 25.0
 FEET = ("votes", "smallest", "stability")
@@ -28,6 +29,12 @@ _FEET_WORDS = {
     "votes": "Votes, one for each kind",
     "smallest": "Smallest cluster",
     "stability": "Least stable cluster",
+}
+_FEET_TIPS = {
+    "votes": "Each kind of rule has one vote, shared by its rules; the number is that of rules",
+    "smallest": "Cases of the smallest cluster; very small ones are marked",
+    "stability": "How well the least stable cluster comes back when cases are drawn anew, up to 1;"
+    " from 0.75 on it is called stable (resample to see it)",
 }
 _VOTES_HIGH = 2.2  # rows that the votes take
 
@@ -87,7 +94,7 @@ class BoardPainter:
     @property
     def column(self) -> float:
         """Pixels of a column."""
-        return (self.width - _NAME - 10) / max(len(self.board.counts), 1)
+        return min((self.width - _NAME - 10) / max(len(self.board.counts), 1), _MOST_COLUMN)
 
     def needed(self) -> float:
         """Pixels of height below which rows would be too low."""
@@ -288,6 +295,29 @@ class BoardPainter:
         bottom = self.foot + (_VOTES_HIGH + 2) * self.row + 2
         frame = QRectF(self.left(place) + 2, 2, self.column - 4, bottom - 2)
         canvas.painter.drawRoundedRect(frame, 7, 7)
+
+    def foot_at(self, y: float) -> str:
+        """The line below the rules at a pixel, one of `FEET`; empty for none."""
+        place = (y - self.foot) / self.row - (_VOTES_HIGH - 1)
+        return FEET[max(int(place), 0)] if 1 - _VOTES_HIGH <= place < len(FEET) else ""
+
+    def foot_tip(self, key: str, count: int) -> str:
+        """What a cell below the rules holds, in words."""
+        if count not in self.board.counts:
+            return _FEET_TIPS[key]
+        place = self.board.counts.index(count)
+        if key == "votes":
+            rules = self.board.votes(self.left_out).get(count, 0)
+            kinds = sum(self.board.family_votes(self.left_out).get(count, {}).values())
+            called = f"{rules or 'no'} rule{'' if rules == 1 else 's'}"
+            return f"{count} clusters: best by {called}, {kinds:.2g} of {len(FAMILIES)} kinds"
+        if key == "smallest":
+            return f"{count} clusters: the smallest has {self.board.smallest[place]:,} cases"
+        verdict = self.board.verdicts.get("bootstrap-jaccard")
+        if verdict is None or verdict.lowest is None:
+            return _FEET_TIPS[key]
+        value = float(verdict.lowest[place])
+        return f"{count} clusters: the least stable comes back at a Jaccard index of {value:.2f}"
 
     def tip(self, key: str, count: int) -> str:
         """What a cell holds, in words."""

@@ -40,7 +40,7 @@ class ChoiceCard(QFrame):
         self.reasons.setPlaceholderText("Say in a sentence why this count; it goes into the plan.")
         height = self.reasons.fontMetrics().lineSpacing() * _LINES + 14
         self.reasons.setFixedHeight(height)
-        self.take = button("Take it", self._take, "main")
+        self.take = button("Take it", self.take_it, "main", "Ctrl+Return")
         self.taken = text(weight=600)
         self.draft = button("draft from the numbers", self._draft, "link")
         self.answer = text(soft=True)
@@ -144,7 +144,7 @@ class ChoiceCard(QFrame):
             self.reasons.selectAll()
             self.reasons.setFocus()
 
-    def _take(self) -> None:
+    def take_it(self) -> None:
         """Write the count and the reasons into the plan; without reasons, ask for them."""
         cut = self.focus.cut
         reasons = self.reasons.toPlainText().strip()

@@ -78,7 +78,7 @@ class SilhouettesCard(QWidget):
         layout.addWidget(self.reading)
         layout.addWidget(self.note)
         layout.addWidget(self.leaning, 2)
-        self.leaning.setMinimumHeight(_HEAD + 50)
+        self.leaning.setMinimumHeight(_HEAD + 26)
 
     def _follow(self) -> None:
         board, cut = self.counting.board, self.focus.cut
@@ -104,6 +104,7 @@ class SilhouettesCard(QWidget):
                               " board." if beyond else "")  # fmt: skip
             return
         rows, names = found.leaning, self.view.names(found.count)
+        self.leaning.setVisible(bool(len(rows)))
         self.note.setText(
             f"{len(rows):,} of {len(found.cases):,} lean to another cluster"
             if len(rows) else "No case leans to another cluster"

@@ -121,6 +121,8 @@ class BoardView(QWidget):
                 words = f"{rule.name} ({rule.source}): {rule.formula}" + (f"\n{why}" if why else "")
             elif key in FAMILIES and not count:
                 words = "Click: all rules of this kind out of the vote, or in"
+            elif painter.foot_at(at.y()):
+                words = painter.foot_tip(painter.foot_at(at.y()), count)
             QToolTip.showText(event.globalPos(), words, self)
             return True
         return super().event(event)

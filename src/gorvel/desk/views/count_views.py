@@ -48,7 +48,7 @@ class CurveView(_Follower):
 
     def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
         super().__init__(counting, "Curve of the rule", parent)
-        self.setMinimumHeight(120)
+        self.setMinimumHeight(84)
 
     def sizeHint(self) -> QSize:
         return QSize(420, 170)

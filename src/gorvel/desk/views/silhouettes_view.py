@@ -28,7 +28,7 @@ class SilhouettesView(QWidget):
         self._known: dict[int, Silhouettes] = {}
         self._of: object = None  # the sums they were made from
         self.setMouseTracking(True)
-        self.setMinimumHeight(100)
+        self.setMinimumHeight(80)
         self.setAccessibleName("Silhouettes of the cases")
         focus = counting.focus
         for signal in (counting.changed, focus.cut_changed, focus.mark_changed):

@@ -13,7 +13,7 @@ KEYS = {
     "Everywhere": {
         "Ctrl+O": "open a table or a plan",
         "Ctrl+Shift+O": "see how a file is read, and open it",
-        "Alt+1, 2, 3": "Cases, Plan, Tree",
+        "Alt+1, 2, 3, 4": "Cases, Plan, Tree, Count",
         "Ctrl+G": "grow the tree",
         "Ctrl+S": "save memberships",
         "Ctrl+Shift+S": "save the plan",
@@ -42,7 +42,16 @@ KEYS = {
         "J": "in the schedule: back to the order of joining",
         "Esc": "nothing selected",
     },
+    "Count": {
+        "Left, Right": "one cluster fewer, one more",
+        "Up, Down": "to the next rule, to the one before",
+        "Space": "leave the rule out of the vote, or take it in",
+        "Ctrl+R": "resample, or stop and keep what is done",
+        "Ctrl+F, Return": "find a case among the silhouettes",
+        "Ctrl+Return": "take the count in hand",
+    },
 }
+_SECOND = ("Tree", "Count")  # places whose keys stand in the second column
 
 
 def show_shortcuts(parent: QWidget) -> QDialog:
@@ -52,14 +61,16 @@ def show_shortcuts(parent: QWidget) -> QDialog:
     grid = QGridLayout(dialog)
     grid.setContentsMargins(3 * SPACE, 2 * SPACE, 3 * SPACE, 2 * SPACE)
     grid.setHorizontalSpacing(3 * SPACE)
-    row = 0
+    ends = [0, 0]
     for place, keys in KEYS.items():
-        grid.addWidget(heading(place, 1.0), row, 0, 1, 2)
+        side = int(place in _SECOND)
+        row, column = ends[side], 2 * side
+        grid.addWidget(heading(place, 1.0), row, column, 1, 2)
         for key, does in keys.items():
             row += 1
-            grid.addWidget(text(key, weight=600, wrap=False), row, 0)
-            grid.addWidget(text(does, wrap=False), row, 1)
-        row += 1
-    grid.addWidget(button("Close", dialog.close), row, 1)
+            grid.addWidget(text(key, weight=600, wrap=False), row, column)
+            grid.addWidget(text(does, wrap=False), row, column + 1)
+        ends[side] = row + 1
+    grid.addWidget(button("Close", dialog.close), max(ends), 3)
     dialog.show()
     return dialog
