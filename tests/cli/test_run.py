@@ -19,6 +19,7 @@ from gorvel.main import DEMO, status_of
 from reference import proximities as slow
 from reference import trees
 
+COUNTED = ("counts.csv", "choice.json", "silhouettes.csv", "checks.json")
 TABLE = """id,w,g,a,b,use,kind
 r1,1,x,1,2.5,yes,red
 r2,2,y,2,1.5,no,blue
@@ -83,7 +84,7 @@ def test_demo_plans_write_what_follows_from_the_definitions(tmp_path: Path, name
     assert {p.name for p in out.iterdir()} == {
         *("schedule.csv", "membership.csv", "proximity.csv"),
         *("tree.nwk", "order.csv", "summary.json"),
-        *(("counts.csv", "choice.json") if name == "readers" else ()),
+        *(COUNTED if name == "readers" else ()),
     }
     told = json.loads((out / "summary.json").read_text())
     schedule, matrix = rows(out / "schedule.csv"), rows(out / "proximity.csv")
@@ -190,7 +191,27 @@ def test_counts_and_choice_are_written_when_the_plan_asks(tmp_path: Path) -> Non
         values = {int(row["clusters"]): float(row[key]) for row in table if row[key]}
         told = next(rule["best"] for rule in choice["rules"] if rule["key"] == key)
         assert values[told] == best(values.values())
-    assert not (tmp_path / "none").exists()
+    assert not (tmp_path / "out" / "checks.json").exists()
+    checked = (
+        PLAN.replace('label = "id"', 'label = "id"\ngroups = "kind"') + "[cut]\ncounts = [2]\n"
+    )
+    checked += "[count]\nresamples = 3\nchecks = ['structure', 'splits', 'orders', 'support']\n"
+    plan = study(tmp_path, plan=checked)
+    assert status_of(["run", str(plan), "--out", str(tmp_path / "checks")]) == 0
+    told = json.loads((tmp_path / "checks" / "checks.json").read_text())
+    assert set(told) == {
+        *("hopkins", "shuffled_cophenetic", "splits", "support", "orders", "known_groups"),
+    }
+    assert told["hopkins"]["why"] == told["splits"]["why"] == "5 cases are too few"
+    assert told["support"]["why"] == "2 variables are too few to draw from"
+    assert told["orders"]["2"] == {"together": 1.0, "lowest": 1.0}
+    assert told["known_groups"]["column"] == "kind"
+    silhouettes = rows(tmp_path / "checks" / "silhouettes.csv")
+    mean = sum(float(row["silhouette"]) for row in silhouettes) / 5
+    counts = rows(tmp_path / "checks" / "counts.csv")
+    assert mean == pytest.approx(float(counts[0]["silhouette"]))
+    own = {row["label"]: row["k2"] for row in rows(tmp_path / "checks" / "membership.csv")}
+    assert all(row["cluster"] == own[row["label"]] for row in silhouettes)
     some = PLAN.replace('label = "id"', 'split = "g"') + "[count]\nrules = ['mojena', 'gap']\n"
     plan = study(tmp_path, plan=some)
     assert status_of(["run", str(plan), "--out", str(tmp_path / "split")]) == 0

@@ -164,6 +164,8 @@ def test_planted_counts_are_found_and_noise_is_not_taken_for_them(seed: int) -> 
         assert verdicts[key].best is None, key
         assert verdicts[key].why
     assert "one cluster" in str(verdicts["gap"].why)
+    asked = study(noise, "euclidean", "average", **{"from": 1, "to": 8, "resamples": 20})
+    assert told(asked)["gap"].best == 1
 
 
 def test_workers_change_nothing_and_what_is_finished_is_what_fewer_rounds_give() -> None:

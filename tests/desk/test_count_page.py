@@ -282,6 +282,10 @@ def test_checks_are_made_when_asked_and_support_stands_in_the_tree(
         qtbot.waitUntil(lambda what=what: not counted.counting.at_work(what))
         assert checks.found[what].text() != checks.sections[what].before
     assert "5 clusters" in checks.found["splits"].text()
+    small, splits = counted.count.choice.summit.painter(), counted.counting.checks.splits
+    assert small is not None
+    assert splits is not None
+    assert small.tested == {test.join: test.holds for test in splits.tests}
     assert "gather more than even noise" in checks.found["structure"].text()
     assert "No tie matters. With 4 clusters, 100.0 %" in checks.found["orders"].text()
     support = counted.focus.support

@@ -8,11 +8,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-__all__ = ["COUNT_RULES", "FAMILIES", "CountRule", "Family", "Need"]
+__all__ = ["CHECK_NAMES", "COUNT_RULES", "FAMILIES", "CountRule", "Family", "Need"]
 
 Family = Literal["spread", "separation", "heights", "resampling"]
 Need = Literal["variables", "proximities", "heights", "resamples"]
 
+CHECK_NAMES = ("structure", "splits", "support", "orders")  # made beside the rules, when asked for
 FAMILIES: dict[Family, str] = {
     "spread": "By spread within",
     "separation": "By separation",

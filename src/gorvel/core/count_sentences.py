@@ -21,6 +21,7 @@ __all__ = [
 ]  # fmt: skip
 
 _SMALL = 10  # cases of a cluster below which it is called small
+_TOLD = 12  # splits told one by one
 _SMALL_SHARE = 0.02  # of all cases, likewise
 _NOTABLE = 0.01  # difference of an index that is told
 _UNSHAKEN = 0.05  # p-value
@@ -158,9 +159,15 @@ def splits_words(tests: SplitTests) -> str:
             f" {first.p:.2g}. One cluster is enough."
         )
     split = "split" if holds == 1 else "splits"
+    each = [
+        f"join {test.join + 1} of {test.cases:,} cases p = {test.p:.2g}"
+        f" ({'holds' if test.holds else 'does not'})"
+        for test in tests.tests[:_TOLD]
+    ]
     return (
         f"From the top down {holds} of {len(tests.tests)} {split} tested are more than one normal"
         f" cloud would show, all tests together at the level of 5 %: {tests.clusters} clusters."
+        f" {'; '.join(each)}."
     )
 
 
@@ -170,10 +177,15 @@ def orders_words(orders: Orders, ties: int, count: int) -> str:
         return f"The order of the cases was not tried at {count} clusters."
     place = orders.counts.index(count)
     mean, least = 100 * orders.mean[place], 100 * orders.lowest[place]
+    each = [
+        f"{k} {100 * share:.0f} %"
+        for k, share in zip(orders.counts, orders.mean.tolist(), strict=True)
+    ]
     decided = "No tie matters" if not ties else f"{ties:,} ties matter"
     return (
         f"{decided}. With {count} clusters, {mean:.1f} % of the pairs of a cluster stay together"
         f" when the cases stand in another order ({least:.1f} % in the worst of {orders.orders})."
+        f" At all counts: {'; '.join(each)}."
     )
 
 

@@ -17,7 +17,7 @@ from pydantic import (
     field_validator,
 )  # fmt: skip
 
-from gorvel.core.count_rules import COUNT_RULES
+from gorvel.core.count_rules import CHECK_NAMES, COUNT_RULES
 from gorvel.core.errors import InputError
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.proximity.measures import MEASURES
@@ -196,6 +196,9 @@ class CountPlan(_Part):
     seed: Annotated[int, Field(ge=0)] = 1
     # rules that have no say in the vote, the count taken in the end, and why
     left_out: Annotated[tuple[Annotated[str, _one_of(RULES)], ...], BeforeValidator(_tuple)] = ()
+    checks: Annotated[
+        tuple[Annotated[str, _one_of(CHECK_NAMES)], ...], BeforeValidator(_tuple)
+    ] = ()
     chosen: Whole | None = None
     reasons: str = ""
 

@@ -9,9 +9,12 @@ from typing import Any
 
 from gorvel.core.analysis import Grown, analyse, read_source
 from gorvel.core.choosing import case_labels, split_rows
-from gorvel.core.counting.board import Board, quick_board
+from gorvel.core.counting.board import quick_board
+from gorvel.core.counting.checks import made
+from gorvel.core.counting.groups import groups_of
 from gorvel.core.counting.resampling import resampled
 from gorvel.core.errors import InputError
+from gorvel.core.export.counting import Counted
 from gorvel.core.export.files import results_directory
 from gorvel.core.export.results import safe_name, write_results
 from gorvel.core.matrix import ProximityTable
@@ -71,9 +74,9 @@ def _run(
             numbers, labels = _read_rows(source, plan, rows)
             folder = directory / safe_name(group, [*summaries]) if group else directory
             placed = place_set_aside(source, grown)
-            board = None if plan.count is None else _counted(grown, progress)
+            counted = None if plan.count is None else _counted(grown, source, progress)
             summaries[folder.name if group else ""] = write_results(
-                grown, labels, numbers, folder, matrix, placed, board
+                grown, labels, numbers, folder, matrix, placed, counted
             )
         files = [str(p.relative_to(directory)) for p in directory.rglob("*") if p.is_file()]
     return Outcome(out, tuple(sorted(files)), summaries)
@@ -103,13 +106,14 @@ def _grow_group(
     return grown
 
 
-def _counted(grown: Grown, progress: Progress) -> Board:
-    """What all rules of the cluster count say that the plan asks for."""
+def _counted(grown: Grown, source: Table | ProximityTable, progress: Progress) -> Counted:
+    """What the rules of the cluster count say, and the checks, that the plan asks for."""
     begin = time.perf_counter()
     board = quick_board(grown, None, progress)
     board = board.with_verdicts(resampled(grown, None, progress))
+    counted = Counted(board, made(grown, progress), groups_of(grown, source, grown.plan))
     grown.seconds["count"] = time.perf_counter() - begin
-    return board
+    return counted
 
 
 def _groups(source: Table | ProximityTable, plan: Plan) -> dict[str, list[int] | None]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -13,11 +13,8 @@ from PySide6.QtCore import QObject, Signal
 from gorvel.core.analysis import Grown
 from gorvel.core.count_rules import COUNT_RULES
 from gorvel.core.counting.board import Board, quick_board
-from gorvel.core.counting.orders import Orders, random_orders
+from gorvel.core.counting.checks import CHECKS, Checks
 from gorvel.core.counting.resampling import resampled
-from gorvel.core.counting.splits import SplitTests, split_tests
-from gorvel.core.counting.structure import Finding, hopkins, permuted_cophenetic
-from gorvel.core.counting.support import Support, branch_support
 from gorvel.core.counting.verdicts import Verdict
 from gorvel.core.errors import Cancelled
 from gorvel.core.plan import CountPlan
@@ -25,23 +22,12 @@ from gorvel.core.progress import Progress
 from gorvel.desk.state import Focus
 from gorvel.desk.workers import Jobs
 
-__all__ = ["Checks", "Counting"]
+__all__ = ["Counting"]
 
 _AT_ONCE = 10_000  # cases up to which the rules are worked out as soon as there is a tree
 _BETWEEN_SIGHTS = 0.3  # seconds between two sights of what resampling says
 _BOARD = ("from_", "to", "rules")
 _DRAWS = (*_BOARD, "resamples", "seed")
-
-
-@dataclass
-class Checks:
-    """What was found when it was asked for; None before."""
-
-    hopkins: Finding | None = None
-    shuffled: Finding | None = None
-    splits: SplitTests | None = None
-    support: Support | None = None
-    orders: Orders | None = None
 
 
 class Counting(QObject):
@@ -110,7 +96,7 @@ class Counting(QObject):
         self.changed.emit()
 
     def _forget(self) -> None:
-        for what in ("rules", "resamples", "structure", "splits", "support", "orders"):
+        for what in ("rules", "resamples", *CHECKS):
             self._end(what)
         self.board, self.checks, self.rounds, self._of = None, Checks(), 0, None
 
@@ -213,38 +199,18 @@ class Counting(QObject):
 
     # checks
 
-    def check_structure(self) -> None:
-        """Is there any structure at all."""
-        self._check("structure", _structure, lambda found: self._checked(
-            hopkins=found[0], shuffled=found[1]))  # fmt: skip
-
-    def test_splits(self) -> None:
-        """Each split against one cluster, from the top down."""
-        self._check("splits", _splits, lambda found: self._checked(splits=found))
-
-    def support_branches(self) -> None:
-        """How often each branch comes back when variables are drawn anew."""
-        self._check("support", _support, self._supported)
-
-    def _supported(self, support: Support) -> None:
-        self.focus.set_support(support)
-        self._checked(support=support)
-
-    def try_orders(self) -> None:
-        """The tree again in other orders of the cases."""
-        self._check("orders", _orders, lambda found: self._checked(orders=found))
-
-    def _checked(self, **found: Any) -> None:
-        for name, value in found.items():
-            setattr(self.checks, name, value)
-        self.changed.emit()
-
-    def _check(
-        self, what: str, work: Callable[[Grown, Progress], Any], done: Callable[[Any], None]
-    ) -> None:
+    def check(self, what: str) -> None:
+        """Make one of the checks of `CHECKS`."""
         grown = self.grown
         if grown is not None:
-            self._start(what, partial(work, grown), done)
+            self._start(what, partial(CHECKS[what], grown), self._checked)
+
+    def _checked(self, found: dict[str, Any]) -> None:
+        for name, value in found.items():
+            setattr(self.checks, name, value)
+        if "support" in found:
+            self.focus.set_support(found["support"])
+        self.changed.emit()
 
     def _start(
         self, what: str, work: Callable[[Progress], Any], done: Callable[[Any], None]
@@ -274,26 +240,3 @@ class Counting(QObject):
 
 def _rules(grown: Grown, progress: Progress) -> Board:
     return quick_board(grown, None, progress)
-
-
-def _structure(grown: Grown, progress: Progress) -> tuple[Finding, Finding]:
-    asked = grown.plan.counting
-    return (
-        hopkins(grown, asked.resamples, asked.seed, progress),
-        permuted_cophenetic(grown, asked.resamples, asked.seed, progress),
-    )
-
-
-def _splits(grown: Grown, progress: Progress) -> SplitTests:
-    asked = grown.plan.counting
-    return split_tests(grown, asked.resamples, asked.seed, progress=progress)
-
-
-def _support(grown: Grown, progress: Progress) -> Support:
-    asked = grown.plan.counting
-    return branch_support(grown, asked.resamples, asked.seed, progress)
-
-
-def _orders(grown: Grown, progress: Progress) -> Orders:
-    asked = grown.plan.counting
-    return random_orders(grown, min(asked.resamples, 25), asked.seed, progress)

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.core.count_sentences import choice_sentence
 from gorvel.core.cuts import Cut
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.scaling import SCALINGS
@@ -330,7 +331,8 @@ class Window(QMainWindow):
         return menu
 
     def _copy_sentence(self) -> None:
-        QApplication.clipboard().setText(self.sentence.sentence())
+        taken = choice_sentence(self.focus.plan.counting) if self.focus.plan is not None else ""
+        QApplication.clipboard().setText(f"{self.sentence.sentence()} {taken}".strip())
 
     def _show_keys(self) -> None:
         show_shortcuts(self)

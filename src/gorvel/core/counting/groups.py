@@ -7,10 +7,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.analysis import Grown
 from gorvel.core.counting.agreement import adjusted_rand, cross_counts, normalised_information
 from gorvel.core.cuts import Cut
+from gorvel.core.plan import Plan
+from gorvel.core.table.table import Table
 
-__all__ = ["Check", "KnownGroups", "check_of", "known_groups"]
+__all__ = ["Check", "KnownGroups", "check_of", "groups_of", "known_groups"]
 
 Ints = NDArray[np.int64]
 
@@ -36,6 +39,18 @@ class Check:
     rand: float
     information: float
     unknown: int
+
+
+def groups_of(grown: Grown, source: object, plan: Plan) -> KnownGroups | None:
+    """The known groups of the cases of a tree, as the plan names their column; None for none.
+
+    source : what was read.
+    """
+    name = plan.cases.groups
+    if name is None or not isinstance(source, Table) or grown.prepared.of != "cases":
+        return None
+    cells = source.cells(name, plan.codes(name)).values
+    return known_groups(name, [cells[int(number) - 1] for number in grown.prepared.numbers])
 
 
 def known_groups(name: str, answers: list[str | None]) -> KnownGroups | None:

@@ -210,7 +210,8 @@ def gap_verdict(counts: tuple[int, ...], within: Floats, noise: Floats) -> Verdi
     verdict = by_extreme("gap", counts, values, values)
     keeps = np.flatnonzero(holds)
     clearly = gaps[places] > gaps[1] + _CLEARLY * errors[places]
-    if gaps[1] >= gaps[2] - errors[2] and not clearly.any():
+    one_does = gaps[1] >= gaps[2] - errors[2] and not clearly.any()
+    if one_does and 1 not in counts:
         why = "one cluster: no count does clearly better than even noise"
         return replace(verdict, best=None, runner_up=None, why=why, error=error)
     if not keeps.size:

@@ -3,15 +3,32 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from gorvel.core.analysis import Grown
 from gorvel.core.count_rules import COUNT_RULES
 from gorvel.core.counting.board import Board
+from gorvel.core.counting.checks import Checks
+from gorvel.core.counting.groups import KnownGroups, check_of
+from gorvel.core.counting.silhouettes import silhouettes_of
+from gorvel.core.cuts import cut_at_count
 from gorvel.core.export.files import write_csv
 from gorvel.core.plan import CountPlan
+from gorvel.core.tree import Tree
 
-__all__ = ["choice", "count_columns", "write_counting"]
+__all__ = ["Counted", "choice", "count_columns", "write_counting"]
+
+
+@dataclass(frozen=True, eq=False)
+class Counted:
+    """All that was found about the count of one tree. groups : known beforehand, None for none."""
+
+    board: Board
+    checks: Checks
+    groups: KnownGroups | None
 
 
 def count_columns(board: Board) -> dict[str, Any]:
@@ -55,8 +72,90 @@ def choice(board: Board, asked: CountPlan) -> dict[str, Any]:
     }
 
 
-def write_counting(board: Board, asked: CountPlan, directory: Path) -> None:
-    """Write counts.csv and choice.json."""
+def checks_told(checks: Checks, counts: Sequence[int]) -> dict[str, Any]:
+    """What checks.json holds: each check that was made."""
+    out: dict[str, Any] = {}
+    for name, finding in (("hopkins", checks.hopkins), ("shuffled_cophenetic", checks.shuffled)):
+        if finding is not None:
+            out[name] = {"value": finding.value, "p": finding.p, "why": finding.why or None}
+    if checks.splits is not None:
+        out["splits"] = {
+            "clusters": checks.splits.clusters if checks.splits.tests else None,
+            "why": checks.splits.why or None,
+            "tests": [
+                {"join": t.join + 1, "cases": t.cases, "index": t.index, "p": t.p,
+                 "level": t.level, "holds": t.holds}
+                for t in checks.splits.tests
+            ],
+        }  # fmt: skip
+    if checks.support is not None and checks.support.why:
+        out["support"] = {"why": checks.support.why}
+    if checks.orders is not None:
+        rows = zip(counts, checks.orders.mean.tolist(), checks.orders.lowest.tolist(), strict=True)
+        out["orders"] = {
+            str(count): {"together": mean, "lowest": lowest} for count, mean, lowest in rows
+        }
+    return out
+
+
+def groups_told(groups: KnownGroups, tree: Tree, counts: Sequence[int]) -> dict[str, Any]:
+    """How known groups go with the clusters at each count."""
+    checks = {count: check_of(groups, cut_at_count(tree, count)) for count in counts}
+    return {
+        "column": groups.name,
+        "agreement": {
+            str(count): {
+                "adjusted_rand": check.rand,
+                "normalised_mutual_information": check.information,
+            }
+            for count, check in checks.items()
+        },
+    }
+
+
+def silhouette_columns(
+    board: Board, labels: Sequence[str], counts: Sequence[int]
+) -> dict[str, Any]:
+    """Long form: each case at each of some counts, with the next cluster it could be in."""
+    columns: dict[str, Any] = {
+        name: [] for name in ("clusters", "label", "cluster", "silhouette", "next")
+    }
+    for count in counts:
+        if board.sums is None or board.nested is None or not 2 <= count <= board.nested.finest:
+            continue
+        found = silhouettes_of(board.sums, count)
+        columns["clusters"] += [count] * len(found.cases)
+        columns["label"] += [labels[int(case)] for case in found.cases]
+        columns["cluster"] += found.own.tolist()
+        columns["silhouette"] += found.values.tolist()
+        columns["next"] += found.leans.tolist()
+    return columns
+
+
+def write_counting(counted: Counted, grown: Grown, saved: Sequence[int], directory: Path) -> None:
+    """Write counts.csv, choice.json, silhouettes.csv, and what checks found.
+
+    saved : counts whose memberships are saved, and so the silhouettes.
+    """
+    board, asked = counted.board, grown.plan.counting
     write_csv(count_columns(board), directory / "counts.csv")
-    text = json.dumps(choice(board, asked), indent=2, ensure_ascii=False, allow_nan=False)
-    (directory / "choice.json").write_text(text + "\n", encoding="utf-8")
+    _write_json(choice(board, asked), directory / "choice.json")
+    if board.sums is not None:
+        columns = silhouette_columns(board, grown.prepared.labels, saved)
+        write_csv(columns, directory / "silhouettes.csv")
+    told = checks_told(counted.checks, board.counts)
+    if counted.groups is not None:
+        told["known_groups"] = groups_told(counted.groups, grown.tree, board.counts)
+    if told:
+        _write_json(told, directory / "checks.json")
+    support = counted.checks.support
+    if support is not None and not support.why:
+        columns = {
+            "join": grown.schedule.join, "unbiased": support.unbiased, "plain": support.plain,
+        }  # fmt: skip
+        write_csv(columns, directory / "support.csv")
+
+
+def _write_json(told: dict[str, Any], path: Path) -> None:
+    text = json.dumps(told, indent=2, ensure_ascii=False, allow_nan=False)
+    path.write_text(text + "\n", encoding="utf-8")

@@ -13,9 +13,8 @@ import polars as pl
 
 from gorvel import __version__
 from gorvel.core.analysis import Grown, wanted_branches, wanted_counts
-from gorvel.core.counting.board import Board
 from gorvel.core.cuts import Cut, cut_at_count, cut_at_height
-from gorvel.core.export.counting import write_counting
+from gorvel.core.export.counting import Counted, write_counting
 from gorvel.core.export.files import write_csv
 from gorvel.core.export.newick import newick
 from gorvel.core.export.tables import membership_columns, order_columns, schedule_columns
@@ -48,7 +47,7 @@ def write_results(
     directory: Path,
     matrix: bool = False,
     placed: Placed | None = None,
-    board: Board | None = None,
+    counted: Counted | None = None,
 ) -> dict[str, Any]:
     """Write all files of one tree into a directory; returns the summary.
 
@@ -56,7 +55,8 @@ def write_results(
     ----------
     all_labels, numbers : of every row that was read, dropped ones too.
     matrix : write proximity.csv above `MATRIX_LIMIT` cases as well;
-    placed : cases set aside that are given clusters; board : what the rules of the count say.
+    placed : cases set aside that are given clusters; counted : what was found
+        about the count.
     """
     tree, labels = grown.tree, grown.prepared.labels
     cuts: dict[str, Cut] = {
@@ -74,8 +74,8 @@ def write_results(
     if matrix or tree.n <= MATRIX_LIMIT:
         _write_matrix(grown, directory / "proximity.csv")
     (directory / "tree.nwk").write_text(newick(tree, labels) + "\n", encoding="utf-8")
-    if board is not None:
-        write_counting(board, grown.plan.counting, directory)
+    if counted is not None:
+        write_counting(counted, grown, wanted_counts(grown.plan, tree.n), directory)
     told = summary(grown)
     text = json.dumps(told, indent=2, ensure_ascii=False, allow_nan=False)
     (directory / "summary.json").write_text(text + "\n", encoding="utf-8")

@@ -19,11 +19,13 @@ Floats = NDArray[np.float64]
 class Summit:
     """Shares of a small drawing, 0 to 1 each way; height 0 is the lowest, 1 the last join.
 
+    joins : (joins,) the joins drawn, from 0, and for each
     brackets : (joins, 5) left, right, bottom of the left arm, bottom of the right arm, top;
     leaves : (k, 2) where each of the lowest clusters begins and ends; feet : (k,) its own height;
     lines : height at which a cut leaves each count, place k for k clusters.
     """
 
+    joins: NDArray[np.int64]
     brackets: Floats
     leaves: Floats
     feet: Floats
@@ -56,4 +58,5 @@ def summit_of(tree: Tree, clusters: int, root: bool = False) -> Summit:
         above = share[tree.n - k] if k > 1 else 1.04
         below = share[tree.n - k - 1] if k < tree.n else 0.0
         lines[k] = (above + below) / 2
-    return Summit(np.array(brackets).reshape(-1, 5), edges / tree.n, own[roots], lines)
+    joins = np.arange(tree.n - clusters, tree.joins)
+    return Summit(joins, np.array(brackets).reshape(-1, 5), edges / tree.n, own[roots], lines)

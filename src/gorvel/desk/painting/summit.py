@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
-from PySide6.QtCore import QLineF, QRectF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from gorvel.core.scene.summit import Summit
@@ -31,6 +31,7 @@ class SummitPainter:
     count: int
     shadow: int
     clusters: Sequence[tuple[float, float, QColor, str]]
+    tested: Mapping[int, bool] = field(default_factory=dict)  # joins, and whether the split holds
 
     def x(self, share: float) -> float:
         """Pixel along the cases."""
@@ -60,10 +61,21 @@ class SummitPainter:
                 QLineF(self.x(a), self.y(top), self.x(b), self.y(top)),
                 QLineF(self.x(b), self.y(top), self.x(b), self.y(right)),
             ])  # fmt: skip
+        self._tests(painter)
         self._clusters(canvas)
         if self.shadow and self.shadow != self.count:
             self._line(canvas, self.shadow, theme.soft, dashed=True)
         self._line(canvas, self.count, theme.cut)
+
+    def _tests(self, painter: QPainter) -> None:
+        """A filled dot at splits that hold, a ring at those that do not."""
+        painter.setPen(QPen(QColor(self.theme.focus), 1.4))
+        brackets = zip(self.summit.joins.tolist(), self.summit.brackets.tolist(), strict=True)
+        for join, (a, b, _, _, top) in brackets:
+            if join in self.tested:
+                holds = self.tested[join]
+                painter.setBrush(QColor(self.theme.focus if holds else self.theme.panel))
+                painter.drawEllipse(QPointF(self.x((a + b) / 2), self.y(top)), 3.4, 3.4)
 
     def _clusters(self, canvas: Canvas) -> None:
         for begin, end, colour, name in self.clusters:

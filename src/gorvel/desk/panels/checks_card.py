@@ -44,18 +44,18 @@ class ChecksCard(QWidget):
         self._column = QVBoxLayout(inside)
         self._column.setContentsMargins(0, 0, SPACE, 0)
         self._column.setSpacing(SPACE // 2)
-        for what, title, run, words, before in (
-            ("structure", "Is there any structure?", counting.check_structure, self._structure,
+        for what, title, words, before in (
+            ("structure", "Is there any structure?", self._structure,
              "Hopkins statistic, and the cophenetic correlation of shuffled answers."),
-            ("splits", "Does each split hold?", counting.test_splits, self._splits,
+            ("splits", "Does each split hold?", self._splits,
              "Each split, from the top down, against one normal cloud (Kimes et al. 2017)."),
-            ("support", "Do branches come back?", counting.support_branches, self._support,
+            ("support", "Do branches come back?", self._support,
              "Variables are drawn anew at ten scales (Shimodaira 2004); the support of branches"
              " then stands on the dendrogram and in the schedule."),
-            ("orders", "Does the order of the cases decide?", counting.try_orders, self._orders,
+            ("orders", "Does the order of the cases decide?", self._orders,
              "The tree is grown again with the cases in other orders, which decide ties."),
         ):  # fmt: skip
-            self._section(what, title, run, words, before)
+            self._section(what, title, words, before)
         self._column.addStretch(1)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -65,13 +65,11 @@ class ChecksCard(QWidget):
         self.focus.cut_changed.connect(self._follow)
         self._follow()
 
-    def _section(
-        self, what: str, title: str, run: Callable[[], None], words: Callable[[], str], before: str
-    ) -> None:
+    def _section(self, what: str, title: str, words: Callable[[], str], before: str) -> None:
         row = QHBoxLayout()
         row.addWidget(heading(title, 1.0))
         row.addStretch(1)
-        start = button("check", run, "link")
+        start = button("check", lambda: self.counting.check(what), "link")
         start.setAccessibleName(title)
         stop = button("stop", lambda: self.counting.stop(what), "link")
         bar = progress_bar()

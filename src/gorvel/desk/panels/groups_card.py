@@ -5,10 +5,9 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
-from gorvel.core.counting.groups import Check, KnownGroups, check_of, known_groups
+from gorvel.core.counting.groups import Check, KnownGroups, check_of, groups_of
 from gorvel.core.cuts import cut_at_count
 from gorvel.core.export.views import ViewTable
-from gorvel.core.table.table import Table
 from gorvel.desk.actions import Actions
 from gorvel.desk.counting import Counting
 from gorvel.desk.theme import SPACE, font
@@ -30,7 +29,7 @@ class GroupsCard(QWidget):
     def __init__(self, actions: Actions, counting: Counting, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.counting, self.focus = counting, counting.focus
-        self._known: tuple[object, str, KnownGroups | None] | None = None
+        self._known: tuple[object, str | None, KnownGroups | None] | None = None
         self.title = heading("", 1.0)
         self.words = text(soft=True)
         self.cross = QTableWidget()
@@ -62,16 +61,11 @@ class GroupsCard(QWidget):
     def groups(self) -> KnownGroups | None:
         """The groups of the cases of the tree."""
         grown, plan, study = self.focus.grown, self.focus.plan, self.focus.study
-        if grown is None or plan is None or study is None or plan.cases.groups is None:
+        if grown is None or plan is None or study is None:
             return None
-        if not isinstance(study.source, Table) or grown.prepared.of != "cases":
-            return None
-        name = plan.cases.groups
-        if self._known is None or self._known[:2] != (grown, name):
-            cells = study.source.cells(name, plan.codes(name))
-            rows = [int(number) - 1 for number in grown.prepared.numbers]
-            told = [cells.values[row] for row in rows]
-            self._known = (grown, name, known_groups(name, told))
+        asked = (grown, plan.cases.groups)
+        if self._known is None or self._known[:2] != asked:
+            self._known = (*asked, groups_of(grown, study.source, plan))
         return self._known[2]
 
     def _counts(self) -> list[int]:

@@ -119,9 +119,11 @@ class SummitView(_Follower):
             (begin / n, (begin + size) / n, theme.identity(who), who.name)
             for begin, size, who in zip(starts.tolist(), sizes.tolist(), names, strict=True)
         ]
+        splits = self.counting.checks.splits
+        tested = {} if splits is None else {test.join: test.holds for test in splits.tests}
         return SummitPainter(
             summit, theme, self.width(), self.height(), focus.cut.clusters,
-            self.counting.hovered, clusters,
+            self.counting.hovered, clusters, tested,
         )  # fmt: skip
 
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -1,0 +1,67 @@
+"""Checks made when asked for, each by its name: what window and command line have in common."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from gorvel.core.analysis import Grown
+from gorvel.core.counting.orders import Orders, random_orders
+from gorvel.core.counting.splits import SplitTests, split_tests
+from gorvel.core.counting.structure import Finding, hopkins, permuted_cophenetic
+from gorvel.core.counting.support import Support, branch_support
+from gorvel.core.progress import Progress, silent
+
+__all__ = ["CHECKS", "Checks", "made"]
+
+_MOST_ORDERS = 25
+
+
+@dataclass
+class Checks:
+    """What was found; None where it was not asked for."""
+
+    hopkins: Finding | None = None
+    shuffled: Finding | None = None
+    splits: SplitTests | None = None
+    support: Support | None = None
+    orders: Orders | None = None
+
+
+def _structure(grown: Grown, progress: Progress) -> dict[str, Any]:
+    asked = grown.plan.counting
+    return {
+        "hopkins": hopkins(grown, asked.resamples, asked.seed, progress),
+        "shuffled": permuted_cophenetic(grown, asked.resamples, asked.seed, progress),
+    }
+
+
+def _splits(grown: Grown, progress: Progress) -> dict[str, Any]:
+    asked = grown.plan.counting
+    return {"splits": split_tests(grown, asked.resamples, asked.seed, progress=progress)}
+
+
+def _support(grown: Grown, progress: Progress) -> dict[str, Any]:
+    asked = grown.plan.counting
+    return {"support": branch_support(grown, asked.resamples, asked.seed, progress)}
+
+
+def _orders(grown: Grown, progress: Progress) -> dict[str, Any]:
+    asked = grown.plan.counting
+    orders = min(asked.resamples, _MOST_ORDERS)
+    return {"orders": random_orders(grown, orders, asked.seed, progress)}
+
+
+# the parts of `Checks` that a check finds
+CHECKS: dict[str, Callable[[Grown, Progress], dict[str, Any]]] = {
+    "structure": _structure, "splits": _splits, "support": _support, "orders": _orders,
+}  # fmt: skip
+
+
+def made(grown: Grown, progress: Progress = silent) -> Checks:
+    """The checks that the plan asks for. progress : may stop the work by raising."""
+    found: dict[str, Any] = {}
+    for name in grown.plan.counting.checks:
+        found |= CHECKS[name](grown, progress)
+    return Checks(**found)
