@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from pathlib import Path
 from xml.etree import ElementTree
 
@@ -12,12 +13,14 @@ from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from driving import LEFT, click, moved, states
+from gorvel.core.analysis import Grown
 from gorvel.core.count_rules import COUNT_RULES
 from gorvel.core.counting.board import Board, quick_board
 from gorvel.core.counting.groups import check_of
 from gorvel.core.counting.resampling import RESAMPLING, resampled
 from gorvel.core.cuts import cut_at_count
 from gorvel.core.planfile import load_plan
+from gorvel.core.progress import Progress
 from gorvel.desk.painting.board import BoardPainter
 from gorvel.desk.state import Mark
 from gorvel.desk.window import Window
@@ -168,6 +171,31 @@ def test_resampling_is_shown_as_it_grows_stopped_and_kept(counted: Window, qtbot
     draw(counted, qtbot, 3)
     assert set(RESAMPLING) <= set(board(counted).verdicts)
     assert counted.count.note.text() == "3 resamples"
+
+
+def test_long_work_on_the_rules_is_shown_stopped_and_begun_again(
+    counted: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    page, counting = counted.count, counted.counting
+    held = threading.Event()
+
+    def slow(grown: Grown, keys: None, progress: Progress) -> Board:
+        while not held.wait(0.01):
+            progress("ranks", 0.4)
+        return quick_board(grown, keys, progress)
+
+    monkeypatch.setattr("gorvel.desk.counting.quick_board", slow)
+    page.last.setValue(7)
+    qtbot.waitUntil(page.stop.isVisible)
+    qtbot.waitUntil(lambda: "40%" in page.note.text())
+    assert counting.board is None
+    qtbot.mouseClick(page.stop, LEFT)
+    qtbot.waitUntil(lambda: page.draw.isVisible() and page.draw.text() == "Work out the rules")
+    held.set()
+    qtbot.mouseClick(page.draw, LEFT)
+    qtbot.waitUntil(lambda: counting.board is not None)
+    assert board(counted).counts == (2, 3, 4, 5, 6, 7)
+    qtbot.waitUntil(lambda: page.draw.text() == "Resample")
 
 
 def test_a_choice_asks_for_reasons_and_goes_into_the_plan(

@@ -95,7 +95,7 @@ def test_nothing_of_the_study_before_reaches_the_next_one(
     assert window.focus.grown is None
     assert window.focus.prepared is not None
     assert window.focus.prepared.file == "readers.csv"
-    assert not window.tree.first_grow.stop.isVisibleTo(window.tree.first_grow)
+    assert not window.tree.empty.grow.stop.isVisibleTo(window.tree.empty.grow)
 
 
 def test_settings_hold_what_differs_and_survive_nonsense(

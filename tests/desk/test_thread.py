@@ -275,7 +275,7 @@ def test_growing_can_be_stopped_and_never_holds_up_the_window(
     window.acts.grow()
     job = window.acts.jobs._newest["grow"]
     job.progressed.connect(lambda phase, share, left: seen.append(share))
-    bar = window.tree.first_grow
+    bar = window.tree.empty.grow
     qtbot.waitUntil(lambda: len(seen) > 8 and bar.stop.isVisible(), timeout=20_000)
     assert "%" in bar.words.text()
     qtbot.mouseClick(bar.stop, LEFT)

@@ -160,14 +160,14 @@ def splits_words(tests: SplitTests) -> str:
         )
     split = "split" if holds == 1 else "splits"
     each = [
-        f"join {test.join + 1} of {test.cases:,} cases p = {test.p:.2g}"
-        f" ({'holds' if test.holds else 'does not'})"
+        f"Join {test.join + 1}, {test.cases:,} cases: p = {test.p:.2g},"
+        f" {'holds' if test.holds else 'does not hold'}."
         for test in tests.tests[:_TOLD]
     ]
     return (
         f"From the top down {holds} of {len(tests.tests)} {split} tested are more than one normal"
         f" cloud would show, all tests together at the level of 5 %: {tests.clusters} clusters."
-        f" {'; '.join(each)}."
+        "\n" + "\n".join(each)
     )
 
 

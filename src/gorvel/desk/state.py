@@ -248,6 +248,8 @@ class Focus(QObject):
             self._count = self.cut.clusters
 
     def _planned_count(self, grown: Grown) -> int:
+        if grown.plan.counting.chosen is not None:
+            return min(grown.plan.counting.chosen, grown.tree.n)
         asked = grown.plan.cut.counts
         wanted = asked[-1] if asked and _FIRST_COUNT not in asked else _FIRST_COUNT
         return min(wanted, max(grown.tree.n - 1, 1))

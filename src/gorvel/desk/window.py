@@ -201,6 +201,8 @@ class Window(QMainWindow):
         assert cut is not None
         assert plan is not None
         chosen = plan.counting.chosen
+        if self.focus.out_of_date:
+            return Stop("Count", "out of date", alarm=True)
         if chosen is not None:
             here = chosen == cut.clusters and not cut.split
             return Stop("Count", f"{chosen} taken" + ("" if here else f", {cut.clusters} in hand"))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtCore import QSignalBlocker, Qt, QTimer
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QButtonGroup,
@@ -34,8 +34,8 @@ from gorvel.desk.theme import LIGHT, SPACE
 from gorvel.desk.views.board_view import BoardView
 from gorvel.desk.views.figure import Sheet
 from gorvel.desk.views.taking_away import TakeAway
-from gorvel.desk.widgets.growing import GrowBar, StaleBar, progress_bar, progress_words
-from gorvel.desk.widgets.texts import block, button, heading, panel, scrolled, text
+from gorvel.desk.widgets.growing import PATIENCE, NoTree, StaleBar, progress_bar, progress_words
+from gorvel.desk.widgets.texts import button, heading, panel, scrolled, text
 from gorvel.desk.workers import Job
 
 __all__ = ["CountPage"]
@@ -46,6 +46,7 @@ _TABS = (
     ("Checks", "Structure, splits, branches, order of the cases"),
     ("Known groups", "Clusters beside a column known beforehand"),
 )
+_SHOWN = {"rules": "Working out the rules …", "resamples": "Resampling …"}  # by the bar
 
 
 class CountPage(QWidget):
@@ -62,14 +63,16 @@ class CountPage(QWidget):
         self.choice = ChoiceCard(counting)
         self.first, self.last = QSpinBox(), QSpinBox()
         self.resamples, self.seed = QSpinBox(), QSpinBox()
-        self.draw = button("Resample", counting.resample, "main", "Rules that draw cases anew")
-        self.stop = button("stop, keep what is done", lambda: counting.stop("resamples"), "link")
+        self.draw = button("Resample", self._work, "main", "Rules that draw cases anew (Ctrl+R)")
+        self.stop = button("stop", lambda: counting.stop(self._at_work), "link")
         self.bar = progress_bar()
         self.note = text(soft=True, wrap=False)
         self.tabs: list[QPushButton] = []
+        self._at_work = ""  # what the bar is about
         self._cards = QStackedWidget()
         self._stack = QStackedLayout(self)
-        self._stack.addWidget(self._empty())
+        words = "Rules for the number of clusters look at a tree. Grow it, and they are here."
+        self._stack.addWidget(NoTree(actions, "No tree to cut yet", words))
         self._stack.addWidget(self._page())
         for keys, act in (
             ("Ctrl+R", self._draw_or_stop), ("Ctrl+F", self._find),
@@ -82,26 +85,12 @@ class CountPage(QWidget):
                        self.focus.cut_changed):  # fmt: skip
             signal.connect(self._follow)
         self._follow()
-        self._show_draws(False)
+        self._patience = QTimer(self, singleShot=True, interval=PATIENCE)
+        self._patience.timeout.connect(lambda: self._show_work(True))
+        self._at_work = next((what for what in _SHOWN if counting.at_work(what)), "")
+        self._show_work(bool(self._at_work))
 
     # building
-
-    def _empty(self) -> QWidget:
-        page = QWidget()
-        box = panel()
-        box.setFixedWidth(460)
-        inside = QVBoxLayout(box)
-        inside.setContentsMargins(4 * SPACE, 3 * SPACE, 4 * SPACE, 3 * SPACE)
-        inside.setSpacing(SPACE)
-        inside.addWidget(heading("No tree to cut yet", 1.43))
-        words = "Rules for the number of clusters look at a tree. Grow it, and they are here."
-        inside.addWidget(block(words, 460 - 8 * SPACE))
-        inside.addWidget(GrowBar(self.acts))
-        outer = QVBoxLayout(page)
-        outer.addStretch(2)
-        outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
-        outer.addStretch(3)
-        return page
 
     def _page(self) -> QWidget:
         left = panel()
@@ -202,9 +191,16 @@ class CountPage(QWidget):
         self.tabs[number].setChecked(True)
 
     def _draw_or_stop(self) -> None:
-        if self.counting.at_work("resamples"):
-            self.counting.stop("resamples")
+        if self._at_work:
+            self.counting.stop(self._at_work)
         elif self.draw.isEnabled():
+            self._work()
+
+    def _work(self) -> None:
+        """The rules first, where they were stopped; then those that resample."""
+        if self.counting.board is None:
+            self.counting.work_out()
+        else:
             self.counting.resample()
 
     def _find(self) -> None:
@@ -244,14 +240,15 @@ class CountPage(QWidget):
         if board is not None and self.counting.rule not in board.verdicts and board.verdicts:
             self.counting.select("silhouette" if "silhouette" in board.verdicts
                                  else next(iter(board.verdicts)))  # fmt: skip
-        if not self.counting.at_work("resamples"):
+        if not self._at_work:
             self.note.setText(self._draws_note())
-        self.draw.setEnabled(board is not None and bool(board.counts))
+        self.draw.setText("Resample" if board is not None else "Work out the rules")
+        self.draw.setEnabled(board is None or bool(board.counts))
 
     def _draws_note(self) -> str:
         board, asked = self.counting.board, self.counting.focus.plan
         if board is None or asked is None:
-            return "Working out the rules …" if self.counting.at_work("rules") else ""
+            return ""
         if not board.counts:
             return "There are too few cases to count clusters."
         rounds = self.counting.rounds
@@ -263,23 +260,25 @@ class CountPage(QWidget):
         )
 
     def _worked(self, what: str, job: Job | None) -> None:
-        if what == "rules" and job is None:
-            self._follow()
-        if what != "resamples":
+        if what not in _SHOWN:
             return
-        self._show_draws(job is not None)
+        self._at_work = what if job is not None else ""
+        self._patience.stop()
         if job is None:
+            self._show_work(False)
             self._follow()
             return
         self.bar.setValue(0)
-        self.note.setText("Resampling …")
+        self.stop.setText("stop" if what == "rules" else "stop, keep what is done")
+        self.note.setText(_SHOWN[what])
         job.progressed.connect(self._tell)
+        self._patience.start()
 
-    def _show_draws(self, drawing: bool) -> None:
+    def _show_work(self, working: bool) -> None:
         for widget in (self.draw, self.resamples, self.times, self.seed):
-            widget.setVisible(not drawing)
-        self.bar.setVisible(drawing)
-        self.stop.setVisible(drawing)
+            widget.setVisible(not working)
+        self.bar.setVisible(working)
+        self.stop.setVisible(working)
 
     def _tell(self, phase: str, share: float, left: float) -> None:
         self.bar.setValue(round(1000 * share))

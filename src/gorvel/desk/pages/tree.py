@@ -33,9 +33,9 @@ from gorvel.desk.views.column import Column
 from gorvel.desk.views.matrix_view import MatrixView
 from gorvel.desk.views.schedule_view import ScheduleView
 from gorvel.desk.widgets.flow import flowing
-from gorvel.desk.widgets.growing import GrowBar, StaleBar
+from gorvel.desk.widgets.growing import NoTree, StaleBar
 from gorvel.desk.widgets.reading import ReadingPanel
-from gorvel.desk.widgets.texts import block, button, heading, panel, text
+from gorvel.desk.widgets.texts import button, heading, panel, text
 
 __all__ = ["TreePage"]
 
@@ -63,7 +63,9 @@ class TreePage(QWidget):
         self._study: object = None  # whose desk is laid out
         self.stale = StaleBar(self.acts, self)
         self._stack = QStackedLayout(self)
-        self._stack.addWidget(self._empty())
+        words = "The sentence above is the plan. When it says what you want, grow the tree."
+        self.empty = NoTree(actions, "No tree yet", words)
+        self._stack.addWidget(self.empty)
         self._stack.addWidget(self._desk())
         self.focus.tree_changed.connect(self._follow)
         self.focus.cut_changed.connect(self._show_cut)
@@ -71,28 +73,6 @@ class TreePage(QWidget):
         self._show_cut()
 
     # building
-
-    def _empty(self) -> QWidget:
-        page = QWidget()
-        box = panel()
-        box.setFixedWidth(460)
-        inside = QVBoxLayout(box)
-        inside.setContentsMargins(4 * SPACE, 3 * SPACE, 4 * SPACE, 3 * SPACE)
-        inside.setSpacing(SPACE)
-        inside.addWidget(heading("No tree yet", 1.43))
-        inside.addWidget(
-            block(
-                "The sentence above is the plan. When it says what you want, grow the tree.",
-                460 - 8 * SPACE,
-            )
-        )
-        self.first_grow = GrowBar(self.acts)
-        inside.addWidget(self.first_grow)
-        outer = QVBoxLayout(page)
-        outer.addStretch(2)
-        outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
-        outer.addStretch(3)
-        return page
 
     def _desk(self) -> QWidget:
         page = QWidget()

@@ -38,6 +38,17 @@ class _Follower(QWidget):
     def leaveEvent(self, event: QEvent) -> None:
         self.counting.look_at(0)
 
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = self.painter()
+        if painter is not None:
+            ground = QPainter(self)
+            painter.paint(Canvas(ground))
+            ground.end()
+
+    def painter(self) -> CurvePainter | SummitPainter | None:
+        """What paints it; None where there is nothing to paint."""
+        raise NotImplementedError
+
     def _count(self) -> int:
         cut = self.counting.focus.cut
         return cut.clusters if cut is not None else 0
@@ -53,22 +64,15 @@ class CurveView(_Follower):
     def sizeHint(self) -> QSize:
         return QSize(420, 170)
 
-    def painter(self, width: float = 0.0, height: float = 0.0) -> CurvePainter | None:
+    def painter(self) -> CurvePainter | None:
         """What paints it; None where there is no rule."""
         board = self.counting.board
         if board is None or self.counting.rule not in board.verdicts:
             return None
         return CurvePainter(
-            board.verdicts[self.counting.rule], current(), width or self.width(),
-            height or self.height(), self._count(), 0 if width else self.counting.hovered,
+            board.verdicts[self.counting.rule], current(), self.width(), self.height(),
+            self._count(), self.counting.hovered,
         )  # fmt: skip
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = self.painter()
-        if painter is not None:
-            ground = QPainter(self)
-            painter.paint(Canvas(ground))
-            ground.end()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         painter = self.painter()
@@ -125,13 +129,6 @@ class SummitView(_Follower):
             summit, theme, self.width(), self.height(), focus.cut.clusters,
             self.counting.hovered, clusters, tested,
         )  # fmt: skip
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = self.painter()
-        if painter is not None:
-            ground = QPainter(self)
-            painter.paint(Canvas(ground))
-            ground.end()
 
     def _count_at(self, y: float) -> int:
         painter = self.painter()

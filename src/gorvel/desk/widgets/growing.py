@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE
-from gorvel.desk.widgets.texts import button, text
+from gorvel.desk.widgets.texts import block, button, heading, panel, text
 from gorvel.desk.workers import Job
 
-__all__ = ["PATIENCE", "GrowBar", "StaleBar", "progress_bar", "progress_words"]
+__all__ = ["PATIENCE", "GrowBar", "NoTree", "StaleBar", "progress_bar", "progress_words"]
 
 _WORDS = {
     "reading": "Reading the file",
@@ -22,6 +22,7 @@ _WORDS = {
     "resamples": "Resampling",
     "correlation": "Comparing heights with proximities",
 }
+_BOX = 460  # pixels of the box of an empty page
 PATIENCE = 250  # milliseconds before progress is shown, so that short work does not flicker
 
 
@@ -72,6 +73,28 @@ class GrowBar(QWidget):
     def _tell(self, phase: str, share: float, left: float) -> None:
         self.bar.setValue(round(1000 * share))
         self.words.setText(progress_words(phase, share, left))
+
+
+class NoTree(QWidget):
+    """A page that has nothing to show yet: what is missing, and the way to it."""
+
+    def __init__(
+        self, actions: Actions, title: str, words: str, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        box = panel()
+        box.setFixedWidth(_BOX)
+        inside = QVBoxLayout(box)
+        inside.setContentsMargins(4 * SPACE, 3 * SPACE, 4 * SPACE, 3 * SPACE)
+        inside.setSpacing(SPACE)
+        inside.addWidget(heading(title, 1.43))
+        inside.addWidget(block(words, _BOX - 8 * SPACE))
+        self.grow = GrowBar(actions)
+        inside.addWidget(self.grow)
+        outer = QVBoxLayout(self)
+        outer.addStretch(2)
+        outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
+        outer.addStretch(3)
 
 
 class StaleBar(QFrame):
