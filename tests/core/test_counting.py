@@ -221,6 +221,18 @@ def test_silhouettes_of_cases_and_where_they_lean() -> None:
             assert leans[row] == min(means, key=lambda c: means[c])
 
 
+def test_what_is_there_is_told_before_all_pairs_are_in_order() -> None:
+    seen: list[Board] = []
+    grown = study(np.random.default_rng(6).normal(size=(30, 3)), "euclidean")
+    board = quick_board(grown, None, report=seen.append)
+    kinds = [{COUNT_RULES[key].needs[0] for key in part.verdicts} for part in seen]
+    assert kinds == [{"variables", "heights"}, {"variables", "heights", "proximities"}]
+    for part in seen:
+        for key, verdict in part.verdicts.items():
+            assert verdict.values.tolist() == board.verdicts[key].values.tolist()
+    assert set(board.verdicts) - set(seen[1].verdicts) == {"gamma", "c-index"}
+
+
 @pytest.mark.parametrize("n", [1, 2, 3])
 def test_few_cases_are_no_error(n: int) -> None:
     board = quick_board(study(np.arange(n * 2.0).reshape(n, 2), "euclidean"))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Callable
 from pathlib import Path
 from xml.etree import ElementTree
 
@@ -179,21 +180,26 @@ def test_long_work_on_the_rules_is_shown_stopped_and_begun_again(
     page, counting = counted.count, counted.counting
     held = threading.Event()
 
-    def slow(grown: Grown, keys: None, progress: Progress) -> Board:
+    def slow(
+        grown: Grown, keys: None, progress: Progress, report: Callable[[Board], None]
+    ) -> Board:
+        report(quick_board(grown, ["hartigan"]))
         while not held.wait(0.01):
             progress("ranks", 0.4)
         return quick_board(grown, keys, progress)
 
     monkeypatch.setattr("gorvel.desk.counting.quick_board", slow)
+    monkeypatch.setattr("gorvel.desk.counting._AT_ONCE", 0)  # as if there were many cases
     page.last.setValue(7)
     qtbot.waitUntil(page.stop.isVisible)
     qtbot.waitUntil(lambda: "40%" in page.note.text())
-    assert counting.board is None
+    assert set(board(counted).verdicts) == {"hartigan"}  # what there is already is shown
     qtbot.mouseClick(page.stop, LEFT)
     qtbot.waitUntil(lambda: page.draw.isVisible() and page.draw.text() == "Work out the rules")
+    assert page.note.text() == "Some rules are not worked out."
     held.set()
     qtbot.mouseClick(page.draw, LEFT)
-    qtbot.waitUntil(lambda: counting.board is not None)
+    qtbot.waitUntil(lambda: counting.complete)
     assert board(counted).counts == (2, 3, 4, 5, 6, 7)
     qtbot.waitUntil(lambda: page.draw.text() == "Resample")
 

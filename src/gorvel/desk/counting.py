@@ -14,7 +14,7 @@ from gorvel.core.analysis import Grown
 from gorvel.core.count_rules import COUNT_RULES
 from gorvel.core.counting.board import Board, quick_board
 from gorvel.core.counting.checks import CHECKS, Checks
-from gorvel.core.counting.resampling import resampled
+from gorvel.core.counting.resampling import RESAMPLING, resampled
 from gorvel.core.counting.verdicts import Verdict
 from gorvel.core.errors import Cancelled
 from gorvel.core.plan import CountPlan
@@ -42,6 +42,7 @@ class Counting(QObject):
     worked = Signal(str, object)
     failed = Signal(str)
     looked = Signal()
+    _part = Signal(object, object)
     _sight = Signal(object, int, object)
 
     def __init__(self, focus: Focus, jobs: Jobs, parent: QObject | None = None) -> None:
@@ -55,6 +56,7 @@ class Counting(QObject):
         self._of: tuple[Grown, CountPlan] | None = None  # whose board it is
         focus.tree_changed.connect(self._follow)
         focus.plan_changed.connect(self._follow)
+        self._part.connect(self._part_seen)
         self._sight.connect(self._draws_seen)
 
     @property
@@ -139,13 +141,37 @@ class Counting(QObject):
 
     # rules
 
+    @property
+    def complete(self) -> bool:
+        """Is there every rule that does not resample?"""
+        grown, board = self.grown, self.board
+        if grown is None or board is None:
+            return False
+        wanted = set(grown.plan.counting.rules) - set(RESAMPLING)
+        return wanted <= set(board.verdicts)
+
     def work_out(self) -> None:
         """The rules that do not resample, unless they are there already."""
         grown = self.grown
-        if grown is None or self.board is not None or self.jobs.busy("rules"):
+        if grown is None or self.complete or self.jobs.busy("rules"):
             return
         self._of = (grown, grown.plan.counting)
-        self._start("rules", partial(_rules, grown), self._rules_done)
+        self._start("rules", partial(self._rules, grown), self._rules_done)
+
+    def _rules(self, grown: Grown, progress: Progress) -> Board:
+        """On a worker thread: what is there already goes to the interface thread."""
+        began = time.monotonic()
+
+        def report(board: Board) -> None:
+            if time.monotonic() - began > _BETWEEN_SIGHTS or grown.tree.n > _AT_ONCE:
+                self._part.emit(grown.tree, board)
+
+        return quick_board(grown, None, progress, report)
+
+    def _part_seen(self, tree: object, board: Board) -> None:
+        grown = self.focus.grown
+        if grown is not None and grown.tree is tree and self.jobs.busy("rules"):
+            self._rules_done(board)
 
     def _rules_done(self, board: Board) -> None:
         self.board = board
@@ -156,7 +182,7 @@ class Counting(QObject):
     def resample(self) -> None:
         """The rules that draw again; what is finished is shown while it grows."""
         grown = self.grown
-        if grown is None or self.board is None:
+        if grown is None or not self.complete:
             return
         self._start("resamples", partial(self._draw, grown), self._draws_done)
 
@@ -236,7 +262,3 @@ class Counting(QObject):
     def at_work(self, what: str) -> bool:
         """Is some work going on?"""
         return self.jobs.busy(what)
-
-
-def _rules(grown: Grown, progress: Progress) -> Board:
-    return quick_board(grown, None, progress)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -12,7 +12,7 @@ from gorvel.core.count_rules import COUNT_RULES, FAMILIES, Family
 from gorvel.core.counting import values
 from gorvel.core.counting.nested import Nested, nested_cuts
 from gorvel.core.counting.pairsums import Distances, PairSums, pair_sums
-from gorvel.core.counting.ranks import MOST_COUNTS, Ranked, rank_pairs
+from gorvel.core.counting.ranks import MOST_COUNTS, rank_pairs
 from gorvel.core.counting.spread import Spreads, spreads
 from gorvel.core.counting.verdicts import Verdict, abstains, verdict_of
 from gorvel.core.growing import bytes_needed
@@ -108,7 +108,10 @@ def spread_of(grown: Grown, nested: Nested) -> Spreads | None:
 
 
 def quick_board(
-    grown: Grown, keys: Sequence[str] | None = None, progress: Progress = silent
+    grown: Grown,
+    keys: Sequence[str] | None = None,
+    progress: Progress = silent,
+    report: Callable[[Board], None] = lambda board: None,
 ) -> Board:
     """What the rules say that do not resample.
 
@@ -116,6 +119,7 @@ def quick_board(
     ----------
     keys : of rules; None for those of the plan; those that resample are passed over.
     progress : told "pairs", "ranks"; may stop the work by raising.
+    report : told what there is before all pairs are passed over, and before they are put in order.
     """
     counts = count_range(grown)
     wanted = [key for key in COUNT_RULES if key in (keys or grown.plan.counting.rules)]
@@ -126,18 +130,33 @@ def quick_board(
     nested = nested_cuts(grown.tree, counts[-1] + 1)
     whys = {key: why for key in wanted if (why := _why_not(grown, key, counts))}
     able = [key for key in wanted if key not in whys]
-    spread = spread_of(grown, nested) if set(able) & set(values.SPREAD_RULES) else None
-    sums, ranked = _pairs(grown, nested, able, counts, progress)
-    material = values.Material(
-        grown.tree, nested, counts, grown.prepared.answers, spread, sums, ranked
-    )
-    verdicts = {}
-    for rules in (values.SPREAD_RULES, values.PAIR_RULES, values.RANK_RULES, values.HEIGHT_RULES):
-        for key, found in values.table(rules, able, material).items():
-            verdicts[key] = verdict_of(key, found, material)
-    verdicts |= {key: abstains(key, counts, why) for key, why in whys.items()}
-    board = Board(counts, {}, _smallest(nested, counts), nested, sums)
-    return board.with_verdicts(list(verdicts.values()))
+    material = values.Material(grown.tree, nested, counts, grown.prepared.answers)
+    board = Board(counts, {}, _smallest(nested, counts), nested, None)
+    board = board.with_verdicts([abstains(key, counts, why) for key, why in whys.items()])
+
+    def with_rules(*groups: dict[str, values.Value]) -> Board:
+        found = [values.table(rules, able, material) for rules in groups]
+        verdicts = [verdict_of(key, v, material) for rules in found for key, v in rules.items()]
+        return board.with_verdicts(verdicts)
+
+    if set(able) & set(values.SPREAD_RULES):
+        material = replace(material, spreads=spread_of(grown, nested))
+    board = with_rules(values.SPREAD_RULES, values.HEIGHT_RULES)
+    by_rank = bool(set(able) & set(values.RANK_RULES))
+    if not by_rank and not set(able) & set(values.PAIR_RULES):
+        return board
+    report(board)
+    distances = Distances(grown.pairs)
+    sums = pair_sums(nested, distances, progress)
+    material, board = replace(material, sums=sums), replace(board, sums=sums)
+    board = with_rules(values.PAIR_RULES)
+    if not by_rank:
+        return board
+    report(board)
+    memory = max(_ROOM, bytes_needed(grown.prepared, grown.plan))
+    ranked = rank_pairs(nested, distances, counts, memory, progress)
+    material = replace(material, ranked=ranked)
+    return with_rules(values.RANK_RULES)
 
 
 def _why_not(grown: Grown, key: str, counts: tuple[int, ...]) -> str | None:
@@ -149,20 +168,6 @@ def _why_not(grown: Grown, key: str, counts: tuple[int, ...]) -> str | None:
         if len(counts) > MOST_COUNTS:
             return f"it compares up to {MOST_COUNTS} counts"
     return None
-
-
-def _pairs(
-    grown: Grown, nested: Nested, able: Sequence[str], counts: tuple[int, ...], progress: Progress
-) -> tuple[PairSums | None, Ranked | None]:
-    distances = Distances(grown.pairs)
-    ranks = bool(set(able) & set(values.RANK_RULES))
-    if not ranks and not set(able) & set(values.PAIR_RULES):
-        return None, None
-    sums = pair_sums(nested, distances, progress)
-    if not ranks:
-        return sums, None
-    memory = max(_ROOM, bytes_needed(grown.prepared, grown.plan))
-    return sums, rank_pairs(nested, distances, counts, memory, progress)
 
 
 def _smallest(nested: Nested, counts: Sequence[int]) -> tuple[int, ...]:

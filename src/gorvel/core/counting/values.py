@@ -21,6 +21,7 @@ __all__ = [
     "RANK_RULES",
     "SPREAD_RULES",
     "Material",
+    "Value",
     "duda_bound",
     "table",
 ]

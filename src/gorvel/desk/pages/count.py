@@ -198,7 +198,7 @@ class CountPage(QWidget):
 
     def _work(self) -> None:
         """The rules first, where they were stopped; then those that resample."""
-        if self.counting.board is None:
+        if not self.counting.complete:
             self.counting.work_out()
         else:
             self.counting.resample()
@@ -242,13 +242,16 @@ class CountPage(QWidget):
                                  else next(iter(board.verdicts)))  # fmt: skip
         if not self._at_work:
             self.note.setText(self._draws_note())
-        self.draw.setText("Resample" if board is not None else "Work out the rules")
-        self.draw.setEnabled(board is None or bool(board.counts))
+        whole = self.counting.complete
+        self.draw.setText("Resample" if whole else "Work out the rules")
+        self.draw.setEnabled(not whole or (board is not None and bool(board.counts)))
 
     def _draws_note(self) -> str:
         board, asked = self.counting.board, self.counting.focus.plan
         if board is None or asked is None:
             return ""
+        if not self.counting.complete:
+            return "Some rules are not worked out."
         if not board.counts:
             return "There are too few cases to count clusters."
         rounds = self.counting.rounds
