@@ -169,7 +169,11 @@ def _held(
             coder.fill(begin, end, codes[at : at + size])
             at += size
     else:
-        codes = _between(coder, low, high, lambda done: progress("ranks", share + whole * done))
+        pairs = n * (n - 1) // 2
+        room = int(1.5 * whole * pairs) + 4 * _STEP  # `whole` is half the share of this range
+        codes = _between(
+            coder, low, high, room, lambda done: progress("ranks", share + whole * done)
+        )
     progress("ranks", share + whole)
     middle = len(codes) // 2
     codes.partition(middle)
@@ -179,19 +183,25 @@ def _held(
     return codes
 
 
-def _between(coder: _Coder, low: float, high: float, tell: Callable[[float], None]) -> Ints:
-    """The codes from `low` on and below `high`, in no order."""
+def _between(
+    coder: _Coder, low: float, high: float, wanted: int, tell: Callable[[float], None]
+) -> Ints:
+    """The codes from `low` on and below `high`, in no order; room for `wanted` at first."""
     from gorvel.core.kernels.counting import keep_between
 
     first, last = _code(low, coder.mask), _code(high, coder.mask)
-    found, n = [], len(coder.nested.order)
+    n, at = len(coder.nested.order), 0
+    codes = np.empty(0, dtype=np.int64)
     for begin, end, size in coder.steps():
         tell(begin / n)
-        some, kept = np.empty((2, size + 1), dtype=np.int64)
-        coder.fill(begin, end, some[:size])
-        count = keep_between(some[:size], first, last, kept)
-        found.append(kept[:count].copy())
-    return np.concatenate(found)
+        some = np.empty(size, dtype=np.int64)
+        coder.fill(begin, end, some)
+        if at + size >= len(codes):  # only what is written to takes memory
+            larger = np.empty(max(2 * len(codes), wanted), dtype=np.int64)
+            larger[:at] = codes[:at]
+            codes = larger
+        at += keep_between(some, first, last, codes[at:])
+    return codes[:at]
 
 
 def _compared(held: Ints, begin: int, mask: int, base: Ints) -> tuple[Ints, Ints]:

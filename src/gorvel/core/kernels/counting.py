@@ -167,13 +167,14 @@ def compare_levels(coded, mask, chunk, before, begin, slack, base, against, agre
     against, agree : (chunks, counts). Loops over counts are apart, so that they are vectorised.
     """
     counts = against.shape[1]
+    wide = (counts + 7) // 8 * 8  # whole steps of the processor
     for r in prange(len(against)):
         c = np.int64(r)
         first, last = max(c * chunk, begin), min((c + 1) * chunk, len(coded))
         if first >= last:
             continue
-        less = np.zeros(counts, np.int64)  # of pairs between clusters
-        own_against, own_agree = np.zeros(counts, np.int64), np.zeros(counts, np.int64)
+        less = np.zeros(wide, np.int64)  # of pairs between clusters
+        own_against, own_agree = np.zeros(wide, np.int64), np.zeros(wide, np.int64)
         cell = np.empty(1, np.int64)
         number = cell.view(np.float64)
         value = coded[first] & ~mask
@@ -187,7 +188,7 @@ def compare_levels(coded, mask, chunk, before, begin, slack, base, against, agre
         total = np.int64(0)
         for level in range(len(lower)):
             total += lower[level]
-            for k in range(level, counts):
+            for k in range(level, wide):
                 less[k] += lower[level]
         for q in range(first, last):
             if (coded[q] & ~mask) != value:
@@ -195,14 +196,14 @@ def compare_levels(coded, mask, chunk, before, begin, slack, base, against, agre
                 edge = _edge_below(value, slack, cell, number)
                 while (coded[here] & ~mask) < edge:
                     level = coded[here] & mask
-                    for k in range(counts):
+                    for k in range(wide):
                         less[k] += 1 if k >= level else 0
                     here += 1
                     total += 1
             level = coded[q] & mask
-            for k in range(counts):
+            for k in range(wide):
                 own_against[k] += less[k] if k < level else 0
-            for k in range(counts):
+            for k in range(wide):
                 own_agree[k] += 0 if k < level else total - less[k]
-        against[c] = own_against
-        agree[c] = own_agree
+        against[c] = own_against[:counts]
+        agree[c] = own_agree[:counts]
