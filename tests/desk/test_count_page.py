@@ -300,6 +300,10 @@ def test_known_groups_are_a_check_beside_the_rules(counted: Window, qtbot: QtBot
     assert shown.tolist() == wanted.table.tolist()
     assert f"at 5 it is {wanted.rand:.2f}" in card.words.text()
     assert "not a rule" in card.words.text()
+    row = card.by_count.visualItemRect(card.by_count.item(0, 0)).center()  # type: ignore[arg-type]
+    click(qtbot, card.by_count.viewport(), row.x(), row.y())
+    assert counted.focus.cut is not None
+    assert counted.focus.cut.clusters == 2
     counted.focus.change("cases", groups=None)
     assert "No column has the role" in card.words.text()
 

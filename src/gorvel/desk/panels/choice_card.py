@@ -124,8 +124,9 @@ class ChoiceCard(QFrame):
         self._answer()
 
     def ask(self, count: int) -> None:
-        """Answer why not a count."""
+        """Answer why not a count, which is looked at on the small tree."""
         self._asked = count
+        self.counting.look_at(count)
         self._answer()
 
     def _answer(self) -> None:

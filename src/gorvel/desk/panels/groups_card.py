@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, Qt
 from PySide6.QtWidgets import QHBoxLayout, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from gorvel.core.counting.groups import Check, KnownGroups, check_of, groups_of
@@ -42,6 +42,8 @@ class GroupsCard(QWidget):
         for table in (self.cross, self.by_count):
             table.horizontalHeader().setFixedHeight(24)
             table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.by_count.setMouseTracking(True)
+        self.by_count.cellEntered.connect(lambda row, _: counting.look_at(self._counts()[row]))
         self.by_count.cellClicked.connect(self._cut_here)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -121,6 +123,9 @@ class GroupsCard(QWidget):
                 item.setFont(font(0.93, 600 if strong else 400))
                 self.cross.setItem(i, j, item)
         self.cross.resizeColumnsToContents()
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self.counting.look_at(0)
 
     def _cut_here(self, row: int, column: int) -> None:
         self.focus.set_count(self._counts()[row])
