@@ -152,8 +152,7 @@ def test_resampling_is_shown_as_it_grows_stopped_and_kept(counted: Window, qtbot
     counting = counted.counting
     counted.count.resamples.setValue(3000)
     qtbot.mouseClick(counted.count.draw, LEFT)
-    qtbot.waitUntil(lambda: counting.rounds > 0)
-    assert counted.count.stop.isVisible()
+    qtbot.waitUntil(lambda: counting.rounds > 0 and counted.count.stop.isVisible())
     assert not counted.count.draw.isVisible()
     qtbot.mouseClick(counted.count.stop, LEFT)
     qtbot.waitUntil(lambda: not counting.at_work("resamples"))
@@ -232,6 +231,7 @@ def test_a_choice_asks_for_reasons_and_goes_into_the_plan(
     counted.focus.undo()
     assert counted.focus.plan.counting.chosen is None
     assert choice.reasons.toPlainText() == ""
+    assert not counted.acts.jobs.busy("prepare")  # no case has changed
 
 
 def test_the_range_of_counts_is_changed_and_the_board_follows(

@@ -14,7 +14,7 @@ from gorvel.core.errors import GorvelError, InputError
 from gorvel.core.export.membership import save_membership
 from gorvel.core.growing import SMALL
 from gorvel.core.matrix import ProximityTable
-from gorvel.core.plan import Plan, SourcePlan
+from gorvel.core.plan import CutPlan, Plan, SourcePlan
 from gorvel.core.planfile import load_plan, save_plan
 from gorvel.core.prepare import prepare
 from gorvel.core.prepared import Prepared
@@ -51,6 +51,9 @@ class Actions(QObject):
         self.focus, self.settings = focus, settings
         self.jobs = Jobs(self)
         self._warm = False
+        self._asked: tuple[Table | ProximityTable, Plan] | None = (
+            None  # what cases were last prepared from
+        )
         self._settle = QTimer(self, singleShot=True, interval=_SETTLE)
         self._settle.timeout.connect(self._prepare)
         focus.plan_changed.connect(self._settle.start)
@@ -143,6 +146,11 @@ class Actions(QObject):
             )
             return
         source = study.source
+        asked = plan.model_copy(update={"count": None, "cut": CutPlan()})  # these change no case
+        before, self._asked = self._asked, (source, asked)
+        known = before is not None and before[0] is source and before[1] == asked
+        if known and self.focus.prepared is not None:
+            return
         self.jobs.start(
             "prepare",
             lambda progress: prepare(source, plan),

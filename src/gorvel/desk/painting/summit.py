@@ -98,5 +98,6 @@ class SummitPainter:
         canvas.painter.setPen(pen)
         canvas.painter.drawLine(QLineF(2, y, self.width - 2, y))
         at = font(0.82, 600)
-        box = QRectF(self.width - 26, y - 16, 22, 14)
+        below = dashed and self.shadow > self.count  # lines that are near do not hide numbers
+        box = QRectF(self.width - 26, y + 1 if below else y - 16, 22, 14)
         canvas.write(box, str(count), colour, at, "right")

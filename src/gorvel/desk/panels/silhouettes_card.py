@@ -154,6 +154,9 @@ class SilhouettesCard(QWidget):
         if mark is not None and mark.kind == "case":
             shown = [painter.found for painter in self.view.drawings()]
             words = [self.view.describe(found, found.row_of(mark.number)) for found in shown]
+        cut = self.focus.cut
+        if cut is not None and cut.split:
+            words.append("Of the plain cut into so many clusters: no branch is cut lower here.")
         words = words or ["Point at a bar, or find a case, to read its silhouette."]
         self.reading.setText("\n".join(words))
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from gorvel.core.sentences import plan_phrases
+from gorvel.core.sentences import Phrase, plan_phrases
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import current, font
 from gorvel.desk.widgets.choices import Choices
@@ -31,6 +31,7 @@ class PlanSentence(QWidget):
         self.focus, self._size = focus, size
         self.parts: dict[str, QPushButton] = {}
         self._editing = ""
+        self._said: list[Phrase] = []
         self._flow = FlowLayout(self)
         self._flow.setContentsMargins(0, 0, 0, 0)
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
@@ -54,12 +55,15 @@ class PlanSentence(QWidget):
         return focus.study.source.n if focus.study else 0
 
     def _say(self) -> None:
+        plan = self.focus.plan
+        phrases = [] if plan is None else plan_phrases(plan, self._cases())
+        if phrases == self._said:
+            return
+        self._said = phrases
         had_focus = next((part for part, b in self.parts.items() if b.hasFocus()), "")
         clear(self._flow)
         self.parts.clear()
-        if self.focus.plan is None:
-            return
-        for phrase in plan_phrases(self.focus.plan, self._cases()):
+        for phrase in phrases:
             if phrase.part:
                 self._flow.addWidget(self._part(phrase.text, phrase.part))
                 continue
