@@ -124,9 +124,14 @@ def rank_pairs(
     base = np.zeros(levels, dtype=np.int64)  # how many of each level are below what is held
     sums = _EndSums.of(pairs, np.array([nested.pairs_within(count) for count in counts]))
     ranges = len(edges) - 1
+    room = _Room.of(coder, pairs, ranges)
     for k, (low, high) in enumerate(pairwise(edges)):
-        held = _held(coder, low * _BELOW, high, progress, k / ranges, 0.5 / ranges)
-        progress("ranks", (k + 0.7) / ranges)
+
+        def tell(done: float, k: int = k) -> None:
+            progress("ranks", (k + 0.8 * done) / ranges)
+
+        held = room.held(low * _BELOW, high, tell)
+        tell(1.0)
         begin = _place(held, low, coder.mask)
         compared, counts_held = _compared(held, begin, coder.mask, base)
         sides += compared
@@ -157,51 +162,48 @@ def _place(codes: Ints, edge: float, mask: int) -> int:
     return int(np.searchsorted(codes, _code(edge, mask)))
 
 
-def _held(
-    coder: _Coder, low: float, high: float, progress: Progress, share: float, whole: float
-) -> Ints:
-    """The codes of one range of value, sorted."""
-    n = len(coder.nested.order)
-    if low == 0 and high == np.inf:
-        codes, at = np.empty(n * (n - 1) // 2, dtype=np.int64), 0
-        for begin, end, size in coder.steps():
-            progress("ranks", share + whole * begin / n)
-            coder.fill(begin, end, codes[at : at + size])
-            at += size
-    else:
-        pairs = n * (n - 1) // 2
-        room = int(1.5 * whole * pairs) + 4 * _STEP  # `whole` is half the share of this range
-        codes = _between(
-            coder, low, high, room, lambda done: progress("ranks", share + whole * done)
-        )
-    progress("ranks", share + whole)
-    middle = len(codes) // 2
-    codes.partition(middle)
-    progress("ranks", share + whole)
-    with ThreadPoolExecutor(2) as threads:
-        list(threads.map(lambda half: half.sort(), (codes[:middle], codes[middle:])))
-    return codes
+@dataclass(eq=False)
+class _Room:
+    """Memory for codes, used again for each range: the first touch of new memory is slow."""
 
+    coder: _Coder
+    codes: Ints
+    some: Ints
 
-def _between(
-    coder: _Coder, low: float, high: float, wanted: int, tell: Callable[[float], None]
-) -> Ints:
-    """The codes from `low` on and below `high`, in no order; room for `wanted` at first."""
-    from gorvel.core.kernels.counting import keep_between
+    @classmethod
+    def of(cls, coder: _Coder, pairs: int, ranges: int) -> _Room:
+        some = max((size for _, _, size in coder.steps()), default=0)
+        whole = pairs if ranges == 1 else int(1.2 * pairs / ranges) + 2 * some
+        return cls(coder, np.empty(whole, dtype=np.int64), np.empty(some, dtype=np.int64))
 
-    first, last = _code(low, coder.mask), _code(high, coder.mask)
-    n, at = len(coder.nested.order), 0
-    codes = np.empty(0, dtype=np.int64)
-    for begin, end, size in coder.steps():
-        tell(begin / n)
-        some = np.empty(size, dtype=np.int64)
-        coder.fill(begin, end, some)
-        if at + size >= len(codes):  # only what is written to takes memory
-            larger = np.empty(max(2 * len(codes), wanted), dtype=np.int64)
-            larger[:at] = codes[:at]
-            codes = larger
-        at += keep_between(some, first, last, codes[at:])
-    return codes[:at]
+    def held(self, low: float, high: float, tell: Callable[[float], None]) -> Ints:
+        """The codes from `low` on and below `high`, sorted; tell : told how much is done."""
+        first, last = _code(low, self.coder.mask), _code(high, self.coder.mask)
+        n, at, whole = len(self.coder.nested.order), 0, low == 0 and high == np.inf
+        for begin, end, size in self.coder.steps():
+            tell(0.7 * begin / n)
+            if whole:
+                self.coder.fill(begin, end, self.codes[at : at + size])
+                at += size
+            else:
+                at += self._keep(begin, end, size, first, last, at)
+        codes, middle = self.codes[:at], at // 2
+        tell(0.7)
+        codes.partition(middle)
+        tell(0.8)
+        with ThreadPoolExecutor(2) as threads:
+            list(threads.map(lambda half: half.sort(), (codes[:middle], codes[middle:])))
+        return codes
+
+    def _keep(self, begin: int, end: int, size: int, first: int, last: int, at: int) -> int:
+        from gorvel.core.kernels.counting import keep_between
+
+        self.coder.fill(begin, end, self.some[:size])
+        if at + size >= len(self.codes):
+            larger = np.empty(2 * (at + size), dtype=np.int64)
+            larger[:at] = self.codes[:at]
+            self.codes = larger
+        return int(keep_between(self.some[:size], first, last, self.codes[at:]))
 
 
 def _compared(held: Ints, begin: int, mask: int, base: Ints) -> tuple[Ints, Ints]:

@@ -1,0 +1,133 @@
+"""What is said of counts is what the numbers say; the small tree and silhouettes as drawn."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gorvel.core.count_rules import COUNT_RULES
+from gorvel.core.count_sentences import (
+    choice_sentence,
+    draft_reasons,
+    orders_words,
+    splits_words,
+    structure_words,
+    verdict_words,
+    why_not,
+)
+from gorvel.core.counting.board import Board, quick_board
+from gorvel.core.counting.orders import random_orders
+from gorvel.core.counting.resampling import resampled
+from gorvel.core.counting.silhouettes import silhouettes_of
+from gorvel.core.counting.splits import split_tests
+from gorvel.core.counting.structure import Finding
+from gorvel.core.cuts import cut_at_count
+from gorvel.core.plan import CountPlan
+from gorvel.core.scene.summit import summit_of
+from gorvel.core.tree import Tree
+from studies import study
+
+trees = st.builds(
+    lambda seed, n, linkage: study(
+        np.random.default_rng(seed).normal(size=(n, 2)), "euclidean", linkage
+    ).tree,
+    st.integers(0, 10**6), st.integers(2, 40), st.sampled_from(["ward", "single", "centroid"]),
+)  # fmt: skip
+
+
+@given(trees, st.integers(1, 12))
+def test_the_small_tree_is_the_top_of_the_large_one(tree: Tree, clusters: int) -> None:
+    summit = summit_of(tree, clusters)
+    n, k = tree.n, min(clusters, tree.n)
+    assert len(summit.leaves) == k
+    assert len(summit.brackets) == len(summit.joins) == k - 1
+    assert summit.leaves[0, 0] == 0
+    assert summit.leaves[-1, 1] == 1
+    np.testing.assert_allclose(summit.leaves[1:, 0], summit.leaves[:-1, 1])
+    sizes = np.diff(summit.leaves, axis=1)[:, 0] * n
+    roots = cut_at_count(tree, k).roots
+    assert sorted(np.round(sizes).astype(int)) == sorted(tree.sizes[roots])
+    heights = tree.heights
+    for join, (a, b, left, right, top) in zip(summit.joins, summit.brackets, strict=True):
+        assert 0 <= a < b <= 1
+        assert top == pytest.approx(max(heights[join], 0) / heights.max())
+        assert max(left, right) <= 1
+    for count in range(2, k):  # a cut line lies between the joins beside it
+        share = np.maximum(heights, 0) / heights.max()
+        ends = sorted((share[n - count - 1], share[n - count]))
+        assert ends[0] <= summit.lines[count] <= ends[1]
+
+
+@given(st.integers(0, 10**6), st.integers(3, 30), st.integers(2, 6))
+def test_silhouettes_stand_by_cluster_from_the_highest_down(seed: int, n: int, count: int) -> None:
+    grown = study(np.random.default_rng(seed).normal(size=(n, 2)), "euclidean")
+    board = quick_board(grown)
+    if count not in board.counts or board.sums is None:
+        return
+    found = silhouettes_of(board.sums, count)
+    own = cut_at_count(grown.tree, count).membership
+    assert sorted(found.cases.tolist()) == list(range(n))
+    assert found.own.tolist() == own[found.cases].tolist()
+    assert found.own.tolist() == sorted(found.own.tolist())
+    for cluster, end in enumerate(found.ends.tolist(), 1):
+        begin = end - int((own == cluster).sum())
+        values = found.values[begin:end]
+        assert values.tolist() == sorted(values.tolist(), reverse=True)
+        assert found.means[cluster - 1] == pytest.approx(values.mean())
+    assert not np.any(found.leans == found.own)
+    assert [found.values[row] for row in found.leaning] == sorted(v for v in found.values if v < 0)
+    assert float(found.values.mean()) == pytest.approx(board.verdicts["silhouette"].at(count))
+
+
+@pytest.fixture(scope="module")
+def board() -> Board:
+    rng = np.random.default_rng(2)
+    corners = [(0, 0), (9, 0), (0, 9)]
+    x = np.concatenate([rng.normal(size=(20, 2)) + corner for corner in corners])
+    grown = study(x, "euclidean", resamples=5)
+    return quick_board(grown).with_verdicts(resampled(grown))
+
+
+def test_reasons_are_made_of_the_numbers(board: Board) -> None:
+    able = sum(verdict.best is not None for verdict in board.verdicts.values())
+    votes = board.votes()
+    lowest = board.verdicts["bootstrap-jaccard"].lowest
+    assert lowest is not None
+    words = draft_reasons(board, 3)
+    assert words.startswith(f"{votes[3]} of {able} rules call 3 best")
+    assert "the smallest cluster has 20 cases" in words
+    assert f"Jaccard index of {lowest[1]:.2f}" in words
+    against = why_not(board, 6, 3)
+    silhouette = board.verdicts["silhouette"]
+    assert against.startswith("Against 6: ")
+    assert f"{votes[3]} for 3" in against
+    assert f"its smallest cluster has {board.smallest[4]} case" in against
+    assert f"silhouette {silhouette.at(6):.2f}, not {silhouette.at(3):.2f}" in against
+    without = [key for key in board.verdicts if COUNT_RULES[key].family != "heights"]
+    assert draft_reasons(board, 3, without).startswith("1 of 2 rules calls 3 best") or (
+        draft_reasons(board, 3, without).startswith("2 of 2 rules call 3 best")
+    )
+    assert "3 is the count in hand" in why_not(board, 3, 3)
+    best = board.verdicts["silhouette"]
+    assert verdict_words(best).startswith(f"Best at 3 ({best.at(3):.3f}), then {best.runner_up}")
+
+
+def test_checks_and_the_choice_are_told_in_sentences() -> None:
+    cloud = study(np.random.default_rng(3).normal(size=(40, 3)), "euclidean", to=4)
+    tests = split_tests(cloud, 20, 1)
+    assert tests.clusters == 1
+    assert "One cluster is enough" in splits_words(tests)
+    orders = random_orders(cloud, 3, 1)
+    words = orders_words(orders, 0, 3)
+    assert words.startswith("No tie matters. With 3 clusters, 100.0 % of the pairs")
+    assert "2 100 %; 3 100 %; 4 100 %" in words
+    assert "not tried at 9" in orders_words(orders, 0, 9)
+    found = structure_words(Finding(0.5, 0.4, 9), Finding(0.6, 0.3, 9), 0.55)
+    assert "no more than even noise" in found
+    assert "on average and reach it (p = 0.3, 9 trees)" in found
+    assert "too few" in structure_words(Finding(None, None, 0, "5 cases are too few"), None, None)
+    assert choice_sentence(CountPlan()) == ""
+    taken = CountPlan(chosen=4, reasons="They last.")
+    assert choice_sentence(taken) == "The tree was cut into 4 clusters. They last."
