@@ -194,6 +194,7 @@ def test_large_passes_are_those_of_small_ones(
     assert large.squares == pytest.approx(small.squares, rel=1e-12)
     whole = rank_pairs(nested, Distances(grown.pairs), counts, 1e9)
     monkeypatch.setattr(ranks, "_CHUNK", 1 << 12)
+    monkeypatch.setattr(ranks, "_CHUNKS", 3)
     monkeypatch.setattr(ranks, "_STEP", 1 << 15)
     some = rank_pairs(nested, Distances(bare), counts, 400_000.0)
     assert some.agree.tolist() == whole.agree.tolist()

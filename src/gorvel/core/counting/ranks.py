@@ -32,6 +32,7 @@ MOST_COUNTS = 255  # that the bits have room for
 _EQUAL = 1e-12  # relative: distances this close are equal
 _BELOW = 1 - 3e-12  # of an edge: what is less is less than all above the edge
 _CHUNK = 1 << 16
+_CHUNKS = 128  # between two reports
 _STEP = 1 << 21  # pairs coded between two reports
 _SAMPLE = 600  # cases from which the ranges are laid out
 
@@ -128,12 +129,11 @@ def rank_pairs(
     for k, (low, high) in enumerate(pairwise(edges)):
 
         def tell(done: float, k: int = k) -> None:
-            progress("ranks", (k + 0.8 * done) / ranges)
+            progress("ranks", (k + done) / ranges)
 
         held = room.held(low * _BELOW, high, tell)
-        tell(1.0)
         begin = _place(held, low, coder.mask)
-        compared, counts_held = _compared(held, begin, coder.mask, base)
+        compared, counts_held = _compared(held, begin, coder.mask, base, tell)
         sides += compared
         near = held[_place(held, high * _BELOW, coder.mask) :] & coder.mask
         base += counts_held - np.bincount(near, minlength=levels)
@@ -206,7 +206,9 @@ class _Room:
         return int(keep_between(self.some[:size], first, last, self.codes[at:]))
 
 
-def _compared(held: Ints, begin: int, mask: int, base: Ints) -> tuple[Ints, Ints]:
+def _compared(
+    held: Ints, begin: int, mask: int, base: Ints, tell: Callable[[float], None]
+) -> tuple[Ints, Ints]:
     """(2, counts) comparisons against and in agreement, of those held from `begin` on; and how
 
     many of each level are held.
@@ -220,7 +222,11 @@ def _compared(held: Ints, begin: int, mask: int, base: Ints) -> tuple[Ints, Ints
     found = np.zeros((2, chunks, counts), dtype=np.int64)
     with ONE_AT_A_TIME:
         count_levels(held, mask, _CHUNK, before)
-        compare_levels(held, mask, _CHUNK, before, begin, _EQUAL, lower, *found)
+    for offset in range(0, chunks, _CHUNKS):
+        tell(0.85 + 0.15 * offset / chunks)
+        some = found[:, offset : offset + _CHUNKS]
+        with ONE_AT_A_TIME:
+            compare_levels(held, mask, _CHUNK, offset, before, begin, _EQUAL, lower, *some)
     return np.asarray(found.sum(axis=1)), before[-1, : len(base)]
 
 

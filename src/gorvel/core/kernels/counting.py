@@ -156,20 +156,21 @@ def count_levels(coded, mask, chunk, out):
 
 
 @parallel
-def compare_levels(coded, mask, chunk, before, begin, slack, base, against, agree):
+def compare_levels(coded, mask, chunk, offset, before, begin, slack, base, against, agree):
     """For the sorted elements from `begin` on, in how many comparisons with truly lesser ones these
 
     are of pairs between clusters while the own is within, and the other way round, at every count:
     at count c (from 0) pairs of levels above c are within.
 
-    coded : codes of floats that are not negative; before : of `count_levels`; slack : relative
+    coded : codes of floats that are not negative; chunk : elements of each, of which those from
+    number `offset` on are looked at; before : of `count_levels`; slack : relative
     difference up to which two are equal; base : (levels,) lesser ones that are not held;
     against, agree : (chunks, counts). Loops over counts are apart, so that they are vectorised.
     """
     counts = against.shape[1]
     wide = (counts + 7) // 8 * 8  # whole steps of the processor
     for r in prange(len(against)):
-        c = np.int64(r)
+        c = offset + np.int64(r)
         first, last = max(c * chunk, begin), min((c + 1) * chunk, len(coded))
         if first >= last:
             continue
@@ -205,5 +206,5 @@ def compare_levels(coded, mask, chunk, before, begin, slack, base, against, agre
                 own_against[k] += less[k] if k < level else 0
             for k in range(wide):
                 own_agree[k] += 0 if k < level else total - less[k]
-        against[c] = own_against[:counts]
-        agree[c] = own_agree[:counts]
+        against[r] = own_against[:counts]
+        agree[r] = own_agree[:counts]
