@@ -8,13 +8,16 @@ import math
 import re
 import subprocess
 import sys
+from functools import partial
 from pathlib import Path
 
 import numpy as np
 import pytest
 
 from gorvel.core import growing
+from gorvel.core.errors import Cancelled
 from gorvel.core.plan import RULES
+from gorvel.core.run import run_plan
 from gorvel.main import DEMO, status_of
 from reference import proximities as slow
 from reference import trees
@@ -221,6 +224,19 @@ def test_counts_and_choice_are_written_when_the_plan_asks(tmp_path: Path) -> Non
         choice = json.loads((tmp_path / "split" / group / "choice.json").read_text())
         assert [rule["best"] for rule in choice["rules"]] == [None, None]
         assert all(rule["why"] for rule in choice["rules"])
+
+
+def test_a_run_stopped_while_resampling_leaves_nothing(tmp_path: Path) -> None:
+    plan = study(tmp_path, plan=PLAN + "[count]\nchecks = ['orders']\n")
+
+    def stop(phase: str, share: float, last: str) -> None:
+        if phase == last:
+            raise Cancelled
+
+    for last in ("pairs", "resamples", "orders"):
+        with pytest.raises(Cancelled):
+            run_plan(plan, tmp_path / "out", progress=partial(stop, last=last))
+        assert sorted(path.name for path in tmp_path.iterdir()) == ["p.toml", "t.csv"]
 
 
 def test_groups_variables_and_few_cases(tmp_path: Path) -> None:

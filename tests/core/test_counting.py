@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
+import numba
 import numpy as np
 import pytest
 from hypothesis import given
@@ -205,6 +206,26 @@ def test_large_passes_are_those_of_small_ones(
     ordered = np.sort(Distances(bare).block(nested.order, nested.order)[np.triu_indices(700, 1)])
     np.testing.assert_allclose(whole.smallest, [ordered[:m].sum() for m in sizes], rtol=1e-12)
     np.testing.assert_allclose(whole.largest, [ordered[-m:].sum() for m in sizes], rtol=1e-12)
+
+
+def test_the_number_of_threads_changes_no_value() -> None:
+    x = np.random.default_rng(1).integers(0, 5, (900, 4)).astype(float)
+    grown = study(x, "euclidean")
+    answers = grown.prepared.answers
+    assert answers is not None
+    bare = Distances(Proximities(answers, "euclidean", None, grown.prepared.labels))
+    nested, told = nested_cuts(grown.tree, 7), []
+    before = numba.get_num_threads()
+    for threads in (1, numba.config.NUMBA_NUM_THREADS):
+        numba.set_num_threads(threads)
+        sums = pair_sums(nested, bare)
+        ranked = rank_pairs(nested, bare, range(2, 7), 1e9)
+        told.append([
+            sums.to_pieces.tolist(), sums.squares, ranked.agree.tolist(), ranked.against.tolist(),
+            ranked.smallest.tolist(), ranked.largest.tolist(),
+        ])  # fmt: skip
+    numba.set_num_threads(before)
+    assert told[0] == told[1]
 
 
 def test_silhouettes_of_cases_and_where_they_lean() -> None:

@@ -378,3 +378,51 @@ def test_a_matrix_says_why_rules_abstain(window: Window, opened: object, qtbot: 
     assert own.counting.board.verdicts["silhouette"].best == 4
     assert "No column has the role" in own.count.groups.words.text()
     own.count.board.grab()
+
+
+def test_what_belongs_to_another_tree_is_dropped(counted: Window, qtbot: QtBot) -> None:
+    counting, page = counted.counting, counted.count
+    page.resamples.setValue(5000)
+    qtbot.mouseClick(page.draw, LEFT)
+    qtbot.waitUntil(lambda: counting.rounds > 0)
+    counted.focus.change("tree", linkage="average")
+    assert states(counted)["Count"] == "out of date"
+    assert counting.at_work("resamples")  # the tree on screen is still the one that is looked at
+    before = counting.board
+    counted.acts.grow()
+    qtbot.waitUntil(lambda: not counted.focus.out_of_date and counting.complete)
+    assert counting.board is not before
+    assert not counting.at_work("resamples")
+    assert counting.rounds == 0
+    assert not set(RESAMPLING) & set(board(counted).verdicts)
+    grown = counted.focus.grown
+    assert grown is not None
+    assert board(counted).votes() == quick_board(grown).votes()
+    with qtbot.waitSignal(counted.acts.opened):
+        counted.acts.open(DEMO / "services.toml")
+    assert counting.board is None
+    assert counting.checks.splits is None
+
+
+def test_the_page_is_built_anew_in_other_looks_while_it_works(
+    counted: Window, qtbot: QtBot
+) -> None:
+    counted.count.resamples.setValue(5000)
+    qtbot.mouseClick(counted.count.draw, LEFT)
+    qtbot.waitUntil(lambda: counted.counting.rounds > 0)
+    counted.counting.check("support")
+    counted.other_theme()
+    page = counted.count
+    assert counted.pages.currentWidget() is page
+    qtbot.waitUntil(lambda: page.stop.isVisible() and "%" in page.note.text())
+    qtbot.mouseClick(page.stop, LEFT)
+    qtbot.waitUntil(lambda: not counted.counting.at_work("resamples"))
+    rounds = counted.counting.rounds
+    qtbot.waitUntil(lambda: page.note.text() == f"{rounds:,} resamples of 5,000, stopped")
+    assert page.draw.isVisible()
+    page.show_tab(2)
+    section = page.checks.sections["support"]
+    qtbot.waitUntil(lambda: section.stop.isVisible() and section.bar.value() > 0)
+    qtbot.mouseClick(section.stop, LEFT)
+    qtbot.waitUntil(section.run.isVisible)
+    assert counted.counting.checks.support is None

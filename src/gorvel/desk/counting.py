@@ -20,7 +20,7 @@ from gorvel.core.errors import Cancelled
 from gorvel.core.plan import CountPlan
 from gorvel.core.progress import Progress
 from gorvel.desk.state import Focus
-from gorvel.desk.workers import Jobs
+from gorvel.desk.workers import Job, Jobs
 
 __all__ = ["Counting"]
 
@@ -51,6 +51,7 @@ class Counting(QObject):
         self.board: Board | None = None
         self.checks = Checks()
         self.rounds = 0  # of resampling, that the board holds
+        self.running: dict[str, Job] = {}  # by what is worked on
         self.hovered = 0  # count under the pointer, 0 for none
         self.rule = ""  # key of the one selected
         self._of: tuple[Grown, CountPlan] | None = None  # whose board it is
@@ -112,7 +113,7 @@ class Counting(QObject):
     def _end(self, what: str) -> None:
         if self.jobs.busy(what):
             self.jobs.drop(what)
-            self.worked.emit(what, None)
+            self._over(what)
 
     # what is looked at
 
@@ -242,18 +243,20 @@ class Counting(QObject):
         self, what: str, work: Callable[[Progress], Any], done: Callable[[Any], None]
     ) -> None:
         def ended(result: Any) -> None:
-            self.worked.emit(what, None)
+            self._over(what)
             done(result)
 
         def failed(why: str) -> None:
-            self.worked.emit(what, None)
+            self._over(what)
             self.failed.emit(why)
 
-        def stopped() -> None:
-            self.worked.emit(what, None)
-
-        job = self.jobs.start(what, work, ended, failed, stopped)
+        job = self.jobs.start(what, work, ended, failed, lambda: self._over(what))
+        self.running[what] = job
         self.worked.emit(what, job)
+
+    def _over(self, what: str) -> None:
+        self.running.pop(what, None)
+        self.worked.emit(what, None)
 
     def stop(self, what: str) -> None:
         """Stop some work; what is finished is kept."""

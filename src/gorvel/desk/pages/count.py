@@ -87,8 +87,9 @@ class CountPage(QWidget):
         self._follow()
         self._patience = QTimer(self, singleShot=True, interval=PATIENCE)
         self._patience.timeout.connect(lambda: self._show_work(True))
-        self._at_work = next((what for what in _SHOWN if counting.at_work(what)), "")
-        self._show_work(bool(self._at_work))
+        self._show_work(False)
+        for what, job in counting.running.items():  # begun before the page was built anew
+            self._worked(what, job)
 
     # building
 

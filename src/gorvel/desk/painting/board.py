@@ -55,7 +55,7 @@ def short(value: float) -> str:
         return ""
     size = abs(value)
     if size >= 9_999.5:
-        return f"{value:.2g}".replace("e+0", "e")
+        return f"{value:.2g}".replace("e+0", "e").replace("e+", "e")
     if size < 0.005:
         return "0.00"
     return f"{value:.0f}" if size >= 100 else f"{value:.1f}" if size >= 10 else f"{value:.2f}"

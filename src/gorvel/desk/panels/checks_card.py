@@ -64,6 +64,8 @@ class ChecksCard(QWidget):
         counting.worked.connect(self._worked)
         self.focus.cut_changed.connect(self._follow)
         self._follow()
+        for what, job in counting.running.items():  # begun before the card was built anew
+            self._worked(what, job)
 
     def _section(self, what: str, title: str, words: Callable[[], str], before: str) -> None:
         row = QHBoxLayout()
@@ -103,9 +105,11 @@ class ChecksCard(QWidget):
         section.bar.setVisible(job is not None)
         section.bar.setValue(0)
         if job is not None:
-            job.progressed.connect(
-                lambda phase, share, left: section.bar.setValue(round(1000 * share))
-            )
+            job.progressed.connect(self._tell)
+
+    def _tell(self, phase: str, share: float, left: float) -> None:
+        if phase in self.sections:  # phases are called as the checks are
+            self.sections[phase].bar.setValue(round(1000 * share))
 
     def _structure(self) -> str:
         checks, grown = self.counting.checks, self.focus.grown
