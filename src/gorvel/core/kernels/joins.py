@@ -14,6 +14,7 @@ import numpy as np
 from gorvel.core.kernels.compiled import kernel, parallel, prange
 
 WORTH = 3000  # places from which a second thread pays
+_BLOCK = 128  # clusters whose smallest is known
 _TOGETHER = 16  # rows brought up to date by one thread at a time
 
 __all__ = [
@@ -187,16 +188,18 @@ def _update(mode, to_one, to_other, masses, apart, one, other, scale, shift):
 
 
 @kernel
-def _not_above(values, bound, places):
-    """The places not above a bound into `places`; returns how many."""
+def _find_low(values, block, lows):
+    """The smallest of a block of values, anew."""
+    lows[block] = smallest(values[block * _BLOCK : (block + 1) * _BLOCK])
+
+
+@kernel
+def _not_above(values, lows, bound, places):
+    """The places not above a bound into `places`; returns how many. lows : of each block."""
     count, n = 0, len(values)
-    for begin in range(0, n, 64):
-        end = min(begin + 64, n)
-        found = 0
-        for k in range(begin, end):
-            found += values[k] <= bound
-        if found:
-            for k in range(begin, end):
+    for block in range(len(lows)):
+        if lows[block] <= bound:
+            for k in range(block * _BLOCK, min((block + 1) * _BLOCK, n)):
                 if values[k] <= bound:
                     places[count] = k
                     count += 1
@@ -254,10 +257,13 @@ def join_some(
     (cases - 1,).
     """
     astray, close = np.empty((2, m), np.int64)
+    lows = np.empty((m + _BLOCK - 1) // _BLOCK)
+    for block in range(len(lows)):
+        _find_low(near[:m], block, lows)
     for step in range(done, done + count):
-        low = smallest(near[:m])
+        low = smallest(lows)
         bound = low + tolerance * abs(low)
-        pairs = _not_above(near[:m], bound, close)
+        pairs = _not_above(near[:m], lows, bound, close)
         if pairs == 1:
             k = close[0]
             i, j = min(k, at[k]), max(k, at[k])
@@ -310,6 +316,9 @@ def join_some(
             for q in range(strays):
                 k = astray[q]
                 _look_again(work[rows[k]], k, m, stamps, near, at, tolerance)
+        _find_low(near[:m], j // _BLOCK, lows)
+        for q in range(strays):
+            _find_low(near[:m], astray[q] // _BLOCK, lows)
     return made_count
 
 

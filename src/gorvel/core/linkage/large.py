@@ -110,7 +110,7 @@ def join_all(
     mode, equal, scale, shift = mode_of(key, beta)
     work, rows, mass, node = clusters.work, clusters.rows, clusters.masses, clusters.node
     places, n = len(rows), len(left) + 1
-    near, at = np.empty(places), np.empty(places, dtype=np.int64)
+    near, at = np.empty(places), np.empty(places, dtype=np.int32)
     stamps, made = np.zeros(places, dtype=np.int64), np.zeros(places, dtype=np.int64)
     made_count = 0
     look_all, bring_up, close_up = joins.look_all, joins.bring_up, joins.close_up
