@@ -11,7 +11,7 @@ from gorvel.core.analysis import Grown, grow_prepared
 from gorvel.core.counting import regrow
 from gorvel.core.counting.agreement import adjusted_rand, cross_counts, normalised_information
 from gorvel.core.counting.board import quick_board
-from gorvel.core.counting.regrow import noise_box
+from gorvel.core.counting.regrow import NoiseBox
 from gorvel.core.counting.resampling import resampled
 from gorvel.core.counting.verdicts import Verdict
 from gorvel.core.cuts import cut_at_count
@@ -119,7 +119,7 @@ def test_the_gap_is_that_of_noise_in_the_box() -> None:
     verdict = told(grown)["gap"]
     logs = []
     for number in range(6):
-        noise = noise_box(x * np.sqrt(v), np.random.default_rng([3, number, 0]), len(x))
+        noise = NoiseBox.of(x * np.sqrt(v)).draw(np.random.default_rng([3, number, 0]), len(x))
         tree = study(noise / np.sqrt(v), "euclidean", "ward", v, w).tree
         logs.append([np.log(slow.within((noise / np.sqrt(v)).tolist(), v.tolist(), w.tolist(),
                                         cut_at_count(tree, k).membership.tolist()))
@@ -138,7 +138,7 @@ def test_the_gap_is_that_of_noise_in_the_box() -> None:
 def test_noise_fills_the_box_along_the_axes_of_the_cases() -> None:
     x = np.random.default_rng(1).normal(size=(200, 3)) @ np.diag([5.0, 1.0, 0.2])
     turn = np.linalg.qr(np.random.default_rng(2).normal(size=(3, 3)))[0]
-    noise = noise_box(x @ turn + 9, np.random.default_rng(3), 5000)
+    noise = NoiseBox.of(x @ turn + 9).draw(np.random.default_rng(3), 5000)
     along = (noise - 9) @ turn.T
     ends = np.abs(along).max(axis=0)
     np.testing.assert_allclose(ends, np.abs(x).max(axis=0), rtol=0.25)

@@ -12,7 +12,7 @@ import pytest
 from gorvel.core.analysis import Grown
 from gorvel.core.counting.groups import check_of, known_groups
 from gorvel.core.counting.orders import random_orders
-from gorvel.core.counting.regrow import noise_box
+from gorvel.core.counting.regrow import NoiseBox
 from gorvel.core.counting.splits import split_tests
 from gorvel.core.counting.structure import hopkins, permuted_cophenetic
 from gorvel.core.counting.support import branch_support, unbiased
@@ -41,7 +41,7 @@ def test_hopkins_is_as_defined_and_tells_noise_from_clusters() -> None:
     found = []
     for number in range(3):
         random = np.random.default_rng([5, number, 3])
-        noise = noise_box(x, random, n // 10)
+        noise = NoiseBox.of(x).draw(random, n // 10)
         some = random.choice(n, n // 10, replace=False)
         u = sum(min(math.dist(a, b) for b in x) ** p for a in noise)
         w = sum(min(math.dist(x[i], x[j]) for j in range(n) if j != i) ** p for i in some)

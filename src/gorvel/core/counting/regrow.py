@@ -18,12 +18,13 @@ from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree import Tree
 
-__all__ = ["Pulse", "Regrower", "in_order", "noise_box"]
+__all__ = ["NoiseBox", "Pulse", "Regrower", "in_order"]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Made = TypeVar("Made")
 
+_WORTH = 500  # cases from which a second thread pays
 # rules under which equal cases are joined first and then stand for one of their mass
 _FOLDS = frozenset(("single", "complete", "average", "weighted-average", "ward", "centroid",
                     "median"))  # fmt: skip
@@ -155,8 +156,9 @@ class Regrower:
 
     @property
     def workers(self) -> int:
-        """How many trees are grown at a time."""
-        return max(cpu_count() or 1, 1) if self.side_by_side else 1
+        """How many trees are grown at a time; threads would wait for each other in small ones."""
+        several = self.side_by_side and self.prepared.n >= _WORTH
+        return max(cpu_count() or 1, 1) if several else 1
 
 
 def in_order(task: Callable[[int], Made], count: int, workers: int) -> Iterator[Made]:
@@ -181,18 +183,32 @@ def in_order(task: Callable[[int], Made], count: int, workers: int) -> Iterator[
                 future.cancel()
 
 
-def noise_box(points: Floats, random: np.random.Generator, cases: int) -> Floats:
-    """Even noise in the box along the principal axes of some points.
+@dataclass(frozen=True, eq=False)
+class NoiseBox:
+    """The box along the principal axes of some points, from which even noise is drawn.
 
-    points : (n, p); returns (cases, p).
+    centre : (p,); axes : (q, p), one a row; low, high : (q,) ends along each.
 
     References
     ----------
     Tibshirani, Walther & Hastie 2001, Estimating the number of clusters in a data set via the gap
     statistic, reference (b).
     """
-    centre = points.mean(axis=0)
-    axes = np.linalg.svd(points - centre, full_matrices=False)[2]
-    along = (points - centre) @ axes.T
-    low, high = along.min(axis=0), along.max(axis=0)
-    return np.asarray(random.uniform(low, high, (cases, len(low))) @ axes + centre)
+
+    centre: Floats
+    axes: Floats
+    low: Floats
+    high: Floats
+
+    @classmethod
+    def of(cls, points: Floats) -> NoiseBox:
+        """The box of (n, p) points."""
+        centre = points.mean(axis=0)
+        axes = np.linalg.svd(points - centre, full_matrices=False)[2]
+        along = (points - centre) @ axes.T
+        return cls(centre, axes, along.min(axis=0), along.max(axis=0))
+
+    def draw(self, random: np.random.Generator, cases: int) -> Floats:
+        """(cases, p) even noise."""
+        noise = random.uniform(self.low, self.high, (cases, len(self.low)))
+        return np.asarray(noise @ self.axes + self.centre)

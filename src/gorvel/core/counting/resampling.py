@@ -19,7 +19,7 @@ from gorvel.core.counting.agreement import adjusted_rand, cross_counts
 from gorvel.core.counting.board import count_range, spread_of, without_variables
 from gorvel.core.counting.nested import Nested, nested_cuts
 from gorvel.core.counting.pairsums import Distances
-from gorvel.core.counting.regrow import Pulse, Regrower, in_order, noise_box
+from gorvel.core.counting.regrow import NoiseBox, Pulse, Regrower, in_order
 from gorvel.core.counting.spread import within_by_count
 from gorvel.core.counting.verdicts import (
     PREDICTED,
@@ -76,6 +76,7 @@ class _Resampler:
     nested: Nested
     seed: int
     keys: frozenset[str]
+    box: NoiseBox | None  # of the scaled answers, where noise is wanted
 
     @property
     def n(self) -> int:
@@ -97,7 +98,8 @@ class _Resampler:
         answers = self.regrower.prepared.answers
         assert answers is not None
         roots = np.sqrt(answers.importance)
-        values = noise_box(answers.values * roots, random, self.n) / roots
+        assert self.box is not None
+        values = self.box.draw(random, self.n) / roots
         nested = nested_cuts(
             self.regrower.of_values(values, self.regrower.prepared.weights), self.nested.finest
         )
@@ -239,7 +241,10 @@ def resampled(
     refused = [abstains(key, counts, why) for key, why in whys.items()]
     nested = nested_cuts(grown.tree, counts[-1] + 1)
     pulse = Pulse(progress, "resamples")
-    resampler = _Resampler(Regrower(grown, pulse), counts, nested, asked.seed, able)
+    answers, box = grown.prepared.answers, None
+    if "gap" in able and answers is not None:
+        box = NoiseBox.of(answers.values * np.sqrt(answers.importance))
+    resampler = _Resampler(Regrower(grown, pulse), counts, nested, asked.seed, able, box)
     rounds = _Rounds()
     if not able:
         return refused

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.analysis import Grown
 from gorvel.core.counting.board import without_variables
-from gorvel.core.counting.regrow import Pulse, Regrower, in_order, noise_box
+from gorvel.core.counting.regrow import NoiseBox, Pulse, Regrower, in_order
 from gorvel.core.errors import InputError
 from gorvel.core.faithful import cophenetic_of_pairs
 from gorvel.core.progress import Progress, silent
@@ -71,11 +71,11 @@ def hopkins(grown: Grown, rounds: int, seed: int, progress: Progress = silent) -
         return Finding(None, None, 0, why or "")
     points = answers.values * np.sqrt(answers.importance)
     probes = min(max(int(_SHARE * n), 1), _MOST)
-    found = []
+    box, found = NoiseBox.of(points), []
     for number in range(rounds):
         progress("structure", number / rounds)
         random = np.random.default_rng([seed, number, 3])
-        noise = np.log(_positive(_nearest(noise_box(points, random, probes), points)))
+        noise = np.log(_positive(_nearest(box.draw(random, probes), points)))
         some = random.choice(n, probes, replace=False)
         cases = np.log(_positive(_nearest(points[some], points, some.tolist())))
         half = points.shape[1] / 2  # squares to the power of p / 2
