@@ -24,6 +24,7 @@ from gorvel.core.planfile import load_plan
 from gorvel.core.progress import Progress
 from gorvel.desk.painting.board import BoardPainter
 from gorvel.desk.state import Mark
+from gorvel.desk.theme import LIGHT
 from gorvel.desk.window import Window
 from gorvel.main import DEMO
 
@@ -336,6 +337,7 @@ def test_checks_are_made_when_asked_and_support_stands_in_the_tree(
     counted.focus.select(Mark("join", 203))
     counted.go_to(2)
     assert f"support of {100 * support.unbiased[203]:.0f} %" in counted.tree.reading.words.text()
+    assert counted.tree.dendrogram.heading(LIGHT).endswith("support in %")
     counted.acts.grow()
     qtbot.waitUntil(lambda: counted.focus.support is None and counted.counting.board is not None)
     assert schedule.isColumnHidden(column)
@@ -426,3 +428,23 @@ def test_the_page_is_built_anew_in_other_looks_while_it_works(
     qtbot.mouseClick(section.stop, LEFT)
     qtbot.waitUntil(section.run.isVisible)
     assert counted.counting.checks.support is None
+
+
+def test_sights_of_dropped_work_are_not_taken(counted: Window, qtbot: QtBot) -> None:
+    counting, page = counted.counting, counted.count
+    page.resamples.setValue(4000)
+    qtbot.mouseClick(page.draw, LEFT)
+    qtbot.waitUntil(lambda: counting.rounds > 0)
+    late = counting._drawing, 7, list(board(counted).verdicts.values())[-4:]
+    page.last.setValue(5)  # another range: what was drawn has other columns
+    qtbot.waitUntil(lambda: counting.complete and board(counted).counts == (2, 3, 4, 5))
+    qtbot.mouseClick(page.draw, LEFT)
+    counting._sight.emit(*late)
+    qtbot.waitUntil(lambda: counting.rounds > 0)
+    assert {verdict.counts for verdict in board(counted).verdicts.values()} == {(2, 3, 4, 5)}
+    counted.focus.change("count", rules=["dunn", "mojena"])
+    qtbot.waitUntil(
+        lambda: counting.complete and set(board(counted).verdicts) == {"dunn", "mojena"}
+    )
+    assert not page.draw.isEnabled()
+    assert page.note.text() == "The plan asks for no rule that resamples."

@@ -55,6 +55,7 @@ class Counting(QObject):
         self.hovered = 0  # count under the pointer, 0 for none
         self.rule = ""  # key of the one selected
         self._of: tuple[Grown, CountPlan] | None = None  # whose board it is
+        self._drawing: Grown | None = None  # what resampling that was begun last is of
         focus.tree_changed.connect(self._follow)
         focus.plan_changed.connect(self._follow)
         self._part.connect(self._part_seen)
@@ -165,13 +166,13 @@ class Counting(QObject):
 
         def report(board: Board) -> None:
             if time.monotonic() - began > _BETWEEN_SIGHTS or grown.tree.n > _AT_ONCE:
-                self._part.emit(grown.tree, board)
+                self._part.emit(grown, board)
 
         return quick_board(grown, None, progress, report)
 
-    def _part_seen(self, tree: object, board: Board) -> None:
-        grown = self.focus.grown
-        if grown is not None and grown.tree is tree and self.jobs.busy("rules"):
+    def _part_seen(self, grown: Grown, board: Board) -> None:
+        of = self._of  # sights of work that was dropped may still be under way
+        if of is not None and of[0] is grown and self.jobs.busy("rules"):
             self._rules_done(board)
 
     def _rules_done(self, board: Board) -> None:
@@ -180,17 +181,23 @@ class Counting(QObject):
 
     # resampling
 
+    @property
+    def draws(self) -> list[str]:
+        """The rules of the plan that resample."""
+        grown = self.grown
+        return [key for key in RESAMPLING if grown and key in grown.plan.counting.rules]
+
     def resample(self) -> None:
         """The rules that draw again; what is finished is shown while it grows."""
         grown = self.grown
         if grown is None or not self.complete:
             return
+        self._drawing = grown
         self._start("resamples", partial(self._draw, grown), self._draws_done)
 
     def _draw(self, grown: Grown, progress: Progress) -> list[Verdict]:
         """On a worker thread: sights of what is done go to the interface thread."""
         last = time.monotonic()
-
         latest: tuple[int, Callable[[], list[Verdict]]] | None = None
 
         def report(done: int, verdicts: Callable[[], list[Verdict]]) -> None:
@@ -198,21 +205,19 @@ class Counting(QObject):
             now, latest = time.monotonic(), (done, verdicts)
             if now - last >= _BETWEEN_SIGHTS or done == 1:
                 last = now
-                self._sight.emit(grown.tree, done, verdicts())
+                self._sight.emit(grown, done, verdicts())
 
         try:
             return resampled(grown, None, progress, report)
         except Cancelled:
             if latest is not None:
-                self._sight.emit(grown.tree, latest[0], latest[1]())
+                self._sight.emit(grown, latest[0], latest[1]())
             raise
 
-    def _draws_seen(self, tree: object, done: int, verdicts: list[Verdict]) -> None:
-        grown = self.focus.grown
-        if grown is None or grown.tree is not tree or not self.jobs.busy("resamples"):
-            return
-        self.rounds = done
-        self._take(verdicts)
+    def _draws_seen(self, grown: Grown, done: int, verdicts: list[Verdict]) -> None:
+        if grown is self._drawing and self.jobs.busy("resamples"):
+            self.rounds = done
+            self._take(verdicts)
 
     def _draws_done(self, verdicts: list[Verdict]) -> None:
         grown = self.grown

@@ -71,12 +71,6 @@ class Board:
                 votes[family] = votes.get(family, 0.0) + 1 / len(bests)
         return out
 
-    def leader(self, left_out: Collection[str] = ()) -> int | None:
-        """The count with most family votes; of equals the one with most rules, then the smaller."""
-        rules, families = self.votes(left_out), self.family_votes(left_out)
-        ranked = [(-round(sum(votes.values()), 9), -rules[k], k) for k, votes in families.items()]
-        return min(ranked)[2] if ranked else None
-
 
 def count_range(grown: Grown) -> tuple[int, ...]:
     """The counts that the plan asks for, trimmed to one less than there are cases."""

@@ -7,8 +7,9 @@ finished when the work is stopped is what fewer rounds would have given.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, field
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,6 +43,12 @@ Ints = NDArray[np.int64]
 
 RESAMPLING = tuple(key for key, rule in COUNT_RULES.items() if "resamples" in rule.needs)
 _NOISE, _DRAWS, _HALVES = range(3)  # what random numbers are for
+_RULES_OF = {  # parts of a round, and the rules that need them
+    "noise": ("gap",),
+    "jaccard": ("bootstrap-jaccard",),
+    "halves": ("prediction-strength", "split-half"),
+}
+Part = TypeVar("Part")
 
 
 @dataclass(eq=False)
@@ -62,11 +69,11 @@ class _Rounds:
 
 @dataclass(frozen=True, eq=False)
 class _Draw:
-    """One round of whatever is asked for; None for what is not."""
+    """One round: None for what is not asked for, the error of what could not be measured."""
 
-    noise: Floats | None
-    jaccard: Floats | None
-    halves: tuple[Floats, Floats] | None
+    noise: Floats | InputError | None
+    jaccard: Floats | InputError | None
+    halves: tuple[Floats, Floats] | InputError | None
 
 
 @dataclass(frozen=True, eq=False)
@@ -86,11 +93,20 @@ class _Resampler:
         def random(purpose: int) -> np.random.Generator:
             return np.random.default_rng([self.seed, number, purpose])
 
-        halves = self.keys & {"prediction-strength", "split-half"}
+        def part(
+            name: str, purpose: int, made: Callable[[np.random.Generator], Part]
+        ) -> Part | InputError | None:
+            if not self.keys & set(_RULES_OF[name]):
+                return None
+            try:
+                return made(random(purpose))
+            except InputError as error:
+                return error
+
         return _Draw(
-            self._noise(random(_NOISE)) if "gap" in self.keys else None,
-            self._jaccard(random(_DRAWS)) if "bootstrap-jaccard" in self.keys else None,
-            self._halves(random(_HALVES)) if halves else None,
+            part("noise", _NOISE, self._noise),
+            part("jaccard", _DRAWS, self._jaccard),
+            part("halves", _HALVES, self._halves),
         )
 
     def _noise(self, random: np.random.Generator) -> Floats:
@@ -251,25 +267,23 @@ def resampled(
     own = spread_of(grown, nested)
     within = None if own is None else own.within
     workers = workers or resampler.regrower.workers
-    for draw in in_order(_quietly(resampler.round), asked.resamples, workers):
-        if isinstance(draw, InputError):
-            why = f"a resample could not be measured: {draw}"
-            return [*refused, *(abstains(key, counts, why) for key in able)]
+
+    def so_far() -> list[Verdict]:
+        return refused + _verdicts(rounds, counts, able, within)
+
+    for draw in in_order(resampler.round, asked.resamples, workers):
+        for name, rules in _RULES_OF.items():
+            if isinstance(error := getattr(draw, name), InputError):
+                why = f"a resample could not be measured: {error}"
+                refused += [abstains(key, counts, why) for key in rules if key in able]
+                able -= set(rules)
+        if not able:
+            return refused
         _add(rounds, draw)
         if report is not None:
-            report(rounds.done, lambda: refused + _verdicts(rounds, resampler, within))
+            report(rounds.done, so_far)
         pulse.tell(rounds.done / asked.resamples)
-    return refused + _verdicts(rounds, resampler, within)
-
-
-def _quietly(task: Callable[[int], _Draw]) -> Callable[[int], _Draw | InputError]:
-    def done(number: int) -> _Draw | InputError:
-        try:
-            return task(number)
-        except InputError as error:
-            return error
-
-    return done
+    return so_far()
 
 
 def _why_not(grown: Grown, key: str) -> str | None:
@@ -285,23 +299,25 @@ def _why_not(grown: Grown, key: str) -> str | None:
 
 def _add(rounds: _Rounds, draw: _Draw) -> None:
     rounds.done += 1
-    if draw.noise is not None:
+    if isinstance(draw.noise, np.ndarray):
         rounds.noise.append(draw.noise)
-    if draw.jaccard is not None:
+    if isinstance(draw.jaccard, np.ndarray):
         rounds.jaccard.append(draw.jaccard)
-    if draw.halves is not None:
+    if isinstance(draw.halves, tuple):
         rounds.strength.append(draw.halves[0])
         rounds.agreement.append(draw.halves[1])
 
 
-def _verdicts(rounds: _Rounds, resampler: _Resampler, within: Floats | None) -> list[Verdict]:
-    counts, out = resampler.counts, []
-    if "gap" in resampler.keys and within is not None:
+def _verdicts(
+    rounds: _Rounds, counts: tuple[int, ...], able: Collection[str], within: Floats | None
+) -> list[Verdict]:
+    out = []
+    if "gap" in able and within is not None:
         out.append(gap_verdict(counts, within, np.array(rounds.noise)))
-    if "bootstrap-jaccard" in resampler.keys:
+    if "bootstrap-jaccard" in able:
         out.append(_stability(counts, np.array(rounds.jaccard)))
     with np.errstate(invalid="ignore"):
-        if "prediction-strength" in resampler.keys:
+        if "prediction-strength" in able:
             strength, error = _mean_of_rounds(np.array(rounds.strength))
             bound = np.full(len(counts), PREDICTED)
             verdict = by_bound(
@@ -309,7 +325,7 @@ def _verdicts(rounds: _Rounds, resampler: _Resampler, within: Floats | None) -> 
                 below=False, last=True,
             )  # fmt: skip
             out.append(verdict.with_error(error))
-        if "split-half" in resampler.keys:
+        if "split-half" in able:
             agreement, error = _mean_of_rounds(np.array(rounds.agreement))
             out.append(by_extreme("split-half", counts, agreement, agreement).with_error(error))
     return out

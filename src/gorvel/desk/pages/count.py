@@ -245,7 +245,8 @@ class CountPage(QWidget):
             self.note.setText(self._draws_note())
         whole = self.counting.complete
         self.draw.setText("Resample" if whole else "Work out the rules")
-        self.draw.setEnabled(not whole or (board is not None and bool(board.counts)))
+        draws = bool(self.counting.draws and board is not None and board.counts)
+        self.draw.setEnabled(not whole or draws)
 
     def _draws_note(self) -> str:
         board, asked = self.counting.board, self.counting.focus.plan
@@ -257,7 +258,10 @@ class CountPage(QWidget):
             return "There are too few cases to count clusters."
         rounds = self.counting.rounds
         if not rounds:
-            return "Four more rules draw cases anew; they run when you ask."
+            more = len(self.counting.draws)
+            if not more:
+                return "The plan asks for no rule that resamples."
+            return f"{more} more rule{'s' if more > 1 else ''} draw cases anew when you ask."
         whole = rounds >= asked.counting.resamples
         return f"{rounds:,} resamples" + (
             "" if whole else f" of {asked.counting.resamples:,}, stopped"

@@ -86,7 +86,11 @@ class DendrogramView(Column):
 
     def heading(self, theme: Theme) -> str:
         scene = self.scene
-        return f"Dendrogram · {SCALES[scene.axis.scale]}" if scene else self.title
+        if scene is None:
+            return self.title
+        look = self.axis.look()
+        told = ", support in %" if look is not None and look.support is not None else ""
+        return f"Dendrogram · {SCALES[scene.axis.scale]}{told}"
 
     # painting
 
