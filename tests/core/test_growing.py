@@ -15,10 +15,14 @@ from gorvel.core.analysis import grow_prepared
 from gorvel.core.errors import Cancelled, TooLargeError
 from gorvel.core.faithful import cophenetic_of_pairs
 from gorvel.core.growing import check_memory, grown_tree, way_of
+from gorvel.core.linkage import centres
 from gorvel.core.linkage import large as large_studies
+from gorvel.core.linkage.agglomerate import grow, working_proximities
+from gorvel.core.linkage.centres import BY_CENTRES
 from gorvel.core.linkage.large import BY_MATRIX
 from gorvel.core.linkage.merges import tree_of
 from gorvel.core.linkage.rounds import IN_ROUNDS, grow_in_rounds
+from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan import Plan
 from gorvel.core.prepared import Prepared, Variable
 from gorvel.core.proximity.answers import Answers
@@ -92,6 +96,36 @@ def test_large_studies_grow_the_tree_of_small_ones(
     assert large.tie_matters.tolist() == small.tree.tie_matters.tolist()
     told = cophenetic_of_pairs(large, pairs)
     assert told == (None if small.cophenetic is None else pytest.approx(small.cophenetic, abs=1e-9))
+
+
+@pytest.mark.parametrize("linkage", sorted(BY_CENTRES))
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    seed=st.integers(0, 10**6),
+    n=st.integers(2, 150),
+    p=st.integers(1, 6),
+    kind=st.sampled_from(["ratings", "smooth", "repeated", "years"]),
+    weighted=st.booleans(),
+)
+def test_centres_in_many_boxes_join_as_their_proximities_do(
+    linkage: str, seed: int, n: int, p: int, kind: str, weighted: bool
+) -> None:
+    rng = np.random.default_rng(seed)
+    x = rng.integers(1950, 1955, (n, p)) * 1.0 if kind == "years" else points(seed, n, p, kind)
+    answers = Answers.of(x, rng.choice([1.0, 4.0], p), ("interval",) * p, (False,) * p)
+    masses = rng.integers(1, 4, n).astype(float) if weighted else np.ones(n)
+    work = all_pairs(answers, "squared-euclidean", [str(i) for i in range(n)])
+    rule = LINKAGES[linkage]
+    small = grow(working_proximities(work, rule, "squared-euclidean", masses), linkage, masses)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(centres, "_LEAF", 6)
+        patch.setattr(centres, "_JOINED", 1)
+        large = centres.centre_tree(answers, masses, linkage)
+    assert large.left.tolist() == small.left.tolist()
+    assert large.right.tolist() == small.right.tolist()
+    np.testing.assert_allclose(large.heights, small.heights, rtol=1e-9)
+    assert large.tied.tolist() == small.tied.tolist()
+    assert large.tie_matters.tolist() == small.tie_matters.tolist()
 
 
 @pytest.mark.parametrize("linkage", sorted(IN_ROUNDS))
@@ -183,8 +217,17 @@ def test_joins_of_one_height_are_ordered_by_their_first_cases() -> None:
     assert tree.tied.tolist() == [True, False, False, False]
 
 
-@pytest.mark.parametrize("linkage", ["ward", "single", "average"])
-def test_growing_is_stopped_between_reports(linkage: str) -> None:
+@pytest.mark.parametrize(
+    ("measure", "linkage", "tied"),
+    [
+        ("euclidean", "ward", False),
+        ("euclidean", "single", False),
+        ("euclidean", "average", False),
+        ("squared-euclidean", "average", True),
+        ("squared-euclidean", "ward", True),
+    ],
+)
+def test_growing_is_stopped_between_reports(measure: str, linkage: str, tied: bool) -> None:
     told: list[float] = []
 
     def stop(phase: str, share: float) -> None:
@@ -192,12 +235,13 @@ def test_growing_is_stopped_between_reports(linkage: str) -> None:
         if len(told) > 2:
             raise Cancelled
 
-    cases = prepared(np.random.default_rng(1).normal(size=(400, 2)), np.ones(2))
-    asked = plan("euclidean", linkage, 2)
+    x = np.random.default_rng(1).normal(size=(400, 2))
+    cases = prepared(np.round(3 * x) if tied else x, np.ones(2))
+    asked = plan(measure, linkage, 2)
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(growing, "SMALL", 1)
-        patch.setattr("gorvel.core.linkage.direct._SEARCHED", 1000)
-        patch.setattr("gorvel.core.linkage.direct._STEP", 1000)
+        patch.setattr("gorvel.core.linkage.centres._SEARCHED", 1000)
+        patch.setattr("gorvel.core.linkage.spanning._STEP", 1000)
         patch.setattr("gorvel.core.linkage.large._STEP", 1000)
         patch.setattr("gorvel.core.linkage.rounds._STEP", 1000)
         patch.setattr("gorvel.core.proximity.pairs._STEP", 1000)
@@ -209,11 +253,11 @@ def test_growing_is_stopped_between_reports(linkage: str) -> None:
 def test_what_does_not_fit_is_refused_with_the_way_out(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(growing, "free_memory", lambda: 50e6)
     cases = prepared(np.zeros((20_000, 2)), np.ones(2))
-    with pytest.raises(TooLargeError, match="Ward’s rule on Euclidean distances"):
+    with pytest.raises(TooLargeError, match="squared Euclidean distances with Ward’s rule"):
         check_memory(cases, plan("euclidean", "average", 2))
     check_memory(cases, plan("euclidean", "ward", 2))
     with pytest.raises(TooLargeError, match="leave the matrix file out"):
         check_memory(cases, plan("euclidean", "ward", 2), matrix=True)
     ratings = np.random.default_rng(2).integers(1, 9, (20_000, 6)).astype(float)
     with pytest.raises(TooLargeError, match="equal proximities"):
-        grown_tree(prepared(ratings, np.ones(6)), plan("euclidean", "ward", 6))
+        grown_tree(prepared(ratings, np.ones(6)), plan("euclidean", "single", 6))

@@ -12,12 +12,13 @@ from numpy.typing import NDArray
 from gorvel.core.errors import InputError, TooLargeError
 from gorvel.core.kernels import ONE_AT_A_TIME
 from gorvel.core.linkage.agglomerate import grow, heights_are_roots, working_proximities
-from gorvel.core.linkage.direct import direct_bytes, single_tree, ward_tree
+from gorvel.core.linkage.centres import BY_CENTRES, centre_tree, centres_bytes
 from gorvel.core.linkage.folding import Folded, fold, unfold
 from gorvel.core.linkage.large import BY_MATRIX, grow_square, square_bytes
 from gorvel.core.linkage.merges import SLACK
 from gorvel.core.linkage.rounds import goes_in_rounds, grow_in_rounds
 from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.linkage.spanning import single_tree, spanning_bytes
 from gorvel.core.plan import Plan
 from gorvel.core.prepared import Prepared
 from gorvel.core.progress import Progress, silent
@@ -40,6 +41,9 @@ Floats = NDArray[np.float64]
 Way = Literal["matrix", "square", "direct"]
 
 SMALL = 2500  # cases up to which nothing is compiled and the matrix is kept
+_WITHOUT_MATRIX = (
+    "; or squared Euclidean distances with Ward’s rule or average linkage, which need no matrix"
+)
 _SAMPLE = 64  # cases whose neighbours tell whether proximities tie
 _FOLDING = frozenset(
     ("single", "complete", "average", "weighted-average", "ward", "centroid", "median")
@@ -60,11 +64,11 @@ def way_of(prepared: Prepared, plan: Plan, small: int | None = None) -> Way:
         return "matrix"
     if prepared.answers is None:
         return "square"
-    kind = kernel_kind(prepared.answers, plan.proximity.measure)
-    euclidean = MEASURES[plan.proximity.measure].euclidean
-    if kind is not None and (key == "single" or (key == "ward" and euclidean)):
-        return "direct"
-    return "square"
+    measure = plan.proximity.measure
+    if kernel_kind(prepared.answers, measure) is None:
+        return "square"
+    squared = measure == "squared-euclidean" or (key == "ward" and MEASURES[measure].euclidean)
+    return "direct" if key == "single" or (key in BY_CENTRES and squared) else "square"
 
 
 def bytes_needed(prepared: Prepared, plan: Plan, way: Way | None = None) -> float:
@@ -72,7 +76,8 @@ def bytes_needed(prepared: Prepared, plan: Plan, way: Way | None = None) -> floa
     n = prepared.n
     way = way or way_of(prepared, plan)
     if way == "direct":
-        return direct_bytes(n, len(prepared.variables))
+        p = len(prepared.variables)
+        return spanning_bytes(n, p) if plan.tree.linkage == "single" else centres_bytes(n, p)
     if way == "square":
         return square_bytes(n)
     extra = {"within-average": 2.0, "minimax": 2.0}.get(plan.tree.linkage, 0.0)
@@ -111,8 +116,8 @@ def check_memory(
         way_out = "; or leave the matrix file out"
     elif way == "square":
         way_out = "; equal proximities keep it from growing without a matrix"
-    elif prepared.answers is not None and plan.tree.linkage not in ("ward", "single"):
-        way_out = "; or Ward’s rule on Euclidean distances, or single linkage, which need no matrix"
+    elif prepared.answers is not None:
+        way_out = _WITHOUT_MATRIX
     raise TooLargeError(prepared.file, prepared.n, needed, free, way_out)
 
 
@@ -243,20 +248,21 @@ def _check_finite(work: Floats) -> None:
 
 
 def _direct(job: _Job) -> Tree | None:
-    """Without a matrix; None where equal proximities ask for the one-by-one routine."""
+    """Without a matrix; None where equal proximities under single linkage ask for one."""
     answers, key = job.answers, job.plan.tree.linkage
     assert answers is not None
     kind = kernel_kind(answers, job.plan.proximity.measure)
     assert kind is not None
     n = len(job.labels)
-    if key == "ward":
-        masses = np.ones(n) if job.weights is None else job.weights
-        points = answers.values * np.sqrt(answers.importance)
-        tree = ward_tree(points, masses, job.progress)
-        rooted = job.roots
+    tree: Tree | None
+    if key == "single":
+        tree, rooted = (
+            single_tree(answers.values, answers.importance, kind[0], job.progress),
+            kind[1],
+        )
     else:
-        tree = single_tree(answers.values, answers.importance, kind[0], job.progress)
-        rooted = kind[1]
+        masses = np.ones(n) if job.weights is None else job.weights
+        tree, rooted = centre_tree(answers, masses, key, job.progress), job.roots
     if tree is None or not rooted:
         return tree
     return Tree(tree.n, tree.left, tree.right, np.sqrt(tree.heights), tree.tied, tree.tie_matters)

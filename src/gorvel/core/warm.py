@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from gorvel.core.counting.nested import nested_cuts
 from gorvel.core.counting.pairsums import Distances, pair_sums
 from gorvel.core.counting.ranks import rank_pairs
 from gorvel.core.faithful import cophenetic_of_pairs
-from gorvel.core.linkage.direct import single_tree, ward_tree
+from gorvel.core.linkage.centres import centre_tree
 from gorvel.core.linkage.large import grow_square
 from gorvel.core.linkage.rounds import grow_in_rounds
+from gorvel.core.linkage.spanning import single_tree
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.pairs import Proximities, square_pairs
 
@@ -32,10 +35,11 @@ def warm() -> None:
         grow_in_rounds(square_pairs(answers, "euclidean", names), "average", few=5)
         grow_in_rounds(square_pairs(answers, "euclidean", names), "flexible", beta=-0.25)
         single_tree(points, answers.importance, 0)
-        tree = ward_tree(points, np.ones(_CASES))
-    if tree is not None:
-        pairs = Proximities(answers, "euclidean", None, names)
-        cophenetic_of_pairs(tree, pairs)
-        nested = nested_cuts(tree, 5)
-        pair_sums(nested, Distances(pairs))
-        rank_pairs(nested, Distances(pairs), range(2, 5), memory=1000.0)
+        ratings = replace(answers, values=np.round(points))
+        centre_tree(ratings, np.ones(_CASES), "ward")
+        tree = centre_tree(answers, np.ones(_CASES), "ward")
+    pairs = Proximities(answers, "euclidean", None, names)
+    cophenetic_of_pairs(tree, pairs)
+    nested = nested_cuts(tree, 5)
+    pair_sums(nested, Distances(pairs))
+    rank_pairs(nested, Distances(pairs), range(2, 5), memory=1000.0)
