@@ -20,7 +20,7 @@ import resource
 import statistics
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
@@ -42,6 +42,7 @@ from gorvel.core.proximity.pairs import square_pairs
 from gorvel.core.schedule import make_schedule, within_spread
 from gorvel.core.table.reading import read_table
 from gorvel.core.warm import warm
+from gorvel.core.workspace import square_space
 
 COLUMNS = 8
 SIZES = {"quick": (3000, 6000), "full": (5000, 10_000, 20_000, 100_000)}
@@ -169,6 +170,12 @@ def phases_of_counts(studies: dict[str, Prepared]) -> Iterator[Phase]:
             yield f"one resample, {key}, {kind}", lambda _, g=grown: resampled(g), lambda: None
 
 
+def measured(answers: Answers, key: str, names: Sequence[str]) -> None:
+    """All pairs, in memory that the tree before has left."""
+    with square_space(len(names)) as work:
+        square_pairs(answers, key, names, out=work)
+
+
 def phases_of_pairs(cases: Prepared) -> Iterator[Phase]:
     """Measuring all pairs, and the joins alone."""
     answers, names = cases.answers, cases.labels
@@ -176,9 +183,14 @@ def phases_of_pairs(cases: Prepared) -> Iterator[Phase]:
     for key in ("squared-euclidean", "euclidean", "city-block"):
         yield (
             f"proximities, {key}",
-            lambda _, key=key: square_pairs(answers, key, names),
+            lambda _, key=key: measured(answers, key, names),
             lambda: None,
         )
+    yield (
+        "proximities, squared-euclidean, fresh memory",
+        lambda _: square_pairs(answers, "squared-euclidean", names),
+        lambda: None,
+    )
     for key in ("average", "complete", "weighted-average", "flexible"):
         yield (
             f"joins, {key}",

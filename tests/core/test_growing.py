@@ -28,6 +28,7 @@ from gorvel.core.prepared import Prepared, Variable
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.pairs import Proximities, all_pairs, square_pairs
 from gorvel.core.tree import cophenetic_correlation
+from gorvel.core.workspace import square_space
 
 
 @pytest.fixture(autouse=True)
@@ -261,3 +262,15 @@ def test_what_does_not_fit_is_refused_with_the_way_out(monkeypatch: pytest.Monke
     ratings = np.random.default_rng(2).integers(1, 9, (20_000, 6)).astype(float)
     with pytest.raises(TooLargeError, match="equal proximities"):
         grown_tree(prepared(ratings, np.ones(6)), plan("euclidean", "single", 6))
+
+
+def test_matrices_at_the_same_time_never_share_memory() -> None:
+    with square_space(6) as one:
+        one[:] = 1
+        with square_space(5) as other:
+            other[:] = 2
+            assert (one == 1).all()
+    with square_space(6) as again:
+        again[:] = 3
+        assert again.shape == (6, 6)
+    assert np.may_share_memory(again, other) or np.may_share_memory(again, one)

@@ -31,6 +31,7 @@ from gorvel.core.proximity.pairs import (
     square_pairs,
 )
 from gorvel.core.tree import Tree
+from gorvel.core.workspace import square_space
 
 __all__ = [
     "SMALL", "Way", "bytes_needed", "check_memory", "free_memory", "grown_tree", "regrown",
@@ -268,14 +269,14 @@ def _direct(job: _Job) -> Tree | None:
     return Tree(tree.n, tree.left, tree.right, np.sqrt(tree.heights), tree.tied, tree.tie_matters)
 
 
-def _square(job: _Job, prepared: Prepared, key: str) -> Floats:
+def _fill(work: Floats, job: _Job, prepared: Prepared, key: str) -> None:
     """The matrix that the joins consume, with infinity on the diagonal; key : of the measure."""
     if job.answers is not None:
-        return square_pairs(job.answers, key, job.labels, job.progress)
+        square_pairs(job.answers, key, job.labels, job.progress, work)
+        return
     assert prepared.proximities is not None
-    work = prepared.proximities.copy()
+    work[:] = prepared.proximities
     np.fill_diagonal(work, np.inf)
-    return work
 
 
 def _in_rounds(job: _Job, prepared: Prepared) -> Tree | None:
@@ -284,8 +285,9 @@ def _in_rounds(job: _Job, prepared: Prepared) -> Tree | None:
     if not goes_in_rounds(key, job.plan.tree.beta) or _ties_at_once(job, prepared):
         return None
     masses = job.weights if LINKAGES[key].masses else None
-    work = _square(job, prepared, job.plan.proximity.measure)
-    return grow_in_rounds(work, key, masses, job.progress, job.plan.tree.beta)
+    with square_space(len(job.labels)) as work:
+        _fill(work, job, prepared, job.plan.proximity.measure)
+        return grow_in_rounds(work, key, masses, job.progress, job.plan.tree.beta)
 
 
 def _ties_at_once(job: _Job, prepared: Prepared) -> bool:
@@ -307,10 +309,15 @@ def _by_square(job: _Job, prepared: Prepared) -> Tree:
     tree = _in_rounds(job, prepared)
     if tree is not None:
         return tree
+    with square_space(len(job.labels)) as work:
+        return _one_by_one(work, job, prepared)
+
+
+def _one_by_one(work: Floats, job: _Job, prepared: Prepared) -> Tree:
     linkage, n = LINKAGES[job.plan.tree.linkage], len(job.labels)
     measure = job.plan.proximity.measure
     euclidean = job.roots and job.answers is not None and measure == "euclidean"
-    work = _square(job, prepared, "squared-euclidean" if euclidean else measure)
+    _fill(work, job, prepared, "squared-euclidean" if euclidean else measure)
     if job.roots and not euclidean:
         with np.errstate(over="ignore"):
             np.square(work, out=work)

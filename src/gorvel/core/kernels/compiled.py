@@ -6,7 +6,7 @@ from typing import Any
 
 import numba
 
-__all__ = ["kernel", "parallel", "prange", "summing"]
+__all__ = ["fused", "kernel", "parallel", "prange", "summing"]
 
 prange: Any = numba.prange
 _KEPT: dict[str, Any] = {"cache": True, "nogil": True, "error_model": "numpy"}
@@ -15,3 +15,5 @@ kernel: Any = numba.njit(**_KEPT)
 parallel: Any = numba.njit(parallel=True, **_KEPT)
 # sums may be taken in another order, which is always the same one, so that they are vectorised
 summing: Any = numba.njit(fastmath={"reassoc"}, **_KEPT)
+# a product and the sum it goes into are rounded once; equal differences still give equal terms
+fused: Any = numba.njit(fastmath={"contract"}, **_KEPT)

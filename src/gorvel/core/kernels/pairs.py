@@ -4,53 +4,84 @@ from __future__ import annotations
 
 import numpy as np
 
-from gorvel.core.kernels.compiled import kernel, parallel, prange
+from gorvel.core.kernels.compiled import fused, kernel, parallel, prange
 
 __all__ = ["BLOCK", "ROWS", "add_terms", "fill_square"]
 
 BLOCK = 1024  # cases whose columns stay in the nearest cache
-ROWS, COLUMNS = 32, 512  # of a tile that stays in the second cache
+ROWS, COLUMNS = 128, 256  # of a tile that stays in the second cache
 
 
-@kernel
+@fused
+def _eight_squares(x, j, i, first, last, out):
+    """Squares of eight variables from j on, all of importance 1."""
+    m = last - first
+    a, b, c, d = x[j, i], x[j + 1, i], x[j + 2, i], x[j + 3, i]
+    e, f, g, h = x[j + 4, i], x[j + 5, i], x[j + 6, i], x[j + 7, i]
+    xa, xb, xc, xd = (
+        x[j, first:last],
+        x[j + 1, first:last],
+        x[j + 2, first:last],
+        x[j + 3, first:last],
+    )
+    xe, xf, xg, xh = (
+        x[j + 4, first:last], x[j + 5, first:last], x[j + 6, first:last], x[j + 7, first:last],
+    )  # fmt: skip
+    for k in range(m):
+        q, r, s, t = a - xa[k], b - xb[k], c - xc[k], d - xd[k]
+        u, v, w, z = e - xe[k], f - xf[k], g - xg[k], h - xh[k]
+        some = ((q * q + r * r) + (s * s + t * t)) + ((u * u + v * v) + (w * w + z * z))
+        out[k] = some if j == 0 else out[k] + some
+
+
+@fused
+def _four_terms(x, v, kind, j, i, first, last, out):
+    """Terms of four variables from j on."""
+    m = last - first
+    a, b, c, d = x[j, i], x[j + 1, i], x[j + 2, i], x[j + 3, i]
+    va, vb, vc, vd = v[j], v[j + 1], v[j + 2], v[j + 3]
+    xa, xb, xc, xd = (
+        x[j, first:last],
+        x[j + 1, first:last],
+        x[j + 2, first:last],
+        x[j + 3, first:last],
+    )
+    if kind == 0:
+        for k in range(m):
+            e, f, g, h = a - xa[k], b - xb[k], c - xc[k], d - xd[k]
+            some = (va * (e * e) + vb * (f * f)) + (vc * (g * g) + vd * (h * h))
+            out[k] = some if j == 0 else out[k] + some
+    else:
+        for k in range(m):
+            e, f, g, h = abs(a - xa[k]), abs(b - xb[k]), abs(c - xc[k]), abs(d - xd[k])
+            some = (va * e + vb * f) + (vc * g + vd * h)
+            out[k] = some if j == 0 else out[k] + some
+
+
+@fused
 def add_terms(x, v, kind, i, first, last, out):
     """out[k] = sum_j v_j term(x_j[i] - x_j[first + k]) for k in 0..last-first-1.
 
     x : (p, n) a row for each variable; kind : 0 squares, 1 absolute differences. Slices keep the
-    inner loops free of index checks, so that they are vectorised; four variables a pass, always
-    added up in the same order.
+    inner loops free of index checks, so that they are vectorised; eight or four variables a pass,
+    always added up in the same order.
     """
     p, m = x.shape[0], last - first
+    plain = kind == 0
+    for j in range(p):
+        plain = plain and v[j] == 1.0
     j = 0
+    while plain and j + 8 <= p:
+        _eight_squares(x, j, i, first, last, out)
+        j += 8
+    while j + 4 <= p:
+        _four_terms(x, v, kind, j, i, first, last, out)
+        j += 4
+    if j == 0:
+        for k in range(m):
+            out[k] = 0.0
     while j < p:
-        left = p - j
         a, va, xa = x[j, i], v[j], x[j, first:last]
-        if left >= 4:
-            b, c, d = x[j + 1, i], x[j + 2, i], x[j + 3, i]
-            vb, vc, vd = v[j + 1], v[j + 2], v[j + 3]
-            xb, xc, xd = x[j + 1, first:last], x[j + 2, first:last], x[j + 3, first:last]
-            if kind == 0:
-                if j == 0:
-                    for k in range(m):
-                        e, f, g, h = a - xa[k], b - xb[k], c - xc[k], d - xd[k]
-                        out[k] = (va * (e * e) + vb * (f * f)) + (vc * (g * g) + vd * (h * h))
-                else:
-                    for k in range(m):
-                        e, f, g, h = a - xa[k], b - xb[k], c - xc[k], d - xd[k]
-                        out[k] += (va * (e * e) + vb * (f * f)) + (vc * (g * g) + vd * (h * h))
-            elif j == 0:
-                for k in range(m):
-                    e, f, g, h = abs(a - xa[k]), abs(b - xb[k]), abs(c - xc[k]), abs(d - xd[k])
-                    out[k] = (va * e + vb * f) + (vc * g + vd * h)
-            else:
-                for k in range(m):
-                    e, f, g, h = abs(a - xa[k]), abs(b - xb[k]), abs(c - xc[k]), abs(d - xd[k])
-                    out[k] += (va * e + vb * f) + (vc * g + vd * h)
-            j += 4
-            continue
-        if j == 0:
-            for k in range(m):
-                out[k] = 0.0
         if kind == 0:
             for k in range(m):
                 e = a - xa[k]

@@ -20,13 +20,18 @@ _BLOCK = 1 << 18  # cells worked on at a time: stays in the processor's cache
 
 
 def all_pairs(
-    answers: Answers, key: str, case_names: Sequence[str], progress: Progress = silent
+    answers: Answers,
+    key: str,
+    case_names: Sequence[str],
+    progress: Progress = silent,
+    out: NDArray[np.float64] | None = None,
 ) -> NDArray[np.float64]:
     """The square, symmetric matrix of proximities with a zero diagonal.
 
     Parameters
     ----------
-    answers : n cases by p variables; key : of the measure; case_names : n names for errors.
+    answers : n cases by p variables; key : of the measure; case_names : n names for errors; out :
+        (n, n) to be filled.
 
     Returns
     -------
@@ -39,7 +44,7 @@ def all_pairs(
     """
     n = answers.values.shape[0]
     measure = MEASURES[key]
-    out = np.empty((n, n))
+    out = np.empty((n, n)) if out is None else out
     step = max(1, _BLOCK // max(n, 1))
     for start in range(0, n, step):
         progress("proximities", start / n)
@@ -90,18 +95,22 @@ def kernel_kind(answers: Answers, key: str) -> tuple[int, bool] | None:
 
 
 def square_pairs(
-    answers: Answers, key: str, case_names: Sequence[str], progress: Progress = silent
+    answers: Answers,
+    key: str,
+    case_names: Sequence[str],
+    progress: Progress = silent,
+    out: NDArray[np.float64] | None = None,
 ) -> NDArray[np.float64]:
     """The square matrix to be joined in rounds: as `all_pairs`, with infinity on the diagonal."""
     kind = kernel_kind(answers, key)
     if kind is None:
-        out = all_pairs(answers, key, case_names, progress)
+        out = all_pairs(answers, key, case_names, progress, out)
         np.fill_diagonal(out, np.inf)
         return out
     from gorvel.core.kernels.pairs import ROWS, fill_square
 
     n = answers.values.shape[0]
-    out = np.empty((n, n))
+    out = np.empty((n, n)) if out is None else out
     columns, halves = np.ascontiguousarray(answers.values.T), (-(-n // ROWS) + 1) // 2
     step = max(_STEP // (ROWS * n), 1)
     for begin in range(0, halves, step):

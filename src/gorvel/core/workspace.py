@@ -1,0 +1,38 @@
+"""Memory for one matrix after another.
+
+The first touch of memory fresh from the system takes longer than measuring all pairs of cases, so a
+matrix that has been consumed leaves its memory to the next. Between two the system may take it back
+whenever it is short; it counts as free until then.
+"""
+
+from __future__ import annotations
+
+import mmap
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["square_space"]
+
+_held: list[mmap.mmap] = []  # at most one; taken and left in one step, so that threads can share it
+
+
+@contextmanager
+def square_space(n: int) -> Iterator[NDArray[np.float64]]:
+    """An (n, n) array holding anything, to be filled and consumed: nothing may look at it later."""
+    size = max(8 * n * n, 1)
+    try:
+        memory = _held.pop()
+    except IndexError:
+        memory = None
+    if memory is None or len(memory) < size:
+        memory = None  # goes before the other comes
+        memory = mmap.mmap(-1, size, flags=mmap.MAP_PRIVATE | mmap.MAP_ANONYMOUS)
+        memory.madvise(mmap.MADV_HUGEPAGE)
+    try:
+        yield np.frombuffer(memory, dtype=np.float64, count=n * n).reshape(n, n)
+    finally:
+        memory.madvise(mmap.MADV_FREE)
+        _held[:] = [memory]
