@@ -21,7 +21,7 @@ import statistics
 import tempfile
 import time
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -186,6 +186,11 @@ def phases_of_pairs(cases: Prepared) -> Iterator[Phase]:
             lambda _, key=key: measured(answers, key, names),
             lambda: None,
         )
+    gaps = np.where(
+        np.random.default_rng(1).random(answers.values.shape) < 0.04, np.nan, answers.values
+    )
+    mixed = replace(answers, values=gaps)
+    yield "proximities, Gower, gaps", lambda _: measured(mixed, "gower", names), lambda: None
     yield (
         "proximities, squared-euclidean, fresh memory",
         lambda _: square_pairs(answers, "squared-euclidean", names),

@@ -6,8 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.kernels import ONE_AT_A_TIME
+from gorvel.core.kernels.recipe import Recipe
 from gorvel.core.progress import Progress, silent
-from gorvel.core.proximity.pairs import Proximities, kernel_kind
+from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree import Tree, correlation_of_sums
 
 __all__ = ["cophenetic_of_pairs"]
@@ -40,14 +41,12 @@ def cophenetic_of_pairs(
     middle = float(pairs.block(some, some).mean())
     counts = tree.sizes[tree.left].astype(float) * tree.sizes[tree.right]
     level = float(np.sum(counts * tree.heights) / counts.sum())
-    kind = None
-    if pairs.matrix is None and pairs.answers is not None:
-        kind = kernel_kind(pairs.answers, pairs.key)
-    if kind is None:
+    recipe = pairs.recipe
+    if recipe is None:
         sums = _by_blocks(tree, pairs, bounds, middle, level, progress)
     else:
         with ONE_AT_A_TIME:
-            sums = _by_kernel(tree, pairs, kind, bounds, middle, level, progress)
+            sums = _by_kernel(tree, recipe, bounds, middle, level, progress)
     total, squares, products = (float(column.sum()) for column in sums.T)
     spread = squares - total * total / counts.sum()
     spread_heights = float(np.sum(counts * (tree.heights - level) ** 2))
@@ -55,20 +54,17 @@ def cophenetic_of_pairs(
 
 
 def _by_kernel(
-    tree: Tree, pairs: Proximities, kind: tuple[int, bool], bounds: Ints, middle: float,
-    level: float, progress: Progress,
+    tree: Tree, recipe: Recipe, bounds: Ints, middle: float, level: float, progress: Progress
 ) -> Floats:  # fmt: skip
     from gorvel.core.kernels.cophenetic import sums
 
-    assert pairs.answers is not None
-    columns = np.ascontiguousarray(pairs.answers.values[tree.order].T)
+    ordered = recipe.of(tree.order)
     out, half = np.zeros((tree.n, 3)), (tree.n + 1) // 2
     step = max(_STEP // tree.n, 1)
     for begin in range(0, half, step):
         progress("correlation", begin / half)
         sums(
-            columns, pairs.answers.importance, *kind, bounds, tree.heights, middle, level, begin,
-            min(begin + step, half), out,
+            ordered, bounds, tree.heights, middle, level, begin, min(begin + step, half), out
         )  # fmt: skip
     return out
 

@@ -27,7 +27,7 @@ from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import (
     Proximities,
     all_pairs,
-    kernel_kind,
+    plain_kind,
     square_pairs,
 )
 from gorvel.core.tree import Tree
@@ -66,7 +66,7 @@ def way_of(prepared: Prepared, plan: Plan, small: int | None = None) -> Way:
     if prepared.answers is None:
         return "square"
     measure = plan.proximity.measure
-    if kernel_kind(prepared.answers, measure) is None:
+    if plain_kind(prepared.answers, measure) is None:
         return "square"
     squared = measure == "squared-euclidean" or (key == "ward" and MEASURES[measure].euclidean)
     return "direct" if key == "single" or (key in BY_CENTRES and squared) else "square"
@@ -252,7 +252,7 @@ def _direct(job: _Job) -> Tree | None:
     """Without a matrix; None where equal proximities under single linkage ask for one."""
     answers, key = job.answers, job.plan.tree.linkage
     assert answers is not None
-    kind = kernel_kind(answers, job.plan.proximity.measure)
+    kind = plain_kind(answers, job.plan.proximity.measure)
     assert kind is not None
     n = len(job.labels)
     tree: Tree | None

@@ -9,8 +9,9 @@ from numpy.typing import NDArray
 
 from gorvel.core.counting.nested import Nested
 from gorvel.core.kernels import ONE_AT_A_TIME
+from gorvel.core.kernels.recipe import Recipe
 from gorvel.core.progress import Progress, silent
-from gorvel.core.proximity.pairs import Proximities, kernel_kind
+from gorvel.core.proximity.pairs import Proximities
 
 __all__ = ["Distances", "PairSums", "pair_sums", "silhouette_values"]
 
@@ -38,13 +39,12 @@ class Distances:
         block = self.pairs.block(rows, columns)
         return np.sqrt(block) if self.squared else block
 
-    @property
-    def kind(self) -> tuple[int, bool] | None:
-        """Which compiled loop measures them; None for none, or where a matrix is kept."""
-        if self.pairs.matrix is not None or self.pairs.answers is None:
+    def recipe(self, order: Ints) -> Recipe | None:
+        """How a compiled loop measures them, cases in this order; None for none."""
+        recipe = self.pairs.recipe
+        if recipe is None:
             return None
-        kind = kernel_kind(self.pairs.answers, self.pairs.key)
-        return None if kind is None else (kind[0], kind[0] == 0)
+        return recipe.of(order)._replace(rooted=recipe.rooted or self.squared)
 
 
 @dataclass(frozen=True, eq=False)
@@ -79,8 +79,8 @@ def pair_sums(nested: Nested, distances: Distances, progress: Progress = silent)
     n, pieces = len(nested.order), nested.finest
     sums, squares = np.zeros((n, pieces)), np.zeros(n)
     lows, highs = np.full((n, pieces), np.inf), np.zeros((n, pieces))
-    kind = distances.kind
-    if kind is None:
+    recipe = distances.recipe(nested.order)
+    if recipe is None:
         step = max(1, _BLOCK // n)
         begins = nested.bounds[:-1]
         for begin in range(0, n, step):
@@ -94,16 +94,13 @@ def pair_sums(nested: Nested, distances: Distances, progress: Progress = silent)
     else:
         from gorvel.core.kernels.counting import sum_pieces
 
-        answers = distances.pairs.answers
-        assert answers is not None
-        x = np.ascontiguousarray(answers.values[nested.order].T)
         step = max(_STEP // n, 1)
         for begin in range(0, n, step):
             progress("pairs", begin / n)
             with ONE_AT_A_TIME:
                 sum_pieces(
-                    x, answers.importance, *kind, nested.bounds, begin, min(begin + step, n),
-                    sums, lows.view(np.int64), highs.view(np.int64), squares,
+                    recipe, nested.bounds, begin, min(begin + step, n), sums,
+                    lows.view(np.int64), highs.view(np.int64), squares,
                 )  # fmt: skip
     nearest = np.minimum.reduceat(lows, nested.bounds[:-1], axis=0)
     farthest = np.maximum.reduceat(highs, nested.bounds[:-1], axis=0)

@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 from gorvel.core.counting.nested import Nested
 from gorvel.core.counting.pairsums import Distances
 from gorvel.core.kernels import ONE_AT_A_TIME
+from gorvel.core.kernels.recipe import Recipe
 from gorvel.core.progress import Progress, silent
 
 __all__ = ["MOST_COUNTS", "Ranked", "rank_pairs"]
@@ -60,25 +61,20 @@ class _Coder:
 
     def fill(self, begin: int, end: int, out: Ints) -> None:
         """The codes of all pairs of the cases begin..end-1 (in leaf order) with later ones."""
-        kind = self.distances.kind
         piece_of = np.repeat(np.arange(self.nested.finest), self.nested.sizes)
-        if kind is None:
+        if self._recipe is None:
             self._fill_by_block(begin, end, piece_of, out)
             return
         from gorvel.core.kernels.counting import fill_levels
 
-        answers = self.distances.pairs.answers
-        assert answers is not None
         with ONE_AT_A_TIME:
             fill_levels(
-                self._columns, answers.importance, *kind, self.nested.bounds, piece_of,
-                self.levels, self.mask, begin, end, out,
+                self._recipe, self.nested.bounds, piece_of, self.levels, self.mask, begin, end, out
             )  # fmt: skip
 
     @cached_property
-    def _columns(self) -> Floats:
-        assert self.distances.pairs.answers is not None
-        return np.ascontiguousarray(self.distances.pairs.answers.values[self.nested.order].T)
+    def _recipe(self) -> Recipe | None:
+        return self.distances.recipe(self.nested.order)
 
     def _fill_by_block(self, begin: int, end: int, piece_of: Ints, out: Ints) -> None:
         order, n = self.nested.order, len(self.nested.order)

@@ -5,21 +5,21 @@ from __future__ import annotations
 import numpy as np
 
 from gorvel.core.kernels.compiled import parallel, prange
-from gorvel.core.kernels.pairs import BLOCK, add_terms
+from gorvel.core.kernels.terms import BLOCK, measure
 
 __all__ = ["sums"]
 
 
 @parallel
-def sums(x, v, kind, root, bounds, heights, middle, level, begin, end, out):
+def sums(recipe, bounds, heights, middle, level, begin, end, out):
     """For rows begin..end-1 and their counterparts at the other end: of d - middle the sum, the sum
 
     of squares, and the sum of products with height - level.
 
-    x : (p, n) in leaf order; bounds : (n - 1,) the join at which neighbouring leaves meet: two
-    leaves meet at the latest join between them; heights : (joins,); out : (n, 3).
+    recipe : of cases in leaf order; bounds : (n - 1,) the join at which neighbouring leaves meet:
+    two leaves meet at the latest join between them; heights : (joins,); out : (n, 3).
     """
-    n = x.shape[1]
+    n = len(out)
     for r in prange(begin, end):
         for side in range(2):
             i = np.int64(r) if side == 0 else n - 1 - np.int64(r)
@@ -32,9 +32,9 @@ def sums(x, v, kind, root, bounds, heights, middle, level, begin, end, out):
             for first in range(i + 1, n, BLOCK):
                 size = min(BLOCK, n - first)
                 part = far[:size]
-                add_terms(x, v, kind, i, first, first + size, part)
+                measure(recipe, i, first, first + size, part)
                 for k in range(size):
-                    d = (np.sqrt(part[k]) if root else part[k]) - middle
+                    d = part[k] - middle
                     at = bounds[first + k - 1]
                     if at > join:
                         join = at

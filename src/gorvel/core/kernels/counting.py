@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from gorvel.core.kernels.compiled import kernel, parallel, prange, summing
-from gorvel.core.kernels.pairs import BLOCK, add_terms
+from gorvel.core.kernels.terms import BLOCK, measure
 
 __all__ = ["compare_levels", "count_levels", "fill_levels", "keep_between", "sum_pieces"]
 
@@ -37,15 +37,15 @@ def _ends(bits, low, high):
 
 
 @parallel
-def sum_pieces(x, v, kind, root, bounds, begin, end, sums, lows, highs, squares):
+def sum_pieces(recipe, bounds, begin, end, sums, lows, highs, squares):
     """For cases begin..end-1: of the distances to each piece the sum, smallest and largest, and the
 
     sum of squares over all.
 
-    x : (p, n) in leaf order; bounds : (K + 1,); sums : (n, K); lows, highs : (n, K) bits of floats;
-    squares : (n,).
+    recipe : of cases in leaf order; bounds : (K + 1,); sums : (n, K); lows, highs : (n, K) bits of
+    floats; squares : (n,).
     """
-    n, pieces = x.shape[1], len(bounds) - 1
+    n, pieces = len(sums), len(bounds) - 1
     for r in prange(begin, end):
         i = np.int64(r)
         far = np.empty(BLOCK)
@@ -54,10 +54,7 @@ def sum_pieces(x, v, kind, root, bounds, begin, end, sums, lows, highs, squares)
         for first in range(0, n, BLOCK):
             last = min(first + BLOCK, n)
             part = far[: last - first]
-            add_terms(x, v, kind, i, first, last, part)
-            if root:
-                for k in range(last - first):
-                    part[k] = np.sqrt(part[k])
+            measure(recipe, i, first, last, part)
             total += _sum_squares(part)
             bits = part.view(np.int64)
             at = first
@@ -74,12 +71,13 @@ def sum_pieces(x, v, kind, root, bounds, begin, end, sums, lows, highs, squares)
 
 
 @parallel
-def fill_levels(x, v, kind, root, bounds, piece_of, together, mask, begin, end, out):
+def fill_levels(recipe, bounds, piece_of, together, mask, begin, end, out):
     """For cases begin..end-1 the distances to all later ones, the level of the pair in the lowest
 
-    bits. out : condensed from case `begin` on, as integers; level : `together` of the two pieces.
+    bits. recipe : of cases in leaf order; out : condensed from case `begin` on, as integers;
+    level : `together` of the two pieces.
     """
-    n = x.shape[1]
+    n = len(piece_of)
     skipped = begin * n - begin * (begin + 1) // 2
     for r in prange(begin, end):
         i = np.int64(r)
@@ -90,10 +88,7 @@ def fill_levels(x, v, kind, root, bounds, piece_of, together, mask, begin, end, 
         for first in range(i + 1, n, BLOCK):
             last = min(first + BLOCK, n)
             part = far[: last - first]
-            add_terms(x, v, kind, i, first, last, part)
-            if root:
-                for k in range(last - first):
-                    part[k] = np.sqrt(part[k])
+            measure(recipe, i, first, last, part)
             at = first
             while at < last:
                 piece = piece_of[at]

@@ -6,7 +6,7 @@ import numpy as np
 
 from gorvel.core.kernels.compiled import kernel, parallel, prange
 from gorvel.core.kernels.joins import place_of, smallest
-from gorvel.core.kernels.pairs import BLOCK, add_terms
+from gorvel.core.kernels.terms import BLOCK, add_terms
 
 __all__ = ["span"]
 

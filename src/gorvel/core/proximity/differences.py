@@ -25,6 +25,7 @@ __all__ = [
     "minkowski",
     "power",
     "squared_euclidean",
+    "whitened",
 ]
 
 Term = Callable[[Matrix, Matrix], Matrix]
@@ -137,17 +138,24 @@ def bray_curtis(answers: Answers, rows: slice) -> Matrix:
 
 def mahalanobis(answers: Answers, rows: slice) -> Matrix:
     """sqrt((x - y)' S^-1 (x - y)), as the Euclidean distance of whitened answers"""
+    turned = whitened(answers)
+    out = np.zeros((turned[rows].shape[0], turned.shape[0]))
+    for k in range(turned.shape[1]):
+        out += np.square(turned[rows, k, None] - turned[None, :, k])
+    return np.asarray(np.sqrt(out))
+
+
+def whitened(answers: Answers) -> Matrix:
+    """(n, p) answers as uncorrelated variables of variance 1."""
     x = answers.values
     p = x.shape[1]
     turn = np.eye(p) if answers.whitening is None else answers.whitening
-    out = np.zeros((x[rows].shape[0], x.shape[0]))
+    out = np.zeros(x.shape)
     for k in range(p):
         # added up column by column, so that equal cases come out equal to the last bit
-        turned = np.zeros(x.shape[0])
         for j in range(p):
-            turned += x[:, j] * turn[j, k]
-        out += np.square(turned[rows, None] - turned[None, :])
-    return np.asarray(np.sqrt(out))
+            out[:, k] += x[:, j] * turn[j, k]
+    return out
 
 
 def gower(answers: Answers, rows: slice) -> Matrix:

@@ -9,11 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.errors import InputError
+from gorvel.core.kernels.recipe import Recipe
 from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES, Measure
+from gorvel.core.proximity.recipes import recipe_of
 
-__all__ = ["Proximities", "all_pairs", "kernel_kind", "square_pairs"]
+__all__ = ["Proximities", "all_pairs", "plain_kind", "square_pairs"]
 
 _STEP = 1 << 23  # pairs between two reports
 _BLOCK = 1 << 18  # cells worked on at a time: stays in the processor's cache
@@ -85,10 +87,10 @@ def _refuse(
     )
 
 
-def kernel_kind(answers: Answers, key: str) -> tuple[int, bool] | None:
-    """Which compiled loop measures all pairs, and whether roots follow; None for none.
+def plain_kind(answers: Answers, key: str) -> tuple[int, bool] | None:
+    """Sums of squares (0) or of absolute differences (1) of complete answers, and whether roots
 
-    Only differences of complete answers have one.
+    follow; None for other measures.
     """
     kinds = {"squared-euclidean": (0, False), "euclidean": (0, True), "city-block": (1, False)}
     return None if np.isnan(answers.values).any() else kinds.get(key)
@@ -102,8 +104,8 @@ def square_pairs(
     out: NDArray[np.float64] | None = None,
 ) -> NDArray[np.float64]:
     """The square matrix to be joined in rounds: as `all_pairs`, with infinity on the diagonal."""
-    kind = kernel_kind(answers, key)
-    if kind is None:
+    recipe = recipe_of(answers, key)
+    if recipe is None:
         out = all_pairs(answers, key, case_names, progress, out)
         np.fill_diagonal(out, np.inf)
         return out
@@ -111,31 +113,28 @@ def square_pairs(
 
     n = answers.values.shape[0]
     out = np.empty((n, n)) if out is None else out
-    columns, halves = np.ascontiguousarray(answers.values.T), (-(-n // ROWS) + 1) // 2
+    pieces = -(-n // ROWS)
+    halves, sound = (pieces + 1) // 2, np.ones(pieces, dtype=bool)
     step = max(_STEP // (ROWS * n), 1)
     for begin in range(0, halves, step):
         progress("proximities", begin / halves)
-        fill_square(columns, answers.importance, *kind, begin, min(begin + step, halves), out)
-    if not np.isfinite(_furthest(answers, kind[0])):
-        for i in range(n):
-            progress("proximities", 1.0)
-            if np.isinf(out[i, :i]).any():
-                _too_far(case_names, int(np.isinf(out[i]).argmax()), i)
+        fill_square(recipe, begin, min(begin + step, halves), out, sound)
+    for piece in np.flatnonzero(~sound).tolist():
+        progress("proximities", 1.0)
+        _refuse_strange(answers, key, case_names, out, range(piece * ROWS, (piece + 1) * ROWS))
     return out
 
 
-def _furthest(answers: Answers, kind: int) -> float:
-    """No two cases are further apart; kind : 0 for squared, 1 for absolute differences."""
-    with np.errstate(over="ignore"):
-        apart = np.ptp(answers.values, axis=0)
-        return float(np.sum(answers.importance * (apart if kind else apart**2)))
-
-
-def _too_far(case_names: Sequence[str], i: int, j: int) -> None:
-    names = f'"{case_names[i]}" and "{case_names[j]}"'
-    raise InputError(
-        "a distance beyond the largest number", "smaller values", place=f"cases {names}"
-    )
+def _refuse_strange(
+    answers: Answers, key: str, names: Sequence[str], out: NDArray[np.float64], rows: range
+) -> None:
+    """Refuse the first pair of some rows whose distance is not a finite number, if there is one."""
+    for i in rows[: len(out)]:
+        others = ~np.isfinite(out[i])
+        others[i] = False
+        if others.any():
+            block = np.where(np.arange(len(out)) == i, 0.0, out[i])[None]
+            _refuse(block, i, names, answers, MEASURES[key])
 
 
 @dataclass(frozen=True, eq=False)
@@ -163,6 +162,13 @@ class Proximities:
         out = measured[:, len(rows) :]
         out[rows[:, None] == columns[None, :]] = 0.0
         return out
+
+    @property
+    def recipe(self) -> Recipe | None:
+        """How a compiled loop measures them; None for none, or where a matrix is kept."""
+        if self.matrix is not None or self.answers is None:
+            return None
+        return recipe_of(self.answers, self.key)
 
     def whole(self) -> NDArray[np.float64]:
         """(n, n), measured anew when it is not kept."""

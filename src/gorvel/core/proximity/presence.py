@@ -13,7 +13,7 @@ import numpy as np
 
 from gorvel.core.proximity.answers import Answers, Matrix
 
-__all__ = ["SIMILARITIES", "Counts", "distance_of"]
+__all__ = ["DISTANCES", "SIMILARITIES", "Counts", "distance_of"]
 
 
 @dataclass(frozen=True)
@@ -79,17 +79,32 @@ _UNBOUNDED: dict[str, Callable[[Counts], Matrix]] = {
 }
 
 
+def _unlike(likeness: Callable[[Counts], Matrix]) -> Callable[[Counts], Matrix]:
+    return lambda t: 1.0 - likeness(t)
+
+
+def _unlike_unbounded(likeness: Callable[[Counts], Matrix]) -> Callable[[Counts], Matrix]:
+    def distance(t: Counts) -> Matrix:
+        unlike = t.b + t.c
+        return np.asarray(unlike / np.maximum(unlike + likeness(t), 1.0))
+
+    return distance
+
+
+# the distance that goes with each likeness
+DISTANCES: dict[str, Callable[[Counts], Matrix]] = {
+    **{key: _unlike(likeness) for key, likeness in SIMILARITIES.items()},
+    **{key: _unlike_unbounded(likeness) for key, likeness in _UNBOUNDED.items()},
+}
+
+
 def distance_of(key: str) -> Callable[[Answers, slice], Matrix]:
     """The distance that goes with a likeness, over the variables both cases have."""
 
     def distance(answers: Answers, rows: slice) -> Matrix:
         t = _counted(answers, rows)
-        if key in _UNBOUNDED:
-            unlike = t.b + t.c
-            out = unlike / np.maximum(unlike + _UNBOUNDED[key](t), 1.0)
-        else:
-            out = 1.0 - SIMILARITIES[key](t)
+        out = DISTANCES[key](t)
         out[t.a + t.b + t.c + t.d == 0] = np.nan
-        return np.asarray(out)
+        return out
 
     return distance

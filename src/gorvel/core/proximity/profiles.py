@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from gorvel.core.proximity.answers import Answers, Matrix
 
 __all__ = [
+    "READY",
     "chi_square",
     "constant_cases",
     "correlation",
@@ -77,6 +78,10 @@ def _ranked(x: Matrix) -> Matrix:
     return _centred(_row_ranks(x))
 
 
+# what makes the rows ready whose angles are measured
+READY: dict[str, Ready] = {"cosine": _unit, "correlation": _centred, "spearman": _ranked}
+
+
 def _half_squares(a: Matrix, b: Matrix) -> Matrix:
     """(m, n) half the squared distance of rows of a from rows of b."""
     out = np.zeros((a.shape[0], b.shape[0]))
@@ -105,17 +110,17 @@ def _angle(answers: Answers, rows: slice, ready: Ready) -> Matrix:
 
 def cosine(answers: Answers, rows: slice) -> Matrix:
     """1 - sum_j x_j y_j / (|x| |y|)"""
-    return _angle(answers, rows, _unit)
+    return _angle(answers, rows, READY["cosine"])
 
 
 def correlation(answers: Answers, rows: slice) -> Matrix:
     """1 - Pearson's r of two cases over the variables"""
-    return _angle(answers, rows, _centred)
+    return _angle(answers, rows, READY["correlation"])
 
 
 def spearman(answers: Answers, rows: slice) -> Matrix:
     """1 - Pearson's r of the ranks of two cases' answers"""
-    return _angle(answers, rows, _ranked)
+    return _angle(answers, rows, READY["spearman"])
 
 
 def chi_square(answers: Answers, rows: slice) -> Matrix:
