@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import io
 import json
 import math
 import re
@@ -14,6 +15,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from gorvel.cli.watching import watched
 from gorvel.core import growing
 from gorvel.core.errors import Cancelled
 from gorvel.core.plan import RULES
@@ -398,3 +400,29 @@ def test_an_interrupted_run_ends_with_130_and_leaves_nothing(tmp_path: Path) -> 
         assert process.stderr is not None
         assert process.stderr.read() == "gorvel: error: cancelled\n"
     assert sorted(tmp_path.rglob("*")) == before
+
+
+class Terminal(io.StringIO):
+    def isatty(self) -> bool:
+        return True
+
+
+def test_progress_is_one_line_of_a_terminal_and_nothing_elsewhere(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    clock = [0.0]
+    monkeypatch.setattr("gorvel.cli.watching.time.monotonic", lambda: clock[0])
+    terminal, file = Terminal(), io.StringIO()
+    for stream in (terminal, file):
+        with watched(stream) as progress:
+            for share in (0.0, 0.25, 0.5):
+                progress("joins", share)
+                clock[0] += 1.0
+    assert file.getvalue() == ""
+    said = terminal.getvalue().split("\r\x1b[K")
+    assert said == [
+        "",
+        "Joining the nearest clusters: 25%, about 3 s left",
+        "Joining the nearest clusters: 50%, about 2 s left",
+        "",
+    ]

@@ -60,7 +60,9 @@ def test_memberships_join_the_table_without_harm(tmp_path: Path) -> None:
     assert sorted(p.name for p in tmp_path.iterdir()) == ["m.csv", "m.xlsx", "t.csv"]
 
 
-def test_doubled_and_awkward_labels_are_written_as_they_are(tmp_path: Path) -> None:
+def test_doubled_and_awkward_labels_are_written_as_they_are(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     labels = ["it's", 'a "b"', "c,d", "it's", "line\nbreak"]
     text = "id,a\n" + "".join(
         f'"{label.replace(chr(34), chr(34) * 2)}",{k * k}\n' for k, label in enumerate(labels)
@@ -70,7 +72,12 @@ def test_doubled_and_awkward_labels_are_written_as_they_are(tmp_path: Path) -> N
         {"source": {"file": "t.csv"}, "cases": {"label": "id"}, "variables": {"use": ("a",)}}
     )
     tree = analyse(read_source(plan, tmp_path / "t.csv"), plan)
-    write_results(tree, labels, range(1, 6), tmp_path / "o")
+    monkeypatch.setattr("gorvel.core.export.results._CELLS", 10)  # two rows at a time
+    told: list[float] = []
+    write_results(
+        tree, labels, range(1, 6), tmp_path / "o", progress=lambda _, share: told.append(share)
+    )
+    assert told == sorted(told)
     with (tmp_path / "o" / "proximity.csv").open(encoding="utf-8", newline="") as file:
         rows = list(csv.reader(file))
     assert rows[0] == ["label", *labels]

@@ -272,8 +272,6 @@ def test_what_does_not_fit_is_refused_with_the_way_out(monkeypatch: pytest.Monke
     with pytest.raises(TooLargeError, match="squared Euclidean distances with Ward’s rule"):
         check_memory(cases, plan("euclidean", "average", 2))
     check_memory(cases, plan("euclidean", "ward", 2))
-    with pytest.raises(TooLargeError, match="leave the matrix file out"):
-        check_memory(cases, plan("euclidean", "ward", 2), matrix=True)
     ratings = np.random.default_rng(2).integers(1, 9, (20_000, 6)).astype(float)
     with pytest.raises(TooLargeError, match="equal proximities"):
         grown_tree(prepared(ratings, np.ones(6)), plan("euclidean", "single", 6))

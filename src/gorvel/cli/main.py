@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import NoReturn
 
 from gorvel import __version__
+from gorvel.cli.watching import watched
 from gorvel.core.errors import InputError
 from gorvel.core.run import Outcome, run_plan
 
@@ -53,7 +54,8 @@ def main(arguments: Sequence[str]) -> None:
     GorvelError : see `run_plan`; SystemExit after --help and --version.
     """
     asked = _parser().parse_args(arguments)
-    outcome = run_plan(asked.plan, asked.out, asked.data, asked.matrix)
+    with watched() as progress:
+        outcome = run_plan(asked.plan, asked.out, asked.data, asked.matrix, progress)
     if asked.json:
         told = outcome.summaries
         json.dump(told.get("", told), sys.stdout, indent=2, ensure_ascii=False)

@@ -82,15 +82,13 @@ def analyse(
     plan: Plan,
     rows: Collection[int] | None = None,
     progress: Progress = silent,
-    matrix: bool = False,
 ) -> Grown:
     """Prepare, measure and grow: the tree of a plan.
 
     Parameters
     ----------
     rows : the rows of one group of a split; None for all.
-    progress : told "proximities", "joins", "schedule", "correlation"; may raise to stop;
-    matrix : all proximities are to be written later.
+    progress : told "proximities", "joins", "schedule", "correlation"; may raise to stop.
 
     Raises
     ------
@@ -99,7 +97,7 @@ def analyse(
     begin = time.perf_counter()
     prepared = prepare(source, plan, rows)
     seconds = {"prepare": time.perf_counter() - begin}
-    return grow_prepared(prepared, plan, seconds, progress, matrix)
+    return grow_prepared(prepared, plan, seconds, progress)
 
 
 def grow_prepared(
@@ -107,14 +105,10 @@ def grow_prepared(
     plan: Plan,
     seconds: dict[str, float],
     progress: Progress = silent,
-    matrix: bool = False,
 ) -> Grown:
-    """Measure the prepared cases and grow the tree; times are added to `seconds`.
-
-    matrix : all proximities are to be written later, which takes memory too.
-    """
+    """Measure the prepared cases and grow the tree; times are added to `seconds`."""
     measure = plan.proximity.measure if prepared.proximities is None else "matrix"
-    check_memory(prepared, plan, matrix=matrix)
+    check_memory(prepared, plan)
     with _timed(seconds, "tree"):
         try:
             tree, pairs = grown_tree(prepared, plan, progress)

@@ -96,26 +96,20 @@ def free_memory() -> float:
     return float("inf")
 
 
-def check_memory(
-    prepared: Prepared, plan: Plan, way: Way | None = None, matrix: bool = False
-) -> None:
+def check_memory(prepared: Prepared, plan: Plan, way: Way | None = None) -> None:
     """Refuse before any work what would not fit.
 
-    way : another than `way_of` tells; matrix : all proximities are to be written as well.
+    way : another than `way_of` tells.
 
     Raises
     ------
     TooLargeError : more is needed than the memory that is free; names the way out.
     """
     needed, free = bytes_needed(prepared, plan, way), free_memory()
-    if matrix:
-        needed = max(needed, 2.2 * 8.0 * prepared.n**2)
     if needed <= free:
         return
     way_out = ""
-    if matrix and bytes_needed(prepared, plan, way) <= free:
-        way_out = "; or leave the matrix file out"
-    elif way == "square":
+    if way == "square":
         way_out = "; equal proximities keep it from growing without a matrix"
     elif prepared.answers is not None:
         way_out = _WITHOUT_MATRIX

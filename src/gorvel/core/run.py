@@ -69,14 +69,14 @@ def _run(
     summaries: dict[str, dict[str, Any]] = {}
     with results_directory(out) as directory:
         for group, rows in _groups(source, plan).items():
-            grown = _grow_group(source, plan, group, rows, progress, matrix)
+            grown = _grow_group(source, plan, group, rows, progress)
             grown.seconds["read"] = reading
             numbers, labels = _read_rows(source, plan, rows)
             folder = directory / safe_name(group, [*summaries]) if group else directory
             placed = place_set_aside(source, grown)
             counted = None if plan.count is None else _counted(grown, source, progress)
             summaries[folder.name if group else ""] = write_results(
-                grown, labels, numbers, folder, matrix, placed, counted
+                grown, labels, numbers, folder, matrix, placed, counted, progress
             )
         files = [str(p.relative_to(directory)) for p in directory.rglob("*") if p.is_file()]
     return Outcome(out, tuple(sorted(files)), summaries)
@@ -88,16 +88,15 @@ def _grow_group(
     group: str,
     rows: list[int] | None,
     progress: Progress,
-    matrix: bool,
 ) -> Grown:
     """The tree of one group, as if it were alone; errors name the group."""
     if rows is None:
-        return analyse(source, plan, None, progress, matrix)
+        return analyse(source, plan, None, progress)
     place = f'group "{group}" of [cases] split'
     if len(rows) < 2:
         raise InputError(f"{len(rows)} case", "at least 2", place=place, file=source.name)
     try:
-        grown = analyse(source, plan, rows, progress, matrix)
+        grown = analyse(source, plan, rows, progress)
     except InputError as error:
         error.place = f"{place}, {error.place}" if error.place else place
         raise

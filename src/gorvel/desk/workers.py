@@ -15,7 +15,7 @@ from typing import Any
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
 from gorvel.core.errors import Cancelled, GorvelError
-from gorvel.core.progress import Progress
+from gorvel.core.progress import Progress, seconds_left
 
 __all__ = ["Job", "Jobs"]
 
@@ -78,8 +78,7 @@ class Job(QObject):
             return
         self._told = now
         spent = now - self._phase_began
-        left = spent * (1 - share) / share if share > 0.02 and spent > 0.3 else -1.0
-        self.progressed.emit(phase, share, left)
+        self.progressed.emit(phase, share, seconds_left(spent, share))
 
 
 class _Runner(QRunnable):

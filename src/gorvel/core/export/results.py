@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import json
 import re
 import resource
@@ -9,6 +10,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import polars as pl
 
 from gorvel import __version__
@@ -19,9 +21,11 @@ from gorvel.core.export.files import write_csv
 from gorvel.core.export.newick import newick
 from gorvel.core.export.tables import membership_columns, order_columns, schedule_columns
 from gorvel.core.placing import Placed
+from gorvel.core.progress import Progress, silent
 
 __all__ = ["MATRIX_LIMIT", "height_name", "safe_name", "summary", "write_results"]
 
+_CELLS = 1 << 18  # of the matrix written at a time
 MATRIX_LIMIT = 2000  # cases above which proximity.csv is written only when asked for
 
 
@@ -48,6 +52,7 @@ def write_results(
     matrix: bool = False,
     placed: Placed | None = None,
     counted: Counted | None = None,
+    progress: Progress = silent,
 ) -> dict[str, Any]:
     """Write all files of one tree into a directory; returns the summary.
 
@@ -56,7 +61,7 @@ def write_results(
     all_labels, numbers : of every row that was read, dropped ones too.
     matrix : write proximity.csv above `MATRIX_LIMIT` cases as well;
     placed : cases set aside that are given clusters; counted : what was found
-        about the count.
+        about the count; progress : told "writing"; may raise to stop.
     """
     tree, labels = grown.tree, grown.prepared.labels
     cuts: dict[str, Cut] = {
@@ -67,12 +72,16 @@ def write_results(
     for number, cut in enumerate(wanted_branches(grown.plan, tree), 1):
         cuts[f"branches{number}"] = cut
     directory.mkdir(exist_ok=True)
+    progress("writing", 0.0)
     write_csv(schedule_columns(grown), directory / "schedule.csv")
+    progress("writing", 0.2)
     columns = membership_columns(grown, all_labels, numbers, cuts, placed)
     write_csv(columns, directory / "membership.csv")
+    progress("writing", 0.4)
     write_csv(order_columns(grown), directory / "order.csv")
     if matrix or tree.n <= MATRIX_LIMIT:
-        _write_matrix(grown, directory / "proximity.csv")
+        _write_matrix(grown, directory / "proximity.csv", progress)
+    progress("writing", 0.9)
     (directory / "tree.nwk").write_text(newick(tree, labels) + "\n", encoding="utf-8")
     if counted is not None:
         write_counting(counted, grown, wanted_counts(grown.plan, tree.n), directory)
@@ -82,14 +91,20 @@ def write_results(
     return told
 
 
-def _write_matrix(grown: Grown, path: Path) -> None:
-    """Labels may be doubled, so they are no column names here: the header is written by itself."""
-    labels = list(grown.prepared.labels)
-    frame = pl.DataFrame(grown.proximities, orient="row")
-    frame.insert_column(0, pl.Series("label", labels))
-    with path.open("wb") as file:
-        pl.DataFrame([["label", *labels]], orient="row").write_csv(file, include_header=False)
-        frame.write_csv(file, include_header=False)
+def _write_matrix(grown: Grown, path: Path, progress: Progress) -> None:
+    """Some rows at a time, so that a matrix that was not kept takes no memory."""
+    labels, n = grown.prepared.labels, grown.tree.n
+    step = max(1, _CELLS // n)
+    with path.open("w", encoding="utf-8", newline="") as file:
+        writer = csv.writer(file, lineterminator="\n")
+        writer.writerow(["label", *labels])
+        for begin in range(0, n, step):
+            progress("writing", 0.4 + 0.5 * begin / n)
+            rows = np.arange(begin, min(begin + step, n))
+            block = grown.pairs.block(rows, np.arange(n))
+            cells = pl.Series(block.ravel()).cast(pl.String).to_list()  # reads back exactly
+            for k, row in enumerate(rows.tolist()):
+                writer.writerow([labels[row], *cells[k * n : (k + 1) * n]])
 
 
 def summary(grown: Grown) -> dict[str, Any]:

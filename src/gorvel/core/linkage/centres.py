@@ -25,6 +25,7 @@ _LEAF = 320  # clusters in the smallest box of the search tree, measured togethe
 _REBUILT = 0.6  # share of clusters still alive at which the search tree is made anew
 _SEARCHED = 1 << 24  # clusters that searches may have to look at between two reports
 _JOINED = 1 << 22  # clusters times joins between two reports
+_LOOKING = 0.1  # share of the time that the first search takes
 _UNSURE = -5  # a stamp that nothing has
 
 
@@ -123,10 +124,14 @@ class _Rounds(_Centres):
 
     def tree(self, progress: Progress) -> Tree | None:
         """The whole tree; None as soon as nearest clusters tie."""
+        done = 0.0
         while self.made < self.n - 1:
             self.arrange()
-            for some in self.pieces(self.stale):
-                progress("joins", self.made / (self.n - 1))
+            pieces = self.pieces(self.stale)
+            for k, some in enumerate(pieces):  # a round joins about a fourth of what is left
+                ahead = len(self.alive) / 4 * k / len(pieces)
+                done = max(done, min((self.made + ahead) / (self.n - 1), 1.0))
+                progress("joins", done)
                 self.look(some)
                 if not np.all(self.next_far[some] > self.how_far[some] * SLACK):
                     return None
@@ -197,12 +202,13 @@ class _OneByOne(_Centres):
         n, made = self.n, 0
         flags = np.zeros((2, n - 1), dtype=bool)
         self.arrange()
-        for some in self.pieces(self.alive):
-            progress("joins", 0.0)
+        pieces = self.pieces(self.alive)
+        for k, some in enumerate(pieces):
+            progress("joins", _LOOKING * k / len(pieces))
             self.look(some)
         self.arrange()
         while made < n - 1:
-            progress("joins", made / n)
+            progress("joins", _LOOKING + (1 - _LOOKING) * made / n)
             until = min(made + max(_JOINED // len(self.alive), 64), n - 1)
             centres_in_order.join_in_order(
                 self.kind, self.equal, n, made, until, self.slots, self.boxes, self.lows,

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.core.progress import progress_words
 from gorvel.desk.actions import Actions
 from gorvel.desk.counting import Counting
 from gorvel.desk.painting.board import BoardPainter
@@ -34,7 +35,7 @@ from gorvel.desk.theme import LIGHT, SPACE
 from gorvel.desk.views.board_view import BoardView
 from gorvel.desk.views.figure import Sheet
 from gorvel.desk.views.taking_away import TakeAway
-from gorvel.desk.widgets.growing import PATIENCE, NoTree, StaleBar, progress_bar, progress_words
+from gorvel.desk.widgets.growing import PATIENCE, NoTree, StaleBar, progress_bar
 from gorvel.desk.widgets.texts import button, heading, panel, scrolled, text
 from gorvel.desk.workers import Job
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
+from gorvel.core.progress import progress_words
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE
-from gorvel.desk.widgets.growing import PATIENCE, progress_bar, progress_words
+from gorvel.desk.widgets.growing import PATIENCE, progress_bar
 from gorvel.desk.widgets.texts import button, text
 from gorvel.desk.workers import Job
 

@@ -5,23 +5,14 @@ from __future__ import annotations
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
+from gorvel.core.progress import progress_words
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE
 from gorvel.desk.widgets.texts import block, button, heading, panel, text
 from gorvel.desk.workers import Job
 
-__all__ = ["PATIENCE", "GrowBar", "NoTree", "StaleBar", "progress_bar", "progress_words"]
+__all__ = ["PATIENCE", "GrowBar", "NoTree", "StaleBar", "progress_bar"]
 
-_WORDS = {
-    "reading": "Reading the file",
-    "proximities": "Measuring all pairs of cases",
-    "joins": "Joining the nearest clusters",
-    "schedule": "Making the schedule",
-    "pairs": "Passing over all pairs",
-    "ranks": "Putting all distances in order",
-    "resamples": "Resampling",
-    "correlation": "Comparing heights with proximities",
-}
 _BOX = 460  # pixels of the box of an empty page
 PATIENCE = 250  # milliseconds before progress is shown, so that short work does not flicker
 
@@ -124,9 +115,3 @@ def progress_bar() -> QProgressBar:
     bar.setTextVisible(False)
     bar.setRange(0, 1000)
     return bar
-
-
-def progress_words(phase: str, share: float, left: float) -> str:
-    """Where long work is; left : seconds, or below 0 when nobody can tell yet."""
-    time_left = f", about {max(1, round(left))} s left" if left >= 0 else ""
-    return f"{_WORDS.get(phase, phase)}: {share:.0%}{time_left}"

@@ -1,0 +1,57 @@
+"""Progress on one line of a terminal."""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import TextIO
+
+from gorvel.core.progress import Progress, progress_words, seconds_left, silent
+
+__all__ = ["watched"]
+
+_PATIENCE = 0.5  # seconds before anything is said
+_BETWEEN = 0.1  # seconds between two changes
+_CLEAR = "\r\x1b[K"
+
+
+class _Line:
+    """The line, written over again and again."""
+
+    def __init__(self, stream: TextIO) -> None:
+        self._stream = stream
+        self._phase, self._phase_began = "", 0.0
+        self._told = time.monotonic() + _PATIENCE
+        self.shown = False
+
+    def __call__(self, phase: str, share: float) -> None:
+        now = time.monotonic()
+        if phase != self._phase:
+            self._phase, self._phase_began = phase, now
+        if now - self._told < _BETWEEN:
+            return
+        self._told, self.shown = now, True
+        words = progress_words(phase, share, seconds_left(now - self._phase_began, share))
+        self._stream.write(_CLEAR + words)
+        self._stream.flush()
+
+    def clear(self) -> None:
+        """Leave nothing behind."""
+        if self.shown:
+            self._stream.write(_CLEAR)
+            self._stream.flush()
+
+
+@contextmanager
+def watched(stream: TextIO = sys.stderr) -> Iterator[Progress]:
+    """Progress of the work inside, for who sits at a terminal; silent elsewhere."""
+    if not stream.isatty():
+        yield silent
+        return
+    line = _Line(stream)
+    try:
+        yield line
+    finally:
+        line.clear()
