@@ -9,13 +9,19 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtWidgets import QDoubleSpinBox
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.errors import InputError
+from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.progress import Progress
+from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.scaling import SCALINGS
+from gorvel.desk.painting.pictograms import PICTURES, Sketch
 from gorvel.desk.settings import Settings, load_settings, save_settings, settings_file
 from gorvel.desk.state import Mark
+from gorvel.desk.theme import DARK, LIGHT
 from gorvel.desk.widgets.choices import Choices
 from gorvel.desk.window import Window
 from gorvel.desk.workers import Jobs
@@ -161,3 +167,21 @@ def test_measures_come_in_groups_and_bring_their_dials(grown: Window, qtbot: QtB
     for _ in range(3):
         grown.focus.undo()
     assert not grown.focus.out_of_date
+
+
+def test_every_choice_has_a_picture_of_its_own_in_both_themes(qtbot: QtBot) -> None:
+    keys = [("linkage", key) for key in LINKAGES] + [("measure", key) for key in MEASURES]
+    keys += [("scale", key) for key in SCALINGS]
+    assert set(keys) == set(PICTURES)
+    for theme in (LIGHT, DARK):
+        seen: dict[bytes, tuple[str, str]] = {}
+        for part, key in keys:
+            image = QImage(244, 96, QImage.Format.Format_RGB32)
+            image.fill(QColor(theme.panel))
+            painter = QPainter(image)
+            PICTURES[part, key](Sketch(painter, theme))
+            painter.end()
+            edge = {image.pixelColor(x, y).rgb() for x in range(244) for y in (0, 95)}
+            assert edge == {QColor(theme.panel).rgb()}, f"{key} is cut off"
+            seen.setdefault(bytes(image.constBits()), (part, key))
+            assert len(seen) == keys.index((part, key)) + 1, f"{key} looks like another"

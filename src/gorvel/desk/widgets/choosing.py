@@ -104,7 +104,8 @@ def _measures(focus: Focus, plan: Plan) -> PartChoices:
     for m in MEASURES.values():
         why_not = ""
         if squares.squares and not m.euclidean:
-            why_not = f"{squares.name} is made for Euclidean distances; a caution will be kept."
+            rule = squares.name[0].upper() + squares.name[1:]
+            why_not = f"{rule} is made for Euclidean distances; a caution will be kept."
         if nominal and not m.mixed:
             why_not = f"{nominal} is nominal: only Gower distance can use it."
         else:
