@@ -136,11 +136,12 @@ def phases(n: int) -> Iterator[Phase]:
     yield "Ward, no matrix, no structure", grown(smooth, "ward"), nothing
     yield "Ward, no matrix, 12 blobs", grown(blobs, "ward"), nothing
     yield "single, no matrix", grown(smooth, "single"), nothing
+    for key in ("ward", "average", "single"):
+        yield f"{key}, ratings full of ties", grown(ratings, key), nothing
     if n > MOST_PAIRS:
         return
     yield from phases_of_pairs(smooth)
-    for key in ("ward", "average"):
-        yield f"{key}, ratings full of ties", grown(ratings, key), nothing
+    yield "complete, ratings full of ties", grown(ratings, "complete"), nothing
     tree, pairs = grown_tree(smooth, plan_for("squared-euclidean", "ward"))
     assert smooth.answers is not None
     values, masses, ones = smooth.answers.values, np.ones(n), np.ones(COLUMNS)

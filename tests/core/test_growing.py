@@ -15,7 +15,7 @@ from gorvel.core.analysis import grow_prepared
 from gorvel.core.errors import Cancelled, TooLargeError
 from gorvel.core.faithful import cophenetic_of_pairs
 from gorvel.core.growing import check_memory, grown_tree, way_of
-from gorvel.core.linkage import centres
+from gorvel.core.linkage import centres, spanning
 from gorvel.core.linkage import large as large_studies
 from gorvel.core.linkage.agglomerate import grow, working_proximities
 from gorvel.core.linkage.centres import BY_CENTRES
@@ -130,6 +130,36 @@ def test_centres_in_many_boxes_join_as_their_proximities_do(
         patch.setattr(centres, "_LEAF", 6)
         patch.setattr(centres, "_JOINED", 1)
         large = centres.centre_tree(answers, masses, linkage)
+    assert large.left.tolist() == small.left.tolist()
+    assert large.right.tolist() == small.right.tolist()
+    np.testing.assert_allclose(large.heights, small.heights, rtol=1e-9)
+    assert large.tied.tolist() == small.tied.tolist()
+    assert large.tie_matters.tolist() == small.tie_matters.tolist()
+
+
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    seed=st.integers(0, 10**6),
+    n=st.integers(2, 150),
+    p=st.integers(1, 5),
+    most=st.integers(2, 9),
+    kind=st.integers(0, 1),
+    rooted=st.booleans(),
+)
+def test_levels_of_equal_edges_join_as_their_proximities_do(
+    seed: int, n: int, p: int, most: int, kind: int, rooted: bool
+) -> None:
+    rng = np.random.default_rng(seed)
+    x = rng.integers(0, most, (n, p)) / 4
+    answers = Answers.of(x, rng.choice([1.0, 2.0], p), ("interval",) * p, (False,) * p)
+    key = "city-block" if kind else "squared-euclidean"
+    work = all_pairs(answers, key, [str(i) for i in range(n)])
+    small = grow(np.sqrt(work) if rooted else work, "single")
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(spanning, "_ROOM", 1)
+        patch.setattr(spanning, "_MOST_NEAR", 10**6)
+        large = spanning.single_tree(answers, kind, rooted)
+    assert large is not None
     assert large.left.tolist() == small.left.tolist()
     assert large.right.tolist() == small.right.tolist()
     np.testing.assert_allclose(large.heights, small.heights, rtol=1e-9)
@@ -273,6 +303,7 @@ def test_what_does_not_fit_is_refused_with_the_way_out(monkeypatch: pytest.Monke
         check_memory(cases, plan("euclidean", "average", 2))
     check_memory(cases, plan("euclidean", "ward", 2))
     ratings = np.random.default_rng(2).integers(1, 9, (20_000, 6)).astype(float)
+    monkeypatch.setattr("gorvel.core.linkage.spanning._MOST_NEAR", 0)
     with pytest.raises(TooLargeError, match="equal proximities"):
         grown_tree(prepared(ratings, np.ones(6)), plan("euclidean", "single", 6))
 

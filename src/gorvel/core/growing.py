@@ -243,22 +243,17 @@ def _check_finite(work: Floats) -> None:
 
 
 def _direct(job: _Job) -> Tree | None:
-    """Without a matrix; None where equal proximities under single linkage ask for one."""
+    """Without a matrix; None where that would take more memory than one."""
     answers, key = job.answers, job.plan.tree.linkage
     assert answers is not None
     kind = plain_kind(answers, job.plan.proximity.measure)
     assert kind is not None
     n = len(job.labels)
-    tree: Tree | None
     if key == "single":
-        tree, rooted = (
-            single_tree(answers.values, answers.importance, kind[0], job.progress),
-            kind[1],
-        )
-    else:
-        masses = np.ones(n) if job.weights is None else job.weights
-        tree, rooted = centre_tree(answers, masses, key, job.progress), job.roots
-    if tree is None or not rooted:
+        return single_tree(answers, *kind, job.progress)
+    masses = np.ones(n) if job.weights is None else job.weights
+    tree = centre_tree(answers, masses, key, job.progress)
+    if not job.roots:
         return tree
     return Tree(tree.n, tree.left, tree.right, np.sqrt(tree.heights), tree.tied, tree.tie_matters)
 

@@ -14,6 +14,7 @@ _WORDS = {
     "reading": "Reading the file",
     "proximities": "Measuring all pairs of cases",
     "joins": "Joining the nearest clusters",
+    "ties": "Ordering joins of one height",
     "schedule": "Making the schedule",
     "pairs": "Passing over all pairs",
     "ranks": "Putting all distances in order",

@@ -8,7 +8,7 @@ from gorvel.core.kernels.compiled import kernel, parallel, prange
 from gorvel.core.kernels.joins import place_of, smallest
 from gorvel.core.kernels.terms import BLOCK, add_terms
 
-__all__ = ["span"]
+__all__ = ["near_pairs", "span"]
 
 _WORTH = 6000  # cases outside from which a second thread pays
 
@@ -66,3 +66,33 @@ def span(x, v, kind, keys, parents, cases, state, count, ends, starts, lengths):
             x[j, at] = x[j, m]
         keys[at], parents[at], cases[at] = keys[m], parents[m], cases[m]
         state[0] = m
+
+
+@parallel
+def near_pairs(x, v, kind, asking, cluster, bound, others, apart):
+    """Cases of other clusters not further than a bound from some; returns how many each has.
+
+    x : (p, n); asking : cases; cluster : (n,) of each case; others, apart : (asking, room) which,
+    and how far, as many as there is room for.
+    """
+    n, room = x.shape[1], others.shape[1]
+    counts = np.zeros(len(asking), np.int64)
+    for r in prange(len(asking)):
+        i = asking[r]
+        own, far = cluster[i], np.empty(BLOCK)
+        count = 0
+        for first in range(0, n, BLOCK):
+            size = min(BLOCK, n - first)
+            part, owners = far[:size], cluster[first : first + size]
+            add_terms(x, v, kind, i, first, first + size, part)
+            here = 0
+            for k in range(size):
+                here += part[k] <= bound
+            if here:
+                for k in range(size):
+                    if part[k] <= bound and owners[k] != own:
+                        if count < room:
+                            others[r, count], apart[r, count] = first + k, part[k]
+                        count += 1
+        counts[r] = count
+    return counts

@@ -5,8 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.linkage.levels import levels_joined
 from gorvel.core.linkage.merges import tree_of
 from gorvel.core.progress import Progress, silent
+from gorvel.core.proximity.answers import Answers
 from gorvel.core.tree import TIE_TOLERANCE, Tree
 
 __all__ = ["single_tree", "spanning_bytes"]
@@ -16,32 +18,49 @@ Ints = NDArray[np.int64]
 
 _WIDER = 4.0  # than the tolerance for ties, as roots of lengths lie closer together
 _STEP = 1 << 24  # distances between two reports
+_ROOM = 64  # pairs of one height of a case that are expected
+_MOST_NEAR = 100  # pairs of one height, for each case, that are kept
 
 
 def spanning_bytes(n: int, p: int) -> float:
     """Peak memory of n cases by p variables."""
-    return 8.0 * n * (10 * p + 40)
+    return 8.0 * n * (10 * p + 40 + 6 * _MOST_NEAR)
 
 
 def single_tree(
-    values: Floats, importance: Floats, kind: int, progress: Progress = silent
+    answers: Answers, kind: int, rooted: bool, progress: Progress = silent
 ) -> Tree | None:
-    """Single linkage; None where two edges of the spanning tree are equally long.
+    """Single linkage; None where so many pairs are equally far apart that a matrix is smaller.
 
     Parameters
     ----------
-    values : (n, p), n at least 2; importance : (p,); kind : 0 for squared, 1 for absolute
-        differences, added up over the variables.
+    answers : n cases by p variables, n at least 2, complete; kind : squared or absolute
+        differences, added up over the variables; rooted : heights are the roots of the sums.
 
     References
     ----------
     Gower & Ross 1969, Minimum spanning trees and single linkage cluster analysis.
     """
+    ends, starts, lengths = _spanning(answers, kind, progress)
+    n = len(lengths) + 1
+    tolerance = 2.0 * TIE_TOLERANCE if rooted else TIE_TOLERANCE
+    if np.any(lengths[1:] <= lengths[:-1] * (1.0 + _WIDER * TIE_TOLERANCE)):
+        tree = _with_ties(answers, kind, ends, starts, lengths, tolerance, progress)
+    else:
+        left, right = _joined(n, ends.tolist(), starts.tolist())
+        tree = tree_of(n, left, right, lengths)
+    if tree is None or not rooted:
+        return tree
+    return Tree(n, tree.left, tree.right, np.sqrt(tree.heights), tree.tied, tree.tie_matters)
+
+
+def _spanning(answers: Answers, kind: int, progress: Progress) -> tuple[Ints, Ints, Floats]:
+    """The edges of a minimum spanning tree, rising: two cases, and how far they are apart."""
     from gorvel.core.kernels import single
 
-    n, p = values.shape
+    n, p = answers.values.shape
     columns = np.empty((p, n))
-    columns[:, : n - 1], columns[:, n - 1] = values[1:].T, values[0]
+    columns[:, : n - 1], columns[:, n - 1] = answers.values[1:].T, answers.values[0]
     keys = np.full(n - 1, np.inf)
     parents, cases = np.zeros(n - 1, dtype=np.int64), np.arange(1, n)
     ends, starts = np.zeros((2, n - 1), dtype=np.int64)
@@ -52,15 +71,55 @@ def single_tree(
         count = min(max(_STEP // int(state[0]), 1), n - 1 - taken)
         progress("joins", 1 - int(state[0]) * (int(state[0]) + 1) / 2 / pairs)
         single.span(
-            columns, importance, kind, keys, parents, cases, state, count, ends, starts, lengths
-        )
+            columns, answers.importance, kind, keys, parents, cases, state, count, ends, starts,
+            lengths,
+        )  # fmt: skip
         taken += count
     order = np.argsort(lengths, kind="stable")
-    edges = lengths[order]
-    if np.any(edges[1:] <= edges[:-1] * (1.0 + _WIDER * TIE_TOLERANCE)):
+    return ends[order], starts[order], lengths[order]
+
+
+class _TooManyError(Exception):
+    """More pairs at one height than are worth keeping."""
+
+
+def _with_ties(
+    answers: Answers, kind: int, ends: Ints, starts: Ints, lengths: Floats, tolerance: float,
+    progress: Progress,
+) -> Tree | None:  # fmt: skip
+    """The tree of a spanning tree with edges that are equally long."""
+    from gorvel.core.kernels.single import near_pairs
+
+    n, columns = len(lengths) + 1, np.ascontiguousarray(answers.values.T)
+    step = max(_STEP // n, 1)
+
+    def near(asking: Ints, cluster: Ints, bound: float) -> tuple[Ints, Ints, Floats]:
+        found, total, room = [], 0, _ROOM
+        begin = 0
+        while begin < len(asking):
+            progress("ties", begin / len(asking))
+            some = asking[begin : begin + step]
+            others, apart = np.empty((len(some), room), dtype=np.int64), np.empty((len(some), room))
+            counts = near_pairs(
+                columns, answers.importance, kind, some, cluster, bound, others, apart
+            )
+            if counts.max() > room:
+                room = 2 * int(counts.max())
+                continue
+            begin += step
+            total += int(counts.sum())
+            if total > _MOST_NEAR * n:
+                raise _TooManyError
+            there = np.arange(room) < counts[:, None]
+            found.append((np.repeat(some, counts), others[there], apart[there]))
+        ones, others, apart = (np.concatenate(part) for part in zip(*found, strict=True))
+        return ones, others, apart
+
+    edges = list(zip(ends.tolist(), starts.tolist(), lengths.tolist(), strict=True))
+    try:
+        return levels_joined(n, edges, tolerance, near, progress)
+    except _TooManyError:
         return None
-    left, right = _joined(n, ends[order].tolist(), starts[order].tolist())
-    return tree_of(n, left, right, edges)
 
 
 def _joined(n: int, ends: list[int], starts: list[int]) -> tuple[Ints, Ints]:
