@@ -8,9 +8,9 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
-from PySide6.QtWidgets import QDoubleSpinBox
+from PySide6.QtWidgets import QCheckBox, QDoubleSpinBox
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.errors import InputError
@@ -185,3 +185,38 @@ def test_every_choice_has_a_picture_of_its_own_in_both_themes(qtbot: QtBot) -> N
             assert edge == {QColor(theme.panel).rgb()}, f"{key} is cut off"
             seen.setdefault(bytes(image.constBits()), (part, key))
             assert len(seen) == keys.index((part, key)) + 1, f"{key} looks like another"
+
+
+def test_the_variables_can_be_grouped_instead(grown: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    focus, before = grown.focus, grown.focus.grown
+    popup = grown.sentence.edit("of")
+    assert popup is not None
+    names = popup.findChild(Choices).names
+    qtbot.keyClick(names, Qt.Key.Key_Down)
+    qtbot.keyClick(names, Qt.Key.Key_Return)
+    popup = grown.sentence.edit("scale")
+    assert popup is not None
+    within = popup.findChild(QCheckBox)
+    assert within.objectName() == "by"
+    qtbot.mouseClick(within, Qt.MouseButton.LeftButton, pos=QPoint(8, within.height() // 2))
+    popup.close()
+    assert focus.plan is not None
+    assert (focus.plan.tree.of, focus.plan.scale.by) == ("variables", "cases")
+    assert grown.sentence.sentence().startswith(
+        "Group 11 variables by 208 cases on z-scores within"
+    )
+    focus.undo()
+    qtbot.waitUntil(lambda: focus.prepared is not None and focus.prepared.of == "variables")
+    assert grown.plan.state_title.text().startswith("11 variables will be grouped, by 208 of 240")
+    grown.acts.grow()
+    qtbot.waitUntil(lambda: focus.grown is not None and focus.grown is not before, timeout=20_000)
+    assert focus.grown is not None
+    assert focus.grown.prepared.labels == focus.plan.variables.use
+    assert "10 joins bring 11 variables together" in grown.tree.reading.words.text()
+    grown.focus.select(Mark("case", 0))
+    assert "visits is variable 1 of the plan" in grown.tree.reading.words.text()
+    assert grown.tree.sought.placeholderText() == "Find a variable"
+    assert grown.acts.save_memberships(tmp_path / "m.csv")
+    lines = (tmp_path / "m.csv").read_text(encoding="utf-8").splitlines()
+    assert lines[0].startswith("variable,cluster_k")
+    assert [line.split(",")[0] for line in lines[1:]] == list(focus.plan.variables.use)

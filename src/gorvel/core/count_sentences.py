@@ -13,7 +13,7 @@ from gorvel.core.counting.splits import SplitTests
 from gorvel.core.counting.structure import Finding
 from gorvel.core.counting.verdicts import STABLE, Verdict
 from gorvel.core.plan import CountPlan
-from gorvel.core.sentences import number
+from gorvel.core.sentences import number, unit
 
 __all__ = [
     "choice_sentence", "draft_reasons", "orders_words", "splits_words", "structure_words",
@@ -83,7 +83,7 @@ def draft_reasons(board: Board, count: int, left_out: Collection[str] = ()) -> s
     words = votes_words(board, count, left_out)
     smallest, stable = _smallest(board, count), _stability(board, count)
     if smallest is not None:
-        words += f"; the smallest cluster has {smallest:,} case{'' if smallest == 1 else 's'}"
+        words += f"; the smallest cluster has {unit(board.of, smallest)}"
     if stable is not None:
         words += "; drawn anew, the least stable cluster comes back at a Jaccard index of"
         words += f" {stable:.2f}"
@@ -102,8 +102,7 @@ def why_not(board: Board, count: int, taken: int, left_out: Collection[str] = ()
     (for_ if mine > theirs else against).append(words)
     small, here = _smallest(board, count), _smallest(board, taken)
     if small is not None and here is not None and small < here:
-        cases = f"its smallest cluster has {small:,} case{'' if small == 1 else 's'}"
-        against.append(f"{cases}, not {here:,}")
+        against.append(f"its smallest cluster has {unit(board.of, small)}, not {here:,}")
     stable, other = _stability(board, count), _stability(board, taken)
     if stable is not None and other is not None:
         words = f"its least stable cluster comes back at {stable:.2f}, not {other:.2f}"
@@ -125,14 +124,16 @@ def is_small(cases: int, of: int) -> bool:
     return cases < max(_SMALL, _SMALL_SHARE * of) and of > 2 * _SMALL
 
 
-def structure_words(hopkins: Finding | None, shuffled: Finding | None, own: float | None) -> str:
-    """Is there anything to count?"""
+def structure_words(
+    hopkins: Finding | None, shuffled: Finding | None, own: float | None, of: str = "cases"
+) -> str:
+    """Is there anything to count? of : what the tree is of."""
     parts = []
     if hopkins is not None and hopkins.value is not None and hopkins.p is not None:
         told = "more than even noise" if hopkins.p < _UNSHAKEN else "no more than even noise"
         parts.append(
             f"Hopkins statistic {hopkins.value:.2f} (0.5 for even noise, 1 for tight clusters):"
-            f" the cases gather {told} does."
+            f" the {of} gather {told} does."
         )
     elif hopkins is not None:
         parts.append(f"Hopkins statistic: {hopkins.why}.")
@@ -171,10 +172,10 @@ def splits_words(tests: SplitTests) -> str:
     )
 
 
-def orders_words(orders: Orders, ties: int, count: int) -> str:
-    """How far the order of the cases decides."""
+def orders_words(orders: Orders, ties: int, count: int, of: str = "cases") -> str:
+    """How far the order of the cases decides. of : what the tree is of."""
     if count not in orders.counts:
-        return f"The order of the cases was not tried at {count} clusters."
+        return f"The order of the {of} was not tried at {count} clusters."
     place = orders.counts.index(count)
     mean, least = 100 * orders.mean[place], 100 * orders.lowest[place]
     each = [
@@ -184,7 +185,7 @@ def orders_words(orders: Orders, ties: int, count: int) -> str:
     decided = "No tie matters" if not ties else f"{ties:,} ties matter"
     return (
         f"{decided}. With {count} clusters, {mean:.1f} % of the pairs of a cluster stay together"
-        f" when the cases stand in another order ({least:.1f} % in the worst of {orders.orders})."
+        f" when the {of} stand in another order ({least:.1f} % in the worst of {orders.orders})."
         f" At all counts: {'; '.join(each)}."
     )
 

@@ -30,6 +30,7 @@ __all__ = [
     "measure_name",
     "number",
     "plan_phrases",
+    "unit",
 ]
 
 Names = Sequence[str]
@@ -66,6 +67,12 @@ def _count(n: int, one: str, many: str) -> str:
     return f"{n:,} {one if n == 1 else many}"
 
 
+def unit(of: str, n: int | None = None) -> str:
+    """One of what a tree is of, or so many. of : "cases" or "variables"."""
+    word = of.removesuffix("s")
+    return word if n is None else _count(n, word, of)
+
+
 def measure_name(plan: Plan) -> str:
     """The measure with its parameters, as it reads in the plan sentence."""
     measure = MEASURES[plan.proximity.measure]
@@ -87,7 +94,7 @@ def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
 
     cases : how many are kept.
     """
-    noun = _count(cases, "case", "cases")
+    noun, group = unit("cases", cases), [Phrase("Group", "of"), Phrase(" ")]
     linkage = Phrase(linkage_name(plan), "linkage")
     if plan.source.kind == "proximities":
         kind = "similarities" if plan.source.similarity else "distances"
@@ -95,7 +102,9 @@ def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
             Phrase("Group "), Phrase(noun, "cases"), Phrase(f" by the {kind} of "),
             Phrase(plan.source.file, "cases"), Phrase(", joined by "), linkage, Phrase("."),
         ]  # fmt: skip
-    answers = _count(len(plan.variables.use), "answer", "answers")
+    turned = plan.tree.of == "variables"
+    used = len(plan.variables.use)
+    answers = unit("variables", used) if turned else _count(used, "answer", "answers")
     bounded = [
         f"{', '.join(list(names)[:3])}{' …' if len(names) > 3 else ''} {word}"
         for names, word in ((plan.variables.cap, "capped"), (plan.variables.trim, "trimmed"))
@@ -113,9 +122,10 @@ def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
         words = f"{len(plan.cases.set_aside):,} set aside"
         words += " but placed at the end" if plan.cases.place_set_aside else ""
         chosen += [Phrase(", "), Phrase(words, "cases")]
+    whom = [Phrase(noun, "cases"), *chosen]
+    what = [Phrase(answers, "variables"), *(bounds if bounded else [])]
     return [
-        Phrase("Group "), Phrase(noun, "cases"), *chosen,
-        Phrase(" by "), Phrase(answers, "variables"), *(bounds if bounded else []),
+        *group, *(what if turned else whom), Phrase(" by "), *(whom if turned else what),
         Phrase(" on "), Phrase(scale, "scale"),
         Phrase(", measured by "), Phrase(measure_name(plan), "measure"),
         Phrase(", joined by "), linkage,
@@ -139,7 +149,8 @@ def _part(grown: Grown, node: int, cut: Cut | None, names: Names = ()) -> str:
         return first
     roots = cut.roots.tolist() if cut is not None else []
     if node in roots:
-        return f"cluster {_named(names, roots.index(node) + 1)} ({size:,} cases)"
+        told = unit(grown.plan.tree.of, size)
+        return f"cluster {_named(names, roots.index(node) + 1)} ({told})"
     return f"{first} and {_count(size - 1, 'other', 'others')}"
 
 
@@ -176,7 +187,8 @@ def describe_join(
     elif tree.tied[join]:
         text += " Another pair was equally near; the order of the file decided which came first."
     if not np.isnan(support):
-        text += f" Drawn anew, its cases come together with a support of {100 * support:.0f} %."
+        text += f" Drawn anew, its {grown.plan.tree.of} come together with a support of"
+        text += f" {100 * support:.0f} %."
     return text
 
 
@@ -190,7 +202,7 @@ def describe_parts(grown: Grown, join: int, most: int = 40) -> str:
         members = grown.tree.members(node).tolist()
         told = ", ".join(grown.prepared.labels[case] for case in members[:most])
         more = f" and {len(members) - most:,} more" if len(members) > most else ""
-        lines.append(f"{_count(len(members), 'case', 'cases')}: {told}{more}.")
+        lines.append(f"{unit(grown.plan.tree.of, len(members))}: {told}{more}.")
     return "\n".join(lines)
 
 
@@ -214,7 +226,9 @@ def _nearest_members(grown: Grown, left: int, right: int) -> tuple[str, str]:
 def describe_case(grown: Grown, case: int, cut: Cut | None = None, names: Names = ()) -> str:
     """Where a case (from 0) stands: its cluster, and its first join."""
     tree, label = grown.tree, grown.prepared.labels[case]
-    text = f"{label} is case {grown.prepared.numbers[case]:,} of the file"
+    whole = "file" if grown.plan.tree.of == "cases" else "plan"
+    number_ = f"{grown.prepared.numbers[case]:,}"
+    text = f"{label} is {unit(grown.plan.tree.of)} {number_} of the {whole}"
     if cut is not None:
         own = int(cut.membership[case])
         size = int(tree.sizes[cut.roots[own - 1]])
@@ -284,7 +298,7 @@ def describe_cluster(grown: Grown, cut: Cut, cluster: int, names: Names = ()) ->
     tree = grown.tree
     root = int(cut.roots[cluster - 1])
     size = int(tree.sizes[root])
-    text = f"Cluster {_named(names, cluster)} holds {_count(size, 'case', 'cases')},"
+    text = f"Cluster {_named(names, cluster)} holds {unit(grown.plan.tree.of, size)},"
     text += f" {100 * size / tree.n:.0f} % of those kept"
     if size > 1:
         text += f"; it is complete at height {number(float(tree.heights[root - tree.n]))}"
@@ -299,10 +313,12 @@ def describe_tree(grown: Grown, cut: Cut, names: Names = ()) -> str:
     """What there is to see when nothing is pointed at: the tree, the cut, how far to trust it."""
     tree = grown.tree
     if tree.joins == 0:
-        return "One case is left, so there is nothing to join."
+        return f"One {unit(grown.plan.tree.of)} is left, so there is nothing to join."
     sizes = [f"{_named(names, k)} {tree.sizes[root]:,}" for k, root in enumerate(cut.roots[:8], 1)]
     more = f" and {cut.clusters - 8:,} more" if cut.clusters > 8 else ""
-    text = f"{_count(tree.joins, 'join', 'joins')} bring {tree.n:,} cases together. "
+    text = (
+        f"{_count(tree.joins, 'join', 'joins')} bring {unit(grown.plan.tree.of, tree.n)} together. "
+    )
     text += f"The cut leaves {_count(cut.clusters, 'cluster', 'clusters')}"
     text += ", some branches being cut lower: " if cut.split else ": "
     text += f"{', '.join(sizes)}{more}. "

@@ -30,7 +30,8 @@ class Board:
     """All answers of a tree.
 
     counts : rising; verdicts : by rule, in the order of the registry; smallest : cases of the
-    smallest cluster at each count; sums : of proximities, where pairs were compared.
+    smallest cluster at each count; sums : of proximities, where pairs were compared; of : what the
+    tree is of.
     """
 
     counts: tuple[int, ...]
@@ -38,6 +39,7 @@ class Board:
     smallest: tuple[int, ...]
     nested: Nested | None
     sums: PairSums | None
+    of: str = "cases"
 
     def with_verdicts(self, more: Sequence[Verdict]) -> Board:
         """A copy with some answers added or replaced."""
@@ -119,13 +121,14 @@ def quick_board(
     wanted = [key for key in COUNT_RULES if key in (keys or grown.plan.counting.rules)]
     wanted = [key for key in wanted if "resamples" not in COUNT_RULES[key].needs]
     if not counts:
-        few = f"{grown.tree.n} cases are too few"
-        return Board((), {key: abstains(key, (), few) for key in wanted}, (), None, None)
+        few = f"{grown.tree.n} {grown.plan.tree.of} are too few"
+        none = {key: abstains(key, (), few) for key in wanted}
+        return Board((), none, (), None, None, grown.plan.tree.of)
     nested = nested_cuts(grown.tree, counts[-1] + 1)
     whys = {key: why for key in wanted if (why := _why_not(grown, key, counts))}
     able = [key for key in wanted if key not in whys]
     material = values.Material(grown.tree, nested, counts, grown.prepared.answers)
-    board = Board(counts, {}, _smallest(nested, counts), nested, None)
+    board = Board(counts, {}, _smallest(nested, counts), nested, None, grown.plan.tree.of)
     board = board.with_verdicts([abstains(key, counts, why) for key, why in whys.items()])
 
     def with_rules(*groups: dict[str, values.Value]) -> Board:

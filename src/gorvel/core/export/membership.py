@@ -30,7 +30,9 @@ def _free_name(name: str, taken: list[str]) -> str:
 def membership_frame(
     source: Table | ProximityTable, grown: Grown, cut: Cut, names: Sequence[str] = ()
 ) -> pl.DataFrame:
-    """The table as it was read, with a cluster number and letter for each case.
+    """The table as it was read, with a cluster number and letter for each case; for a tree of
+
+    variables these, one a row.
 
     Columns `cluster_k<count>` and `letter_k<count>` (b for k where branches are cut lower) are
     added at the end, under another name where the table has such a column; cases that were dropped
@@ -38,13 +40,14 @@ def membership_frame(
     `placed` marks them by 1. names : of the clusters, instead of letters.
     """
     called = names or [letters(k) for k in range(1, cut.clusters + 1)]
-    numbers: list[int | None] = [None] * source.n
+    turned = grown.prepared.of == "variables"
+    frame = pl.DataFrame({"variable": grown.prepared.labels}) if turned else _typed(source)
+    numbers: list[int | None] = [None] * len(frame)
     for case, cluster in zip(grown.prepared.numbers, cut.membership.tolist(), strict=True):
         numbers[int(case) - 1] = cluster
-    placed = place_set_aside(source, grown)
+    placed = None if turned else place_set_aside(source, grown)
     for case, given in zip(placed.cases, placed.clusters(cut), strict=True) if placed else ():
         numbers[case - 1] = given
-    frame = _typed(source)
     kind = f"{'b' if cut.split else 'k'}{cut.clusters}"
     name = _free_name(f"cluster_{kind}", frame.columns)
     letter = _free_name(f"letter_{kind}", frame.columns)

@@ -30,6 +30,7 @@ from gorvel.desk.widgets.texts import button, clear, heading, panel, scrolled, t
 __all__ = ["PlanPage"]
 
 _ROWS = (
+    ("of", "Grouped"),
     ("scale", "Scale"),
     ("measure", "Measure"),
     ("linkage", "Linkage"),
@@ -149,6 +150,8 @@ class PlanPage(QWidget):
         picture.show_choice(part, choice.key or "")
         if picture.known:
             self._grid.addWidget(picture, line, 2, 3, 1, Qt.AlignmentFlag.AlignTop)
+        if part == "of":  # all is said beside it
+            return
         told = text(choice.purpose)
         told.setContentsMargins(5, 0, 0, 0 if choice.misleads or choice.why_not else 10)
         self._grid.addWidget(told, line + 1, 1)
@@ -172,11 +175,14 @@ class PlanPage(QWidget):
             )
             self.state.setText("")
             return
-        kept = prepared.read - len(prepared.dropped)
-        self.state_title.setText(f"{kept:,} of {prepared.read:,} cases will be grouped")
-        pairs = kept * (kept - 1) // 2
+        kept, n = prepared.read - len(prepared.dropped), prepared.n
+        title = f"{kept:,} of {prepared.read:,} cases will be grouped"
+        if prepared.of == "variables":
+            title = f"{n:,} variables will be grouped, by {kept:,} of {prepared.read:,} cases"
+        self.state_title.setText(title)
+        pairs = n * (n - 1) // 2
         needed = bytes_needed(prepared, plan)
-        lines = [f"{pairs:,} pairs are measured and {max(kept - 1, 0):,} joins made."]
+        lines = [f"{pairs:,} pairs are measured and {max(n - 1, 0):,} joins made."]
         if way_of(prepared, plan) == "direct":
             lines.append("They are measured as they are needed, and not kept.")
         if needed > 50e6:

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 
 from gorvel.core.analysis import Grown
 from gorvel.core.scene.axis import SCALES
-from gorvel.core.sentences import number
+from gorvel.core.sentences import number, unit
 from gorvel.desk.actions import Actions
 from gorvel.desk.panels.desk import Desk
 from gorvel.desk.panels.figure_dialog import FigureDialog
@@ -198,6 +198,7 @@ class TreePage(QWidget):
         grown = self.focus.grown
         self._stack.setCurrentIndex(0 if grown is None else 1)
         if grown is not None:
+            self.sought.setPlaceholderText(f"Find a {unit(grown.plan.tree.of)}")
             self._lay_desk_out(grown)
             self.chips["answers"].setVisible(self.desk.answers.available)
             with QSignalBlocker(self.count):

@@ -13,7 +13,7 @@ from gorvel.core.count_rules import COUNT_RULES, FAMILIES
 from gorvel.core.count_sentences import is_small
 from gorvel.core.counting.board import Board
 from gorvel.core.counting.verdicts import STABLE, Verdict
-from gorvel.core.sentences import number
+from gorvel.core.sentences import number, unit
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.theme import Theme, font
 
@@ -314,7 +314,8 @@ class BoardPainter:
             called = f"{rules or 'no'} rule{'' if rules == 1 else 's'}"
             return f"{count} clusters: best by {called}, {kinds:.2g} of {len(FAMILIES)} kinds"
         if key == "smallest":
-            return f"{count} clusters: the smallest has {self.board.smallest[place]:,} cases"
+            smallest = unit(self.board.of, self.board.smallest[place])
+            return f"{count} clusters: the smallest has {smallest}"
         verdict = self.board.verdicts.get("bootstrap-jaccard")
         if verdict is None or verdict.lowest is None:
             return _FEET_TIPS[key]

@@ -8,6 +8,7 @@ import numpy as np
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QFontMetricsF
 
+from gorvel.core.sentences import unit
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.painting.look import LEAST_LETTER, TreeLook
@@ -87,6 +88,6 @@ class LabelsPainter:
             told = bottom - top - 2 >= LEAST_LETTER
             name = "" if told else f"{self.look.names[number - 1].name}  "
             size = int(tree.sizes[root])
-            words = f"{name}{size:,} case{'s' if size > 1 else ''}"
+            words = f"{name}{unit(self.look.of, size)}"
             box = QRectF(left, middle - 12, frame.right - left, 24)
             canvas.write(box, words, self.look.theme.soft, at, turned=True)

@@ -27,7 +27,7 @@ LEAST_LETTER = 9.0  # pixels of bar that a letter needs
 class TreeLook:
     """A tree as it is shown. names : of the clusters of the cut, in its order; support : (n-1,) of
 
-    each join, 0 to 1, where it was measured.
+    each join, 0 to 1, where it was measured; of : what the tree is of, cases or variables.
     """
 
     arrangement: Arrangement
@@ -36,6 +36,7 @@ class TreeLook:
     labels: Sequence[str]
     theme: Theme
     support: NDArray[np.float64] | None = None
+    of: str = "cases"
 
     @property
     def tree(self) -> Tree:

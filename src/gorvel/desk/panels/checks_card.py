@@ -115,7 +115,8 @@ class ChecksCard(QWidget):
         checks, grown = self.counting.checks, self.focus.grown
         if checks.hopkins is None or grown is None:
             return ""
-        return structure_words(checks.hopkins, checks.shuffled, grown.cophenetic)
+        of = grown.plan.tree.of
+        return structure_words(checks.hopkins, checks.shuffled, grown.cophenetic, of)
 
     def _splits(self) -> str:
         tests = self.counting.checks.splits
@@ -138,4 +139,5 @@ class ChecksCard(QWidget):
         orders, grown, cut = self.counting.checks.orders, self.focus.grown, self.focus.cut
         if orders is None or grown is None or cut is None:
             return ""
-        return orders_words(orders, int(grown.tree.tie_matters.sum()), cut.clusters)
+        ties, of = int(grown.tree.tie_matters.sum()), grown.plan.tree.of
+        return orders_words(orders, ties, cut.clusters, of)

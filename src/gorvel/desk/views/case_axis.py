@@ -82,8 +82,9 @@ class CaseAxis(QObject):
             found = self.focus.support
             support = None if found is None or found.why else found.unbiased
             self._look = TreeLook(
-                self.arrangement, cut, names, grown.prepared.labels, current(), support
-            )
+                self.arrangement, cut, names, grown.prepared.labels, current(), support,
+                grown.plan.tree.of,
+            )  # fmt: skip
         return self._look
 
     def stand(self, upright: bool) -> None:

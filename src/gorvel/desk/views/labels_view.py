@@ -6,12 +6,13 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor
 
 from gorvel.core.export.views import ViewTable, labels_table
+from gorvel.core.sentences import unit
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.painting.labels import STRIP, LabelsPainter, label_width
 from gorvel.desk.painting.look import TreeLook
 from gorvel.desk.state import Mark
-from gorvel.desk.theme import font
+from gorvel.desk.theme import Theme, font
 from gorvel.desk.views.column import Column
 
 __all__ = ["LabelsView"]
@@ -25,6 +26,10 @@ class LabelsView(Column):
 
     key = "labels"
     title = "Case"
+
+    def heading(self, theme: Theme) -> str:
+        look = self.axis.look()
+        return self.title if look is None else unit(look.of).capitalize()
 
     def natural(self, look: TreeLook) -> float:
         return self.margin[0] + self.margin[1] + max(label_width(look, _WIDEST), _LEAST)

@@ -130,7 +130,8 @@ class ScheduleModel(QAbstractTableModel):
     def headerData(self, section: int, way: Qt.Orientation, role: int = 0) -> Any:
         if way == Qt.Orientation.Horizontal:
             if role == Qt.ItemDataRole.DisplayRole:
-                return _HEADS[section]
+                head = _HEADS[section]
+                return self.grown.plan.tree.of if self.grown and head == "cases" else head
             if role == Qt.ItemDataRole.ToolTipRole:
                 return _COLUMNS[_HEADS[section]]
             if role == Qt.ItemDataRole.TextAlignmentRole:

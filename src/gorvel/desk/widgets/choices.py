@@ -7,6 +7,7 @@ from functools import partial
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
+    QCheckBox,
     QDoubleSpinBox,
     QHBoxLayout,
     QListWidget,
@@ -17,7 +18,7 @@ from PySide6.QtWidgets import (
 
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import SPACE, current, font
-from gorvel.desk.widgets.choosing import Choice, Dial, PartChoices
+from gorvel.desk.widgets.choosing import Choice, Dial, PartChoices, Switch
 from gorvel.desk.widgets.pictogram import Pictogram
 from gorvel.desk.widgets.texts import clear, heading, text
 
@@ -129,8 +130,21 @@ class Choices(QWidget):
             field.valueChanged.connect(partial(self._turn, dial))
             self._dials.addWidget(text(dial.name, wrap=False))
             self._dials.addWidget(field)
-        if choice.dials:
+        if choice.switch is not None:
+            self._dials.addWidget(self._switch(choice.switch))
+        if choice.dials or choice.switch is not None:
             self._dials.addStretch(1)
+
+    def _switch(self, switch: Switch) -> QCheckBox:
+        out = QCheckBox(switch.name)
+        out.setFont(font())
+        out.setChecked(getattr(getattr(self.focus.plan, switch.part), switch.key) == switch.on)
+        out.setObjectName(switch.key)
+        out.toggled.connect(partial(self._flip, switch))
+        return out
+
+    def _flip(self, switch: Switch, on: bool) -> None:
+        self.focus.change(switch.part, **{switch.key: switch.on if on else switch.off})
 
     def _turn(self, dial: Dial, value: float) -> None:
         self.focus.change(dial.part, **{dial.key: round(value, 2)})

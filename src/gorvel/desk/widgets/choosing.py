@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
@@ -15,7 +16,7 @@ from gorvel.core.sentences import HANDLING_WORDS
 from gorvel.core.table.table import Table
 from gorvel.desk.state import Focus
 
-__all__ = ["Choice", "Dial", "PartChoices", "choices_for"]
+__all__ = ["Choice", "Dial", "PartChoices", "Switch", "choices_for"]
 
 _HANDLING_TEXTS = {
     "drop": ("Only cases with an answer to every active variable are grouped.",
@@ -43,6 +44,17 @@ class Dial:
     high: float
 
 
+@dataclass(frozen=True)
+class Switch:
+    """A yes or no that goes with a choice. part, key : in the plan; off, on : what they hold."""
+
+    part: str
+    key: str
+    name: str
+    off: str
+    on: str
+
+
 _GROUPS = {
     "numbers": "Numbers", "mixed": "Any mixture", "counts": "Counts",
     "binary": "Yes/no answers",
@@ -64,6 +76,7 @@ class Choice:
     allowed: bool = True
     group: str = ""
     dials: tuple[Dial, ...] = ()
+    switch: Switch | None = None
 
 
 @dataclass(frozen=True)
@@ -82,15 +95,50 @@ def choices_for(focus: Focus, part: str) -> PartChoices:
     plan = focus.plan
     assert plan is not None
     return {
-        "scale": _scales, "measure": _measures, "linkage": _linkages,
+        "of": _grouped, "scale": _scales, "measure": _measures, "linkage": _linkages,
         "missing": _handlings, "weight": _weights,
     }[part](focus, plan)  # fmt: skip
 
 
+def _grouped(focus: Focus, plan: Plan) -> PartChoices:
+    choices = (
+        Choice(
+            "cases", "the cases", "kinds of respondents",
+            purpose="Finds kinds of respondents: cases that answered alike come together.",
+        ),
+        Choice(
+            "variables", "the variables", "questions that go together",
+            purpose="Finds questions that go together: variables that the cases answered alike come"
+            " together. Each is drawn as a branch of the tree.",
+            misleads="Under a distance two variables are near only at the same level: scale them,"
+            " or measure by correlation. Case weights and importances do not apply.",
+        ),
+    )  # fmt: skip
+    return PartChoices(
+        "Choose what is grouped", "of", plan.tree.of, choices, partial(_group, focus),
+    )  # fmt: skip
+
+
+def _group(focus: Focus, of: str | None) -> str:
+    """Group the cases or the variables; only among cases can others be given a place."""
+    if focus.plan is not None and of is not None:
+        plan = focus.plan.with_("tree", of=of)
+        kept = plan.cases.place_set_aside and of == "cases"
+        focus.replace_plan(plan.with_("cases", place_set_aside=kept))
+    return ""
+
+
 def _scales(focus: Focus, plan: Plan) -> PartChoices:
-    choices = tuple(
-        Choice(s.key, s.name, s.formula, s.purpose, s.misleads) for s in SCALINGS.values()
+    within = Switch(
+        "scale", "by", "within each case, instead of each variable", "variables", "cases"
     )
+    choices = tuple(
+        Choice(
+            s.key, s.name, s.formula, s.purpose, s.misleads,
+            switch=within if s.key != "none" else None,
+        )
+        for s in SCALINGS.values()
+    )  # fmt: skip
     return PartChoices(
         "Put the variables on comparable scales", "scale", plan.scale.method, choices,
         lambda key: focus.change("scale", method=key),

@@ -16,6 +16,7 @@ from gorvel.desk.widgets.texts import clear
 __all__ = ["PlanSentence", "open_editor"]
 
 _TIPS = {
+    "of": "Group the cases, or the variables",
     "cases": "The cases: see the table",
     "variables": "The active variables: choose them on the Cases page",
 }

@@ -54,7 +54,7 @@ class ReadingPanel(QFrame):
         links = QHBoxLayout()
         self.play = button("play joins", self.play_or_stop, "link", "One join after the other")
         self.compare = button(
-            "compare two cases", self.asked_to_compare.emit, "link", "How alike are they?"
+            "compare a pair", self.asked_to_compare.emit, "link", "How alike are they?"
         )
         for link in (self.back, self.on, self.play, self.copy, self.compare):
             links.addWidget(link)
