@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from gorvel.core import growing
 from gorvel.core.analysis import grow_prepared
-from gorvel.core.errors import Cancelled, TooLargeError
+from gorvel.core.errors import Cancelled, InputError, TooLargeError
 from gorvel.core.faithful import cophenetic_of_pairs
 from gorvel.core.growing import check_memory, grown_tree, way_of
 from gorvel.core.linkage import centres, spanning
@@ -115,12 +115,14 @@ def test_large_studies_grow_the_tree_of_small_ones(
     p=st.integers(1, 6),
     kind=st.sampled_from(["ratings", "smooth", "repeated", "years"]),
     weighted=st.booleans(),
+    scale=st.sampled_from([1.0, 1e-12, 1e12, 1e-170]),
 )
 def test_centres_in_many_boxes_join_as_their_proximities_do(
-    linkage: str, seed: int, n: int, p: int, kind: str, weighted: bool
+    linkage: str, seed: int, n: int, p: int, kind: str, weighted: bool, scale: float
 ) -> None:
     rng = np.random.default_rng(seed)
     x = rng.integers(1950, 1955, (n, p)) * 1.0 if kind == "years" else points(seed, n, p, kind)
+    x *= scale
     answers = Answers.of(x, rng.choice([1.0, 4.0], p), ("interval",) * p, (False,) * p)
     masses = rng.integers(1, 4, n).astype(float) if weighted else np.ones(n)
     work = all_pairs(answers, "squared-euclidean", [str(i) for i in range(n)])
@@ -306,6 +308,16 @@ def test_what_does_not_fit_is_refused_with_the_way_out(monkeypatch: pytest.Monke
     monkeypatch.setattr("gorvel.core.linkage.spanning._MOST_NEAR", 0)
     with pytest.raises(TooLargeError, match="equal proximities"):
         grown_tree(prepared(ratings, np.ones(6)), plan("euclidean", "single", 6))
+
+
+@pytest.mark.parametrize("linkage", ["ward", "average", "single", "complete"])
+def test_numbers_too_far_apart_are_refused_by_every_way(linkage: str) -> None:
+    cases = prepared(np.random.default_rng(1).normal(size=(60, 3)) * 1e200, np.ones(3))
+    with pytest.MonkeyPatch.context() as patch:
+        for small in (2500, 1):
+            patch.setattr(growing, "SMALL", small)
+            with pytest.raises(InputError, match=r'cases "0" and "1": a distance beyond the larg'):
+                grown_tree(cases, plan("squared-euclidean", linkage, 3))
 
 
 def test_matrices_at_the_same_time_never_share_memory() -> None:

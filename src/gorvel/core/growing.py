@@ -243,15 +243,21 @@ def _check_finite(work: Floats) -> None:
 
 
 def _direct(job: _Job) -> Tree | None:
-    """Without a matrix; None where that would take more memory than one."""
+    """Without a matrix; None where that would take more memory than one, or numbers are so far
+
+    apart that the matrix has to say whether a pair is too far.
+    """
     answers, key = job.answers, job.plan.tree.linkage
     assert answers is not None
     kind = plain_kind(answers, job.plan.proximity.measure)
     assert kind is not None
-    n = len(job.labels)
+    masses = np.ones(len(job.labels)) if job.weights is None else job.weights
+    with np.errstate(over="ignore"):
+        most = np.sum(answers.importance * np.ptp(answers.values, axis=0) ** 2) * masses.sum()
+    if not np.isfinite(most):
+        return None
     if key == "single":
         return single_tree(answers, *kind, job.progress)
-    masses = np.ones(n) if job.weights is None else job.weights
     tree = centre_tree(answers, masses, key, job.progress)
     if not job.roots:
         return tree
