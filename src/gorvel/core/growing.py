@@ -31,7 +31,7 @@ from gorvel.core.proximity.pairs import (
     square_pairs,
 )
 from gorvel.core.tree import Tree
-from gorvel.core.workspace import square_space
+from gorvel.core.workspace import let_go, square_space
 
 __all__ = [
     "SMALL", "Way", "bytes_needed", "check_memory", "free_memory", "grown_tree", "regrown",
@@ -174,7 +174,10 @@ def _grown(job: _Job, way: Way, prepared: Prepared) -> Tree:
         nothing = np.zeros(0, dtype=np.int64)
         flags = np.zeros(0, dtype=bool)
         return Tree(len(job.labels), nothing, nothing, np.zeros(0), flags, flags)
-    tree = _direct(job) if way == "direct" else None
+    tree = None
+    if way == "direct":
+        let_go()
+        tree = _direct(job)
     if tree is not None:
         return tree
     if way == "direct":

@@ -14,8 +14,9 @@ from contextlib import contextmanager
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["square_space"]
+__all__ = ["let_go", "square_space"]
 
+_MOST = 1 << 30  # bytes that are held
 _held: list[mmap.mmap] = []  # at most one; taken and left in one step, so that threads can share it
 
 
@@ -34,5 +35,11 @@ def square_space(n: int) -> Iterator[NDArray[np.float64]]:
     try:
         yield np.frombuffer(memory, dtype=np.float64, count=n * n).reshape(n, n)
     finally:
-        memory.madvise(mmap.MADV_FREE)
-        _held[:] = [memory]
+        if len(memory) <= _MOST:
+            memory.madvise(mmap.MADV_FREE)
+            _held[:] = [memory]
+
+
+def let_go() -> None:
+    """Give back what is held, for work that needs no matrix."""
+    _held.clear()
