@@ -22,7 +22,7 @@ from gorvel.core.progress import Progress, silent
 __all__ = ["Board", "count_range", "quick_board", "spread_of", "without_variables"]
 
 MOST_RANKED = 50_000  # cases up to which all pairs are put in order
-_ROOM = 256e6  # bytes for ordering pairs, where the tree itself takes less
+_ROOM = 512e6  # bytes for codes of pairs, even where the tree took less
 
 
 @dataclass(frozen=True, eq=False)

@@ -29,6 +29,7 @@ __all__ = ["MOST_COUNTS", "Ranked", "rank_pairs"]
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
 
+_SUMMED = 1 << 16  # codes summed at a time, in the processor's cache
 MOST_COUNTS = 255  # that the bits have room for
 _EQUAL = 1e-12  # relative: distances this close are equal
 _BELOW = 1 - 3e-12  # of an edge: what is less is less than all above the edge
@@ -215,15 +216,18 @@ def _compared(
     before = np.zeros((chunks + 1, mask + 1), dtype=np.int64)
     lower = np.zeros(mask + 1, dtype=np.int64)
     lower[: len(base)] = base
-    found = np.zeros((2, chunks, counts), dtype=np.int64)
+    found = np.zeros((mask + 1, mask + 1), dtype=np.int64)
     with ONE_AT_A_TIME:
         count_levels(held, mask, _CHUNK, before)
     for offset in range(0, chunks, _CHUNKS):
         tell(0.85 + 0.15 * offset / chunks)
-        some = found[:, offset : offset + _CHUNKS]
+        some = np.zeros((min(_CHUNKS, chunks - offset), *found.shape), dtype=np.int64)
         with ONE_AT_A_TIME:
-            compare_levels(held, mask, _CHUNK, offset, before, begin, _EQUAL, lower, *some)
-    return np.asarray(found.sum(axis=1)), before[-1, : len(base)]
+            compare_levels(held, mask, _CHUNK, offset, before, begin, _EQUAL, lower, some)
+        found += some.sum(axis=0)
+    # at count k the pairs of levels above k are within
+    sides = [(found[k + 1 :, : k + 1].sum(), found[: k + 1, k + 1 :].sum()) for k in range(counts)]
+    return np.array(sides, dtype=np.int64).T, before[-1, : len(base)]
 
 
 @dataclass(eq=False)
@@ -262,7 +266,7 @@ class _EndSums:
 def _sum(codes: Ints, mask: int) -> float:
     """The sum of the values of codes, some at a time."""
     parts = [
-        (codes[begin : begin + _STEP] & ~np.int64(mask)).view(np.float64).sum()
-        for begin in range(0, len(codes), _STEP)
+        (codes[begin : begin + _SUMMED] & ~np.int64(mask)).view(np.float64).sum()
+        for begin in range(0, len(codes), _SUMMED)
     ]
     return math.fsum(parts)

@@ -102,11 +102,10 @@ def fill_levels(recipe, bounds, piece_of, together, mask, begin, end, out):
 
 
 @kernel
-def _edge_below(value, slack, cell, number):
-    """The bits of a float made a little smaller; cell, number : one place seen as both."""
-    cell[0] = value
-    number[0] *= 1.0 - slack
-    return cell[0]
+def _edge_below(value, slack):
+    """The bits of a float, given by its bits, made a little smaller."""
+    number = np.int64(value).view(np.float64)
+    return np.float64(number * (1.0 - slack)).view(np.int64)
 
 
 @kernel
@@ -134,8 +133,16 @@ def keep_between(coded, low, high, out):
 
 @kernel
 def _count(coded, mask, first, last, out):
-    for k in range(first, last):
+    """Add how many of each level there are, in two tallies, so that neither waits for the other."""
+    other = np.zeros_like(out)
+    even = first + (last - first) // 2 * 2
+    for k in range(first, even, 2):
         out[coded[k] & mask] += 1
+        other[coded[k + 1] & mask] += 1
+    if even < last:
+        out[coded[even] & mask] += 1
+    for k in range(len(out)):
+        out[k] += other[k]
 
 
 @parallel
@@ -151,55 +158,39 @@ def count_levels(coded, mask, chunk, out):
 
 
 @parallel
-def compare_levels(coded, mask, chunk, offset, before, begin, slack, base, against, agree):
-    """For the sorted elements from `begin` on, in how many comparisons with truly lesser ones these
+def compare_levels(coded, mask, chunk, offset, before, begin, slack, base, pairs):
+    """For the sorted elements from `begin` on, by level, how many truly lesser ones of each level
 
-    are of pairs between clusters while the own is within, and the other way round, at every count:
-    at count c (from 0) pairs of levels above c are within.
+    there are.
 
     coded : codes of floats that are not negative; chunk : elements of each, of which those from
     number `offset` on are looked at; before : of `count_levels`; slack : relative
     difference up to which two are equal; base : (levels,) lesser ones that are not held;
-    against, agree : (chunks, counts). Loops over counts are apart, so that they are vectorised.
+    pairs : (chunks, levels, levels) of the element, and of the lesser ones.
     """
-    counts = against.shape[1]
-    wide = (counts + 7) // 8 * 8  # whole steps of the processor
-    for r in prange(len(against)):
+    for r in prange(len(pairs)):
         c = offset + np.int64(r)
         first, last = max(c * chunk, begin), min((c + 1) * chunk, len(coded))
         if first >= last:
             continue
-        less = np.zeros(wide, np.int64)  # of pairs between clusters
-        own_against, own_agree = np.zeros(wide, np.int64), np.zeros(wide, np.int64)
-        cell = np.empty(1, np.int64)
-        number = cell.view(np.float64)
+        found = pairs[r]
         value = coded[first] & ~mask
-        edge = _edge_below(value, slack, cell, number)
+        edge = _edge_below(value, slack)
         here = _first_not_below(coded, mask, edge)
-        lower = base.copy()
+        less = base.copy()
         piece = here // chunk
-        for level in range(len(lower)):
-            lower[level] += before[piece, level]
-        _count(coded, mask, piece * chunk, here, lower)
-        total = np.int64(0)
-        for level in range(len(lower)):
-            total += lower[level]
-            for k in range(level, wide):
-                less[k] += lower[level]
+        for level in range(len(less)):
+            less[level] += before[piece, level]
+        _count(coded, mask, piece * chunk, here, less)
         for q in range(first, last):
             if (coded[q] & ~mask) != value:
                 value = coded[q] & ~mask
-                edge = _edge_below(value, slack, cell, number)
+                edge = _edge_below(value, slack)
                 while (coded[here] & ~mask) < edge:
                     level = coded[here] & mask
-                    for k in range(wide):
-                        less[k] += 1 if k >= level else 0
+                    for k in range(len(less)):  # all, so that they can be read together
+                        less[k] += k == level
                     here += 1
-                    total += 1
-            level = coded[q] & mask
-            for k in range(wide):
-                own_against[k] += less[k] if k < level else 0
-            for k in range(wide):
-                own_agree[k] += 0 if k < level else total - less[k]
-        against[r] = own_against[:counts]
-        agree[r] = own_agree[:counts]
+            own = found[coded[q] & mask]
+            for k in range(len(own)):
+                own[k] += less[k]
