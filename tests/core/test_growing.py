@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numba
 import numpy as np
@@ -105,6 +107,59 @@ def test_large_studies_grow_the_tree_of_small_ones(
     assert large.tie_matters.tolist() == small.tree.tie_matters.tolist()
     told = cophenetic_of_pairs(large, pairs)
     assert told == (None if small.cophenetic is None else pytest.approx(small.cophenetic, abs=1e-9))
+
+
+def answers_for(measure: str, rng: np.random.Generator, n: int, p: int) -> Answers:
+    """Answers that a measure takes, with ties, repeated cases and gaps."""
+    kind = MEASURES[measure].kind
+    x = {"binary": rng.integers(0, 2, (n, p)), "counts": rng.integers(0, 6, (n, p))}.get(
+        kind, rng.choice([rng.normal(size=(n, p)).round(1), rng.integers(0, 4, (n, p))])
+    ).astype(float)  # fmt: skip
+    x = x[rng.integers(0, max(n // 2, 1), n)] if rng.random() < 0.4 else x
+    if MEASURES[measure].gaps and rng.random() < 0.3:
+        x[rng.random((n, p)) < 0.1] = np.nan
+    levels = tuple(rng.choice(["interval", "nominal", "binary"], p)) if kind == "mixed" else None
+    asymmetric = tuple(level == "binary" for level in levels or ("",) * p)
+    v = rng.choice([1.0, 2.0], p) if MEASURES[measure].importances else np.ones(p)
+    return Answers.of(x, v, levels or ("interval",) * p, asymmetric, 3.0)
+
+
+@settings(max_examples=300, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    measure=st.sampled_from(sorted(MEASURES)),
+    linkage=st.sampled_from(sorted(BY_MATRIX)),
+    seed=st.integers(0, 10**6),
+    n=st.integers(2, 40),
+    p=st.integers(1, 10),
+)
+def test_every_measure_grows_and_refuses_alike_in_every_way(
+    measure: str, linkage: str, seed: int, n: int, p: int
+) -> None:
+    rng = np.random.default_rng(seed)
+    answers = answers_for(measure, rng, n, p)
+    weights = rng.integers(1, 4, n).astype(float) if rng.random() < 0.4 else None
+    cases = replace(
+        prepared(answers.values, answers.importance, weights), answers=answers,
+        variables=tuple(Variable(f"v{j}", level) for j, level in enumerate(answers.levels)),
+    )  # fmt: skip
+    asked = plan(measure, linkage, p)
+    small = None
+    with contextlib.suppress(InputError):
+        small = grow_prepared(cases, asked, {})
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(growing, "SMALL", 1)
+        if small is None:
+            with pytest.raises(InputError):
+                grown_tree(cases, asked)
+            return
+        large, pairs = grown_tree(cases, asked)
+    assert large.left.tolist() == small.tree.left.tolist()
+    assert large.right.tolist() == small.tree.right.tolist()
+    np.testing.assert_allclose(large.heights, small.tree.heights, rtol=1e-9, atol=1e-12)
+    assert large.tied.tolist() == small.tree.tied.tolist()
+    assert large.tie_matters.tolist() == small.tree.tie_matters.tolist()
+    told = cophenetic_of_pairs(large, pairs)
+    assert told == (None if small.cophenetic is None else pytest.approx(small.cophenetic, abs=1e-7))
 
 
 @pytest.mark.parametrize("linkage", sorted(BY_CENTRES))

@@ -38,7 +38,8 @@ def cophenetic_of_pairs(
     bounds = np.empty(tree.joins, dtype=np.int64)
     bounds[tree.starts[tree.right] - 1] = np.arange(tree.joins)
     some = tree.order[np.linspace(0, tree.n - 1, min(tree.n, _SAMPLE)).astype(np.int64)]
-    middle = float(pairs.block(some, some).mean())
+    block = pairs.block(some, some)  # about the middle, so that constant proximities sum to 0
+    middle = float(block[~np.eye(len(some), dtype=bool)].mean())
     counts = tree.sizes[tree.left].astype(float) * tree.sizes[tree.right]
     level = float(np.sum(counts * tree.heights) / counts.sum())
     recipe = pairs.recipe

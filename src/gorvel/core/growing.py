@@ -45,6 +45,7 @@ SMALL = 2500  # cases up to which nothing is compiled and the matrix is kept
 _WITHOUT_MATRIX = (
     "; or squared Euclidean distances with Ward’s rule or average linkage, which need no matrix"
 )
+_TOGETHER = 64  # equal cases measured at a time
 _SAMPLE = 64  # cases whose neighbours tell whether proximities tie
 _FOLDING = frozenset(
     ("single", "complete", "average", "weighted-average", "ward", "centroid", "median")
@@ -151,12 +152,10 @@ def grown_tree(
 def _by_kernels(
     prepared: Prepared, plan: Plan, way: Way, progress: Progress
 ) -> tuple[Tree, Proximities]:
-    key, measure = plan.tree.linkage, plan.proximity.measure
+    measure = plan.proximity.measure
     pairs = Proximities(prepared.answers, measure, prepared.proximities, prepared.labels)
     answers, weights, labels = prepared.answers, prepared.weights, prepared.labels
-    folded: Folded | None = None
-    if answers is not None and key in _FOLDING and MEASURES[measure].folds:
-        folded = fold(answers.values, weights)
+    folded = _folded(prepared, plan)
     if folded is not None and answers is not None:
         answers, weights = folded.of(answers), folded.masses
         labels = tuple(labels[int(k)] for k in folded.firsts)
@@ -167,6 +166,32 @@ def _by_kernels(
         job = _Job(prepared.answers, prepared.weights, prepared.labels, plan, progress)
         return _grown(job, way, prepared), pairs
     return unfold(tree, folded), pairs
+
+
+def _folded(prepared: Prepared, plan: Plan) -> Folded | None:
+    """Equal rows as one, where that changes nothing."""
+    answers, measure = prepared.answers, plan.proximity.measure
+    if answers is None or plan.tree.linkage not in _FOLDING or not MEASURES[measure].folds:
+        return None
+    folded = fold(answers.values, prepared.weights)
+    if folded is None or not _equal_ones_count(answers, measure, folded):
+        return None
+    return folded
+
+
+def _equal_ones_count(answers: Answers, measure: str, folded: Folded) -> bool:
+    """Can equal cases be measured, which folding passes over? Their pairs are refused otherwise."""
+    if MEASURES[measure].undefined is None and not MEASURES[measure].mixed:
+        return True
+    doubled = folded.firsts[np.bincount(folded.groups) > 1]
+    for begin in range(0, len(doubled), _TOGETHER):
+        some = answers.values[doubled[begin : begin + _TOGETHER]]
+        twice = replace(answers, values=np.concatenate([some, some]))
+        with np.errstate(all="ignore"):
+            block = MEASURES[measure].function(twice, slice(0, len(some)))
+        if not np.isfinite(block[np.arange(len(some)), len(some) + np.arange(len(some))]).all():
+            return False
+    return True
 
 
 def _grown(job: _Job, way: Way, prepared: Prepared) -> Tree:
