@@ -144,13 +144,14 @@ class PlanPage(QWidget):
         opener.setObjectName(part)
         first = QHBoxLayout()
         first.addWidget(opener)
-        first.addWidget(text(choice.formula, soft=True), 1)
+        short = part == "of" or choice.key is None  # all there is to say stands beside the name
+        first.addWidget(text(choice.formula or (choice.purpose if short else ""), soft=True), 1)
         self._grid.addLayout(first, line, 1)
         picture = Pictogram(0.72)
         picture.show_choice(part, choice.key or "")
         if picture.known:
             self._grid.addWidget(picture, line, 2, 3, 1, Qt.AlignmentFlag.AlignTop)
-        if part == "of":  # all is said beside it
+        if short:
             return
         told = text(choice.purpose)
         told.setContentsMargins(5, 0, 0, 0 if choice.misleads or choice.why_not else 10)
