@@ -60,11 +60,15 @@ class _Growing:
         self.left, self.right = np.zeros((2, n - 1), dtype=np.int64)
         self.heights, self.flags = np.zeros(n - 1), np.zeros((2, n - 1), dtype=bool)
 
+    def tell(self, step: int) -> None:
+        """Report now and then."""
+        if step % _BETWEEN == 0:
+            self._progress("ties", self.made / self.n)
+
     def join(self, one: int, other: int, height: float, tied: bool, matters: bool) -> int:
         """Note a join; returns the number of the cluster made."""
         forest, k = self.forest, self.made
-        if k % _BETWEEN == 0:
-            self._progress("ties", k / self.n)
+        self.tell(k)
         if forest.first[other] < forest.first[one]:
             one, other = other, one
         self.left[k], self.right[k] = forest.node[one], forest.node[other]
@@ -97,11 +101,11 @@ def levels_joined(
 
 def _join_level(growing: _Growing, edges: list[Edge], bound: float, near: Near) -> None:
     forest, left = growing.forest, len(edges)
-    links = _links(forest, edges)
-    groups = _groups(forest, links)
+    links = _links(growing, edges)
+    groups = _groups(growing, links)
     asking = [group for group in groups if len(group) > 2]
     if asking:
-        links |= _neighbours(forest, asking, bound, near)
+        links |= _neighbours(growing, asking, bound, near)
     for group in groups:
         here = group[0]
         for made, (other, height) in enumerate(_in_order(forest, links, group), 2):
@@ -112,24 +116,26 @@ def _join_level(growing: _Growing, edges: list[Edge], bound: float, near: Near) 
 Links = dict[int, dict[int, float]]  # of each cluster its neighbours, and how far they are
 
 
-def _links(forest: _Forest, edges: list[Edge]) -> Links:
+def _links(growing: _Growing, edges: list[Edge]) -> Links:
     """Neighbours by the spanning tree alone."""
-    links: Links = defaultdict(dict)
-    for a, b, length in edges:
+    forest, links = growing.forest, defaultdict[int, dict[int, float]](dict)
+    for k, (a, b, length) in enumerate(edges):
+        growing.tell(k)
         one, other = int(forest.of_case[a]), int(forest.of_case[b])
         links[one][other] = links[other][one] = length
     return links
 
 
-def _groups(forest: _Forest, links: Links) -> list[list[int]]:
+def _groups(growing: _Growing, links: Links) -> list[list[int]]:
     """Clusters that hang together; groups, and clusters in them, by who comes first in the file."""
 
     def first(cluster: int) -> int:
-        return forest.first[cluster]
+        return growing.forest.first[cluster]
 
     groups: list[list[int]] = []
     seen: set[int] = set()
-    for cluster in sorted(links, key=first):
+    for k, cluster in enumerate(sorted(links, key=first)):
+        growing.tell(k)
         if cluster in seen:
             continue
         group, ahead = [], [cluster]
@@ -144,9 +150,9 @@ def _groups(forest: _Forest, links: Links) -> list[list[int]]:
     return groups
 
 
-def _neighbours(forest: _Forest, groups: list[list[int]], bound: float, near: Near) -> Links:
+def _neighbours(growing: _Growing, groups: list[list[int]], bound: float, near: Near) -> Links:
     """Who of each group is no further than the bound from whom; the largest is not asked."""
-    asking = []
+    forest, asking = growing.forest, list[int]()
     for group in groups:
         largest = max(group, key=lambda cluster: len(forest.members[cluster]))
         for cluster in group:
@@ -159,7 +165,9 @@ def _neighbours(forest: _Forest, groups: list[list[int]], bound: float, near: Ne
     keys, lengths = keys[order], lengths[order]
     nearest = np.flatnonzero(np.diff(keys, prepend=-1))
     links: Links = defaultdict(dict)
-    for key, length in zip(keys[nearest].tolist(), lengths[nearest].tolist(), strict=True):
+    found = zip(keys[nearest].tolist(), lengths[nearest].tolist(), strict=True)
+    for k, (key, length) in enumerate(found):
+        growing.tell(k)
         one, other = divmod(key, n)
         links[one][other] = links[other][one] = length
     return links
