@@ -297,10 +297,23 @@ def test_a_thousand_cases_in_rounds_and_with_gaps_closed() -> None:
         assert told == pytest.approx(cophenetic_correlation(large, small.proximities), abs=1e-9)
 
 
-@pytest.mark.parametrize("linkage", ["ward", "single", "average", "median"])
-def test_the_number_of_threads_changes_nothing(linkage: str) -> None:
+@pytest.mark.parametrize(
+    ("measure", "linkage", "tied"),
+    [
+        ("euclidean", "ward", False),
+        ("euclidean", "single", False),
+        ("euclidean", "average", False),
+        ("euclidean", "median", False),
+        ("squared-euclidean", "weighted-average", False),
+        ("squared-euclidean", "average", True),
+        ("city-block", "single", True),
+        ("gower", "complete", True),
+    ],
+)
+def test_the_number_of_threads_changes_nothing(measure: str, linkage: str, tied: bool) -> None:
     x = np.random.default_rng(7).normal(size=(3200, 3))
-    cases, asked = prepared(x, np.ones(3)), plan("euclidean", linkage, 3)
+    x = np.round(5 * x) if tied else x
+    cases, asked = prepared(x, np.ones(3)), plan(measure, linkage, 3)
     told = []
     for threads in (1, numba.config.NUMBA_NUM_THREADS):
         numba.set_num_threads(threads)
