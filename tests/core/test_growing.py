@@ -30,7 +30,7 @@ from gorvel.core.prepared import Prepared, Variable
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import Proximities, all_pairs, square_pairs
-from gorvel.core.tree import cophenetic_correlation
+from gorvel.core.tree import Tree, cophenetic_correlation
 from gorvel.core.workspace import square_space
 
 # have no compiled loop for pairs with gaps: nothing new to be seen, and slow
@@ -70,6 +70,16 @@ def plan(measure: str, linkage: str, p: int) -> Plan:
     )
 
 
+def assert_same(large: Tree, small: Tree) -> None:
+    """Join for join, tie for tie."""
+    assert large.left.tolist() == small.left.tolist()
+    assert large.right.tolist() == small.right.tolist()
+    most = float(np.abs(small.heights).max(initial=0.0))  # heights that cancel are small beside it
+    np.testing.assert_allclose(large.heights, small.heights, rtol=1e-9, atol=1e-12 * most)
+    assert large.tied.tolist() == small.tied.tolist()
+    assert large.tie_matters.tolist() == small.tie_matters.tolist()
+
+
 def points(seed: int, n: int, p: int, kind: str) -> np.ndarray:
     rng = np.random.default_rng(seed)
     if kind == "ratings":
@@ -100,11 +110,7 @@ def test_large_studies_grow_the_tree_of_small_ones(
         patch.setattr(growing, "SMALL", 1)
         assert way_of(cases, asked) != "matrix"
         large, pairs = grown_tree(cases, asked)
-    assert large.left.tolist() == small.tree.left.tolist()
-    assert large.right.tolist() == small.tree.right.tolist()
-    np.testing.assert_allclose(large.heights, small.tree.heights, rtol=1e-9, atol=1e-12)
-    assert large.tied.tolist() == small.tree.tied.tolist()
-    assert large.tie_matters.tolist() == small.tree.tie_matters.tolist()
+    assert_same(large, small.tree)
     told = cophenetic_of_pairs(large, pairs)
     assert told == (None if small.cophenetic is None else pytest.approx(small.cophenetic, abs=1e-9))
 
@@ -153,11 +159,7 @@ def test_every_measure_grows_and_refuses_alike_in_every_way(
                 grown_tree(cases, asked)
             return
         large, pairs = grown_tree(cases, asked)
-    assert large.left.tolist() == small.tree.left.tolist()
-    assert large.right.tolist() == small.tree.right.tolist()
-    np.testing.assert_allclose(large.heights, small.tree.heights, rtol=1e-9, atol=1e-12)
-    assert large.tied.tolist() == small.tree.tied.tolist()
-    assert large.tie_matters.tolist() == small.tree.tie_matters.tolist()
+    assert_same(large, small.tree)
     told = cophenetic_of_pairs(large, pairs)
     assert told == (None if small.cophenetic is None else pytest.approx(small.cophenetic, abs=1e-7))
 
@@ -187,11 +189,7 @@ def test_centres_in_many_boxes_join_as_their_proximities_do(
         patch.setattr(centres, "_LEAF", 6)
         patch.setattr(centres, "_JOINED", 1)
         large = centres.centre_tree(answers, masses, linkage)
-    assert large.left.tolist() == small.left.tolist()
-    assert large.right.tolist() == small.right.tolist()
-    np.testing.assert_allclose(large.heights, small.heights, rtol=1e-9)
-    assert large.tied.tolist() == small.tied.tolist()
-    assert large.tie_matters.tolist() == small.tie_matters.tolist()
+    assert_same(large, small)
 
 
 @settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
@@ -217,11 +215,7 @@ def test_levels_of_equal_edges_join_as_their_proximities_do(
         patch.setattr(spanning, "_MOST_NEAR", 10**6)
         large = spanning.single_tree(answers, kind, rooted)
     assert large is not None
-    assert large.left.tolist() == small.left.tolist()
-    assert large.right.tolist() == small.right.tolist()
-    np.testing.assert_allclose(large.heights, small.heights, rtol=1e-9)
-    assert large.tied.tolist() == small.tied.tolist()
-    assert large.tie_matters.tolist() == small.tie_matters.tolist()
+    assert_same(large, small)
 
 
 @pytest.mark.parametrize("linkage", sorted(IN_ROUNDS))
@@ -278,6 +272,21 @@ def test_compiled_proximities_are_those_of_the_formulas(measure: str) -> None:
         np.testing.assert_allclose(
             again.block(rows, columns), matrix[np.ix_(rows, columns)], rtol=1e-11, atol=1e-15
         )
+
+
+@pytest.mark.parametrize("last", [129, 199])
+def test_only_pairs_that_cannot_be_measured_are_refused(last: int) -> None:
+    x = np.random.default_rng(1).integers(0, 2, (200, 6)).astype(float)
+    x[~x.any(axis=1), 0] = 1
+    x[last] = 0  # nothing present, so it cannot be measured against itself
+    answers = Answers.of(x, np.ones(6), ("binary",) * 6, (True,) * 6)
+    names = [f"c{i}" for i in range(200)]
+    square = square_pairs(answers, "gower", names)
+    np.fill_diagonal(square, 0)
+    np.testing.assert_allclose(square, all_pairs(answers, "gower", names), atol=1e-15)
+    x[5] = 0
+    with pytest.raises(InputError, match=f'cases "c5" and "c{last}": no variable'):
+        square_pairs(answers, "gower", names)
 
 
 def test_a_thousand_cases_in_rounds_and_with_gaps_closed() -> None:

@@ -121,7 +121,8 @@ def square_pairs(
         fill_square(recipe, begin, min(begin + step, halves), out, sound)
     for piece in np.flatnonzero(~sound).tolist():
         progress("proximities", 1.0)
-        _refuse_strange(answers, key, case_names, out, range(piece * ROWS, (piece + 1) * ROWS))
+        rows = range(piece * ROWS, min((piece + 1) * ROWS, n))
+        _refuse_strange(answers, key, case_names, out, rows)
     return out
 
 
@@ -129,7 +130,7 @@ def _refuse_strange(
     answers: Answers, key: str, names: Sequence[str], out: NDArray[np.float64], rows: range
 ) -> None:
     """Refuse the first pair of some rows whose distance is not a finite number, if there is one."""
-    for i in rows[: len(out)]:
+    for i in rows:
         others = ~np.isfinite(out[i])
         others[i] = False
         if others.any():
