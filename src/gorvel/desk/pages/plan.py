@@ -129,11 +129,11 @@ class PlanPage(QWidget):
         for place, (name, chosen, words) in enumerate(rows):
             self._name(name, 4 * place)
             link = button(chosen, self.cases_wanted.emit, "link", "To the Cases page")
-            self._grid.addWidget(link, 4 * place, 1, Qt.AlignmentFlag.AlignLeft)
+            self._grid.addWidget(link, 4 * place, 1, 1, 2, Qt.AlignmentFlag.AlignLeft)
             if words:
                 told = text(words)
                 told.setContentsMargins(5, 0, 0, 10)
-                self._grid.addWidget(told, 4 * place + 1, 1)
+                self._grid.addWidget(told, 4 * place + 1, 1, 1, 2)
 
     def _row(self, part: str, line: int) -> None:
         choices = choices_for(self.focus, part)
@@ -143,12 +143,12 @@ class PlanPage(QWidget):
         opener.clicked.connect(lambda: self._edit(part, opener))
         opener.setObjectName(part)
         first = QHBoxLayout()
-        first.addWidget(opener)
+        first.addWidget(opener, 0, Qt.AlignmentFlag.AlignTop)
         short = part == "of" or choice.key is None  # all there is to say stands beside the name
         first.addWidget(text(choice.formula or (choice.purpose if short else ""), soft=True), 1)
-        self._grid.addLayout(first, line, 1)
         picture = Pictogram(0.72)
         picture.show_choice(part, choice.key or "")
+        self._grid.addLayout(first, line, 1, 1, 1 if picture.known else 2)
         if picture.known:
             self._grid.addWidget(picture, line, 2, 3, 1, Qt.AlignmentFlag.AlignTop)
         if short:
