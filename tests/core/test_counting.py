@@ -29,7 +29,7 @@ def clusters(grown: Grown, count: int) -> list[int]:
 
 
 def distances(grown: Grown) -> list[list[float]]:
-    whole = grown.proximities
+    whole = grown.pairs.matrix
     return (np.sqrt(whole) if grown.pairs.key == "squared-euclidean" else whole).tolist()
 
 

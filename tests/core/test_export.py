@@ -82,7 +82,7 @@ def test_doubled_and_awkward_labels_are_written_as_they_are(
         rows = list(csv.reader(file))
     assert rows[0] == ["label", *labels]
     assert [row[0] for row in rows[1:]] == labels
-    np.testing.assert_array_equal(np.array([r[1:] for r in rows[1:]], float), tree.proximities)
+    np.testing.assert_array_equal(np.array([r[1:] for r in rows[1:]], float), tree.pairs.matrix)
     text = (tmp_path / "o" / "tree.nwk").read_text(encoding="utf-8")
     assert text.count("'it''s':") == 2
     assert "'line\nbreak':" in text

@@ -303,7 +303,7 @@ def test_a_thousand_cases_in_rounds_and_with_gaps_closed() -> None:
         assert large.left.tolist() == small.tree.left.tolist()
         np.testing.assert_allclose(large.heights, small.tree.heights, rtol=1e-9)
         told = cophenetic_of_pairs(large, pairs)
-        assert told == pytest.approx(cophenetic_correlation(large, small.proximities), abs=1e-9)
+        assert told == pytest.approx(cophenetic_correlation(large, small.pairs.matrix), abs=1e-9)
 
 
 @pytest.mark.parametrize(

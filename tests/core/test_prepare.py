@@ -111,7 +111,7 @@ def test_levels_become_numbers_and_only_gower_ranks() -> None:
     assert not told.measurable_spread
     grown = analyse(source, mixed)
     # rows 2 and 3: rating equal, minutes 1/5, stop differs, app absent in both and left out
-    assert grown.proximities[1, 2] == pytest.approx((0 + 0.2 + 1) / 3)
+    assert grown.pairs.matrix[1, 2] == pytest.approx((0 + 0.2 + 1) / 3)
     assert grown.schedule.spread is None
 
 
@@ -241,7 +241,7 @@ def test_variables_stand_where_cases_stood() -> None:
     for i in range(3):
         for j in range(3):
             d = slow.squared_euclidean(columns[i], columns[j], [1.0] * 7)
-            assert grown.proximities[i, j] == pytest.approx(d)
+            assert grown.pairs.matrix[i, j] == pytest.approx(d)
     assert grown.prepared.labels == ("a", "b", "c")
     assert grown.schedule.spread is None
 
@@ -254,7 +254,7 @@ def test_heights_and_cautions_follow_linkage_and_measure(linkage: str, measure: 
     columns["w"] = ["2"] * 6
     asked = plan(proximity={"measure": measure}, tree={"linkage": linkage}, cases={"weight": "w"})
     grown = analyse(table(columns), asked)
-    smallest = grown.proximities[np.triu_indices(6, 1)].min()
+    smallest = grown.pairs.matrix[np.triu_indices(6, 1)].min()
     root_2 = math.sqrt(2) if measure != "squared-euclidean" else 2  # ward: all masses are 2
     assert grown.tree.heights[0] == pytest.approx(smallest * (root_2 if linkage == "ward" else 1))
     codes = {caution.code for caution in grown.cautions}

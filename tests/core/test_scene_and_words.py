@@ -271,7 +271,7 @@ def test_what_is_said_of_a_join_is_true(grown: Grown) -> None:
             pair = re.search(r"nearest members, (R\d+) and (R\d+)\.", said)
             assert pair
             a, b = (labels.index(name) for name in pair.groups())
-            assert grown.proximities[a, b] == pytest.approx(tree.heights[join])
+            assert grown.pairs.matrix[a, b] == pytest.approx(tree.heights[join])
             assert tree.meeting(a, b) == join
         else:
             assert LINKAGES[grown.plan.tree.linkage].height_means in said
@@ -296,7 +296,7 @@ def test_what_is_said_of_cases_clusters_and_the_tree_is_true(grown: Grown) -> No
 
 
 def test_what_is_said_of_two_cases_is_true(grown: Grown) -> None:
-    tree, d = grown.tree, grown.proximities
+    tree, d = grown.tree, grown.pairs.matrix
     above = np.triu_indices(tree.n, 1)
     for a, b in ((0, 1), (5, 150), (200, 3)):
         said = describe_pair(grown, a, b)

@@ -70,7 +70,7 @@ def test_shuffled_answers_make_trees_as_faithful_as_noise_but_not_as_clusters() 
     for number in range(19):
         mixed = np.random.default_rng([3, number, 4]).permuted(values, axis=0)
         other = study(mixed, "euclidean")
-        again.append(cophenetic_correlation(other.tree, other.proximities))
+        again.append(cophenetic_correlation(other.tree, other.pairs.matrix))
     assert told.value == pytest.approx(np.mean(again))
     noise = permuted_cophenetic(cloud(3), 19, 3)
     assert noise.p is not None

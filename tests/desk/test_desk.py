@@ -49,7 +49,7 @@ def test_what_is_pointed_at_is_told_and_marked_everywhere(
     at = desk.axis.arrangement
     assert at is not None
     assert focus.grown is not None
-    tree, labels, matrix = at.tree, focus.grown.prepared.labels, focus.grown.pairs.whole()
+    tree, labels, matrix = at.tree, focus.grown.prepared.labels, focus.grown.pairs.matrix
     desk.axis.zoom(3.0)
     frame = desk.icicle.frame()
     position = at.position(frame.place(frame.top + 40))
@@ -290,7 +290,7 @@ def test_pairs_are_looked_up_and_listed(grown: Window, qtbot: QtBot) -> None:
     assert dialog is not None
     assert grown.focus.grown is not None
     pairs, labels = grown.focus.grown.pairs, grown.focus.grown.prepared.labels
-    matrix, n = pairs.whole(), len(labels)
+    matrix, n = pairs.matrix, len(labels)
     flat = sorted((matrix[i, j], i, j) for i in range(n) for j in range(i + 1, n))
     near, far = extreme_pairs(pairs, n, 12)
     assert [(p.proximity, p.one, p.other) for p in near] == flat[:12]
@@ -360,7 +360,7 @@ def test_views_leave_as_tables_pictures_and_figures(
 
     rows = copied(desk.proximities)
     assert rows[0][1:] == [labels[case] for case in order]
-    matrix = focus.grown.pairs.whole()
+    matrix = focus.grown.pairs.matrix
     np.testing.assert_array_equal(
         np.array([row[1:] for row in rows[1:]], dtype=float), matrix[np.ix_(order, order)]
     )

@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from numpy.typing import NDArray
 
 from gorvel.core.cuts import Cut, cut_branches
 from gorvel.core.errors import Caution, InputError
@@ -54,11 +53,6 @@ class Grown:
     agglomerative: float | None
     cautions: tuple[Caution, ...]
     seconds: dict[str, float]
-
-    @property
-    def proximities(self) -> NDArray[np.float64]:
-        """(n, n); measured anew where they were not kept."""
-        return self.pairs.whole()
 
 
 def read_source(plan: Plan, path: Path, progress: Progress = silent) -> Table | ProximityTable:

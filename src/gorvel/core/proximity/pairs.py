@@ -170,10 +170,3 @@ class Proximities:
         if self.matrix is not None or self.answers is None:
             return None
         return recipe_of(self.answers, self.key)
-
-    def whole(self) -> NDArray[np.float64]:
-        """(n, n), measured anew when it is not kept."""
-        if self.matrix is not None:
-            return self.matrix
-        assert self.answers is not None
-        return all_pairs(self.answers, self.key, self.names)
