@@ -5,6 +5,7 @@ differ and are shared; multiples of STREAM taken in the same run can be compared
 
     ./gorvel bench            5,000 to 100,000 cases, several minutes
     ./gorvel bench --quick    3,000 and 6,000 cases, within a minute
+    ./gorvel bench --beside   beside other processes, see beside.py
 
 Beyond 20,000 cases STREAM is extrapolated by the square. Peak memory is that of the process during
 the phase, the data and proximities that it starts from included.
@@ -28,6 +29,7 @@ from typing import Any
 import numpy as np
 import polars as pl
 
+import beside
 from gorvel.core.analysis import grow_prepared
 from gorvel.core.counting.board import quick_board
 from gorvel.core.counting.resampling import resampled
@@ -44,6 +46,7 @@ from gorvel.core.table.reading import read_table
 from gorvel.core.warm import warm
 from gorvel.core.workspace import square_space
 
+ROOT = Path(__file__).parents[1]
 COLUMNS = 8
 SIZES = {"quick": (3000, 6000), "full": (5000, 10_000, 20_000, 100_000)}
 MOST_COUNTED = 10_000  # cases at which rules of the count are timed
@@ -258,7 +261,14 @@ def main() -> None:
     parser = argparse.ArgumentParser(prog="gorvel bench", description=__doc__.split("\n")[0])
     parser.add_argument("--quick", action="store_true", help="small sizes, within a minute")
     parser.add_argument("--out", type=Path, default=Path("bench-results.json"), metavar="FILE")
+    parser.add_argument("--beside", action="store_true", help="beside busy processes instead")
+    parser.add_argument(
+        "--against", type=Path, metavar="CHECKOUT", help="another version, for --beside"
+    )
     asked = parser.parse_args()
+    if asked.beside:
+        beside.table([ROOT] + ([asked.against.resolve()] if asked.against else []))
+        return
     begin = time.perf_counter()
     warm()
     print(f"kernels compiled or loaded in {time.perf_counter() - begin:.1f} s")

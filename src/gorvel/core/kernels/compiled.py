@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
+import os
 from typing import Any
+
+# Before the first shared loop: threads that wait, sleep. Where they spin, and something else runs
+# on the machine, they take the time that those need on which they wait (docs/numerics.md).
+os.environ.setdefault("OMP_WAIT_POLICY", "PASSIVE")
 
 import numba
 

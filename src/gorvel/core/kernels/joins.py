@@ -5,6 +5,9 @@ else's is: of two clusters, the row of the one made later holds their proximity.
 the smallest proximity to those made before it (a single case: to later single cases), which only
 changes when the cluster at that proximity is joined (after Anderberg 1973). Rows keep their memory,
 found by a table, while the columns of what is gone are closed up now and then.
+
+A join takes less time than a second thread takes to wake, so only what passes over all rows is
+shared.
 """
 
 from __future__ import annotations
@@ -13,13 +16,12 @@ import numpy as np
 
 from gorvel.core.kernels.compiled import kernel, parallel, prange
 
-WORTH = 3000  # places from which a second thread pays
 _BLOCK = 128  # clusters whose smallest is known
 _TOGETHER = 16  # rows brought up to date by one thread at a time
 
 __all__ = [
-    "GONE", "INFINITY", "WORTH", "bring_up", "bring_up_alone", "close_up", "close_up_alone",
-    "join_some", "look_all", "look_all_alone", "of_bits", "ordered_bits", "place_of", "smallest",
+    "GONE", "INFINITY", "bring_up", "bring_up_alone", "close_up", "close_up_alone", "join_some",
+    "look_all", "look_all_alone", "of_bits", "ordered_bits", "place_of", "smallest",
 ]  # fmt: skip
 
 INFINITY = np.int64(0x7FF0000000000000)
@@ -144,26 +146,13 @@ def _look_again(row, k, m, stamps, near, at, tolerance):
 
 
 @kernel
-def _refresh(work, rows, k, m, stamps, made, made_count):
+def _refresh(work, rows, k, stamps, made, made_count):
     """Fetch into row k what clusters made later, and since rows were last brought up, hold."""
     row = work[rows[k]]
     for q in range(made_count):
         other = made[q]
         if stamps[other] > stamps[k]:
             row[other] = work[rows[other], k]
-
-
-@parallel
-def _refresh_both(work, rows, i, j, m, stamps, made, made_count):
-    for hand in prange(2):
-        _refresh(work, rows, i if hand == 0 else j, m, stamps, made, made_count)
-
-
-@parallel
-def _look_some(work, rows, places, m, stamps, near, at, tolerance):
-    for q in prange(len(places)):
-        k = places[q]
-        _look_again(work[rows[k]], k, m, stamps, near, at, tolerance)
 
 
 @kernel
@@ -207,19 +196,22 @@ def _not_above(values, lows, bound, places):
 
 
 @kernel
-def _next_at(at, begin, i, j):
-    """The next cluster from `begin` on that is nearest to i or j."""
-    n = len(at)
-    while begin + 64 <= n:
-        found = 0
-        for k in range(64):
-            found += (at[begin + k] == i) | (at[begin + k] == j)
-        if found:
-            break
-        begin += 64
-    while begin < n and at[begin] != i and at[begin] != j:
-        begin += 1
-    return begin
+def _pointing(at, i, j, flags, places):
+    """The clusters nearest to i or j, but i, into `places` behind the first; returns the next free.
+
+    flags : (8 q,) bytes to work in, which is vectorised, at least as many as clusters.
+    """
+    one, other = np.int32(i), np.int32(j)
+    for k in range(len(at)):
+        flags[k] = (at[k] == one) | (at[k] == other)
+    eights, count = flags.view(np.uint64), 1
+    for q in range((len(at) + 7) // 8):
+        if eights[q]:
+            for k in range(8 * q, min(8 * q + 8, len(at))):
+                if flags[k] and k != i:
+                    places[count] = k
+                    count += 1
+    return count
 
 
 @kernel
@@ -256,7 +248,8 @@ def join_some(
     made : places of clusters made since rows were brought up; left .. matters : results, each
     (cases - 1,).
     """
-    astray, close = np.empty((2, m), np.int64)
+    astray, close = np.empty((2, m + 1), np.int64)
+    flags = np.zeros((m + 7) // 8 * 8, np.uint8)
     lows = np.empty((m + _BLOCK - 1) // _BLOCK)
     for block in range(len(lows)):
         _find_low(near[:m], block, lows)
@@ -279,11 +272,8 @@ def join_some(
         shift = beta
         if centre:
             shift = -(one / (one + other)) * (other / (one + other))
-        if m > WORTH:
-            _refresh_both(work, rows, i, j, m, stamps, made, made_count)
-        else:
-            _refresh(work, rows, i, m, stamps, made, made_count)
-            _refresh(work, rows, j, m, stamps, made, made_count)
+        _refresh(work, rows, i, stamps, made, made_count)
+        _refresh(work, rows, j, stamps, made, made_count)
         # both rows are complete now: is another pair of either as near?
         shared = (
             _below(work[rows[i], :m], stamps, GONE, bound) > 1
@@ -303,19 +293,11 @@ def join_some(
         stamps[i], stamps[j] = step + 1, GONE
         work[rows[i], i] = np.inf
         near[j], at[j], at[i] = np.inf, -1, -1
-        astray[0], strays = i, 1
-        k = _next_at(at[:m], 0, i, j)
-        while k < m:
-            if k != i:
-                astray[strays] = k
-                strays += 1
-            k = _next_at(at[:m], k + 1, i, j)
-        if m > WORTH:
-            _look_some(work, rows, astray[:strays], m, stamps, near, at, tolerance)
-        else:
-            for q in range(strays):
-                k = astray[q]
-                _look_again(work[rows[k]], k, m, stamps, near, at, tolerance)
+        astray[0] = i
+        strays = _pointing(at[:m], i, j, flags, astray)
+        for q in range(strays):
+            k = astray[q]
+            _look_again(work[rows[k]], k, m, stamps, near, at, tolerance)
         _find_low(near[:m], j // _BLOCK, lows)
         for q in range(strays):
             _find_low(near[:m], astray[q] // _BLOCK, lows)

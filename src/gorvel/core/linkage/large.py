@@ -33,7 +33,7 @@ _MODES = {
 BY_MATRIX = frozenset(_MODES)
 FLEXIBLE = frozenset(("flexible", "flexible-average"))
 _SHRINK = 0.2  # share of places that die before the gaps are closed
-_BEHIND = 300  # clusters whose proximities are only in their own row
+_BEHIND = 150  # clusters whose proximities are only in their own row
 _STEP = 1 << 21  # places passed between two reports
 
 
@@ -75,7 +75,7 @@ def grow_square(
     """The tree of n cases; see `agglomerate.grow`, which gives the same one.
 
     work : (n, n) working proximities with infinity on the diagonal; is consumed; alone : on one
-    thread, so that several trees may be grown side by side; for up to `joins.WORTH` cases.
+    thread, so that several trees may be grown side by side.
     """
     n = len(work)
     used = masses is not None and LINKAGES[key].masses

@@ -61,8 +61,11 @@ def _spanning(answers: Answers, kind: int, progress: Progress) -> tuple[Ints, In
     n, p = answers.values.shape
     columns = np.empty((p, n))
     columns[:, : n - 1], columns[:, n - 1] = answers.values[1:].T, answers.values[0]
-    keys = np.full(n - 1, np.inf)
+    short, scale = _short(columns, answers.importance, kind)
     parents, cases = np.zeros(n - 1, dtype=np.int64), np.arange(1, n)
+    limits = np.full(n - 1, np.inf, dtype=np.float32)
+    outside = (columns, answers.importance, scale, np.full(n - 1, np.inf), parents, limits)
+    lows = np.full(-(-(n - 1) // single.PART), np.inf)
     ends, starts = np.zeros((2, n - 1), dtype=np.int64)
     lengths = np.zeros(n - 1)
     state = np.array([n - 1, 0])
@@ -70,13 +73,21 @@ def _spanning(answers: Answers, kind: int, progress: Progress) -> tuple[Ints, In
     while taken < n - 1:
         count = min(max(_STEP // int(state[0]), 1), n - 1 - taken)
         progress("joins", 1 - int(state[0]) * (int(state[0]) + 1) / 2 / pairs)
-        single.span(
-            columns, answers.importance, kind, keys, parents, cases, state, count, ends, starts,
-            lengths,
-        )  # fmt: skip
+        single.span(outside, short, kind, cases, lows, state, count, ends, starts, lengths)
         taken += count
     order = np.argsort(lengths, kind="stable")
     return ends[order], starts[order], lengths[order]
+
+
+def _short(columns: Floats, importance: Floats, kind: int) -> tuple[NDArray[np.float32], float]:
+    """Columns weighed, about their middles, in short numbers of at most 1; what they, or of
+
+    absolute differences these, were divided by.
+    """
+    weighed = columns - (columns.min(axis=1) + columns.max(axis=1))[:, None] / 2
+    weighed *= (importance if kind else np.sqrt(importance))[:, None]
+    scale = float(np.abs(weighed).max()) or 1.0
+    return (weighed / scale).astype(np.float32), scale
 
 
 class _TooManyError(Exception):
