@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gorvel.core.kernels.compiled import fused, kernel
+from gorvel.core.kernels.compiled import kernel
 from gorvel.core.kernels.recipe import (
     ABSOLUTE,
     BOTH,
@@ -25,7 +25,7 @@ __all__ = ["BLOCK", "add_terms", "measure"]
 BLOCK = 1024  # cases whose columns stay in the nearest cache
 
 
-@fused
+@kernel
 def _eight_squares(x, j, i, first, last, out):
     """Squares of eight variables from j on, all of importance 1."""
     m = last - first
@@ -43,11 +43,12 @@ def _eight_squares(x, j, i, first, last, out):
     for k in range(m):
         q, r, s, t = a - xa[k], b - xb[k], c - xc[k], d - xd[k]
         u, v, w, z = e - xe[k], f - xf[k], g - xg[k], h - xh[k]
-        some = ((q * q + r * r) + (s * s + t * t)) + ((u * u + v * v) + (w * w + z * z))
-        out[k] = some if j == 0 else out[k] + some
+        some = q * q if j == 0 else out[k] + q * q
+        some = some + r * r + s * s + t * t + u * u + v * v + w * w + z * z
+        out[k] = some
 
 
-@fused
+@kernel
 def _four_terms(x, v, kind, j, i, first, last, out):
     """Terms of four variables from j on."""
     m = last - first
@@ -62,16 +63,16 @@ def _four_terms(x, v, kind, j, i, first, last, out):
     if kind == SQUARES:
         for k in range(m):
             e, f, g, h = a - xa[k], b - xb[k], c - xc[k], d - xd[k]
-            some = (va * (e * e) + vb * (f * f)) + (vc * (g * g) + vd * (h * h))
-            out[k] = some if j == 0 else out[k] + some
+            some = va * (e * e) if j == 0 else out[k] + va * (e * e)
+            out[k] = some + vb * (f * f) + vc * (g * g) + vd * (h * h)
     else:
         for k in range(m):
             e, f, g, h = abs(a - xa[k]), abs(b - xb[k]), abs(c - xc[k]), abs(d - xd[k])
-            some = (va * e + vb * f) + (vc * g + vd * h)
-            out[k] = some if j == 0 else out[k] + some
+            some = va * e if j == 0 else out[k] + va * e
+            out[k] = some + vb * f + vc * g + vd * h
 
 
-@fused
+@kernel
 def add_terms(x, v, kind, i, first, last, out):
     """out[k] = sum_j v_j term(x_j[i] - x_j[first + k]) for k in 0..last-first-1.
 

@@ -167,12 +167,12 @@ def gower(answers: Answers, rows: slice) -> Matrix:
         counts = ~np.isnan(difference)
         if answers.levels[j] in NUMERIC:
             spread = answers.ranges[j]
-            unlike = np.abs(difference) / spread if spread > 0 else np.zeros_like(difference)
+            unlike = np.abs(difference) * (v / spread if spread > 0 else 0.0)
         else:
-            unlike = (difference != 0).astype(np.float64)
+            unlike = v * (difference != 0)
         if answers.asymmetric[j]:
             counts &= ~((a == 0) & (b == 0))
-        out += np.where(counts, v * unlike, 0.0)
+        out += np.where(counts, unlike, 0.0)
         used += v * counts
     with np.errstate(invalid="ignore"):
         return np.asarray(np.where(used > 0, out / used, np.nan))

@@ -136,7 +136,7 @@ def phi_square(answers: Answers, rows: slice) -> Matrix:
     """chi-square divided by the square root of the total of the two rows"""
     chi2, total = _chi2(answers, rows)
     with np.errstate(invalid="ignore", divide="ignore"):
-        return np.asarray(np.sqrt(chi2) / np.sqrt(total))
+        return np.asarray(np.sqrt(chi2 / total))
 
 
 def _chi2(answers: Answers, rows: slice) -> tuple[Matrix, Matrix]:
@@ -151,10 +151,21 @@ def _chi2(answers: Answers, rows: slice) -> tuple[Matrix, Matrix]:
         above = np.square(mine * sums[:, None] - theirs * own_sum[:, None])
         terms = above / np.where(column > 0, column, 1.0)
         with np.errstate(invalid="ignore", divide="ignore"):
-            value = terms.sum(axis=1) / (own_sum * sums)
+            value = _in_order(terms) / (own_sum * sums)
         chi2[k] = np.where((own_sum > 0) & (sums > 0), value, np.nan)
         total[k] = own_sum + sums
     return chi2, total
+
+
+def _in_order(terms: Matrix) -> Matrix:
+    """(n,) sums of rows, added up as a compiled loop does: NumPy's own order depends on the length.
+
+    terms : (n, p).
+    """
+    out = np.zeros(len(terms))
+    for column in terms.T:
+        out += column
+    return out
 
 
 def whitening_of(x: Matrix) -> tuple[Matrix, list[int]]:
