@@ -33,7 +33,7 @@ import beside
 from gorvel.core.analysis import grow_prepared
 from gorvel.core.counting.board import quick_board
 from gorvel.core.counting.resampling import resampled
-from gorvel.core.faithful import cophenetic_of_pairs
+from gorvel.core.faithful import cophenetic_correlation
 from gorvel.core.growing import grown_tree
 from gorvel.core.linkage.large import grow_square
 from gorvel.core.linkage.rounds import grow_in_rounds
@@ -155,7 +155,7 @@ def phases(n: int) -> Iterator[Phase]:
     yield "schedule", scheduled, nothing
     if n <= MOST_COUNTED:
         yield from phases_of_counts({"no structure": smooth, "ratings": ratings})
-    yield "cophenetic correlation", lambda _: cophenetic_of_pairs(tree, pairs), nothing
+    yield "cophenetic correlation", lambda _: cophenetic_correlation(tree, pairs), nothing
 
 
 def phases_of_counts(studies: dict[str, Prepared]) -> Iterator[Phase]:

@@ -75,7 +75,12 @@ def test_doubled_and_awkward_labels_are_written_as_they_are(
     monkeypatch.setattr("gorvel.core.export.results._CELLS", 10)  # two rows at a time
     told: list[float] = []
     write_results(
-        tree, labels, range(1, 6), tmp_path / "o", progress=lambda _, share: told.append(share)
+        tree,
+        labels,
+        range(1, 6),
+        tmp_path / "o",
+        None,
+        progress=lambda _, share: told.append(share),
     )
     assert told == sorted(told)
     with (tmp_path / "o" / "proximity.csv").open(encoding="utf-8", newline="") as file:

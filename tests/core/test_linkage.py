@@ -11,10 +11,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core.cuts import cut_at_count, cut_at_height
+from gorvel.core.faithful import cophenetic_correlation
 from gorvel.core.linkage.agglomerate import grow, working_proximities
 from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.schedule import make_schedule, within_spread
-from gorvel.core.tree import Tree, agglomerative_coefficient, cophenetic_correlation
+from gorvel.core.tree import Tree, agglomerative_coefficient
 from reference import trees
 
 RATINGS = st.integers(1, 8).flatmap(
@@ -86,7 +88,7 @@ def test_random_points_and_all_that_follows_from_a_tree(key: str, seed: int, n: 
     for i, j in zip(*pairs, strict=True):
         assert tree.heights[tree.meeting(int(i), int(j))] == met[i, j]
     if n > 2:
-        told = cophenetic_correlation(tree, d)
+        told = cophenetic_correlation(tree, Proximities(None, "matrix", d, ()))
         assert told == pytest.approx(trees.pearson(d[pairs].tolist(), met[pairs].tolist()))
     first = [next(j.height for j in joins if (i,) in (j.left, j.right)) for i in range(n)]
     coefficient = 1 - math.fsum(first) / n / joins[-1].height
@@ -164,7 +166,8 @@ def test_equal_cases_meet_at_exactly_zero(key: str) -> None:
     assert tree.order.tolist() == [0, 1, 2, 3, 4]
     assert tree.tied.tolist() == [True, True, True, False]
     assert agglomerative_coefficient(tree) is None
-    assert cophenetic_correlation(tree, np.zeros((5, 5))) is None
+    nothing = Proximities(None, "matrix", np.zeros((5, 5)), ())
+    assert cophenetic_correlation(tree, nothing) is None
 
 
 def test_an_inversion_is_kept_counted_and_cut_through() -> None:

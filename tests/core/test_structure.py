@@ -17,7 +17,8 @@ from gorvel.core.counting.splits import split_tests
 from gorvel.core.counting.structure import hopkins, permuted_cophenetic
 from gorvel.core.counting.support import branch_support, unbiased
 from gorvel.core.cuts import cut_at_count
-from gorvel.core.tree import Tree, cophenetic_correlation
+from gorvel.core.faithful import cophenetic_correlation
+from gorvel.core.tree import Tree
 from reference import counts as slow
 from studies import study
 
@@ -70,7 +71,7 @@ def test_shuffled_answers_make_trees_as_faithful_as_noise_but_not_as_clusters() 
     for number in range(19):
         mixed = np.random.default_rng([3, number, 4]).permuted(values, axis=0)
         other = study(mixed, "euclidean")
-        again.append(cophenetic_correlation(other.tree, other.pairs.matrix))
+        again.append(cophenetic_correlation(other.tree, other.pairs))
     assert told.value == pytest.approx(np.mean(again))
     noise = permuted_cophenetic(cloud(3), 19, 3)
     assert noise.p is not None

@@ -74,7 +74,7 @@ def spanning_heights(d: np.ndarray) -> list[float]:
 
 @given(
     seed=st.integers(0, 10**6),
-    n=st.integers(2, 150),
+    n=st.integers(2, 100),  # all at one distance are too many to be kept beyond
     p=st.integers(1, 11),
     kind=st.sampled_from([0, 1]),
     far=st.sampled_from([0.0, 1e6, -1e12]),

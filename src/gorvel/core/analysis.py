@@ -12,8 +12,7 @@ import numpy as np
 
 from gorvel.core.cuts import Cut, cut_branches
 from gorvel.core.errors import Caution, InputError
-from gorvel.core.faithful import cophenetic_of_pairs
-from gorvel.core.growing import SMALL, check_memory, grown_tree
+from gorvel.core.growing import check_memory, grown_tree
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.matrix import ProximityTable, read_matrix
 from gorvel.core.plan import DEFAULT_COUNTS, Plan
@@ -25,13 +24,14 @@ from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.schedule import Schedule, make_schedule, within_spread
 from gorvel.core.table.reading import read_table
 from gorvel.core.table.table import Reading, Table
-from gorvel.core.tree import Tree, agglomerative_coefficient, cophenetic_correlation
+from gorvel.core.tree import Tree, agglomerative_coefficient
 
 __all__ = [
     "Grown",
     "analyse",
     "grow_prepared",
     "read_source",
+    "timed",
     "wanted_counts",
 ]
 
@@ -41,7 +41,7 @@ class Grown:
     """A grown tree with all that was worked out along the way.
 
     pairs : proximities by the plan's measure; smaller is more alike.
-    cophenetic, agglomerative : None where not defined; seconds : by phase.
+    agglomerative : None where not defined; seconds : by phase.
     """
 
     plan: Plan
@@ -49,7 +49,6 @@ class Grown:
     pairs: Proximities
     tree: Tree
     schedule: Schedule
-    cophenetic: float | None
     agglomerative: float | None
     cautions: tuple[Caution, ...]
     seconds: dict[str, float]
@@ -82,7 +81,7 @@ def analyse(
     Parameters
     ----------
     rows : the rows of one group of a split; None for all.
-    progress : told "proximities", "joins", "schedule", "correlation"; may raise to stop.
+    progress : told "proximities", "joins", "schedule"; may raise to stop.
 
     Raises
     ------
@@ -103,25 +102,20 @@ def grow_prepared(
     """Measure the prepared cases and grow the tree; times are added to `seconds`."""
     measure = plan.proximity.measure if prepared.proximities is None else "matrix"
     check_memory(prepared, plan)
-    with _timed(seconds, "tree"):
+    with timed(seconds, "tree"):
         try:
             tree, pairs = grown_tree(prepared, plan, progress)
         except InputError as error:
             raise error.in_file(prepared.file) from None
-    with _timed(seconds, "schedule"):
+    with timed(seconds, "schedule"):
         schedule = _schedule(tree, prepared, progress)
-    with _timed(seconds, "correlation"):
-        if tree.n <= SMALL and pairs.matrix is not None:
-            cophenetic = cophenetic_correlation(tree, pairs.matrix, progress)
-        else:
-            cophenetic = cophenetic_of_pairs(tree, pairs, progress)
+    tree.order, tree.used_at, tree.inversions  # noqa: B018 - worked out here, not where it is shown
     return Grown(
         plan,
         prepared,
         pairs,
         tree,
         schedule,
-        cophenetic,
         agglomerative_coefficient(tree),
         prepared.cautions + tuple(_cautions(prepared, plan, tree, measure)),
         seconds,
@@ -129,7 +123,8 @@ def grow_prepared(
 
 
 @contextmanager
-def _timed(seconds: dict[str, float], phase: str) -> Iterator[None]:
+def timed(seconds: dict[str, float], phase: str) -> Iterator[None]:
+    """Note how long a phase takes."""
     begin = time.perf_counter()
     yield
     seconds[phase] = time.perf_counter() - begin

@@ -137,10 +137,11 @@ def structure_words(
         )
     elif hopkins is not None:
         parts.append(f"Hopkins statistic: {hopkins.why}.")
-    if shuffled is not None and shuffled.value is not None and own is not None:
+    if shuffled is not None and shuffled.value is not None:
         told = "do not reach" if shuffled.p is not None and shuffled.p < _UNSHAKEN else "reach"
+        known = "Cophenetic correlation" + ("" if own is None else f" {own:.2f}")
         parts.append(
-            f"Cophenetic correlation {own:.2f}; trees of shuffled answers have {shuffled.value:.2f}"
+            f"{known}; trees of shuffled answers have {shuffled.value:.2f}"
             f" on average and {told} it (p = {shuffled.p:.2g}, {shuffled.rounds} trees)."
         )
     elif shuffled is not None:

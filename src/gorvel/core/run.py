@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from gorvel.core.analysis import Grown, analyse, read_source
+from gorvel.core.analysis import Grown, analyse, read_source, timed
 from gorvel.core.choosing import case_labels, split_rows
 from gorvel.core.counting.board import quick_board
 from gorvel.core.counting.checks import made
@@ -17,6 +17,7 @@ from gorvel.core.errors import InputError
 from gorvel.core.export.counting import Counted
 from gorvel.core.export.files import results_directory
 from gorvel.core.export.results import safe_name, write_results
+from gorvel.core.faithful import cophenetic_correlation
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.placing import place_set_aside
 from gorvel.core.plan import Plan
@@ -71,12 +72,14 @@ def _run(
         for group, rows in _groups(source, plan).items():
             grown = _grow_group(source, plan, group, rows, progress)
             grown.seconds["read"] = reading
+            with timed(grown.seconds, "correlation"):
+                cophenetic = cophenetic_correlation(grown.tree, grown.pairs, progress)
             numbers, labels = _read_rows(source, plan, rows)
             folder = directory / safe_name(group, [*summaries]) if group else directory
             placed = place_set_aside(source, grown)
             counted = None if plan.count is None else _counted(grown, source, progress)
             summaries[folder.name if group else ""] = write_results(
-                grown, labels, numbers, folder, matrix, placed, counted, progress
+                grown, labels, numbers, folder, cophenetic, matrix, placed, counted, progress
             )
         files = [str(p.relative_to(directory)) for p in directory.rglob("*") if p.is_file()]
     return Outcome(out, tuple(sorted(files)), summaries)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.kernels import upward
 from gorvel.core.progress import Progress, silent
 from gorvel.core.tree import Tree
 
@@ -15,7 +16,7 @@ __all__ = ["Schedule", "Spread", "make_schedule", "within_spread"]
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
-_REPORT_EVERY = 1024  # joins
+_BETWEEN = 1 << 20  # answers passed between two reports
 
 
 @dataclass(frozen=True, eq=False)
@@ -74,18 +75,15 @@ def within_spread(
     ----------
     Ward 1963, Hierarchical grouping to optimize an objective function.
     """
-    nodes = 2 * tree.n - 1
-    mean = np.zeros((nodes, values.shape[1]))
-    mean[: tree.n] = values
-    mass = _masses(tree, masses)
-    growth = np.zeros(tree.joins)
-    for k in range(tree.joins):
-        if k % _REPORT_EVERY == 0:
-            progress("schedule", k / tree.joins)
-        a, b, c = int(tree.left[k]), int(tree.right[k]), tree.n + k
-        step = mean[b] - mean[a]
-        mean[c] = mean[a] + step * (mass[b] / mass[c])
-        growth[k] = mass[a] * mass[b] / mass[c] * float(importance @ step**2)
+    n, p = values.shape
+    mean = np.empty((2 * n - 1, p))
+    mean[:n] = values
+    mass = upward.masses(tree.left, tree.right, masses)
+    growth, step = np.zeros(tree.joins), max(_BETWEEN // p, 1)
+    for begin in range(0, tree.joins, step):
+        progress("schedule", begin / tree.joins)
+        end = min(begin + step, tree.joins)
+        upward.growths(tree.left, tree.right, begin, end, mean, mass, importance, growth)
     within = np.cumsum(growth)
     total = within[-1] if tree.joins else 0.0
     if total <= 0:
@@ -94,17 +92,9 @@ def within_spread(
     return Spread(within, 1.0 - within / total, growth / total)
 
 
-def _masses(tree: Tree, masses: Floats) -> Floats:
-    """(2n-1,) the mass of each node."""
-    out = masses.tolist()
-    for left, right in zip(tree.left.tolist(), tree.right.tolist(), strict=True):
-        out.append(out[left] + out[right])
-    return np.array(out, dtype=np.float64)
-
-
 def make_schedule(tree: Tree, masses: Floats, spread: Spread | None) -> Schedule:
     """Lay the joins out as a schedule. masses : (n,) case weights."""
-    node_mass = _masses(tree, masses)
+    node_mass = upward.masses(tree.left, tree.right, masses)
     made = np.concatenate([np.zeros(tree.n, dtype=np.int64), np.arange(1, tree.joins + 1)])
     return Schedule(
         join=np.arange(1, tree.joins + 1),

@@ -309,8 +309,13 @@ def describe_cluster(grown: Grown, cut: Cut, cluster: int, names: Names = ()) ->
     return text + "."
 
 
-def describe_tree(grown: Grown, cut: Cut, names: Names = ()) -> str:
-    """What there is to see when nothing is pointed at: the tree, the cut, how far to trust it."""
+def describe_tree(
+    grown: Grown, cut: Cut, names: Names = (), cophenetic: float | None = None
+) -> str:
+    """What there is to see when nothing is pointed at: the tree, the cut, how far to trust it.
+
+    cophenetic : correlation; None where it is not defined, or not known yet.
+    """
     tree = grown.tree
     if tree.joins == 0:
         return f"One {unit(grown.plan.tree.of)} is left, so there is nothing to join."
@@ -322,9 +327,9 @@ def describe_tree(grown: Grown, cut: Cut, names: Names = ()) -> str:
     text += f"The cut leaves {_count(cut.clusters, 'cluster', 'clusters')}"
     text += ", some branches being cut lower: " if cut.split else ": "
     text += f"{', '.join(sizes)}{more}. "
-    if grown.cophenetic is not None:
+    if cophenetic is not None:
         text += (
-            f"Heights and proximities of all pairs correlate at {grown.cophenetic:.2f}"
+            f"Heights and proximities of all pairs correlate at {cophenetic:.2f}"
             " (cophenetic correlation; 1 would be perfectly faithful)."
         )
     return text

@@ -8,13 +8,12 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.progress import Progress, silent
+from gorvel.core.kernels import upward
 
 __all__ = [
     "TIE_TOLERANCE",
     "Tree",
     "agglomerative_coefficient",
-    "cophenetic_correlation",
     "correlation_of_sums",
 ]
 
@@ -51,25 +50,15 @@ class Tree:
     def joins(self) -> int:
         return self.n - 1
 
-    def _parts(self) -> list[tuple[int, int]]:
-        """The parts of each join as plain numbers, which loops pass over faster."""
-        return list(zip(self.left.tolist(), self.right.tolist(), strict=True))
-
     @cached_property
     def sizes(self) -> Ints:
         """(2n-1,) number of cases below each node."""
-        sizes = [1] * self.n
-        for left, right in self._parts():
-            sizes.append(sizes[left] + sizes[right])
-        return np.array(sizes, dtype=np.int64)
+        return np.asarray(upward.sizes(self.left, self.right))
 
     @cached_property
     def firsts(self) -> Ints:
         """(2n-1,) the earliest case below each node."""
-        firsts = list(range(self.n))
-        for left, right in self._parts():
-            firsts.append(min(firsts[left], firsts[right]))
-        return np.array(firsts, dtype=np.int64)
+        return np.asarray(upward.firsts(self.left, self.right))
 
     @cached_property
     def used_at(self) -> Ints:
@@ -82,13 +71,7 @@ class Tree:
     @cached_property
     def starts(self) -> Ints:
         """(2n-1,) the position of each node's first leaf in leaf order."""
-        starts, sizes = [0] * (2 * self.n - 1), self.sizes.tolist()
-        node = 2 * self.n - 2
-        for left, right in reversed(self._parts()):
-            starts[left] = starts[node]
-            starts[right] = starts[node] + sizes[left]
-            node -= 1
-        return np.array(starts, dtype=np.int64)
+        return np.asarray(upward.starts(self.left, self.right, self.sizes))
 
     @cached_property
     def order(self) -> Ints:
@@ -115,48 +98,6 @@ class Tree:
             a, b = max(a, b), min(a, b)
             b = self.n + int(self.used_at[b])  # the lower-numbered node is taken up first or equal
         return a - self.n
-
-
-def cophenetic_correlation(
-    tree: Tree, proximities: Floats, progress: Progress = silent
-) -> float | None:
-    """Pearson correlation, over all pairs, of proximity and height of meeting.
-
-    Parameters
-    ----------
-    proximities : (n, n) square and symmetric, the plan's own measure.
-    progress : told the share of joins passed; may stop the work by raising.
-
-    Returns
-    -------
-    None when there are no pairs, or when either side is constant.
-
-    References
-    ----------
-    Sokal & Rohlf 1962, The comparison of dendrograms by objective methods.
-    """
-    n, k = tree.n, tree.joins
-    if k < 1:
-        return None
-    pairs = n * (n - 1) / 2
-    left, right = tree.sizes[tree.left].astype(float), tree.sizes[tree.right].astype(float)
-    counts = left * right
-    mean_height = float(np.sum(counts * tree.heights) / pairs)
-    mean = float(sum(proximities[i, i + 1 :].sum() for i in range(n - 1)) / pairs)
-    spread = 0.0
-    for i in range(n - 1):
-        off = proximities[i, i + 1 :] - mean
-        spread += float(off @ off)
-    spread_heights = float(np.sum(counts * (tree.heights - mean_height) ** 2))
-    both = 0.0
-    for j in range(k):
-        if j % 32 == 0:
-            progress("correlation", j / k)
-        block = proximities[
-            np.ix_(tree.members(int(tree.left[j])), tree.members(int(tree.right[j])))
-        ]
-        both += (float(block.sum()) - counts[j] * mean) * (float(tree.heights[j]) - mean_height)
-    return correlation_of_sums(both, spread, spread_heights, pairs, mean, mean_height)
 
 
 def correlation_of_sums(

@@ -9,7 +9,7 @@ import numpy as np
 from gorvel.core.counting.nested import nested_cuts
 from gorvel.core.counting.pairsums import Distances, pair_sums
 from gorvel.core.counting.ranks import rank_pairs
-from gorvel.core.faithful import cophenetic_of_pairs
+from gorvel.core.faithful import cophenetic_correlation
 from gorvel.core.linkage.centres import centre_tree
 from gorvel.core.linkage.large import grow_square
 from gorvel.core.linkage.rounds import grow_in_rounds
@@ -40,7 +40,7 @@ def warm() -> None:
         centre_tree(ratings, np.ones(_CASES), "ward")
         tree = centre_tree(answers, np.ones(_CASES), "ward")
     pairs = Proximities(answers, "euclidean", None, names)
-    cophenetic_of_pairs(tree, pairs)
+    cophenetic_correlation(tree, pairs)
     nested = nested_cuts(tree, 5)
     pair_sums(nested, Distances(pairs))
     rank_pairs(nested, Distances(pairs), range(2, 5), memory=1000.0)

@@ -12,13 +12,14 @@ from gorvel.core.analysis import Grown, grow_prepared, read_source
 from gorvel.core.codebook import apply_codebook, codebook_of, read_codebook, save_codebook
 from gorvel.core.errors import GorvelError, InputError
 from gorvel.core.export.membership import save_membership
+from gorvel.core.faithful import Faithful, cophenetic_correlation
 from gorvel.core.growing import SMALL
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import CutPlan, Plan, SourcePlan
 from gorvel.core.planfile import load_plan, save_plan
 from gorvel.core.prepare import prepare
 from gorvel.core.prepared import Prepared
-from gorvel.core.progress import Progress
+from gorvel.core.progress import Progress, progress_words
 from gorvel.core.propose import looks_like_matrix, propose_matrix_plan, propose_plan
 from gorvel.core.sentences import number
 from gorvel.core.table.reading import READ_MANY_WAYS
@@ -206,8 +207,36 @@ class Actions(QObject):
     def _grown(self, grown: Grown) -> None:
         self.growing.emit(None)
         self.focus.set_grown(grown)
+        self.correlate()
         took = sum(grown.seconds.values())
         self.said.emit(f"Grown in {number(took)} s.", False)
+
+    def correlate(self) -> None:
+        """Work out how faithful the tree is to the proximities, which is shown without waiting."""
+        grown, focus = self.focus.grown, self.focus
+        if grown is None:
+            return
+
+        def work(progress: Progress) -> Faithful:
+            return Faithful(cophenetic_correlation(grown.tree, grown.pairs, progress))
+
+        def told(phase: str, share: float, left: float) -> None:
+            if self.jobs.busy("correlation"):
+                focus.set_faithful(None, progress_words(phase, share, left))
+
+        def failed(why: str) -> None:
+            focus.set_faithful(None)
+            self._complain(why)
+
+        focus.set_faithful(None, "…")
+        job = self.jobs.start(
+            "correlation", work, focus.set_faithful, failed, lambda: focus.set_faithful(None)
+        )
+        job.progressed.connect(told)
+
+    def stop_correlating(self) -> None:
+        """The tree goes without."""
+        self.jobs.cancel("correlation")
 
     def _not_grown(self, why: str) -> None:
         self.growing.emit(None)

@@ -12,6 +12,7 @@ from gorvel.core.analysis import Grown
 from gorvel.core.counting.support import Support
 from gorvel.core.cuts import Cut, cut_at_count, cut_at_height, cut_branches
 from gorvel.core.errors import InputError
+from gorvel.core.faithful import Faithful
 from gorvel.core.identity import Identity, identities
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import Plan
@@ -66,6 +67,7 @@ class Focus(QObject):
     mark_changed = Signal()
     saved_changed = Signal()
     support_changed = Signal()
+    faithful_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -80,6 +82,8 @@ class Focus(QObject):
         self.hovered: Mark | None = None
         self.saved_to: Path | None = None
         self.support: Support | None = None  # of the branches of this tree, where it was measured
+        self.faithful: Faithful | None = None  # this tree, where that is known by now
+        self.correlating = ""  # how far that is, in words, while it is worked out
         self._count: int | None = None
         self._lettered: Cut | None = None  # the cut whose clusters have letters of their own
         self._undo: list[_Step] = []
@@ -101,7 +105,8 @@ class Focus(QObject):
         self.study, self.plan = study, plan
         self.prepared, self.problem = None, ""
         self.grown = self.cut = self.cut_height = self.saved_to = None
-        self.selected = self.hovered = self.support = None
+        self.selected = self.hovered = self.support = self.faithful = None
+        self.correlating = ""
         self._count = None
         self.study_changed.emit()
         self.plan_changed.emit()
@@ -226,7 +231,7 @@ class Focus(QObject):
 
     def set_grown(self, grown: Grown) -> None:
         """A new tree; the cut keeps its count as far as it can."""
-        self.grown, self.support = grown, None
+        self.grown, self.support, self.faithful = grown, None, None
         self._lettered = None
         self.saved_to = None
         self.selected = self.hovered = None
@@ -253,6 +258,11 @@ class Focus(QObject):
         asked = grown.plan.cut.counts
         wanted = asked[-1] if asked and _FIRST_COUNT not in asked else _FIRST_COUNT
         return min(wanted, max(grown.tree.n - 1, 1))
+
+    def set_faithful(self, faithful: Faithful | None, correlating: str = "") -> None:
+        """How faithful the tree is; or how far that is known, in words."""
+        self.faithful, self.correlating = faithful, correlating
+        self.faithful_changed.emit()
 
     def set_support(self, support: Support) -> None:
         """How well supported the branches are."""

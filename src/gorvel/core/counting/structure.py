@@ -13,7 +13,7 @@ from gorvel.core.analysis import Grown
 from gorvel.core.counting.board import without_variables
 from gorvel.core.counting.regrow import NoiseBox, Pulse, Regrower, in_order
 from gorvel.core.errors import InputError
-from gorvel.core.faithful import cophenetic_of_pairs
+from gorvel.core.faithful import cophenetic_correlation
 from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.measures import MEASURES
 
@@ -116,7 +116,8 @@ def permuted_cophenetic(
 
     progress : told "structure"; may stop the work by raising.
     """
-    answers, own = grown.prepared.answers, grown.cophenetic
+    answers = grown.prepared.answers
+    own = cophenetic_correlation(grown.tree, grown.pairs, progress)
     why = None
     if answers is None:
         why = "a proximity matrix has no variables to shuffle"
@@ -138,7 +139,7 @@ def permuted_cophenetic(
         except InputError:
             return None
         watched = silent if regrower.side_by_side else pulse.while_growing
-        return cophenetic_of_pairs(tree, pairs, watched)
+        return cophenetic_correlation(tree, pairs, watched)
 
     found: list[float] = []
     for number, value in enumerate(in_order(shuffled, rounds, regrower.workers)):

@@ -49,6 +49,7 @@ def write_results(
     all_labels: Sequence[str],
     numbers: Sequence[int],
     directory: Path,
+    cophenetic: float | None,
     matrix: bool = False,
     placed: Placed | None = None,
     counted: Counted | None = None,
@@ -59,6 +60,7 @@ def write_results(
     Parameters
     ----------
     all_labels, numbers : of every row that was read, dropped ones too.
+    cophenetic : correlation, None where not defined;
     matrix : write proximity.csv above `MATRIX_LIMIT` cases as well;
     placed : cases set aside that are given clusters; counted : what was found
         about the count; progress : told "writing"; may raise to stop.
@@ -85,7 +87,7 @@ def write_results(
     (directory / "tree.nwk").write_text(newick(tree, labels) + "\n", encoding="utf-8")
     if counted is not None:
         write_counting(counted, grown, wanted_counts(grown.plan, tree.n), directory)
-    told = summary(grown)
+    told = summary(grown, cophenetic)
     text = json.dumps(told, indent=2, ensure_ascii=False, allow_nan=False)
     (directory / "summary.json").write_text(text + "\n", encoding="utf-8")
     return told
@@ -107,8 +109,8 @@ def _write_matrix(grown: Grown, path: Path, progress: Progress) -> None:
                 writer.writerow([labels[row], *cells[k * n : (k + 1) * n]])
 
 
-def summary(grown: Grown) -> dict[str, Any]:
-    """What summary.json holds."""
+def summary(grown: Grown, cophenetic: float | None) -> dict[str, Any]:
+    """What summary.json holds. cophenetic : correlation, None where not defined."""
     prepared, tree = grown.prepared, grown.tree
     return {
         "gorvel": __version__,
@@ -120,7 +122,7 @@ def summary(grown: Grown) -> dict[str, Any]:
                 {"case": d.case, "label": d.label, "reason": d.reason} for d in prepared.dropped
             ],
         },
-        "cophenetic_correlation": grown.cophenetic,
+        "cophenetic_correlation": cophenetic,
         "agglomerative_coefficient": grown.agglomerative,
         "inversions": int(tree.inversions.sum()),
         "ties": int(tree.tied.sum()),

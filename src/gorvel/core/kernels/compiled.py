@@ -15,7 +15,7 @@ os.environ.setdefault("OMP_WAIT_POLICY", "PASSIVE")
 import numba
 import platformdirs
 
-__all__ = ["kernel", "kept_in", "parallel", "prange", "summing"]
+__all__ = ["kept_in", "kernel", "parallel", "prange", "summing"]
 
 
 def kept_in(sources: Path) -> Path:

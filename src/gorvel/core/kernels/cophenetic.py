@@ -11,12 +11,13 @@ __all__ = ["sums"]
 
 
 @parallel
-def sums(recipe, bounds, heights, middle, level, begin, end, out):
+def sums(recipe, weights, bounds, heights, middle, level, begin, end, out):
     """For rows begin..end-1 and their counterparts at the other end: of d - middle the sum, the sum
 
     of squares, and the sum of products with height - level.
 
-    recipe : of cases in leaf order; bounds : (n - 1,) the join at which neighbouring leaves meet:
+    recipe : of cases in leaf order; weights : (n,) how many each stands for, by whose products
+    pairs count; bounds : (n - 1,) the join at which neighbouring leaves meet:
     two leaves meet at the latest join between them; heights : (joins,); out : (n, 3).
     """
     n = len(out)
@@ -39,7 +40,9 @@ def sums(recipe, bounds, heights, middle, level, begin, end, out):
                     if at > join:
                         join = at
                         height = heights[at] - level
-                    total += d
-                    squares += d * d
-                    products += d * height
-            out[i, 0], out[i, 1], out[i, 2] = total, squares, products
+                    weighed = weights[first + k] * d
+                    total += weighed
+                    squares += weighed * d
+                    products += weighed * height
+            out[i, 0] = weights[i] * total
+            out[i, 1], out[i, 2] = weights[i] * squares, weights[i] * products

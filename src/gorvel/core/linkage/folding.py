@@ -17,6 +17,8 @@ from gorvel.core.tree import Tree
 
 __all__ = ["Folded", "fold", "unfold"]
 
+_ODD = np.uint64(0x9E3779B97F4A7C15)
+
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
@@ -45,9 +47,7 @@ def fold(values: Floats, weights: Floats | None) -> Folded | None:
     n = len(values)
     if np.isnan(values).any():
         return None
-    plain = np.ascontiguousarray(values + 0.0)  # no -0.0, whose bits differ
-    rows = plain.view(np.dtype((np.void, plain.dtype.itemsize * plain.shape[1])))[:, 0]
-    _, found, groups = np.unique(rows, return_index=True, return_inverse=True)
+    groups, found = _equal_rows(np.ascontiguousarray(values + 0.0))  # no -0.0, whose bits differ
     if len(found) == n:
         return None
     order = np.argsort(found)
@@ -58,6 +58,30 @@ def fold(values: Floats, weights: Floats | None) -> Folded | None:
     return Folded(groups, found[order], masses)
 
 
+def _equal_rows(values: Floats) -> tuple[Ints, Ints]:
+    """(n,) the group of each row, and the first row of each group.
+
+    Rows are put in order by a number made from their bits, and compared in full with their
+    neighbours; should different rows have one number, they are put in order in full.
+    """
+    bits = values.view(np.uint64)
+    mixed = np.zeros(len(values), dtype=np.uint64)
+    for column in bits.T:
+        mixed = (mixed ^ column) * _ODD
+        mixed ^= mixed >> np.uint64(29)
+    order = np.argsort(mixed, kind="stable")
+    ranked = bits[order]
+    other = (ranked[1:] != ranked[:-1]).any(axis=1)
+    if (other & (mixed[order[1:]] == mixed[order[:-1]])).any():
+        rows = values.view(np.dtype((np.void, values.dtype.itemsize * values.shape[1])))[:, 0]
+        _, found, groups = np.unique(rows, return_index=True, return_inverse=True)
+        return groups, found
+    heads = np.concatenate([[True], other])
+    groups = np.empty(len(values), dtype=np.int64)
+    groups[order] = np.cumsum(heads) - 1
+    return groups, order[heads]
+
+
 def unfold(tree: Tree, folded: Folded) -> Tree:
     """The tree of all cases, from that of the groups.
 
@@ -66,21 +90,18 @@ def unfold(tree: Tree, folded: Folded) -> Tree:
     """
     n, m = len(folded.groups), tree.n
     extra = n - m
-    members = np.split(
-        np.argsort(folded.groups, kind="stable"), np.cumsum(np.bincount(folded.groups))[:-1]
-    )
+    cases = np.argsort(folded.groups, kind="stable")
+    counts = np.bincount(folded.groups)
+    heads = np.cumsum(counts) - counts
+    place = np.arange(n) - np.repeat(heads, counts)  # of each case in its group
+    later = place > 0
     left, right = np.zeros((2, n - 1), dtype=np.int64)
     tied, matters = np.zeros((2, n - 1), dtype=bool)
-    node_of = np.empty(m, dtype=np.int64)
-    k = 0
-    for group, cases in enumerate(members):
-        node = int(cases[0])
-        for place, case in enumerate(cases[1:].tolist(), 1):
-            left[k], right[k] = node, case
-            matters[k] = place < len(cases) - 1
-            node = n + k
-            k += 1
-        node_of[group] = node
+    made = n + np.arange(-1, extra - 1)  # by the join before
+    left[:extra] = np.where(place[later] == 1, np.repeat(cases[heads], counts)[later], made)
+    right[:extra] = cases[later]
+    matters[:extra] = (place < np.repeat(counts, counts) - 1)[later]
+    node_of = np.where(counts == 1, cases[heads], n - 1 + np.cumsum(counts - 1))
     tied[: extra - 1] = True  # another pair at 0 is left until the last of these joins
 
     def renamed(nodes: Ints) -> Ints:

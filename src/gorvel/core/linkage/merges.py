@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.kernels import upward
 from gorvel.core.tree import TIE_TOLERANCE, Tree
 
 __all__ = ["SLACK", "tree_of"]
@@ -29,7 +30,9 @@ def tree_of(n: int, left: Ints, right: Ints, heights: Floats) -> Tree:
     ranked = heights[order]
     close = np.flatnonzero(ranked[1:] <= ranked[:-1] + TIE_TOLERANCE * np.abs(ranked[:-1]))
     if close.size:
-        _settle(order, heights, _firsts(n, left, right), close, tied)
+        first = upward.firsts(left, right)
+        ends = np.sort(np.stack([first[left], first[right]]), axis=0)
+        _settle(order, heights, ends, close, tied)
     place = np.empty(n - 1, dtype=np.int64)
     place[order] = np.arange(n - 1)
 
@@ -46,25 +49,17 @@ def tree_of(n: int, left: Ints, right: Ints, heights: Floats) -> Tree:
     )  # fmt: skip
 
 
-def _firsts(n: int, left: Ints, right: Ints) -> list[tuple[int, int]]:
-    """The earliest cases of the two parts of each join, the earlier one first."""
-    first = list(range(n))
-    out = []
-    for one, other in zip(left.tolist(), right.tolist(), strict=True):
-        a, b = sorted((first[one], first[other]))
-        out.append((a, b))
-        first.append(a)
-    return out
-
-
 def _settle(
     order: Ints,
     heights: Floats,
-    firsts: list[tuple[int, int]],
+    ends: Ints,
     close: Ints,
     tied: NDArray[np.bool_],
 ) -> None:
-    """Put joins of one height into the order of the tie rule, in place."""
+    """Put joins of one height into the order of the tie rule, in place.
+
+    ends : (2, n-1) the earliest cases of the two parts of each join, the earlier one first.
+    """
     done = -1
     for start in close.tolist():
         k = max(start, done)
@@ -75,7 +70,7 @@ def _settle(
                 end += 1
             if end == k + 1:
                 break
-            chosen = min(range(k, end), key=lambda at: firsts[order[at]])
+            chosen = k + int(np.lexsort((ends[1, order[k:end]], ends[0, order[k:end]]))[0])
             order[k : chosen + 1] = np.roll(order[k : chosen + 1], 1)
             tied[k] = True
             k += 1

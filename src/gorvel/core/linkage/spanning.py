@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.kernels import upward
 from gorvel.core.linkage.levels import levels_joined
 from gorvel.core.linkage.merges import tree_of
 from gorvel.core.progress import Progress, silent
@@ -47,7 +48,7 @@ def single_tree(
     if np.any(lengths[1:] <= lengths[:-1] * (1.0 + _WIDER * TIE_TOLERANCE)):
         tree = _with_ties(answers, kind, ends, starts, lengths, tolerance, progress)
     else:
-        left, right = _joined(n, ends.tolist(), starts.tolist())
+        left, right = upward.spanned(ends, starts)
         tree = tree_of(n, left, right, lengths)
     if tree is None or not rooted:
         return tree
@@ -131,21 +132,3 @@ def _with_ties(
         return levels_joined(n, edges, tolerance, near, progress)
     except _TooManyError:
         return None
-
-
-def _joined(n: int, ends: list[int], starts: list[int]) -> tuple[Ints, Ints]:
-    """Edges from the shortest on, as joins of the clusters they connect."""
-    parent = list(range(2 * n - 1))
-    left, right = np.zeros((2, n - 1), dtype=np.int64)
-
-    def root(node: int) -> int:
-        while parent[node] != node:
-            parent[node] = parent[parent[node]]
-            node = parent[node]
-        return node
-
-    for k, (a, b) in enumerate(zip(ends, starts, strict=True)):
-        one, other = root(a), root(b)
-        left[k], right[k] = one, other
-        parent[one] = parent[other] = n + k
-    return left, right

@@ -56,6 +56,9 @@ class TreePage(QWidget):
         self.schedule = ScheduleView(self.focus)
         self.reading = ReadingPanel(self.focus)
         self.reading.asked_to_compare.connect(self.compare)
+        self.reading.asked_to_correlate.connect(
+            lambda yes: actions.correlate() if yes else actions.stop_correlating()
+        )
         self.count = QSpinBox()
         self.height_field = QLineEdit()
         self.sought = QLineEdit()

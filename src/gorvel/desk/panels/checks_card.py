@@ -63,6 +63,7 @@ class ChecksCard(QWidget):
         counting.changed.connect(self._follow)
         counting.worked.connect(self._worked)
         self.focus.cut_changed.connect(self._follow)
+        self.focus.faithful_changed.connect(self._follow)
         self._follow()
         for what, job in counting.running.items():  # begun before the card was built anew
             self._worked(what, job)
@@ -116,7 +117,9 @@ class ChecksCard(QWidget):
         if checks.hopkins is None or grown is None:
             return ""
         of = grown.plan.tree.of
-        return structure_words(checks.hopkins, checks.shuffled, grown.cophenetic, of)
+        known = self.focus.faithful
+        own = known.correlation if known else None
+        return structure_words(checks.hopkins, checks.shuffled, own, of)
 
     def _splits(self) -> str:
         tests = self.counting.checks.splits

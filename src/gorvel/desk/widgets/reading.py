@@ -27,10 +27,11 @@ _BEAT = 700  # milliseconds between two joins that are played
 class ReadingPanel(QFrame):
     """Follows the focus; steps through the joins or plays them; copies what it says.
 
-    Signals: asked_to_compare(), two cases are to be compared.
+    Signals: asked_to_compare(), two cases are to be compared; asked_to_correlate(yes or stop).
     """
 
     asked_to_compare = Signal()
+    asked_to_correlate = Signal(bool)
 
     def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -56,12 +57,17 @@ class ReadingPanel(QFrame):
         self.compare = button(
             "compare a pair", self.asked_to_compare.emit, "link", "How alike are they?"
         )
-        for link in (self.back, self.on, self.play, self.copy, self.compare):
+        self.correlate = button(
+            "", lambda: self.asked_to_correlate.emit(not focus.correlating), "link",
+            "How faithful is the tree to the proximities of all pairs?",
+        )  # fmt: skip
+        for link in (self.back, self.on, self.play, self.copy, self.compare, self.correlate):
             links.addWidget(link)
         links.addStretch(1)
         layout.addLayout(links)
         for signal in (focus.mark_changed, focus.cut_changed, focus.tree_changed):
             signal.connect(self._follow)
+        focus.faithful_changed.connect(self._follow)
         self._follow()
 
     def play_or_stop(self) -> None:
@@ -84,13 +90,20 @@ class ReadingPanel(QFrame):
 
     def _follow(self) -> None:
         grown, cut, mark = self.focus.grown, self.focus.cut, self.focus.mark
+        open_still = grown is not None and self.focus.faithful is None and mark is None
+        self.correlate.setVisible(open_still and grown is not None and grown.tree.joins > 0)
+        self.correlate.setText("stop correlating" if self.focus.correlating else "correlate")
         if grown is None or cut is None:
             self.words.setText("")
             return
         names = [who.name for who in self.focus.identities]
         if mark is None:
             cautions = [caution.text for caution in grown.cautions]
-            words = "\n".join([describe_tree(grown, cut, names), *cautions[:2]])
+            known = self.focus.faithful
+            whole = describe_tree(grown, cut, names, known.correlation if known else None)
+            if self.focus.correlating:
+                whole += f"\nThe cophenetic correlation is still to come. {self.focus.correlating}"
+            words = "\n".join([whole, *cautions[:2]])
         elif self.focus.pair is not None:
             words = describe_pair(grown, *self.focus.pair)
         elif mark.kind == "join":
