@@ -12,6 +12,7 @@ An error carries what was found where, not only a text; `str()` puts it in one l
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
@@ -59,24 +60,27 @@ class TooLargeError(GorvelError):
 
     Parameters
     ----------
-    file : the data file; cases : how many were kept.
-    needed, free : bytes; way_out : what would need less, in words.
+    file : the data file; cases : how many were kept; different : how many of them, where equal
+    ones are measured once; needed, free : bytes; ways_out : what would need less, in words.
     """
 
     exit_status = 3
 
     def __init__(
-        self, file: str, cases: int, needed: float, free: float, way_out: str = ""
-    ) -> None:
-        super().__init__(file, cases, needed, free, way_out)
-        self.file, self.cases, self.needed, self.free = file, cases, needed, free
-        self.way_out = way_out
+        self, file: str, cases: int, different: int, needed: float, free: float,
+        ways_out: Sequence[str] = (),
+    ) -> None:  # fmt: skip
+        super().__init__(file, cases, different, needed, free, ways_out)
+        self.file, self.cases, self.different = file, cases, different
+        self.needed, self.free, self.ways_out = needed, free, tuple(ways_out)
 
     def __str__(self) -> str:
+        folded = f" ({self.different:,} of them different)" if self.different < self.cases else ""
+        ways = ["fewer cases (grow a tree of a sample, or split by a column)", *self.ways_out]
         return (
-            f"{self.file}: {self.cases:,} cases need about {self.needed / 2**30:.1f} GiB for their"
-            f" proximities, {self.free / 2**30:.1f} GiB are free; expected fewer cases"
-            f" (grow a tree of a sample, or split by a column){self.way_out}"
+            f"{self.file}: {self.cases:,} cases{folded} need about {self.needed / 2**30:.1f} GiB"
+            f" for their proximities, {self.free / 2**30:.1f} GiB are free;"
+            f" expected {'; or '.join(ways)}"
         )
 
 

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.kernels import ONE_AT_A_TIME, upward
+from gorvel.core.kernels.loading import MANY
 from gorvel.core.kernels.recipe import Recipe
 from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.answers import Answers
@@ -144,7 +145,7 @@ def _over_pairs(tree: Tree, pairs: Proximities, progress: Progress) -> float | N
     counts = tree.sizes[tree.left].astype(float) * tree.sizes[tree.right]
     level = float(np.sum(counts * tree.heights) / counts.sum())
     runs, recipe = _Runs.of(tree, pairs), pairs.recipe
-    if recipe is None:
+    if recipe is None or tree.n <= MANY:  # by size alone: the two differ in the last figure
         sums = _by_blocks(tree, pairs, runs, middle, level, progress)
     else:
         sums = _by_kernel(tree, recipe, runs, middle, level, progress)

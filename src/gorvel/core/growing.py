@@ -11,9 +11,10 @@ from numpy.typing import NDArray
 
 from gorvel.core.errors import InputError, TooLargeError
 from gorvel.core.kernels import ONE_AT_A_TIME
+from gorvel.core.kernels.loading import MANY, compile_apart, worth_compiling
 from gorvel.core.linkage.agglomerate import grow, heights_are_roots, working_proximities
 from gorvel.core.linkage.centres import BY_CENTRES, centre_tree, centres_bytes
-from gorvel.core.linkage.folding import Folded, fold, unfold
+from gorvel.core.linkage.folding import Folded, unfold
 from gorvel.core.linkage.large import BY_MATRIX, grow_square, square_bytes
 from gorvel.core.linkage.merges import SLACK
 from gorvel.core.linkage.rounds import goes_in_rounds, grow_in_rounds
@@ -34,16 +35,16 @@ from gorvel.core.tree import Tree
 from gorvel.core.workspace import let_go, square_space
 
 __all__ = [
-    "SMALL", "Way", "bytes_needed", "check_memory", "free_memory", "grown_tree", "regrown",
-    "way_of",
+    "SMALL", "Way", "bytes_needed", "check_memory", "different_rows", "free_memory", "grown_tree",
+    "regrown", "way_of",
 ]  # fmt: skip
 
 Floats = NDArray[np.float64]
 Way = Literal["matrix", "square", "direct"]
 
-SMALL = 2500  # cases up to which nothing is compiled and the matrix is kept
+SMALL = MANY  # cases up to which the matrix is kept, and nothing has to be compiled
 _WITHOUT_MATRIX = (
-    "; or squared Euclidean distances with Ward’s rule or average linkage, which need no matrix"
+    "squared Euclidean distances with Ward’s rule or average linkage, which need no matrix"
 )
 _TOGETHER = 64  # equal cases measured at a time
 _SAMPLE = 64  # cases whose neighbours tell whether proximities tie
@@ -75,15 +76,25 @@ def way_of(prepared: Prepared, plan: Plan, small: int | None = None) -> Way:
 
 def bytes_needed(prepared: Prepared, plan: Plan, way: Way | None = None) -> float:
     """Peak memory of growing a tree."""
-    n = prepared.n
-    way = way or way_of(prepared, plan)
-    if way == "direct":
-        p = len(prepared.variables)
-        return spanning_bytes(n, p) if plan.tree.linkage == "single" else centres_bytes(n, p)
+    return _bytes_of(prepared, plan, way or way_of(prepared, plan), different_rows(prepared, plan))
+
+
+def _bytes_of(prepared: Prepared, plan: Plan, way: Way, m: int) -> float:
+    """m : cases that are grown, equal ones taken as one."""
+    n, p = prepared.n, len(prepared.variables)
+    if way == "matrix":
+        extra = {"within-average": 2.0, "minimax": 2.0}.get(plan.tree.linkage, 0.0)
+        return (2.1 + extra) * 8.0 * n * n
+    own = 8.0 * (n - m) * (p + 20)  # what cases take that are folded
     if way == "square":
-        return square_bytes(n)
-    extra = {"within-average": 2.0, "minimax": 2.0}.get(plan.tree.linkage, 0.0)
-    return (2.1 + extra) * 8.0 * n * n
+        return square_bytes(m) + own
+    return own + (spanning_bytes(m, p) if plan.tree.linkage == "single" else centres_bytes(m, p))
+
+
+def different_rows(prepared: Prepared, plan: Plan) -> int:
+    """How many cases a tree is grown of: equal ones are taken as one where that changes nothing."""
+    folded = None if way_of(prepared, plan) == "matrix" else _folded(prepared, plan)
+    return prepared.n if folded is None else len(folded.firsts)
 
 
 def free_memory() -> float:
@@ -97,24 +108,46 @@ def free_memory() -> float:
     return float("inf")
 
 
-def check_memory(prepared: Prepared, plan: Plan, way: Way | None = None) -> None:
+def check_memory(
+    prepared: Prepared, plan: Plan, way: Way | None = None, unfolded: bool = False
+) -> None:
     """Refuse before any work what would not fit.
 
-    way : another than `way_of` tells.
+    way : another than `way_of` tells; unfolded : equal cases are not taken as one.
 
     Raises
     ------
-    TooLargeError : more is needed than the memory that is free; names the way out.
+    TooLargeError : more is needed than the memory that is free; names the ways out.
     """
-    needed, free = bytes_needed(prepared, plan, way), free_memory()
-    if needed <= free:
-        return
-    way_out = ""
+    m = prepared.n if unfolded else different_rows(prepared, plan)
+    needed = _bytes_of(prepared, plan, way or way_of(prepared, plan), m)
+    free = free_memory()
+    if needed > free:
+        ways_out = _ways_out(prepared, plan, way, unfolded)
+        raise TooLargeError(prepared.file, prepared.n, m, needed, free, ways_out)
+
+
+def _ways_out(prepared: Prepared, plan: Plan, way: Way | None, unfolded: bool) -> list[str]:
+    """What would need less memory, in words."""
+    if prepared.answers is None:
+        return []
+    if unfolded:
+        return ["a measure under which only equal cases are at distance 0"]
+    ways = []
     if way == "square":
-        way_out = "; equal proximities keep it from growing without a matrix"
-    elif prepared.answers is not None:
-        way_out = _WITHOUT_MATRIX
-    raise TooLargeError(prepared.file, prepared.n, needed, free, way_out)
+        ways.append("a linkage or measure under which fewer pairs are equally far apart")
+    else:
+        ways.append(_WITHOUT_MATRIX)
+    known = prepared.equal_rows
+    folds = plan.tree.linkage in _FOLDING and MEASURES[plan.proximity.measure].folds
+    if known is not None and not folds:
+        ways.append(
+            "average or complete linkage, under which equal rows count once"
+            f" ({len(known.firsts):,} are different)"
+        )
+    if not np.isnan(prepared.answers.values).any():
+        ways.append("answers rounded, so that more rows are equal")
+    return ways
 
 
 @dataclass(frozen=True, eq=False)
@@ -145,6 +178,7 @@ def grown_tree(
     way = way_of(prepared, plan)
     if way == "matrix":
         return _by_matrix(prepared, plan, progress)
+    compile_apart(progress)
     with ONE_AT_A_TIME:
         return _by_kernels(prepared, plan, way, progress)
 
@@ -163,6 +197,7 @@ def _by_kernels(
     if folded is None:
         return tree, pairs
     if tree.joins and tree.heights.min() <= 0:  # cases that differ at 0 take part in the ties there
+        check_memory(prepared, plan, way, unfolded=True)
         job = _Job(prepared.answers, prepared.weights, prepared.labels, plan, progress)
         return _grown(job, way, prepared), pairs
     return unfold(tree, folded), pairs
@@ -173,7 +208,7 @@ def _folded(prepared: Prepared, plan: Plan) -> Folded | None:
     answers, measure = prepared.answers, plan.proximity.measure
     if answers is None or plan.tree.linkage not in _FOLDING or not MEASURES[measure].folds:
         return None
-    folded = fold(answers.values, prepared.weights)
+    folded = prepared.equal_rows
     if folded is None or not _equal_ones_count(answers, measure, folded):
         return None
     return folded
@@ -211,20 +246,39 @@ def _grown(job: _Job, way: Way, prepared: Prepared) -> Tree:
 
 
 def _by_matrix(prepared: Prepared, plan: Plan, progress: Progress) -> tuple[Tree, Proximities]:
-    linkage = LINKAGES[plan.tree.linkage]
     measure = plan.proximity.measure
     matrix = prepared.proximities
     if matrix is None:
-        assert prepared.answers is not None
-        matrix = all_pairs(prepared.answers, measure, prepared.labels, progress)
+        matrix = _measured(prepared, measure, progress)
     else:
         measure = "matrix"
+    tree = _consumed(matrix, measure, prepared.weights, plan, progress)
+    return tree, Proximities(prepared.answers, measure, matrix, prepared.labels)
+
+
+def _measured(prepared: Prepared, measure: str, progress: Progress = silent) -> Floats:
+    """The matrix of a small study, on one thread."""
+    assert prepared.answers is not None
+    if not worth_compiling(prepared.n):
+        return all_pairs(prepared.answers, measure, prepared.labels, progress)
+    matrix = square_pairs(prepared.answers, measure, prepared.labels, progress, alone=True)
+    np.fill_diagonal(matrix, 0.0)
+    return matrix
+
+
+def _consumed(
+    matrix: Floats, measure: str, weights: Floats | None, plan: Plan, progress: Progress
+) -> Tree:
+    """The tree of a matrix, which is kept; compiled on one thread, or not, with the same bits."""
+    linkage, beta = LINKAGES[plan.tree.linkage], plan.tree.beta
     with np.errstate(over="ignore"):
-        work = working_proximities(matrix, linkage, measure, prepared.weights)
+        work = working_proximities(matrix, linkage, measure, weights)
     _check_finite(work)
     roots = heights_are_roots(linkage, measure)
-    tree = grow(work, linkage.key, prepared.weights, roots, progress, plan.tree.beta)
-    return tree, Proximities(prepared.answers, measure, matrix, prepared.labels)
+    if linkage.key not in BY_MATRIX or not worth_compiling(len(work)):
+        return grow(work, linkage.key, weights, roots, progress, beta)
+    np.fill_diagonal(work, np.inf)
+    return grow_square(work, linkage.key, weights, roots, progress, beta, alone=True)
 
 
 def regrown(
@@ -243,8 +297,7 @@ def regrown(
     ------
     InputError : a pair that cannot be measured; names the cases.
     """
-    linkage = LINKAGES[plan.tree.linkage]
-    by_kernels = linkage.key in BY_MATRIX and prepared.n > 1
+    by_kernels = plan.tree.linkage in BY_MATRIX and prepared.n > 1
     if matrix is not None and not (by_kernels and alone):
         prepared = replace(prepared, answers=None, proximities=matrix)
     if not by_kernels:
@@ -254,15 +307,8 @@ def regrown(
             return _by_kernels(prepared, plan, way_of(prepared, plan, 1), progress)[0]
     measure = plan.proximity.measure if prepared.answers is not None else "matrix"
     if matrix is None:
-        assert prepared.answers is not None
-        matrix = all_pairs(prepared.answers, measure, prepared.labels)
-    with np.errstate(over="ignore"):
-        work = working_proximities(matrix, linkage, measure, prepared.weights)
-    _check_finite(work)
-    np.fill_diagonal(work, np.inf)
-    roots = heights_are_roots(linkage, measure)
-    beta = plan.tree.beta
-    return grow_square(work, linkage.key, prepared.weights, roots, progress, beta, alone=True)
+        matrix = _measured(prepared, measure)
+    return _consumed(matrix, measure, prepared.weights, plan, progress)
 
 
 def _check_finite(work: Floats) -> None:

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.choosing import case_labels, left_out, require_column
 from gorvel.core.errors import Caution, InputError
+from gorvel.core.kernels.loading import MANY
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import Plan
 from gorvel.core.prepared import Dropped, Prepared, Variable, measurable, transposed
@@ -81,7 +82,10 @@ class _Preparation:
         )  # fmt: skip
         if self.plan.tree.of == "variables":
             prepared = transposed(prepared)
-        return measurable(prepared, self.plan)
+        prepared = measurable(prepared, self.plan)
+        if prepared.n > MANY:
+            prepared.equal_rows  # noqa: B018 - looked for here, not where it is asked for
+        return prepared
 
     def _check_columns(self) -> None:
         for key in ("label", "weight", "groups"):

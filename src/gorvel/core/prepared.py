@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.errors import Caution, InputError
+from gorvel.core.linkage.folding import Folded, fold
 from gorvel.core.plan import Plan
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES
@@ -66,6 +68,11 @@ class Prepared:
     @property
     def n(self) -> int:
         return len(self.labels)
+
+    @cached_property
+    def equal_rows(self) -> Folded | None:
+        """Cases with equal answers; None when all differ, some have gaps, or it is a matrix."""
+        return None if self.answers is None else fold(self.answers.values, self.weights)
 
     @property
     def measurable_spread(self) -> bool:

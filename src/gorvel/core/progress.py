@@ -13,6 +13,7 @@ Progress = Callable[[str, float], None]
 _WORDS = {
     "reading": "Reading the file",
     "proximities": "Measuring all pairs of cases",
+    "kernels": "Compiling loops for large studies (once)",
     "joins": "Joining the nearest clusters",
     "ties": "Ordering joins of one height",
     "schedule": "Making the schedule",

@@ -1,7 +1,15 @@
-"""Compiles all kernels, or loads them from the disk, so that no click has to wait for it."""
+"""Compiles all kernels, or loads them from the disk, so that no click has to wait for it.
+
+python -m gorvel.core.warm [gently]    compiles them, one process at a time
+"""
 
 from __future__ import annotations
 
+import fcntl
+import os
+import sys
+from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import replace
 
 import numpy as np
@@ -10,37 +18,87 @@ from gorvel.core.counting.nested import nested_cuts
 from gorvel.core.counting.pairsums import Distances, pair_sums
 from gorvel.core.counting.ranks import rank_pairs
 from gorvel.core.faithful import cophenetic_correlation
+from gorvel.core.kernels import ONE_AT_A_TIME
+from gorvel.core.kernels.loading import COMPLETE, SHARE, kept_in, now_loaded
 from gorvel.core.linkage.centres import centre_tree
 from gorvel.core.linkage.large import grow_square
 from gorvel.core.linkage.rounds import grow_in_rounds
 from gorvel.core.linkage.spanning import single_tree
+from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.pairs import Proximities, square_pairs
+from gorvel.core.schedule import make_schedule, within_spread
 
 __all__ = ["warm"]
 
-_CASES = 40
+_CASES = 240  # so many that loops along the joins are compiled too
+_STEPS = 12  # of `_steps`; of about equal length while compiling
 
 
-def warm() -> None:
-    """Grow a few small trees in every compiled way."""
-    from gorvel.core.kernels import ONE_AT_A_TIME
+def warm(progress: Progress = silent) -> None:
+    """Grow a few small trees in every compiled way; then kernels count as loaded.
 
+    progress : told "kernels" between two steps; may stop by raising.
+    """
+    for step, _ in enumerate(_steps()):
+        progress("kernels", min(step / _STEPS, 1.0))
+
+
+def _steps() -> Iterator[None]:
     points = np.random.default_rng(1).normal(size=(_CASES, 5))
-    names = [str(k) for k in range(_CASES)]
+    names, ones = [str(k) for k in range(_CASES)], np.ones(_CASES)
     answers = Answers.of(points, np.ones(5), ("interval",) * 5, (False,) * 5)
+    ratings = replace(answers, values=np.round(points))
+    yield
     with ONE_AT_A_TIME:
+        work = square_pairs(answers, "euclidean", names, alone=True)
+        yield
+        grow_square(work, "average", alone=True)
+        yield
         grow_square(square_pairs(answers, "euclidean", names), "average")
-        grow_square(square_pairs(answers, "euclidean", names), "average", alone=True)
+        yield
         grow_in_rounds(square_pairs(answers, "euclidean", names), "average", few=5)
         grow_in_rounds(square_pairs(answers, "euclidean", names), "flexible", beta=-0.25)
+        yield
         single_tree(answers, 0, False)
-        single_tree(replace(answers, values=np.round(points)), 0, False)
-        ratings = replace(answers, values=np.round(points))
-        centre_tree(ratings, np.ones(_CASES), "ward")
-        tree = centre_tree(answers, np.ones(_CASES), "ward")
+        yield
+        single_tree(ratings, 0, False)
+        yield
+        centre_tree(ratings, ones, "ward")
+        yield
+        tree = centre_tree(answers, ones, "ward")
+    yield
     pairs = Proximities(answers, "euclidean", None, names)
     cophenetic_correlation(tree, pairs)
+    now_loaded()
+    yield
+    cophenetic_correlation(tree, Proximities(answers, "squared-euclidean", None, names))
+    make_schedule(tree, ones, within_spread(tree, points, np.ones(5), ones))
+    yield
     nested = nested_cuts(tree, 5)
     pair_sums(nested, Distances(pairs))
     rank_pairs(nested, Distances(pairs), range(2, 5), memory=1000.0)
+
+
+def _compile() -> None:
+    """Compile what is not there yet, telling in a file how far that is; one process at a time."""
+    directory = kept_in()
+    directory.mkdir(parents=True, exist_ok=True)
+
+    def told(phase: str, share: float) -> None:
+        (directory / SHARE).write_text(f"{share:.3f}")
+
+    with (directory / "lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if (directory / COMPLETE).exists():
+            return
+        warm(told)
+        (directory / COMPLETE).touch()
+        with suppress(OSError):
+            (directory / SHARE).unlink()
+
+
+if __name__ == "__main__":
+    if sys.argv[1:] == ["gently"]:
+        os.nice(19)
+    _compile()

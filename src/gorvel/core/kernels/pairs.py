@@ -7,7 +7,7 @@ import numpy as np
 from gorvel.core.kernels.compiled import kernel, parallel, prange
 from gorvel.core.kernels.terms import measure
 
-__all__ = ["ROWS", "fill_square"]
+__all__ = ["ROWS", "fill_alone", "fill_square"]
 
 ROWS, COLUMNS = 128, 256  # of a tile that stays in the second cache
 
@@ -46,6 +46,16 @@ def _fill_rows(recipe, top, out, tile):
     return sound
 
 
+@kernel
+def _fill_two(recipe, top, out, sound):
+    pieces = (len(out) + ROWS - 1) // ROWS
+    tile = np.empty((ROWS, COLUMNS + 8))  # rows not a whole page apart
+    sound[top] = _fill_rows(recipe, top * ROWS, out, tile)
+    if pieces - 1 - top > top:
+        other = pieces - 1 - top
+        sound[other] = _fill_rows(recipe, other * ROWS, out, tile)
+
+
 @parallel
 def fill_square(recipe, begin, end, out, sound):
     """Pieces begin..end-1 of the square matrix, each with its counterpart at the other end, which
@@ -53,12 +63,12 @@ def fill_square(recipe, begin, end, out, sound):
     makes even work. out : (n, n), infinity on the diagonal; sound : (pieces,) is all finite? There
     are (pieces + 1) // 2 pairs of pieces of ROWS rows.
     """
-    n = len(out)
-    pieces = (n + ROWS - 1) // ROWS
     for r in prange(begin, end):
-        tile = np.empty((ROWS, COLUMNS + 8))  # rows not a whole page apart
-        top = np.int64(r)
-        sound[top] = _fill_rows(recipe, top * ROWS, out, tile)
-        if pieces - 1 - top > top:
-            other = pieces - 1 - top
-            sound[other] = _fill_rows(recipe, other * ROWS, out, tile)
+        _fill_two(recipe, np.int64(r), out, sound)
+
+
+@kernel
+def fill_alone(recipe, begin, end, out, sound):
+    """`fill_square` on one thread, beside others."""
+    for top in range(begin, end):
+        _fill_two(recipe, top, out, sound)

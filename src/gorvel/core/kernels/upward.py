@@ -13,7 +13,7 @@ from typing import Any
 
 import numpy as np
 
-from gorvel.core.kernels import worth_compiling
+from gorvel.core.kernels.loading import worth_compiling
 
 __all__ = ["firsts", "growths", "masses", "products", "sizes", "spanned", "starts"]
 

@@ -102,14 +102,18 @@ def square_pairs(
     case_names: Sequence[str],
     progress: Progress = silent,
     out: NDArray[np.float64] | None = None,
+    alone: bool = False,
 ) -> NDArray[np.float64]:
-    """The square matrix to be joined in rounds: as `all_pairs`, with infinity on the diagonal."""
+    """The square matrix to be joined in rounds: as `all_pairs`, with infinity on the diagonal.
+
+    alone : on one thread, beside others.
+    """
     recipe = recipe_of(answers, key)
     if recipe is None:
         out = all_pairs(answers, key, case_names, progress, out)
         np.fill_diagonal(out, np.inf)
         return out
-    from gorvel.core.kernels.pairs import ROWS, fill_square
+    from gorvel.core.kernels.pairs import ROWS, fill_alone, fill_square
 
     n = answers.values.shape[0]
     out = np.empty((n, n)) if out is None else out
@@ -118,7 +122,7 @@ def square_pairs(
     step = max(_STEP // (ROWS * n), 1)
     for begin in range(0, halves, step):
         progress("proximities", begin / halves)
-        fill_square(recipe, begin, min(begin + step, halves), out, sound)
+        (fill_alone if alone else fill_square)(recipe, begin, min(begin + step, halves), out, sound)
     for piece in np.flatnonzero(~sound).tolist():
         progress("proximities", 1.0)
         rows = range(piece * ROWS, min((piece + 1) * ROWS, n))

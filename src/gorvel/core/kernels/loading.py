@@ -1,0 +1,120 @@
+"""Whether kernels are there: compiled on the disk, loaded into this process.
+
+They are compiled once for each state of their sources, by a child process, since nothing up to a
+few thousand cases needs them: the window does not wait.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import platform
+import shutil
+import subprocess
+import sys
+import threading
+import time
+from contextlib import suppress
+from importlib.metadata import version
+from pathlib import Path
+
+import platformdirs
+
+from gorvel.core.progress import Progress
+
+__all__ = [
+    "COMPLETE", "MANY", "SHARE", "compile_apart", "kept_in", "loaded", "now_loaded", "on_disk",
+    "worth_compiling",
+]  # fmt: skip
+
+MANY = 2500  # cases from which kernels pay, though they have to be compiled or loaded first
+_SOME = 200  # cases from which they pay once they are there
+_BETWEEN = 0.1  # seconds between two looks at a child
+COMPLETE, SHARE = "complete", "share"  # files: all is compiled; how far that is
+
+_there = threading.Event()
+
+
+def now_loaded() -> None:
+    """From here on nothing in this process waits for kernels."""
+    _there.set()
+
+
+def loaded() -> bool:
+    """Are the kernels loaded into this process?"""
+    return _there.is_set()
+
+
+def worth_compiling(cases: int) -> bool:
+    """Are kernels faster for so many cases, the time counted in that it takes until they are there?
+
+    Wherever this decides, they give the same numbers to the last bit.
+    """
+    return cases > MANY or (cases >= _SOME and loaded())
+
+
+def _machine() -> str:
+    """What kernels are compiled for, beside their sources."""
+    flags = ""
+    with suppress(OSError):
+        for line in Path("/proc/cpuinfo").read_text().splitlines():
+            if line.startswith(("model name", "flags")):
+                flags += line
+            elif not line:
+                break
+    return f"{version('numba')} {version('llvmlite')} {platform.python_version()} {flags}"
+
+
+def kept_in(sources: Path = Path(__file__).parent) -> Path:
+    """The directory for what is compiled from these sources on this machine, and from no others.
+
+    A kernel holds those that it calls, but is by itself only compiled anew when its own file
+    changes. So each state of the sources has a directory; those of other states are removed.
+    """
+    state = hashlib.sha256(_machine().encode())
+    for source in sorted(sources.glob("*.py")):
+        state.update(source.read_bytes())
+    parent = sources / "__pycache__"
+    if not os.access(parent if parent.exists() else sources, os.W_OK):
+        parent = platformdirs.user_cache_path("gorvel")
+    here = parent / f"kernels-{state.hexdigest()[:16]}"
+    if not here.exists():
+        for other in parent.glob("kernels-*"):
+            shutil.rmtree(other, ignore_errors=True)
+    return here
+
+
+def on_disk() -> bool:
+    """Are all kernels compiled, so that they only have to be loaded?"""
+    return loaded() or (kept_in() / COMPLETE).exists()
+
+
+def compile_apart(progress: Progress, gently: bool = False) -> None:
+    """Have all kernels compiled by a child process, and wait for it; at once where that was done.
+
+    Several may ask at a time: one child compiles, the others wait for it. Where it fails, kernels
+    are compiled as they are needed.
+
+    progress : told "kernels"; may stop the wait by raising, and the child with it; gently : the
+    child yields to whatever else wants to run.
+    """
+    if on_disk():
+        return
+    known = (str(Path(__file__).parents[3]), os.environ.get("PYTHONPATH"))
+    child = subprocess.Popen(
+        [sys.executable, "-m", "gorvel.core.warm", *(["gently"] if gently else [])],
+        stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+        env=os.environ | {"PYTHONPATH": os.pathsep.join(filter(None, known))},
+    )  # fmt: skip
+    told = kept_in() / SHARE
+    try:
+        while child.poll() is None:
+            share = 0.0
+            with suppress(OSError, ValueError):
+                share = float(told.read_text())
+            progress("kernels", min(share, 1.0))
+            time.sleep(_BETWEEN)
+    finally:
+        if child.poll() is None:
+            child.terminate()
+            child.wait()
