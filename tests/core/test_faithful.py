@@ -10,7 +10,6 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from core.test_growing import answers_for, plan, prepared, whole_correlation
 from gorvel.core import faithful, growing
 from gorvel.core.errors import Cancelled
 from gorvel.core.faithful import cophenetic_correlation
@@ -19,6 +18,7 @@ from gorvel.core.kernels import upward
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree import Tree
+from studies import answers_for, plan, prepared, whole_correlation
 
 
 def correlated(tree: Tree, pairs: Proximities) -> tuple[float | None, bool]:

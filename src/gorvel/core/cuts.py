@@ -52,9 +52,9 @@ def _after(tree: Tree, joins: int, split: Sequence[int] = ()) -> Cut:
     outside = np.append(~kept, True)  # the root of the tree, used at -1, is inside nothing
     roots = np.flatnonzero(inside & outside[tree.used_at])
     roots = roots[np.argsort(tree.firsts[roots])]
+    side_by_side = np.argsort(tree.starts[roots])
     membership = np.empty(tree.n, dtype=np.int64)
-    for number, root in enumerate(roots, 1):
-        membership[tree.members(int(root))] = number
+    membership[tree.order] = np.repeat(side_by_side + 1, tree.sizes[roots[side_by_side]])
     return Cut(joins, roots, membership, tuple(sorted(split)))
 
 

@@ -183,13 +183,20 @@ def _by_blocks(
 ) -> Floats:
     m, cases, weights = len(runs.cases), runs.cases, runs.weights
     out, step = np.zeros((m, 3)), max(1, _BLOCK // m)
-    for begin in range(0, m - 1, step):
-        progress("correlation", begin / m)
-        rows = np.arange(begin, min(begin + step, m - 1))
-        block = pairs.block(cases[rows], cases[begin:])
-        for k, row in enumerate(rows.tolist()):
-            far = block[k, k + 1 :] - middle
-            high = tree.heights[np.maximum.accumulate(runs.bounds[row:])] - level
-            weighed = weights[row] * weights[row + 1 :] * far
+    folded = m < tree.n
+    rising = bool((np.diff(tree.heights) >= 0).all())  # then the latest join is the highest
+    heights = tree.heights - level
+    met = heights[runs.bounds] if rising else runs.bounds
+    latest = np.full(m, met.min(initial=0) if rising else -1, dtype=met.dtype)
+    for end in range(m - 1, 0, -step):  # from the last row, so that meetings grow by one row each
+        progress("correlation", 1.0 - end / m)
+        begin = max(end - step, 0)
+        block = pairs.block(cases[begin:end], cases[begin:])
+        block -= middle
+        for row in range(end - 1, begin - 1, -1):
+            far, meeting = block[row - begin, row - begin + 1 :], latest[row + 1 :]
+            np.maximum(meeting, met[row], out=meeting)
+            high = meeting if rising else heights[meeting]
+            weighed = weights[row] * weights[row + 1 :] * far if folded else far
             out[row] = weighed.sum(), weighed @ far, weighed @ high
     return out

@@ -142,8 +142,8 @@ class _Preparation:
         codes = self.plan.codes(name)
         level = guess_level(self.table, name, codes)
         if level == "interval" and measure.kind == "binary":
-            values = self.table.clean_numbers(name, codes)
-            return "binary" if np.unique(values[~np.isnan(values)]).size <= 2 else level
+            self.table.clean_numbers(name, codes)
+            return "binary" if self.table.numbers(name, codes).two_valued else level
         return level
 
     def _column(self, variable: Variable) -> Floats:

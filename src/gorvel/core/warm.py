@@ -27,6 +27,7 @@ from gorvel.core.linkage.spanning import single_tree
 from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.pairs import Proximities, square_pairs
+from gorvel.core.scene.arrangement import arrange
 from gorvel.core.schedule import make_schedule, within_spread
 
 __all__ = ["warm"]
@@ -73,6 +74,7 @@ def _steps() -> Iterator[None]:
     now_loaded()
     yield
     cophenetic_correlation(tree, Proximities(answers, "squared-euclidean", None, names))
+    arrange(tree).places  # noqa: B018 - where the desk draws joins
     make_schedule(tree, ones, within_spread(tree, points, np.ones(5), ones))
     yield
     nested = nested_cuts(tree, 5)

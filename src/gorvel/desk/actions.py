@@ -14,6 +14,7 @@ from gorvel.core.errors import GorvelError, InputError
 from gorvel.core.export.membership import save_membership
 from gorvel.core.faithful import Faithful, cophenetic_correlation
 from gorvel.core.growing import SMALL
+from gorvel.core.kernels.loading import compile_apart, loaded
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import CutPlan, Plan, SourcePlan
 from gorvel.core.planfile import load_plan, save_plan
@@ -21,6 +22,7 @@ from gorvel.core.prepare import prepare
 from gorvel.core.prepared import Prepared
 from gorvel.core.progress import Progress, progress_words
 from gorvel.core.propose import looks_like_matrix, propose_matrix_plan, propose_plan
+from gorvel.core.scene.arrangement import Arrangement, laid_out
 from gorvel.core.sentences import number
 from gorvel.core.table.reading import READ_MANY_WAYS
 from gorvel.core.table.table import Table
@@ -38,6 +40,7 @@ class Actions(QObject):
     """Ties the focus to the core by jobs.
 
     Signals: opened(); said(sentence, is_error); reading(job or None); growing(job or None);
+    loading(words while loops are compiled, or nothing);
     unreadable(path, [source] of its plan, why): it may be that it is only to be read otherwise.
     """
 
@@ -45,13 +48,14 @@ class Actions(QObject):
     said = Signal(str, bool)
     reading = Signal(object)
     growing = Signal(object)
+    loading = Signal(str)
     unreadable = Signal(object, object, str)
 
     def __init__(self, focus: Focus, settings: Settings, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.focus, self.settings = focus, settings
         self.jobs = Jobs(self)
-        self._warm = False
+        self._background = Jobs(self)  # goes on when another study is opened
         self._asked: tuple[Table | ProximityTable, Plan] | None = (
             None  # what cases were last prepared from
         )
@@ -161,9 +165,33 @@ class Actions(QObject):
 
     def _prepared(self, prepared: Prepared) -> None:
         self.focus.set_prepared(prepared)
-        if prepared.n > SMALL and not self._warm:  # kernels are loaded while the plan is read
-            self._warm = True
-            self.jobs.start("warm", lambda progress: warm(), lambda done: None, self._complain)
+        if prepared.n > SMALL:
+            self.load_kernels()
+
+    # kernels
+
+    def load_kernels(self) -> None:
+        """Have the compiled loops there before somebody needs them; compiled anew if need be."""
+        if loaded() or self._background.busy("kernels"):
+            return
+
+        def work(progress: Progress) -> None:
+            compile_apart(progress, gently=True)
+            warm(lambda _, share: progress("", share))  # takes a second; is stopped like the other
+
+        def told(phase: str, share: float, left: float) -> None:
+            if phase:
+                self.loading.emit(progress_words(phase, share, left))
+
+        def there(_: None) -> None:
+            self.loading.emit("")
+
+        def failed(why: str) -> None:
+            self.loading.emit("")
+            self._complain(why)
+
+        job = self._background.start("kernels", work, there, failed)
+        job.progressed.connect(told)
 
     def save_plan(self, path: Path) -> bool:
         """Write the plan to a file; says whether it went well."""
@@ -193,9 +221,10 @@ class Actions(QObject):
             return
         source = study.source
 
-        def work(progress: Progress) -> Grown:
+        def work(progress: Progress) -> tuple[Grown, Arrangement]:
             prepared: Prepared = prepare(source, plan)
-            return grow_prepared(prepared, plan, {}, progress)
+            grown = grow_prepared(prepared, plan, {}, progress)
+            return grown, laid_out(grown.tree)
 
         job: Job = self.jobs.start("grow", work, self._grown, self._not_grown, self._stopped)
         self.growing.emit(job)
@@ -204,9 +233,10 @@ class Actions(QObject):
         """Cancel; the tree that was there before stays."""
         self.jobs.cancel("grow")
 
-    def _grown(self, grown: Grown) -> None:
+    def _grown(self, found: tuple[Grown, Arrangement]) -> None:
         self.growing.emit(None)
-        self.focus.set_grown(grown)
+        grown, arrangement = found
+        self.focus.set_grown(grown, arrangement)
         self.correlate()
         took = sum(grown.seconds.values())
         self.said.emit(f"Grown in {number(took)} s.", False)
@@ -297,6 +327,7 @@ class Actions(QObject):
         """Stop all work; nothing runs on after this."""
         self._settle.stop()
         self.jobs.finish()
+        self._background.finish()
 
 
 def _read(path: Path, source: SourcePlan | None, progress: Progress) -> tuple[Study, Plan]:

@@ -41,6 +41,7 @@ def start(path: Path | None, demo: Path) -> int:
     if path is not None:
         window.acts.open(path)
     window.show()
+    QTimer.singleShot(0, window.acts.load_kernels)  # after the first paint
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda *_: window.close())
     ticker = QTimer(interval=300)  # lets Python see a Ctrl+C in the terminal

@@ -17,6 +17,7 @@ from gorvel.core.identity import Identity, identities
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import Plan
 from gorvel.core.prepared import Prepared
+from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.table.table import Table
 
 __all__ = ["Focus", "Mark", "Study"]
@@ -82,6 +83,7 @@ class Focus(QObject):
         self.hovered: Mark | None = None
         self.saved_to: Path | None = None
         self.support: Support | None = None  # of the branches of this tree, where it was measured
+        self.first_arrangement: Arrangement | None = None  # of the tree
         self.faithful: Faithful | None = None  # this tree, where that is known by now
         self.correlating = ""  # how far that is, in words, while it is worked out
         self._count: int | None = None
@@ -105,6 +107,7 @@ class Focus(QObject):
         self.study, self.plan = study, plan
         self.prepared, self.problem = None, ""
         self.grown = self.cut = self.cut_height = self.saved_to = None
+        self.first_arrangement = None
         self.selected = self.hovered = self.support = self.faithful = None
         self.correlating = ""
         self._count = None
@@ -229,8 +232,9 @@ class Focus(QObject):
         then, now = self.grown.plan, self.plan
         return any(getattr(then, part) != getattr(now, part) for part in _GROWING_PARTS)
 
-    def set_grown(self, grown: Grown) -> None:
-        """A new tree; the cut keeps its count as far as it can."""
+    def set_grown(self, grown: Grown, arrangement: Arrangement) -> None:
+        """A new tree, as it is first laid out; the cut keeps its count as far as it can."""
+        self.first_arrangement = arrangement
         self.grown, self.support, self.faithful = grown, None, None
         self._lettered = None
         self.saved_to = None

@@ -118,6 +118,11 @@ class Window(QMainWindow):
         head = QHBoxLayout(self.top)
         head.setContentsMargins(0, 0, 2 * SPACE, 0)
         head.addWidget(self.strip, 1)
+        self.loading = text(soft=True, wrap=False)
+        self.loading.setToolTip("Studies of up to 2,500 cases do not wait for it.")
+        self.loading.setAccessibleName("Preparation")
+        self.loading.hide()
+        head.addWidget(self.loading)
         self.menu_button = button("Menu", self._open_menu, tip="Open, save, looks, keys (Alt+M)")
         head.addWidget(self.menu_button)
         outer.addWidget(self.top)
@@ -141,6 +146,7 @@ class Window(QMainWindow):
         focus, actions = self.focus, self.acts
         actions.opened.connect(self._opened)
         actions.said.connect(self.say)
+        actions.loading.connect(self._tell_loading)
         actions.unreadable.connect(lambda *_: self.alarm_mend.show())
         for signal in (
             focus.plan_changed, focus.prepared_changed, focus.tree_changed, focus.cut_changed,
@@ -161,6 +167,10 @@ class Window(QMainWindow):
             ("Alt+V", self._to_variables), ("Ctrl+Q", self.close),
         ):  # fmt: skip
             QShortcut(QKeySequence(keys), self, act)
+
+    def _tell_loading(self, words: str) -> None:
+        self.loading.setText(words)
+        self.loading.setVisible(bool(words))
 
     # the path
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import numpy as np
+
 from gorvel.core.tree import Tree
 
 __all__ = ["newick"]
@@ -15,25 +17,24 @@ def newick(tree: Tree, labels: Sequence[str]) -> str:
     A branch is as long as its parent is higher than itself; a case has height 0. With inversions
     lengths may be negative.
     """
+    n = tree.n
     texts = ["'" + label.replace("'", "''") + "'" for label in labels]
     if tree.joins == 0:
         return f"{texts[0]};"
-    heights = [0.0] * tree.n + tree.heights.tolist()
-    pieces: list[str] = []
-    # what is still to be written, last first: text, or a node with the height of its parent
-    todo: list[str | tuple[int, float | None]] = [(2 * tree.n - 2, None)]
-    while todo:
-        item = todo.pop()
-        if isinstance(item, str):
-            pieces.append(item)
-            continue
-        node, above = item
-        length = "" if above is None else f":{above - heights[node]!r}"
-        if node < tree.n:
-            pieces.append(texts[node] + length)
-        else:
-            k = node - tree.n
-            own = heights[node]
-            left, right = int(tree.left[k]), int(tree.right[k])
-            todo += [f"){length}", (right, own), ",", (left, own), "("]
-    return "".join(pieces) + ";"
+    heights = np.concatenate([np.zeros(n), tree.heights])
+    above = np.append(heights[n + tree.used_at[:-1]], np.nan)
+    lengths = [f":{length!r}" for length in (above - heights).tolist()]
+    lengths[-1] = ""
+    # leaves from left to right, each behind the brackets that open at it, then those that close
+    # behind it, from the inside out
+    starts = tree.starts
+    opening = np.bincount(starts[n:], minlength=n)[starts[:n]].tolist()
+    comma = np.where(starts[:n] > 0, 1, 0).tolist()
+    pieces = [
+        "," * between + "(" * brackets + own + length
+        for between, brackets, own, length in zip(comma, opening, texts, lengths[:n], strict=True)
+    ]
+    pieces += [f"){length}" for length in lengths[n:]]
+    places = np.concatenate([starts[:n], starts[n:] + tree.sizes[n:] - 1])
+    order = np.lexsort((np.arange(2 * n - 1), places))  # a case before joins, parts before wholes
+    return "".join([pieces[k] for k in order.tolist()]) + ";"

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+import polars as pl
 
 from gorvel.core.analysis import Grown
 from gorvel.core.cuts import Cut
@@ -19,18 +20,19 @@ def schedule_columns(grown: Grown) -> dict[str, Any]:
     tree, rows = grown.tree, grown.schedule
     numbers, labels = grown.prepared.numbers, grown.prepared.labels
 
-    def names(nodes: Iterable[int]) -> list[str]:
-        return [f"c{numbers[v]}" if v < tree.n else f"j{v - tree.n + 1}" for v in nodes]
-
-    def first_labels(nodes: Iterable[int]) -> list[str]:
-        return [labels[int(tree.firsts[v])] for v in nodes]
-
+    called = pl.concat(
+        [
+            "c" + pl.Series(numbers).cast(pl.String),
+            "j" + pl.Series(np.arange(1, tree.joins + 1)).cast(pl.String),
+        ]
+    )
+    first_labels = pl.Series(labels, dtype=pl.String).gather(tree.firsts)
     columns: dict[str, Any] = {
         "join": rows.join,
-        "left": names(rows.left),
-        "right": names(rows.right),
-        "left_label": first_labels(rows.left),
-        "right_label": first_labels(rows.right),
+        "left": called.gather(rows.left),
+        "right": called.gather(rows.right),
+        "left_label": first_labels.gather(rows.left),
+        "right_label": first_labels.gather(rows.right),
         "size": rows.size,
         "mass": rows.mass,
         "height": rows.height,
@@ -59,21 +61,21 @@ def membership_columns(
 ) -> dict[str, Any]:
     """A row for each case of the source (or of its group), empty where a case was dropped.
 
-    all_labels, numbers : of every row that was read; cuts : column name -> cut; placed : cases set
-    aside that are given clusters, and are marked so in a column of that name.
+    all_labels, numbers : of every row that was read, numbers rising; cuts : column name -> cut;
+    placed : cases set aside that are given clusters, and are marked so in a column of that name.
     """
-    place = {int(number): row for row, number in enumerate(numbers)}
-    kept = [place[int(number)] for number in grown.prepared.numbers]
-    columns: dict[str, Any] = {"case": list(numbers), "label": list(all_labels)}
+    rising = np.asarray(numbers)
+    kept = np.searchsorted(rising, grown.prepared.numbers)
+    aside = np.searchsorted(rising, placed.cases) if placed else None
+    columns: dict[str, Any] = {"case": rising, "label": pl.Series(all_labels, dtype=pl.String)}
     for name, cut in cuts.items():
-        cells: list[int | None] = [None] * len(numbers)
-        for row, cluster in zip(kept, cut.membership.tolist(), strict=True):
-            cells[row] = cluster
-        for case, given in zip(placed.cases, placed.clusters(cut), strict=True) if placed else ():
-            cells[place[case]] = given
-        columns[name] = cells
+        cells = np.zeros(len(rising), dtype=np.int64)  # 0 for none
+        cells[kept] = cut.membership
+        if placed is not None:
+            cells[aside] = [given or 0 for given in placed.clusters(cut)]
+        columns[name] = pl.Series(cells).replace(0, None)
     if placed is not None:
-        columns["placed"] = [int(number in placed.cases) for number in numbers]
+        columns["placed"] = np.isin(rising, placed.cases).astype(np.int64)
     return columns
 
 
@@ -83,5 +85,5 @@ def order_columns(grown: Grown) -> dict[str, Any]:
     return {
         "position": np.arange(1, grown.tree.n + 1),
         "case": grown.prepared.numbers[order],
-        "label": [grown.prepared.labels[int(i)] for i in order],
+        "label": pl.Series(grown.prepared.labels, dtype=pl.String).gather(order),
     }

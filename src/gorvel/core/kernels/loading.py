@@ -73,7 +73,7 @@ def kept_in(sources: Path = Path(__file__).parent) -> Path:
     """
     state = hashlib.sha256(_machine().encode())
     for source in sorted(sources.glob("*.py")):
-        state.update(source.read_bytes())
+        state.update(source.name.encode() + source.read_bytes())
     parent = sources / "__pycache__"
     if not os.access(parent if parent.exists() else sources, os.W_OK):
         parent = platformdirs.user_cache_path("gorvel")

@@ -15,7 +15,7 @@ import numpy as np
 
 from gorvel.core.kernels.loading import worth_compiling
 
-__all__ = ["firsts", "growths", "masses", "products", "sizes", "spanned", "starts"]
+__all__ = ["firsts", "growths", "masses", "middles", "products", "sizes", "spanned", "starts"]
 
 
 def _either(body: Callable[..., Any]) -> Callable[..., Any]:
@@ -74,6 +74,21 @@ def masses(left, right, own):
     out[:n] = own
     for k in range(n - 1):
         out[n + k] = out[left[k]] + out[right[k]]
+    return out
+
+
+@_either
+def middles(left, right, own, given):
+    """(2n-1,) a place for each node, midway between those of its parts.
+
+    own : (n,) places of the cases; given : (2n-1,) places that are fixed, NaN for all others.
+    """
+    n = len(left) + 1
+    out = np.empty(2 * n - 1)
+    out[:n] = own
+    for k in range(n - 1):
+        at = given[n + k]
+        out[n + k] = (out[left[k]] + out[right[k]]) / 2 if np.isnan(at) else at
     return out
 
 

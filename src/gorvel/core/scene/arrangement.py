@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.cuts import Cut
+from gorvel.core.kernels import upward
 from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree import Tree
@@ -22,6 +23,7 @@ __all__ = [
     "branches_up_to",
     "by_mean",
     "in_file_order",
+    "laid_out",
 ]
 
 Floats = NDArray[np.float64]
@@ -84,16 +86,11 @@ class Arrangement:
         """(2n-1,) where each node is drawn: a join midway between its two parts."""
         tree = self.tree
         middles = (self.edges[:-1] + self.edges[1:]) / 2
-        out = np.empty(2 * tree.n - 1)
-        out[: tree.n] = middles[self.starts[: tree.n]]
-        places = out.tolist()
-        folded = {node: sum(self.span(node)) / 2 for node in self.folded}
-        for k, (left, right) in enumerate(
-            zip(tree.left.tolist(), tree.right.tolist(), strict=True)
-        ):
-            node = tree.n + k
-            places[node] = folded.get(node, (places[left] + places[right]) / 2)
-        return np.array(places)
+        given = np.full(2 * tree.n - 1, np.nan)
+        for node in self.folded:
+            given[node] = sum(self.span(node)) / 2
+        own = middles[self.starts[: tree.n]]
+        return np.asarray(upward.middles(tree.left, tree.right, own, given))
 
     @cached_property
     def apart_from(self) -> Ints:
@@ -113,15 +110,10 @@ def arrange(tree: Tree, flipped: Flags | None = None, folded: Iterable[int] = ()
     long.
     """
     flips = np.zeros(tree.joins, dtype=bool) if flipped is None else flipped
-    first = np.where(flips, tree.right, tree.left).tolist()
-    second = np.where(flips, tree.left, tree.right).tolist()
-    starts, sizes = [0] * (2 * tree.n - 1), tree.sizes.tolist()
-    for k in range(tree.joins - 1, -1, -1):
-        starts[first[k]] = starts[tree.n + k]
-        starts[second[k]] = starts[tree.n + k] + sizes[first[k]]
-    begins = np.array(starts, dtype=np.int64)
+    first, second = np.where(flips, tree.right, tree.left), np.where(flips, tree.left, tree.right)
+    starts, sizes = upward.starts(first, second, tree.sizes), tree.sizes
     order = np.empty(tree.n, dtype=np.int64)
-    order[begins[: tree.n]] = np.arange(tree.n)
+    order[starts[: tree.n]] = np.arange(tree.n)
     steps, taken = np.ones(tree.n), np.zeros(tree.n, dtype=bool)
     topmost: set[int] = set()
     for node in sorted((node for node in folded if node >= tree.n), reverse=True):
@@ -131,7 +123,14 @@ def arrange(tree: Tree, flipped: Flags | None = None, folded: Iterable[int] = ()
             steps[start : start + size] = (1 + np.log2(size) / 2) / size
             topmost.add(node)
     edges = np.concatenate([[0.0], np.cumsum(steps)])
-    return Arrangement(tree, begins, order, edges, flips, frozenset(topmost))
+    return Arrangement(tree, starts, order, edges, flips, frozenset(topmost))
+
+
+def laid_out(tree: Tree) -> Arrangement:
+    """The first arrangement of a tree, all that the views ask of it worked out."""
+    out = arrange(tree)
+    out.places, out.apart_from  # noqa: B018
+    return out
 
 
 def in_file_order(at: Arrangement) -> Arrangement:
@@ -152,14 +151,10 @@ def by_mean(tree: Tree, values: Floats) -> Flags:
     values : (n,) of the cases, NaN where not known.
     """
     known = ~np.isnan(values)
-    sums, counts = np.where(known, values, 0.0).tolist(), known.astype(float).tolist()
-    flips = np.zeros(tree.joins, dtype=bool)
-    for k, (left, right) in enumerate(zip(tree.left.tolist(), tree.right.tolist(), strict=True)):
-        means = [sums[v] / counts[v] if counts[v] else np.inf for v in (left, right)]
-        flips[k] = means[1] < means[0]
-        sums.append(sums[left] + sums[right])
-        counts.append(counts[left] + counts[right])
-    return flips
+    sums = upward.masses(tree.left, tree.right, np.where(known, values, 0.0))
+    counts = upward.masses(tree.left, tree.right, known.astype(np.float64))
+    means = np.where(counts > 0, sums / np.maximum(counts, 1.0), np.inf)
+    return np.asarray(means[tree.right] < means[tree.left])
 
 
 def alike_side_by_side(tree: Tree, pairs: Proximities, progress: Progress = silent) -> Flags:

@@ -31,18 +31,20 @@ def standing(values: Floats, arrangement: Arrangement) -> Standing:
 
     values : (n, p), NaN where missing.
     """
-    known = ~np.isnan(values)
-    counts = np.maximum(known.sum(axis=0), 1)
-    filled = np.where(known, values, 0.0)
-    mean = filled.sum(axis=0) / counts
-    away = np.where(known, values - mean, 0.0)
-    spread = np.sqrt((away**2).sum(axis=0) / counts)
-    shown = np.clip(away / np.where(spread > 0, spread * _FURTHEST, 1.0), -1.0, 1.0)
-    order, start = arrangement.order, np.zeros((1, values.shape[1]))
-    return Standing(
-        np.concatenate([start, np.cumsum(shown[order], axis=0)]),
-        np.concatenate([start, np.cumsum(known[order], axis=0)]),
-    )
+    n, p = values.shape
+    sums, known = np.zeros((p, n + 1)), np.zeros((p, n + 1))
+    for j in range(p):  # a variable at a time stays in the processor's cache
+        own = values[arrangement.order, j]
+        there = ~np.isnan(own)
+        count = max(int(there.sum()), 1)
+        own[~there] = 0.0
+        own -= own.sum() / count
+        own[~there] = 0.0
+        spread = np.sqrt(own @ own / count)
+        own /= spread * _FURTHEST if spread > 0 else 1.0
+        np.cumsum(np.clip(own, -1.0, 1.0, out=own), out=sums[j, 1:])
+        np.cumsum(there, out=known[j, 1:])
+    return Standing(sums.T, known.T)
 
 
 def standing_of_rows(shown: Standing, first: NDArray[np.int64], past: NDArray[np.int64]) -> Floats:

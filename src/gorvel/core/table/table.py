@@ -6,6 +6,7 @@ import math
 import re
 from collections.abc import Collection
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 import polars as pl
@@ -16,6 +17,7 @@ from gorvel.core.errors import InputError
 __all__ = ["Cells", "Numbers", "Reading", "Table", "parse_number"]
 
 _NUMBER = re.compile(r"[+-]?([0-9]+\.?[0-9]*|\.[0-9]+)([eE][+-]?[0-9]+)?")
+_LOOK = 1000  # answers at which a column is first looked at
 
 
 @dataclass(frozen=True)
@@ -44,6 +46,14 @@ class Numbers:
     bad_row: int
     bad_cell: str
     mostly: bool
+
+    @cached_property
+    def two_valued(self) -> bool:
+        """Are there no more than two different numbers?"""
+        known = self.values[~np.isnan(self.values)]
+        if np.unique(known[:_LOOK]).size > 2:  # as a rule seen at once
+            return False
+        return bool(known.size == 0 or ((known == known.min()) | (known == known.max())).all())
 
 
 @dataclass(frozen=True)
@@ -110,6 +120,11 @@ class Table:
         if key not in self._numbers:
             self._numbers[key] = self._made_numbers(column, codes)
         return self._numbers[key]
+
+    def looks_numeric(self, column: str) -> bool:
+        """Are more than half of the first cells that are not missing numbers?"""
+        some = self.frame[column].drop_nulls().head(_LOOK)
+        return len(some) > 0 and self._floats(some).is_finite().sum() * 2 > len(some)
 
     def _made_numbers(self, column: str, codes: Collection[str]) -> Numbers:
         series = self.series(column, codes)

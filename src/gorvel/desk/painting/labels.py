@@ -17,6 +17,7 @@ from gorvel.desk.theme import font
 __all__ = ["STRIP", "LabelsPainter", "label_width"]
 
 STRIP = 26  # pixels of the cluster strip before the labels
+_LOOKED_AT = 5000  # labels, at least, for the width of all
 _LEAST_ROW = 10.0  # pixels a label needs
 _THINNED_ROW = 3.0  # pixels a row needs for every so many labels to be told
 
@@ -24,7 +25,8 @@ _THINNED_ROW = 3.0  # pixels a row needs for every so many labels to be told
 def label_width(look: TreeLook, most: float) -> float:
     """Pixels for the labels: as wide as the widest, up to a limit."""
     at = font(0.86)
-    longest = sorted(look.labels, key=len)[-40:]
+    some = look.labels[:: max(1, len(look.labels) // _LOOKED_AT)]  # longer ones are shortened
+    longest = sorted(some, key=len)[-40:]
     wide = max((QFontMetricsF(at).horizontalAdvance(label) for label in longest), default=0)
     return min(STRIP + wide + 20, most)
 

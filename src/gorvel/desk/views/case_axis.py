@@ -59,7 +59,7 @@ class CaseAxis(QObject):
         if grown is None:
             self.arrangement = None
         elif self.arrangement is None or self.arrangement.tree is not grown.tree:
-            self.arrangement = arrange(grown.tree)
+            self.arrangement = self.focus.first_arrangement
             self.sorted_by, self._row, self.scrolled = "", None, 0.0
         self._changed()
 

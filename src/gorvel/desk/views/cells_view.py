@@ -35,7 +35,7 @@ class CellsModel(QAbstractTableModel):
         # what is shown; the focus may have moved on before this model is told
         self.source: Table | ProximityTable | None = None
         self._dropped: dict[int, str] = {}
-        self._numeric: set[str] = set()
+        self._numeric: dict[str, bool] = {}  # is a column mostly numbers, where that was asked
         self.in_words = True  # words of the code book stand in for codes
         focus.study_changed.connect(self._reset)
         focus.prepared_changed.connect(self._kept_changed)
@@ -45,10 +45,15 @@ class CellsModel(QAbstractTableModel):
     def _reset(self) -> None:
         self.beginResetModel()
         self._dropped = {}
-        source = self.source = self.focus.study.source if self.focus.study else None
-        names = source.names if isinstance(source, Table) else []
-        self._numeric = {name for name in names if source.numbers(name).mostly}  # type: ignore[union-attr]
+        self.source = self.focus.study.source if self.focus.study else None
+        self._numeric = {}
         self.endResetModel()
+
+    def _is_numeric(self, name: str) -> bool:
+        """By the first rows: columns of large tables are numbers only once somebody needs them."""
+        if name not in self._numeric and isinstance(self.source, Table):
+            self._numeric[name] = self.source.looks_numeric(name)
+        return self._numeric.get(name, False)
 
     def _kept_changed(self) -> None:
         prepared = self.focus.prepared
@@ -77,7 +82,7 @@ class CellsModel(QAbstractTableModel):
             return None
         across = way == Qt.Orientation.Horizontal
         if role == Qt.ItemDataRole.TextAlignmentRole and across and isinstance(source, Table):
-            right = source.names[section] in self._numeric
+            right = self._is_numeric(source.names[section])
             side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
             return side | Qt.AlignmentFlag.AlignVCenter
         if role == Qt.ItemDataRole.ToolTipRole and across and self.focus.plan is not None:
@@ -114,7 +119,7 @@ class CellsModel(QAbstractTableModel):
             return "·" if cell is None else shown
         if role == Qt.ItemDataRole.TextAlignmentRole:
             right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-            return right if name in self._numeric and not (words and self.in_words) else None
+            return right if self._is_numeric(name) and not (words and self.in_words) else None
         gap = cell is None or (plan is not None and cell in plan.codes(name))
         active = plan is not None and name in plan.variables.use
         if role == Qt.ItemDataRole.ForegroundRole:

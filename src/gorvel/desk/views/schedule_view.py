@@ -80,7 +80,8 @@ class ScheduleModel(QAbstractTableModel):
         self.endResetModel()
 
     def _arrange(self, joins: NDArray[np.int64]) -> None:
-        self._joins, self._rows = joins, np.argsort(joins)
+        self._joins, self._rows = joins, np.empty_like(joins)
+        self._rows[joins] = np.arange(len(joins))
 
     def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
         """Sort by a column; equal joins stay in order of joining."""

@@ -6,8 +6,6 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 
-import numpy as np
-
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan import HANDLINGS, Plan
 from gorvel.core.proximity.measures import MEASURES, Measure
@@ -206,7 +204,7 @@ def _unfit(focus: Focus, plan: Plan, measure: Measure) -> str:
         return "Made for counts: scale by none, or values fall below 0." if scaled else ""
     for name in plan.variables.use:
         numbers = source.numbers(name, plan.codes(name))
-        two = np.unique(numbers.values[~np.isnan(numbers.values)]).size <= 2 and numbers.mostly
+        two = numbers.mostly and numbers.two_valued
         if plan.variables.level(name) != "binary" and not two:
             return f"{name} is not binary: this measure takes yes/no answers only."
     return ""
@@ -272,9 +270,12 @@ def _weights(focus: Focus, plan: Plan) -> PartChoices:
     choices = [none]
     if isinstance(source, Table):
         for name in source.names:
+            if name in plan.variables.use or name == plan.cases.label:
+                continue
+            if not source.looks_numeric(name):
+                continue
             numbers = source.numbers(name, plan.codes(name))
-            positive = numbers.mostly and numbers.bad_row < 0 and bool((numbers.values > 0).all())
-            if positive and name not in plan.variables.use and name != plan.cases.label:
+            if numbers.mostly and numbers.bad_row < 0 and bool((numbers.values > 0).all()):
                 choices.append(
                     Choice(
                         name, f"weighted by {name}",

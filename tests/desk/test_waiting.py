@@ -1,0 +1,130 @@
+"""Nobody waits: for loops that are compiled, or for a correlation that takes long."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from pytestqt.qtbot import QtBot
+
+from gorvel.core.progress import Progress
+from gorvel.desk import actions
+from gorvel.desk.window import Window
+from gorvel.main import DEMO
+
+Opener = Callable[[Path], Window]
+
+
+def test_the_tree_is_shown_before_its_correlation(
+    opened: Opener, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    go, begun = threading.Event(), []
+
+    def slowly(tree: object, pairs: object, progress: Progress) -> float:
+        begun.append(tree)
+        while not go.wait(0.01):
+            progress("correlation", 0.4)
+        return 0.4321
+
+    monkeypatch.setattr(actions, "cophenetic_correlation", slowly)
+    window = opened(DEMO / "readers.toml")
+    window.acts.grow()
+    qtbot.waitUntil(lambda: window.focus.grown is not None)
+    window.go_to(2)
+    reading = window.tree.reading
+    qtbot.waitUntil(lambda: "Comparing heights with proximities: 40%" in reading.words.text())
+    assert "The cophenetic correlation is still to come." in reading.words.text()
+    assert window.focus.faithful is None
+    assert reading.correlate.isVisible()
+    # it can be left out, and asked for later
+    assert reading.correlate.text() == "stop correlating"
+    reading.correlate.click()
+    qtbot.waitUntil(lambda: reading.correlate.text() == "correlate")
+    assert "correlation" not in reading.words.text()
+    assert window.focus.grown is not None
+    reading.correlate.click()
+    qtbot.waitUntil(lambda: len(begun) == 2)
+    go.set()
+    qtbot.waitUntil(lambda: window.focus.faithful is not None)
+    assert "correlate at 0.43 (cophenetic correlation" in reading.words.text()
+    assert not reading.correlate.isVisible()
+
+
+def test_a_new_tree_drops_the_correlation_of_the_one_before(
+    grown: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    qtbot.waitUntil(lambda: grown.focus.faithful is not None)
+    go, seen = threading.Event(), []
+
+    def slowly(tree: object, pairs: object, progress: Progress) -> float:
+        seen.append(tree)
+        while len(seen) == 1:
+            progress("correlation", 0.1)  # is stopped here, by the next tree
+        go.wait(30)
+        return 0.25
+
+    monkeypatch.setattr(actions, "cophenetic_correlation", slowly)
+    for linkage in ("average", "single"):
+        grown.focus.change("tree", linkage=linkage)
+        with qtbot.waitSignal(grown.focus.cut_changed):
+            grown.acts.grow()
+        assert grown.focus.faithful is None
+        qtbot.waitUntil(lambda: bool(seen) and seen[-1] is grown.focus.grown.tree)
+    go.set()
+    qtbot.waitUntil(lambda: grown.focus.faithful is not None)
+    assert grown.focus.faithful.correlation == 0.25
+
+
+def test_compiling_is_told_and_holds_up_no_small_study(
+    opened: Opener, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    go, asked, warmed = threading.Event(), [], []
+
+    def compiling(progress: Progress, gently: bool = False) -> None:
+        asked.append(gently)
+        while not go.wait(0.01):
+            progress("kernels", 0.34)
+
+    monkeypatch.setattr(actions, "loaded", lambda: bool(warmed))
+    monkeypatch.setattr(actions, "compile_apart", compiling)
+    monkeypatch.setattr(actions, "warm", lambda progress: warmed.append(True))
+    window = opened(DEMO / "readers.toml")
+    assert not window.loading.isVisible()
+    window.acts.load_kernels()
+    window.acts.load_kernels()  # asked twice, done once
+    qtbot.waitUntil(window.loading.isVisible)
+    assert window.loading.text().startswith("Compiling loops for large studies (once): 34%")
+    with qtbot.waitSignal(window.focus.tree_changed):
+        window.acts.grow()
+    assert window.focus.grown is not None
+    with qtbot.waitSignal(window.acts.opened):
+        window.acts.open(DEMO / "services.toml")  # another study does not end it
+    assert window.loading.isVisible()
+    go.set()
+    qtbot.waitUntil(lambda: not window.loading.isVisible())
+    assert (asked, warmed) == ([True], [True])
+    window.acts.load_kernels()
+    assert not window.acts._background.busy("kernels")
+
+
+def test_leaving_stops_the_compiling(
+    window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    ended = []
+
+    def compiling(progress: Progress, gently: bool = False) -> None:
+        try:
+            while True:
+                progress("kernels", 0.5)
+                threading.Event().wait(0.01)
+        finally:
+            ended.append(True)
+
+    monkeypatch.setattr(actions, "loaded", lambda: False)
+    monkeypatch.setattr(actions, "compile_apart", compiling)
+    window.acts.load_kernels()
+    qtbot.waitUntil(window.loading.isVisible)
+    window.acts.finish()
+    assert ended == [True]
