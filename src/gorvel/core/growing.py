@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.errors import InputError, TooLargeError
 from gorvel.core.kernels import ONE_AT_A_TIME
-from gorvel.core.kernels.loading import MANY, compile_apart, worth_compiling
+from gorvel.core.kernels.loading import MANY, compile_apart, loaded, worth_compiling
 from gorvel.core.linkage.agglomerate import grow, heights_are_roots, working_proximities
 from gorvel.core.linkage.centres import BY_CENTRES, centre_tree, centres_bytes
 from gorvel.core.linkage.folding import Folded, unfold
@@ -248,18 +248,21 @@ def _grown(job: _Job, way: Way, prepared: Prepared) -> Tree:
 def _by_matrix(prepared: Prepared, plan: Plan, progress: Progress) -> tuple[Tree, Proximities]:
     measure = plan.proximity.measure
     matrix = prepared.proximities
+    compiled = worth_compiling(prepared.n)
     if matrix is None:
-        matrix = _measured(prepared, measure, progress)
+        matrix = _measured(prepared, measure, compiled, progress)
     else:
         measure = "matrix"
-    tree = _consumed(matrix, measure, prepared.weights, plan, progress)
+    tree = _consumed(matrix, measure, prepared.weights, plan, compiled, progress)
     return tree, Proximities(prepared.answers, measure, matrix, prepared.labels)
 
 
-def _measured(prepared: Prepared, measure: str, progress: Progress = silent) -> Floats:
+def _measured(
+    prepared: Prepared, measure: str, compiled: bool, progress: Progress = silent
+) -> Floats:
     """The matrix of a small study, on one thread."""
     assert prepared.answers is not None
-    if not worth_compiling(prepared.n):
+    if not compiled:
         return all_pairs(prepared.answers, measure, prepared.labels, progress)
     matrix = square_pairs(prepared.answers, measure, prepared.labels, progress, alone=True)
     np.fill_diagonal(matrix, 0.0)
@@ -267,15 +270,16 @@ def _measured(prepared: Prepared, measure: str, progress: Progress = silent) -> 
 
 
 def _consumed(
-    matrix: Floats, measure: str, weights: Floats | None, plan: Plan, progress: Progress
-) -> Tree:
+    matrix: Floats, measure: str, weights: Floats | None, plan: Plan, compiled: bool,
+    progress: Progress,
+) -> Tree:  # fmt: skip
     """The tree of a matrix, which is kept; compiled on one thread, or not, with the same bits."""
     linkage, beta = LINKAGES[plan.tree.linkage], plan.tree.beta
     with np.errstate(over="ignore"):
         work = working_proximities(matrix, linkage, measure, weights)
     _check_finite(work)
     roots = heights_are_roots(linkage, measure)
-    if linkage.key not in BY_MATRIX or not worth_compiling(len(work)):
+    if linkage.key not in BY_MATRIX or not compiled or len(work) < 2:
         return grow(work, linkage.key, weights, roots, progress, beta)
     np.fill_diagonal(work, np.inf)
     return grow_square(work, linkage.key, weights, roots, progress, beta, alone=True)
@@ -306,9 +310,10 @@ def regrown(
         with ONE_AT_A_TIME:
             return _by_kernels(prepared, plan, way_of(prepared, plan, 1), progress)[0]
     measure = plan.proximity.measure if prepared.answers is not None else "matrix"
+    compiled = loaded()  # one of many: then even a few cases are joined faster
     if matrix is None:
-        matrix = _measured(prepared, measure)
-    return _consumed(matrix, measure, prepared.weights, plan, progress)
+        matrix = _measured(prepared, measure, compiled)
+    return _consumed(matrix, measure, prepared.weights, plan, compiled, progress)
 
 
 def _check_finite(work: Floats) -> None:

@@ -18,6 +18,7 @@ from gorvel.core.export.counting import Counted
 from gorvel.core.export.files import results_directory
 from gorvel.core.export.results import safe_name, write_results
 from gorvel.core.faithful import cophenetic_correlation
+from gorvel.core.kernels.loading import at_hand
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.placing import place_set_aside
 from gorvel.core.plan import Plan
@@ -111,9 +112,10 @@ def _grow_group(
 def _counted(grown: Grown, source: Table | ProximityTable, progress: Progress) -> Counted:
     """What the rules of the cluster count say, and the checks, that the plan asks for."""
     begin = time.perf_counter()
-    board = quick_board(grown, None, progress)
-    board = board.with_verdicts(resampled(grown, None, progress))
-    counted = Counted(board, made(grown, progress), groups_of(grown, source, grown.plan))
+    with at_hand(grown.tree.n):
+        board = quick_board(grown, None, progress)
+        board = board.with_verdicts(resampled(grown, None, progress))
+        counted = Counted(board, made(grown, progress), groups_of(grown, source, grown.plan))
     grown.seconds["count"] = time.perf_counter() - begin
     return counted
 

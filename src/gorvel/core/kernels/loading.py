@@ -14,17 +14,19 @@ import subprocess
 import sys
 import threading
 import time
-from contextlib import suppress
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from importlib.metadata import version
 from pathlib import Path
 
 import platformdirs
 
+from gorvel.core.errors import Cancelled
 from gorvel.core.progress import Progress
 
 __all__ = [
-    "COMPLETE", "MANY", "SHARE", "compile_apart", "kept_in", "loaded", "now_loaded", "on_disk",
-    "worth_compiling",
+    "COMPLETE", "MANY", "SHARE", "at_hand", "compile_apart", "kept_in", "loaded", "now_loaded",
+    "on_disk", "worth_compiling",
 ]  # fmt: skip
 
 MANY = 2500  # cases from which kernels pay, though they have to be compiled or loaded first
@@ -73,6 +75,8 @@ def kept_in(sources: Path = Path(__file__).parent) -> Path:
     """
     state = hashlib.sha256(_machine().encode())
     for source in sorted(sources.glob("*.py")):
+        if source.name == Path(__file__).name:
+            continue  # holds no kernels
         state.update(source.name.encode() + source.read_bytes())
     parent = sources / "__pycache__"
     if not os.access(parent if parent.exists() else sources, os.W_OK):
@@ -118,3 +122,35 @@ def compile_apart(progress: Progress, gently: bool = False) -> None:
         if child.poll() is None:
             child.terminate()
             child.wait()
+
+
+@contextmanager
+def at_hand(cases: int) -> Iterator[None]:
+    """For what grows many trees of so many cases: kernels are used from now on where they are on
+
+    the disk, and loaded one by one; else they are compiled meanwhile, as far as there is time.
+    """
+    if cases < _SOME or on_disk():
+        if cases >= _SOME:
+            now_loaded()
+        yield
+        return
+    ended = threading.Event()
+
+    def go_on(phase: str, share: float) -> None:
+        if ended.is_set():
+            raise Cancelled
+
+    def compiling() -> None:
+        with suppress(Cancelled):
+            compile_apart(go_on, gently=True)
+            if on_disk():
+                now_loaded()
+
+    thread = threading.Thread(target=compiling, name="kernels")
+    thread.start()
+    try:
+        yield
+    finally:
+        ended.set()
+        thread.join()
