@@ -17,7 +17,6 @@ from gorvel.desk.window import Window
 ROOT = Path(__file__).parents[1]
 PLAN = ROOT / "demo" / "readers.toml"
 TARGET = ROOT / "docs" / "screenshots"
-_JOBS = ("gaps", "outliers", "correlations")
 
 
 def main() -> None:
@@ -45,7 +44,7 @@ def cases_from_all_sides() -> list[Path]:
     made = []
     for number, name in ((1, "gaps"), (2, "outliers"), (3, "close-up"), (4, "correlations")):
         answers.show_tab(number)
-        wait_for(lambda: not any(jobs.busy(job) for job in _JOBS), name)
+        wait_for(lambda: jobs.idle, name)
         made.append(TARGET / f"cases-{name}.png")
         window.grab().save(str(made[-1]))
     window.acts.finish()
@@ -79,7 +78,7 @@ def counted(theme: str, name: str, tab: int) -> Path:
         for what in ("structure", "splits", "orders"):
             counting.check(what)
             wait_for(lambda what=what: not counting.at_work(what), what)
-    wait_for(lambda: True, "the page")
+    wait_for(lambda: window.acts.jobs.idle, "the page")
     path = TARGET / f"{name}.png"
     window.grab().save(str(path))
     window.acts.finish()
@@ -92,7 +91,7 @@ def trees_from_all_sides() -> list[Path]:
     made = []
 
     def keep(window: Window, name: str) -> None:
-        wait_for(lambda: not window.acts.jobs.busy("proximities"), name)
+        wait_for(lambda: window.acts.jobs.idle, name)
         made.append(TARGET / f"tree-{name}.png")
         window.grab().save(str(made[-1]))
 

@@ -55,10 +55,7 @@ def grown_window(plan: Path, size: QSize, theme: str = "light") -> Window:
     wait_for(lambda: window.focus.prepared is not None, "the cases")
     window.acts.grow()
     wait_for(lambda: window.focus.grown is not None, "the tree")
-    jobs = window.acts.jobs
-    wait_for(
-        lambda: not jobs.busy("describe") and not jobs.busy("screen"), "the look at the columns"
-    )
+    wait_for(lambda: window.acts.jobs.idle, "the work behind the pages")
     return window
 
 
@@ -70,7 +67,7 @@ def picture_pages(
     written = []
     for number, name in enumerate(_PAGES):
         window.go_to(number)
-        wait_for(lambda: True, "the page")
+        wait_for(lambda: window.acts.jobs.idle, "the page")
         path = directory / f"{name}{suffix}.png"
         window.grab().save(str(path))
         written.append(path)

@@ -148,6 +148,11 @@ class Jobs(QObject):
         """Is a job of this target still of interest?"""
         return target in self._newest
 
+    @property
+    def idle(self) -> bool:
+        """Is no job of interest any more?"""
+        return not self._newest
+
     def finish(self) -> None:
         """Cancel everything and wait until no thread is left."""
         self.drop_all()
