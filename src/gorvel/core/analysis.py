@@ -158,14 +158,14 @@ def _cautions(prepared: Prepared, plan: Plan, tree: Tree, measure: str) -> Itera
     if inversions:
         yield Caution(
             "inversions",
-            f"{inversions} of {tree.joins} joins lie lower than the join before. A cut by height"
-            " is not clear-cut there; cut by cluster count.",
+            f"{inversions:,} of {tree.joins:,} joins lie lower than the join before. A cut by"
+            " height is not clear-cut there; cut by cluster count.",
         )
     matter = int(tree.tie_matters.sum())
     if matter:
         yield Caution(
             "ties-that-matter",
-            f"At {matter} of {tree.joins} joins an equally near pair shared a cluster with the"
+            f"At {matter:,} of {tree.joins:,} joins an equally near pair shared a cluster with the"
             " pair joined: another order of the cases could give another tree.",
         )
 

@@ -118,11 +118,6 @@ class Window(QMainWindow):
         head = QHBoxLayout(self.top)
         head.setContentsMargins(0, 0, 2 * SPACE, 0)
         head.addWidget(self.strip, 1)
-        self.loading = text(soft=True, wrap=False)
-        self.loading.setToolTip("Studies of up to 2,500 cases do not wait for it.")
-        self.loading.setAccessibleName("Preparation")
-        self.loading.hide()
-        head.addWidget(self.loading)
         self.menu_button = button("Menu", self._open_menu, tip="Open, save, looks, keys (Alt+M)")
         head.addWidget(self.menu_button)
         outer.addWidget(self.top)
@@ -135,6 +130,11 @@ class Window(QMainWindow):
         outer.addWidget(self.alarm)
         outer.addWidget(BusyBar(self.acts))
         outer.addWidget(self.pages, 1)
+        self.loading = text(soft=True, wrap=False)
+        self.loading.setContentsMargins(3 * SPACE, 0, 0, SPACE // 2)
+        self.loading.setAccessibleName("Preparation")
+        self.loading.hide()
+        outer.addWidget(self.loading)
         self.setCentralWidget(ground)
         theme = current()
         self.top.setObjectName("top")
@@ -169,7 +169,7 @@ class Window(QMainWindow):
             QShortcut(QKeySequence(keys), self, act)
 
     def _tell_loading(self, words: str) -> None:
-        self.loading.setText(words)
+        self.loading.setText(f"{words}. Up to 2,500 cases nothing waits for it." if words else "")
         self.loading.setVisible(bool(words))
 
     # the path
@@ -199,7 +199,8 @@ class Window(QMainWindow):
             count = Stop("Count", "no tree yet", ready=False)
             return cases, plan_stop, tree, count, saved
         ties = int(grown.tree.tied.sum())
-        state = f"{grown.tree.joins:,} joins, {ties or 'no'} tie{'' if ties == 1 else 's'}"
+        tied = f"{ties:,}" if ties else "no"
+        state = f"{grown.tree.joins:,} joins, {tied} tie{'' if ties == 1 else 's'}"
         tree = Stop("Tree", state)
         if focus.out_of_date:
             tree = Stop("Tree", "out of date", alarm=True)

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
 
 from gorvel.core.choosing import split_words
 from gorvel.core.errors import InputError
-from gorvel.core.growing import bytes_needed, free_memory, way_of
+from gorvel.core.growing import bytes_needed, different_rows, free_memory, way_of
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan import Plan
 from gorvel.core.table.table import Table
@@ -181,9 +181,12 @@ class PlanPage(QWidget):
         if prepared.of == "variables":
             title = f"{n:,} variables will be grouped, by {kept:,} of {prepared.read:,} cases"
         self.state_title.setText(title)
-        pairs = n * (n - 1) // 2
+        m = different_rows(prepared, plan)
+        pairs = m * (m - 1) // 2
         needed = bytes_needed(prepared, plan)
         lines = [f"{pairs:,} pairs are measured and {max(n - 1, 0):,} joins made."]
+        if m < n:
+            lines.append(f"{m:,} rows of answers are different; equal ones are measured once.")
         if way_of(prepared, plan) == "direct":
             lines.append("They are measured as they are needed, and not kept.")
         if needed > 50e6:

@@ -26,7 +26,8 @@ def label_width(look: TreeLook, most: float) -> float:
     """Pixels for the labels: as wide as the widest, up to a limit."""
     at = font(0.86)
     some = look.labels[:: max(1, len(look.labels) // _LOOKED_AT)]  # longer ones are shortened
-    longest = sorted(some, key=len)[-40:]
+    sizes = look.tree.sizes[look.cut.roots]
+    longest = [*sorted(some, key=len)[-40:], unit(look.of, int(sizes.max()))]
     wide = max((QFontMetricsF(at).horizontalAdvance(label) for label in longest), default=0)
     return min(STRIP + wide + 20, most)
 
