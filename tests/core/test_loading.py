@@ -10,7 +10,14 @@ import pytest
 
 from gorvel.core.errors import Cancelled
 from gorvel.core.kernels import loading
-from gorvel.core.kernels.loading import COMPLETE, compile_apart, kept_in, on_disk, worth_compiling
+from gorvel.core.kernels.loading import (
+    COMPLETE,
+    at_hand,
+    compile_apart,
+    kept_in,
+    on_disk,
+    worth_compiling,
+)  # fmt: skip
 
 # in the place of the interpreter: tells how far it is, then waits for somebody to say go
 CHILD = """#!/bin/sh
@@ -113,3 +120,38 @@ def test_kernels_are_used_early_only_once_they_are_there(monkeypatch: pytest.Mon
         monkeypatch.setattr(loading, "loaded", lambda there=there: there)
         assert tuple(worth_compiling(n) for n in (199, 200, 2501)) == answers
         assert worth_compiling(2500) is there
+
+
+def test_many_trees_use_kernels_that_are_at_hand(
+    place: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    used: list[str] = []
+    monkeypatch.setattr(loading, "now_loaded", lambda: used.append("now"))
+    child(place, monkeypatch, f"touch {place}/{COMPLETE}")
+    with at_hand(199):  # too few for it to matter
+        pass
+    assert not (place / "called").exists()
+    with at_hand(200):  # compiled meanwhile, and used as soon as they are there
+        while not (place / "share").exists():
+            time.sleep(0.01)
+        assert used == []
+        (place / "go").touch()
+        for _ in range(1000):
+            if used:
+                break
+            time.sleep(0.01)
+        assert used == ["now"]
+    (place / "called").unlink()
+    with at_hand(200):  # they are on the disk
+        assert used == ["now", "now"]
+    assert not (place / "called").exists()
+
+
+def test_compiling_ends_with_the_work_it_was_for(
+    place: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    child(place, monkeypatch, "exit 0")
+    with at_hand(200):
+        while not (place / "child").exists() or not (place / "child").read_text():
+            time.sleep(0.01)
+    assert not Path(f"/proc/{int((place / 'child').read_text())}").exists()

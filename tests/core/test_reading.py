@@ -13,14 +13,14 @@ from pathlib import Path
 import numpy as np
 import polars as pl
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gorvel.core.errors import InputError
 from gorvel.core.matrix import read_matrix
 from gorvel.core.table.levels import binary_codes
 from gorvel.core.table.reading import preview_table, read_table, sheets_of
-from gorvel.core.table.table import Reading
+from gorvel.core.table.table import Reading, Table
 
 CELLS = st.text(st.sampled_from('ab1,;"\n\té '), max_size=6)
 
@@ -261,3 +261,22 @@ def test_what_is_no_matrix_is_refused(tmp_path: Path, old: str, new: str, place:
     with pytest.raises(InputError) as caught:
         read_matrix(written(tmp_path, SQUARE.replace(old, new)))
     assert place in str(caught.value)
+
+
+@settings(max_examples=40)
+@given(
+    values=st.lists(st.sampled_from(["", "1", "2", "2.0", "-3e5", "x"]), min_size=1, max_size=30),
+    look=st.integers(1, 8),
+)
+def test_a_column_is_looked_at_before_it_is_read(values: list[str], look: int) -> None:
+    table = Table(
+        "t.csv", pl.DataFrame({"a": [v or None for v in values]}, schema={"a": pl.String})
+    )
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("gorvel.core.table.table._LOOK", look)
+        known = [v for v in values if v][:look]
+        assert table.looks_numeric("a") is (
+            bool(known) and 2 * sum(v != "x" for v in known) > len(known)
+        )
+        numbers = {float(v) for v in values if v not in ("", "x")}
+        assert table.numbers("a").two_valued is (len(numbers) <= 2)
