@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
@@ -35,7 +36,7 @@ class DendrogramScene:
         """(2n-1,) of every node along the case axis."""
         return self.arrangement.places
 
-    @property
+    @cached_property
     def share(self) -> Floats:
         """(2n-1,) of every node along the height axis; cases at 0."""
         return np.concatenate([np.zeros(self.tree.n), self.axis.joins])

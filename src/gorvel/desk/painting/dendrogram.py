@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -93,13 +94,14 @@ class DendrogramPainter:
             box = QRectF(x, top + 1, frame.right + 4 - x, bottom - top - 2)
             canvas.painter.drawRoundedRect(box, 4, 4)
 
+    @cached_property
     def _owners(self) -> Ints:
         return join_owners(self.scene.tree, self.look.cut)
 
     def _brackets(self, painter: QPainter, frame: Frame, joins: Ints, width: float) -> None:
         tree, share, place = self.scene.tree, self.scene.share, self.scene.place
         left, right, own = tree.left[joins], tree.right[joins], tree.n + joins
-        owner = self._owners()[own]
+        owner = self._owners[own]
         corners = np.stack(
             [
                 *(frame.right - part * (frame.right - frame.left)
@@ -120,7 +122,7 @@ class DendrogramPainter:
     def _thin(self, painter: QPainter, frame: Frame, nodes: Ints) -> None:
         """Branches without room for brackets: a line from their top down to the cases."""
         share, place = self.scene.share, self.scene.place
-        owner = self._owners()[nodes]
+        owner = self._owners[nodes]
         for cluster in np.unique(owner).tolist():
             mine = nodes[owner == cluster]
             self._pen(painter, cluster, 1.0)
@@ -133,7 +135,7 @@ class DendrogramPainter:
 
     def _wedges(self, canvas: Canvas, frame: Frame, seen: Drawn) -> None:
         """Folded branches: a wedge as high as the branch, with its size."""
-        owners, tree, painter = self._owners(), self.scene.tree, canvas.painter
+        owners, tree, painter = self._owners, self.scene.tree, canvas.painter
         for node in seen.folded.tolist():
             top, bottom = self.look.extent(frame, node)
             apex = frame.x(float(self.scene.share[node]))
