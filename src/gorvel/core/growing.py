@@ -85,7 +85,7 @@ def _bytes_of(prepared: Prepared, plan: Plan, way: Way, m: int) -> float:
     if way == "matrix":
         extra = {"within-average": 2.0, "minimax": 2.0}.get(plan.tree.linkage, 0.0)
         return (2.1 + extra) * 8.0 * n * n
-    own = 8.0 * (n - m) * (p + 20)  # what cases take that are folded
+    own = 8.0 * (n - m) * (4 * p + 50)  # what cases take that are folded, with their joins
     if way == "square":
         return square_bytes(m) + own
     return own + (spanning_bytes(m, p) if plan.tree.linkage == "single" else centres_bytes(m, p))
