@@ -27,9 +27,10 @@ from gorvel.core.scene.axis import SCALES, HeightScale, axis_of
 from gorvel.core.scene.dendrogram import (
     DendrogramScene,
     cut_share,
+    drawn,
     hit,
-    join_owners,
     lower_cuts,
+    owners,
 )
 from gorvel.core.scene.heights import count_spans, largest_jumps
 from gorvel.core.scene.standing import standing, standing_of_rows
@@ -84,17 +85,23 @@ def check_cuts(tree: Tree, scene: DendrogramScene, ordered: bool) -> None:
     n, axis = tree.n, scene.axis
     for clusters in range(1, n + 1):
         cut = cut_at_count(tree, clusters)
-        owner = join_owners(tree, cut)
+        owner = owners(tree, cut, np.arange(2 * n - 1))
         for node in range(2 * n - 1):
             numbers = set(cut.membership[tree.members(node)].tolist())
-            below = node < n or bool(cut.kept(tree)[node - n])
-            assert below == (node < n + cut.joins_kept)
+            below = node < n + cut.joins_kept
             assert owner[node] == (numbers.pop() if below and len(numbers) == 1 else 0)
         if ordered:
             at = axis.height(cut_share(scene, cut))
             assert cut_at_height(tree, at).clusters == clusters
     spans = count_spans(tree, axis.top * 1.01)
     assert np.all(spans.high > spans.low)
+    counts, begin, end = scene.wide_spans
+    wide = spans.high - spans.low > 1e-3 * axis.top if axis.scale == "plain" else []
+    assert set(spans.clusters[wide]) <= set(counts.tolist()) <= set(spans.clusters.tolist())
+    assert counts.tolist() == sorted(counts.tolist())
+    for count, low, high in zip(counts.tolist(), begin, end, strict=True):
+        own = [0.0, *axis.joins, float(axis.share(axis.top))]
+        assert (low, high) == (own[n - count] if n > count else axis.share(0.0), own[n - count + 1])
     for clusters, low, high in zip(spans.clusters, spans.low, spans.high, strict=True):
         assert not ordered or cut_at_height(tree, (low + high) / 2).clusters == clusters
         assert not ordered or spans.at((low + high) / 2) == (clusters, low, high)
@@ -160,6 +167,25 @@ def test_any_order_keeps_clusters_together_and_folds_shrink_them(
     assert arrange(tree, None, [2 * n - 2, *branches]).folded == {2 * n - 2}
 
 
+@given(
+    st.integers(0, 10**6), st.integers(2, 40), st.integers(0, 4), st.floats(0, 1), st.floats(0, 6)
+)
+def test_joins_in_sight_and_wide_enough_are_drawn(
+    seed: int, n: int, folds: int, part: float, least: float
+) -> None:
+    rng, tree = np.random.default_rng(seed), random_tree(seed, n)
+    at = arrange(tree, rng.random(n - 1) < 0.5, rng.integers(n, 2 * n - 1, folds).tolist())
+    begin, end = sorted([part * at.length, float(rng.uniform(0, at.length))])
+    found = drawn(DendrogramScene(at, axis_of(tree, "plain")), begin, end, least)
+    spans = {node: at.span(node) for node in range(n, 2 * n - 1) if not at.hidden[node]}
+    seen = {node for node, (first, last) in spans.items() if last > begin and first < end}
+    wide = {node for node, (first, last) in spans.items() if last - first >= least}
+    assert (found.joins + n).tolist() == sorted((seen & wide) - at.folded)
+    assert sorted(found.folded.tolist()) == sorted(seen & at.folded)
+    parts = {int(p) for k in found.joins for p in (tree.left[k], tree.right[k]) if p >= n}
+    assert sorted(found.thin.tolist()) == sorted(parts - wide)
+
+
 @given(st.integers(0, 10**6), st.integers(2, 25), st.integers(1, 25), st.integers(1, 25))
 def test_clusters_keep_their_letters(seed: int, n: int, first: int, then: int) -> None:
     tree = random_tree(seed, n)
@@ -195,7 +221,7 @@ def test_branches_are_cut_lower(seed: int, n: int, clusters: int, times: int) ->
             held = set(tree.members(n + join).tolist())
             together = join < below and not any(held >= part for part in undone)
             assert (cut.membership[a] == cut.membership[b]) == together
-            assert cut.kept(tree)[join] == together
+            assert (owners(tree, cut, np.array([n + join]))[0] > 0) == together
     assert cut.level == clusters
     scene = DendrogramScene(arrange(tree), axis_of(tree, "plain"))
     for node, share in lower_cuts(scene, cut):

@@ -7,10 +7,13 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.progress import Progress
 from gorvel.desk import actions
+from gorvel.desk.views import answers_view, column, turns
 from gorvel.desk.window import Window
 from gorvel.main import DEMO
 
@@ -128,3 +131,33 @@ def test_leaving_stops_the_compiling(
     qtbot.waitUntil(window.loading.isVisible)
     window.acts.finish()
     assert ended == [True]
+
+
+def test_what_is_painted_in_turns_or_off_the_thread_looks_the_same(
+    grown: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    desk, painted = grown.tree.desk, []
+
+    def pictures() -> list[QImage]:
+        qtbot.waitUntil(lambda: grown.acts.jobs.idle and all(one.up_to_date for one in desk.seen))
+        return [one.grab().toImage() for one in desk.seen]
+
+    grown.focus.set_count(5)
+    usual = pictures()
+    assert len(usual) >= 4
+    monkeypatch.setattr(column, "_LARGE", 1)
+    monkeypatch.setattr(turns, "_MOST", 0.0)  # never more than one at a time
+    monkeypatch.setattr(answers_view, "_AT_ONCE", 0)
+    for one in desk.seen:
+        monkeypatch.setattr(one, "paint_foot", lambda *_, key=one.key: painted.append(key))
+    grown.focus.set_count(7)
+    QApplication.processEvents()
+    assert len(painted) < len(usual)  # the others wait for their turn, showing what they showed
+    assert pictures() != usual
+    assert sorted(painted) == sorted(one.key for one in desk.seen)
+    for one in desk.seen:
+        monkeypatch.delattr(one, "paint_foot")
+    desk.axis.rotate(30)
+    desk.axis.rotate(30)  # the answers are put in order anew
+    grown.focus.set_count(5)
+    assert pictures() == usual

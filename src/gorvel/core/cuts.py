@@ -36,21 +36,16 @@ class Cut:
         """The cluster count before branches are cut lower."""
         return len(self.membership) - self.joins_kept
 
-    def kept(self, tree: Tree) -> NDArray[np.bool_]:
-        """(n-1,) is each join inside a cluster?"""
-        own = self.roots[self.membership[tree.firsts[tree.n :]] - 1]
-        return np.asarray(tree.sizes[tree.n :] <= tree.sizes[own])
-
 
 def _after(tree: Tree, joins: int, split: Sequence[int] = ()) -> Cut:
-    kept = np.arange(tree.joins) < joins
+    lower: set[int] = set()  # joins below the cut that are undone all the same
     for join in split:
-        while join >= 0 and kept[join]:
-            kept[join] = False
+        while 0 <= join < joins and join not in lower:
+            lower.add(join)
             join = int(tree.used_at[tree.n + join])
-    inside = np.concatenate([np.ones(tree.n, dtype=bool), kept])
-    outside = np.append(~kept, True)  # the root of the tree, used at -1, is inside nothing
-    roots = np.flatnonzero(inside & outside[tree.used_at])
+    undone = np.concatenate([np.array(sorted(lower), np.int64), np.arange(joins, tree.joins)])
+    parts = np.concatenate([tree.left[undone], tree.right[undone]])
+    roots = np.setdiff1d(parts, tree.n + undone) if undone.size else np.array([2 * tree.n - 2])
     roots = roots[np.argsort(tree.firsts[roots])]
     side_by_side = np.argsort(tree.starts[roots])
     membership = np.empty(tree.n, dtype=np.int64)

@@ -15,9 +15,14 @@ from gorvel.desk.window import Window
 
 __all__ = ["make_application", "start"]
 
+# Seconds that a job at work keeps the interpreter when the window asks for it. Every call from Qt
+# into Python asks anew, dozens of times in one repaint: with the usual 0.005 the window stands.
+_SWITCH = 0.0005
+
 
 def make_application(theme: str = "light", text_scale: float = 1.0) -> QApplication:
     """The one application object, in a theme."""
+    sys.setswitchinterval(_SWITCH)
     app = QApplication.instance()
     if not isinstance(app, QApplication):
         app = QApplication(sys.argv[:1])

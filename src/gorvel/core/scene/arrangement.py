@@ -72,6 +72,11 @@ class Arrangement:
         return int(self.order[position])
 
     @cached_property
+    def ends(self) -> tuple[Floats, Floats]:
+        """Two (2n-1,): the places between which each node lies."""
+        return self.edges[self.starts], self.edges[self.starts + self.tree.sizes]
+
+    @cached_property
     def hidden(self) -> Flags:
         """(2n-1,) nodes that lie inside a folded branch."""
         out = np.zeros(2 * self.tree.n - 1, dtype=bool)
@@ -127,9 +132,10 @@ def arrange(tree: Tree, flipped: Flags | None = None, folded: Iterable[int] = ()
 
 
 def laid_out(tree: Tree) -> Arrangement:
-    """The first arrangement of a tree, all that the views ask of it worked out."""
+    """The first arrangement of a tree; all that views ask of both is worked out."""
     out = arrange(tree)
-    out.places, out.apart_from  # noqa: B018
+    tree.firsts, tree.used_at, tree.order, tree.inversions  # noqa: B018
+    out.places, out.ends, out.apart_from  # noqa: B018
     return out
 
 

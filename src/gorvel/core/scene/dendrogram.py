@@ -12,12 +12,16 @@ from numpy.typing import NDArray
 from gorvel.core.cuts import Cut
 from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.scene.axis import HeightAxis
+from gorvel.core.scene.heights import CountSpans, count_spans
 from gorvel.core.tree import Tree
 
-__all__ = ["DendrogramScene", "Drawn", "cut_share", "drawn", "hit", "join_owners", "lower_cuts"]
+__all__ = ["DendrogramScene", "Drawn", "cut_share", "drawn", "hit", "lower_cuts", "owners"]
 
 Floats = NDArray[np.float64]
+_HAIR = 1e-4  # of an axis: less than can be seen
+
 Ints = NDArray[np.int64]
+Flags = NDArray[np.bool_]
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,7 +43,43 @@ class DendrogramScene:
     @cached_property
     def share(self) -> Floats:
         """(2n-1,) of every node along the height axis; cases at 0."""
-        return np.concatenate([np.zeros(self.tree.n), self.axis.joins])
+        out = np.zeros(2 * self.tree.n - 1)
+        out[self.tree.n :] = self.axis.joins
+        return out
+
+    @cached_property
+    def wide_spans(self) -> tuple[Ints, Floats, Floats]:
+        """The counts that hold over more than a hair of the height axis, from 1 up.
+
+        Also the shares at which each begins, and those at which it ends.
+        """
+        axis, n, heights = self.axis, self.tree.n, self.tree.heights
+        between = np.flatnonzero(np.diff(axis.joins) >= _HAIR)[::-1] + 1
+        ends = np.unique(np.concatenate([[0, n - 1], between]))[::-1]  # joins above the spans
+        low, high = _taken(heights, ends - 1, 0.0), _taken(heights, ends, axis.top)
+        begin = _taken(axis.joins, ends - 1, float(axis.share(0.0)))
+        end = _taken(axis.joins, ends, float(axis.share(axis.top)))
+        real = (high > low) & (end - begin >= _HAIR)
+        return (n - ends)[real], begin[real], end[real]
+
+    @cached_property
+    def strokes(self) -> Floats:
+        """The shares at which joins lie, those of less than a hair's distance as one; rising."""
+        hairs = np.bincount(np.rint(self.axis.joins / _HAIR).astype(np.int64))
+        return np.asarray(np.flatnonzero(hairs) * _HAIR)
+
+    @cached_property
+    def spans(self) -> CountSpans:
+        """Over which heights each cluster count holds."""
+        return count_spans(self.tree, self.axis.top)
+
+
+def _taken(values: Floats, at: Ints, beyond: float) -> Floats:
+    """Values at some places; another number before the first and after the last."""
+    out = np.full(len(at), beyond)
+    inside = (at >= 0) & (at < len(values))
+    out[inside] = values[at[inside]]
+    return out
 
 
 class Drawn(NamedTuple):
@@ -60,16 +100,21 @@ def drawn(scene: DendrogramScene, begin: float, end: float, least: float) -> Dra
     least : branches narrower than this, in places, are one line.
     """
     at, tree = scene.arrangement, scene.tree
-    first, last = at.edges[at.starts], at.edges[at.starts + tree.sizes]
-    seen = (last > begin) & (first < end) & ~at.hidden
-    wide = last - first >= least
+    first, last = at.ends
+
+    def seen(nodes: Ints) -> Ints:
+        there = (last[nodes] > begin) & (first[nodes] < end)
+        return nodes[there & ~at.hidden[nodes]] if at.folded else nodes[there]
+
+    def wide(nodes: Ints | slice) -> Flags:
+        return np.asarray(last[nodes] - first[nodes] >= least)
+
     folded = np.array(sorted(at.folded), dtype=np.int64)
-    open_ = wide & seen
-    open_[folded] = False
-    joins = np.flatnonzero(open_[tree.n :])
+    nodes = seen(tree.n + np.flatnonzero(wide(slice(tree.n, None))))
+    joins = (nodes if not at.folded else np.setdiff1d(nodes, folded)) - tree.n
     parts = np.concatenate([tree.left[joins], tree.right[joins]])
-    thin = parts[(parts >= tree.n) & ~wide[parts]]
-    return Drawn(joins, thin, folded[seen[folded]])
+    parts = parts[parts >= tree.n]
+    return Drawn(joins, parts[~wide(parts)], seen(folded))
 
 
 def hit(
@@ -106,12 +151,11 @@ def cut_share(scene: DendrogramScene, cut: Cut) -> float:
     return (below + above) / 2
 
 
-def join_owners(tree: Tree, cut: Cut) -> NDArray[np.int64]:
-    """(2n-1,) the cluster number (from 1) that each node lies in; 0 for nodes above the cut."""
-    owner = np.zeros(2 * tree.n - 1, dtype=np.int64)
-    owner[: tree.n] = cut.membership
-    owner[tree.n :] = np.where(cut.kept(tree), cut.membership[tree.firsts[tree.n :]], 0)
-    return owner
+def owners(tree: Tree, cut: Cut, nodes: Ints) -> Ints:
+    """The cluster number (from 1) that each of some nodes lies in; 0 for nodes above the cut."""
+    cluster = cut.membership[tree.firsts[nodes]]
+    inside = tree.sizes[nodes] <= tree.sizes[cut.roots[cluster - 1]]
+    return np.asarray(np.where(inside, cluster, 0))
 
 
 def lower_cuts(scene: DendrogramScene, cut: Cut) -> list[tuple[int, float]]:

@@ -48,7 +48,7 @@ def largest_jumps(tree: Tree, wanted: int = 3, most_clusters: int = 20) -> list[
     """The cluster counts after which the height jumps most, the largest first."""
     if tree.joins < 2:
         return []
-    jumps = np.diff(tree.heights)
     first = max(0, tree.joins - most_clusters)
-    best = first + np.argsort(-jumps[first:], kind="stable")[:wanted]
-    return [tree.n - 1 - int(k) for k in best if jumps[k] > 0]
+    jumps = np.diff(tree.heights[first:])
+    best = np.argsort(-jumps, kind="stable")[:wanted]
+    return [tree.n - 1 - first - int(k) for k in best if jumps[k] > 0]

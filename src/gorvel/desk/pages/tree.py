@@ -270,11 +270,11 @@ class TreePage(QWidget):
             return
         self._study = study.data_file
         state = self.acts.settings.desks.get(str(study.data_file.absolute()), {})
-        self.desk.restore(state if isinstance(state, dict) else {})
         table = grown.plan.source.kind == "table"
         squared = table and grown.plan.proximity.measure == "squared-euclidean"
         scale = state.get("scale", "root" if squared else "plain")
         self.dendrogram.set_scale(scale if scale in SCALES else "plain")
+        self.desk.restore(state if isinstance(state, dict) else {})
 
     def compare(self) -> PairDialog | None:
         """Ask which two cases are to be compared."""

@@ -24,10 +24,13 @@ _LEAST_ROW, _LEAST_WIDE = 13.0, 26.0  # pixels a cell needs for its number
 
 @dataclass(frozen=True, eq=False)
 class AnswersPainter:
-    """names : of the variables; raw : (n, p) answers as numbers."""
+    """names : of the variables; raw : (n, p) answers as numbers; shown : None while it is
+
+    worked out: there are no colours then.
+    """
 
     look: TreeLook
-    shown: Standing
+    shown: Standing | None
     names: Sequence[str]
     raw: NDArray[np.float64]
 
@@ -41,7 +44,7 @@ class AnswersPainter:
         at, theme = self.look.arrangement, self.look.theme
         top, bottom = frame.top, min(frame.bottom, frame.y(at.length))
         high = round(bottom - top)
-        if high < 1 or not self.names:
+        if high < 1 or not self.names or self.shown is None:
             return
         edges = (np.arange(high + 1) + top - frame.top + frame.scrolled) / frame.row
         first = np.clip(np.searchsorted(at.edges, edges[:-1], side="right") - 1, 0, at.tree.n - 1)

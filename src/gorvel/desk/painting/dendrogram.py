@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,8 +15,8 @@ from gorvel.core.scene.dendrogram import (
     Drawn,
     cut_share,
     drawn,
-    join_owners,
     lower_cuts,
+    owners,
 )
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
@@ -94,14 +93,13 @@ class DendrogramPainter:
             box = QRectF(x, top + 1, frame.right + 4 - x, bottom - top - 2)
             canvas.painter.drawRoundedRect(box, 4, 4)
 
-    @cached_property
-    def _owners(self) -> Ints:
-        return join_owners(self.scene.tree, self.look.cut)
+    def _owners(self, nodes: Ints) -> Ints:
+        return owners(self.scene.tree, self.look.cut, nodes)
 
     def _brackets(self, painter: QPainter, frame: Frame, joins: Ints, width: float) -> None:
         tree, share, place = self.scene.tree, self.scene.share, self.scene.place
         left, right, own = tree.left[joins], tree.right[joins], tree.n + joins
-        owner = self._owners[own]
+        owner = self._owners(own)
         corners = np.stack(
             [
                 *(frame.right - part * (frame.right - frame.left)
@@ -122,7 +120,7 @@ class DendrogramPainter:
     def _thin(self, painter: QPainter, frame: Frame, nodes: Ints) -> None:
         """Branches without room for brackets: a line from their top down to the cases."""
         share, place = self.scene.share, self.scene.place
-        owner = self._owners[nodes]
+        owner = self._owners(nodes)
         for cluster in np.unique(owner).tolist():
             mine = nodes[owner == cluster]
             self._pen(painter, cluster, 1.0)
@@ -135,11 +133,12 @@ class DendrogramPainter:
 
     def _wedges(self, canvas: Canvas, frame: Frame, seen: Drawn) -> None:
         """Folded branches: a wedge as high as the branch, with its size."""
-        owners, tree, painter = self._owners, self.scene.tree, canvas.painter
-        for node in seen.folded.tolist():
+        tree, painter = self.scene.tree, canvas.painter
+        owner = self._owners(seen.folded).tolist()
+        for node, cluster in zip(seen.folded.tolist(), owner, strict=True):
             top, bottom = self.look.extent(frame, node)
             apex = frame.x(float(self.scene.share[node]))
-            colour = self.look.colour(int(owners[node]))
+            colour = self.look.colour(cluster)
             painter.setPen(QPen(colour, 1.0))
             colour.setAlpha(70)
             painter.setBrush(colour)

@@ -9,7 +9,7 @@ from PySide6.QtCore import QLineF, QRectF
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from gorvel.core.scene.dendrogram import DendrogramScene
-from gorvel.core.scene.heights import CountSpans, count_spans, largest_jumps
+from gorvel.core.scene.heights import largest_jumps
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.theme import Theme, font
@@ -28,10 +28,6 @@ class HeightsPainter:
     clusters: int
     theme: Theme
 
-    def spans(self) -> CountSpans:
-        """The span of each count."""
-        return count_spans(self.scene.tree, self.scene.axis.top)
-
     def paint(self, canvas: Canvas, frame: Frame) -> None:
         """Spans with their counts on top, strokes for the joins, then the axis."""
         canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
@@ -40,14 +36,13 @@ class HeightsPainter:
         self._axis(canvas, frame)
 
     def _spans(self, canvas: Canvas, frame: Frame) -> None:
-        spans, axis = self.spans(), self.scene.axis
         wide = frame.right - frame.left
-        left = frame.right - axis.share(spans.high) * wide
-        right = frame.right - axis.share(spans.low) * wide
         jumps = set(largest_jumps(self.scene.tree))
-        for k in np.flatnonzero(right - left >= 1.0).tolist():
-            clusters = int(spans.clusters[k])
-            self._span(canvas, frame, clusters, clusters in jumps, float(left[k]), float(right[k]))
+        found = (part.tolist() for part in self.scene.wide_spans)
+        for clusters, low, high in zip(*found, strict=True):
+            left, right = frame.right - high * wide, frame.right - low * wide
+            if right - left >= 1.0:
+                self._span(canvas, frame, clusters, clusters in jumps, left, right)
 
     def _span(
         self, canvas: Canvas, frame: Frame, clusters: int, jump: bool, left: float, right: float
@@ -69,8 +64,8 @@ class HeightsPainter:
     def _rug(self, painter: QPainter, frame: Frame) -> None:
         painter.setPen(QPen(QColor(self.theme.soft), 1.0))
         y = frame.top + _RUG
-        share = self.scene.axis.joins
-        places = np.unique(np.round(frame.right - share * (frame.right - frame.left), 1))
+        wide = frame.right - frame.left
+        places = np.unique(np.round(frame.right - self.scene.strokes * wide, 1))
         painter.drawLines([QLineF(x, y, x, y + 8) for x in places.tolist()])
 
     def _axis(self, canvas: Canvas, frame: Frame) -> None:

@@ -112,11 +112,9 @@ class IciclePainter:
                 ]
             )
         first, last = self.look.positions(frame)
-        between = np.arange(first, min(last, len(at.apart_from)))
+        between = first + np.flatnonzero(at.apart_from[first:last] <= self.last)
         apart = at.apart_from[between]
-        open_ = apart <= self.last
-        between, apart = between[open_], apart[open_]
-        inside = np.diff(at.edges)[between] >= 0.999  # not within a folded branch
+        inside = at.edges[between + 1] - at.edges[between] >= 0.999  # not within a folded branch
         if at.folded:
             edge = np.zeros(len(at.edges), dtype=bool)
             for node in at.folded:

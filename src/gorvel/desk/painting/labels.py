@@ -24,11 +24,11 @@ _THINNED_ROW = 3.0  # pixels a row needs for every so many labels to be told
 
 def label_width(look: TreeLook, most: float) -> float:
     """Pixels for the labels: as wide as the widest, up to a limit."""
-    at = font(0.86)
+    measured = QFontMetricsF(font(0.86))
     some = look.labels[:: max(1, len(look.labels) // _LOOKED_AT)]  # longer ones are shortened
     sizes = look.tree.sizes[look.cut.roots]
     longest = [*sorted(some, key=len)[-40:], unit(look.of, int(sizes.max()))]
-    wide = max((QFontMetricsF(at).horizontalAdvance(label) for label in longest), default=0)
+    wide = max((measured.horizontalAdvance(label) for label in longest), default=0)
     return min(STRIP + wide + 20, most)
 
 

@@ -69,9 +69,11 @@ class TreeLook:
         canvas.painter.setPen(Qt.PenStyle.NoPen)
         canvas.painter.setBrush(self.colour(cluster))
         canvas.painter.drawRoundedRect(seen, 2, 2)
+        if seen.height() < LEAST_LETTER:
+            return
         name = self.names[cluster - 1].name
         at = font(min(0.86, seen.height() / 15), 600)
         while canvas.wide(name, at) > wide and at.pixelSize() > 8:
             at.setPixelSize(at.pixelSize() - 1)
-        if seen.height() >= LEAST_LETTER and canvas.wide(name, at) <= wide:
+        if canvas.wide(name, at) <= wide:
             canvas.write(seen, name, self.theme.panel, at, "centre")

@@ -60,7 +60,8 @@ class Desk(QWidget):
         self.icicle = IcicleView(self.axis)
         self.proximities = ProximitiesView(self.axis, actions.jobs)
         self.proximities.failed.connect(self._complain)
-        self.answers = AnswersView(self.axis)
+        self.answers = AnswersView(self.axis, actions.jobs)
+        self.answers.failed.connect(self._complain)
         self.columns: dict[str, Column] = {
             column.key: column
             for column in (

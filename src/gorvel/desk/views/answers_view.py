@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
 from gorvel.core.export.views import ViewTable, answers_table
+from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.scene.standing import Standing, standing
 from gorvel.desk.painting.answers import AnswersPainter
 from gorvel.desk.painting.canvas import Canvas
@@ -14,25 +18,30 @@ from gorvel.desk.state import Mark
 from gorvel.desk.theme import Theme
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.column import Column
+from gorvel.desk.workers import Jobs
 
 __all__ = ["AnswersView"]
 
 _MOST = 120  # variables that are shown
+_AT_ONCE = 100_000  # answers that are standardised while the window waits
 
 
 class AnswersView(Column):
-    """Empty where there are no variables: a matrix was read."""
+    """Empty where there are no variables: a matrix was read.
+
+    Signals: failed(sentence) when the colours could not be worked out.
+    """
+
+    failed = Signal(str)
 
     key = "answers"
     title = "Answers"
 
-    def __init__(self, axis: CaseAxis, parent: QWidget | None = None) -> None:
-        self._standing: Standing | None = None
+    def __init__(self, axis: CaseAxis, jobs: Jobs, parent: QWidget | None = None) -> None:
+        self.jobs = jobs
+        self._standing: tuple[Arrangement, Standing] | None = None
+        self._asked: Arrangement | None = None  # whose standing a job works out
         super().__init__(axis, parent)
-        axis.arranged.connect(self._forget)
-
-    def _forget(self) -> None:
-        self._standing = None
 
     @property
     def available(self) -> bool:
@@ -55,15 +64,39 @@ class AnswersView(Column):
         raw = grown.prepared.raw
         assert raw is not None
         raw = raw[:, :_MOST]
-        if self._standing is None:
-            self._standing = standing(raw, look.arrangement)
+        known = self._standing
+        shown = known[1] if known is not None and known[0] is look.arrangement else None
         names = [variable.name for variable in grown.prepared.variables[:_MOST]]
-        return AnswersPainter(look, self._standing, names, raw)
+        return AnswersPainter(look, shown, names, raw)
+
+    def _stand(self, plot: AnswersPainter, at_once: bool) -> AnswersPainter:
+        """The plot with its colours; many answers are standardised off the interface thread."""
+        at, raw = plot.look.arrangement, plot.raw
+        if plot.shown is not None:
+            return plot
+        if at_once or raw.size <= _AT_ONCE:
+            self._standing = (at, standing(raw, at))
+            return replace(plot, shown=self._standing[1])
+        if self._asked is not at or not self.jobs.busy("answers"):
+            self._asked = at
+            self.jobs.start(
+                "answers", lambda progress: (at, standing(raw, at)), self._keep, self.failed.emit
+            )
+        return plot
+
+    def _keep(self, found: tuple[Arrangement, Standing]) -> None:
+        self._standing = found
+        self.forget_picture()
 
     def paint_still(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         plot = self.plot(look)
         if plot is not None:
-            plot.paint(canvas, frame)
+            self._stand(plot, at_once=False).paint(canvas, frame)
+
+    def paint_print(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
+        plot = self.plot(look)
+        if plot is not None:
+            self._stand(plot, at_once=True).paint(canvas, frame)
 
     def paint_foot(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         plot = self.plot(look)

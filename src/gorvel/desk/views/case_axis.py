@@ -19,6 +19,7 @@ from gorvel.desk.painting.frame import Frame
 from gorvel.desk.painting.look import TreeLook
 from gorvel.desk.state import Focus, Mark
 from gorvel.desk.theme import current
+from gorvel.desk.views.turns import Turns
 
 __all__ = ["ALIKE", "CaseAxis"]
 
@@ -40,6 +41,7 @@ class CaseAxis(QObject):
         super().__init__(parent)
         self.focus = focus
         self.arrangement: Arrangement | None = None
+        self.turns = Turns(self)
         self.upright = False
         self.scrolled = 0.0
         self.sorted_by = ""  # the variable whose means order the branches; "" for file order
@@ -60,6 +62,7 @@ class CaseAxis(QObject):
             self.arrangement = None
         elif self.arrangement is None or self.arrangement.tree is not grown.tree:
             self.arrangement = self.focus.first_arrangement
+            self.turns.use_up()
             self.sorted_by, self._row, self.scrolled = "", None, 0.0
         self._changed()
 

@@ -31,6 +31,7 @@ from gorvel.desk.views.case_axis import CaseAxis
 __all__ = ["Column"]
 
 _ZOOM = 1.25
+_LARGE = 50_000  # cases from which columns are painted one after the other
 _DRAG = 5.0  # pixels from which a press is a drag
 
 
@@ -50,6 +51,7 @@ class Column(QWidget):
         super().__init__(parent)
         self.axis, self.focus = axis, axis.focus
         self._picture: QPixmap | None = None
+        self._stale = True  # the picture shows what was there before
         self._pressed: tuple[float, float] | None = None  # where, and how far the axis was scrolled
         self._by_key = False  # a ring is shown to those who came by the keyboard
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -146,23 +148,34 @@ class Column(QWidget):
     def _cases(self, frame: Frame) -> QRectF:
         return QRectF(0, frame.top, self.extent()[0] + 4000, frame.bottom - frame.top + 1)
 
+    @property
+    def up_to_date(self) -> bool:
+        """Does the picture show what is there now?"""
+        return not self._stale
+
     def forget_picture(self) -> None:
         """Paint anew at the next occasion."""
-        self._picture = None
+        self._stale = True
         self.update()
 
+    def _paint_anew(self, frame: Frame) -> QPixmap:
+        ratio = self.devicePixelRatioF()
+        picture = QPixmap(self.size() * ratio)
+        picture.setDevicePixelRatio(ratio)
+        picture.fill(QColor(current().panel))
+        with QPainter(picture) as inner:
+            self.paint_whole(Canvas(inner, self.axis.upright), frame, current())
+        return picture
+
     def paintEvent(self, event: QPaintEvent) -> None:
-        frame = self.frame()
-        if self._picture is None:
-            ratio = self.devicePixelRatioF()
-            self._picture = QPixmap(self.size() * ratio)
-            self._picture.setDevicePixelRatio(ratio)
-            self._picture.fill(QColor(current().panel))
-            with QPainter(self._picture) as inner:
-                self.paint_whole(Canvas(inner, self.axis.upright), frame, current())
+        frame, look = self.frame(), self.axis.look()
+        large = look is not None and look.tree.n > _LARGE
+        if self._stale and not (large and self.axis.turns.must_wait(self)):
+            with self.axis.turns.painting():
+                self._picture, self._stale = self._paint_anew(frame), False
         painter = QPainter(self)
-        painter.drawPixmap(0, 0, self._picture)
-        look = self.axis.look()
+        if self._picture is not None:
+            painter.drawPixmap(0, 0, self._picture)
         if look is not None:
             painter.save()
             canvas = Canvas(painter, self.axis.upright)

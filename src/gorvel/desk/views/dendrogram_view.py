@@ -201,7 +201,7 @@ class DendrogramView(Column):
         if scene is None or cut is None or look is None:
             return
         height = scene.axis.height(self.frame().share(x))
-        found = HeightsPainter(scene, cut.clusters, look.theme).spans().at(height)
+        found = scene.spans.at(height)
         if found is not None:
             clusters, low, high = found
             text = (
