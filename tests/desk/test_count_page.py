@@ -378,6 +378,7 @@ def test_a_matrix_says_why_rules_abstain(window: Window, opened: object, qtbot: 
     )
     assert not own.count.rule.curve.isVisible()
     assert own.counting.board.verdicts["silhouette"].best == 4
+    own.count.show_tab(3)
     assert "No column has the role" in own.count.groups.words.text()
     own.count.board.grab()
 

@@ -109,7 +109,7 @@ def test_compiling_is_told_and_holds_up_no_small_study(
     qtbot.waitUntil(lambda: not window.loading.isVisible())
     assert (asked, warmed) == ([True], [True])
     window.acts.load_kernels()
-    assert not window.acts._background.busy("kernels")
+    assert not window.acts.background.busy("kernels")
 
 
 def test_leaving_stops_the_compiling(
@@ -161,3 +161,27 @@ def test_what_is_painted_in_turns_or_off_the_thread_looks_the_same(
     desk.axis.rotate(30)  # the answers are put in order anew
     grown.focus.set_count(5)
     assert pictures() == usual
+
+
+def test_another_plan_leaves_the_tree_in_hand_alone(grown: Window, qtbot: QtBot) -> None:
+    focus, trees = grown.focus, []
+    focus.tree_changed.connect(lambda: trees.append(focus.grown))
+    before, part = focus.grown, grown.sentence.parts["linkage"]
+    table = grown.tree.show_matrix()
+    assert table is not None
+    closed: list[int] = []
+    table.destroyed.connect(lambda: closed.append(1))
+    focus.change("tree", linkage="average")
+    assert grown.sentence.parts["linkage"] is part  # the words change, not the button
+    assert part.text() == "average linkage"
+    assert grown.tree.stale.isVisible()
+    assert table.isVisible()
+    focus.undo()
+    assert part.text() == "Ward’s rule"
+    assert not grown.tree.stale.isVisible()
+    assert not trees
+    focus.change("tree", linkage="single")
+    grown.acts.grow()
+    qtbot.waitUntil(lambda: focus.grown is not before)
+    assert len(trees) == 1
+    qtbot.waitUntil(lambda: bool(closed))  # it was of the tree before

@@ -33,6 +33,7 @@ from gorvel.desk.workers import Job, Jobs
 
 __all__ = ["Actions"]
 
+_SHOWN = 150  # milliseconds that a tree is given to be painted before more is worked out of it
 _SETTLE = 60  # milliseconds without a change of plan before it is looked at
 
 
@@ -55,12 +56,14 @@ class Actions(QObject):
         super().__init__(parent)
         self.focus, self.settings = focus, settings
         self.jobs = Jobs(self)
-        self._background = Jobs(self)  # goes on when another study is opened
+        self.background = Jobs(self)  # goes on when another study is opened
         self._asked: tuple[Table | ProximityTable, Plan] | None = (
             None  # what cases were last prepared from
         )
         self._settle = QTimer(self, singleShot=True, interval=_SETTLE)
         self._settle.timeout.connect(self._prepare)
+        self._shown = QTimer(self, singleShot=True, interval=_SHOWN)
+        self._shown.timeout.connect(self.correlate)
         focus.plan_changed.connect(self._settle.start)
         focus.source_leaves.connect(self._drop_work)
 
@@ -104,6 +107,7 @@ class Actions(QObject):
 
     def _drop_work(self) -> None:
         """What is still at work for the study before is dropped."""
+        self._shown.stop()
         self.jobs.drop_all()
         self.growing.emit(None)
         self.reading.emit(None)
@@ -172,7 +176,7 @@ class Actions(QObject):
 
     def load_kernels(self) -> None:
         """Have the compiled loops there before somebody needs them; compiled anew if need be."""
-        if loaded() or self._background.busy("kernels"):
+        if loaded() or self.background.busy("kernels"):
             return
 
         def work(progress: Progress) -> None:
@@ -190,7 +194,7 @@ class Actions(QObject):
             self.loading.emit("")
             self._complain(why)
 
-        job = self._background.start("kernels", work, there, failed)
+        job = self.background.start("kernels", work, there, failed)
         job.progressed.connect(told)
 
     def save_plan(self, path: Path) -> bool:
@@ -237,7 +241,8 @@ class Actions(QObject):
         self.growing.emit(None)
         grown, arrangement = found
         self.focus.set_grown(grown, arrangement)
-        self.correlate()
+        self.focus.set_faithful(None, "…")
+        self._shown.start()
         took = sum(grown.seconds.values())
         self.said.emit(f"Grown in {number(took)} s.", False)
 
@@ -267,6 +272,9 @@ class Actions(QObject):
     def stop_correlating(self) -> None:
         """The tree goes without."""
         self.jobs.cancel("correlation")
+        if self._shown.isActive():
+            self._shown.stop()
+            self.focus.set_faithful(None)
 
     def _not_grown(self, why: str) -> None:
         self.growing.emit(None)
@@ -326,8 +334,9 @@ class Actions(QObject):
     def finish(self) -> None:
         """Stop all work; nothing runs on after this."""
         self._settle.stop()
+        self._shown.stop()
         self.jobs.finish()
-        self._background.finish()
+        self.background.finish()
 
 
 def _read(path: Path, source: SourcePlan | None, progress: Progress) -> tuple[Study, Plan]:

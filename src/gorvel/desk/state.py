@@ -56,7 +56,8 @@ class Mark:
 class Focus(QObject):
     """Holds the state and tells of every change; computes nothing but cuts.
 
-    Signals: source_leaves(), before what was read makes way; the others after what they name.
+    Signals: source_leaves(), before what was read makes way; the others after what they name. With
+    a plan the tree in hand may go out of date; tree_changed tells of another tree, or of none.
     """
 
     source_leaves = Signal()
@@ -147,7 +148,7 @@ class Focus(QObject):
             return
         self._remember()
         self.plan = plan
-        self._after_plan_change()
+        self.plan_changed.emit()
 
     def replace_source(self, source: Source, plan: Plan) -> None:
         """Put the file as it was read anew, and a plan that fits, in force; can be undone."""
@@ -187,11 +188,7 @@ class Focus(QObject):
             self._turn_to(replace(self.study, source=source), plan)
             return
         self.plan = plan
-        self._after_plan_change()
-
-    def _after_plan_change(self) -> None:
         self.plan_changed.emit()
-        self.tree_changed.emit()
 
     def set_prepared(self, prepared: Prepared | None, problem: str = "") -> None:
         """What the plan makes of the table, or why it cannot."""

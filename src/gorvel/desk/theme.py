@@ -185,6 +185,12 @@ def style_sheet(theme: Theme) -> str:
     QPushButton[link="true"]:hover {{ border-bottom: 1px solid {t.focus}; border-radius: 0; }}
     QPushButton[link="true"]:focus {{ border: 1px solid {t.focus}; border-radius: 4px; }}
     QPushButton[link="true"]:disabled {{ color: {t.soft}; }}
+    QPushButton[phrase="true"] {{
+        background: transparent; color: {t.ink}; border: 0; border-bottom: 1px dotted {t.focus};
+        border-radius: 0; padding: 2px 0 1px 0; margin: 0; }}
+    QPushButton[phrase="true"]:hover {{
+        color: {t.focus}; border-bottom: 2px solid {t.focus}; padding-bottom: 0; }}
+    QPushButton[phrase="true"]:focus {{ background: {t.tint}; }}
     QLineEdit {{
         background: {t.panel}; color: {t.ink}; border: 1px solid {t.line};
         border-radius: 4px; padding: 3px 6px; selection-background-color: {t.tint};

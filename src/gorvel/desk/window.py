@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QPoint, Qt
+from PySide6.QtCore import QByteArray, QPoint, Qt, QTimer
 from PySide6.QtGui import (
     QAction,
     QCloseEvent,
@@ -48,6 +48,7 @@ from gorvel.desk.widgets.texts import button, text
 __all__ = ["Window"]
 
 _PAGES = ("Cases", "Plan", "Tree", "Count")
+_ARRIVAL = 20  # milliseconds until a new tree is turned to: a large one takes its time as it is
 _SAVE_STOP = len(_PAGES)
 
 
@@ -154,7 +155,9 @@ class Window(QMainWindow):
         ):  # fmt: skip
             signal.connect(self._show_path)
         self.counting.changed.connect(self._show_path)
-        focus.tree_changed.connect(self._tree_changed)
+        self._arrival = QTimer(self, singleShot=True, interval=_ARRIVAL)
+        self._arrival.timeout.connect(self._show_tree)
+        focus.tree_changed.connect(self._arrival.start)
         for keys, act in (
             ("Ctrl+O", self.dialogs.open), ("Ctrl+Shift+O", self.dialogs.preview),
             ("Ctrl+S", self.dialogs.save_memberships),
@@ -272,7 +275,7 @@ class Window(QMainWindow):
             self.go_to(2)
             self.acts.grow()
 
-    def _tree_changed(self) -> None:
+    def _show_tree(self) -> None:
         grown = self.focus.grown
         if grown is not None and not self.focus.out_of_date and self.pages.currentIndex() == 1:
             self.go_to(2)

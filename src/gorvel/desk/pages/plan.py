@@ -25,6 +25,7 @@ from gorvel.desk.widgets.choosing import choices_for
 from gorvel.desk.widgets.growing import GrowBar
 from gorvel.desk.widgets.pictogram import Pictogram
 from gorvel.desk.widgets.plan_sentence import open_editor
+from gorvel.desk.widgets.seen import WhenSeen
 from gorvel.desk.widgets.texts import button, clear, heading, panel, scrolled, text
 
 __all__ = ["PlanPage"]
@@ -65,9 +66,10 @@ class PlanPage(QWidget):
         outer.setSpacing(2 * SPACE)
         outer.addWidget(self._choices_box, 5)
         outer.addWidget(self._state_box(), 3)
-        self.focus.plan_changed.connect(self._fill)
+        seen = WhenSeen(self, self._fill)
+        self.focus.plan_changed.connect(seen.follow)
         self.focus.prepared_changed.connect(self._tell)
-        self._fill()
+        seen.follow()
         self._tell()
 
     def _scrolled(self, grid: QGridLayout) -> QFrame:

@@ -13,6 +13,7 @@ from gorvel.desk.counting import Counting
 from gorvel.desk.theme import SPACE, font
 from gorvel.desk.views.tables import dress
 from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.widgets.seen import WhenSeen
 from gorvel.desk.widgets.texts import heading, text
 
 __all__ = ["GroupsCard"]
@@ -56,9 +57,10 @@ class GroupsCard(QWidget):
         layout.addWidget(self.words)
         layout.addWidget(self.cross, 3)
         layout.addWidget(self.by_count, 3)
+        seen = WhenSeen(self, self._follow)
         for signal in (counting.changed, self.focus.cut_changed, self.focus.plan_changed):
-            signal.connect(self._follow)
-        self._follow()
+            signal.connect(seen.follow)
+        seen.follow()
 
     def groups(self) -> KnownGroups | None:
         """The groups of the cases of the tree."""

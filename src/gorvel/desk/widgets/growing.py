@@ -30,8 +30,14 @@ class GrowBar(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(SPACE)
-        for widget in (self.grow, self.words, self.bar, self.stop):
-            layout.addWidget(widget)
+        self._work = QWidget()
+        inside = QVBoxLayout(self._work)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(SPACE)
+        for widget in (self.words, self.bar, self.stop):
+            inside.addWidget(widget)
+        layout.addWidget(self.grow)
+        layout.addWidget(self._work)
         self._patience = QTimer(self, singleShot=True, interval=PATIENCE)
         self._patience.timeout.connect(lambda: self._show_progress(True))
         self._show_progress(False)
@@ -48,8 +54,7 @@ class GrowBar(QWidget):
 
     def _show_progress(self, shown: bool) -> None:
         self.grow.setVisible(not shown)
-        for widget in (self.words, self.bar, self.stop):
-            widget.setVisible(shown)
+        self._work.setVisible(shown)
 
     def _follow(self, job: Job | None) -> None:
         if job is None:
@@ -102,7 +107,8 @@ class StaleBar(QFrame):
         layout.addWidget(words, 1)
         self.grow = GrowBar(actions)
         layout.addWidget(self.grow)
-        self.focus.tree_changed.connect(self._follow)
+        for signal in (self.focus.tree_changed, self.focus.plan_changed):
+            signal.connect(self._follow)
         self._follow()
 
     def _follow(self) -> None:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from gorvel.core.sentences import Phrase, plan_phrases
 from gorvel.desk.state import Focus
-from gorvel.desk.theme import current, font
+from gorvel.desk.theme import font
 from gorvel.desk.widgets.choices import Choices
 from gorvel.desk.widgets.choosing import choices_for
 from gorvel.desk.widgets.flow import FlowLayout
@@ -22,6 +24,20 @@ _TIPS = {
 }
 
 
+def _words(phrases: list[Phrase]) -> Iterator[tuple[str, str]]:
+    """Words as they are set one after the other, and the part that each opens, if any."""
+    for phrase in phrases:
+        if phrase.part:
+            yield phrase.text, phrase.part
+            continue
+        if phrase.text.startswith(" "):
+            yield " ", ""
+        words = phrase.text.split()
+        for k, word in enumerate(words):
+            last = k == len(words) - 1 and not phrase.text.endswith(" ")
+            yield (word if last else word + " "), ""
+
+
 class PlanSentence(QWidget):
     """Signals: page_wanted(name), when a part is chosen on a page of its own."""
 
@@ -33,6 +49,7 @@ class PlanSentence(QWidget):
         self.parts: dict[str, QPushButton] = {}
         self._editing = ""
         self._said: list[Phrase] = []
+        self._words: list[tuple[str, QLabel | QPushButton]] = []  # the part each word opens, if any
         self._flow = FlowLayout(self)
         self._flow.setContentsMargins(0, 0, 0, 0)
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
@@ -61,45 +78,40 @@ class PlanSentence(QWidget):
         if phrases == self._said:
             return
         self._said = phrases
+        words = list(_words(phrases))
+        if [part for _, part in words] != [part for part, _ in self._words]:
+            self._make(words)
+        for (word, part), (_, widget) in zip(words, self._words, strict=True):
+            if widget.text() != word:
+                widget.setText(word)
+                if part:
+                    widget.setFixedSize(widget.sizeHint())
+        self.updateGeometry()
+
+    def _make(self, words: list[tuple[str, str]]) -> None:
+        """Widgets for another sequence of words and parts."""
         had_focus = next((part for part, b in self.parts.items() if b.hasFocus()), "")
         clear(self._flow)
         self.parts.clear()
-        for phrase in phrases:
-            if phrase.part:
-                self._flow.addWidget(self._part(phrase.text, phrase.part))
-                continue
-            if phrase.text.startswith(" "):
-                self._flow.addWidget(self._word(" "))
-            words = phrase.text.split()
-            for k, word in enumerate(words):
-                last = k == len(words) - 1 and not phrase.text.endswith(" ")
-                self._flow.addWidget(self._word(word if last else word + " "))
+        self._words = [(part, self._part(part) if part else self._word()) for _, part in words]
+        for _, widget in self._words:
+            self._flow.addWidget(widget)
         if had_focus in self.parts:
             self.parts[had_focus].setFocus()
-        self.updateGeometry()
 
-    def _word(self, word: str) -> QLabel:
-        label = QLabel(word)
+    def _word(self) -> QLabel:
+        label = QLabel()
         label.setFont(font(self._size))
         label.setContentsMargins(0, 3, 0, 3)
         return label
 
-    def _part(self, words: str, part: str) -> QPushButton:
-        theme = current()
-        out = QPushButton(words)
+    def _part(self, part: str) -> QPushButton:
+        out = QPushButton()
+        out.setProperty("phrase", True)
         out.setFont(font(self._size, 600))
         out.setCursor(Qt.CursorShape.PointingHandCursor)
-        out.setStyleSheet(
-            f"QPushButton {{ border: 0; border-bottom: 1px dotted {theme.focus}; border-radius: 0;"
-            f" padding: 2px 0 1px 0; margin: 0; color: {theme.ink};"
-            f" background: transparent; }}"
-            f"QPushButton:hover {{ color: {theme.focus}; border-bottom: 2px solid {theme.focus};"
-            f" padding-bottom: 0; }}"
-            f"QPushButton:focus {{ background: {theme.tint}; }}"
-        )
         out.setToolTip(_TIPS.get(part, "Choose, and see what it does"))
         out.clicked.connect(lambda: self.edit(part))
-        out.setFixedSize(out.sizeHint())
         self.parts[part] = out
         return out
 
