@@ -23,8 +23,9 @@ os.environ["GORVEL_SETTINGS"] = str(Path(tempfile.gettempdir()) / "gorvel-frames
 from PySide6.QtCore import QSize
 from PySide6.QtWidgets import QApplication
 
-from gorvel.core.plan import Plan, SourcePlan, VariablesPlan
-from gorvel.core.planfile import save_plan
+from gorvel.core.plan.file import save_plan
+from gorvel.core.plan.parts import SourcePlan, VariablesPlan
+from gorvel.core.plan.plan import Plan
 from gorvel.desk.pictures import grown_window
 from gorvel.desk.window import Window
 

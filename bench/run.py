@@ -37,7 +37,8 @@ from gorvel.core.faithful import cophenetic_correlation
 from gorvel.core.growing import grown_tree
 from gorvel.core.linkage.large import grow_square
 from gorvel.core.linkage.rounds import grow_in_rounds
-from gorvel.core.plan import CountPlan, Plan, ProximityPlan, SourcePlan, TreePlan, VariablesPlan
+from gorvel.core.plan.parts import CountPlan, ProximityPlan, SourcePlan, TreePlan, VariablesPlan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.prepared import Prepared, Variable
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.pairs import square_pairs

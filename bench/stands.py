@@ -24,8 +24,9 @@ os.environ["GORVEL_SETTINGS"] = str(Path(tempfile.gettempdir()) / "gorvel-stands
 
 from PySide6.QtCore import QEventLoop, QTimer
 
-from gorvel.core.plan import Plan, SourcePlan, VariablesPlan
-from gorvel.core.planfile import save_plan
+from gorvel.core.plan.file import save_plan
+from gorvel.core.plan.parts import SourcePlan, VariablesPlan
+from gorvel.core.plan.plan import Plan
 from gorvel.desk.application import make_application
 from gorvel.desk.settings import Settings
 from gorvel.desk.window import Window

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from gorvel.core.analysis import Grown, grow_prepared
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.prepared import Prepared, Variable
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES

@@ -18,7 +18,7 @@ import pytest
 from gorvel.cli.watching import watched
 from gorvel.core import growing
 from gorvel.core.errors import Cancelled
-from gorvel.core.plan import RULES
+from gorvel.core.plan.parts import RULES
 from gorvel.core.run import run_plan
 from gorvel.main import DEMO, status_of
 from reference import proximities as slow

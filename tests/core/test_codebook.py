@@ -20,8 +20,8 @@ from gorvel.core.codebook import (
     save_codebook,
 )
 from gorvel.core.errors import InputError
-from gorvel.core.plan import Plan
-from gorvel.core.planfile import load_plan
+from gorvel.core.plan.file import load_plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.prepare import prepare
 from gorvel.core.table.table import Table
 from gorvel.main import DEMO

@@ -13,8 +13,8 @@ from hypothesis import strategies as st
 
 from gorvel.core.analysis import read_source
 from gorvel.core.correlations import correlation_map
-from gorvel.core.plan import Plan
-from gorvel.core.planfile import load_plan
+from gorvel.core.plan.file import load_plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 from gorvel.main import DEMO
 from reference import proximities as slow

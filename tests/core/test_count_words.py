@@ -24,7 +24,7 @@ from gorvel.core.counting.silhouettes import silhouettes_of
 from gorvel.core.counting.splits import split_tests
 from gorvel.core.counting.structure import Finding
 from gorvel.core.cuts import cut_at_count
-from gorvel.core.plan import CountPlan
+from gorvel.core.plan.parts import CountPlan
 from gorvel.core.scene.summit import summit_of
 from gorvel.core.tree import Tree
 from studies import study

@@ -19,7 +19,7 @@ from gorvel.core.detail import (
     histogram_of,
     scatter_of,
 )
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 from reference import proximities as slow
 from reference.trees import pearson

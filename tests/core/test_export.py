@@ -21,7 +21,7 @@ from gorvel.core.export.membership import membership_frame, save_membership
 from gorvel.core.export.newick import newick
 from gorvel.core.export.results import height_name, safe_name, write_results
 from gorvel.core.linkage.agglomerate import grow
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 
 

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from gorvel.core.analysis import analyse
 from gorvel.core.errors import InputError
 from gorvel.core.gaps import Pattern, allowed_handlings, find_gaps, outcome_words
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 
 ROWS = st.lists(st.tuples(*[st.sampled_from([None, "1", "2", "9"])] * 3), min_size=2, max_size=8)

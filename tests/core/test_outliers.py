@@ -18,8 +18,8 @@ from gorvel.core.outliers import (
     robust_distances,
     robust_z,
 )
-from gorvel.core.plan import Plan
-from gorvel.core.planfile import load_plan
+from gorvel.core.plan.file import load_plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.prepare import prepare
 from gorvel.core.table.table import Table
 from gorvel.main import DEMO

@@ -16,8 +16,8 @@ from gorvel.core.cuts import cut_at_count
 from gorvel.core.errors import InputError
 from gorvel.core.export.membership import membership_frame
 from gorvel.core.placing import place_set_aside
-from gorvel.core.plan import Plan
-from gorvel.core.planfile import parse_plan
+from gorvel.core.plan.file import parse_plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.run import run_plan
 from gorvel.core.table.reading import read_table
 

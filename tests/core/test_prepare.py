@@ -17,8 +17,8 @@ from gorvel.core.analysis import analyse, grow_prepared
 from gorvel.core.choosing import left_out, split_words
 from gorvel.core.errors import InputError
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.plan import Plan
-from gorvel.core.planfile import parse_plan, plan_text
+from gorvel.core.plan.file import parse_plan, plan_text
+from gorvel.core.plan.plan import Plan
 from gorvel.core.prepare import prepare
 from gorvel.core.propose import looks_like_matrix, propose_matrix_plan, propose_plan
 from gorvel.core.table.reading import read_table

@@ -15,7 +15,7 @@ from gorvel.core.cuts import cut_at_count, cut_at_height, cut_branches, letters
 from gorvel.core.identity import identities
 from gorvel.core.linkage.agglomerate import grow
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.planfile import load_plan
+from gorvel.core.plan.file import load_plan
 from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.scene.arrangement import (
     alike_side_by_side,

@@ -7,8 +7,8 @@ import polars as pl
 import pytest
 
 from gorvel.core.analysis import read_source
-from gorvel.core.plan import Plan
-from gorvel.core.planfile import load_plan
+from gorvel.core.plan.file import load_plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.prepare import prepare
 from gorvel.core.screening import Flag, apply_remedy, grouped, screen
 from gorvel.core.table.table import Table

@@ -20,7 +20,7 @@ from gorvel.core.counting.board import Board, quick_board
 from gorvel.core.counting.groups import check_of
 from gorvel.core.counting.resampling import RESAMPLING, resampled
 from gorvel.core.cuts import cut_at_count
-from gorvel.core.planfile import load_plan
+from gorvel.core.plan.file import load_plan
 from gorvel.core.progress import Progress
 from gorvel.desk.painting.board import BoardPainter
 from gorvel.desk.state import Mark

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 from pytestqt.qtbot import QtBot
 
 from driving import LEFT, click, moved, states
-from gorvel.core.planfile import load_plan
+from gorvel.core.plan.file import load_plan
 from gorvel.desk.theme import DARK, current
 from gorvel.desk.widgets.choices import Choices
 from gorvel.desk.window import Window
@@ -246,7 +246,7 @@ def test_a_ready_plan_with_the_keyboard_alone_and_the_same_from_its_file(
 def test_a_change_of_plan_puts_the_tree_out_of_date(grown: Window, qtbot: QtBot) -> None:
     old = grown.focus.grown
     assert not grown.tree.stale.isVisible()
-    assert grown.focus.change("tree", linkage="complete") == ""
+    grown.focus.change("tree", linkage="complete")
     assert states(grown)["Tree"] == "out of date"
     assert grown.tree.stale.isVisible()
     grown.focus.undo()
@@ -297,7 +297,7 @@ def test_a_bad_file_says_what_and_where_and_changes_nothing(
     assert grown.alarm_words.text() == "bad.csv: row 2: 3 cells; expected 2, as in the header"
     assert grown.focus.study is before
     # a plan that cannot be carried out is told on the path and on the Plan page
-    assert grown.focus.change("variables", nominal=["visits"]) == ""
+    grown.focus.change("variables", nominal=["visits"], count=["loans", "renewals"])
     qtbot.waitUntil(lambda: bool(grown.focus.problem))
     assert states(grown)["Plan"] == "cannot be carried out"
     assert "visits" in grown.plan.problem.text()

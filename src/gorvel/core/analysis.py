@@ -15,7 +15,8 @@ from gorvel.core.errors import Caution, InputError
 from gorvel.core.growing import check_memory, grown_tree
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.matrix import ProximityTable, read_matrix
-from gorvel.core.plan import DEFAULT_COUNTS, Plan
+from gorvel.core.plan.parts import DEFAULT_COUNTS
+from gorvel.core.plan.plan import Plan
 from gorvel.core.prepare import prepare
 from gorvel.core.prepared import Prepared
 from gorvel.core.progress import Progress, silent

@@ -7,7 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from gorvel.core.errors import InputError
-from gorvel.core.plan import Plan, nearest
+from gorvel.core.plan.parts import nearest
+from gorvel.core.plan.plan import Plan
 from gorvel.core.table.condition import parse_condition
 from gorvel.core.table.table import Table
 

@@ -17,7 +17,7 @@ from typing import Any
 from gorvel.core.ddi import ddi_text, read_ddi
 from gorvel.core.errors import InputError
 from gorvel.core.export.files import replacing
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import LEVELS, NUMERIC, Level
 from gorvel.core.table.table import Table
 

@@ -12,7 +12,7 @@ from gorvel.core.choosing import left_out
 from gorvel.core.cuts import cut_at_height
 from gorvel.core.errors import InputError
 from gorvel.core.linkage.agglomerate import grow
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.scaling import average_ranks, pearson
 from gorvel.core.table.levels import Level, binary_codes, categories, guess_level
 from gorvel.core.table.table import Table

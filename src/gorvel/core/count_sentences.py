@@ -12,7 +12,7 @@ from gorvel.core.counting.orders import Orders
 from gorvel.core.counting.splits import SplitTests
 from gorvel.core.counting.structure import Finding
 from gorvel.core.counting.verdicts import STABLE, Verdict
-from gorvel.core.plan import CountPlan
+from gorvel.core.plan.parts import CountPlan
 from gorvel.core.sentences import number, unit
 
 __all__ = [

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.choosing import left_out
 from gorvel.core.outliers import robust_z
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.scaling import average_ranks, pearson
 from gorvel.core.sentences import number
 from gorvel.core.table.table import Table

@@ -34,12 +34,16 @@ class InputError(GorvelError):
     expected : what should stand there, in words; may be empty when `found` says it all.
     place : the row, column, variable or key at fault.
     file : the name of the file; filled in by whoever knows it (see `in_file`).
+    said : the same as a sentence for somebody who made a choice and sees no file.
     """
 
     exit_status = 2
 
-    def __init__(self, found: str, expected: str = "", *, place: str = "", file: str = "") -> None:
+    def __init__(
+        self, found: str, expected: str = "", *, place: str = "", file: str = "", said: str = ""
+    ) -> None:
         super().__init__(found, expected, place, file)
+        self.said = said
         self.found = found
         self.expected = expected
         self.place = place

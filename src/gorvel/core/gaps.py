@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.choosing import left_out
-from gorvel.core.plan import HANDLINGS, Plan
-from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.plan.parts import HANDLINGS
+from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 
 __all__ = ["Gaps", "Pattern", "allowed_handlings", "find_gaps", "outcome_words"]
@@ -102,5 +102,4 @@ def outcome_words(gaps: Gaps, handling: str) -> str:
 
 def allowed_handlings(plan: Plan) -> list[str]:
     """The handlings that go with the measure."""
-    mixed = MEASURES[plan.proximity.measure].mixed
-    return [key for key in HANDLINGS if not (mixed and key in ("mean", "median", "mode"))]
+    return [key for key in HANDLINGS if not plan.why_not("missing", handling=key)]

@@ -20,7 +20,7 @@ from gorvel.core.linkage.merges import SLACK
 from gorvel.core.linkage.rounds import goes_in_rounds, grow_in_rounds
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.linkage.spanning import single_tree, spanning_bytes
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.prepared import Prepared
 from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.answers import Answers

@@ -11,7 +11,8 @@ from gorvel.core.choosing import case_labels, left_out, require_column
 from gorvel.core.errors import Caution, InputError
 from gorvel.core.kernels.loading import MANY
 from gorvel.core.matrix import ProximityTable
-from gorvel.core.plan import Plan
+from gorvel.core.plan.fit import check_fit
+from gorvel.core.plan.plan import Plan
 from gorvel.core.prepared import Dropped, Prepared, Variable, measurable, transposed
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES, Measure
@@ -40,6 +41,7 @@ def prepare(
     """
     if isinstance(source, ProximityTable):
         return _of_matrix(source)
+    check_fit(plan, source.name)
     return _Preparation(source, plan, rows).result()
 
 

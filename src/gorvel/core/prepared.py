@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.errors import Caution, InputError
 from gorvel.core.linkage.folding import Folded, fold
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.profiles import whitening_of

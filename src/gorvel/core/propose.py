@@ -7,7 +7,8 @@ from pathlib import Path
 
 import numpy as np
 
-from gorvel.core.plan import CasesPlan, Plan, ScalePlan, SourcePlan, TreePlan, VariablesPlan
+from gorvel.core.plan.parts import CasesPlan, ScalePlan, SourcePlan, TreePlan, VariablesPlan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import guess_level
 from gorvel.core.table.reading import first_cells, read_rows
 from gorvel.core.table.table import Table

@@ -21,8 +21,8 @@ from gorvel.core.faithful import cophenetic_correlation
 from gorvel.core.kernels.loading import at_hand
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.placing import place_set_aside
-from gorvel.core.plan import Plan
-from gorvel.core.planfile import load_plan
+from gorvel.core.plan.file import load_plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.progress import Progress, silent
 from gorvel.core.table.table import Table
 

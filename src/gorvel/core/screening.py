@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.scaling import pearson

@@ -10,7 +10,7 @@ import numpy as np
 from gorvel.core.analysis import Grown
 from gorvel.core.cuts import Cut, letters
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.scaling import SCALINGS
 

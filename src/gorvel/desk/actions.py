@@ -16,8 +16,9 @@ from gorvel.core.faithful import Faithful, cophenetic_correlation
 from gorvel.core.growing import SMALL
 from gorvel.core.kernels.loading import compile_apart, loaded
 from gorvel.core.matrix import ProximityTable
-from gorvel.core.plan import CutPlan, Plan, SourcePlan
-from gorvel.core.planfile import load_plan, save_plan
+from gorvel.core.plan.file import load_plan, save_plan
+from gorvel.core.plan.parts import CutPlan, SourcePlan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.prepare import prepare
 from gorvel.core.prepared import Prepared
 from gorvel.core.progress import Progress, progress_words
@@ -149,10 +150,8 @@ class Actions(QObject):
         study, plan = self.focus.study, self.focus.plan
         if study is None or plan is None:
             return
-        if plan.source.kind == "table" and not plan.variables.use:
-            self.focus.set_prepared(
-                None, "No variable is active yet: choose some on the Cases page."
-            )
+        if plan.open_choice:
+            self.focus.set_prepared(None, plan.open_choice)
             return
         source = study.source
         asked = plan.model_copy(update={"count": None, "cut": CutPlan()})  # these change no case
@@ -222,6 +221,9 @@ class Actions(QObject):
         """Grow the tree of the plan in force, off the interface thread."""
         study, plan = self.focus.study, self.focus.plan
         if study is None or plan is None:
+            return
+        if plan.open_choice:
+            self._complain(plan.open_choice)
             return
         source = study.source
 

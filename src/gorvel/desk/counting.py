@@ -17,7 +17,7 @@ from gorvel.core.counting.checks import CHECKS, Checks
 from gorvel.core.counting.resampling import RESAMPLING, resampled
 from gorvel.core.counting.verdicts import Verdict
 from gorvel.core.errors import Cancelled
-from gorvel.core.plan import CountPlan
+from gorvel.core.plan.parts import CountPlan
 from gorvel.core.progress import Progress
 from gorvel.desk.state import Focus
 from gorvel.desk.workers import Job, Jobs

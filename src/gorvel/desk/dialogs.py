@@ -7,7 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
-from gorvel.core.plan import SourcePlan
+from gorvel.core.plan.parts import SourcePlan
 from gorvel.desk.actions import Actions
 from gorvel.desk.widgets.reading_editor import ReadingEditor
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, Literal
@@ -15,7 +16,7 @@ from gorvel.core.errors import InputError
 from gorvel.core.faithful import Faithful
 from gorvel.core.identity import Identity, identities
 from gorvel.core.matrix import ProximityTable
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.prepared import Prepared
 from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.table.table import Table
@@ -24,7 +25,6 @@ __all__ = ["Focus", "Mark", "Study"]
 
 Source = Table | ProximityTable
 _Step = tuple[Source, Plan]  # what was read, and the plan: what a step back returns to
-_GROWING_PARTS = ("source", "cases", "variables", "missing", "scale", "proximity", "tree")
 _FIRST_COUNT = 4
 _MOST_STEPS = 200
 
@@ -56,11 +56,13 @@ class Mark:
 class Focus(QObject):
     """Holds the state and tells of every change; computes nothing but cuts.
 
-    Signals: source_leaves(), before what was read makes way; the others after what they name. With
+    Signals: source_leaves(), before what was read makes way; refused(why), a change of plan whose
+    parts would not go together; the others after what they name. With
     a plan the tree in hand may go out of date; tree_changed tells of another tree, or of none.
     """
 
     source_leaves = Signal()
+    refused = Signal(str)
     study_changed = Signal()
     plan_changed = Signal()
     prepared_changed = Signal()
@@ -122,15 +124,25 @@ class Focus(QObject):
 
     # the plan
 
-    def change(self, part: str, **changes: Any) -> str:
-        """Change keys of one part of the plan; returns why not, or an empty text."""
+    def attempt(self, make: Callable[[Plan], Plan]) -> str:
+        """Put what is made of the plan in force; returns why not, or an empty text."""
         assert self.plan is not None
         try:
-            plan = self.plan.with_(part, **changes)
+            plan = make(self.plan)
         except InputError as error:
-            return str(error)
+            return error.said or str(error)
         self.replace_plan(plan)
         return ""
+
+    def change(self, part: str, **changes: Any) -> None:
+        """Change keys of one part of the plan; where they do not go with the rest it is told."""
+        self.change_by(lambda plan: plan.with_(part, **changes))
+
+    def change_by(self, make: Callable[[Plan], Plan]) -> None:
+        """Put what is made of the plan in force, or tell why not."""
+        why = self.attempt(make)
+        if why:
+            self.refused.emit(why)
 
     def set_aside(self, cases: set[int]) -> None:
         """Leave cases (numbers in the file) out; they can be brought back."""
@@ -226,8 +238,7 @@ class Focus(QObject):
         """Was the tree grown by another plan than the one in force?"""
         if self.grown is None or self.plan is None:
             return False
-        then, now = self.grown.plan, self.plan
-        return any(getattr(then, part) != getattr(now, part) for part in _GROWING_PARTS)
+        return self.grown.plan.growth() != self.plan.growth()
 
     def set_grown(self, grown: Grown, arrangement: Arrangement) -> None:
         """A new tree, as it is first laid out; the cut keeps its count as far as it can."""

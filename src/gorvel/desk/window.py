@@ -147,6 +147,7 @@ class Window(QMainWindow):
         focus, actions = self.focus, self.acts
         actions.opened.connect(self._opened)
         actions.said.connect(self.say)
+        focus.refused.connect(lambda why: self.say(why, True))
         actions.loading.connect(self._tell_loading)
         actions.unreadable.connect(lambda *_: self.alarm_mend.show())
         for signal in (

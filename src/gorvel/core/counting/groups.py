@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from gorvel.core.analysis import Grown
 from gorvel.core.counting.agreement import adjusted_rand, cross_counts, normalised_information
 from gorvel.core.cuts import Cut
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 
 __all__ = ["Check", "KnownGroups", "check_of", "groups_of", "known_groups"]

@@ -16,7 +16,7 @@ from gorvel.core.counting.groups import KnownGroups, check_of
 from gorvel.core.counting.silhouettes import silhouettes_of
 from gorvel.core.cuts import cut_at_count
 from gorvel.core.export.files import write_csv
-from gorvel.core.plan import CountPlan
+from gorvel.core.plan.parts import CountPlan
 from gorvel.core.tree import Tree
 
 __all__ = ["Counted", "choice", "count_columns", "write_counting"]

@@ -17,7 +17,7 @@ from gorvel.core.choosing import split_words
 from gorvel.core.errors import InputError
 from gorvel.core.growing import bytes_needed, different_rows, free_memory, way_of
 from gorvel.core.matrix import ProximityTable
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QWidget
 
 from gorvel.core.errors import InputError
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.table.condition import parse_condition
 from gorvel.core.table.table import Reading, Table
 from gorvel.desk.actions import Actions

@@ -7,7 +7,7 @@ from functools import partial
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.screening import screen
 from gorvel.core.table.summary import ColumnSummary, describe_column
 from gorvel.core.table.table import Table

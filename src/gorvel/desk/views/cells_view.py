@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QMenu, QTableView, QWidget
 
 from gorvel.core.errors import InputError
 from gorvel.core.matrix import ProximityTable
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.sentences import number
 from gorvel.core.table.condition import one_test
 from gorvel.core.table.table import Table, parse_number

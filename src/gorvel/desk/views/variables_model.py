@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.sentences import number
 from gorvel.core.table.levels import LEVELS, Level
 from gorvel.core.table.summary import ColumnSummary
@@ -191,8 +191,7 @@ class VariablesModel(QAbstractTableModel):
             cases[role] = names[0]
         profile = [name for name in plan.variables.profile if name not in names]
         profile += names if role == "profile" else []
-        changed = plan.using(use).with_("variables", profile=profile)
-        self.focus.replace_plan(changed.with_("cases", **cases))
+        self.focus.change_by(lambda plan: plan.using(use, profile=profile).with_("cases", **cases))
 
     def set_level(self, rows: Sequence[int], level: str) -> None:
         """Give columns a measurement level."""

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from functools import partial
 
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.plan import HANDLINGS, Plan
+from gorvel.core.plan.parts import HANDLINGS
+from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES, Measure
 from gorvel.core.scaling import SCALINGS
 from gorvel.core.sentences import HANDLING_WORDS
@@ -98,6 +99,11 @@ def choices_for(focus: Focus, part: str) -> PartChoices:
     }[part](focus, plan)  # fmt: skip
 
 
+def _taken(focus: Focus, part: str, name: str) -> Callable[[str | None], str]:
+    """Puts a key of the plan in force, or says why it does not go with the rest."""
+    return lambda key: focus.attempt(lambda plan: plan.with_(part, **{name: key}))
+
+
 def _grouped(focus: Focus, plan: Plan) -> PartChoices:
     choices = (
         Choice(
@@ -119,11 +125,13 @@ def _grouped(focus: Focus, plan: Plan) -> PartChoices:
 
 def _group(focus: Focus, of: str | None) -> str:
     """Group the cases or the variables; only among cases can others be given a place."""
-    if focus.plan is not None and of is not None:
-        plan = focus.plan.with_("tree", of=of)
+
+    def grouped(plan: Plan) -> Plan:
         kept = plan.cases.place_set_aside and of == "cases"
-        focus.replace_plan(plan.with_("cases", place_set_aside=kept))
-    return ""
+        cases = {"place_set_aside": kept} if plan.cases.place_set_aside else {}
+        return plan.with_parts({"tree": {"of": of}, "cases": cases})
+
+    return focus.attempt(grouped)
 
 
 def _scales(focus: Focus, plan: Plan) -> PartChoices:
@@ -139,7 +147,7 @@ def _scales(focus: Focus, plan: Plan) -> PartChoices:
     )  # fmt: skip
     return PartChoices(
         "Put the variables on comparable scales", "scale", plan.scale.method, choices,
-        lambda key: focus.change("scale", method=key),
+        _taken(focus, "scale", "method"),
     )  # fmt: skip
 
 
@@ -156,6 +164,7 @@ def _measures(focus: Focus, plan: Plan) -> PartChoices:
             why_not = f"{nominal} is nominal: only Gower distance can use it."
         else:
             why_not = _unfit(focus, plan, m) or why_not
+        why_not = plan.why_not("proximity", measure=m.key) or why_not
         fits = "Goes with " + ", ".join(
             rule.name for rule in LINKAGES.values() if m.euclidean or not rule.squares
         ) + "."  # fmt: skip
@@ -178,19 +187,9 @@ def _measures(focus: Focus, plan: Plan) -> PartChoices:
             )
         )
 
-    def take(key: str | None) -> str:
-        assert key is not None
-        if MEASURES[key].mixed and plan.missing.handling in ("mean", "median", "mode"):
-            return "Gower distance does not fill gaps: choose another handling of missing answers."
-        if not MEASURES[key].gaps and plan.handling == "pairwise":
-            return "Mahalanobis distance needs whole cases: choose another handling of gaps."
-        if not MEASURES[key].importances and set(plan.variables.importance.values()) - {1.0}:
-            return "This measure takes all variables alike; the plan gives them importances."
-        return focus.change("proximity", measure=key)
-
     return PartChoices(
         "Measure how far apart two cases are", "measure", plan.proximity.measure,
-        tuple(choices), take,
+        tuple(choices), _taken(focus, "proximity", "measure"),
     )  # fmt: skip
 
 
@@ -243,24 +242,22 @@ def _linkages(focus: Focus, plan: Plan) -> PartChoices:
         )  # fmt: skip
     return PartChoices(
         "Choose which two clusters are joined next", "linkage", plan.tree.linkage,
-        tuple(choices), lambda key: focus.change("tree", linkage=key),
+        tuple(choices), _taken(focus, "tree", "linkage"),
     )  # fmt: skip
 
 
 def _handlings(focus: Focus, plan: Plan) -> PartChoices:
-    mixed = MEASURES[plan.proximity.measure].mixed
     choices = []
     for key in HANDLINGS:
         purpose, misleads = _HANDLING_TEXTS[key]
-        fill = key in ("mean", "median", "mode")
-        why_not = "Gower distance does not fill gaps." if mixed and fill else ""
+        why_not = plan.why_not("missing", handling=key)
         name = f"missing answers {HANDLING_WORDS[key]}"
         choices.append(
-            Choice(key, name, "", purpose, misleads, why_not=why_not, allowed=not (mixed and fill))
+            Choice(key, name, "", purpose, misleads, why_not=why_not, allowed=not why_not)
         )
     return PartChoices(
         "Decide what becomes of missing answers", "missing", plan.handling, tuple(choices),
-        lambda key: focus.change("missing", handling=key),
+        _taken(focus, "missing", "handling"),
     )  # fmt: skip
 
 
@@ -286,5 +283,5 @@ def _weights(focus: Focus, plan: Plan) -> PartChoices:
                 )  # fmt: skip
     return PartChoices(
         "Let cases count more or less", "weight", plan.cases.weight, tuple(choices),
-        lambda key: focus.change("cases", weight=key),
+        _taken(focus, "cases", "weight"),
     )  # fmt: skip

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.errors import InputError
-from gorvel.core.plan import Plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.table.condition import TESTS, one_test, parse_condition
 from gorvel.core.table.levels import guess_level
 from gorvel.core.table.table import Table, parse_number

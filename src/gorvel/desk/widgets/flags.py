@@ -77,4 +77,4 @@ class FlagsPanel(QFrame):
 
     def _mend(self, remedy: Remedy) -> None:
         if self.focus.plan is not None:
-            self.focus.replace_plan(apply_remedy(self.focus.plan, remedy))
+            self.focus.change_by(lambda plan: apply_remedy(plan, remedy))

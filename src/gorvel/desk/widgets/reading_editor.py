@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.plan import SourcePlan
+from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.progress import Progress
 from gorvel.core.table.detect import DELIMITERS
 from gorvel.core.table.reading import WORKBOOKS, preview_table, raw_lines, sheets_of

@@ -1,12 +1,11 @@
-"""The plan: every choice of an analysis, frozen and checked key by key."""
+"""What a plan is made of: every choice of an analysis, frozen and checked key by key."""
 
 from __future__ import annotations
 
 import difflib
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection
 from typing import Annotated, Any, Literal
 
-import pydantic
 from pydantic import (
     AfterValidator,
     BaseModel,
@@ -18,7 +17,6 @@ from pydantic import (
 )  # fmt: skip
 
 from gorvel.core.count_rules import CHECK_NAMES, COUNT_RULES
-from gorvel.core.errors import InputError
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.scaling import SCALINGS
@@ -32,11 +30,13 @@ __all__ = [
     "CasesPlan",
     "CountPlan",
     "CutPlan",
-    "Plan",
+    "ProximityPlan",
+    "ScalePlan",
     "SourcePlan",
+    "TreePlan",
     "VariablesPlan",
+    "WholePlan",
     "nearest",
-    "validated",
 ]
 
 DEFAULT_COUNTS = (2, 3, 4, 5)
@@ -210,7 +210,7 @@ class CountPlan(_Part):
         return to
 
 
-class Plan(_Part):
+class WholePlan(_Part):
     """Every choice of one analysis.
 
     Only the source is required, and for a table `variables.use`.
@@ -245,105 +245,3 @@ class Plan(_Part):
         return tuple(
             dict.fromkeys((*self.source.missing_codes, *self.variables.missing.get(column, ())))
         )
-
-    def with_(self, part: str, **changes: Any) -> Plan:
-        """A copy with some keys of one part changed; checked like a plan file.
-
-        Raises
-        ------
-        InputError : a value does not fit.
-        """
-        old = getattr(self, part)
-        kept = {} if old is None else old.model_dump(by_alias=True, exclude_unset=True)
-        data = kept | changes
-        whole = self.model_dump(by_alias=True, exclude_unset=True) | {part: data}
-        return validated(whole, "plan")
-
-    def using(self, names: Sequence[str]) -> Plan:
-        """A copy with these variables in use; what was said of others that were is forgotten."""
-        part = self.variables
-        kept = {
-            key: {name: value for name, value in getattr(part, key).items() if name in names}
-            for key in ("importance", "cap", "trim")
-            if getattr(part, key)
-        }
-        return self.with_("variables", use=list(names), **kept)
-
-    def understood(self) -> dict[str, Any]:
-        """The plan with all defaults filled in, as plain data."""
-        data = self.model_dump(by_alias=True, mode="json")
-        data["missing"]["handling"] = self.handling
-        if self.cut.counts is None:
-            data["cut"]["counts"] = list(DEFAULT_COUNTS)
-        return data
-
-
-def validated(data: Mapping[str, Any], file: str) -> Plan:
-    """A plan from plain data.
-
-    Raises
-    ------
-    InputError : names the key, what was found and what was expected.
-    """
-    try:
-        return Plan.model_validate(data)
-    except pydantic.ValidationError as error:
-        raise _in_words(error.errors()[0], file) from None
-
-
-def _fields(path: tuple[str | int, ...]) -> list[str]:
-    """The valid keys of a table of the plan."""
-    model: type[BaseModel] = Plan
-    for step in path:
-        kinds = {
-            name: field.annotation
-            for name, field in model.model_fields.items()
-            if isinstance(name, str)
-        }
-        found = kinds.get(str(step))
-        if step == "count":
-            found = CountPlan
-        if not (isinstance(found, type) and issubclass(found, BaseModel)):
-            return []
-        model = found
-    return [field.alias or name for name, field in model.model_fields.items()]
-
-
-def _in_words(problem: Any, file: str) -> InputError:
-    loc = tuple(problem["loc"])
-    table, *keys = loc
-    place = f"[{table}]" if keys else str(table)
-    if keys:
-        place += " " + ".".join(str(key) for key in keys if not isinstance(key, int))
-    value = problem["input"]
-    if problem["type"] == "extra_forbidden":
-        valid = _fields(loc[:-1])
-        kind = "table" if isinstance(value, Mapping) and len(loc) == 1 else "key"
-        hint = f'nearest valid: "{nearest(str(loc[-1]), valid)}"' if valid else "no such key"
-        return InputError(f'unknown {kind} "{loc[-1]}"', hint, place=place, file=file)
-    if problem["type"] == "missing" and isinstance(loc[-1], int):
-        return InputError("too few entries", _EXPECTED["too_short"], place=place, file=file)
-    if problem["type"] == "missing":
-        return InputError("nothing", "a value: this key is required", place=place, file=file)
-    found = f'"{value}"' if isinstance(value, str) else _short(value)
-    expected = _EXPECTED.get(problem["type"]) or problem["msg"].removeprefix("Value error, ")
-    expected = expected.removeprefix("Input should be ").replace("a valid ", "a ").replace("'", '"')
-    return InputError(found, expected, place=place, file=file)
-
-
-_EXPECTED = {
-    "tuple_type": "a list",
-    "dict_type": "a table",
-    "model_type": "a table",
-    "string_type": "a text",
-    "bool_type": "true or false",
-    "int_type": "a whole number",
-    "float_type": "a number",
-    "too_short": "two percentiles, such as [1, 99]",
-    "too_long": "two percentiles, such as [1, 99]",
-}
-
-
-def _short(value: Any) -> str:
-    text = str(value).replace("True", "true").replace("False", "false")
-    return text if len(text) <= 60 else text[:57] + "..."

@@ -1,0 +1,159 @@
+"""What goes together in a plan: one law for plan files, for the window and for every change."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from gorvel.core.errors import InputError
+from gorvel.core.plan.parts import WholePlan, nearest
+from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.table.condition import parse_condition
+from gorvel.core.table.levels import LEVELS
+from gorvel.core.table.reading import WORKBOOKS
+
+__all__ = ["Misfit", "check_fit", "misfits"]
+
+_TABLE_ONLY = ("proximity", "variables", "scale", "missing")
+_CASES_OF_TABLES = (
+    "label", "weight", "split", "groups", "keep", "set_aside", "place_set_aside",
+)  # fmt: skip
+_FILLS = ("mean", "median", "mode")
+
+
+@dataclass(frozen=True)
+class Misfit:
+    """Something in a plan that does not go with the rest of it.
+
+    where : table and key; found, expected : in words; said : as a sentence for somebody who makes
+    the choice and sees no file; unfinished : something is still to be chosen, nothing contradicts
+    another thing.
+    """
+
+    where: str
+    found: str
+    expected: str
+    said: str = ""
+    unfinished: bool = False
+
+    def error(self, file: str = "plan") -> InputError:
+        """The same as it is told."""
+        return InputError(
+            self.found, self.expected, place=self.where, file=file, said=self.sentence
+        )
+
+    @property
+    def sentence(self) -> str:
+        """What is wrong, for somebody who sees no file."""
+        return self.said or f"{self.where}: {self.found}; expected {self.expected}."
+
+
+def misfits(plan: WholePlan) -> Iterator[Misfit]:
+    """All that does not go together, what a reader meets first before the rest."""
+    matrix = plan.source.kind == "proximities"
+    for law in (_source, *(_OF_MATRICES if matrix else _OF_TABLES)):
+        yield from law(plan)
+
+
+def check_fit(plan: WholePlan, file: str = "plan", unfinished: bool = False) -> None:
+    """A plan whose parts go together passes; unfinished : also one that has still to be completed.
+
+    Raises
+    ------
+    InputError : what does not, by key, and what would.
+    """
+    for misfit in misfits(plan):
+        if not (unfinished and misfit.unfinished):
+            raise misfit.error(file)
+
+
+def _source(plan: WholePlan) -> Iterator[Misfit]:
+    if plan.source.sheet is not None and not plan.source.file.lower().endswith(WORKBOOKS):
+        yield Misfit("[source] sheet", "a sheet", "none: only workbooks have sheets")
+
+
+def _matrix_has_no_answers(plan: WholePlan) -> Iterator[Misfit]:
+    for table in _TABLE_ONLY:
+        if table in plan.model_fields_set:
+            found = "a table that does not fit a proximity matrix"
+            yield Misfit(f"[{table}]", found, 'it left out, or kind = "table"')
+    if not plan.source.header:
+        yield Misfit("[source] header", "false", "true: a matrix has its labels there")
+    for key in _CASES_OF_TABLES:
+        if getattr(plan.cases, key):
+            found = "a key that does not fit a proximity matrix"
+            yield Misfit(f"[cases] {key}", found, 'it left out, or kind = "table"')
+    if plan.tree.of == "variables":
+        yield Misfit("[tree] of", '"variables"', '"cases": a matrix has no variables')
+
+
+def _cases(plan: WholePlan) -> Iterator[Misfit]:
+    if plan.source.similarity:
+        yield Misfit("[source] similarity", "true", 'kind = "proximities" with it')
+    if plan.cases.place_set_aside and plan.tree.of == "variables":
+        said = "Only among cases can others be given a place: group the cases."
+        yield Misfit("[cases] place_set_aside", "true", "a tree of cases with it", said)
+    if plan.cases.keep is not None:
+        try:
+            parse_condition(plan.cases.keep)
+        except InputError as error:
+            yield Misfit("[cases] keep", error.found, error.expected)
+
+
+def _variables(plan: WholePlan) -> Iterator[Misfit]:
+    part = plan.variables
+    if not part.use:
+        said = "No variable is active yet: choose some on the Cases page."
+        yield Misfit("[variables] use", "no variables", "at least one", said, unfinished=True)
+    for key in ("importance", "cap", "trim"):
+        for name in getattr(part, key):
+            if name not in part.use:
+                hint = f' (nearest: "{nearest(name, part.use)}")' if part.use else ""
+                found = f'"{name}", which is not in use'
+                yield Misfit(f"[variables] {key}", found, f"a variable in use{hint}")
+    for key in ("cap", "trim"):
+        for name, (low, high) in getattr(part, key).items():
+            if low >= high:
+                where = f"[variables] {key}.{name}"
+                yield Misfit(where, f"{low:g} to {high:g}", "the lower percentile first")
+    for name in part.profile:
+        if name in part.use:
+            found = f'"{name}", which is in use'
+            yield Misfit("[variables] profile", found, "a variable that is not in use")
+
+
+def _levels(plan: WholePlan) -> Iterator[Misfit]:
+    part = plan.variables
+    for name in part.asymmetric:
+        if part.level(name) not in (None, "binary"):
+            found = f'"{name}", which is {part.level(name)}'
+            yield Misfit("[variables] asymmetric", found, "a binary variable")
+    for place, level in enumerate(LEVELS):
+        for other in LEVELS[:place]:
+            for name in sorted(set(getattr(part, level)) & set(getattr(part, other))):
+                found = f'"{name}", which is also {other}'
+                yield Misfit(f"[variables] {level}", found, "one level for a variable")
+
+
+def _measure(plan: WholePlan) -> Iterator[Misfit]:
+    measure = MEASURES[plan.proximity.measure]
+    name_ = measure.name[0].upper() + measure.name[1:]
+    if not measure.importances:
+        for name, value in plan.variables.importance.items():
+            if value != 1:
+                where = f"[variables] importance.{name}"
+                alike = f"no importances: {measure.name} takes all variables alike"
+                said = f"{name_} takes all variables alike: set the importance of {name} to 1."
+                yield Misfit(where, f"{value:g}", alike, said)
+    if not measure.gaps and plan.handling == "pairwise":
+        found = f'"pairwise" with {measure.key}'
+        said = f"{name_} needs whole cases: choose another handling of missing answers."
+        yield Misfit("[missing] handling", found, "drop, stop, mean, median or mode", said)
+    if measure.mixed and plan.handling in _FILLS:
+        found = f'"{plan.handling}" with {measure.key}'
+        said = f"{name_} does not fill gaps: choose another handling of missing answers."
+        yield Misfit("[missing] handling", found, "pairwise, drop or stop", said)
+
+
+_OF_MATRICES = (_matrix_has_no_answers,)
+_OF_TABLES = (_cases, _variables, _levels, _measure)

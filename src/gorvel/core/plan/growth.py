@@ -1,0 +1,100 @@
+"""What makes a tree: the part of a plan on which the joins depend, and nothing else."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.plan.parts import WholePlan
+from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.table.condition import parse_condition
+
+__all__ = ["GrowthKey", "growth_key"]
+
+Entries = tuple[tuple[str, Any], ...]
+
+
+@dataclass(frozen=True)
+class GrowthKey:
+    """Two plans with equal keys grow the same tree from the same file, with the same labels.
+
+    source : how the file is read; rows : which of its rows, under which names and weights;
+    variables : those in use, with all that turns their cells into numbers; measured : how gaps are
+    handled, answers scaled and cases measured; joined : the rule; group : of a split, None for all.
+    """
+
+    source: Entries
+    rows: Entries
+    variables: tuple[Entries, ...]
+    measured: Entries
+    joined: Entries
+    group: str | None = None
+
+
+def growth_key(plan: WholePlan, group: str | None = None) -> GrowthKey:
+    """The key of a plan.
+
+    Questions' wordings, words of codes, profile roles, known groups, cuts, the count, and levels or
+    codes of columns that nothing looks at are not in it.
+    """
+    source = plan.source.model_dump(exclude={"file", "missing_codes"})
+    return GrowthKey(
+        tuple(source.items()),
+        _rows(plan, group),
+        tuple(_variable(plan, name) for name in plan.variables.use),
+        _measured(plan),
+        _joined(plan),
+        group,
+    )
+
+
+def _rows(plan: WholePlan, group: str | None) -> Entries:
+    cases = plan.cases
+    looked_at = [cases.weight, cases.split if group is not None else None]
+    if cases.keep is not None:
+        looked_at += parse_condition(cases.keep).columns
+    codes = tuple((name, plan.codes(name)) for name in looked_at if name is not None)
+    words = plan.variables.values.get(cases.label or "", {})
+    return (
+        ("label", cases.label),
+        ("words", tuple(sorted(words.items()))),
+        ("weight", cases.weight),
+        ("split", cases.split if group is not None else None),
+        ("keep", cases.keep),
+        ("set_aside", tuple(sorted(cases.set_aside))),
+        ("codes", codes),
+    )
+
+
+def _variable(plan: WholePlan, name: str) -> Entries:
+    part = plan.variables
+    return (
+        ("name", name),
+        ("level", part.level(name)),
+        ("codes", plan.codes(name)),
+        ("asymmetric", name in part.asymmetric),
+        ("importance", part.importance.get(name, 1.0)),
+        ("cap", part.cap.get(name)),
+        ("trim", part.trim.get(name)),
+    )
+
+
+def _measured(plan: WholePlan) -> Entries:
+    dials = MEASURES[plan.proximity.measure].parameters
+    return (
+        ("handling", plan.handling),
+        ("scale", plan.scale.method),
+        ("by", plan.scale.by if plan.scale.method != "none" else None),
+        ("measure", plan.proximity.measure),
+        *((dial, getattr(plan.proximity, dial)) for dial in dials),
+    )
+
+
+def _joined(plan: WholePlan) -> Entries:
+    dials = LINKAGES[plan.tree.linkage].parameters
+    return (
+        ("of", plan.tree.of),
+        ("linkage", plan.tree.linkage),
+        *((dial, getattr(plan.tree, dial)) for dial in dials),
+    )

@@ -1,0 +1,151 @@
+"""The plan: one frozen object, changed only into another one whose parts go together."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import pydantic
+from pydantic import BaseModel
+
+from gorvel.core.errors import InputError
+from gorvel.core.plan.fit import check_fit, misfits
+from gorvel.core.plan.growth import GrowthKey, growth_key
+from gorvel.core.plan.parts import DEFAULT_COUNTS, CountPlan, WholePlan, nearest
+
+__all__ = ["Plan", "validated"]
+
+
+class Plan(WholePlan):
+    """Every choice of one analysis; see `WholePlan` for what there is to choose."""
+
+    def growth(self, group: str | None = None) -> GrowthKey:
+        """What makes the tree, of all cases or of one group of the split."""
+        return growth_key(self, group)
+
+    def with_(self, part: str, **changes: Any) -> Plan:
+        """A copy with some keys of one part changed; see `with_parts`."""
+        return self.with_parts({part: changes})
+
+    def with_parts(self, changes: Mapping[str, Mapping[str, Any]]) -> Plan:
+        """A copy with keys of some parts changed together; checked like a plan file.
+
+        What is still to be chosen may stay open.
+
+        Raises
+        ------
+        InputError : a value is none of its key, or the parts no longer go together.
+        """
+        whole = self.model_dump(by_alias=True, exclude_unset=True)
+        for part, changed in changes.items():
+            if changed:
+                whole[part] = (whole.get(part) or {}) | dict(changed)
+        plan = validated(whole, "plan")
+        check_fit(plan, unfinished=True)
+        return plan
+
+    def why_not(self, part: str, **changes: Any) -> str:
+        """Why a part would no longer go with the others, as a sentence; empty where it would.
+
+        changes : valid values of keys of the part.
+        """
+        changed = getattr(self, part).model_copy(update=changes)
+        plan = self.model_copy(update={part: changed})
+        return next((misfit.sentence for misfit in misfits(plan) if not misfit.unfinished), "")
+
+    @property
+    def open_choice(self) -> str:
+        """What has still to be chosen before a tree can grow, as a sentence; empty if nothing."""
+        return next((misfit.sentence for misfit in misfits(self) if misfit.unfinished), "")
+
+    def using(self, names: Sequence[str], **changes: Any) -> Plan:
+        """A copy with these variables in use; what was said of others that were is forgotten.
+
+        changes : other keys of [variables] that change with it.
+        """
+        part = self.variables
+        kept = {
+            key: {name: value for name, value in getattr(part, key).items() if name in names}
+            for key in ("importance", "cap", "trim")
+            if getattr(part, key)
+        }
+        return self.with_("variables", use=list(names), **kept | changes)
+
+    def understood(self) -> dict[str, Any]:
+        """The plan with all defaults filled in, as plain data."""
+        data = self.model_dump(by_alias=True, mode="json")
+        data["missing"]["handling"] = self.handling
+        if self.cut.counts is None:
+            data["cut"]["counts"] = list(DEFAULT_COUNTS)
+        return data
+
+
+def validated(data: Mapping[str, Any], file: str) -> Plan:
+    """A plan from plain data.
+
+    Raises
+    ------
+    InputError : names the key, what was found and what was expected.
+    """
+    try:
+        return Plan.model_validate(data)
+    except pydantic.ValidationError as error:
+        raise _in_words(error.errors()[0], file) from None
+
+
+def _fields(path: tuple[str | int, ...]) -> list[str]:
+    """The valid keys of a table of the plan."""
+    model: type[BaseModel] = Plan
+    for step in path:
+        kinds = {
+            name: field.annotation
+            for name, field in model.model_fields.items()
+            if isinstance(name, str)
+        }
+        found = kinds.get(str(step))
+        if step == "count":
+            found = CountPlan
+        if not (isinstance(found, type) and issubclass(found, BaseModel)):
+            return []
+        model = found
+    return [field.alias or name for name, field in model.model_fields.items()]
+
+
+def _in_words(problem: Any, file: str) -> InputError:
+    loc = tuple(problem["loc"])
+    table, *keys = loc
+    place = f"[{table}]" if keys else str(table)
+    if keys:
+        place += " " + ".".join(str(key) for key in keys if not isinstance(key, int))
+    value = problem["input"]
+    if problem["type"] == "extra_forbidden":
+        valid = _fields(loc[:-1])
+        kind = "table" if isinstance(value, Mapping) and len(loc) == 1 else "key"
+        hint = f'nearest valid: "{nearest(str(loc[-1]), valid)}"' if valid else "no such key"
+        return InputError(f'unknown {kind} "{loc[-1]}"', hint, place=place, file=file)
+    if problem["type"] == "missing" and isinstance(loc[-1], int):
+        return InputError("too few entries", _EXPECTED["too_short"], place=place, file=file)
+    if problem["type"] == "missing":
+        return InputError("nothing", "a value: this key is required", place=place, file=file)
+    found = f'"{value}"' if isinstance(value, str) else _short(value)
+    expected = _EXPECTED.get(problem["type"]) or problem["msg"].removeprefix("Value error, ")
+    expected = expected.removeprefix("Input should be ").replace("a valid ", "a ").replace("'", '"')
+    return InputError(found, expected, place=place, file=file)
+
+
+_EXPECTED = {
+    "tuple_type": "a list",
+    "dict_type": "a table",
+    "model_type": "a table",
+    "string_type": "a text",
+    "bool_type": "true or false",
+    "int_type": "a whole number",
+    "float_type": "a number",
+    "too_short": "two percentiles, such as [1, 99]",
+    "too_long": "two percentiles, such as [1, 99]",
+}
+
+
+def _short(value: Any) -> str:
+    text = str(value).replace("True", "true").replace("False", "false")
+    return text if len(text) <= 60 else text[:57] + "..."

@@ -1,0 +1,233 @@
+"""One law behind every door: what goes together in a plan, and what makes its tree."""
+
+from __future__ import annotations
+
+import tempfile
+from contextlib import suppress
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import polars as pl
+import pytest
+from hypothesis import given, note, settings
+from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, invariant, rule
+
+from gorvel.core.analysis import Grown, analyse
+from gorvel.core.errors import GorvelError, InputError
+from gorvel.core.gaps import allowed_handlings
+from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.plan.file import parse_plan, plan_text
+from gorvel.core.plan.fit import misfits
+from gorvel.core.plan.parts import HANDLINGS
+from gorvel.core.plan.plan import Plan
+from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.scaling import SCALINGS
+from gorvel.core.table.levels import LEVELS
+from gorvel.core.table.reading import read_table
+from gorvel.core.table.table import Table
+
+NAMES = ("a", "b", "c", "d", "yes", "word")
+LEAST = 'gorvel = 1\n[source]\nfile = "t.csv"\n[variables]\nuse = ["a", "b"]\n'
+name, names = st.sampled_from(NAMES), st.lists(st.sampled_from(NAMES), unique=True)
+percent = st.floats(0, 100, allow_nan=False)
+
+# keys of a part and what they may be changed into
+CHANGES: dict[str, dict[str, st.SearchStrategy[Any]]] = {
+    "cases": {
+        "label": st.none() | name, "weight": st.none() | st.just("d"), "groups": st.none() | name,
+        "keep": st.sampled_from([None, "a > 2", "a >", 'word = "x"', "d > 1 and b < 9"]),
+        "set_aside": st.lists(st.integers(1, 9), unique=True, max_size=3),
+        "place_set_aside": st.booleans(), "split": st.none() | st.just("word"),
+    },
+    "variables": {
+        "use": names, "profile": names, "asymmetric": names,
+        **dict.fromkeys(LEVELS, names),
+        "importance": st.dictionaries(name, st.sampled_from([1.0, 2.0])),
+        "cap": st.dictionaries(name, st.lists(percent, min_size=2, max_size=2)),
+        "trim": st.dictionaries(name, st.lists(percent, min_size=2, max_size=2)),
+        "missing": st.dictionaries(name, st.lists(st.sampled_from(["9", "x"]), max_size=1)),
+        "labels": st.dictionaries(name, st.text("qrs", max_size=3)),
+        "values": st.dictionaries(name, st.dictionaries(st.sampled_from("19"), st.just("w"))),
+    },
+    "missing": {"handling": st.none() | st.sampled_from(HANDLINGS)},
+    "scale": {
+        "method": st.sampled_from(sorted(SCALINGS)),
+        "by": st.sampled_from(["variables", "cases"]),
+    },
+    "proximity": {
+        "measure": st.sampled_from(sorted(MEASURES)),
+        "power": st.sampled_from([1.0, 2.0, 3.0]), "root": st.sampled_from([1.0, 2.0]),
+    },
+    "tree": {
+        "of": st.sampled_from(["cases", "variables"]), "linkage": st.sampled_from(sorted(LINKAGES)),
+        "beta": st.sampled_from([-0.5, 0.0]),
+    },
+    "source": {
+        "missing_codes": st.lists(st.sampled_from(["7", "8"]), unique=True),
+        "similarity": st.booleans(),
+    },
+    "cut": {"counts": st.none() | st.lists(st.integers(1, 5), max_size=2)},
+    "count": {"chosen": st.none() | st.integers(1, 4), "reasons": st.text("xy", max_size=2)},
+}  # fmt: skip
+change = st.sampled_from(
+    [(part, key) for part, keys in CHANGES.items() for key in keys]
+).flatmap(lambda at: st.tuples(st.just(at[0]), st.just(at[1]), CHANGES[at[0]][at[1]]))  # fmt: skip
+
+
+def table(seed: int) -> Table:
+    """Nine cases: numbers with gaps and equal answers, a yes/no column, words."""
+    rng = np.random.default_rng(seed)
+    columns: dict[str, list[Any]] = {
+        key: [None if rng.random() < 0.08 else int(k) for k in rng.integers(1, 10, 9)]
+        for key in "abc"
+    }
+    columns["d"] = rng.integers(1, 4, 9).tolist()
+    columns["yes"] = [0, 1, *rng.integers(0, 2, 7).tolist()]
+    columns["word"] = ["x", "y", *rng.choice(["x", "y", "z"], 7).tolist()]
+    with tempfile.TemporaryDirectory() as place:
+        path = Path(place) / "t.csv"
+        pl.DataFrame(columns).write_csv(path)
+        return read_table(path)
+
+
+class Doors(RuleBasedStateMachine):
+    """However a plan is changed, window and file agree on what it may be."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.plan = parse_plan(LEAST, "p.toml")
+
+    @rule(change=change)
+    def one_key(self, change: tuple[str, str, Any]) -> None:
+        part, key, value = change
+        with suppress(InputError):
+            self.plan = self.plan.with_(part, **{key: value})
+
+    @rule(use=names)
+    def variables(self, use: list[str]) -> None:
+        profile = [name for name in self.plan.variables.profile if name not in use]
+        self.plan = self.plan.using(use, profile=profile)
+
+    @rule(handling=st.sampled_from(HANDLINGS))
+    def what_is_offered_can_be_had(self, handling: str) -> None:
+        if handling in allowed_handlings(self.plan):
+            self.plan = self.plan.with_("missing", handling=handling)
+        else:
+            with pytest.raises(InputError, match="handling"):
+                self.plan.with_("missing", handling=handling)
+
+    @invariant()
+    def the_file_takes_what_the_window_takes(self) -> None:
+        text = plan_text(self.plan)
+        if self.plan.open_choice:
+            with pytest.raises(InputError, match="no variables"):
+                parse_plan(text, "p.toml")
+            return
+        assert not list(misfits(self.plan))
+        read = parse_plan(text, "p.toml")
+        assert read.understood() == self.plan.understood()
+        assert read.growth() == self.plan.growth()
+
+
+TestDoors = Doors.TestCase
+TestDoors.settings = settings(max_examples=60, stateful_step_count=25)
+
+
+def grown(source: Table, plan: Plan) -> Grown | str:
+    """The tree, or why there is none."""
+    try:
+        return analyse(source, plan)
+    except GorvelError as error:
+        return str(error)
+
+
+@given(st.integers(0, 50), st.lists(change, max_size=6), st.lists(change, min_size=1, max_size=2))
+@settings(max_examples=300)
+def test_plans_of_one_growth_grow_one_tree(
+    seed: int, first: list[tuple[str, str, Any]], then: list[tuple[str, str, Any]]
+) -> None:
+    plan = parse_plan(LEAST, "p.toml")
+    states = [plan]
+    for part, key, value in [*first, *then]:
+        try:
+            plan = plan.with_(part, **{key: value})
+        except InputError:
+            continue
+        states.append(plan)
+    one, other = states[max(0, len(states) - 1 - len(then))], states[-1]
+    source = table(seed)
+    before, after = grown(source, one), grown(source, other)
+    note(f"{one!r}\n{other!r}")
+    if one.growth() == other.growth():
+        if isinstance(before, str) or isinstance(after, str):
+            assert before == after
+            return
+        for key in ("left", "right", "heights", "tied"):
+            np.testing.assert_array_equal(getattr(before.tree, key), getattr(after.tree, key))
+        assert before.prepared.labels == after.prepared.labels
+        assert before.prepared.dropped == after.prepared.dropped
+        np.testing.assert_array_equal(before.schedule.mass, after.schedule.mass)
+
+
+@pytest.mark.parametrize(
+    ("part", "changed"),
+    [
+        ("variables", {"labels": {"a": "How often?"}}),
+        ("variables", {"values": {"a": {"1": "never"}}}),
+        ("variables", {"profile": ["c"]}),
+        ("variables", {"nominal": ["word"]}),
+        ("variables", {"missing": {"c": ["9"]}}),
+        ("cases", {"groups": "word"}),
+        ("cases", {"place_set_aside": True}),
+        ("cases", {"split": "word"}),
+        ("cut", {"counts": [3]}),
+        ("count", {"chosen": 3}),
+        ("proximity", {"power": 3.0}),
+        ("tree", {"beta": 0.0}),
+        ("scale", {"by": "cases"}),
+    ],
+)
+def test_what_is_said_of_a_tree_does_not_make_it(part: str, changed: dict[str, Any]) -> None:
+    plan = parse_plan(LEAST, "p.toml")
+    assert plan.with_(part, **changed).growth() == plan.growth()
+
+
+@pytest.mark.parametrize(
+    ("part", "changed"),
+    [
+        ("variables", {"use": ["b", "a"]}),
+        ("variables", {"ordinal": ["a"]}),
+        ("variables", {"missing": {"a": ["9"]}}),
+        ("variables", {"importance": {"a": 2.0}}),
+        ("variables", {"cap": {"a": [5, 95]}}),
+        ("variables", {"trim": {"a": [5, 95]}}),
+        ("source", {"missing_codes": ["9"]}),
+        ("source", {"decimal": ","}),
+        ("cases", {"label": "word"}),
+        ("cases", {"weight": "d"}),
+        ("cases", {"keep": "d > 1"}),
+        ("cases", {"set_aside": [2]}),
+        ("missing", {"handling": "mean"}),
+        ("scale", {"method": "zscore"}),
+        ("proximity", {"measure": "gower"}),
+        ("tree", {"linkage": "single"}),
+        ("tree", {"of": "variables"}),
+    ],
+)
+def test_what_makes_a_tree_is_in_its_key(part: str, changed: dict[str, Any]) -> None:
+    plan = parse_plan(LEAST, "p.toml")
+    other = plan.with_(part, **changed)
+    assert other.growth() != plan.growth()
+    assert hash(other.growth()) != hash(plan.growth())
+    assert other.growth("x") != other.growth("y")
+    kept = plan.with_("cases", keep="d > 1")
+    assert kept.with_("variables", missing={"d": ["9"]}).growth() != kept.growth()
+
+
+def test_a_tree_needs_variables() -> None:
+    plan = parse_plan(LEAST, "p.toml").using([])
+    assert plan.open_choice == "No variable is active yet: choose some on the Cases page."
+    with pytest.raises(InputError, match=r"\[variables\] use: no variables"):
+        analyse(table(1), plan)

@@ -1,0 +1,112 @@
+"""Only plans that fit are put in force in the window, only what matters ages a tree."""
+
+from __future__ import annotations
+
+from contextlib import suppress
+from typing import Any
+
+import pytest
+from PySide6.QtCore import Qt
+from pytestqt.qtbot import QtBot
+
+from gorvel.core.analysis import read_source
+from gorvel.core.errors import GorvelError
+from gorvel.core.plan.file import load_plan
+from gorvel.core.plan.fit import misfits
+from gorvel.core.prepare import prepare
+from gorvel.core.proximity.measures import MEASURES
+from gorvel.desk.state import Focus, Study
+from gorvel.desk.widgets.choosing import choices_for
+from gorvel.desk.window import Window
+from gorvel.main import DEMO
+
+PARTS = ("of", "scale", "measure", "linkage", "missing", "weight")
+
+
+@pytest.mark.parametrize(
+    ("part", "changed"),
+    [
+        ("variables", {"labels": {"visits": "How often were you here?"}}),
+        ("variables", {"values": {"visits": {"1": "never"}}}),
+        ("variables", {"profile": ["household"]}),
+        ("variables", {"nominal": ["stop"]}),
+        ("cases", {"groups": "stop"}),
+        ("cases", {"place_set_aside": True}),
+    ],
+)
+def test_what_is_said_of_a_tree_leaves_it_in_force(
+    grown: Window, part: str, changed: dict[str, Any]
+) -> None:
+    focus = grown.focus
+    focus.change(part, **changed)
+    assert focus.can_undo
+    assert not focus.out_of_date
+    assert not grown.tree.stale.isVisible()
+    assert not grown.alarm.isVisible()
+    assert "out of date" not in {stop.state for stop in grown.strip.stops}
+
+
+def test_parts_that_do_not_go_together_are_refused_in_words(grown: Window) -> None:
+    focus = grown.focus
+    focus.change("missing", handling="pairwise")
+    before = focus.plan
+    said = choices_for(focus, "measure").take("mahalanobis")
+    assert said == (
+        "Mahalanobis distance needs whole cases: choose another handling of missing answers."
+    )
+    assert focus.plan is before
+    focus.change("proximity", measure="mahalanobis")  # elsewhere than where it can be read
+    assert grown.alarm.isVisible()
+    assert "needs whole cases" in grown.alarm_words.text()
+    assert focus.plan is before
+    focus.change("missing", handling="drop")
+    focus.change("proximity", measure="mahalanobis")
+    offered = {c.key: c.allowed for c in choices_for(focus, "missing").choices}
+    assert not offered["pairwise"]
+    assert offered["mean"]
+    focus.change("variables", importance={"visits": 2.0})
+    assert "takes all variables alike" in grown.alarm_words.text()
+
+
+def test_no_tree_grows_without_variables(grown: Window, qtbot: QtBot) -> None:
+    focus, before = grown.focus, grown.focus.grown
+    focus.change_by(lambda plan: plan.using([]))
+    qtbot.waitUntil(lambda: bool(focus.problem))
+    qtbot.keyClick(grown, Qt.Key.Key_G, Qt.KeyboardModifier.ControlModifier)
+    assert grown.alarm_words.text() == "No variable is active yet: choose some on the Cases page."
+    assert not grown.acts.jobs.busy("grow")
+    assert focus.grown is before
+
+
+def test_every_choice_that_the_window_offers_can_be_carried_out(qtbot: QtBot) -> None:
+    path = DEMO / "readers.toml"
+    start, tried = load_plan(path), 0
+    source = read_source(start, path.with_name(start.source.file))
+    focus = Focus()
+    focus.open(Study(path, source), start)
+    for measure in MEASURES:
+        focus.replace_plan(start)
+        if choices_for(focus, "measure").take(measure):
+            continue
+        first = focus.plan
+        assert first is not None
+        for part in PARTS:
+            for choice in choices_for(focus, part).choices:
+                said = choices_for(focus, part).take(choice.key)
+                assert bool(said) == (focus.plan is first and choice.key != _now(first, part))
+                assert choice.allowed or said
+                assert focus.plan is not None
+                assert not list(misfits(focus.plan))
+                with suppress(GorvelError):  # a defect of ours would be another error
+                    prepare(source, focus.plan)
+                tried += 1
+                focus.replace_plan(first)
+    assert tried > 500
+
+
+def _now(plan: Any, part: str) -> str | None:
+    now: str | None = {
+        "of": plan.tree.of, "scale": plan.scale.method, "measure": plan.proximity.measure,
+        "linkage": plan.tree.linkage, "missing": plan.handling, "weight": plan.cases.weight,
+    }[part]  # fmt: skip
+    return now
