@@ -84,7 +84,7 @@ def main() -> None:
     window.show()
     focus, acts, watch = window.focus, window.acts, Watch()
     acts.load_kernels()
-    watch.during("kernels are loaded", lambda: None, lambda: acts.background.idle)
+    watch.during("kernels are loaded", lambda: None, lambda: acts.jobs.idle)
     with tempfile.TemporaryDirectory() as place:
         path = study(asked.cases, Path(place))
         watch.during("a study is opened", lambda: acts.open(path), lambda: bool(focus.prepared))

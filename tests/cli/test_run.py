@@ -19,6 +19,7 @@ from gorvel.cli.watching import watched
 from gorvel.core import growing
 from gorvel.core.errors import Cancelled
 from gorvel.core.plan.parts import RULES
+from gorvel.core.progress import Phase
 from gorvel.core.run import run_plan
 from gorvel.main import DEMO, status_of
 from reference import proximities as slow
@@ -231,11 +232,11 @@ def test_counts_and_choice_are_written_when_the_plan_asks(tmp_path: Path) -> Non
 def test_a_run_stopped_while_resampling_leaves_nothing(tmp_path: Path) -> None:
     plan = study(tmp_path, plan=PLAN + "[count]\nchecks = ['orders']\n")
 
-    def stop(phase: str, share: float, last: str) -> None:
+    def stop(phase: Phase, share: float, last: Phase) -> None:
         if phase == last:
             raise Cancelled
 
-    for last in ("pairs", "resamples", "orders"):
+    for last in (Phase.PAIRS, Phase.RESAMPLES, Phase.ORDERS):
         with pytest.raises(Cancelled):
             run_plan(plan, tmp_path / "out", progress=partial(stop, last=last))
         assert sorted(path.name for path in tmp_path.iterdir()) == ["p.toml", "t.csv"]
@@ -416,7 +417,7 @@ def test_progress_is_one_line_of_a_terminal_and_nothing_elsewhere(
     for stream in (terminal, file):
         with watched(stream) as progress:
             for share in (0.0, 0.25, 0.5):
-                progress("joins", share)
+                progress(Phase.JOINS, share)
                 clock[0] += 1.0
     assert file.getvalue() == ""
     said = terminal.getvalue().split("\r\x1b[K")

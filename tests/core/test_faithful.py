@@ -15,6 +15,7 @@ from gorvel.core.errors import Cancelled
 from gorvel.core.faithful import cophenetic_correlation
 from gorvel.core.growing import grown_tree
 from gorvel.core.kernels import upward
+from gorvel.core.progress import Phase
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree import Tree
@@ -131,8 +132,8 @@ def test_it_can_be_stopped() -> None:
     for measure in ("squared-euclidean", "city-block"):
         tree, pairs = grown_tree(cases, plan(measure, "average", 2))
 
-        def stop(phase: str, share: float) -> None:
-            assert phase == "correlation"
+        def stop(phase: Phase, share: float) -> None:
+            assert phase is Phase.CORRELATION
             raise Cancelled
 
         with pytest.raises(Cancelled):

@@ -26,6 +26,7 @@ from gorvel.core.linkage.merges import tree_of
 from gorvel.core.linkage.rounds import IN_ROUNDS, grow_in_rounds
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.prepared import Variable
+from gorvel.core.progress import Phase
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import Proximities, all_pairs, square_pairs
@@ -321,7 +322,7 @@ def test_joins_of_one_height_are_ordered_by_their_first_cases() -> None:
 def test_growing_is_stopped_between_reports(measure: str, linkage: str, tied: bool) -> None:
     told: list[float] = []
 
-    def stop(phase: str, share: float) -> None:
+    def stop(phase: Phase, share: float) -> None:
         told.append(share)
         if len(told) > 2:
             raise Cancelled

@@ -18,6 +18,7 @@ from gorvel.core.kernels.loading import (
     on_disk,
     worth_compiling,
 )  # fmt: skip
+from gorvel.core.progress import Phase
 
 # in the place of the interpreter: tells how far it is, then waits for somebody to say go
 CHILD = """#!/bin/sh
@@ -50,7 +51,7 @@ def test_it_is_waited_for_and_told_how_far_it_is(
     child(place, monkeypatch, f"touch {place}/{COMPLETE}")
     told = set()
 
-    def progress(phase: str, share: float) -> None:
+    def progress(phase: Phase, share: float) -> None:
         told.add((phase, share))
         if share > 0:
             (place / "go").touch()
@@ -58,7 +59,7 @@ def test_it_is_waited_for_and_told_how_far_it_is(
     assert not on_disk()
     compile_apart(progress, gently)
     assert on_disk()
-    assert ("kernels", 0.25) in told
+    assert (Phase.KERNELS, 0.25) in told
     assert (place / "called").read_text().split()[-1].endswith(called)
     (place / "called").unlink()
     compile_apart(progress)  # nothing is left to be done
@@ -68,7 +69,7 @@ def test_it_is_waited_for_and_told_how_far_it_is(
 def test_stopping_stops_the_child(place: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     child(place, monkeypatch, "exit 0")
 
-    def progress(phase: str, share: float) -> None:
+    def progress(phase: Phase, share: float) -> None:
         if share > 0:
             raise Cancelled
 

@@ -17,6 +17,7 @@ from gorvel.core.counting.verdicts import Verdict
 from gorvel.core.cuts import cut_at_count
 from gorvel.core.errors import Cancelled, InputError
 from gorvel.core.prepared import Prepared
+from gorvel.core.progress import Phase
 from gorvel.core.tree import Tree
 from reference import counts as slow
 from studies import study
@@ -175,7 +176,7 @@ def test_workers_change_nothing_and_what_is_finished_is_what_fewer_rounds_give()
     one, several = told(grown, workers=1), told(grown, workers=3)
     seen: list[tuple[int, list[Verdict]]] = []
 
-    def stop(phase: str, share: float) -> None:
+    def stop(phase: Phase, share: float) -> None:
         if share > 0.5:
             raise Cancelled
 

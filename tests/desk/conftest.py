@@ -15,6 +15,7 @@ from pytestqt.qtbot import QtBot
 from gorvel.desk.application import make_application
 from gorvel.desk.settings import load_settings
 from gorvel.desk.window import Window
+from gorvel.desk.workers import JobKind
 from gorvel.main import DEMO
 
 Opener = Callable[[Path], Window]
@@ -42,7 +43,7 @@ def window(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Ite
     yield window
     window.acts.finish()
     # a worker's thread shows up as a dummy while the pool keeps it; none may still be at work
-    assert window.acts.jobs._pool.activeThreadCount() == 0
+    assert window.acts.jobs.threads == 0
     alive = {t for t in set(threading.enumerate()) - before if not t.name.startswith("Dummy")}
     assert not alive
     assert QThread.currentThread() is QApplication.instance().thread()
@@ -56,7 +57,7 @@ def opened(window: Window, qtbot: QtBot) -> Opener:
         with qtbot.waitSignal(window.acts.opened):
             window.acts.open(path)
         qtbot.waitUntil(lambda: bool(window.focus.prepared or window.focus.problem))
-        qtbot.waitUntil(lambda: not window.acts.jobs.busy("describe"))
+        qtbot.waitUntil(lambda: not window.acts.jobs.busy(JobKind.DESCRIBE))
         return window
 
     return open_file

@@ -21,11 +21,12 @@ from gorvel.core.counting.groups import check_of
 from gorvel.core.counting.resampling import RESAMPLING, resampled
 from gorvel.core.cuts import cut_at_count
 from gorvel.core.plan.file import load_plan
-from gorvel.core.progress import Progress
+from gorvel.core.progress import Phase, Progress
 from gorvel.desk.painting.board import BoardPainter
 from gorvel.desk.state import Mark
 from gorvel.desk.theme import LIGHT
 from gorvel.desk.window import Window
+from gorvel.desk.workers import JobKind
 from gorvel.main import DEMO
 
 NO_BUTTON = Qt.MouseButton.NoButton
@@ -185,7 +186,7 @@ def test_long_work_on_the_rules_is_shown_stopped_and_begun_again(
     ) -> Board:
         report(quick_board(grown, ["hartigan"]))
         while not held.wait(0.01):
-            progress("ranks", 0.4)
+            progress(Phase.RANKS, 0.4)
         return quick_board(grown, keys, progress)
 
     monkeypatch.setattr("gorvel.desk.counting.quick_board", slow)
@@ -232,7 +233,7 @@ def test_a_choice_asks_for_reasons_and_goes_into_the_plan(
     counted.focus.undo()
     assert counted.focus.plan.counting.chosen is None
     assert choice.reasons.toPlainText() == ""
-    assert not counted.acts.jobs.busy("prepare")  # no case has changed
+    assert not counted.acts.jobs.busy(JobKind.PREPARE)  # no case has changed
 
 
 def test_the_range_of_counts_is_changed_and_the_board_follows(
@@ -449,3 +450,18 @@ def test_sights_of_dropped_work_are_not_taken(counted: Window, qtbot: QtBot) -> 
     )
     assert not page.draw.isEnabled()
     assert page.note.text() == "The plan asks for no rule that resamples."
+
+
+def test_another_study_ends_what_was_resampled_of_this_one(
+    counted: Window, opened: object, qtbot: QtBot
+) -> None:
+    page = counted.count
+    page.resamples.setValue(5000)
+    qtbot.mouseClick(page.draw, LEFT)
+    qtbot.waitUntil(page.stop.isVisible)
+    opened(DEMO / "stops.toml")  # type: ignore[operator]
+    assert not counted.counting.running
+    counted.other_theme()  # the page is built anew, and does not take up what is no more
+    qtbot.wait(300)
+    assert not counted.count.stop.isVisibleTo(counted.count)
+    assert "Resampling" not in counted.count.note.text()

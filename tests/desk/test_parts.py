@@ -15,7 +15,7 @@ from pytestqt.qtbot import QtBot
 
 from gorvel.core.errors import InputError
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.progress import Progress
+from gorvel.core.progress import Phase, Progress
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.scaling import SCALINGS
 from gorvel.desk.painting.pictograms import PICTURES, Sketch
@@ -24,7 +24,7 @@ from gorvel.desk.state import Mark
 from gorvel.desk.theme import DARK, LIGHT
 from gorvel.desk.widgets.choices import Choices
 from gorvel.desk.window import Window
-from gorvel.desk.workers import Jobs
+from gorvel.desk.workers import JobKind, Jobs, Lane
 from gorvel.main import DEMO
 
 Opener = Callable[[Path], Window]
@@ -36,16 +36,16 @@ def test_the_newest_job_wins_and_reports_on_the_interface_thread(qtbot: QtBot) -
 
     def slow(progress: Progress) -> str:
         while not release.wait(0.005):
-            progress("waiting", 0.5)
+            progress(Phase.PAIRS, 0.5)
         return "old"
 
     def done(result: str) -> None:
         told.append(result)
         threads.add(threading.current_thread())
 
-    first = jobs.start("t", slow, done, told.append, lambda: told.append("stopped"))
-    jobs.start("other", lambda progress: "beside", done, told.append)
-    jobs.start("t", lambda progress: "new", done, told.append)
+    first = jobs.start(JobKind.GROW, slow, done, told.append, lambda: told.append("stopped"))
+    jobs.start(JobKind.PREPARE, lambda progress: "beside", done, told.append)
+    jobs.start(JobKind.GROW, lambda progress: "new", done, told.append)
     qtbot.waitUntil(lambda: sorted(told) == ["beside", "new"])
     release.set()
     qtbot.wait(30)
@@ -66,22 +66,67 @@ def test_a_job_that_fails_says_why_and_one_that_is_stopped_says_so(qtbot: QtBot)
 
     def endless(progress: Progress) -> None:
         while True:
-            progress("on", 0.1)
+            progress(Phase.PAIRS, 0.1)
             time.sleep(0.001)
 
-    jobs.start("a", wrong, told.append, told.append)
+    jobs.start(JobKind.GAPS, wrong, told.append, told.append)
     qtbot.waitUntil(lambda: told == ["here: this; expected that"])
-    jobs.start("b", defect, told.append, told.append)
+    jobs.start(JobKind.SCREEN, defect, told.append, told.append)
     qtbot.waitUntil(lambda: len(told) == 2)
     assert told[1].startswith("A defect in Gorvel")
     assert "ZeroDivisionError" in told[1]
     seen: list[float] = []
-    job = jobs.start("c", endless, told.append, told.append, lambda: told.append("stopped"))
+    job = jobs.start(
+        JobKind.SUPPORT, endless, told.append, told.append, lambda: told.append("stopped")
+    )
     job.progressed.connect(lambda phase, share, left: seen.append(share))
     qtbot.waitUntil(lambda: bool(seen))
-    jobs.cancel("c")
+    jobs.cancel(JobKind.SUPPORT)
     qtbot.waitUntil(lambda: told[-1] == "stopped")
-    assert not jobs.busy("c")
+    assert not jobs.busy(JobKind.SUPPORT)
+    jobs.finish()
+
+
+def test_what_takes_long_holds_up_nothing_at_hand(qtbot: QtBot) -> None:
+    jobs, told, go = Jobs(), [], threading.Event()
+
+    def endless(progress: Progress) -> str:
+        while not go.wait(0.002):
+            progress(Phase.RESAMPLES, 0.1)
+        return "long"
+
+    for kind in JobKind:  # as many as there are, more than threads
+        if kind.lane is not Lane.AT_HAND:
+            jobs.start(kind, endless, told.append, told.append)
+    for kind in JobKind:
+        if kind.lane is Lane.AT_HAND:
+            jobs.start(kind, lambda progress: "at hand", told.append, told.append)
+    at_hand = sum(kind.lane is Lane.AT_HAND for kind in JobKind)
+    qtbot.waitUntil(lambda: told == ["at hand"] * at_hand)
+    jobs.finish()
+    assert jobs.threads == 0
+
+
+def test_whoever_began_a_dropped_job_is_told(qtbot: QtBot) -> None:
+    jobs, told, seen = Jobs(), [], []
+
+    def endless(progress: Progress) -> None:
+        while True:
+            progress(Phase.RESAMPLES, 0.1)
+            time.sleep(0.001)
+
+    kinds = (JobKind.SUPPORT, JobKind.KERNELS, JobKind.OPEN)
+    for kind in kinds:
+        calls = (lambda what, kind=kind: told.append((kind, what)),) * 2
+        ends = [lambda kind=kind, how=how: told.append((kind, how)) for how in ("stop", "drop")]
+        job = jobs.start(kind, endless, *calls, *ends)
+        job.stopped.connect(lambda kind=kind: seen.append(kind))
+    jobs.drop_all()
+    assert told == [(JobKind.SUPPORT, "drop"), (JobKind.OPEN, "drop")]  # kernels are of no study
+    assert jobs.busy(JobKind.KERNELS)
+    jobs.drop(JobKind.SUPPORT)  # is over
+    qtbot.waitUntil(lambda: len(seen) == 2)
+    assert len(told) == 2
     jobs.finish()
 
 
@@ -92,7 +137,7 @@ def test_nothing_of_the_study_before_reaches_the_next_one(
     path.write_text("a,b\n" + "".join(f"{k * k % 997},{k % 13}\n" for k in range(3000)))
     window = opened(path)
     window.acts.grow()
-    old = window.acts.jobs._newest["grow"]
+    old = window.acts.jobs._newest[JobKind.GROW][0]
     finished: list[object] = []
     for signal in (old.done, old.stopped):
         signal.connect(lambda *_: finished.append(1))

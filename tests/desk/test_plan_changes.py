@@ -18,6 +18,7 @@ from gorvel.core.proximity.measures import MEASURES
 from gorvel.desk.state import Focus, Study
 from gorvel.desk.widgets.choosing import choices_for
 from gorvel.desk.window import Window
+from gorvel.desk.workers import JobKind
 from gorvel.main import DEMO
 
 PARTS = ("of", "scale", "measure", "linkage", "missing", "weight")
@@ -74,7 +75,7 @@ def test_no_tree_grows_without_variables(grown: Window, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: bool(focus.problem))
     qtbot.keyClick(grown, Qt.Key.Key_G, Qt.KeyboardModifier.ControlModifier)
     assert grown.alarm_words.text() == "No variable is active yet: choose some on the Cases page."
-    assert not grown.acts.jobs.busy("grow")
+    assert not grown.acts.jobs.busy(JobKind.GROW)
     assert focus.grown is before
 
 

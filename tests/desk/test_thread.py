@@ -26,6 +26,7 @@ from gorvel.core.plan.file import load_plan
 from gorvel.desk.theme import DARK, current
 from gorvel.desk.widgets.choices import Choices
 from gorvel.desk.window import Window
+from gorvel.desk.workers import JobKind
 from gorvel.main import DEMO, status_of
 
 Opener = Callable[[Path], Window]
@@ -273,13 +274,13 @@ def test_growing_can_be_stopped_and_never_holds_up_the_window(
     timer.start()
     seen: list[float] = []
     window.acts.grow()
-    job = window.acts.jobs._newest["grow"]
+    job = window.acts.jobs._newest[JobKind.GROW][0]
     job.progressed.connect(lambda phase, share, left: seen.append(share))
     bar = window.tree.empty.grow
     qtbot.waitUntil(lambda: len(seen) > 8 and bar.stop.isVisible(), timeout=20_000)
     assert "%" in bar.words.text()
     qtbot.mouseClick(bar.stop, LEFT)
-    qtbot.waitUntil(lambda: not window.acts.jobs.busy("grow"), timeout=5_000)
+    qtbot.waitUntil(lambda: not window.acts.jobs.busy(JobKind.GROW), timeout=5_000)
     timer.stop()
     assert window.focus.grown is None
     assert window.note.text() == "Stopped; nothing was changed."

@@ -11,10 +11,11 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from gorvel.core.progress import Progress
+from gorvel.core.progress import Phase, Progress
 from gorvel.desk import actions
 from gorvel.desk.views import answers_view, column, turns
 from gorvel.desk.window import Window
+from gorvel.desk.workers import JobKind
 from gorvel.main import DEMO
 
 Opener = Callable[[Path], Window]
@@ -28,7 +29,7 @@ def test_the_tree_is_shown_before_its_correlation(
     def slowly(tree: object, pairs: object, progress: Progress) -> float:
         begun.append(tree)
         while not go.wait(0.01):
-            progress("correlation", 0.4)
+            progress(Phase.CORRELATION, 0.4)
         return 0.4321
 
     monkeypatch.setattr(actions, "cophenetic_correlation", slowly)
@@ -64,7 +65,7 @@ def test_a_new_tree_drops_the_correlation_of_the_one_before(
     def slowly(tree: object, pairs: object, progress: Progress) -> float:
         seen.append(tree)
         while len(seen) == 1:
-            progress("correlation", 0.1)  # is stopped here, by the next tree
+            progress(Phase.CORRELATION, 0.1)  # is stopped here, by the next tree
         go.wait(30)
         return 0.25
 
@@ -88,7 +89,7 @@ def test_compiling_is_told_and_holds_up_no_small_study(
     def compiling(progress: Progress, gently: bool = False) -> None:
         asked.append(gently)
         while not go.wait(0.01):
-            progress("kernels", 0.34)
+            progress(Phase.KERNELS, 0.34)
 
     monkeypatch.setattr(actions, "loaded", lambda: bool(warmed))
     monkeypatch.setattr(actions, "compile_apart", compiling)
@@ -109,7 +110,7 @@ def test_compiling_is_told_and_holds_up_no_small_study(
     qtbot.waitUntil(lambda: not window.loading.isVisible())
     assert (asked, warmed) == ([True], [True])
     window.acts.load_kernels()
-    assert not window.acts.background.busy("kernels")
+    assert not window.acts.jobs.busy(JobKind.KERNELS)
 
 
 def test_leaving_stops_the_compiling(
@@ -120,7 +121,7 @@ def test_leaving_stops_the_compiling(
     def compiling(progress: Progress, gently: bool = False) -> None:
         try:
             while True:
-                progress("kernels", 0.5)
+                progress(Phase.KERNELS, 0.5)
                 threading.Event().wait(0.01)
         finally:
             ended.append(True)

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import TextIO
 
-from gorvel.core.progress import Progress, progress_words, seconds_left, silent
+from gorvel.core.progress import Phase, Progress, progress_words, seconds_left, silent
 
 __all__ = ["watched"]
 
@@ -22,11 +22,12 @@ class _Line:
 
     def __init__(self, stream: TextIO) -> None:
         self._stream = stream
-        self._phase, self._phase_began = "", 0.0
+        self._phase: Phase | None = None
+        self._phase_began = 0.0
         self._told = time.monotonic() + _PATIENCE
         self.shown = False
 
-    def __call__(self, phase: str, share: float) -> None:
+    def __call__(self, phase: Phase, share: float) -> None:
         now = time.monotonic()
         if phase != self._phase:
             self._phase, self._phase_began = phase, now

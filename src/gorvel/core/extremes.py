@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.pairs import Proximities
 
 __all__ = ["Pair", "extreme_pairs", "rank_of_pair"]
@@ -36,7 +36,7 @@ def extreme_pairs(
     farthest: list[tuple[float, int, int]] = []
     step = max(_CELLS // max(cases, 1), 1)
     for begin in range(0, cases - 1, step):
-        progress("pairs", begin / cases)
+        progress(Phase.PAIRS, begin / cases)
         rows = np.arange(begin, min(begin + step, cases - 1))
         columns = np.arange(begin + 1, cases)
         block = pairs.block(rows, columns)
@@ -64,7 +64,7 @@ def rank_of_pair(
     own = float(pairs.block(np.array([one]), np.array([other]))[0, 0])
     step, nearer = max(_CELLS // max(cases, 1), 1), 0
     for begin in range(0, cases - 1, step):
-        progress("pairs", begin / cases)
+        progress(Phase.PAIRS, begin / cases)
         rows = np.arange(begin, min(begin + step, cases - 1))
         columns = np.arange(begin + 1, cases)
         block = pairs.block(rows, columns)

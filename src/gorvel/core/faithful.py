@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from gorvel.core.kernels import ONE_AT_A_TIME, upward
 from gorvel.core.kernels.loading import MANY
 from gorvel.core.kernels.recipe import Recipe
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import Proximities, plain_kind
@@ -99,7 +99,7 @@ def _in_closed_form(tree: Tree, answers: Answers, progress: Progress) -> float |
     mean[:n] = centred
     products, step = 0.0, max(_ALONG // p, 1)
     for begin in range(0, tree.joins, step):
-        progress("correlation", begin / tree.joins)
+        progress(Phase.CORRELATION, begin / tree.joins)
         end = min(begin + step, tree.joins)
         products += upward.products(
             tree.left, tree.right, begin, end, mean, sizes, inside, heights, level
@@ -169,7 +169,7 @@ def _by_kernel(
     out, half = np.zeros((m, 3)), (m + 1) // 2
     step = max(_STEP // m, 1)
     for begin in range(0, half, step):
-        progress("correlation", begin / half)
+        progress(Phase.CORRELATION, begin / half)
         with ONE_AT_A_TIME:  # between two steps others may come in
             sums(
                 ordered, runs.weights, runs.bounds, tree.heights, middle, level, begin,
@@ -189,7 +189,7 @@ def _by_blocks(
     met = heights[runs.bounds] if rising else runs.bounds
     latest = np.full(m, met.min(initial=0) if rising else -1, dtype=met.dtype)
     for end in range(m - 1, 0, -step):  # from the last row, so that meetings grow by one row each
-        progress("correlation", 1.0 - end / m)
+        progress(Phase.CORRELATION, 1.0 - end / m)
         begin = max(end - step, 0)
         block = pairs.block(cases[begin:end], cases[begin:])
         block -= middle

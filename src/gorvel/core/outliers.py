@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.plan.plan import Plan
 from gorvel.core.prepared import Prepared
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.levels import NUMERIC
 
@@ -178,7 +178,7 @@ def neighbour_distances(
     function = MEASURES[plan.proximity.measure].function
     step = max(1, _BLOCK // n)
     for start in range(0, n, step):
-        progress("neighbours", start / n)
+        progress(Phase.NEIGHBOURS, start / n)
         rows = slice(start, min(n, start + step))
         block = function(prepared.answers, rows)
         block[np.arange(rows.stop - start), np.arange(start, rows.stop)] = np.inf

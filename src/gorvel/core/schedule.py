@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.kernels import upward
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.tree import Tree
 
 __all__ = ["Schedule", "Spread", "make_schedule", "within_spread"]
@@ -81,7 +81,7 @@ def within_spread(
     mass = upward.masses(tree.left, tree.right, masses)
     growth, step = np.zeros(tree.joins), max(_BETWEEN // p, 1)
     for begin in range(0, tree.joins, step):
-        progress("schedule", begin / tree.joins)
+        progress(Phase.SCHEDULE, begin / tree.joins)
         end = min(begin + step, tree.joins)
         upward.growths(tree.left, tree.right, begin, end, mean, mass, importance, growth)
     within = np.cumsum(growth)

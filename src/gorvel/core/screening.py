@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.plan.plan import Plan
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.scaling import pearson
 from gorvel.core.sentences import number
@@ -132,7 +132,7 @@ def screen(table: Table, plan: Plan, progress: Progress = silent) -> list[Flag]:
     numeric: dict[str, Floats] = {}
     coded: dict[str, list[float]] = {}
     for place, name in enumerate(table.names):
-        progress("screening", place / len(table.names))
+        progress(Phase.SCREENING, place / len(table.names))
         if name not in plan.variables.use:
             continue
         numbers = table.numbers(name, plan.codes(name))

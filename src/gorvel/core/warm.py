@@ -24,7 +24,7 @@ from gorvel.core.linkage.centres import centre_tree
 from gorvel.core.linkage.large import grow_square
 from gorvel.core.linkage.rounds import grow_in_rounds
 from gorvel.core.linkage.spanning import single_tree
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.pairs import Proximities, square_pairs
 from gorvel.core.scene.arrangement import arrange
@@ -42,7 +42,7 @@ def warm(progress: Progress = silent) -> None:
     progress : told "kernels" between two steps; may stop by raising.
     """
     for step, _ in enumerate(_steps()):
-        progress("kernels", min(step / _STEPS, 1.0))
+        progress(Phase.KERNELS, min(step / _STEPS, 1.0))
 
 
 def _steps() -> Iterator[None]:
@@ -87,7 +87,7 @@ def _compile() -> None:
     directory = kept_in()
     directory.mkdir(parents=True, exist_ok=True)
 
-    def told(phase: str, share: float) -> None:
+    def told(phase: Phase, share: float) -> None:
         (directory / SHARE).write_text(f"{share:.3f}")
 
     with (directory / "lock").open("w") as lock:

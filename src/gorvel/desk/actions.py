@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from contextlib import suppress
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -21,7 +23,7 @@ from gorvel.core.plan.parts import CutPlan, SourcePlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.prepare import prepare
 from gorvel.core.prepared import Prepared
-from gorvel.core.progress import Progress, progress_words
+from gorvel.core.progress import Phase, Progress, progress_words
 from gorvel.core.propose import looks_like_matrix, propose_matrix_plan, propose_plan
 from gorvel.core.scene.arrangement import Arrangement, laid_out
 from gorvel.core.sentences import number
@@ -30,7 +32,7 @@ from gorvel.core.table.table import Table
 from gorvel.core.warm import warm
 from gorvel.desk.settings import Settings, save_settings
 from gorvel.desk.state import Focus, Study
-from gorvel.desk.workers import Job, Jobs
+from gorvel.desk.workers import Job, JobKind, Jobs
 
 __all__ = ["Actions"]
 
@@ -57,7 +59,6 @@ class Actions(QObject):
         super().__init__(parent)
         self.focus, self.settings = focus, settings
         self.jobs = Jobs(self)
-        self.background = Jobs(self)  # goes on when another study is opened
         self._asked: tuple[Table | ProximityTable, Plan] | None = (
             None  # what cases were last prepared from
         )
@@ -96,11 +97,18 @@ class Actions(QObject):
 
         self.said.emit(f"Reading {path.name} …", False)
         work = partial(_read, path, source)
-        self.reading.emit(self.jobs.start("open", work, done, failed, self._not_read))
+        self.reading.emit(self._reads(work, done, failed))
+
+    def _reads(
+        self, work: Callable[[Progress], Any], done: Callable[[Any], None],
+        failed: Callable[[str], None],
+    ) -> Job:  # fmt: skip
+        over = partial(self.reading.emit, None)
+        return self.jobs.start(JobKind.OPEN, work, done, failed, self._not_read, over)
 
     def stop_reading(self) -> None:
         """Cancel; the study that was open before stays."""
-        self.jobs.cancel("open")
+        self.jobs.cancel(JobKind.OPEN)
 
     def _not_read(self) -> None:
         self.reading.emit(None)
@@ -110,8 +118,6 @@ class Actions(QObject):
         """What is still at work for the study before is dropped."""
         self._shown.stop()
         self.jobs.drop_all()
-        self.growing.emit(None)
-        self.reading.emit(None)
 
     def read_again(self, **changes: object) -> None:
         """Read the data file once more, with other keys of [source]; can be taken back.
@@ -139,7 +145,7 @@ class Actions(QObject):
             self._complain(why)
 
         work = partial(read_source, changed, study.data_file)
-        self.reading.emit(self.jobs.start("open", work, done, failed, self._not_read))
+        self.reading.emit(self._reads(work, done, failed))
 
     def _complain(self, why: str) -> None:
         self.said.emit(why, True)
@@ -160,7 +166,7 @@ class Actions(QObject):
         if known and self.focus.prepared is not None:
             return
         self.jobs.start(
-            "prepare",
+            JobKind.PREPARE,
             lambda progress: prepare(source, plan),
             self._prepared,
             lambda why: self.focus.set_prepared(None, why),
@@ -175,15 +181,15 @@ class Actions(QObject):
 
     def load_kernels(self) -> None:
         """Have the compiled loops there before somebody needs them; compiled anew if need be."""
-        if loaded() or self.background.busy("kernels"):
+        if loaded() or self.jobs.busy(JobKind.KERNELS):
             return
 
         def work(progress: Progress) -> None:
             compile_apart(progress, gently=True)
-            warm(lambda _, share: progress("", share))  # takes a second; is stopped like the other
+            warm(lambda _, share: progress(Phase.LOADING, share))  # takes a second
 
-        def told(phase: str, share: float, left: float) -> None:
-            if phase:
+        def told(phase: Phase, share: float, left: float) -> None:
+            if phase is Phase.KERNELS:
                 self.loading.emit(progress_words(phase, share, left))
 
         def there(_: None) -> None:
@@ -193,7 +199,7 @@ class Actions(QObject):
             self.loading.emit("")
             self._complain(why)
 
-        job = self.background.start("kernels", work, there, failed)
+        job = self.jobs.start(JobKind.KERNELS, work, there, failed)
         job.progressed.connect(told)
 
     def save_plan(self, path: Path) -> bool:
@@ -232,12 +238,15 @@ class Actions(QObject):
             grown = grow_prepared(prepared, plan, {}, progress)
             return grown, laid_out(grown.tree)
 
-        job: Job = self.jobs.start("grow", work, self._grown, self._not_grown, self._stopped)
+        over = partial(self.growing.emit, None)
+        job: Job = self.jobs.start(
+            JobKind.GROW, work, self._grown, self._not_grown, self._stopped, over
+        )
         self.growing.emit(job)
 
     def stop_growing(self) -> None:
         """Cancel; the tree that was there before stays."""
-        self.jobs.cancel("grow")
+        self.jobs.cancel(JobKind.GROW)
 
     def _grown(self, found: tuple[Grown, Arrangement]) -> None:
         self.growing.emit(None)
@@ -257,8 +266,8 @@ class Actions(QObject):
         def work(progress: Progress) -> Faithful:
             return Faithful(cophenetic_correlation(grown.tree, grown.pairs, progress))
 
-        def told(phase: str, share: float, left: float) -> None:
-            if self.jobs.busy("correlation"):
+        def told(phase: Phase, share: float, left: float) -> None:
+            if self.jobs.busy(JobKind.FAITHFUL):
                 focus.set_faithful(None, progress_words(phase, share, left))
 
         def failed(why: str) -> None:
@@ -267,13 +276,13 @@ class Actions(QObject):
 
         focus.set_faithful(None, "…")
         job = self.jobs.start(
-            "correlation", work, focus.set_faithful, failed, lambda: focus.set_faithful(None)
+            JobKind.FAITHFUL, work, focus.set_faithful, failed, lambda: focus.set_faithful(None)
         )
         job.progressed.connect(told)
 
     def stop_correlating(self) -> None:
         """The tree goes without."""
-        self.jobs.cancel("correlation")
+        self.jobs.cancel(JobKind.FAITHFUL)
         if self._shown.isActive():
             self._shown.stop()
             self.focus.set_faithful(None)
@@ -338,7 +347,6 @@ class Actions(QObject):
         self._settle.stop()
         self._shown.stop()
         self.jobs.finish()
-        self.background.finish()
 
 
 def _read(path: Path, source: SourcePlan | None, progress: Progress) -> tuple[Study, Plan]:

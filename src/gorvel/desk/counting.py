@@ -20,7 +20,7 @@ from gorvel.core.errors import Cancelled
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.progress import Progress
 from gorvel.desk.state import Focus
-from gorvel.desk.workers import Job, Jobs
+from gorvel.desk.workers import Job, JobKind, Jobs
 
 __all__ = ["Counting"]
 
@@ -112,9 +112,7 @@ class Counting(QObject):
         self.changed.emit()
 
     def _end(self, what: str) -> None:
-        if self.jobs.busy(what):
-            self.jobs.drop(what)
-            self._over(what)
+        self.jobs.drop(JobKind.named(what))
 
     # what is looked at
 
@@ -155,7 +153,7 @@ class Counting(QObject):
     def work_out(self) -> None:
         """The rules that do not resample, unless they are there already."""
         grown = self.grown
-        if grown is None or self.complete or self.jobs.busy("rules"):
+        if grown is None or self.complete or self.jobs.busy(JobKind.RULES):
             return
         self._of = (grown, grown.plan.counting)
         self._start("rules", partial(self._rules, grown), self._rules_done)
@@ -172,7 +170,7 @@ class Counting(QObject):
 
     def _part_seen(self, grown: Grown, board: Board) -> None:
         of = self._of  # sights of work that was dropped may still be under way
-        if of is not None and of[0] is grown and self.jobs.busy("rules"):
+        if of is not None and of[0] is grown and self.jobs.busy(JobKind.RULES):
             self._rules_done(board)
 
     def _rules_done(self, board: Board) -> None:
@@ -215,7 +213,7 @@ class Counting(QObject):
             raise
 
     def _draws_seen(self, grown: Grown, done: int, verdicts: list[Verdict]) -> None:
-        if grown is self._drawing and self.jobs.busy("resamples"):
+        if grown is self._drawing and self.jobs.busy(JobKind.RESAMPLES):
             self.rounds = done
             self._take(verdicts)
 
@@ -255,7 +253,8 @@ class Counting(QObject):
             self._over(what)
             self.failed.emit(why)
 
-        job = self.jobs.start(what, work, ended, failed, lambda: self._over(what))
+        over = partial(self._over, what)
+        job = self.jobs.start(JobKind.named(what), work, ended, failed, over, over)
         self.running[what] = job
         self.worked.emit(what, job)
 
@@ -265,8 +264,8 @@ class Counting(QObject):
 
     def stop(self, what: str) -> None:
         """Stop some work; what is finished is kept."""
-        self.jobs.cancel(what)
+        self.jobs.cancel(JobKind.named(what))
 
     def at_work(self, what: str) -> bool:
         """Is some work going on?"""
-        return self.jobs.busy(what)
+        return self.jobs.busy(JobKind.named(what))

@@ -1,7 +1,7 @@
-"""Long work off the interface thread: one job class, one queue for each target.
+"""Long work off the interface thread: one job class, kinds of jobs, and the lanes they run in.
 
 Inputs are frozen before a job starts; its result is handed over on the interface thread. A newer
-job for the same target cancels the older one, whose result is then never handed over.
+job of the same kind cancels the older one, whose result is then never handed over.
 """
 
 from __future__ import annotations
@@ -10,14 +10,15 @@ import threading
 import time
 import traceback
 from collections.abc import Callable
+from enum import Enum, StrEnum, auto
 from typing import Any
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
 from gorvel.core.errors import Cancelled, GorvelError
-from gorvel.core.progress import Progress, seconds_left
+from gorvel.core.progress import Phase, Progress, seconds_left
 
-__all__ = ["Job", "Jobs"]
+__all__ = ["Job", "JobKind", "Jobs", "Lane"]
 
 Work = Callable[[Progress], Any]
 _BETWEEN_REPORTS = 0.05  # seconds
@@ -30,7 +31,7 @@ class Job(QObject):
     stopped() after a cancel.
     """
 
-    progressed = Signal(str, float, float)
+    progressed = Signal(object, float, float)
     done = Signal(object)
     failed = Signal(str)
     stopped = Signal()
@@ -39,7 +40,7 @@ class Job(QObject):
         super().__init__()
         self._work = work
         self._stop = threading.Event()
-        self._phase = ""
+        self._phase: Phase | None = None
         self._phase_began = self._told = 0.0
 
     def cancel(self) -> None:
@@ -68,7 +69,7 @@ class Job(QObject):
             else:
                 self.done.emit(result)
 
-    def _report(self, phase: str, share: float) -> None:
+    def _report(self, phase: Phase, share: float) -> None:
         if self.cancelled:
             raise Cancelled
         now = time.monotonic()
@@ -90,34 +91,97 @@ class _Runner(QRunnable):
         self._job.carry_out()
 
 
+class Lane(Enum):
+    """Who waits for whom: jobs of one lane for each other, never for those of another."""
+
+    AT_HAND = auto()  # the hand waits for it
+    SIGHTS = auto()  # fills in what is seen
+    LONG = auto()  # may take minutes
+
+
+_THREADS = {Lane.AT_HAND: 2, Lane.SIGHTS: 2, Lane.LONG: 2}
+
+
+class JobKind(StrEnum):
+    """What a job is for, and its lane; of one kind only the newest counts.
+
+    stays : goes on when another study is opened.
+    """
+
+    OPEN = "open", Lane.AT_HAND
+    PREVIEW = "preview", Lane.AT_HAND
+    PREPARE = "prepare", Lane.AT_HAND
+    GROW = "grow", Lane.AT_HAND
+    SAVE = "save", Lane.AT_HAND, True
+    DESCRIBE = "describe", Lane.SIGHTS
+    SCREEN = "screen", Lane.SIGHTS
+    GAPS = "gaps", Lane.SIGHTS
+    OUTLIERS = "outliers", Lane.SIGHTS
+    CORRELATIONS = "correlations", Lane.SIGHTS
+    CLOSE_UP = "close-up", Lane.SIGHTS
+    PROXIMITIES = "proximities", Lane.SIGHTS
+    ANSWERS = "answers", Lane.SIGHTS
+    KERNELS = "kernels", Lane.LONG, True
+    FAITHFUL = "correlation", Lane.LONG
+    ORDER = "order", Lane.LONG
+    EXTREMES = "extreme pairs", Lane.LONG
+    RANK = "rank of a pair", Lane.LONG
+    RULES = "rules", Lane.LONG
+    RESAMPLES = "resamples", Lane.LONG
+    STRUCTURE = "structure", Lane.LONG
+    SPLITS = "splits", Lane.LONG
+    SUPPORT = "support", Lane.LONG
+    ORDERS = "orders", Lane.LONG
+
+    lane: Lane
+    stays: bool
+
+    def __new__(cls, name: str, lane: Lane, stays: bool = False) -> JobKind:
+        kind = str.__new__(cls, name)
+        kind._value_, kind.lane, kind.stays = name, lane, stays
+        return kind
+
+    @classmethod
+    def named(cls, name: str) -> JobKind:
+        """The kind that is called so."""
+        return cls._value2member_map_[name]  # type: ignore[return-value]
+
+
 class Jobs(QObject):
-    """Runs jobs, at most one of interest for each target."""
+    """Runs jobs in their lanes, at most one of interest of each kind."""
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._pool = QThreadPool(self)
-        self._newest: dict[str, Job] = {}
+        self._lanes = {lane: QThreadPool(self) for lane in Lane}
+        for lane, pool in self._lanes.items():
+            pool.setMaxThreadCount(_THREADS[lane])
+        self._newest: dict[JobKind, tuple[Job, Callable[[], None]]] = {}
         self._alive: set[Job] = set()
 
     def start(
         self,
-        target: str,
+        kind: JobKind,
         work: Work,
         done: Callable[[Any], None],
         failed: Callable[[str], None],
         stopped: Callable[[], None] = lambda: None,
+        dropped: Callable[[], None] = lambda: None,
     ) -> Job:
-        """Start work for a target; an older job of the same target is cancelled."""
-        self.cancel(target)
+        """Start work; an older job of the same kind is cancelled, and nobody hears of it.
+
+        done, failed, stopped, dropped : one of them is called, on the interface thread, unless a
+        newer job takes the place of this one.
+        """
+        self.cancel(kind)
         job = Job(work)
-        self._newest[target] = job
+        self._newest[kind] = job, dropped
         self._alive.add(job)
 
         def if_newest(call: Callable[..., None]) -> Callable[..., None]:
             def handed_over(*result: Any) -> None:
                 self._alive.discard(job)
-                if self._newest.get(target) is job:
-                    del self._newest[target]
+                if self._newest.get(kind, (None,))[0] is job:
+                    del self._newest[kind]
                     call(*result)
 
             return handed_over
@@ -125,35 +189,44 @@ class Jobs(QObject):
         job.done.connect(if_newest(done))
         job.failed.connect(if_newest(failed))
         job.stopped.connect(if_newest(stopped))
-        self._pool.start(_Runner(job))
+        self._lanes[kind.lane].start(_Runner(job))
         return job
 
-    def cancel(self, target: str) -> None:
-        """Ask the newest job of a target to stop."""
-        if target in self._newest:
-            self._newest[target].cancel()
+    def cancel(self, kind: JobKind) -> None:
+        """Ask the newest job of a kind to stop."""
+        if kind in self._newest:
+            self._newest[kind][0].cancel()
 
-    def drop(self, target: str) -> None:
-        """Cancel the newest job of a target, and hand over nothing of it."""
-        self.cancel(target)
-        self._newest.pop(target, None)
+    def drop(self, kind: JobKind) -> None:
+        """Cancel the newest job of a kind; nothing is handed over, whoever began it is told."""
+        if kind in self._newest:
+            job, dropped = self._newest.pop(kind)
+            job.cancel()
+            dropped()
 
     def drop_all(self) -> None:
-        """Cancel everything, and hand over nothing of it: another study begins."""
-        for job in self._newest.values():
-            job.cancel()
-        self._newest.clear()
+        """Drop everything that is of the study: another one begins."""
+        for kind in [kind for kind in self._newest if not kind.stays]:
+            self.drop(kind)
 
-    def busy(self, target: str) -> bool:
-        """Is a job of this target still of interest?"""
-        return target in self._newest
+    def busy(self, kind: JobKind) -> bool:
+        """Is a job of this kind still of interest?"""
+        return kind in self._newest
 
     @property
     def idle(self) -> bool:
         """Is no job of interest any more?"""
         return not self._newest
 
+    @property
+    def threads(self) -> int:
+        """How many threads are at work."""
+        return sum(pool.activeThreadCount() for pool in self._lanes.values())
+
     def finish(self) -> None:
         """Cancel everything and wait until no thread is left."""
-        self.drop_all()
-        self._pool.waitForDone()
+        for job, _ in self._newest.values():
+            job.cancel()
+        self._newest.clear()
+        for pool in self._lanes.values():
+            pool.waitForDone()

@@ -12,7 +12,7 @@ from gorvel.core.counting.agreement import cross_counts
 from gorvel.core.counting.board import count_range
 from gorvel.core.counting.nested import nested_cuts
 from gorvel.core.counting.regrow import Pulse, Regrower, in_order
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 
 __all__ = ["Orders", "random_orders"]
 
@@ -40,7 +40,7 @@ def random_orders(grown: Grown, orders: int, seed: int, progress: Progress = sil
     counts, n = count_range(grown), grown.tree.n
     if not counts:
         return Orders((), np.zeros(0), np.zeros(0), 0)
-    pulse = Pulse(progress, "orders")
+    pulse = Pulse(progress, Phase.ORDERS)
     regrower = Regrower(grown, pulse)
     nested = nested_cuts(grown.tree, counts[-1])
     own = [nested.clusters(count) for count in counts]

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from gorvel.core.counting.nested import Nested
 from gorvel.core.kernels import ONE_AT_A_TIME
 from gorvel.core.kernels.recipe import Recipe
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.pairs import Proximities
 
 __all__ = ["Distances", "PairSums", "pair_sums", "silhouette_values"]
@@ -84,7 +84,7 @@ def pair_sums(nested: Nested, distances: Distances, progress: Progress = silent)
         step = max(1, _BLOCK // n)
         begins = nested.bounds[:-1]
         for begin in range(0, n, step):
-            progress("pairs", begin / n)
+            progress(Phase.PAIRS, begin / n)
             rows = slice(begin, min(begin + step, n))
             block = distances.block(nested.order[rows], nested.order)
             sums[rows] = np.add.reduceat(block, begins, axis=1)
@@ -96,7 +96,7 @@ def pair_sums(nested: Nested, distances: Distances, progress: Progress = silent)
 
         step = max(_STEP // n, 1)
         for begin in range(0, n, step):
-            progress("pairs", begin / n)
+            progress(Phase.PAIRS, begin / n)
             with ONE_AT_A_TIME:
                 sum_pieces(
                     recipe, nested.bounds, begin, min(begin + step, n), sums,

@@ -22,7 +22,7 @@ from gorvel.core.counting.nested import Nested
 from gorvel.core.counting.pairsums import Distances
 from gorvel.core.kernels import ONE_AT_A_TIME
 from gorvel.core.kernels.recipe import Recipe
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 
 __all__ = ["MOST_COUNTS", "Ranked", "rank_pairs"]
 
@@ -126,7 +126,7 @@ def rank_pairs(
     for k, (low, high) in enumerate(pairwise(edges)):
 
         def tell(done: float, k: int = k) -> None:
-            progress("ranks", (k + done) / ranges)
+            progress(Phase.RANKS, (k + done) / ranges)
 
         held = room.held(low * _BELOW, high, tell)
         begin = _place(held, low, coder.mask)

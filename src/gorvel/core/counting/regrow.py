@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from gorvel.core.analysis import Grown
 from gorvel.core.growing import SMALL, regrown
 from gorvel.core.prepared import Prepared
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree import Tree
 
@@ -38,7 +38,7 @@ class Pulse:
     """
 
     progress: Progress
-    phase: str
+    phase: Phase
     share: float = 0.0
 
     def tell(self, share: float) -> None:
@@ -46,7 +46,7 @@ class Pulse:
         self.share = min(share, 1.0)
         self.progress(self.phase, self.share)
 
-    def while_growing(self, phase: str, share: float) -> None:
+    def while_growing(self, phase: Phase, share: float) -> None:
         """A tree is being grown: still where it was."""
         self.progress(self.phase, self.share)
 

@@ -32,7 +32,7 @@ from gorvel.core.counting.verdicts import (
     gap_verdict,
 )  # fmt: skip
 from gorvel.core.errors import InputError
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.tree import Tree
 
@@ -256,7 +256,7 @@ def resampled(
     able = frozenset(wanted) - set(whys)
     refused = [abstains(key, counts, why) for key, why in whys.items()]
     nested = nested_cuts(grown.tree, counts[-1] + 1)
-    pulse = Pulse(progress, "resamples")
+    pulse = Pulse(progress, Phase.RESAMPLES)
     answers, box = grown.prepared.answers, None
     if "gap" in able and answers is not None:
         box = NoiseBox.of(answers.values * np.sqrt(answers.importance))

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from gorvel.core.analysis import Grown
 from gorvel.core.counting.board import without_variables
 from gorvel.core.counting.regrow import Pulse, Regrower, in_order
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.tree import Tree
 
@@ -101,7 +101,7 @@ def split_tests(
     answers = grown.prepared.answers
     if why is not None or answers is None:
         return SplitTests((), why or "")
-    tree, pulse = grown.tree, Pulse(progress, "splits")
+    tree, pulse = grown.tree, Pulse(progress, Phase.SPLITS)
     regrower = Regrower(grown, pulse)
     roots = np.sqrt(answers.importance)
     points = answers.values * roots

@@ -14,7 +14,7 @@ from gorvel.core.counting.board import without_variables
 from gorvel.core.counting.regrow import NoiseBox, Pulse, Regrower, in_order
 from gorvel.core.errors import InputError
 from gorvel.core.faithful import cophenetic_correlation
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.measures import MEASURES
 
 __all__ = ["Finding", "hopkins", "permuted_cophenetic"]
@@ -73,7 +73,7 @@ def hopkins(grown: Grown, rounds: int, seed: int, progress: Progress = silent) -
     probes = min(max(int(_SHARE * n), 1), _MOST)
     box, found = NoiseBox.of(points), []
     for number in range(rounds):
-        progress("structure", number / rounds)
+        progress(Phase.STRUCTURE, number / rounds)
         random = np.random.default_rng([seed, number, 3])
         noise = np.log(_positive(_nearest(box.draw(random, probes), points)))
         some = random.choice(n, probes, replace=False)
@@ -129,7 +129,7 @@ def permuted_cophenetic(
         why = "the Mahalanobis distance is tied to the cases as they are"
     if why is not None or answers is None or own is None:
         return Finding(None, None, 0, why or "")
-    pulse, values = Pulse(progress, "structure"), answers.values
+    pulse, values = Pulse(progress, Phase.STRUCTURE), answers.values
     regrower = Regrower(grown, pulse)
 
     def shuffled(number: int) -> float | None:

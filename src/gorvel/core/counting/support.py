@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from gorvel.core.analysis import Grown
 from gorvel.core.counting.regrow import Pulse, Regrower, in_order
 from gorvel.core.errors import InputError
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.tree import Tree
 
 __all__ = ["SCALES", "Support", "branch_support", "unbiased"]
@@ -60,7 +60,7 @@ def branch_support(grown: Grown, rounds: int, seed: int, progress: Progress = si
         why = "the Mahalanobis distance is tied to the variables as they are"
     if why or answers is None:
         return Support(nothing, nothing, 0, why)
-    pulse, p = Pulse(progress, "support"), answers.values.shape[1]
+    pulse, p = Pulse(progress, Phase.SUPPORT), answers.values.shape[1]
     regrower = Regrower(grown, pulse)
     keys = np.random.default_rng(0).integers(0, 2**64, tree.n, dtype=np.uint64)
     own = _branches(tree, keys)

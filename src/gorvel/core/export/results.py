@@ -21,7 +21,7 @@ from gorvel.core.export.files import write_csv
 from gorvel.core.export.newick import newick
 from gorvel.core.export.tables import membership_columns, order_columns, schedule_columns
 from gorvel.core.placing import Placed
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 
 __all__ = ["MATRIX_LIMIT", "height_name", "safe_name", "summary", "write_results"]
 
@@ -74,16 +74,16 @@ def write_results(
     for number, cut in enumerate(wanted_branches(grown.plan, tree), 1):
         cuts[f"branches{number}"] = cut
     directory.mkdir(exist_ok=True)
-    progress("writing", 0.0)
+    progress(Phase.WRITING, 0.0)
     write_csv(schedule_columns(grown), directory / "schedule.csv")
-    progress("writing", 0.2)
+    progress(Phase.WRITING, 0.2)
     columns = membership_columns(grown, all_labels, numbers, cuts, placed)
     write_csv(columns, directory / "membership.csv")
-    progress("writing", 0.4)
+    progress(Phase.WRITING, 0.4)
     write_csv(order_columns(grown), directory / "order.csv")
     if matrix or tree.n <= MATRIX_LIMIT:
         _write_matrix(grown, directory / "proximity.csv", progress)
-    progress("writing", 0.9)
+    progress(Phase.WRITING, 0.9)
     (directory / "tree.nwk").write_text(newick(tree, labels) + "\n", encoding="utf-8")
     if counted is not None:
         write_counting(counted, grown, wanted_counts(grown.plan, tree.n), directory)
@@ -101,7 +101,7 @@ def _write_matrix(grown: Grown, path: Path, progress: Progress) -> None:
         writer = csv.writer(file, lineterminator="\n")
         writer.writerow(["label", *labels])
         for begin in range(0, n, step):
-            progress("writing", 0.4 + 0.5 * begin / n)
+            progress(Phase.WRITING, 0.4 + 0.5 * begin / n)
             rows = np.arange(begin, min(begin + step, n))
             block = grown.pairs.block(rows, np.arange(n))
             cells = pl.Series(block.ravel()).cast(pl.String).to_list()  # reads back exactly

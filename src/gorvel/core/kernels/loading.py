@@ -22,7 +22,7 @@ from pathlib import Path
 import platformdirs
 
 from gorvel.core.errors import Cancelled
-from gorvel.core.progress import Progress
+from gorvel.core.progress import Phase, Progress
 
 __all__ = [
     "COMPLETE", "MANY", "SHARE", "at_hand", "compile_apart", "kept_in", "loaded", "now_loaded",
@@ -116,7 +116,7 @@ def compile_apart(progress: Progress, gently: bool = False) -> None:
             share = 0.0
             with suppress(OSError, ValueError):
                 share = float(told.read_text())
-            progress("kernels", min(share, 1.0))
+            progress(Phase.KERNELS, min(share, 1.0))
             time.sleep(_BETWEEN)
     finally:
         if child.poll() is None:
@@ -137,7 +137,7 @@ def at_hand(cases: int) -> Iterator[None]:
         return
     ended = threading.Event()
 
-    def go_on(phase: str, share: float) -> None:
+    def go_on(phase: Phase, share: float) -> None:
         if ended.is_set():
             raise Cancelled
 

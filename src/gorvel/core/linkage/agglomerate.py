@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.linkage.joining import Joining, joining_of
 from gorvel.core.linkage.rules import LINKAGES, Linkage
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.tree import TIE_TOLERANCE, Tree
 
 __all__ = ["grow", "heights_are_roots", "working_proximities"]
@@ -134,7 +134,7 @@ def grow(
     joining = joining_of(linkage, work, masses, beta)
     for k in range(joins):
         if k % _REPORT_EVERY == 0:
-            progress("joins", k / joins)
+            progress(Phase.JOINS, k / joins)
         low = float(nearest.how_far.min())
         bound = low + TIE_TOLERANCE * abs(low)
         rows = np.flatnonzero(nearest.how_far <= bound)

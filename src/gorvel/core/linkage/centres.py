@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.linkage.merges import SLACK, tree_of
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.tree import TIE_TOLERANCE, Tree
 
@@ -131,7 +131,7 @@ class _Rounds(_Centres):
             for k, some in enumerate(pieces):  # a round joins about a fourth of what is left
                 ahead = len(self.alive) / 4 * k / len(pieces)
                 done = max(done, min((self.made + ahead) / (self.n - 1), 1.0))
-                progress("joins", done)
+                progress(Phase.JOINS, done)
                 self.look(some)
                 if not np.all(self.next_far[some] > self.how_far[some] * SLACK):
                     return None
@@ -204,11 +204,11 @@ class _OneByOne(_Centres):
         self.arrange()
         pieces = self.pieces(self.alive)
         for k, some in enumerate(pieces):
-            progress("joins", _LOOKING * k / len(pieces))
+            progress(Phase.JOINS, _LOOKING * k / len(pieces))
             self.look(some)
         self.arrange()
         while made < n - 1:
-            progress("joins", _LOOKING + (1 - _LOOKING) * made / n)
+            progress(Phase.JOINS, _LOOKING + (1 - _LOOKING) * made / n)
             until = min(made + max(_JOINED // len(self.alive), 64), n - 1)
             centres_in_order.join_in_order(
                 self.kind, self.equal, n, made, until, self.slots, self.boxes, self.lows,

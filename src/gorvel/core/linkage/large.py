@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.tree import TIE_TOLERANCE, Tree
 
 __all__ = [
@@ -122,7 +122,7 @@ def join_all(
     while done < n - 1:
         until = min(done + max(int(_SHRINK * places), 1), n - 1)
         while done < until:
-            progress("joins", 1 - ((n - done) / n) ** 2)
+            progress(Phase.JOINS, 1 - ((n - done) / n) ** 2)
             count = min(max(_STEP // places, 1), until - done)
             made_count = joins.join_some(
                 work, rows, places, count, done, n, mode, scale, shift, key == "centroid", equal,

@@ -15,7 +15,7 @@ from collections.abc import Callable, Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.progress import Progress
+from gorvel.core.progress import Phase, Progress
 from gorvel.core.tree import Tree
 
 __all__ = ["levels_joined"]
@@ -63,7 +63,7 @@ class _Growing:
     def tell(self, step: int) -> None:
         """Report now and then."""
         if step % _BETWEEN == 0:
-            self._progress("ties", self.made / self.n)
+            self._progress(Phase.TIES, self.made / self.n)
 
     def join(self, one: int, other: int, height: float, tied: bool, matters: bool) -> int:
         """Note a join; returns the number of the cluster made."""

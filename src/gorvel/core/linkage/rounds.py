@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.linkage.large import FLEXIBLE, Clusters, join_all, mode_of
 from gorvel.core.linkage.merges import SLACK, tree_of
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.tree import Tree
 
 if TYPE_CHECKING:
@@ -89,7 +89,7 @@ def grow_in_rounds(
     state = _State.of_cases(n, mass)
     m = n
     for begin, end in _pieces(n, n):
-        progress("joins", 0.0)
+        progress(Phase.JOINS, 0.0)
         rounds.look_all(
             work, state.rows, begin, end, n, state.near, state.how_far, state.tie, SLACK
         )
@@ -103,7 +103,7 @@ def grow_in_rounds(
         heights[made : made + count] = play.heights
         after = _after(state, play, new_near, made, n, shift != 0)
         for begin, end in _pieces(m - count, m):
-            progress("joins", 1 - (m / n) ** 2)
+            progress(Phase.JOINS, 1 - (m / n) ** 2)
             rounds.play_round(
                 work, m, state.rows, play, mode, shift, state.history, after.history,
                 state.how_far, after.near, after.how_far, after.tie, SLACK, begin, end,

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from gorvel.core.kernels import upward
 from gorvel.core.linkage.levels import levels_joined
 from gorvel.core.linkage.merges import tree_of
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.tree import TIE_TOLERANCE, Tree
 
@@ -73,7 +73,7 @@ def _spanning(answers: Answers, kind: int, progress: Progress) -> tuple[Ints, In
     taken, pairs = 0, n * (n - 1) / 2
     while taken < n - 1:
         count = min(max(_STEP // int(state[0]), 1), n - 1 - taken)
-        progress("joins", 1 - int(state[0]) * (int(state[0]) + 1) / 2 / pairs)
+        progress(Phase.JOINS, 1 - int(state[0]) * (int(state[0]) + 1) / 2 / pairs)
         single.span(outside, short, kind, cases, lows, state, count, ends, starts, lengths)
         taken += count
     order = np.argsort(lengths, kind="stable")
@@ -109,7 +109,7 @@ def _with_ties(
         found, total, room = [], 0, _ROOM
         begin = 0
         while begin < len(asking):
-            progress("ties", begin / len(asking))
+            progress(Phase.TIES, begin / len(asking))
             some = asking[begin : begin + step]
             others, apart = np.empty((len(some), room), dtype=np.int64), np.empty((len(some), room))
             counts = near_pairs(

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.errors import InputError
 from gorvel.core.kernels.recipe import Recipe
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES, Measure
 from gorvel.core.proximity.recipes import recipe_of
@@ -49,7 +49,7 @@ def all_pairs(
     out = np.empty((n, n)) if out is None else out
     step = max(1, _BLOCK // max(n, 1))
     for start in range(0, n, step):
-        progress("proximities", start / n)
+        progress(Phase.PROXIMITIES, start / n)
         rows = slice(start, min(n, start + step))
         with np.errstate(over="ignore"):
             out[rows] = measure.function(answers, rows)
@@ -121,10 +121,10 @@ def square_pairs(
     halves, sound = (pieces + 1) // 2, np.ones(pieces, dtype=bool)
     step = max(_STEP // (ROWS * n), 1)
     for begin in range(0, halves, step):
-        progress("proximities", begin / halves)
+        progress(Phase.PROXIMITIES, begin / halves)
         (fill_alone if alone else fill_square)(recipe, begin, min(begin + step, halves), out, sound)
     for piece in np.flatnonzero(~sound).tolist():
-        progress("proximities", 1.0)
+        progress(Phase.PROXIMITIES, 1.0)
         rows = range(piece * ROWS, min((piece + 1) * ROWS, n))
         _refuse_strange(answers, key, case_names, out, rows)
     return out

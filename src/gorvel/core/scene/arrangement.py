@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.cuts import Cut
 from gorvel.core.kernels import upward
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree import Tree
 
@@ -178,7 +178,7 @@ def alike_side_by_side(tree: Tree, pairs: Proximities, progress: Progress = sile
     turned = np.zeros(2 * n - 1, dtype=bool)  # beside how its parent stands
     for k, (left, right) in enumerate(zip(tree.left.tolist(), tree.right.tolist(), strict=True)):
         if k % _REPORT_EVERY == 0:
-            progress("order", k / tree.joins)
+            progress(Phase.ORDER, k / tree.joins)
         one, other = ends[left], ends[right]
         apart = pairs.block(np.array(one), np.array(other))
         i, j = divmod(int(apart.argmin()), 2)  # the end of each part that meets the other

@@ -15,7 +15,7 @@ from typing import BinaryIO, cast
 import polars as pl
 
 from gorvel.core.errors import InputError
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.table.detect import find_decimal
 from gorvel.core.table.sheets import parquet_frame, sheet_frame, sheet_names
 from gorvel.core.table.table import Reading, Table
@@ -73,9 +73,9 @@ def read_table(
         raise error.in_file(path.name) from None
     if frame.height == 0:
         raise InputError("a header row and no cases", "at least one case", file=path.name)
-    progress("reading", _PARSED)
+    progress(Phase.READING, _PARSED)
     frame = _stripped(frame)
-    progress("reading", 1.0)
+    progress(Phase.READING, 1.0)
     return Table(path.name, frame, _with_decimal(reading, frame))
 
 
@@ -238,7 +238,7 @@ def _all_of(file: BinaryIO, size: int, packed: bool, progress: Progress) -> byte
         if packed and total > _MOST_UNPACKED:
             raise InputError("a file that unpacks to more than 4 GiB", "a smaller one")
         share = min(total / max(size * (_SWELLS if packed else 1), 1), 1.0)
-        progress("reading", _GOT * share)
+        progress(Phase.READING, _GOT * share)
     return b"".join(pieces)
 
 
@@ -264,7 +264,7 @@ def _frame(
         frame = cells.slice(int(asked.header)).rename(dict(zip(cells.columns, names, strict=True)))
         return frame.filter(pl.any_horizontal(pl.all().is_not_null())), typed
     file = _text(data, kind, asked)
-    progress("reading", _DECODED)
+    progress(Phase.READING, _DECODED)
     header = text_header(file)
     if not header:
         raise InputError("an empty file", "a header row and cases")

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.progress import progress_words
+from gorvel.core.progress import Phase, progress_words
 from gorvel.desk.actions import Actions
 from gorvel.desk.counting import Counting
 from gorvel.desk.painting.board import BoardPainter
@@ -289,7 +289,7 @@ class CountPage(QWidget):
         self.bar.setVisible(working)
         self.stop.setVisible(working)
 
-    def _tell(self, phase: str, share: float, left: float) -> None:
+    def _tell(self, phase: Phase, share: float, left: float) -> None:
         self.bar.setValue(round(1000 * share))
         self.note.setText(progress_words(phase, share, left))
 

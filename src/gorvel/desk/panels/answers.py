@@ -34,6 +34,7 @@ from gorvel.desk.widgets.bounds import BoundsBar
 from gorvel.desk.widgets.flow import flowing
 from gorvel.desk.widgets.gaps_panel import GapsPanel
 from gorvel.desk.widgets.texts import button, text
+from gorvel.desk.workers import JobKind
 
 __all__ = ["AnswersPanel"]
 
@@ -191,7 +192,7 @@ class AnswersPanel(QFrame):
             self._show_gaps(None)
             return
         self.acts.jobs.start(
-            "gaps", lambda progress: find_gaps(table, plan), self._show_gaps, lambda why: None
+            JobKind.GAPS, lambda progress: find_gaps(table, plan), self._show_gaps, lambda why: None
         )
 
     def _show_gaps(self, gaps: Gaps | None) -> None:
@@ -224,7 +225,7 @@ class AnswersPanel(QFrame):
             self.outliers.table.show([])
             return
         self.acts.jobs.start(
-            "outliers",
+            JobKind.OUTLIERS,
             lambda progress: find_outliers(prepared, plan, progress),
             self.outliers.table.show,
             lambda why: self.acts.said.emit(why, True),
@@ -235,7 +236,7 @@ class AnswersPanel(QFrame):
         kind = self._kind
         if self.stack.currentIndex() == _MAP and table is not None and plan is not None:
             self.acts.jobs.start(
-                "correlations",
+                JobKind.CORRELATIONS,
                 lambda progress: correlation_map(table, plan, kind),
                 self.correlations.show_map,
                 lambda why: self.correlations.show_map(None),
@@ -259,7 +260,7 @@ class AnswersPanel(QFrame):
         names = [model.summaries[row].name for row in rows]
         numeric = [row for row in rows if model.level_of(row) in NUMERIC]
         self.acts.jobs.start(
-            "close-up",
+            JobKind.CLOSE_UP,
             lambda progress: close_up(table, plan, names, len(numeric) == len(names)),
             self._detail_found,
             lambda why: self.acts.said.emit(why, True),

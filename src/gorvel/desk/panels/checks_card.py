@@ -9,6 +9,7 @@ import numpy as np
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from gorvel.core.count_sentences import orders_words, splits_words, structure_words
+from gorvel.core.progress import Phase
 from gorvel.desk.counting import Counting
 from gorvel.desk.theme import SPACE
 from gorvel.desk.widgets.growing import progress_bar
@@ -108,9 +109,10 @@ class ChecksCard(QWidget):
         if job is not None:
             job.progressed.connect(self._tell)
 
-    def _tell(self, phase: str, share: float, left: float) -> None:
-        if phase in self.sections:  # phases are called as the checks are
-            self.sections[phase].bar.setValue(round(1000 * share))
+    def _tell(self, phase: Phase, share: float, left: float) -> None:
+        section = self.sections.get(phase.name.lower())  # phases are called as the checks are
+        if section is not None:
+            section.bar.setValue(round(1000 * share))
 
     def _structure(self) -> str:
         checks, grown = self.counting.checks, self.focus.grown

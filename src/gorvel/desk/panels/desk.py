@@ -29,6 +29,7 @@ from gorvel.desk.views.labels_view import LabelsView
 from gorvel.desk.views.overview import Overview
 from gorvel.desk.views.proximities_view import ProximitiesView
 from gorvel.desk.views.tables import copy_table
+from gorvel.desk.workers import JobKind
 
 __all__ = ["Desk"]
 
@@ -398,7 +399,7 @@ class Desk(QWidget):
                 self.acts.said.emit("Alike cases stand side by side.", False)
 
         self.acts.said.emit("Putting alike cases side by side …", False)
-        self.acts.jobs.start("order", work, done, self._complain)
+        self.acts.jobs.start(JobKind.ORDER, work, done, self._complain)
 
     def _complain(self, why: str) -> None:
         self.acts.said.emit(why, True)

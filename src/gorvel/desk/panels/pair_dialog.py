@@ -25,6 +25,7 @@ from gorvel.desk.actions import Actions
 from gorvel.desk.state import Mark
 from gorvel.desk.theme import SPACE
 from gorvel.desk.widgets.texts import button, heading, text
+from gorvel.desk.workers import JobKind
 
 __all__ = ["PairDialog"]
 
@@ -89,7 +90,7 @@ class PairDialog(QDialog):
         QApplication.clipboard().setText(self.answer.text())
 
     def done(self, result: int) -> None:
-        for target in ("extreme pairs", "rank of a pair"):  # nobody is left to be told
+        for target in (JobKind.EXTREMES, JobKind.RANK):  # nobody is left to be told
             self.acts.jobs.drop(target)
         super().done(result)
 
@@ -111,7 +112,7 @@ class PairDialog(QDialog):
         def work(progress: Progress) -> tuple[list[Pair], list[Pair]]:
             return extreme_pairs(grown.pairs, grown.tree.n, _LISTED, progress)
 
-        self.acts.jobs.start("extreme pairs", work, self._list, self.answer.setText)
+        self.acts.jobs.start(JobKind.EXTREMES, work, self._list, self.answer.setText)
 
     def _list(self, found: tuple[Sequence[Pair], Sequence[Pair]]) -> None:
         grown = self.focus.grown
@@ -175,4 +176,4 @@ class PairDialog(QDialog):
             nearer = rank_of_pair(grown.pairs, grown.tree.n, one, other, progress)[1]
             return describe_pair(grown, one, other, nearer)
 
-        self.acts.jobs.start("rank of a pair", work, self.answer.setText, self.answer.setText)
+        self.acts.jobs.start(JobKind.RANK, work, self.answer.setText, self.answer.setText)

@@ -18,6 +18,7 @@ from gorvel.desk.views.variables_model import ROLE_TIPS
 from gorvel.desk.widgets.flags import FlagsPanel
 from gorvel.desk.widgets.flow import flowing
 from gorvel.desk.widgets.texts import button, heading, text
+from gorvel.desk.workers import JobKind
 
 __all__ = ["VariablesPanel"]
 
@@ -115,10 +116,13 @@ class VariablesPanel(QFrame):
         if codes != self._codes_shown:
             self._codes_shown = codes
             self.acts.jobs.start(
-                "describe", lambda progress: _described(table, plan), self._show, self._complain
+                JobKind.DESCRIBE,
+                lambda progress: _described(table, plan),
+                self._show,
+                self._complain,
             )
         self.acts.jobs.start(
-            "screen",
+            JobKind.SCREEN,
             lambda progress: screen(table, plan, progress),
             self.flags.show_flags,
             self._complain,

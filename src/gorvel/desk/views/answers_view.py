@@ -18,7 +18,7 @@ from gorvel.desk.state import Mark
 from gorvel.desk.theme import Theme
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.column import Column
-from gorvel.desk.workers import Jobs
+from gorvel.desk.workers import JobKind, Jobs
 
 __all__ = ["AnswersView"]
 
@@ -77,10 +77,13 @@ class AnswersView(Column):
         if at_once or raw.size <= _AT_ONCE:
             self._standing = (at, standing(raw, at))
             return replace(plot, shown=self._standing[1])
-        if self._asked is not at or not self.jobs.busy("answers"):
+        if self._asked is not at or not self.jobs.busy(JobKind.ANSWERS):
             self._asked = at
             self.jobs.start(
-                "answers", lambda progress: (at, standing(raw, at)), self._keep, self.failed.emit
+                JobKind.ANSWERS,
+                lambda progress: (at, standing(raw, at)),
+                self._keep,
+                self.failed.emit,
             )
         return plot
 

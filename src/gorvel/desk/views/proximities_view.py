@@ -20,7 +20,7 @@ from gorvel.desk.state import Mark
 from gorvel.desk.theme import Theme
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.column import Column
-from gorvel.desk.workers import Jobs
+from gorvel.desk.workers import JobKind, Jobs
 
 __all__ = ["ProximitiesView"]
 
@@ -165,7 +165,7 @@ class ProximitiesView(Column):
             self._painted = wanted
             self.forget_picture()
 
-        self.jobs.start("proximities", work, done, self.failed.emit)
+        self.jobs.start(JobKind.PROXIMITIES, work, done, self.failed.emit)
 
     def paint_live(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         mark = self.focus.mark

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
-from gorvel.core.progress import progress_words
+from gorvel.core.progress import Phase, progress_words
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE
 from gorvel.desk.widgets.texts import block, button, heading, panel, text
@@ -66,7 +66,7 @@ class GrowBar(QWidget):
         job.progressed.connect(self._tell)
         self._patience.start()
 
-    def _tell(self, phase: str, share: float, left: float) -> None:
+    def _tell(self, phase: Phase, share: float, left: float) -> None:
         self.bar.setValue(round(1000 * share))
         self.words.setText(progress_words(phase, share, left))
 

@@ -31,6 +31,7 @@ from gorvel.core.table.table import Reading, Table
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import SPACE, current, font
 from gorvel.desk.widgets.texts import button, heading, split_codes, text
+from gorvel.desk.workers import JobKind
 
 __all__ = ["ReadingEditor"]
 
@@ -186,7 +187,7 @@ class ReadingEditor(QDialog):
                 data, asked, now.sheet, _LOOKED_AT
             )
 
-        self.acts.jobs.start("preview", read, self._looked, self._failed)
+        self.acts.jobs.start(JobKind.PREVIEW, read, self._looked, self._failed)
 
     def _looked(self, found: tuple[list[str], Table]) -> None:
         if not self._open:
