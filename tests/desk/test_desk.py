@@ -234,7 +234,7 @@ def test_columns_come_and_go_and_are_remembered(grown: Window, qtbot: QtBot) -> 
     desk.splitter.handle(1).moveSplitter(300)
     qtbot.waitUntil(lambda: bool(desk.state()["widths"]))
     widths = desk.splitter.sizes()
-    desk.dendrogram.set_scale("clusters")
+    desk.shown.set_scale("clusters")
     data = DEMO / "readers.csv"
     kept = grown.acts.settings.desks[str(data.absolute())]
     assert kept["scale"] == "clusters"
@@ -242,11 +242,11 @@ def test_columns_come_and_go_and_are_remembered(grown: Window, qtbot: QtBot) -> 
 
     page._study = None  # as after a new start
     desk.restore({})
-    desk.dendrogram.set_scale("plain")
+    desk.shown.set_scale("plain")
     grown.acts.settings.desks[str(data.absolute())] = kept
-    page._study = None
+    page._study = desk.shown.of = None
     page._follow()
-    assert desk.dendrogram.scale == "clusters"
+    assert desk.shown.scale == "clusters"
     assert desk.splitter.sizes() == widths
     assert not desk.proximities.isVisible()
     desk.restore({"order": 3, "seen": ["nonsense"], "upright": 0})

@@ -350,3 +350,43 @@ def test_looks_are_kept_and_everything_stays(grown: Window, qtbot: QtBot) -> Non
     press(grown, qtbot, "Ctrl++")
     assert grown.strip.places()[0].width() > small
     assert Window(grown.settings, DEMO).settings.theme == "dark"
+
+
+def test_other_looks_lose_nothing_that_was_arranged(grown: Window, qtbot: QtBot) -> None:
+    tree, axis = grown.tree, grown.tree.desk.axis
+    axis.fold(int(grown.focus.cut.roots[0]))  # type: ignore[union-attr]
+    axis.rotate(100)
+    axis.sort_by("visits")
+    axis.zoom(3.0)
+    grown.shown.set_scale("log")
+    grown.shown.set_frames((0, 2))
+    grown.cases.answers.show_tab(3)
+    grown.count.show_tab(2)
+    grown.count.choice.reasons.setPlainText("they can be told apart")
+    before = axis.arrangement, axis.row, axis.scrolled
+    for change in ("Ctrl+T", "Ctrl++", "Ctrl+-", "Ctrl+T"):
+        press(grown, qtbot, change)
+    assert grown.tree is not tree
+    assert (axis.arrangement, axis.row, axis.scrolled) == before
+    assert grown.tree.desk.axis is axis
+    assert axis.sorted_by == "visits"
+    assert grown.tree.dendrogram.scene.axis.scale == "log"  # type: ignore[union-attr]
+    assert grown.shown.framed == {0, 2}
+    assert grown.cases.answers.stack.currentIndex() == 3
+    assert grown.count.tabs[2].isChecked()
+    assert grown.count.choice.reasons.toPlainText() == "they can be told apart"
+    grown.focus.change("count", chosen=4, reasons="it was seen")
+    assert grown.count.choice.reasons.toPlainText() == "it was seen"
+    assert grown.shown.reasons == ""
+
+
+def test_a_failure_is_said_once_whatever_the_looks_were(grown: Window, qtbot: QtBot) -> None:
+    said: list[str] = []
+    for change in ("Ctrl+T", "Ctrl++", "Ctrl+-", "Ctrl+T"):
+        press(grown, qtbot, change)
+    grown.acts.said.connect(lambda words, _: said.append(words))
+    told = grown.say
+    grown.say = lambda words, error: (said.append(words), told(words, error))  # type: ignore
+    grown.counting.failed.emit("There is not enough memory for this many cases.")
+    assert said == ["There is not enough memory for this many cases."]
+    assert grown.alarm_words.text() == said[0]

@@ -39,6 +39,7 @@ from gorvel.desk.pages.welcome import WelcomePage
 from gorvel.desk.settings import Settings, save_settings
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import DARK, LIGHT, SPACE, apply_theme, current
+from gorvel.desk.views.layout import Layout
 from gorvel.desk.widgets.busy import BusyBar
 from gorvel.desk.widgets.path_strip import PathStrip, Stop
 from gorvel.desk.widgets.plan_sentence import PlanSentence
@@ -61,6 +62,7 @@ class Window(QMainWindow):
         self.focus = Focus(self)
         self.acts = Actions(self.focus, settings, self)
         self.counting = Counting(self.focus, self.acts.jobs, self)
+        self.shown = Layout(self.focus, self)
         self.setWindowIcon(application_icon())
         self.setWindowTitle("Gorvel")
         self.setAcceptDrops(True)
@@ -82,10 +84,10 @@ class Window(QMainWindow):
         self.note = text(soft=True, wrap=False)
         self.alarm = self._build_alarm()
         self.welcome = WelcomePage(self.acts, self.dialogs.open, self._demo)
-        self.cases = CasesPage(self.acts)
+        self.cases = CasesPage(self.acts, self.shown)
         self.plan = PlanPage(self.acts)
-        self.tree = TreePage(self.acts)
-        self.count = CountPage(self.acts, self.counting)
+        self.tree = TreePage(self.acts, self.shown)
+        self.count = CountPage(self.acts, self.counting, self.shown)
         self.pages = QStackedWidget()
         for page in (self.cases, self.plan, self.tree, self.count, self.welcome):
             self.pages.addWidget(page)
@@ -147,7 +149,8 @@ class Window(QMainWindow):
         focus, actions = self.focus, self.acts
         actions.opened.connect(self._opened)
         actions.said.connect(self.say)
-        focus.refused.connect(lambda why: self.say(why, True))
+        for failed in (focus.refused, self.counting.failed):
+            failed.connect(lambda why: self.say(why, True))
         actions.loading.connect(self._tell_loading)
         actions.unreadable.connect(lambda *_: self.alarm_mend.show())
         for signal in (

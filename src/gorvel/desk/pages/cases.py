@@ -11,6 +11,7 @@ from gorvel.desk.panels.answers import AnswersPanel
 from gorvel.desk.panels.source_line import SourceLine
 from gorvel.desk.panels.variables import VariablesPanel
 from gorvel.desk.theme import SPACE, font
+from gorvel.desk.views.layout import Layout
 from gorvel.desk.widgets.texts import text
 
 __all__ = ["CasesPage"]
@@ -19,12 +20,12 @@ __all__ = ["CasesPage"]
 class CasesPage(QWidget):
     """Variables on the left, the cases on the right; a matrix has the page for itself."""
 
-    def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
+    def __init__(self, actions: Actions, layout: Layout, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.focus = actions.focus
         self.source = SourceLine(actions)
         self.variables = VariablesPanel(actions)
-        self.answers = AnswersPanel(actions, self.variables.view)
+        self.answers = AnswersPanel(actions, self.variables.view, layout)
         self.matrix_note = text()
         self.similarity = QCheckBox("The file holds similarities: larger is more alike")
         self.similarity.setFont(font())

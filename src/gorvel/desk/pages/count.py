@@ -34,6 +34,7 @@ from gorvel.desk.panels.silhouettes_card import SilhouettesCard
 from gorvel.desk.theme import LIGHT, SPACE
 from gorvel.desk.views.board_view import BoardView
 from gorvel.desk.views.figure import Sheet
+from gorvel.desk.views.layout import Layout
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.widgets.growing import PATIENCE, NoTree, StaleBar, progress_bar
 from gorvel.desk.widgets.texts import button, heading, panel, scrolled, text
@@ -53,15 +54,18 @@ _SHOWN = {"rules": "Working out the rules …", "resamples": "Resampling …"}  
 class CountPage(QWidget):
     """Before there is a tree it says how to get one."""
 
-    def __init__(self, actions: Actions, counting: Counting, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, actions: Actions, counting: Counting, layout: Layout, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
+        self.shown = layout
         self.acts, self.counting, self.focus = actions, counting, actions.focus
         self.board = BoardView(counting)
         self.rule = RuleCard(actions, counting)
         self.silhouettes = SilhouettesCard(actions, counting)
         self.checks = ChecksCard(counting)
         self.groups = GroupsCard(actions, counting)
-        self.choice = ChoiceCard(counting)
+        self.choice = ChoiceCard(counting, layout)
         self.first, self.last = QSpinBox(), QSpinBox()
         self.resamples, self.seed = QSpinBox(), QSpinBox()
         self.draw = button("Resample", self._work, "main", "Rules that draw cases anew (Ctrl+R)")
@@ -81,7 +85,6 @@ class CountPage(QWidget):
         ):  # fmt: skip
             QShortcut(QKeySequence(keys), self, act)
         counting.worked.connect(self._worked)
-        counting.failed.connect(lambda why: actions.said.emit(why, True))
         for signal in (counting.changed, self.focus.plan_changed, self.focus.tree_changed,
                        self.focus.cut_changed):  # fmt: skip
             signal.connect(self._follow)
@@ -89,6 +92,7 @@ class CountPage(QWidget):
         self._patience = QTimer(self, singleShot=True, interval=PATIENCE)
         self._patience.timeout.connect(lambda: self._show_work(True))
         self._show_work(False)
+        self.show_tab(layout.tabs.get("Count", 0))
         for what, job in counting.running.items():  # begun before the page was built anew
             self._worked(what, job)
 
@@ -184,11 +188,11 @@ class CountPage(QWidget):
             self.tabs.append(tab)
             row.addWidget(tab)
         row.addStretch(1)
-        self.tabs[0].setChecked(True)
         return row
 
     def show_tab(self, number: int) -> None:
         """Show one of the cards."""
+        self.shown.tabs["Count"] = number
         self._cards.setCurrentIndex(number)
         self.tabs[number].setChecked(True)
 

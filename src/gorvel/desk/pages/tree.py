@@ -30,6 +30,7 @@ from gorvel.desk.settings import save_settings
 from gorvel.desk.state import Mark
 from gorvel.desk.theme import SPACE, font
 from gorvel.desk.views.column import Column
+from gorvel.desk.views.layout import Layout
 from gorvel.desk.views.matrix_view import MatrixView
 from gorvel.desk.views.schedule_view import ScheduleView
 from gorvel.desk.widgets.flow import flowing
@@ -48,10 +49,11 @@ _CHIPS = {
 class TreePage(QWidget):
     """Before there is a tree it says how to get one."""
 
-    def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
+    def __init__(self, actions: Actions, layout: Layout, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.acts, self.focus = actions, actions.focus
-        self.desk = Desk(self.acts)
+        self.shown = layout
+        self.desk = Desk(self.acts, layout)
         self.dendrogram = self.desk.dendrogram
         self.schedule = ScheduleView(self.focus)
         self.reading = ReadingPanel(self.focus)
@@ -164,7 +166,7 @@ class TreePage(QWidget):
         self.desk.changed.connect(self._desk_changed)
         self.desk.figure_wanted.connect(self.open_figure)
         self.desk.matrix_wanted.connect(self.show_matrix)
-        self.dendrogram.rescaled.connect(self._desk_changed)
+        self.shown.rescaled.connect(self._desk_changed)
         return row
 
     @staticmethod
@@ -273,7 +275,9 @@ class TreePage(QWidget):
         table = grown.plan.source.kind == "table"
         squared = table and grown.plan.proximity.measure == "squared-euclidean"
         scale = state.get("scale", "root" if squared else "plain")
-        self.dendrogram.set_scale(scale if scale in SCALES else "plain")
+        if self.shown.of is not study.data_file:  # else other looks, of the same desk
+            self.shown.of = study.data_file
+            self.shown.set_scale(scale if scale in SCALES else "plain")
         self.desk.restore(state if isinstance(state, dict) else {})
 
     def compare(self) -> PairDialog | None:

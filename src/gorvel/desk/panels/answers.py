@@ -28,6 +28,7 @@ from gorvel.desk.views.cells_view import CellsView
 from gorvel.desk.views.correlation_view import CorrelationView
 from gorvel.desk.views.detail_view import DetailView
 from gorvel.desk.views.gaps_view import GapsView
+from gorvel.desk.views.layout import Layout
 from gorvel.desk.views.outliers_view import OutliersView
 from gorvel.desk.views.variables_list import VariablesList
 from gorvel.desk.widgets.bounds import BoundsBar
@@ -62,9 +63,11 @@ class AnswersPanel(QFrame):
     """
 
     def __init__(
-        self, actions: Actions, variables: VariablesList, parent: QWidget | None = None
-    ) -> None:
+        self, actions: Actions, variables: VariablesList, layout: Layout,
+        parent: QWidget | None = None,
+    ) -> None:  # fmt: skip
         super().__init__(parent)
+        self._layout = layout
         self.acts, self.focus, self.variables = actions, actions.focus, variables
         self.setProperty("panel", True)
         self.cells = CellsView(self.focus)
@@ -83,20 +86,23 @@ class AnswersPanel(QFrame):
         self.stack = QStackedWidget()
         for view in (self.cells, self.gaps, self.outliers, self.detail, self.correlations):
             self.stack.addWidget(view)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
-        layout.setSpacing(6)
-        layout.addLayout(self._head())
-        layout.addWidget(self._doings())
-        layout.addWidget(self.stack, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
+        column.setSpacing(6)
+        column.addLayout(self._head())
+        column.addWidget(self._doings())
+        column.addWidget(self.stack, 1)
         for below in (self.bounds, self.place):
-            layout.addWidget(below)
+            column.addWidget(below)
         variables.selectionModel().selectionChanged.connect(self._show_detail)
         self.focus.study_changed.connect(self._new_study)
         self.focus.plan_changed.connect(self._plan_changed)
         self.focus.prepared_changed.connect(self._find_outliers)
+        number = layout.tabs.get("Cases", _CELLS)
         self._new_study()
         self._plan_changed()
+        if number != _CELLS and self._table is not None:  # with other looks
+            self.show_tab(number)
 
     def _head(self) -> QHBoxLayout:
         head = QHBoxLayout()
@@ -133,6 +139,7 @@ class AnswersPanel(QFrame):
     def show_tab(self, number: int) -> None:
         """Turn to one of the sides."""
         self.stack.setCurrentIndex(number)
+        self._layout.tabs["Cases"] = number
         for k, tab in enumerate(self.tabs):
             tab.setChecked(k == number)
         self.copy.setVisible(number == _CELLS)

@@ -12,6 +12,7 @@ from gorvel.core.counting.board import Board
 from gorvel.desk.counting import Counting
 from gorvel.desk.theme import SPACE, current, font
 from gorvel.desk.views.count_views import SummitView
+from gorvel.desk.views.layout import Layout
 from gorvel.desk.widgets.texts import button, clear, heading, scrolled, text
 
 __all__ = ["ChoiceCard"]
@@ -23,8 +24,9 @@ _LINES = 2
 class ChoiceCard(QFrame):
     """Taking a count asks for a sentence of reasons, which goes into the plan."""
 
-    def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
+    def __init__(self, counting: Counting, layout: Layout, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self.shown = layout
         self.counting, self.focus = counting, counting.focus
         self.setProperty("panel", True)
         self.setObjectName("choice")
@@ -54,6 +56,19 @@ class ChoiceCard(QFrame):
             signal.connect(self._follow)
         self.focus.plan_changed.connect(self._plan_changed)
         self._plan_changed()
+        if layout.reasons:
+            self.reasons.setPlainText(layout.reasons)
+        self.reasons.textChanged.connect(self._typed)
+        self.focus.study_changed.connect(self._new_study)
+
+    def _typed(self) -> None:
+        """What was typed stays when the card is made anew."""
+        written = self.reasons.toPlainText().strip()
+        self.shown.reasons = written if written != self._reasons else ""
+
+    def _new_study(self) -> None:
+        self._reasons = ""
+        self.reasons.setPlainText("")
 
     def _lay_out(self) -> None:
         layout = QVBoxLayout(self)
@@ -80,9 +95,10 @@ class ChoiceCard(QFrame):
         reasons = plan.counting.reasons if plan is not None else ""
         written = self.reasons.toPlainText().strip()
         if written == self._reasons or reasons:  # what was typed and not taken yet stays
+            self._reasons = reasons
             if written != reasons:
                 self.reasons.setPlainText(reasons)
-            self._reasons = reasons
+            self._typed()
         self._follow()
 
     def _follow(self) -> None:

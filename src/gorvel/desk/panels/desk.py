@@ -20,12 +20,13 @@ from gorvel.desk.actions import Actions
 from gorvel.desk.clipboard import put_on_clipboard
 from gorvel.desk.theme import SPACE, current
 from gorvel.desk.views.answers_view import AnswersView
-from gorvel.desk.views.case_axis import ALIKE, CaseAxis
+from gorvel.desk.views.case_axis import ALIKE
 from gorvel.desk.views.column import Column
 from gorvel.desk.views.dendrogram_view import DendrogramView
 from gorvel.desk.views.figure import Figure, as_mime
 from gorvel.desk.views.icicle_view import IcicleView
 from gorvel.desk.views.labels_view import LabelsView
+from gorvel.desk.views.layout import Layout
 from gorvel.desk.views.overview import Overview
 from gorvel.desk.views.proximities_view import ProximitiesView
 from gorvel.desk.views.tables import copy_table
@@ -52,11 +53,11 @@ class Desk(QWidget):
     figure_wanted = Signal(object)
     matrix_wanted = Signal()
 
-    def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
+    def __init__(self, actions: Actions, layout: Layout, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.acts, self.focus = actions, actions.focus
-        self.axis = CaseAxis(self.focus, self)
-        self.dendrogram = DendrogramView(self.axis)
+        self.shown, self.axis = layout, layout.axis
+        self.dendrogram = DendrogramView(layout)
         self.labels = LabelsView(self.axis)
         self.icicle = IcicleView(self.axis)
         self.proximities = ProximitiesView(self.axis, actions.jobs)
@@ -86,12 +87,12 @@ class Desk(QWidget):
         self.bar.valueChanged.connect(lambda value: self.axis.scroll_to(float(value)))
         self.overview = Overview(self.axis)
         self.splitter.splitterMoved.connect(self._moved_by_hand)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
-        layout.addWidget(self.splitter, 1)
-        layout.addWidget(self.overview)
-        layout.addWidget(self.bar)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self.splitter, 1)
+        row.addWidget(self.overview)
+        row.addWidget(self.bar)
         self.axis.moved.connect(self._follow_axis)
         self.axis.arranged.connect(self._follow_axis)
         self.focus.tree_changed.connect(self._show_columns)
@@ -228,7 +229,7 @@ class Desk(QWidget):
             "order": self.order,
             "seen": [key for key in self.order if key in self.wanted],
             "upright": self.axis.upright,
-            "scale": self.dendrogram.scale,
+            "scale": self.shown.scale,
             "widths": self.splitter.sizes() if self._by_hand else [],
         }
 
@@ -406,27 +407,27 @@ class Desk(QWidget):
 
     def _add_frames(self, menu: QMenu) -> None:
         """Clusters of which counts have frames on the dendrogram."""
-        menu.addAction("None", partial(self.dendrogram.set_frames, ()))
-        framed, most = self.dendrogram.framed, self.focus.grown.tree.n if self.focus.grown else 1
+        menu.addAction("None", partial(self.shown.set_frames, ()))
+        framed, most = self.shown.framed, self.focus.grown.tree.n if self.focus.grown else 1
         own = menu.addAction("Of the cut, wherever it is")
         own.setCheckable(True)
         own.setChecked(0 in framed)
-        own.triggered.connect(partial(self.dendrogram.set_frames, framed ^ {0}))
+        own.triggered.connect(partial(self.shown.set_frames, framed ^ {0}))
         menu.addSeparator()
         for count in range(2, min(_MOST_FRAMED, most) + 1):
             action = menu.addAction(f"Of {count} clusters")
             action.setCheckable(True)
             action.setChecked(count in framed)
-            action.triggered.connect(partial(self.dendrogram.set_frames, framed ^ {count}))
+            action.triggered.connect(partial(self.shown.set_frames, framed ^ {count}))
 
     def _add_scales(self, menu: QMenu) -> None:
         grown, group = self.focus.grown, QActionGroup(menu)
         spread = grown is not None and grown.schedule.spread is not None
         for key, words in SCALES.items():
             if spread or key not in ("within", "r2"):
-                action = menu.addAction(words, partial(self.dendrogram.set_scale, key))
+                action = menu.addAction(words, partial(self.shown.set_scale, key))
                 action.setCheckable(True)
-                action.setChecked(self.dendrogram.scale == key)
+                action.setChecked(self.shown.scale == key)
                 group.addAction(action)
 
     def _add_order(self, menu: QMenu, group: QActionGroup, words: str, name: str) -> None:

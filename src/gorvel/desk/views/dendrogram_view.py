@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-
-from PySide6.QtCore import QPoint, QPointF, QSize, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QSize, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from gorvel.core.cuts import cut_at_count
 from gorvel.core.export.views import ViewTable, schedule_table
-from gorvel.core.scene.axis import SCALES, HeightScale, axis_of
+from gorvel.core.scene.axis import SCALES, axis_of
 from gorvel.core.scene.dendrogram import DendrogramScene, cut_share, hit
 from gorvel.core.sentences import number
 from gorvel.desk.painting.canvas import Canvas
@@ -20,8 +18,8 @@ from gorvel.desk.painting.heights import HeightsPainter
 from gorvel.desk.painting.look import TreeLook
 from gorvel.desk.state import Mark
 from gorvel.desk.theme import Theme
-from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.column import Column
+from gorvel.desk.views.layout import Layout
 
 __all__ = ["DendrogramView"]
 
@@ -30,19 +28,19 @@ _NEAR = 7.0  # pixels around a bracket that count as pointing at it
 
 
 class DendrogramView(Column):
-    """Signals: rescaled() when heights are shown on another scale."""
+    """The tree itself; its height axis and frames are those of the layout."""
 
-    rescaled = Signal()
     key = "dendrogram"
     title = "Dendrogram"
     margin = (14.0, 8.0)
 
-    def __init__(self, axis: CaseAxis, parent: QWidget | None = None) -> None:
-        self.scale: HeightScale = "root"
+    def __init__(self, layout: Layout, parent: QWidget | None = None) -> None:
+        self.shown = layout
         self._scene: DendrogramScene | None = None
         self._dragging = False
-        self.framed: frozenset[int] = frozenset()  # counts whose clusters have frames; 0 : the cut
-        super().__init__(axis, parent)
+        super().__init__(layout.axis, parent)
+        layout.rescaled.connect(self._rescale)
+        layout.framed_anew.connect(self.forget_picture)
         self.setMinimumSize(QSize(200, 140))
 
     # geometry
@@ -55,19 +53,12 @@ class DendrogramView(Column):
             return None
         if self._scene is None or self._scene.arrangement is not at:
             kept = self._scene.axis if self._scene and self._scene.tree is at.tree else None
-            heights = kept or axis_of(at.tree, self.scale, grown.schedule.spread)
+            heights = kept or axis_of(at.tree, self.shown.scale, grown.schedule.spread)
             self._scene = DendrogramScene(at, heights)
         return self._scene
 
-    def set_scale(self, scale: HeightScale) -> None:
-        """Show heights as they are, or in another way."""
-        self.scale, self._scene = scale, None
-        self.forget_picture()
-        self.rescaled.emit()
-
-    def set_frames(self, counts: Iterable[int]) -> None:
-        """Put frames around the clusters of some counts; 0 for the cut, wherever it is."""
-        self.framed = frozenset(counts)
+    def _rescale(self) -> None:
+        self._scene = None
         self.forget_picture()
 
     def cut_x(self, frame: Frame | None = None) -> float | None:
@@ -98,7 +89,7 @@ class DendrogramView(Column):
         if self.scene is not None:
             painter = DendrogramPainter(self.scene, look)
             painter.paint(canvas, frame)
-            for count in sorted(self.framed):
+            for count in sorted(self.shown.framed):
                 if count <= look.tree.n:
                     cut = cut_at_count(look.tree, count) if count else look.cut
                     painter.paint_frames(canvas, frame, cut, bool(count))
