@@ -55,9 +55,11 @@ class ChoiceCard(QFrame):
         for signal in (counting.changed, self.focus.cut_changed, self.focus.tree_changed):
             signal.connect(self._follow)
         self.focus.plan_changed.connect(self._plan_changed)
+        typed = layout.reasons  # before the looks were changed
         self._plan_changed()
-        if layout.reasons:
-            self.reasons.setPlainText(layout.reasons)
+        if typed:
+            self.reasons.setPlainText(typed)
+            self._typed()
         self.reasons.textChanged.connect(self._typed)
         self.focus.study_changed.connect(self._new_study)
 
