@@ -29,7 +29,12 @@ def entry() -> None:
 def status_of(arguments: list[str]) -> int:
     """Carry out a call; returns its exit status, after the one line that says what went wrong."""
     try:
-        return _call(arguments)
+        status = _call(arguments)
+        sys.stdout.flush()
+        return status
+    except BrokenPipeError:  # who read what is told has heard enough; files are written by then
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 128 + signal.SIGPIPE
     except GorvelError as error:
         print(f"gorvel: error: {error}", file=sys.stderr)
         return error.exit_status

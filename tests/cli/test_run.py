@@ -6,7 +6,9 @@ import csv
 import io
 import json
 import math
+import os
 import re
+import signal
 import subprocess
 import sys
 from functools import partial
@@ -427,3 +429,18 @@ def test_progress_is_one_line_of_a_terminal_and_nothing_elsewhere(
         "Joining the nearest clusters: 50%, about 2 s left",
         "",
     ]
+
+
+def test_a_reader_who_has_heard_enough_is_no_error(tmp_path: Path) -> None:
+    read, write = os.pipe()
+    os.close(read)
+    out = tmp_path / "out"
+    try:
+        told = subprocess.run(
+            [sys.executable, "-m", "gorvel", "run", str(study(tmp_path)), "--out", str(out)],
+            stdout=write, stderr=subprocess.PIPE, text=True, check=False, timeout=120,
+        )  # fmt: skip
+    finally:
+        os.close(write)
+    assert (told.returncode, told.stderr) == (128 + signal.SIGPIPE, "")
+    assert (out / "summary.json").exists()

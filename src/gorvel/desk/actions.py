@@ -30,6 +30,7 @@ from gorvel.core.sentences import number
 from gorvel.core.table.reading import READ_MANY_WAYS
 from gorvel.core.table.table import Table
 from gorvel.core.warm import warm
+from gorvel.desk.keeping import Left
 from gorvel.desk.settings import Settings, save_settings
 from gorvel.desk.state import Focus, Study
 from gorvel.desk.workers import Job, JobKind, Jobs
@@ -105,6 +106,28 @@ class Actions(QObject):
     ) -> Job:  # fmt: skip
         over = partial(self.reading.emit, None)
         return self.jobs.start(JobKind.OPEN, work, done, failed, self._not_read, over)
+
+    def take_up(self, left: Left) -> None:
+        """Open a study as it was left, unsaved as it was."""
+        plan = left.read()
+        data = Path(plan.source.file)
+
+        def work(progress: Progress) -> tuple[Study, Plan]:
+            file = Path(left.plan_file) if left.plan_file else None
+            return Study(data, read_source(plan, data, progress), file), plan
+
+        def done(found: tuple[Study, Plan]) -> None:
+            self.reading.emit(None)
+            count = 0 if plan.cut.branches else left.count
+            self.focus.open(*found, saved=False, count=count)
+            self.opened.emit()
+            self.said.emit(f"{data.name} is as you left it; it was not saved.", False)
+
+        def failed(why: str) -> None:
+            self.reading.emit(None)
+            self._complain(why)
+
+        self.reading.emit(self._reads(work, done, failed))
 
     def stop_reading(self) -> None:
         """Cancel; the study that was open before stays."""

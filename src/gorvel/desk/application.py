@@ -9,6 +9,7 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
+from gorvel.desk.keeping import left_behind
 from gorvel.desk.settings import load_settings
 from gorvel.desk.theme import DARK, LIGHT, apply_theme
 from gorvel.desk.window import Window
@@ -41,14 +42,20 @@ def start(path: Path | None, demo: Path) -> int:
     app = make_application(settings.theme, settings.text_scale)
     window = Window(settings, demo)
     recent = Path(settings.recent[0]) if settings.recent else None
-    if path is None and recent is not None and recent.exists():
+    left = left_behind() if path is None else None
+    if left is not None:
+        window.acts.take_up(left)
+    elif path is None and recent is not None and recent.exists():
         path = recent
     if path is not None:
         window.acts.open(path)
+    window.keeper.watch()
     window.show()
     QTimer.singleShot(0, window.acts.load_kernels)  # after the first paint
-    for number in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(number, lambda *_: window.close())
+    signal.signal(signal.SIGINT, lambda *_: QTimer.singleShot(0, window.close))
+    # logging out, shutting down: nobody is there to answer; what is unsaved is kept for the next
+    # start. The event loop does it, not the middle of whatever is going on.
+    signal.signal(signal.SIGTERM, lambda *_: QTimer.singleShot(0, window.leave))
     ticker = QTimer(interval=300)  # lets Python see a Ctrl+C in the terminal
     ticker.timeout.connect(lambda: None)
     ticker.start()

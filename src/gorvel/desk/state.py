@@ -97,12 +97,17 @@ class Focus(QObject):
 
     # the study
 
-    def open(self, study: Study, plan: Plan) -> None:
-        """Begin afresh with a study and its plan."""
-        self._saved_plan = plan if study.plan_file else None
+    def open(self, study: Study, plan: Plan, saved: bool = True, count: int = 0) -> None:
+        """Begin afresh with a study and its plan.
+
+        saved : the plan is as its file has it; count : clusters to cut into at first, 0 for what
+        the plan says.
+        """
+        self._saved_plan = plan if study.plan_file and saved else None
         self._undo.clear()
         self._redo.clear()
         self._turn_to(study, plan)
+        self._count = count or None
 
     def _turn_to(self, study: Study, plan: Plan) -> None:
         """Look at something else that was read: its tree is still to grow."""

@@ -31,6 +31,7 @@ from gorvel.desk.actions import Actions
 from gorvel.desk.counting import Counting
 from gorvel.desk.dialogs import Dialogs
 from gorvel.desk.icon import application_icon
+from gorvel.desk.keeping import Keeper
 from gorvel.desk.pages.cases import CasesPage
 from gorvel.desk.pages.count import CountPage
 from gorvel.desk.pages.plan import PlanPage
@@ -63,6 +64,8 @@ class Window(QMainWindow):
         self.acts = Actions(self.focus, settings, self)
         self.counting = Counting(self.focus, self.acts.jobs, self)
         self.shown = Layout(self.focus, self)
+        self.keeper = Keeper(self.focus, self.acts.jobs, self)
+        self._asks = True  # before unsaved work is left
         self.setWindowIcon(application_icon())
         self.setWindowTitle("Gorvel")
         self.setAcceptDrops(True)
@@ -379,11 +382,20 @@ class Window(QMainWindow):
         self.pages.setCurrentIndex(page)
         self._show_path()
 
+    def leave(self) -> None:
+        """Go without asking; what is not saved is kept for the next start."""
+        self._asks = False
+        self.close()
+
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self.dialogs.may_leave():
+        if self._asks and not self.dialogs.may_leave():
             event.ignore()
             return
         self.settings.geometry = bytes(self.saveGeometry().data()).hex()
         save_settings(self.settings)
         self.acts.finish()
+        if self._asks:
+            self.keeper.forget()
+        else:
+            self.keeper.keep_now()
         event.accept()

@@ -101,7 +101,7 @@ class FigureDialog(QDialog):
         )
         left.addStretch(1)
         ends = QHBoxLayout()
-        self.save = button("Save …", self._save, "primary")
+        self.save = button("Save …", self._save, "main")
         ends.addWidget(button("Close", self.reject))
         ends.addWidget(self.save)
         left.addLayout(ends)

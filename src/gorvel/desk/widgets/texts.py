@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Literal
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea, QWidget
@@ -20,6 +21,9 @@ __all__ = [
     "split_codes",
     "text",
 ]
+
+
+ButtonKind = Literal["", "main", "link", "tab"]
 
 
 def text(
@@ -47,8 +51,10 @@ def heading(words: str, size: float = 1.14) -> QLabel:
     return text(words, size, 600, wrap=False)
 
 
-def button(words: str, act: Callable[[], object], kind: str = "", tip: str = "") -> QPushButton:
-    """A button; kind is "" or "main" (the next thing to do), "link" or "tab"."""
+def button(
+    words: str, act: Callable[[], object], kind: ButtonKind = "", tip: str = ""
+) -> QPushButton:
+    """A button: the next thing to do is the main one; links and tabs look like words."""
     out = QPushButton(words)
     out.setFont(font(1.0, 600 if kind else 400))
     if kind:
