@@ -20,7 +20,7 @@ from gorvel.desk.painting.board import FEET, BoardPainter, short
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.curve import CurvePainter
 from gorvel.desk.painting.silhouettes import SilhouettesPainter
-from gorvel.desk.theme import DARK, LIGHT, Theme
+from gorvel.desk.theme import DARK, LIGHT, Theme, font
 from studies import study
 
 
@@ -140,3 +140,19 @@ def test_a_point_on_a_silhouette_is_its_case(qtbot: QtBot, board: Board, count: 
         assert QColor(own).name() in there
     assert painter.row_at(5) == -1
     assert {COUNT_RULES[key].family for key in board.verdicts} == set(FAMILIES)
+
+
+@pytest.mark.parametrize("words", ["4 clusters", "A", "tjäk", "0123456789"])
+def test_letters_as_shapes_are_whole(qtbot: QtBot, words: str) -> None:
+    """Strokes of a letter overlap; where they do, print must not show a hole."""
+    ink = []
+    for outlines in (False, True):
+        image, painter = drawn(700, 120, LIGHT)
+        Canvas(painter, outlines=outlines).write(
+            QRectF(0, 0, 700, 120), words, "#000000", font(5.0)
+        )
+        painter.end()
+        dark = (image.pixelColor(x, y).lightness() < 128 for x in range(700) for y in range(120))
+        ink.append(sum(dark))
+    assert ink[0] > 500
+    assert ink[1] == pytest.approx(ink[0], rel=0.02)

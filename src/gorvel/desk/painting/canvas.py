@@ -69,6 +69,7 @@ class Canvas:
             x = box.right() - wide
         y = box.center().y() + (metrics.ascent() - metrics.descent()) / 2
         shape = QPainterPath()
+        shape.setFillRule(Qt.FillRule.WindingFill)  # strokes of a letter lie over each other
         shape.addText(QPointF(x, y), at, words)
         self.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         self.painter.fillPath(shape, self.painter.pen().color())

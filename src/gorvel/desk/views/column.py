@@ -129,13 +129,7 @@ class Column(QWidget):
             return
         if look.theme is not theme:
             look = replace(look, theme=theme)
-        at = font(0.86, 600)
-        long = frame.right - frame.left if not canvas.upright else frame.top - 8
-        words = canvas.shortened(self.heading(theme), at, long)
-        box = QRectF(frame.left, 0, frame.right - frame.left, 17)
-        if canvas.upright:
-            box = QRectF(frame.left, 6, 22, frame.top - 12)
-        canvas.write(box, words, look.theme.soft, at)
+        self._head(canvas, frame, look.theme)
         canvas.painter.save()
         canvas.clip(self._cases(frame))
         (self.paint_still if still else self.paint_print)(canvas, look, frame)
@@ -144,6 +138,19 @@ class Column(QWidget):
         self.paint_foot(canvas, look, frame)
         canvas.painter.restore()
         self.paint_cut(canvas, look, frame)
+
+    def _head(self, canvas: Canvas, frame: Frame, theme: Theme) -> None:
+        """The heading above the cases; in two lines beside them where one is too short."""
+        at, words = font(0.86, 600), self.heading(theme)
+        long = frame.right - frame.left if not canvas.upright else frame.top - 12
+        parts = (
+            words.split(" · ", 1) if canvas.upright and canvas.wide(words, at) > long else [words]
+        )
+        for line, part in enumerate(parts):
+            box = QRectF(frame.left, 0, frame.right - frame.left, 17)
+            if canvas.upright:
+                box = QRectF(frame.left + 17 * line, 6, 22, frame.top - 12)
+            canvas.write(box, canvas.shortened(part, at, long), theme.soft, at)
 
     def _cases(self, frame: Frame) -> QRectF:
         return QRectF(0, frame.top, self.extent()[0] + 4000, frame.bottom - frame.top + 1)
