@@ -91,6 +91,21 @@ def test_robust_distances_see_through_a_crowd_of_outliers() -> None:
     assert robust_distances(line) is None
 
 
+@given(st.integers(0, 10**6), st.sampled_from([1, 2, 4]))
+def test_robust_distances_are_scaled_by_chi_square(seed: int, p: int) -> None:
+    """Half of them lie within the median of chi-square: closed forms for 1, 2 and 4 variables."""
+    x = np.random.default_rng(seed).normal(size=(60, p))
+    found = robust_distances(x)
+    assert found is not None
+    middle = float(np.median(found**2))
+    if p == 1:
+        assert middle == pytest.approx(statistics.NormalDist().inv_cdf(0.75) ** 2, rel=1e-9)
+    elif p == 2:
+        assert middle == pytest.approx(2 * math.log(2), rel=1e-9)
+    else:
+        assert math.exp(-middle / 2) * (1 + middle / 2) == pytest.approx(0.5, rel=1e-9)
+
+
 def test_planted_readers_without_a_type_come_first() -> None:
     plan = load_plan(DEMO / "readers.toml")
     source = read_source(plan, DEMO / "readers.csv")

@@ -80,14 +80,11 @@ def robust_z(x: Floats) -> Floats:
     return out
 
 
-def _chi2_quantile(p: int, z: float) -> float:
-    """A quantile of chi-squared with p degrees of freedom; z is the normal one of the same order.
+def _chi2_quantile(p: int, share: float) -> float:
+    """The value below which a share of chi-squared with p degrees of freedom lies."""
+    from scipy.special import chdtri  # only here, since it takes a while to load
 
-    References
-    ----------
-    Wilson & Hilferty 1931, The distribution of chi-square.
-    """
-    return float(p * (1 - 2 / (9 * p) + z * np.sqrt(2 / (9 * p))) ** 3)
+    return float(chdtri(p, 1.0 - share))
 
 
 def _fit(x: Floats, rows: NDArray[np.int64]) -> tuple[Floats, Floats] | None:
@@ -157,12 +154,12 @@ def robust_distances(x: Floats) -> Floats | None:
             best = found
     if best is None:
         return None
-    squared = best[1] * (_chi2_quantile(p, 0.0) / np.median(best[1]))
-    within = np.flatnonzero(squared <= _chi2_quantile(p, 1.959964))
+    squared = best[1] * (_chi2_quantile(p, 0.5) / np.median(best[1]))
+    within = np.flatnonzero(squared <= _chi2_quantile(p, 0.975))
     fitted = _fit(x, within)
     if fitted is None:
         return None
-    return np.asarray(np.sqrt(fitted[0] * (_chi2_quantile(p, 0.0) / np.median(fitted[0]))))
+    return np.asarray(np.sqrt(fitted[0] * (_chi2_quantile(p, 0.5) / np.median(fitted[0]))))
 
 
 def neighbour_distances(
