@@ -17,6 +17,7 @@ from gorvel.core.analysis import analyse, grow_prepared
 from gorvel.core.choosing import left_out, split_words
 from gorvel.core.errors import InputError
 from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.matrix import read_matrix
 from gorvel.core.plan.file import parse_plan, plan_text
 from gorvel.core.plan.plan import Plan
 from gorvel.core.prepare import prepare
@@ -297,9 +298,23 @@ def test_a_first_plan_is_a_fair_guess(tmp_path: Path) -> None:
 
     path.write_text(",a,b\na,5,1\nb,1,5\n")
     assert looks_like_matrix(path)
-    assert propose_matrix_plan(path).source.similarity
+    assert propose_matrix_plan(read_matrix(path, similarity=None)).source.similarity
     path.write_text(",a,b\na\nb,1\n")
-    assert not propose_matrix_plan(path).source.similarity
+    assert not propose_matrix_plan(read_matrix(path, similarity=None)).source.similarity
+    path.write_text(",a,b\na,0,1\n")  # a row short
+    assert not looks_like_matrix(path)
+
+
+@pytest.mark.parametrize("n", [300, 3000])
+def test_a_matrix_is_known_by_the_beginning_of_its_file(tmp_path: Path, n: int) -> None:
+    path, names = tmp_path / "m.csv", [f"case {k}" for k in range(n)]
+    lines = [",".join(["", *names]), *(f"{name},{'1,' * (n - 1)}1" for name in names)]
+    path.write_text("\n".join(lines))
+    assert path.stat().st_size > 1 << 17
+    assert looks_like_matrix(path)
+    lines[2] = lines[3]
+    path.write_text("\n".join(lines))
+    assert not looks_like_matrix(path)
 
 
 @given(cells=st.lists(st.sampled_from(["", "1", "2", "2.5", "x", "y"]), min_size=1, max_size=12))

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
+import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
+from gorvel.core.table import reading
 from gorvel.desk.widgets.busy import BusyBar
 from gorvel.desk.widgets.reading_editor import ReadingEditor
 from gorvel.desk.window import Window
@@ -133,3 +136,19 @@ def test_a_file_that_cannot_be_read_is_mended_before_it_is_opened(
     assert plan.variables.use == ("column_2",)
     assert window.focus.study is not None
     assert window.focus.study.source.names == ["column_1", "column_2"]
+
+
+@pytest.mark.parametrize("name", ["readers.csv", "services.csv"])
+def test_a_file_is_read_once(opened: Opener, monkeypatch: pytest.MonkeyPatch, name: str) -> None:
+    read = []
+    whole = reading._bytes
+
+    def counted(path: Path, *others: Any) -> Any:
+        read.append(path.name)
+        return whole(path, *others)
+
+    monkeypatch.setattr(reading, "_bytes", counted)
+    window = opened(DEMO / name)
+    assert window.focus.plan is not None
+    assert (window.focus.plan.source.kind == "proximities") == (name == "services.csv")
+    assert read == [name]

@@ -39,13 +39,14 @@ class ProximityTable:
 def read_matrix(
     path: Path,
     asked: Reading | None = None,
-    similarity: bool = False,
+    similarity: bool | None = False,
     sheet: str | None = None,
 ) -> ProximityTable:
     """Read labels and proximities.
 
     First row: any cell, then n labels; then n rows of a label and n cells. Cells above the
-    diagonal may all be empty; so may the diagonal. Similarities s become M - s, M the largest.
+    diagonal may all be empty; so may the diagonal. Similarities s become M - s, M the largest;
+    similarity : None to tell them by a diagonal that holds something else than 0.
 
     Raises
     ------
@@ -57,6 +58,9 @@ def read_matrix(
         labels = _labels(rows)
         values = _cells(rows, labels, reading.decimal)
         values = _symmetric(values, labels)
+        if similarity is None:
+            diagonal = np.diag(values)
+            similarity = bool(np.any(diagonal[~np.isnan(diagonal)] != 0))
         values = _distances(values, labels, similarity)
     except InputError as error:
         raise error.in_file(path.name) from None

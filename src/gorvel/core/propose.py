@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from itertools import zip_longest
 from pathlib import Path
 
 import numpy as np
 
+from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan.parts import CasesPlan, ScalePlan, SourcePlan, TreePlan, VariablesPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import guess_level
-from gorvel.core.table.reading import first_cells, read_rows
+from gorvel.core.table.reading import first_rows
 from gorvel.core.table.table import Table
 
 __all__ = ["looks_like_matrix", "propose_matrix_plan", "propose_plan"]
@@ -21,27 +21,26 @@ _WEIGHT_NAMES = {"w", "weight", "wt", "weights"}
 
 
 def looks_like_matrix(path: Path) -> bool:
-    """Do the labels of the first row come again, in the same order, down the first column?"""
-    if path.suffix.lower() == ".parquet":
+    """Do the labels of the first row come again, in the same order, down the first column?
+
+    Only the beginning of the file is read.
+    """
+    rows, whole = first_rows(path)
+    labels = rows[0][1:] if rows else []
+    down = [row[0] for row in rows[1:]]
+    if len(labels) < 2 or (whole and len(down) != len(labels)):
         return False
-    rows = first_cells(path)
-    labels = next(rows, [])[1:]
-    if len(labels) < 2:
-        return False
-    places = zip_longest(labels, rows)
-    return all(row is not None and row[:1] == [label] for label, row in places)
+    return len(down) >= 2 and down == labels[: len(down)]
 
 
-def propose_matrix_plan(path: Path) -> Plan:
+def propose_matrix_plan(matrix: ProximityTable, source: SourcePlan | None = None) -> Plan:
     """A plan for a proximity matrix: average linkage, which stays true to the proximities.
 
-    Similarities are told by a diagonal that holds the largest entries.
+    source : how it was read, where that was chosen.
     """
-    rows, _ = read_rows(path)
-    diagonal = [row[k] for k, row in enumerate(rows[1:], 1) if len(row) > k]
-    similar = any(cell not in ("", "0", "0.0", "0,0") for cell in diagonal)
-    source = SourcePlan(file=path.name, kind="proximities", similarity=similar)
-    return Plan(title=path.stem, source=source, tree=TreePlan(linkage="average"))
+    source = source or SourcePlan(file=matrix.name, kind="proximities")
+    source = source.model_copy(update={"similarity": matrix.similarity})
+    return Plan(title=Path(matrix.name).stem, source=source, tree=TreePlan(linkage="average"))
 
 
 def propose_plan(table: Table, source: SourcePlan | None = None) -> Plan:

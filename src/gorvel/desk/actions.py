@@ -17,7 +17,7 @@ from gorvel.core.export.membership import save_membership
 from gorvel.core.faithful import Faithful, cophenetic_correlation
 from gorvel.core.growing import SMALL
 from gorvel.core.kernels.loading import compile_apart, loaded
-from gorvel.core.matrix import ProximityTable
+from gorvel.core.matrix import ProximityTable, read_matrix
 from gorvel.core.plan.file import load_plan, save_plan
 from gorvel.core.plan.parts import CutPlan, SourcePlan
 from gorvel.core.plan.plan import Plan
@@ -28,7 +28,7 @@ from gorvel.core.propose import looks_like_matrix, propose_matrix_plan, propose_
 from gorvel.core.scene.arrangement import Arrangement, laid_out
 from gorvel.core.sentences import number
 from gorvel.core.table.reading import READ_MANY_WAYS
-from gorvel.core.table.table import Table
+from gorvel.core.table.table import Reading, Table
 from gorvel.core.warm import warm
 from gorvel.desk.keeping import Left
 from gorvel.desk.settings import Settings, save_settings
@@ -387,11 +387,10 @@ def _read(path: Path, source: SourcePlan | None, progress: Progress) -> tuple[St
         raise InputError("no such file", "a table or a plan", file=str(path))
     matrix = looks_like_matrix(path) if source is None else source.kind == "proximities"
     if matrix:
-        plan = propose_matrix_plan(path)
-        if source is not None:
-            told = source.model_copy(update={"similarity": plan.source.similarity})
-            plan = plan.model_copy(update={"source": told})
-        return Study(path, read_source(plan, path, progress)), plan
+        told = source or SourcePlan(file=path.name, kind="proximities")
+        asked = Reading(told.delimiter, told.decimal, told.encoding, told.header)
+        found = read_matrix(path, asked, None, told.sheet)
+        return Study(path, found), propose_matrix_plan(found, told)
     first = Plan(source=source or SourcePlan(file=path.name))
     table = read_source(first, path, progress)
     assert isinstance(table, Table)

@@ -25,7 +25,7 @@ __all__ = [
     "READABLE",
     "READ_MANY_WAYS",
     "WORKBOOKS",
-    "first_cells",
+    "first_rows",
     "preview_table",
     "raw_lines",
     "read_rows",
@@ -38,6 +38,7 @@ WORKBOOKS = (".xlsx", ".ods")
 READABLE = (*TEXTS, *WORKBOOKS, ".parquet")
 READ_MANY_WAYS = (*TEXTS, *WORKBOOKS)  # of which something can be chosen
 _PREVIEWED = 1 << 18  # bytes from which a preview is made
+_FIRST = 4  # rows, at least, from which a matrix is known
 _LONGEST_LINE = 400  # characters of a raw line
 _SAMPLE = 400  # rows from which the decimal mark is found
 _MOST_UNPACKED = 4 << 30  # bytes of a compressed text
@@ -181,17 +182,34 @@ def read_rows(
     return rows, reading
 
 
-def first_cells(path: Path) -> Iterator[list[str]]:
-    """The same rows one by one, for whoever needs only the first of them.
+def first_rows(path: Path) -> tuple[list[list[str]], bool]:
+    """The rows of stripped cells at the beginning of a file, and whether there are no others.
 
     Raises
     ------
-    InputError : as `read_table`.
+    InputError : as `read_table`, as far as the beginning can tell.
     """
+    kind = "".join(path.suffixes[-1:]).lower()
     try:
-        yield from _rows(path, _AUTO, None)[0]
+        if kind == ".parquet":
+            return [], False
+        if kind in WORKBOOKS:
+            cells = sheet_frame(_bytes(path)[0], None, _FIRST).iter_rows()
+            rows = [[(cell or "").strip() for cell in row] for row in cells if any(row)]
+            return rows, len(rows) < _FIRST
+        if kind not in TEXTS:
+            return list(_rows(path, _AUTO, None)[0]), True
+        with path.open("rb") as file:
+            start = file.read(_PREVIEWED)
+            while start.count(b"\n") < _FIRST and (more := file.read(_PREVIEWED)):
+                start += more
+            whole = not file.read(1)
+        text = _text(start if whole else _whole_lines(start), kind, _AUTO)
+        return [[cell.strip() for cell in row] for row in text_rows(text) if any(row)], whole
     except InputError as error:
         raise error.in_file(path.name) from None
+    except OSError as error:
+        raise InputError(error.strerror or "unreadable", "a table", file=path.name) from error
 
 
 def _rows(path: Path, asked: Reading, sheet: str | None) -> tuple[Iterator[list[str]], Reading]:

@@ -46,8 +46,10 @@ def sheet_names(data: bytes) -> list[str]:
     return list(_opened(data).sheet_names)  # type: ignore[attr-defined]
 
 
-def sheet_frame(data: bytes, sheet: str | None) -> pl.DataFrame:
+def sheet_frame(data: bytes, sheet: str | None, rows: int | None = None) -> pl.DataFrame:
     """All cells of one sheet as text, the header among them; the first sheet by default.
+
+    rows : how many of them, from the first on; None for all.
 
     Raises
     ------
@@ -66,7 +68,8 @@ def sheet_frame(data: bytes, sheet: str | None) -> pl.DataFrame:
     chosen = names[0] if sheet is None else sheet
     place = f'sheet "{chosen}"'
     try:
-        loaded = book.load_sheet(chosen, header_row=None, dtypes="string")  # type: ignore[attr-defined]
+        load = book.load_sheet  # type: ignore[attr-defined]
+        loaded = load(chosen, header_row=None, dtypes="string", n_rows=rows)
         frame: pl.DataFrame = loaded.to_polars()
     except fastexcel.FastExcelError as error:
         raise InputError("a sheet that cannot be read", "a table", place=place) from error
