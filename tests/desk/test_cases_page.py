@@ -264,6 +264,7 @@ def test_cases_set_aside_are_placed_at_the_end(
         window.acts.grow()
     qtbot.waitUntil(lambda: focus.grown is not None)
     assert window.acts.save_memberships(tmp_path / "out.csv")
+    assert window.acts.written()
     saved = pl.read_csv(tmp_path / "out.csv")
     assert saved["placed"].sum() == 1
     assert saved["cluster_k4"][96] is not None
@@ -424,6 +425,7 @@ def test_a_code_book_names_questions_and_answers(
     saved = tmp_path / "out.json"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(saved), ""))
     menu["Save the code book …"].trigger()
+    assert window.acts.written()
     assert "the mill" in saved.read_text(encoding="utf-8")
     window.focus.undo()
     assert window.focus.plan == before

@@ -227,6 +227,7 @@ def test_a_choice_asks_for_reasons_and_goes_into_the_plan(
     assert states(counted)["Count"] == "5 taken, 4 in hand"
     assert choice.taken.text() == "5 is taken"
     assert counted.acts.save_plan(tmp_path / "p.toml")
+    assert counted.acts.written()
     saved = load_plan(tmp_path / "p.toml")
     assert saved.counting.chosen == 5
     assert saved.counting.reasons == "Types we know, and all stable."

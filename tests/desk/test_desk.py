@@ -124,6 +124,7 @@ def test_a_count_is_chosen_under_the_icicle_and_letters_stay(
     assert look is not None
     assert look.colour(names.index("C") + 1) == colour_of_c
     assert grown.acts.save_memberships(tmp_path / "six.csv")
+    assert grown.acts.written()
     saved = pl.read_csv(tmp_path / "six.csv")
     assert set(saved["letter_k6"].drop_nulls()) == set(names)
     qtbot.keyClick(desk.icicle, Qt.Key.Key_Left)
@@ -155,7 +156,9 @@ def test_one_cluster_is_split_and_joined_again(
     assert grown.tree.count.value() == 5
 
     assert grown.acts.save_plan(tmp_path / "branches.toml")
+    assert grown.acts.written()
     assert grown.acts.save_memberships(tmp_path / "branches.csv")
+    assert grown.acts.written()
     saved = pl.read_csv(tmp_path / "branches.csv")
     outcome = run_plan(tmp_path / "branches.toml", tmp_path / "out")
     run = pl.read_csv(outcome.directory / "membership.csv")

@@ -262,6 +262,7 @@ def test_the_variables_can_be_grouped_instead(grown: Window, qtbot: QtBot, tmp_p
     assert "visits is variable 1 of the plan" in grown.tree.reading.words.text()
     assert grown.tree.sought.placeholderText() == "Find a variable"
     assert grown.acts.save_memberships(tmp_path / "m.csv")
+    assert grown.acts.written()
     lines = (tmp_path / "m.csv").read_text(encoding="utf-8").splitlines()
     assert lines[0].startswith("variable,cluster_k")
     assert [line.split(",")[0] for line in lines[1:]] == list(focus.plan.variables.use)

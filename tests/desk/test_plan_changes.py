@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from contextlib import suppress
+from pathlib import Path
 from typing import Any
 
+import polars as pl
 import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
@@ -111,3 +113,29 @@ def _now(plan: Any, part: str) -> str | None:
         "linkage": plan.tree.linkage, "missing": plan.handling, "weight": plan.cases.weight,
     }[part]  # fmt: skip
     return now
+
+
+def test_what_is_asked_after_growing_is_carried_out_without_growing_anew(
+    grown: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    focus = grown.focus
+    focus.set_aside({97})
+    with qtbot.waitSignal(focus.tree_changed):
+        grown.acts.grow()
+    before = focus.grown
+    focus.change("cases", place_set_aside=True)
+    assert not focus.out_of_date
+    assert grown.acts.save_memberships(tmp_path / "out.csv")
+    assert focus.saved_to is None  # it is being written, and the window goes on
+    focus.set_count(6)
+    assert grown.acts.save_memberships(tmp_path / "none" / "out.csv")
+    assert not grown.acts.written()
+    assert "the memberships were not saved" in grown.alarm_words.text()
+    assert focus.saved_to is None  # the clusters in hand are others than those saved
+    saved = pl.read_csv(tmp_path / "out.csv")
+    assert saved["placed"].sum() == 1
+    assert "cluster_k4" in saved.columns
+    assert focus.grown is before
+    assert grown.acts.save_memberships(tmp_path / "six.csv")
+    assert grown.acts.written()
+    assert focus.saved_to == tmp_path / "six.csv"

@@ -111,6 +111,7 @@ def test_from_an_empty_window_to_a_saved_membership_file_with_the_mouse(
     saved = tmp_path / "clusters.csv"
     file_asked(saved)
     click_stop(qtbot, window, 4)
+    assert window.acts.written()
     assert states(window)["Memberships"] == "6 saved in clusters.csv"
     check_saved(window, saved)
     # another cut is not saved yet
@@ -193,6 +194,7 @@ def test_the_same_with_the_keyboard_alone(
     assert window.tree.reading.words.text().startswith("Join 207 brings")
     file_asked(tmp_path / "members.xlsx")
     press(window, qtbot, "Ctrl+S")
+    assert window.acts.written()
     frame = pl.read_excel(tmp_path / "members.xlsx")
     told = frame[f"cluster_k{count + 1}"].drop_nulls().to_list()
     assert told == window.focus.cut.membership.tolist()
@@ -200,6 +202,7 @@ def test_the_same_with_the_keyboard_alone(
     assert frame["stop"][0] == "Dene Cross"
     file_asked(tmp_path / "plan.toml")
     press(window, qtbot, "Ctrl+Shift+S")
+    assert window.acts.written()
     plan = load_plan(tmp_path / "plan.toml")
     assert plan.scale.method == "range01"
     assert count + 1 in (plan.cut.counts or ())

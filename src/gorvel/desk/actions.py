@@ -8,7 +8,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QEventLoop, QObject, QTimer, Signal
 
 from gorvel.core.analysis import Grown, grow_prepared, read_source
 from gorvel.core.codebook import apply_codebook, codebook_of, read_codebook, save_codebook
@@ -60,6 +60,7 @@ class Actions(QObject):
         super().__init__(parent)
         self.focus, self.settings = focus, settings
         self.jobs = Jobs(self)
+        self._lost = False  # a file that was to be written
         self._asked: tuple[Table | ProximityTable, Plan] | None = (
             None  # what cases were last prepared from
         )
@@ -225,24 +226,57 @@ class Actions(QObject):
         job = self.jobs.start(JobKind.KERNELS, work, there, failed)
         job.progressed.connect(told)
 
+    # files
+
     def save_plan(self, path: Path) -> bool:
-        """Write the plan to a file; says whether it went well."""
+        """Write the plan to a file, off the interface thread; says whether it was begun."""
         plan, study = self.focus.plan_to_save, self.focus.study
         if plan is None or study is None:
             return False
         data = study.data_file.absolute()
         near = data.parent == path.absolute().parent
+        plan_now = self.focus.plan
         plan = plan.with_("source", file=data.name if near else str(data))
-        try:
-            save_plan(plan, path)
-        except OSError as error:
-            self._complain(f"{path}: {error.strerror}; the plan was not saved")
-            return False
-        self.focus.plan_was_saved(path)
-        self.settings.remember(path)
-        save_settings(self.settings)
-        self.said.emit(f"The plan is saved in {path.name}.", False)
+
+        def done() -> None:
+            self.focus.plan_was_saved(path, plan_now)
+            self.settings.remember(path)
+            save_settings(self.settings)
+
+        what = f"The plan is saved in {path.name}."
+        return self._write(partial(save_plan, plan, path), path, done, what, "plan was")
+
+    def _write(
+        self, work: Callable[[], object], path: Path, done: Callable[[], None], said: str, lost: str
+    ) -> bool:
+        """Have a file written; says that it was begun, and when it is there."""
+
+        def carried_out() -> None:
+            try:
+                work()
+            except OSError as error:
+                raise InputError(error.strerror or "cannot be written", file=str(path)) from None
+
+        def written() -> None:
+            done()
+            self.said.emit(said, False)
+
+        def failed(why: str) -> None:
+            self._lost = True
+            self._complain(f"{why}; the {lost} not saved")
+
+        self._lost = False
+        self.said.emit(f"Saving {path.name} …", False)
+        self.jobs.write(carried_out, written, failed)
         return True
+
+    def written(self) -> bool:
+        """Wait until files are written, taking neither clicks nor keys; did all go well?"""
+        while self.jobs.writing:
+            loop = QEventLoop(self)
+            self.jobs.wrote.connect(loop.quit)
+            loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
+        return not self._lost
 
     # growing
 
@@ -321,19 +355,20 @@ class Actions(QObject):
     # memberships
 
     def save_memberships(self, path: Path) -> bool:
-        """Write the table with the clusters of the cut; says whether it went well."""
+        """Write the table with the clusters of the cut, off the interface thread; was it begun?"""
         focus = self.focus
-        if focus.study is None or focus.grown is None or focus.cut is None:
+        study, grown, cut = focus.study, focus.grown_as_planned, focus.cut
+        if study is None or grown is None or cut is None:
             return False
-        try:
-            names = [who.name for who in focus.identities]
-            save_membership(focus.study.source, focus.grown, focus.cut, path, names)
-        except GorvelError as error:
-            self._complain(f"{error}; the memberships were not saved")
-            return False
-        focus.memberships_saved(path)
-        self.said.emit(f"{focus.cut.clusters} clusters are saved in {path.name}.", False)
-        return True
+        names = [who.name for who in focus.identities]
+
+        def done() -> None:
+            if focus.cut is cut:
+                focus.memberships_saved(path)
+
+        work = partial(save_membership, study.source, grown, cut, path, names)
+        what = f"{cut.clusters} clusters are saved in {path.name}."
+        return self._write(work, path, done, what, "memberships were")
 
     # code books
 
@@ -357,13 +392,9 @@ class Actions(QObject):
         study, plan = self.focus.study, self.focus.plan
         if study is None or plan is None or not isinstance(study.source, Table):
             return False
-        try:
-            save_codebook(codebook_of(plan, study.source), path)
-        except GorvelError as error:
-            self._complain(f"{error}; the code book was not saved")
-            return False
-        self.said.emit(f"The code book is saved in {path.name}.", False)
-        return True
+        work = partial(save_codebook, codebook_of(plan, study.source), path)
+        what = f"The code book is saved in {path.name}."
+        return self._write(work, path, lambda: None, what, "code book was")
 
     def finish(self) -> None:
         """Stop all work; nothing runs on after this."""

@@ -117,5 +117,5 @@ class Dialogs(QObject):
         box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
         box.exec()
         if box.clickedButton() is save:
-            return self.save_memberships()
+            return self.save_memberships() and self.acts.written()
         return box.clickedButton() is leave

@@ -6,6 +6,7 @@ import json
 import os
 from collections.abc import Iterator
 from dataclasses import asdict, dataclass
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer
@@ -13,10 +14,9 @@ from PySide6.QtCore import QObject, QTimer
 from gorvel.core.errors import GorvelError
 from gorvel.core.plan.file import parse_plan, plan_text
 from gorvel.core.plan.plan import Plan
-from gorvel.core.progress import Progress
 from gorvel.desk.settings import settings_file
 from gorvel.desk.state import Focus
-from gorvel.desk.workers import JobKind, Jobs
+from gorvel.desk.workers import Jobs
 
 __all__ = ["Keeper", "Left", "left_behind"]
 
@@ -78,12 +78,7 @@ class Keeper(QObject):
         return Left(plan_text(plan), named, focus.cut.clusters if focus.cut else 0)
 
     def _keep(self) -> None:
-        left = self.left
-
-        def work(progress: Progress) -> None:
-            _write(left)
-
-        self.jobs.start(JobKind.SAVE, work, lambda _: None, lambda why: None)
+        self.jobs.write(partial(_write, self.left), lambda: None, lambda why: None)
 
     def keep_now(self) -> None:
         """The same at once: the program ends, and nobody can be asked."""

@@ -229,11 +229,11 @@ class Focus(QObject):
     def plan_unsaved(self) -> bool:
         return self.plan is not None and self.plan != self._saved_plan
 
-    def plan_was_saved(self, path: Path) -> None:
-        """The plan now stands in a file."""
+    def plan_was_saved(self, path: Path, plan: Plan | None) -> None:
+        """A plan now stands in a file; it may not be the one in force any more."""
         if self.study is not None:
             self.study = replace(self.study, plan_file=path)
-        self._saved_plan = self.plan
+        self._saved_plan = plan
         self.saved_changed.emit()
 
     # the tree
@@ -244,6 +244,13 @@ class Focus(QObject):
         if self.grown is None or self.plan is None:
             return False
         return self.grown.plan.growth() != self.plan.growth()
+
+    @property
+    def grown_as_planned(self) -> Grown | None:
+        """The tree with the plan in force, where that grows the same tree."""
+        if self.grown is None or self.plan is None or self.out_of_date:
+            return self.grown
+        return replace(self.grown, plan=self.plan)
 
     def set_grown(self, grown: Grown, arrangement: Arrangement) -> None:
         """A new tree, as it is first laid out; the cut keeps its count as far as it can."""

@@ -97,9 +97,10 @@ class Lane(Enum):
     AT_HAND = auto()  # the hand waits for it
     SIGHTS = auto()  # fills in what is seen
     LONG = auto()  # may take minutes
+    FILES = auto()  # written one after the other, and never dropped
 
 
-_THREADS = {Lane.AT_HAND: 2, Lane.SIGHTS: 2, Lane.LONG: 2}
+_THREADS = {Lane.AT_HAND: 2, Lane.SIGHTS: 2, Lane.LONG: 2, Lane.FILES: 1}
 
 
 class JobKind(StrEnum):
@@ -112,7 +113,6 @@ class JobKind(StrEnum):
     PREVIEW = "preview", Lane.AT_HAND
     PREPARE = "prepare", Lane.AT_HAND
     GROW = "grow", Lane.AT_HAND
-    SAVE = "save", Lane.AT_HAND, True
     DESCRIBE = "describe", Lane.SIGHTS
     SCREEN = "screen", Lane.SIGHTS
     GAPS = "gaps", Lane.SIGHTS
@@ -148,7 +148,12 @@ class JobKind(StrEnum):
 
 
 class Jobs(QObject):
-    """Runs jobs in their lanes, at most one of interest of each kind."""
+    """Runs jobs in their lanes, at most one of interest of each kind.
+
+    Signals: wrote(), a file was written, or could not be.
+    """
+
+    wrote = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -157,6 +162,7 @@ class Jobs(QObject):
             pool.setMaxThreadCount(_THREADS[lane])
         self._newest: dict[JobKind, tuple[Job, Callable[[], None]]] = {}
         self._alive: set[Job] = set()
+        self._files: set[Job] = set()
 
     def start(
         self,
@@ -192,6 +198,30 @@ class Jobs(QObject):
         self._lanes[kind.lane].start(_Runner(job))
         return job
 
+    def write(
+        self, work: Callable[[], None], done: Callable[[], None], failed: Callable[[str], None]
+    ) -> None:
+        """Write a file after those that were to be written before; it is not cancelled."""
+        job = Job(lambda progress: work())
+        self._files.add(job)
+
+        def over(call: Callable[..., None]) -> Callable[..., None]:
+            def handed_over(*result: Any) -> None:
+                self._files.discard(job)
+                call(*result)
+                self.wrote.emit()
+
+            return handed_over
+
+        job.done.connect(over(lambda _: done()))
+        job.failed.connect(over(failed))
+        self._lanes[Lane.FILES].start(_Runner(job))
+
+    @property
+    def writing(self) -> bool:
+        """Are files still to be written?"""
+        return bool(self._files)
+
     def cancel(self, kind: JobKind) -> None:
         """Ask the newest job of a kind to stop."""
         if kind in self._newest:
@@ -216,7 +246,7 @@ class Jobs(QObject):
     @property
     def idle(self) -> bool:
         """Is no job of interest any more?"""
-        return not self._newest
+        return not self._newest and not self._files
 
     @property
     def threads(self) -> int:

@@ -57,7 +57,8 @@ def membership_frame(
     )
     if placed is None:
         return frame
-    marks = [int(case in placed.cases) for case in range(1, source.n + 1)]
+    given_one = set(placed.cases)
+    marks = [int(case in given_one) for case in range(1, source.n + 1)]
     return frame.with_columns(pl.Series(_free_name("placed", frame.columns), marks))
 
 
