@@ -242,6 +242,7 @@ def test_a_ready_plan_with_the_keyboard_alone_and_the_same_from_its_file(
     qtbot.waitUntil(lambda: window.focus.grown is not None)
     file_asked(tmp_path / "p.toml")
     press(window, qtbot, "Ctrl+Shift+S")
+    assert window.acts.written()
     assert status_of(["run", str(tmp_path / "p.toml"), "--out", str(tmp_path / "o")]) == 0
     heights = pl.read_csv(tmp_path / "o" / "schedule.csv")["height"].to_list()
     assert heights == window.focus.grown.tree.heights.tolist()

@@ -11,6 +11,7 @@ from gorvel.core.analysis import Grown
 from gorvel.core.cuts import Cut, letters
 from gorvel.core.errors import InputError
 from gorvel.core.export.files import replacing
+from gorvel.core.export.tables import cluster_column, placed_column
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.placing import place_set_aside
 from gorvel.core.table.table import Table
@@ -42,24 +43,21 @@ def membership_frame(
     called = names or [letters(k) for k in range(1, cut.clusters + 1)]
     turned = grown.prepared.of == "variables"
     frame = pl.DataFrame({"variable": grown.prepared.labels}) if turned else _typed(source)
-    numbers: list[int | None] = [None] * len(frame)
-    for case, cluster in zip(grown.prepared.numbers, cut.membership.tolist(), strict=True):
-        numbers[int(case) - 1] = cluster
     placed = None if turned else place_set_aside(source, grown)
-    for case, given in zip(placed.cases, placed.clusters(cut), strict=True) if placed else ():
-        numbers[case - 1] = given
+    rows = range(1, len(frame) + 1)
+    clusters = cluster_column(grown, rows, cut, placed)
+    told = clusters.replace_strict(
+        list(range(1, cut.clusters + 1)), list(called), default=None, return_dtype=pl.String
+    )
     kind = f"{'b' if cut.split else 'k'}{cut.clusters}"
     name = _free_name(f"cluster_{kind}", frame.columns)
     letter = _free_name(f"letter_{kind}", frame.columns)
-    frame = frame.with_columns(
-        pl.Series(name, numbers, dtype=pl.Int64),
-        pl.Series(letter, [called[k - 1] if k else None for k in numbers], dtype=pl.String),
-    )
+    frame = frame.with_columns(clusters.alias(name), told.alias(letter))
     if placed is None:
         return frame
-    given_one = set(placed.cases)
-    marks = [int(case in given_one) for case in range(1, source.n + 1)]
-    return frame.with_columns(pl.Series(_free_name("placed", frame.columns), marks))
+    return frame.with_columns(
+        placed_column(rows, placed).alias(_free_name("placed", frame.columns))
+    )
 
 
 def _typed(source: Table | ProximityTable) -> pl.DataFrame:

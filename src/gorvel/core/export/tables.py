@@ -12,7 +12,13 @@ from gorvel.core.analysis import Grown
 from gorvel.core.cuts import Cut
 from gorvel.core.placing import Placed
 
-__all__ = ["membership_columns", "order_columns", "schedule_columns"]
+__all__ = [
+    "cluster_column",
+    "membership_columns",
+    "order_columns",
+    "placed_column",
+    "schedule_columns",
+]
 
 
 def schedule_columns(grown: Grown) -> dict[str, Any]:
@@ -64,19 +70,32 @@ def membership_columns(
     all_labels, numbers : of every row that was read, numbers rising; cuts : column name -> cut;
     placed : cases set aside that are given clusters, and are marked so in a column of that name.
     """
-    rising = np.asarray(numbers)
-    kept = np.searchsorted(rising, grown.prepared.numbers)
-    aside = np.searchsorted(rising, placed.cases) if placed else None
-    columns: dict[str, Any] = {"case": rising, "label": pl.Series(all_labels, dtype=pl.String)}
+    columns: dict[str, Any] = {
+        "case": np.asarray(numbers),
+        "label": pl.Series(all_labels, dtype=pl.String),
+    }
     for name, cut in cuts.items():
-        cells = np.zeros(len(rising), dtype=np.int64)  # 0 for none
-        cells[kept] = cut.membership
-        if placed is not None:
-            cells[aside] = [given or 0 for given in placed.clusters(cut)]
-        columns[name] = pl.Series(cells).replace(0, None)
+        columns[name] = cluster_column(grown, numbers, cut, placed)
     if placed is not None:
-        columns["placed"] = np.isin(rising, placed.cases).astype(np.int64)
+        columns["placed"] = placed_column(numbers, placed)
     return columns
+
+
+def cluster_column(
+    grown: Grown, numbers: Sequence[int], cut: Cut, placed: Placed | None = None
+) -> pl.Series:
+    """The cluster (from 1) of each case, none where it was dropped; see `membership_columns`."""
+    rising = np.asarray(numbers)
+    cells = np.zeros(len(rising), dtype=np.int64)  # 0 for none
+    cells[np.searchsorted(rising, grown.prepared.numbers)] = cut.membership
+    if placed is not None:
+        cells[np.searchsorted(rising, placed.cases)] = [k or 0 for k in placed.clusters(cut)]
+    return pl.Series(cells).replace(0, None)
+
+
+def placed_column(numbers: Sequence[int], placed: Placed) -> pl.Series:
+    """1 for cases set aside that were given a cluster, 0 for all others."""
+    return pl.Series(np.isin(np.asarray(numbers), placed.cases).astype(np.int64))
 
 
 def order_columns(grown: Grown) -> dict[str, Any]:
