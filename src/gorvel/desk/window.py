@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QPoint, Qt, QTimer
+from PySide6.QtCore import QByteArray, QCoreApplication, QEvent, QPoint, Qt, QTimer
 from PySide6.QtGui import (
     QAction,
     QCloseEvent,
@@ -376,8 +376,11 @@ class Window(QMainWindow):
         save_settings(self.settings)
         app = QApplication.instance()
         assert isinstance(app, QApplication)
-        apply_theme(app, DARK if self.settings.theme == "dark" else LIGHT, self.settings.text_scale)
         page = self.pages.currentIndex()
+        old = self.takeCentralWidget()  # hundreds of widgets would be polished for nothing
+        old.deleteLater()
+        QCoreApplication.sendPostedEvents(old, QEvent.Type.DeferredDelete)
+        apply_theme(app, DARK if self.settings.theme == "dark" else LIGHT, self.settings.text_scale)
         self._build()
         self.pages.setCurrentIndex(page)
         self._show_path()
