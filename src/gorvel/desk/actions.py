@@ -17,20 +17,21 @@ from gorvel.core.export.membership import save_membership
 from gorvel.core.faithful import Faithful, cophenetic_correlation
 from gorvel.core.growing import SMALL
 from gorvel.core.kernels.loading import compile_apart, loaded
-from gorvel.core.matrix import ProximityTable, read_matrix
+from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan.file import load_plan, save_plan
 from gorvel.core.plan.parts import CutPlan, SourcePlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.prepare import prepare
 from gorvel.core.prepared import Prepared
 from gorvel.core.progress import Phase, Progress, progress_words
-from gorvel.core.propose import looks_like_matrix, propose_matrix_plan, propose_plan
+from gorvel.core.propose import propose_plan
 from gorvel.core.scene.arrangement import Arrangement, laid_out
 from gorvel.core.sentences import number
 from gorvel.core.table.reading import READ_MANY_WAYS
-from gorvel.core.table.table import Reading, Table
+from gorvel.core.table.table import Table
 from gorvel.core.warm import warm
 from gorvel.desk.keeping import Left
+from gorvel.desk.opening import read_study
 from gorvel.desk.settings import Settings, save_settings
 from gorvel.desk.state import Focus, Study
 from gorvel.desk.workers import Job, JobKind, Jobs
@@ -98,7 +99,7 @@ class Actions(QObject):
                 self.unreadable.emit(path, told, why)
 
         self.said.emit(f"Reading {path.name} …", False)
-        work = partial(_read, path, source)
+        work = partial(read_study, path, source)
         self.reading.emit(self._reads(work, done, failed))
 
     def _reads(
@@ -401,28 +402,3 @@ class Actions(QObject):
         self._settle.stop()
         self._shown.stop()
         self.jobs.finish()
-
-
-def _read(path: Path, source: SourcePlan | None, progress: Progress) -> tuple[Study, Plan]:
-    """Read what a file holds: a plan with its data, a matrix, or a table.
-
-    source : how the data are to be read; None to find out.
-    """
-    if path.suffix.lower() == ".toml":
-        plan = load_plan(path)
-        if source is not None:
-            plan = plan.model_copy(update={"source": source})
-        data = path.parent / plan.source.file
-        return Study(data, read_source(plan, data, progress), path), plan
-    if not path.exists():
-        raise InputError("no such file", "a table or a plan", file=str(path))
-    matrix = looks_like_matrix(path) if source is None else source.kind == "proximities"
-    if matrix:
-        told = source or SourcePlan(file=path.name, kind="proximities")
-        asked = Reading(told.delimiter, told.decimal, told.encoding, told.header)
-        found = read_matrix(path, asked, None, told.sheet)
-        return Study(path, found), propose_matrix_plan(found, told)
-    first = Plan(source=source or SourcePlan(file=path.name))
-    table = read_source(first, path, progress)
-    assert isinstance(table, Table)
-    return Study(path, table), propose_plan(table, first.source)

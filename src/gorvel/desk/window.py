@@ -378,6 +378,7 @@ class Window(QMainWindow):
         assert isinstance(app, QApplication)
         page = self.pages.currentIndex()
         old = self.takeCentralWidget()  # hundreds of widgets would be polished for nothing
+        assert old is not None
         old.deleteLater()
         QCoreApplication.sendPostedEvents(old, QEvent.Type.DeferredDelete)
         apply_theme(app, DARK if self.settings.theme == "dark" else LIGHT, self.settings.text_scale)
