@@ -9,6 +9,7 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QFocusEvent,
+    QFont,
     QKeyEvent,
     QMouseEvent,
     QNativeGestureEvent,
@@ -32,6 +33,7 @@ __all__ = ["Column"]
 
 _ZOOM = 1.25
 _LARGE = 50_000  # cases from which columns are painted one after the other
+_UPRIGHT_FREE = 58.0  # pixels beside an upright heading that the handle of the cut takes
 _DRAG = 5.0  # pixels from which a press is a drag
 
 
@@ -140,17 +142,15 @@ class Column(QWidget):
         self.paint_cut(canvas, look, frame)
 
     def _head(self, canvas: Canvas, frame: Frame, theme: Theme) -> None:
-        """The heading above the cases; in two lines beside them where one is too short."""
+        """The heading above the cases; in lines beside them when upright, clear of the cut's."""
         at, words = font(0.86, 600), self.heading(theme)
-        long = frame.right - frame.left if not canvas.upright else frame.top - 12
-        parts = (
-            words.split(" · ", 1) if canvas.upright and canvas.wide(words, at) > long else [words]
-        )
-        for line, part in enumerate(parts):
+        long = frame.top - _UPRIGHT_FREE if canvas.upright else frame.right - frame.left
+        lines = _lines(canvas, words, at, long) if canvas.upright else [words]
+        for number, line in enumerate(lines):
             box = QRectF(frame.left, 0, frame.right - frame.left, 17)
             if canvas.upright:
-                box = QRectF(frame.left + 17 * line, 6, 22, frame.top - 12)
-            canvas.write(box, canvas.shortened(part, at, long), theme.soft, at)
+                box = QRectF(frame.left + 16 * number, 6, 22, long)
+            canvas.write(box, canvas.shortened(line, at, long), theme.soft, at)
 
     def _cases(self, frame: Frame) -> QRectF:
         return QRectF(0, frame.top, self.extent()[0] + 4000, frame.bottom - frame.top + 1)
@@ -356,3 +356,18 @@ class Column(QWidget):
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         self.update()
+
+
+def _lines(canvas: Canvas, words: str, at: QFont, long: float) -> list[str]:
+    """Words in lines of so many pixels, each part of a heading from a line of its own on."""
+    lines: list[str] = []
+    for part in words.split(" · "):
+        begun = ""
+        for word in part.split():
+            longer = f"{begun} {word}".strip()
+            if begun and canvas.wide(longer, at) > long:
+                lines.append(begun)
+                longer = word
+            begun = longer
+        lines.append(begun)
+    return lines
