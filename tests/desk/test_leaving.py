@@ -10,7 +10,11 @@ import sys
 from pathlib import Path
 
 import pytest
+from pytestqt.qtbot import QtBot
 
+from gorvel.core.plan.file import load_plan, plan_text
+from gorvel.desk.keeping import left_behind
+from gorvel.desk.window import Window
 from gorvel.main import DEMO
 
 # Opens a window as the program does, does something, and tells what is there at the end.
@@ -45,6 +49,7 @@ class Seen(Window):
                 where = self.focus.plan_unsaved, self.focus.study.plan_file
                 print(*told, *where, sep="|", flush=True)
                 self.dialogs.may_leave = lambda: True
+                self.dialogs.declined = True
                 self.close()
                 return
             self.focus.set_count(7)
@@ -95,3 +100,23 @@ def test_what_another_program_has_open_is_left_alone(tmp_path: Path) -> None:
     )  # fmt: skip
     assert told.stdout == "None\n"
     assert other.exists()
+
+
+def test_what_cannot_be_taken_up_now_is_not_lost(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    dead = tmp_path / "left-open-999999999.json"
+    plan = load_plan(DEMO / "readers.toml").with_("source", file=str(tmp_path / "away.csv"))
+    dead.write_text(json.dumps({"plan": plan_text(plan), "plan_file": "", "count": 3}))
+    left = left_behind()
+    assert left is not None
+    window.acts.take_up(left)
+    qtbot.waitUntil(window.alarm.isVisible)
+    assert "away.csv" in window.alarm_words.text()
+    assert dead.exists()  # its data may only be out of reach today
+    (tmp_path / "away.csv").write_bytes((DEMO / "readers.csv").read_bytes())
+    with qtbot.waitSignal(window.acts.opened):
+        window.acts.take_up(left)
+    assert not dead.exists()
+    assert (tmp_path / f"left-open-{os.getpid()}.json").exists()
+    assert window.focus.plan_unsaved

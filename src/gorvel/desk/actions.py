@@ -30,7 +30,7 @@ from gorvel.core.sentences import number
 from gorvel.core.table.reading import READ_MANY_WAYS
 from gorvel.core.table.table import Table
 from gorvel.core.warm import warm
-from gorvel.desk.keeping import Left
+from gorvel.desk.keeping import Left, claim
 from gorvel.desk.opening import read_study
 from gorvel.desk.settings import Settings, save_settings
 from gorvel.desk.state import Focus, Study
@@ -120,6 +120,7 @@ class Actions(QObject):
 
         def done(found: tuple[Study, Plan]) -> None:
             self.reading.emit(None)
+            claim(left)
             count = 0 if plan.cut.branches else left.count
             self.focus.open(*found, saved=False, count=count)
             self.opened.emit()
@@ -266,7 +267,8 @@ class Actions(QObject):
             self._lost = True
             self._complain(f"{why}; the {lost} not saved")
 
-        self._lost = False
+        if not self.jobs.writing:
+            self._lost = False
         self.said.emit(f"Saving {path.name} …", False)
         self.jobs.write(carried_out, written, failed)
         return True
@@ -274,7 +276,7 @@ class Actions(QObject):
     def written(self) -> bool:
         """Wait until files are written, taking neither clicks nor keys; did all go well?"""
         while self.jobs.writing:
-            loop = QEventLoop(self)
+            loop = QEventLoop()
             self.jobs.wrote.connect(loop.quit)
             loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
         return not self._lost

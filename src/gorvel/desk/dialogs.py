@@ -28,6 +28,7 @@ class Dialogs(QObject):
     def __init__(self, actions: Actions, window: QWidget) -> None:
         super().__init__(window)
         self.acts, self.window = actions, window
+        self.declined = False  # to save what is unsaved
         self.to_mend: tuple[Path, SourcePlan, str] | None = None
         actions.unreadable.connect(self._unreadable)
 
@@ -106,7 +107,7 @@ class Dialogs(QObject):
 
     def may_leave(self) -> bool:
         """May the study be left? Asks when there are memberships that are not saved."""
-        focus = self.acts.focus
+        focus, self.declined = self.acts.focus, False
         if focus.cut is None or focus.saved_to is not None or not self.window.isVisible():
             return True
         box = QMessageBox(self.window)
@@ -118,4 +119,5 @@ class Dialogs(QObject):
         box.exec()
         if box.clickedButton() is save:
             return self.save_memberships() and self.acts.written()
-        return box.clickedButton() is leave
+        self.declined = box.clickedButton() is leave
+        return self.declined

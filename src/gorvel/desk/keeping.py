@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import os
 from collections.abc import Iterator
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 
@@ -18,7 +18,7 @@ from gorvel.desk.settings import settings_file
 from gorvel.desk.state import Focus
 from gorvel.desk.workers import Jobs
 
-__all__ = ["Keeper", "Left", "left_behind"]
+__all__ = ["Keeper", "Left", "claim", "left_behind"]
 
 _FORMAT = 1
 _SETTLE = 1000  # milliseconds without a change before it is kept
@@ -28,12 +28,14 @@ _SETTLE = 1000  # milliseconds without a change before it is kept
 class Left:
     """A study as it was left. plan : as TOML, with the data file's whole path; plan_file : where
 
-    the plan was saved last, if anywhere; count : clusters that were in hand, 0 for none.
+    the plan was saved last, if anywhere; count : clusters that were in hand, 0 for none; kept : the
+    file of a program that is no more, from which this was read.
     """
 
     plan: str
     plan_file: str
     count: int
+    kept: Path | None = None
 
     def read(self) -> Plan:
         """The plan.
@@ -94,21 +96,26 @@ class Keeper(QObject):
 
 
 def left_behind() -> Left | None:
-    """What a program that is no more has left, the latest first; it is then this one's to keep."""
+    """What a program that is no more has left, the latest first; it stays until it is claimed."""
     for path in sorted(_all(), key=lambda path: path.stat().st_mtime, reverse=True):
         if _alive(int(path.stem.rpartition("-")[2])):
             continue
         try:
             data = json.loads(path.read_text(encoding="utf-8"))
-            left = Left(str(data["plan"]), str(data["plan_file"]), int(data["count"]))
+            left = Left(str(data["plan"]), str(data["plan_file"]), int(data["count"]), path)
             left.read()
         except (OSError, ValueError, KeyError, TypeError, GorvelError):
             path.unlink(missing_ok=True)
             continue
-        _write(left)
-        path.unlink(missing_ok=True)
         return left
     return None
+
+
+def claim(left: Left) -> None:
+    """It was taken up: from now on it is this program's to keep."""
+    _write(left)
+    if left.kept is not None:
+        left.kept.unlink(missing_ok=True)
 
 
 def _own() -> Path:
@@ -141,7 +148,8 @@ def _write(left: Left | None) -> None:
             return
         path.parent.mkdir(parents=True, exist_ok=True)
         with part.open("w", encoding="utf-8") as file:
-            json.dump({"format": _FORMAT, **asdict(left)}, file)
+            told = {"plan": left.plan, "plan_file": left.plan_file, "count": left.count}
+            json.dump({"format": _FORMAT, **told}, file)
             file.flush()
             os.fsync(file.fileno())
         os.replace(part, path)

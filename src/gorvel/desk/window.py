@@ -398,7 +398,7 @@ class Window(QMainWindow):
         self.settings.geometry = bytes(self.saveGeometry().data()).hex()
         save_settings(self.settings)
         self.acts.finish()
-        if self._asks:
+        if self._asks and self.dialogs.declined:
             self.keeper.forget()
         else:
             self.keeper.keep_now()
