@@ -99,8 +99,8 @@ def test_from_an_empty_window_to_a_saved_membership_file_with_the_mouse(
     assert states(window)["Plan"] == "Average linkage on z-scores"
 
     qtbot.mouseClick(window.plan.grow.grow, LEFT)
-    qtbot.waitUntil(lambda: window.focus.grown is not None)
-    assert window.pages.currentWidget() is window.tree
+    qtbot.waitUntil(lambda: window.pages.currentWidget() is window.tree)
+    assert window.focus.grown is not None
     assert states(window)["Tree"] == "207 joins, no ties"
     assert states(window)["Memberships"].endswith("not saved")
 
