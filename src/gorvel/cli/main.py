@@ -12,7 +12,9 @@ from typing import NoReturn
 from gorvel import __version__
 from gorvel.cli.watching import watched
 from gorvel.core.errors import InputError
-from gorvel.core.run import Outcome, run_plan
+from gorvel.core.progress import Progress
+from gorvel.core.run import Outcome, keep_study, run_plan, run_study
+from gorvel.core.study.opening import is_study
 
 __all__ = ["main"]
 
@@ -34,14 +36,27 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("--version", action="version", version=f"gorvel {__version__}")
     commands = parser.add_subparsers(dest="command", required=True)
     run = commands.add_parser(
-        "run", help="carry out a plan without a window and write the results", allow_abbrev=False
+        "run", help="carry out a plan or a study and write the results", allow_abbrev=False
     )
-    run.add_argument("plan", metavar="PLAN.toml", type=Path, help="the plan to carry out")
+    run.add_argument(
+        "plan", metavar="PLAN.toml|STUDY.gorvel", type=Path, help="the plan or the study"
+    )
     run.add_argument("--out", metavar="DIR", type=Path, required=True, help="where results go")
     run.add_argument("--data", metavar="FILE", type=Path, help="read instead of the plan's file")
     run.add_argument("--json", action="store_true", help="print the summary as JSON")
     run.add_argument(
         "--matrix", action="store_true", help="write proximity.csv above 2,000 cases as well"
+    )
+    study = commands.add_parser(
+        "study", help="carry out a plan and keep everything in one file", allow_abbrev=False
+    )
+    study.add_argument("plan", metavar="PLAN.toml", type=Path, help="the plan to carry out")
+    study.add_argument(
+        "--out", metavar="FILE.gorvel", type=Path, required=True, help="the study's file"
+    )
+    study.add_argument("--data", metavar="FILE", type=Path, help="read instead of the plan's file")
+    study.add_argument(
+        "--force", action="store_true", help="write over a file that is no study, too"
     )
     return parser
 
@@ -51,17 +66,31 @@ def main(arguments: Sequence[str]) -> None:
 
     Raises
     ------
-    GorvelError : see `run_plan`; SystemExit after --help and --version.
+    GorvelError : see `run_plan`, `run_study`, `keep_study`; SystemExit after --help and --version.
     """
     asked = _parser().parse_args(arguments)
+    if asked.command == "study":
+        with watched() as progress:
+            content = keep_study(asked.plan, asked.out, asked.data, asked.force, progress)
+        trees = len(content.kept)
+        print(f"kept {trees} tree{'' if trees == 1 else 's'} in {asked.out}")
+        return
     with watched() as progress:
-        outcome = run_plan(asked.plan, asked.out, asked.data, asked.matrix, progress)
+        outcome = _run(asked, progress)
     if asked.json:
         told = outcome.summaries
         json.dump(told.get("", told), sys.stdout, indent=2, ensure_ascii=False)
         print()
     else:
         _tell(outcome)
+
+
+def _run(asked: argparse.Namespace, progress: Progress) -> Outcome:
+    if not is_study(asked.plan):
+        return run_plan(asked.plan, asked.out, asked.data, asked.matrix, progress)
+    if asked.data is not None:
+        raise InputError("--data", "a study alone: it has its data", place="command line")
+    return run_study(asked.plan, asked.out, asked.matrix, progress)
 
 
 def _tell(outcome: Outcome) -> None:

@@ -46,8 +46,12 @@ class _Line:
 
 
 @contextmanager
-def watched(stream: TextIO = sys.stderr) -> Iterator[Progress]:
-    """Progress of the work inside, for who sits at a terminal; silent elsewhere."""
+def watched(stream: TextIO | None = None) -> Iterator[Progress]:
+    """Progress of the work inside, for who sits at a terminal; silent elsewhere.
+
+    stream : None for the errors' one.
+    """
+    stream = sys.stderr if stream is None else stream
     if not stream.isatty():
         yield silent
         return

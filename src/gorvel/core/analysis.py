@@ -9,10 +9,11 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gorvel.core.cuts import Cut, cut_branches
 from gorvel.core.errors import Caution, InputError
-from gorvel.core.growing import check_memory, grown_tree
+from gorvel.core.growing import check_memory, grown_tree, pairs_of
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.matrix import ProximityTable, read_matrix
 from gorvel.core.plan.parts import DEFAULT_COUNTS
@@ -22,7 +23,7 @@ from gorvel.core.prepared import Prepared
 from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import Proximities
-from gorvel.core.schedule import Schedule, make_schedule, within_spread
+from gorvel.core.schedule import Schedule, Spread, make_schedule, within_spread
 from gorvel.core.table.reading import read_table
 from gorvel.core.table.table import Reading, Table
 from gorvel.core.tree import Tree, agglomerative_coefficient
@@ -31,6 +32,7 @@ __all__ = [
     "Grown",
     "analyse",
     "grow_prepared",
+    "grown_from",
     "read_source",
     "timed",
     "wanted_counts",
@@ -101,7 +103,6 @@ def grow_prepared(
     progress: Progress = silent,
 ) -> Grown:
     """Measure the prepared cases and grow the tree; times are added to `seconds`."""
-    measure = plan.proximity.measure if prepared.proximities is None else "matrix"
     check_memory(prepared, plan)
     with timed(seconds, "tree"):
         try:
@@ -109,7 +110,38 @@ def grow_prepared(
         except InputError as error:
             raise error.in_file(prepared.file) from None
     with timed(seconds, "schedule"):
-        schedule = _schedule(tree, prepared, progress)
+        schedule = make_schedule(tree, _masses(prepared), _spread(tree, prepared, progress))
+    return _whole(plan, prepared, pairs, tree, schedule, seconds)
+
+
+def grown_from(
+    prepared: Prepared,
+    plan: Plan,
+    tree: Tree,
+    spread: Spread | None,
+    progress: Progress = silent,
+) -> Grown:
+    """What `grow_prepared` gives, from a tree that was grown of these cases by this plan before.
+
+    spread : sums of squares along its joins, as they were found then.
+
+    Raises
+    ------
+    InputError : the tree is not of these cases; see `pairs_of` for the others.
+    """
+    if tree.n != prepared.n:
+        found, expected = f"a tree of {tree.n:,} cases", f"one of the {prepared.n:,} that are kept"
+        raise InputError(found, expected, file=prepared.file)
+    pairs = pairs_of(prepared, plan, progress)
+    schedule = make_schedule(tree, _masses(prepared), spread)
+    return _whole(plan, prepared, pairs, tree, schedule, {})
+
+
+def _whole(
+    plan: Plan, prepared: Prepared, pairs: Proximities, tree: Tree, schedule: Schedule,
+    seconds: dict[str, float],
+) -> Grown:  # fmt: skip
+    measure = plan.proximity.measure if prepared.proximities is None else "matrix"
     tree.order, tree.used_at, tree.inversions  # noqa: B018 - worked out here, not where it is shown
     return Grown(
         plan,
@@ -131,13 +163,15 @@ def timed(seconds: dict[str, float], phase: str) -> Iterator[None]:
     seconds[phase] = time.perf_counter() - begin
 
 
-def _schedule(tree: Tree, prepared: Prepared, progress: Progress) -> Schedule:
-    masses = np.ones(tree.n) if prepared.weights is None else prepared.weights
-    spread = None
-    if prepared.measurable_spread and prepared.answers is not None:
-        answers = prepared.answers
-        spread = within_spread(tree, answers.values, answers.importance, masses, progress)
-    return make_schedule(tree, masses, spread)
+def _masses(prepared: Prepared) -> NDArray[np.float64]:
+    return np.ones(prepared.n) if prepared.weights is None else prepared.weights
+
+
+def _spread(tree: Tree, prepared: Prepared, progress: Progress) -> Spread | None:
+    answers = prepared.answers
+    if not prepared.measurable_spread or answers is None:
+        return None
+    return within_spread(tree, answers.values, answers.importance, _masses(prepared), progress)
 
 
 def _cautions(prepared: Prepared, plan: Plan, tree: Tree, measure: str) -> Iterator[Caution]:

@@ -36,7 +36,7 @@ from gorvel.core.workspace import let_go, square_space
 
 __all__ = [
     "SMALL", "Way", "bytes_needed", "check_memory", "different_rows", "free_memory", "grown_tree",
-    "regrown", "way_of",
+    "pairs_of", "regrown", "way_of",
 ]  # fmt: skip
 
 Floats = NDArray[np.float64]
@@ -186,8 +186,7 @@ def grown_tree(
 def _by_kernels(
     prepared: Prepared, plan: Plan, way: Way, progress: Progress
 ) -> tuple[Tree, Proximities]:
-    measure = plan.proximity.measure
-    pairs = Proximities(prepared.answers, measure, prepared.proximities, prepared.labels)
+    pairs = _pairs_apart(prepared, plan)
     answers, weights, labels = prepared.answers, prepared.weights, prepared.labels
     folded = _folded(prepared, plan)
     if folded is not None and answers is not None:
@@ -246,15 +245,36 @@ def _grown(job: _Job, way: Way, prepared: Prepared) -> Tree:
 
 
 def _by_matrix(prepared: Prepared, plan: Plan, progress: Progress) -> tuple[Tree, Proximities]:
-    measure = plan.proximity.measure
-    matrix = prepared.proximities
+    pairs = _kept_pairs(prepared, plan, progress)
+    assert pairs.matrix is not None
     compiled = worth_compiling(prepared.n)
-    if matrix is None:
-        matrix = _measured(prepared, measure, compiled, progress)
-    else:
-        measure = "matrix"
-    tree = _consumed(matrix, measure, prepared.weights, plan, compiled, progress)
-    return tree, Proximities(prepared.answers, measure, matrix, prepared.labels)
+    return _consumed(pairs.matrix, pairs.key, prepared.weights, plan, compiled, progress), pairs
+
+
+def _kept_pairs(prepared: Prepared, plan: Plan, progress: Progress) -> Proximities:
+    matrix, measure = prepared.proximities, plan.proximity.measure
+    if matrix is not None:
+        return Proximities(prepared.answers, "matrix", matrix, prepared.labels)
+    matrix = _measured(prepared, measure, worth_compiling(prepared.n), progress)
+    return Proximities(prepared.answers, measure, matrix, prepared.labels)
+
+
+def pairs_of(prepared: Prepared, plan: Plan, progress: Progress = silent) -> Proximities:
+    """The proximities that a tree grows from, in a matrix where that is small.
+
+    Raises
+    ------
+    InputError : a pair that cannot be measured; names the cases.
+    """
+    if way_of(prepared, plan) == "matrix":
+        return _kept_pairs(prepared, plan, progress)
+    return _pairs_apart(prepared, plan)
+
+
+def _pairs_apart(prepared: Prepared, plan: Plan) -> Proximities:
+    """Those of a matrix that was read, or measured whenever they are asked for."""
+    measure, matrix = plan.proximity.measure, prepared.proximities
+    return Proximities(prepared.answers, measure, matrix, prepared.labels)
 
 
 def _measured(

@@ -1,8 +1,9 @@
-"""A run without a window: from a plan file to a directory of results."""
+"""A run without a window: from a plan or a study to a directory of results, or to a study."""
 
 from __future__ import annotations
 
 import time
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -10,23 +11,28 @@ from typing import Any
 from gorvel.core.analysis import Grown, analyse, read_source, timed
 from gorvel.core.choosing import case_labels, split_rows
 from gorvel.core.counting.board import quick_board
-from gorvel.core.counting.checks import made
+from gorvel.core.counting.checks import CHECK_PARTS, CHECKS, Checks
 from gorvel.core.counting.groups import groups_of
 from gorvel.core.counting.resampling import resampled
 from gorvel.core.errors import InputError
 from gorvel.core.export.counting import Counted
 from gorvel.core.export.files import results_directory
 from gorvel.core.export.results import safe_name, write_results
-from gorvel.core.faithful import cophenetic_correlation
+from gorvel.core.faithful import Faithful, cophenetic_correlation
 from gorvel.core.kernels.loading import at_hand
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.placing import place_set_aside
 from gorvel.core.plan.file import load_plan
+from gorvel.core.plan.fit import check_fit
 from gorvel.core.plan.plan import Plan
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Phase, Progress, silent
+from gorvel.core.study.file import SUFFIX, StudyFile, save_study
+from gorvel.core.study.kept import Drawn, KeptTree, grown_again, same_draws
+from gorvel.core.study.opening import holds_study, is_study, load_study
+from gorvel.core.study.study import Source, study_of
 from gorvel.core.table.table import Table
 
-__all__ = ["Outcome", "run_plan"]
+__all__ = ["Outcome", "keep_study", "run_plan", "run_study"]
 
 
 @dataclass(frozen=True)
@@ -57,37 +63,169 @@ def run_plan(
     """
     plan = load_plan(plan_file)
     try:
-        return _run(plan, plan_file, out, data, matrix, progress)
+        source, reading = _read(plan, plan_file, data, progress)
+        with results_directory(out) as directory:
+            summaries = _write(source, plan, {}, directory, matrix, reading, progress)
+            files = _files(directory)
     except InputError as error:
         raise error.in_file(plan_file.name) from None
+    return Outcome(out, files, summaries)
 
 
-def _run(
-    plan: Plan, plan_file: Path, out: Path, data: Path | None, matrix: bool, progress: Progress
-) -> Outcome:
+def run_study(file: Path, out: Path, matrix: bool = False, progress: Progress = silent) -> Outcome:
+    """Write the results of a study from its file alone: of the tree in hand, and in a directory
+
+    `trees` of its own each of the others that can be grown.
+
+    What the file keeps is not worked out again.
+
+    Raises
+    ------
+    InputError, TooLargeError, Cancelled : the directory is left as it was.
+    """
+    begin = time.perf_counter()
+    content = load_study(file)
+    reading, study = time.perf_counter() - begin, content.study
+    try:
+        with results_directory(out) as directory:
+            summaries: dict[str, dict[str, Any]] = {}
+            for entry in (study.entry, *(e for e in study.trees if e.id != study.in_hand)):
+                in_hand = entry.id == study.in_hand
+                if not in_hand and entry.plan.open_choice:
+                    continue
+                check_fit(entry.plan)
+                kept = {g: tree for (number, g), tree in content.kept.items() if number == entry.id}
+                folder, before = directory, ""
+                if not in_hand:
+                    title = entry.title or f"tree {entry.id}"
+                    before = f"trees/{safe_name(title, _names(summaries))}"
+                    folder = directory / before
+                    folder.mkdir(parents=True)
+                told = _write(study.source, entry.plan, kept, folder, matrix, reading, progress)
+                for group, summary in told.items():
+                    summaries["/".join(filter(None, (before, group)))] = summary
+            files = _files(directory)
+    except InputError as error:
+        raise error.in_file(file.name) from None
+    return Outcome(out, files, summaries)
+
+
+def keep_study(
+    plan_file: Path,
+    out: Path,
+    data: Path | None = None,
+    force: bool = False,
+    progress: Progress = silent,
+) -> StudyFile:
+    """Carry a plan out and keep data, plan, trees and what was found of them in one study file.
+
+    data : read instead of the file the plan names; force : put it in the place of another file.
+
+    Raises
+    ------
+    InputError, TooLargeError, Cancelled : the file is as it was.
+    """
+    if not is_study(out):
+        raise InputError(f'the ending "{out.suffix}"', SUFFIX, place="--out", file=str(out))
+    if out.exists() and not force and not holds_study(out):
+        found, expected = "a file that is no study", "another place, or --force"
+        raise InputError(found, expected, place="--out", file=str(out))
+    plan = load_plan(plan_file)
+    try:
+        source, _ = _read(plan, plan_file, data, progress)
+        kept = {
+            (1, group or None): _work(source, plan, group, rows, None, progress).kept(group)
+            for group, rows in _groups(source, plan).items()
+        }
+    except InputError as error:
+        raise error.in_file(plan_file.name) from None
+    data_file = data or plan_file.parent / plan.source.file
+    content = StudyFile(study_of(source, data_file, plan, plan_file.absolute()), kept)
+    progress(Phase.WRITING, 0.0)
+    save_study(content, out)
+    return content
+
+
+def _read(
+    plan: Plan, plan_file: Path, data: Path | None, progress: Progress
+) -> tuple[Source, float]:
+    """What was read, and how many seconds that took."""
     begin = time.perf_counter()
     source = read_source(plan, data or plan_file.parent / plan.source.file, progress)
-    reading = time.perf_counter() - begin
+    return source, time.perf_counter() - begin
+
+
+@dataclass(frozen=True, eq=False)
+class _Worked:
+    """All that is worked out of one tree. counted : where the plan asks for it."""
+
+    grown: Grown
+    faithful: Faithful
+    counted: Counted | None
+    drawn: Drawn | None
+
+    def kept(self, group: str) -> KeptTree:
+        """What a study keeps of it."""
+        made = {} if self.counted is None else {"checks": self.counted.checks}
+        asked = self.grown.plan.counting
+        checked = dict.fromkeys(asked.checks, asked)
+        return KeptTree.of(
+            self.grown, group or None, faithful=self.faithful, drawn=self.drawn, checked=checked,
+            **made,
+        )  # fmt: skip
+
+
+def _work(
+    source: Source, plan: Plan, group: str, rows: list[int] | None, kept: KeptTree | None,
+    progress: Progress,
+) -> _Worked:  # fmt: skip
+    """Grow the tree of one group and find out about it, as far as that is not known yet."""
+    if kept is not None and kept.grows_as(plan):
+        grown = grown_again(source, kept, plan, progress)
+    else:
+        kept, grown = None, _grow_group(source, plan, group, rows, progress)
+    with timed(grown.seconds, "correlation"):
+        faithful = kept.faithful if kept is not None else None
+        if faithful is None:
+            faithful = Faithful(cophenetic_correlation(grown.tree, grown.pairs, progress))
+    if plan.count is None:
+        return _Worked(grown, faithful, None, None)
+    with timed(grown.seconds, "count"):
+        counted, drawn = _counted(grown, source, kept, progress)
+    return _Worked(grown, faithful, counted, drawn)
+
+
+def _write(
+    source: Source, plan: Plan, kept: Mapping[str | None, KeptTree], directory: Path, matrix: bool,
+    reading: float, progress: Progress,
+) -> dict[str, dict[str, Any]]:  # fmt: skip
+    """Write the results of a plan into a directory; returns the summaries by folder."""
     summaries: dict[str, dict[str, Any]] = {}
-    with results_directory(out) as directory:
-        for group, rows in _groups(source, plan).items():
-            grown = _grow_group(source, plan, group, rows, progress)
-            grown.seconds["read"] = reading
-            with timed(grown.seconds, "correlation"):
-                cophenetic = cophenetic_correlation(grown.tree, grown.pairs, progress)
-            numbers, labels = _read_rows(source, plan, rows)
-            folder = directory / safe_name(group, [*summaries]) if group else directory
-            placed = place_set_aside(source, grown)
-            counted = None if plan.count is None else _counted(grown, source, progress)
-            summaries[folder.name if group else ""] = write_results(
-                grown, labels, numbers, folder, cophenetic, matrix, placed, counted, progress
-            )
-        files = [str(p.relative_to(directory)) for p in directory.rglob("*") if p.is_file()]
-    return Outcome(out, tuple(sorted(files)), summaries)
+    for group, rows in _groups(source, plan).items():
+        worked = _work(source, plan, group, rows, kept.get(group or None), progress)
+        worked.grown.seconds["read"] = reading
+        numbers, labels = _read_rows(source, plan, rows)
+        folder = directory / safe_name(group, [*summaries]) if group else directory
+        placed = place_set_aside(source, worked.grown)
+        summaries[folder.name if group else ""] = write_results(
+            worked.grown, labels, numbers, folder, worked.faithful.correlation, matrix, placed,
+            worked.counted, progress,
+        )  # fmt: skip
+    return summaries
+
+
+def _files(directory: Path) -> tuple[str, ...]:
+    found = (p for p in directory.rglob("*") if p.is_file())
+    return tuple(sorted(str(p.relative_to(directory)) for p in found))
+
+
+def _names(summaries: Mapping[str, object]) -> list[str]:
+    """Names of trees that are taken."""
+    return [name.split("/")[1] for name in summaries if name.startswith("trees/")]
 
 
 def _grow_group(
-    source: Table | ProximityTable,
+    source: Source,
     plan: Plan,
     group: str,
     rows: list[int] | None,
@@ -109,26 +247,41 @@ def _grow_group(
     return grown
 
 
-def _counted(grown: Grown, source: Table | ProximityTable, progress: Progress) -> Counted:
+def _counted(
+    grown: Grown, source: Source, kept: KeptTree | None, progress: Progress
+) -> tuple[Counted, Drawn]:
     """What the rules of the cluster count say, and the checks, that the plan asks for."""
-    begin = time.perf_counter()
+    asked = grown.plan.counting
     with at_hand(grown.tree.n):
         board = quick_board(grown, None, progress)
-        board = board.with_verdicts(resampled(grown, None, progress))
-        counted = Counted(board, made(grown, progress), groups_of(grown, source, grown.plan))
-    grown.seconds["count"] = time.perf_counter() - begin
-    return counted
+        drawn = None if kept is None else kept.drawn
+        if drawn is None or not drawn.answers(asked):
+            drawn = Drawn(asked, tuple(resampled(grown, None, progress)))
+        board = board.with_verdicts([v for v in drawn.verdicts if v.key in asked.rules])
+        checks = _checks(grown, kept, progress)
+    return Counted(board, checks, groups_of(grown, source, grown.plan)), drawn
 
 
-def _groups(source: Table | ProximityTable, plan: Plan) -> dict[str, list[int] | None]:
+def _checks(grown: Grown, kept: KeptTree | None, progress: Progress) -> Checks:
+    """The checks that the plan asks for; those are not made again that it has."""
+    asked, found = grown.plan.counting, Checks()
+    for name in asked.checks:
+        if kept is not None and same_draws(kept.checked.get(name), asked):
+            for part in CHECK_PARTS[name]:
+                setattr(found, part, getattr(kept.checks, part))
+        else:
+            for part, value in CHECKS[name](grown, progress).items():
+                setattr(found, part, value)
+    return found
+
+
+def _groups(source: Source, plan: Plan) -> dict[str, list[int] | None]:
     if isinstance(source, Table) and plan.cases.split is not None:
         return {**split_rows(source, plan)}
     return {"": None}
 
 
-def _read_rows(
-    source: Table | ProximityTable, plan: Plan, rows: list[int] | None
-) -> tuple[list[int], list[str]]:
+def _read_rows(source: Source, plan: Plan, rows: list[int] | None) -> tuple[list[int], list[str]]:
     """Numbers and labels of all that was read, of a group if there is one."""
     if isinstance(source, ProximityTable):
         labels = list(source.labels)

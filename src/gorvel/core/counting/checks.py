@@ -11,9 +11,9 @@ from gorvel.core.counting.orders import Orders, random_orders
 from gorvel.core.counting.splits import SplitTests, split_tests
 from gorvel.core.counting.structure import Finding, hopkins, permuted_cophenetic
 from gorvel.core.counting.support import Support, branch_support
-from gorvel.core.progress import Progress, silent
+from gorvel.core.progress import Progress
 
-__all__ = ["CHECKS", "Checks", "made"]
+__all__ = ["CHECKS", "CHECK_PARTS", "Checks"]
 
 _MOST_ORDERS = 25
 
@@ -53,15 +53,12 @@ def _orders(grown: Grown, progress: Progress) -> dict[str, Any]:
     return {"orders": random_orders(grown, orders, asked.seed, progress)}
 
 
-# the parts of `Checks` that a check finds
+# what makes each check
 CHECKS: dict[str, Callable[[Grown, Progress], dict[str, Any]]] = {
     "structure": _structure, "splits": _splits, "support": _support, "orders": _orders,
 }  # fmt: skip
-
-
-def made(grown: Grown, progress: Progress = silent) -> Checks:
-    """The checks that the plan asks for. progress : may stop the work by raising."""
-    found: dict[str, Any] = {}
-    for name in grown.plan.counting.checks:
-        found |= CHECKS[name](grown, progress)
-    return Checks(**found)
+# the parts of `Checks` by the check that finds them
+CHECK_PARTS: dict[str, tuple[str, ...]] = {
+    "structure": ("hopkins", "shuffled"), "splits": ("splits",), "support": ("support",),
+    "orders": ("orders",),
+}  # fmt: skip

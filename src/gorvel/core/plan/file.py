@@ -17,8 +17,10 @@ __all__ = ["load_plan", "parse_plan", "plan_text", "save_plan"]
 _MOST_INLINE = 3  # entries of a table that is written in one line
 
 
-def parse_plan(text: str, file: str) -> Plan:
+def parse_plan(text: str, file: str, unfinished: bool = False) -> Plan:
     """Read a plan from TOML.
+
+    unfinished : what is still to be chosen may be open.
 
     Raises
     ------
@@ -32,7 +34,7 @@ def parse_plan(text: str, file: str) -> Plan:
     if "gorvel" not in data:
         raise InputError("no format version", "gorvel = 1", place="gorvel", file=file)
     plan = validated(data, file)
-    check_fit(plan, file)
+    check_fit(plan, file, unfinished)
     return plan
 
 
@@ -58,12 +60,12 @@ def plan_text(plan: Plan) -> str:
     document.add("gorvel", tomlkit.item(1))
     for key, value in data.items():
         if isinstance(value, Mapping):
+            if key == "variables":
+                value = {name: entry for name, entry in value.items() if entry}
             if not value and key != "count":
                 continue
             table = tomlkit.table()
             for name, entry in value.items():
-                if key == "variables" and not entry:
-                    continue
                 inline = tomlkit.inline_table()
                 nested = any(isinstance(inner, Mapping) for inner in _inner(entry))
                 if nested or len(_inner(entry)) > _MOST_INLINE:

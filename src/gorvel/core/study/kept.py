@@ -1,0 +1,157 @@
+"""What is kept of a grown tree: its joins and what took long to find out, not what follows."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.analysis import Grown, grown_from
+from gorvel.core.choosing import split_rows
+from gorvel.core.counting.checks import Checks
+from gorvel.core.counting.resampling import RESAMPLING
+from gorvel.core.counting.verdicts import Verdict
+from gorvel.core.cuts import Cut, cut_at_count, cut_at_height, cut_branches
+from gorvel.core.errors import InputError
+from gorvel.core.faithful import Faithful
+from gorvel.core.plan.parts import CountPlan
+from gorvel.core.plan.plan import Plan
+from gorvel.core.prepare import prepare
+from gorvel.core.progress import Progress, silent
+from gorvel.core.schedule import Spread
+from gorvel.core.study.study import Source
+from gorvel.core.table.table import Table
+from gorvel.core.tree import Tree
+
+__all__ = ["Drawn", "KeptCut", "KeptTree", "Looked", "grown_again", "same_draws"]
+
+_DRAWS = ("from_", "to", "resamples", "seed")
+
+
+@dataclass(frozen=True)
+class KeptCut:
+    """Where a tree is cut, whatever is worked out of it.
+
+    clusters : before branches are cut lower; split : joins (from 0) that are; height : of a line
+    put by hand; lettered : clusters and split of the cut whose clusters have letters of their own.
+    """
+
+    clusters: int
+    split: tuple[int, ...] = ()
+    height: float | None = None
+    lettered: tuple[int, tuple[int, ...]] | None = None
+
+    @classmethod
+    def of(cls, cut: Cut, height: float | None, lettered: Cut | None) -> KeptCut:
+        """What is kept of a cut."""
+        named = None if lettered is None else (lettered.level, lettered.split)
+        return cls(cut.level, cut.split, height, named)
+
+    def cut(self, tree: Tree) -> Cut:
+        """The cut of a tree, at as many clusters as it has cases for."""
+        if self.height is not None and not self.split:
+            return cut_at_height(tree, self.height)
+        return _cut(tree, self.clusters, self.split)
+
+    def lettered_cut(self, tree: Tree) -> Cut:
+        """The cut whose clusters have letters of their own."""
+        return _cut(tree, *(self.lettered or (self.clusters, self.split)))
+
+
+def _cut(tree: Tree, clusters: int, split: tuple[int, ...]) -> Cut:
+    clusters = min(max(clusters, 1), tree.n)
+    if not split:
+        return cut_at_count(tree, clusters)
+    return cut_branches(tree, clusters, [join for join in split if 0 <= join < tree.joins])
+
+
+def same_draws(one: CountPlan | None, other: CountPlan) -> bool:
+    """Do two count parts of a plan draw the same, for rules and for checks?"""
+    return one is not None and all(getattr(one, key) == getattr(other, key) for key in _DRAWS)
+
+
+@dataclass(frozen=True, eq=False)
+class Drawn:
+    """What rules that resample said. asked : the count part of the plan at that time."""
+
+    asked: CountPlan
+    verdicts: tuple[Verdict, ...]
+
+    def answers(self, asked: CountPlan) -> bool:
+        """Are these what drawing again by this part of a plan would give?"""
+        wanted = set(asked.rules) & set(RESAMPLING)
+        return same_draws(self.asked, asked) and wanted <= {v.key for v in self.verdicts}
+
+
+@dataclass(frozen=True, eq=False)
+class Looked:
+    """How the tree is looked at. flipped : (n-1,) joins whose parts are exchanged; folded : nodes
+
+    shown as one mark; sorted_by : what the order is by; scale : of heights; frames : counts.
+    """
+
+    flipped: NDArray[np.bool_] | None = None
+    folded: frozenset[int] = frozenset()
+    sorted_by: str = ""
+    scale: str = ""
+    frames: frozenset[int] = frozenset()
+
+
+@dataclass(frozen=True, eq=False)
+class KeptTree:
+    """One grown tree as it is kept, in memory beside the one in hand and in the study's file.
+
+    plan : that grew it; group : of its split, None for all cases; spread : sums of squares along
+    the joins, if there are any; faithful, drawn, checks : what was found of it so far; checked : by
+    name, the count part of the plan by which each check was made.
+    """
+
+    plan: Plan
+    group: str | None
+    tree: Tree
+    spread: Spread | None
+    cut: KeptCut | None = None
+    faithful: Faithful | None = None
+    drawn: Drawn | None = None
+    checks: Checks = field(default_factory=Checks)
+    checked: Mapping[str, CountPlan] = field(default_factory=dict)
+    looked: Looked = field(default_factory=Looked)
+
+    @classmethod
+    def of(cls, grown: Grown, group: str | None = None, **found: Any) -> KeptTree:
+        """What is kept of a grown tree. found : other fields, as far as they are known."""
+        return cls(grown.plan, group, grown.tree, grown.schedule.spread, **found)
+
+    def with_(self, **found: Any) -> KeptTree:
+        """A copy with some fields changed."""
+        return replace(self, **found)
+
+    def grows_as(self, plan: Plan) -> bool:
+        """Would this plan grow the same tree?"""
+        return self.plan.growth(self.group) == plan.growth(self.group)
+
+
+def grown_again(
+    source: Source, kept: KeptTree, plan: Plan | None = None, progress: Progress = silent
+) -> Grown:
+    """The whole of a kept tree, without growing it.
+
+    plan : in force, where that grows the same tree; that which grew it otherwise.
+
+    Raises
+    ------
+    InputError : the tree does not go with what was read, or its group is not there.
+    """
+    plan = kept.plan if plan is None else plan
+    rows = None
+    if kept.group is not None and isinstance(source, Table):
+        groups = split_rows(source, plan)
+        if kept.group not in groups:
+            place = "[cases] split"
+            raise InputError(f'no group "{kept.group}"', place=place, file=source.name)
+        rows = groups[kept.group]
+    prepared = prepare(source, plan, rows)
+    return grown_from(prepared, plan, kept.tree, kept.spread, progress)

@@ -1,0 +1,171 @@
+"""A study: what was read, and any number of trees, each with a plan of its own."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from gorvel.core.matrix import ProximityTable
+from gorvel.core.plan.plan import Plan
+from gorvel.core.table.table import Table
+
+__all__ = ["Source", "Study", "TreeEntry", "study_of"]
+
+Source = Table | ProximityTable
+
+
+@dataclass(frozen=True)
+class TreeEntry:
+    """One tree, grown or still to grow.
+
+    id : never given twice in a study; title : "" for one that is called by its plan; note : in the
+    analyst's words; kept : it stands on the shelf, and its plan grows what it grew.
+    """
+
+    id: int
+    plan: Plan
+    title: str = ""
+    note: str = ""
+    kept: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Study:
+    """What can be chosen and taken back; frozen, so that a step back is the study before.
+
+    source : as it was read from data_file; trees : in the order of the shelf; in_hand : the id of
+    the one that is looked at; plan_file : where its plan was saved last, if anywhere.
+    """
+
+    source: Source
+    data_file: Path
+    trees: tuple[TreeEntry, ...]
+    in_hand: int
+    plan_file: Path | None = None
+
+    @property
+    def entry(self) -> TreeEntry:
+        """The tree in hand."""
+        return self.tree(self.in_hand)
+
+    @property
+    def plan(self) -> Plan:
+        """The plan of the tree in hand."""
+        return self.entry.plan
+
+    @property
+    def kept(self) -> tuple[TreeEntry, ...]:
+        """The trees on the shelf."""
+        return tuple(entry for entry in self.trees if entry.kept)
+
+    def tree(self, number: int) -> TreeEntry:
+        """The tree of an id.
+
+        Raises
+        ------
+        KeyError : there is none.
+        """
+        for entry in self.trees:
+            if entry.id == number:
+                return entry
+        raise KeyError(number)
+
+    def has(self, number: int) -> bool:
+        """Is there a tree of this id?"""
+        return any(entry.id == number for entry in self.trees)
+
+    @property
+    def next_id(self) -> int:
+        """An id that no tree of this study has."""
+        return max(entry.id for entry in self.trees) + 1
+
+    # changes, each of them another study
+
+    def planned(self, plan: Plan, new_id: int | None = None) -> Study:
+        """The study with another plan for the tree in hand.
+
+        Where that grows another tree and the one in hand is kept, a tree of its own begins, and
+        the kept one stays as it is; it takes the place of one that was begun and not kept.
+        Wordings, which are of the columns and not of a tree, are handed on to the other trees.
+
+        new_id : of a tree that may begin.
+        """
+        entry = self.entry
+        if entry.kept and plan.growth() != entry.plan.growth():
+            begun = TreeEntry(new_id or self.next_id, plan)
+            trees = (*self.kept, begun)
+            return replace(self, trees=trees, in_hand=begun.id)._worded(plan)
+        return self._with(replace(entry, plan=plan))._worded(plan)
+
+    def _worded(self, plan: Plan) -> Study:
+        trees = tuple(replace(entry, plan=_worded(entry.plan, plan)) for entry in self.trees)
+        return replace(self, trees=trees)
+
+    def _with(self, entry: TreeEntry) -> Study:
+        trees = tuple(entry if other.id == entry.id else other for other in self.trees)
+        return replace(self, trees=trees)
+
+    def keep(self, plan: Plan | None = None, new_id: int | None = None) -> Study:
+        """Put the tree in hand on the shelf.
+
+        plan : that grew it, where it is another than the one in force; then the tree kept stands
+        beside the one in hand, under the new id.
+        """
+        if plan is None or plan.growth() == self.plan.growth():
+            return self._with(replace(self.entry, kept=True))
+        kept = TreeEntry(new_id or self.next_id, plan, kept=True)
+        return replace(self, trees=(*self.kept, kept, *self._begun()))
+
+    def _begun(self) -> tuple[TreeEntry, ...]:
+        return tuple(entry for entry in self.trees if not entry.kept)
+
+    def take(self, number: int) -> Study:
+        """Take another tree in hand. Raises KeyError : there is none."""
+        return replace(self, in_hand=self.tree(number).id)
+
+    def called(self, number: int, title: str, note: str | None = None) -> Study:
+        """Give a tree a title, and a note. Raises KeyError : there is none."""
+        entry = self.tree(number)
+        return self._with(
+            replace(entry, title=title.strip(), note=entry.note if note is None else note.strip())
+        )
+
+    def without(self, number: int) -> Study:
+        """Take a tree off the shelf; the one in hand stays in hand, and is no longer kept.
+
+        Raises
+        ------
+        KeyError : there is none.
+        """
+        entry = self.tree(number)
+        if number == self.in_hand:
+            others = tuple(e for e in self.trees if e.kept or e.id == number)  # one is begun
+            return replace(self, trees=others)._with(replace(entry, kept=False))
+        return replace(self, trees=tuple(e for e in self.trees if e.id != number))
+
+    def moved(self, number: int, place: int) -> Study:
+        """Put a tree at another place (from 0) of the shelf. Raises KeyError : there is none."""
+        entry = self.tree(number)
+        others = [e for e in self.trees if e.id != number]
+        place = min(max(place, 0), len(others))
+        return replace(self, trees=(*others[:place], entry, *others[place:]))
+
+
+def study_of(source: Source, data_file: Path, plan: Plan, plan_file: Path | None = None) -> Study:
+    """A study that begins: one tree, which is in hand and not kept."""
+    return Study(source, data_file, (TreeEntry(1, plan),), 1, plan_file)
+
+
+def _worded(plan: Plan, other: Plan) -> Plan:
+    """A plan with the wordings and the known groups of another, where these grow the same tree."""
+    mine, said = plan.variables, other.variables
+    same = mine.labels == said.labels and mine.values == said.values
+    if same and plan.cases.groups == other.cases.groups:
+        return plan
+    words = plan.with_parts(
+        {
+            "variables": {"labels": said.labels, "values": said.values},
+            "cases": {"groups": other.cases.groups},
+        }
+    )
+    return words if words.growth() == plan.growth() else plan
