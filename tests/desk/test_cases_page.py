@@ -138,7 +138,7 @@ def test_what_is_to_be_looked_at_is_mended_with_one_click(opened: Opener, qtbot:
     assert "renewals" not in focus.plan.variables.use
     assert focus.plan.variables.cap["minutes"] == (1, 99)
     assert "capped" in window.sentence.sentence()
-    while focus.can_undo:
+    while focus.to_undo:
         focus.undo()
     assert focus.plan == before
     qtbot.waitUntil(lambda: bool(panel.flags.flags))
@@ -263,8 +263,8 @@ def test_cases_set_aside_are_placed_at_the_end(
     with qtbot.waitSignal(focus.tree_changed):
         window.acts.grow()
     qtbot.waitUntil(lambda: focus.grown is not None)
-    assert window.acts.save_memberships(tmp_path / "out.csv")
-    assert window.acts.written()
+    assert window.acts.files.save_memberships(tmp_path / "out.csv")
+    assert window.acts.files.written()
     saved = pl.read_csv(tmp_path / "out.csv")
     assert saved["placed"].sum() == 1
     assert saved["cluster_k4"][96] is not None
@@ -425,7 +425,7 @@ def test_a_code_book_names_questions_and_answers(
     saved = tmp_path / "out.json"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(saved), ""))
     menu["Save the code book …"].trigger()
-    assert window.acts.written()
+    assert window.acts.files.written()
     assert "the mill" in saved.read_text(encoding="utf-8")
     window.focus.undo()
     assert window.focus.plan == before

@@ -22,8 +22,8 @@ from gorvel.core.counting.resampling import RESAMPLING, resampled
 from gorvel.core.cuts import cut_at_count
 from gorvel.core.plan.file import load_plan
 from gorvel.core.progress import Phase, Progress
+from gorvel.desk.marks import Mark
 from gorvel.desk.painting.board import BoardPainter
-from gorvel.desk.state import Mark
 from gorvel.desk.theme import LIGHT
 from gorvel.desk.window import Window
 from gorvel.desk.workers import JobKind
@@ -226,8 +226,8 @@ def test_a_choice_asks_for_reasons_and_goes_into_the_plan(
     choice.count.setValue(4)
     assert states(counted)["Count"] == "5 taken, 4 in hand"
     assert choice.taken.text() == "5 is taken"
-    assert counted.acts.save_plan(tmp_path / "p.toml")
-    assert counted.acts.written()
+    assert counted.acts.files.save_plan(tmp_path / "p.toml")
+    assert counted.acts.files.written()
     saved = load_plan(tmp_path / "p.toml")
     assert saved.counting.chosen == 5
     assert saved.counting.reasons == "Types we know, and all stable."

@@ -19,7 +19,7 @@ from gorvel.core.cuts import cut_at_count
 from gorvel.core.extremes import extreme_pairs, rank_of_pair
 from gorvel.core.run import run_plan
 from gorvel.core.sentences import number
-from gorvel.desk.state import Mark
+from gorvel.desk.marks import Mark
 from gorvel.desk.views.case_axis import ALIKE
 from gorvel.desk.views.column import Column
 from gorvel.desk.views.matrix_view import MatrixView
@@ -123,8 +123,8 @@ def test_a_count_is_chosen_under_the_icicle_and_letters_stay(
     look = desk.axis.look()
     assert look is not None
     assert look.colour(names.index("C") + 1) == colour_of_c
-    assert grown.acts.save_memberships(tmp_path / "six.csv")
-    assert grown.acts.written()
+    assert grown.acts.files.save_memberships(tmp_path / "six.csv")
+    assert grown.acts.files.written()
     saved = pl.read_csv(tmp_path / "six.csv")
     assert set(saved["letter_k6"].drop_nulls()) == set(names)
     qtbot.keyClick(desk.icicle, Qt.Key.Key_Left)
@@ -155,10 +155,10 @@ def test_one_cluster_is_split_and_joined_again(
     assert "some branches being cut lower" in grown.tree.reading.words.text()
     assert grown.tree.count.value() == 5
 
-    assert grown.acts.save_plan(tmp_path / "branches.toml")
-    assert grown.acts.written()
-    assert grown.acts.save_memberships(tmp_path / "branches.csv")
-    assert grown.acts.written()
+    assert grown.acts.files.save_plan(tmp_path / "branches.toml")
+    assert grown.acts.files.written()
+    assert grown.acts.files.save_memberships(tmp_path / "branches.csv")
+    assert grown.acts.files.written()
     saved = pl.read_csv(tmp_path / "branches.csv")
     outcome = run_plan(tmp_path / "branches.toml", tmp_path / "out")
     run = pl.read_csv(outcome.directory / "membership.csv")

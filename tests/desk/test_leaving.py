@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import os
 import signal
 import subprocess
@@ -12,8 +11,10 @@ from pathlib import Path
 import pytest
 from pytestqt.qtbot import QtBot
 
-from gorvel.core.plan.file import load_plan, plan_text
-from gorvel.desk.keeping import left_behind
+from gorvel.core.run import keep_study
+from gorvel.core.study.file import save_study
+from gorvel.core.study.opening import load_study
+from gorvel.desk.keeping import left_behind, left_beside, opened_by
 from gorvel.desk.window import Window
 from gorvel.main import DEMO
 
@@ -37,22 +38,27 @@ class Seen(Window):
         self.state = "open"
 
     def step(self):
-        if self.state == "open" and self.focus.prepared is not None:
-            self.state, self.said = "grow", self.note.text()
-            if what != "look":
-                self.focus.change("tree", linkage="average")
+        focus = self.focus
+        if self.state == "open" and focus.prepared is not None:
+            self.state = "grow"
+            if what == "look":
+                return
+            focus.change("tree", linkage="average")
             self.acts.grow()
-        elif self.state == "grow" and self.focus.grown is not None:
+        elif self.state == "grow" and focus.grown is not None and not focus.out_of_date:
             self.state = "over"
             if what == "look":
-                told = self.focus.plan.tree.linkage, self.focus.cut.clusters, self.said
-                where = self.focus.plan_unsaved, self.focus.study.plan_file
+                kept = [entry.title for entry in focus.study.kept]
+                told = focus.plan.tree.linkage, focus.cut.clusters, kept, self.notice.said[0]
+                where = focus.study_unsaved, focus.study.plan_file, self.windowTitle()
                 print(*told, *where, sep="|", flush=True)
                 self.dialogs.may_leave = lambda: True
                 self.dialogs.declined = True
                 self.close()
                 return
-            self.focus.set_count(7)
+            focus.set_count(7)
+            focus.keep()
+            focus.call(focus.study.in_hand, "the one")
             if what == "kill":
                 QTimer.singleShot(1900, lambda: os.kill(os.getpid(), signal.SIGKILL))
             else:
@@ -63,10 +69,10 @@ sys.exit(application.start(Path(path) if path else None, demo))
 """
 
 
-def driven(place: Path, path: str, what: str) -> subprocess.CompletedProcess[str]:
+def driven(place: Path, path: Path | str, what: str) -> subprocess.CompletedProcess[str]:
     """Start the program in a place of its own."""
     return subprocess.run(
-        [sys.executable, "-c", DRIVER, path, str(DEMO / "readers.toml"), what],
+        [sys.executable, "-c", DRIVER, str(path), str(DEMO / "readers.toml"), what],
         env=os.environ | {"GORVEL_SETTINGS": str(place / "settings.json")},
         capture_output=True, text=True, timeout=120, check=False,
     )  # fmt: skip
@@ -74,49 +80,111 @@ def driven(place: Path, path: str, what: str) -> subprocess.CompletedProcess[str
 
 @pytest.mark.parametrize(("how", "status"), [("terminate", 0), ("kill", -signal.SIGKILL)])
 def test_what_was_not_saved_is_taken_up(tmp_path: Path, how: str, status: int) -> None:
-    ended = driven(tmp_path, str(DEMO / "readers.toml"), how)
+    ended = driven(tmp_path, DEMO / "readers.toml", how)
     assert ended.returncode == status, ended.stderr
-    (kept,) = tmp_path.glob("left-open-*.json")
-    assert json.loads(kept.read_text())["count"] == 7
-    (tmp_path / "left-open-x.json").write_text("of somebody else")
-    (tmp_path / "left-open-999999999.json").write_text("cut o")
+    (kept,) = tmp_path.glob("left-open-*.gorvel")
+    assert kept.stat().st_size < 20_000  # the data are where they were
+    (tmp_path / "left-open-x.gorvel").write_text("of somebody else")
+    (tmp_path / "left-open-999999999.gorvel").write_text("cut o")
     found = driven(tmp_path, "", "look")
     assert found.returncode == 0, found.stderr
-    assert found.stdout.split("|") == [
-        "average", "7", "readers.csv is as you left it; it was not saved.", "True",
-        f"{DEMO / 'readers.toml'}\n",
+    assert found.stdout.strip().split("|") == [
+        "average", "7", "['the one']", "readers.toml is as you left it; that was not saved.",
+        "True", str(DEMO / "readers.toml"), "readers.toml (plan not saved) – Gorvel",
     ]  # fmt: skip
     # it was decided to go without saving: nothing is left
-    assert [path.name for path in tmp_path.glob("left-open-*")] == ["left-open-x.json"]
+    assert [path.name for path in tmp_path.glob("left-open-*")] == ["left-open-x.gorvel"]
+
+
+@pytest.mark.parametrize("again", ["", "s.gorvel"])
+def test_changes_of_a_study_are_kept_beside_it(tmp_path: Path, again: str) -> None:
+    file = tmp_path / "s.gorvel"
+    keep_study(DEMO / "readers.toml", file)
+    before = file.read_bytes()
+    assert driven(tmp_path, file, "kill").returncode == -signal.SIGKILL
+    assert file.read_bytes() == before  # only who saves changes it
+    beside = sorted(path.name.rstrip("0123456789") for path in tmp_path.glob(".s.*"))
+    assert len(beside) == 2  # the sign that it was open, and what was left
+    found = driven(tmp_path, tmp_path / again if again else "", "look")
+    assert found.returncode == 0, found.stderr
+    assert found.stdout.strip().split("|") == [
+        "average", "7", "['the one']", "s.gorvel is as you left it; that was not saved.",
+        "True", str(DEMO / "readers.toml"), "s.gorvel (not saved) – Gorvel",
+    ]  # fmt: skip
+    assert not list(tmp_path.glob(".s.*"))
 
 
 def test_what_another_program_has_open_is_left_alone(tmp_path: Path) -> None:
-    other = tmp_path / f"left-open-{os.getpid()}.json"
-    other.write_text(json.dumps({"plan": "", "plan_file": "", "count": 0}))
-    code = "from gorvel.desk.keeping import left_behind; print(left_behind())"
+    file, pid = tmp_path / "s.gorvel", os.getpid()
+    keep_study(DEMO / "services.toml", file)
+    for name in (f"left-open-{pid}.gorvel", f".s.left-{pid}.gorvel"):
+        (tmp_path / name).write_bytes(file.read_bytes())
+    (tmp_path / f".s.open-elsewhere-{pid}").touch()
+    code = (
+        "from pathlib import Path; from gorvel.desk.keeping import *; import sys;"
+        "print(left_behind(sys.argv[1:]), left_beside(Path(sys.argv[1])))"
+    )
     told = subprocess.run(
-        [sys.executable, "-c", code], capture_output=True, text=True, check=True,
+        [sys.executable, "-c", code, file], capture_output=True, text=True, check=True,
         env=os.environ | {"GORVEL_SETTINGS": str(tmp_path / "settings.json")},
     )  # fmt: skip
-    assert told.stdout == "None\n"
-    assert other.exists()
+    assert told.stdout == "None []\n"
+    assert opened_by(file) == "on elsewhere"
+    assert len(list(tmp_path.iterdir())) == 4
 
 
 def test_what_cannot_be_taken_up_now_is_not_lost(
     window: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
-    dead = tmp_path / "left-open-999999999.json"
-    plan = load_plan(DEMO / "readers.toml").with_("source", file=str(tmp_path / "away.csv"))
-    dead.write_text(json.dumps({"plan": plan_text(plan), "plan_file": "", "count": 3}))
+    dead, away = tmp_path / "left-open-999999999.gorvel", tmp_path / "away.csv"
+    content = keep_study(DEMO / "readers.toml", tmp_path / "s.gorvel")
+    save_study(content, dead, away)
     left = left_behind()
     assert left is not None
     window.acts.take_up(left)
     qtbot.waitUntil(window.alarm.isVisible)
     assert "away.csv" in window.alarm_words.text()
     assert dead.exists()  # its data may only be out of reach today
-    (tmp_path / "away.csv").write_bytes((DEMO / "readers.csv").read_bytes())
+    away.write_bytes((DEMO / "readers.csv").read_bytes())
     with qtbot.waitSignal(window.acts.opened):
         window.acts.take_up(left)
     assert not dead.exists()
-    assert (tmp_path / f"left-open-{os.getpid()}.json").exists()
+    assert (tmp_path / f"left-open-{os.getpid()}.gorvel").exists()
     assert window.focus.plan_unsaved
+
+
+def test_a_study_that_another_window_has_is_opened_for_reading(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    file = tmp_path / "s.gorvel"
+    keep_study(DEMO / "services.toml", file)
+    before = file.read_bytes()
+    with subprocess.Popen(["sleep", "60"]) as other:
+        sign = tmp_path / f".s.open-here-{other.pid}"
+        with pytest.MonkeyPatch.context() as patch:
+            patch.setattr("gorvel.desk.keeping._host", lambda: "here")
+            sign.touch()
+            with qtbot.waitSignal(window.acts.shared):
+                window.acts.open(file)
+        other.kill()
+    assert (
+        window.notice.words.text() == "s.gorvel is open in another window: here it is for reading."
+    )
+    assert window.windowTitle() == "s.gorvel (for reading) – Gorvel"
+    assert window.focus.for_reading
+    window.focus.set_count(5)
+    asked: list[str] = []
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(
+            "gorvel.desk.dialogs.QFileDialog.getSaveFileName",
+            lambda *args: (asked.append(args[2]), (str(tmp_path / "mine"), ""))[1],
+        )
+        window.dialogs.save_study()
+    assert window.acts.files.written()
+    assert asked == [str(tmp_path / "s-2.gorvel")]
+    assert file.read_bytes() == before
+    assert load_study(tmp_path / "mine.gorvel").study.source.n == 16
+    assert window.windowTitle() == "mine.gorvel – Gorvel"
+    assert sign.exists()  # of the other, who is no more
+    assert opened_by(file) == "on here"
+    assert left_beside(file) == []

@@ -18,9 +18,9 @@ from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.progress import Phase, Progress
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.scaling import SCALINGS
+from gorvel.desk.marks import Mark
 from gorvel.desk.painting.pictograms import PICTURES, Sketch
 from gorvel.desk.settings import Settings, load_settings, save_settings, settings_file
-from gorvel.desk.state import Mark
 from gorvel.desk.theme import DARK, LIGHT
 from gorvel.desk.widgets.choices import Choices
 from gorvel.desk.window import Window
@@ -183,7 +183,7 @@ def test_the_menu_offers_what_can_be_done(window: Window, grown: Window) -> None
     assert not offered["Take back"]
     grown.focus.change("tree", linkage="single")
     offered = {a.text().split("\t")[0]: a.isEnabled() for a in grown.build_menu().actions()}
-    assert offered["Take back"]
+    assert offered["Take back: the linkage"]
 
 
 def test_measures_come_in_groups_and_bring_their_dials(grown: Window, qtbot: QtBot) -> None:
@@ -261,8 +261,8 @@ def test_the_variables_can_be_grouped_instead(grown: Window, qtbot: QtBot, tmp_p
     grown.focus.select(Mark("case", 0))
     assert "visits is variable 1 of the plan" in grown.tree.reading.words.text()
     assert grown.tree.sought.placeholderText() == "Find a variable"
-    assert grown.acts.save_memberships(tmp_path / "m.csv")
-    assert grown.acts.written()
+    assert grown.acts.files.save_memberships(tmp_path / "m.csv")
+    assert grown.acts.files.written()
     lines = (tmp_path / "m.csv").read_text(encoding="utf-8").splitlines()
     assert lines[0].startswith("variable,cluster_k")
     assert [line.split(",")[0] for line in lines[1:]] == list(focus.plan.variables.use)

@@ -17,7 +17,9 @@ from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.fit import misfits
 from gorvel.core.prepare import prepare
 from gorvel.core.proximity.measures import MEASURES
-from gorvel.desk.state import Focus, Study
+from gorvel.core.study.file import StudyFile
+from gorvel.core.study.study import study_of
+from gorvel.desk.state import Focus
 from gorvel.desk.widgets.choosing import choices_for
 from gorvel.desk.window import Window
 from gorvel.desk.workers import JobKind
@@ -42,7 +44,7 @@ def test_what_is_said_of_a_tree_leaves_it_in_force(
 ) -> None:
     focus = grown.focus
     focus.change(part, **changed)
-    assert focus.can_undo
+    assert focus.to_undo
     assert not focus.out_of_date
     assert not grown.tree.stale.isVisible()
     assert not grown.alarm.isVisible()
@@ -86,7 +88,7 @@ def test_every_choice_that_the_window_offers_can_be_carried_out(qtbot: QtBot) ->
     start, tried = load_plan(path), 0
     source = read_source(start, path.with_name(start.source.file))
     focus = Focus()
-    focus.open(Study(path, source), start)
+    focus.open(StudyFile(study_of(source, path, start)))
     for measure in MEASURES:
         focus.replace_plan(start)
         if choices_for(focus, "measure").take(measure):
@@ -125,17 +127,17 @@ def test_what_is_asked_after_growing_is_carried_out_without_growing_anew(
     before = focus.grown
     focus.change("cases", place_set_aside=True)
     assert not focus.out_of_date
-    assert grown.acts.save_memberships(tmp_path / "out.csv")
+    assert grown.acts.files.save_memberships(tmp_path / "out.csv")
     assert focus.saved_to is None  # it is being written, and the window goes on
     focus.set_count(6)
-    assert grown.acts.save_memberships(tmp_path / "none" / "out.csv")
-    assert not grown.acts.written()
+    assert grown.acts.files.save_memberships(tmp_path / "none" / "out.csv")
+    assert not grown.acts.files.written()
     assert "the memberships were not saved" in grown.alarm_words.text()
     assert focus.saved_to is None  # the clusters in hand are others than those saved
     saved = pl.read_csv(tmp_path / "out.csv")
     assert saved["placed"].sum() == 1
     assert "cluster_k4" in saved.columns
     assert focus.grown is before
-    assert grown.acts.save_memberships(tmp_path / "six.csv")
-    assert grown.acts.written()
+    assert grown.acts.files.save_memberships(tmp_path / "six.csv")
+    assert grown.acts.files.written()
     assert focus.saved_to == tmp_path / "six.csv"

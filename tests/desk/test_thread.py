@@ -111,7 +111,7 @@ def test_from_an_empty_window_to_a_saved_membership_file_with_the_mouse(
     saved = tmp_path / "clusters.csv"
     file_asked(saved)
     click_stop(qtbot, window, 4)
-    assert window.acts.written()
+    assert window.acts.files.written()
     assert states(window)["Memberships"] == "6 saved in clusters.csv"
     check_saved(window, saved)
     # another cut is not saved yet
@@ -193,16 +193,16 @@ def test_the_same_with_the_keyboard_alone(
     qtbot.keyClick(desk, Qt.Key.Key_Down)
     assert window.tree.reading.words.text().startswith("Join 207 brings")
     file_asked(tmp_path / "members.xlsx")
-    press(window, qtbot, "Ctrl+S")
-    assert window.acts.written()
+    press(window, qtbot, "Ctrl+M")
+    assert window.acts.files.written()
     frame = pl.read_excel(tmp_path / "members.xlsx")
     told = frame[f"cluster_k{count + 1}"].drop_nulls().to_list()
     assert told == window.focus.cut.membership.tolist()
     assert frame["minutes"].dtype == pl.Float64
     assert frame["stop"][0] == "Dene Cross"
     file_asked(tmp_path / "plan.toml")
-    press(window, qtbot, "Ctrl+Shift+S")
-    assert window.acts.written()
+    press(window, qtbot, "Ctrl+Shift+P")
+    assert window.acts.files.written()
     plan = load_plan(tmp_path / "plan.toml")
     assert plan.scale.method == "range01"
     assert count + 1 in (plan.cut.counts or ())
@@ -241,8 +241,8 @@ def test_a_ready_plan_with_the_keyboard_alone_and_the_same_from_its_file(
     press(window, qtbot, "Ctrl+G")
     qtbot.waitUntil(lambda: window.focus.grown is not None)
     file_asked(tmp_path / "p.toml")
-    press(window, qtbot, "Ctrl+Shift+S")
-    assert window.acts.written()
+    press(window, qtbot, "Ctrl+Shift+P")
+    assert window.acts.files.written()
     assert status_of(["run", str(tmp_path / "p.toml"), "--out", str(tmp_path / "o")]) == 0
     heights = pl.read_csv(tmp_path / "o" / "schedule.csv")["height"].to_list()
     assert heights == window.focus.grown.tree.heights.tolist()
@@ -324,22 +324,30 @@ def test_a_matrix_is_known_by_its_labels(opened: Opener, qtbot: QtBot) -> None:
     assert window.tree.schedule.table.text(14, 7) == ""  # no variables, so no R²
 
 
-@pytest.mark.parametrize("answer", ["Save …", "Go on without saving", "Stay"])
-def test_leaving_asks_about_memberships_that_are_not_saved(
+@pytest.mark.parametrize("answer", ["Save the study …", "Go on without saving", "Stay"])
+def test_leaving_asks_once_about_what_is_not_saved(
     grown: Window, qtbot: QtBot, tmp_path: Path, file_asked: Callable[[Path], None], answer: str
 ) -> None:
-    file_asked(tmp_path / "kept.csv")
+    file_asked(tmp_path / "kept.gorvel")
+
+    asked: list[str] = []
 
     def choose() -> None:
         box = QApplication.activeModalWidget()
         assert isinstance(box, QMessageBox)
-        assert box.text() == "The memberships of 4 clusters are not saved."
+        asked.append(box.text())
         next(b for b in box.buttons() if b.text() == answer).click()
+
+    press(grown, qtbot, "Ctrl+K")
+    grown.focus.change("tree", linkage="complete")
 
     QTimer.singleShot(100, choose)
     assert grown.close() == (answer != "Stay")
-    assert (tmp_path / "kept.csv").exists() == (answer == "Save …")
+    assert (tmp_path / "kept.gorvel").exists() == answer.startswith("Save")
     assert grown.isVisible() == (answer == "Stay")
+    assert asked == [
+        "Not saved: the memberships of 4 clusters; 1 tree on the shelf; changes of the plan."
+    ]
 
 
 def test_looks_are_kept_and_everything_stays(grown: Window, qtbot: QtBot) -> None:

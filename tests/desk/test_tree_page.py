@@ -11,7 +11,7 @@ from pytestqt.qtbot import QtBot
 
 from driving import LEFT, click, moved, states
 from gorvel.core.cuts import cut_at_count
-from gorvel.desk.state import Mark
+from gorvel.desk.marks import Mark
 from gorvel.desk.window import Window
 
 

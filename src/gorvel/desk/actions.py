@@ -8,17 +8,16 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QEventLoop, QObject, QTimer, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from gorvel.core.analysis import Grown, grow_prepared, read_source
-from gorvel.core.codebook import apply_codebook, codebook_of, read_codebook, save_codebook
-from gorvel.core.errors import GorvelError, InputError
-from gorvel.core.export.membership import save_membership
+from gorvel.core.codebook import apply_codebook, read_codebook
+from gorvel.core.errors import GorvelError
 from gorvel.core.faithful import Faithful, cophenetic_correlation
 from gorvel.core.growing import SMALL
 from gorvel.core.kernels.loading import compile_apart, loaded
 from gorvel.core.matrix import ProximityTable
-from gorvel.core.plan.file import load_plan, save_plan
+from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.parts import CutPlan, SourcePlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.prepare import prepare
@@ -26,14 +25,17 @@ from gorvel.core.prepared import Prepared
 from gorvel.core.progress import Phase, Progress, progress_words
 from gorvel.core.propose import propose_plan
 from gorvel.core.scene.arrangement import Arrangement, laid_out
-from gorvel.core.sentences import number
+from gorvel.core.sentences import number as told
+from gorvel.core.study.file import StudyFile
+from gorvel.core.study.opening import is_study, rescue_study
 from gorvel.core.table.reading import READ_MANY_WAYS
 from gorvel.core.table.table import Table
 from gorvel.core.warm import warm
-from gorvel.desk.keeping import Left, claim
-from gorvel.desk.opening import read_study
+from gorvel.desk.keeping import Left, claim, left_beside, opened_by
+from gorvel.desk.opening import Opened, Shown, read_file, shown_again
+from gorvel.desk.saving import Saving
 from gorvel.desk.settings import Settings, save_settings
-from gorvel.desk.state import Focus, Study
+from gorvel.desk.state import Focus
 from gorvel.desk.workers import Job, JobKind, Jobs
 
 __all__ = ["Actions"]
@@ -47,7 +49,9 @@ class Actions(QObject):
 
     Signals: opened(); said(sentence, is_error); reading(job or None); growing(job or None);
     loading(words while loops are compiled, or nothing);
-    unreadable(path, [source] of its plan, why): it may be that it is only to be read otherwise.
+    unreadable(path, [source] of its plan, why): it may be that it is only to be read otherwise;
+    broken(path, why): a study that is damaged; shared(where), somebody else has the study open;
+    taken_up(left), it is as it was left and was not saved.
     """
 
     opened = Signal()
@@ -56,12 +60,16 @@ class Actions(QObject):
     growing = Signal(object)
     loading = Signal(str)
     unreadable = Signal(object, object, str)
+    broken = Signal(object, str)
+    shared = Signal(str)
+    taken_up = Signal(object)
 
     def __init__(self, focus: Focus, settings: Settings, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.focus, self.settings = focus, settings
         self.jobs = Jobs(self)
-        self._lost = False  # a file that was to be written
+        self.files = Saving(focus, self.jobs, settings, self)
+        self.files.said.connect(self.said)
         self._asked: tuple[Table | ProximityTable, Plan] | None = (
             None  # what cases were last prepared from
         )
@@ -71,25 +79,32 @@ class Actions(QObject):
         self._shown.timeout.connect(self.correlate)
         focus.plan_changed.connect(self._settle.start)
         focus.source_leaves.connect(self._drop_work)
+        focus.tree_wanted.connect(self.show_wanted)
 
     # opening
 
     def open(self, path: Path, source: SourcePlan | None = None) -> None:
-        """Open a data file or a plan, off the interface thread.
+        """Open a study, a plan or a data file, off the interface thread.
 
-        source : how it is to be read, where that is known better than what is found.
+        source : how data are to be read, where that is known better than what is found.
         """
 
-        def done(found: tuple[Study, Plan]) -> None:
-            self.reading.emit(None)
+        left = left_beside(path) if is_study(path) else []
+        if left and not opened_by(path):
+            self.take_up(max(left, key=lambda one: one.kept.stat().st_mtime))
+            return
+
+        def done(found: Opened) -> None:
             self.settings.remember(path)
             save_settings(self.settings)
-            self.focus.open(*found)
-            self.opened.emit()
+            self.show(found)
 
         def failed(why: str) -> None:
             self.reading.emit(None)
             self._complain(why)
+            if is_study(path):
+                self.broken.emit(path, why)
+                return
             told = source
             with suppress(GorvelError):
                 told = load_plan(path).source if path.suffix.lower() == ".toml" else told
@@ -99,8 +114,33 @@ class Actions(QObject):
                 self.unreadable.emit(path, told, why)
 
         self.said.emit(f"Reading {path.name} …", False)
-        work = partial(read_study, path, source)
-        self.reading.emit(self._reads(work, done, failed))
+        self.reading.emit(self._reads(partial(read_file, path, source), done, failed))
+
+    def show(self, found: Opened, saved: bool = True) -> None:
+        """Begin with what was read. saved : it is as its file has it."""
+        self.reading.emit(None)
+        other = opened_by(found.file) if found.file is not None else ""
+        self.focus.open(found.content, found.file, saved, bool(other))
+        if found.shown is not None:
+            self._show(found.shown)
+        self.opened.emit()
+        if other:
+            self.shared.emit(other)
+
+    def open_left_of(self, path: Path) -> None:
+        """Open what is whole in a damaged study, as one that is not saved."""
+
+        def done(content: StudyFile) -> None:
+            self.show(Opened(content), saved=False)
+            lost = f" Lost: {'; '.join(content.lost)}." if content.lost else ""
+            said = f"This is what is left of {path.name}.{lost} Save it under another name."
+            self.said.emit(said, bool(content.lost))
+
+        self.reading.emit(self._reads(lambda _: rescue_study(path), done, self._not_opened))
+
+    def _not_opened(self, why: str) -> None:
+        self.reading.emit(None)
+        self._complain(why)
 
     def _reads(
         self, work: Callable[[Progress], Any], done: Callable[[Any], None],
@@ -111,26 +151,13 @@ class Actions(QObject):
 
     def take_up(self, left: Left) -> None:
         """Open a study as it was left, unsaved as it was."""
-        plan = left.read()
-        data = Path(plan.source.file)
 
-        def work(progress: Progress) -> tuple[Study, Plan]:
-            file = Path(left.plan_file) if left.plan_file else None
-            return Study(data, read_source(plan, data, progress), file), plan
-
-        def done(found: tuple[Study, Plan]) -> None:
-            self.reading.emit(None)
+        def done(found: Opened) -> None:
             claim(left)
-            count = 0 if plan.cut.branches else left.count
-            self.focus.open(*found, saved=False, count=count)
-            self.opened.emit()
-            self.said.emit(f"{data.name} is as you left it; it was not saved.", False)
+            self.show(found, saved=False)
+            self.taken_up.emit(left)
 
-        def failed(why: str) -> None:
-            self.reading.emit(None)
-            self._complain(why)
-
-        self.reading.emit(self._reads(work, done, failed))
+        self.reading.emit(self._reads(left.read, done, self._not_opened))
 
     def stop_reading(self) -> None:
         """Cancel; the study that was open before stays."""
@@ -166,12 +193,8 @@ class Actions(QObject):
             self.focus.replace_source(source, kept)
             self.said.emit(f"{study.data_file.name} was read again; Ctrl+Z takes it back.", False)
 
-        def failed(why: str) -> None:
-            self.reading.emit(None)
-            self._complain(why)
-
         work = partial(read_source, changed, study.data_file)
-        self.reading.emit(self._reads(work, done, failed))
+        self.reading.emit(self._reads(work, done, self._not_opened))
 
     def _complain(self, why: str) -> None:
         self.said.emit(why, True)
@@ -228,59 +251,6 @@ class Actions(QObject):
         job = self.jobs.start(JobKind.KERNELS, work, there, failed)
         job.progressed.connect(told)
 
-    # files
-
-    def save_plan(self, path: Path) -> bool:
-        """Write the plan to a file, off the interface thread; says whether it was begun."""
-        plan, study = self.focus.plan_to_save, self.focus.study
-        if plan is None or study is None:
-            return False
-        data = study.data_file.absolute()
-        near = data.parent == path.absolute().parent
-        plan_now = self.focus.plan
-        plan = plan.with_("source", file=data.name if near else str(data))
-
-        def done() -> None:
-            self.focus.plan_was_saved(path, plan_now)
-            self.settings.remember(path)
-            save_settings(self.settings)
-
-        what = f"The plan is saved in {path.name}."
-        return self._write(partial(save_plan, plan, path), path, done, what, "plan was")
-
-    def _write(
-        self, work: Callable[[], object], path: Path, done: Callable[[], None], said: str, lost: str
-    ) -> bool:
-        """Have a file written; says that it was begun, and when it is there."""
-
-        def carried_out() -> None:
-            try:
-                work()
-            except OSError as error:
-                raise InputError(error.strerror or "cannot be written", file=str(path)) from None
-
-        def written() -> None:
-            done()
-            self.said.emit(said, False)
-
-        def failed(why: str) -> None:
-            self._lost = True
-            self._complain(f"{why}; the {lost} not saved")
-
-        if not self.jobs.writing:
-            self._lost = False
-        self.said.emit(f"Saving {path.name} …", False)
-        self.jobs.write(carried_out, written, failed)
-        return True
-
-    def written(self) -> bool:
-        """Wait until files are written, taking neither clicks nor keys; did all go well?"""
-        while self.jobs.writing:
-            loop = QEventLoop()
-            self.jobs.wrote.connect(loop.quit)
-            loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
-        return not self._lost
-
     # growing
 
     def grow(self) -> None:
@@ -315,7 +285,30 @@ class Actions(QObject):
         self.focus.set_faithful(None, "…")
         self._shown.start()
         took = sum(grown.seconds.values())
-        self.said.emit(f"Grown in {number(took)} s.", False)
+        self.said.emit(f"Grown in {told(took)} s.", False)
+
+    def show_wanted(self) -> None:
+        """Show the tree in hand, which was grown before, without growing it."""
+        focus = self.focus
+        study = focus.study
+        if study is None:
+            return
+        number, group = study.in_hand, focus.group
+        groups = [one for other, one in focus.kept if other == number]
+        kept = focus.kept.get((number, group if group in groups else (groups or [None])[0]))
+        if kept is not None:
+            work = partial(shown_again, study.source, number, kept)
+            self.jobs.start(JobKind.SHOW, work, self._show, self._complain)
+
+    def _show(self, shown: Shown) -> None:
+        study = self.focus.study
+        if study is None or study.in_hand != shown.number:
+            return
+        self.jobs.drop(JobKind.FAITHFUL)
+        self.focus.show_kept(shown.grown, shown.arrangement, shown.number, shown.kept)
+        if shown.kept.faithful is None:
+            self.focus.set_faithful(None, "…")
+            self._shown.start()
 
     def correlate(self) -> None:
         """Work out how faithful the tree is to the proximities, which is shown without waiting."""
@@ -355,24 +348,6 @@ class Actions(QObject):
         self.growing.emit(None)
         self.said.emit("Stopped; nothing was changed.", False)
 
-    # memberships
-
-    def save_memberships(self, path: Path) -> bool:
-        """Write the table with the clusters of the cut, off the interface thread; was it begun?"""
-        focus = self.focus
-        study, grown, cut = focus.study, focus.grown_as_planned, focus.cut
-        if study is None or grown is None or cut is None:
-            return False
-        names = [who.name for who in focus.identities]
-
-        def done() -> None:
-            if focus.cut is cut:
-                focus.memberships_saved(path)
-
-        work = partial(save_membership, study.source, grown, cut, path, names)
-        what = f"{cut.clusters} clusters are saved in {path.name}."
-        return self._write(work, path, done, what, "memberships were")
-
     # code books
 
     def read_codebook(self, path: Path) -> bool:
@@ -389,15 +364,6 @@ class Actions(QObject):
         self.focus.replace_plan(changed)
         self.said.emit(f"Read from {path.name}.", False)
         return True
-
-    def save_codebook(self, path: Path) -> bool:
-        """Write levels, labels and missing codes to a code book."""
-        study, plan = self.focus.study, self.focus.plan
-        if study is None or plan is None or not isinstance(study.source, Table):
-            return False
-        work = partial(save_codebook, codebook_of(plan, study.source), path)
-        what = f"The code book is saved in {path.name}."
-        return self._write(work, path, lambda: None, what, "code book was")
 
     def finish(self) -> None:
         """Stop all work; nothing runs on after this."""

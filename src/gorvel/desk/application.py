@@ -42,7 +42,7 @@ def start(path: Path | None, demo: Path) -> int:
     app = make_application(settings.theme, settings.text_scale)
     window = Window(settings, demo)
     recent = Path(settings.recent[0]) if settings.recent else None
-    left = left_behind() if path is None else None
+    left = left_behind(settings.recent) if path is None else None
     if left is not None:
         window.acts.take_up(left)
     elif path is None and recent is not None and recent.exists():

@@ -19,6 +19,7 @@ from gorvel.core.counting.verdicts import Verdict
 from gorvel.core.errors import Cancelled
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.progress import Progress
+from gorvel.core.study.kept import Drawn, KeptTree
 from gorvel.desk.state import Focus
 from gorvel.desk.workers import Job, JobKind, Jobs
 
@@ -54,10 +55,13 @@ class Counting(QObject):
         self.running: dict[str, Job] = {}  # by what is worked on
         self.hovered = 0  # count under the pointer, 0 for none
         self.rule = ""  # key of the one selected
+        self._drawn: Drawn | None = None  # what rules said that resample
+        self._checked_by: dict[str, CountPlan] = {}  # what was asked when a check was made
         self._of: tuple[Grown, CountPlan] | None = None  # whose board it is
         self._drawing: Grown | None = None  # what resampling that was begun last is of
         focus.tree_changed.connect(self._follow)
         focus.plan_changed.connect(self._follow)
+        focus.contributors.append(self._add_found)
         self._part.connect(self._part_seen)
         self._sight.connect(self._draws_seen)
 
@@ -88,25 +92,45 @@ class Counting(QObject):
                 self._of = (grown, asked)
                 self._forget_draws()
                 return
-            checks = self.checks
+            checks, checked = self.checks, self._checked_by
             self._forget()
-            self.checks = checks
-            self.checks.orders = None
+            self.checks, self._checked_by = replace(checks, orders=None), checked
+            self._checked_by.pop("orders", None)
             self.work_out()
             return
         self._forget()
-        if grown.tree.n <= _AT_ONCE:
+        self._take_up()
+        if grown.tree.n <= _AT_ONCE or self._drawn is not None:
             self.work_out()
         self.changed.emit()
+
+    def _take_up(self) -> None:
+        """What was found of a tree that is shown again."""
+        kept = self.focus.came_with
+        if kept is not None:
+            self.checks, self._checked_by = replace(kept.checks), dict(kept.checked)
+            self._drawn = kept.drawn
+            self.rounds = 0 if kept.drawn is None else kept.drawn.asked.resamples
+
+    def _add_found(self, kept: KeptTree) -> KeptTree:
+        """The same with what was found here."""
+        if self._of is None or self._of[0].tree is not kept.tree:
+            before = self.focus.came_with
+            if before is None or before.tree is not kept.tree:
+                return kept
+            return kept.with_(drawn=before.drawn, checks=before.checks, checked=before.checked)
+        checks, checked = replace(self.checks), dict(self._checked_by)
+        return kept.with_(drawn=self._drawn, checks=checks, checked=checked)
 
     def _forget(self) -> None:
         for what in ("rules", "resamples", *CHECKS):
             self._end(what)
         self.board, self.checks, self.rounds, self._of = None, Checks(), 0, None
+        self._drawn, self._checked_by = None, {}
 
     def _forget_draws(self) -> None:
         self._end("resamples")
-        self.rounds = 0
+        self.rounds, self._drawn = 0, None
         if self.board is not None:
             self.board = self.board.without_draws()
         self.changed.emit()
@@ -174,6 +198,10 @@ class Counting(QObject):
             self._rules_done(board)
 
     def _rules_done(self, board: Board) -> None:
+        grown = self.grown
+        if self._drawn is not None and grown is not None:
+            wanted = grown.plan.counting.rules
+            board = board.with_verdicts([v for v in self._drawn.verdicts if v.key in wanted])
         self.board = board
         self.changed.emit()
 
@@ -223,6 +251,11 @@ class Counting(QObject):
         self._take(verdicts)
 
     def _take(self, verdicts: list[Verdict]) -> None:
+        grown = self._drawing
+        if grown is not None and self.rounds:  # stopped before the end: what fewer rounds give
+            asked = grown.plan.counting.model_copy(update={"resamples": self.rounds})
+            self._drawn = Drawn(asked, tuple(verdicts))
+            self.focus.touch()
         if self.board is not None:
             self.board = self.board.with_verdicts(verdicts)
         self.changed.emit()
@@ -233,9 +266,12 @@ class Counting(QObject):
         """Make one of the checks of `CHECKS`."""
         grown = self.grown
         if grown is not None:
-            self._start(what, partial(CHECKS[what], grown), self._checked)
+            asked = grown.plan.counting
+            self._start(what, partial(CHECKS[what], grown), partial(self._checked, what, asked))
 
-    def _checked(self, found: dict[str, Any]) -> None:
+    def _checked(self, what: str, asked: CountPlan, found: dict[str, Any]) -> None:
+        self._checked_by[what] = asked
+        self.focus.touch()
         for name, value in found.items():
             setattr(self.checks, name, value)
         if "support" in found:

@@ -8,12 +8,18 @@ from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from gorvel.core.plan.parts import SourcePlan
+from gorvel.core.study.file import SUFFIX
 from gorvel.desk.actions import Actions
 from gorvel.desk.widgets.reading_editor import ReadingEditor
+from gorvel.desk.widgets.texts import counted
 
 __all__ = ["Dialogs"]
 
-_OPENABLE = "Tables and plans (*.csv *.tsv *.txt *.gz *.xlsx *.ods *.parquet *.toml);;All files (*)"
+_OPENABLE = (
+    "Studies, plans and tables"
+    " (*.gorvel *.toml *.csv *.tsv *.txt *.gz *.xlsx *.ods *.parquet);;All files (*)"
+)
+_STUDIES = f"Study (*{SUFFIX})"
 _READ_MANY_WAYS = "Tables (*.csv *.tsv *.txt *.gz *.xlsx *.ods)"
 _CODEBOOKS = "Code books: Table Schema, DDI-Codebook (*.json *.xml)"
 _SAVABLE = "CSV table (*.csv);;Excel workbook (*.xlsx)"
@@ -33,9 +39,14 @@ class Dialogs(QObject):
         actions.unreadable.connect(self._unreadable)
 
     def open(self) -> None:
-        """Ask for a file and open it."""
-        path = self._asked_for("Open a table or a plan", _OPENABLE)
+        """Ask for a study, a plan or a table, and open it."""
+        path = self._asked_for("Open a study, a plan or a table", _OPENABLE)
         if path is not None:
+            self.acts.open(path)
+
+    def open_recent(self, path: Path) -> None:
+        """Open a file used before."""
+        if self.may_leave():
             self.acts.open(path)
 
     def preview(self) -> None:
@@ -60,6 +71,29 @@ class Dialogs(QObject):
     def _unreadable(self, path: Path, source: SourcePlan, why: str) -> None:
         self.to_mend = (path, source, why)
 
+    def save_study(self) -> bool:
+        """Save the study in its file, or ask where it goes."""
+        focus = self.acts.focus
+        if focus.file is None or focus.for_reading:
+            return self.save_study_as()
+        return self.acts.files.save_study(focus.file)
+
+    def save_study_as(self) -> bool:
+        """Ask where the study goes and save it."""
+        focus = self.acts.focus
+        if focus.study is None:
+            self.acts.said.emit("There is no study yet: open a table first (Ctrl+O).", True)
+            return False
+        start = focus.file or focus.study.data_file.with_suffix(SUFFIX)
+        if focus.for_reading:
+            start = start.with_stem(f"{start.stem}-2")
+        name, _ = QFileDialog.getSaveFileName(self.window, "Save the study", str(start), _STUDIES)
+        if not name:
+            return False
+        path = Path(name)
+        path = path if path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX)
+        return self.acts.files.save_study(path)
+
     def save_memberships(self) -> bool:
         """Ask where the memberships go and save them."""
         focus = self.acts.focus
@@ -76,7 +110,7 @@ class Dialogs(QObject):
         path = Path(name)
         if not path.suffix:
             path = path.with_suffix(".xlsx" if "xlsx" in kind else ".csv")
-        return self.acts.save_memberships(path)
+        return self.acts.files.save_memberships(path)
 
     def save_plan(self) -> bool:
         """Ask where the plan goes and save it."""
@@ -86,7 +120,7 @@ class Dialogs(QObject):
             return False
         start = str(study.plan_file or study.data_file.with_suffix(".toml"))
         name, _ = QFileDialog.getSaveFileName(self.window, "Save the plan", start, "Plan (*.toml)")
-        return bool(name) and self.acts.save_plan(Path(name).with_suffix(".toml"))
+        return bool(name) and self.acts.files.save_plan(Path(name).with_suffix(".toml"))
 
     def read_codebook(self) -> None:
         """Ask for a code book and take what it tells of the columns."""
@@ -103,21 +137,38 @@ class Dialogs(QObject):
         name, _ = QFileDialog.getSaveFileName(self.window, "Save the code book", start, _CODEBOOKS)
         if name:
             path = Path(name)
-            self.acts.save_codebook(path if path.suffix else path.with_suffix(".json"))
+            self.acts.files.save_codebook(path if path.suffix else path.with_suffix(".json"))
 
     def may_leave(self) -> bool:
-        """May the study be left? Asks when there are memberships that are not saved."""
-        focus, self.declined = self.acts.focus, False
-        if focus.cut is None or focus.saved_to is not None or not self.window.isVisible():
+        """May the study be left? Asks once when something is unsaved, and says what."""
+        unsaved, self.declined = self.unsaved(), False
+        if not unsaved or not self.window.isVisible():
             return True
         box = QMessageBox(self.window)
         box.setWindowTitle("Gorvel")
-        box.setText(f"The memberships of {focus.cut.clusters:,} clusters are not saved.")
-        save = box.addButton("Save …", QMessageBox.ButtonRole.AcceptRole)
+        box.setText(f"Not saved: {'; '.join(unsaved)}.")
+        save = box.addButton("Save the study …", QMessageBox.ButtonRole.AcceptRole)
         leave = box.addButton("Go on without saving", QMessageBox.ButtonRole.DestructiveRole)
         box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
         box.exec()
         if box.clickedButton() is save:
-            return self.save_memberships() and self.acts.written()
+            return self.save_study() and self.acts.files.written()
         self.declined = box.clickedButton() is leave
         return self.declined
+
+    def unsaved(self) -> list[str]:
+        """What would be lost, in words."""
+        focus = self.acts.focus
+        study = focus.study
+        if study is None:
+            return []
+        if focus.file is not None:
+            return [f"changes of {focus.file.name}"] if focus.study_unsaved else []
+        told = []
+        if focus.cut is not None and focus.saved_to is None:
+            told.append(f"the memberships of {counted(focus.cut.clusters, 'cluster')}")
+        if study.kept:
+            told.append(f"{counted(len(study.kept), 'tree')} on the shelf")
+        if focus.plan_unsaved and (focus.to_undo or focus.to_redo):
+            told.append("changes of the plan")
+        return told

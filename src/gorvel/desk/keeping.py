@@ -1,10 +1,10 @@
-"""What is not saved is kept for the next start, however the program ends."""
+"""What is not saved is kept for the next start, however the program ends; who has a study open."""
 
 from __future__ import annotations
 
-import json
 import os
-from collections.abc import Iterator
+import socket
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
@@ -12,43 +12,52 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer
 
 from gorvel.core.errors import GorvelError
-from gorvel.core.plan.file import parse_plan, plan_text
-from gorvel.core.plan.plan import Plan
+from gorvel.core.progress import Progress
+from gorvel.core.study.file import SUFFIX, StudyFile, save_study
+from gorvel.core.study.opening import is_study, load_study
+from gorvel.desk.opening import Opened, opened
 from gorvel.desk.settings import settings_file
 from gorvel.desk.state import Focus
 from gorvel.desk.workers import Jobs
 
-__all__ = ["Keeper", "Left", "claim", "left_behind"]
+__all__ = ["Keeper", "Left", "claim", "left_behind", "left_beside", "opened_by"]
 
-_FORMAT = 1
-_SETTLE = 1000  # milliseconds without a change before it is kept
+_SETTLE = 1000  # milliseconds after a change until it is kept
 
 
 @dataclass(frozen=True)
 class Left:
-    """A study as it was left. plan : as TOML, with the data file's whole path; plan_file : where
+    """A study as a program left it that is no more.
 
-    the plan was saved last, if anywhere; count : clusters that were in hand, 0 for none; kept : the
-    file of a program that is no more, from which this was read.
+    kept : the file with what was not saved; file : of the study it belongs to, None for a study
+    that was never saved.
     """
 
-    plan: str
-    plan_file: str
-    count: int
-    kept: Path | None = None
+    kept: Path
+    file: Path | None
 
-    def read(self) -> Plan:
-        """The plan.
+    @property
+    def name(self) -> str:
+        """What the user knows it by."""
+        if self.file is not None:
+            return self.file.name
+        return load_study(self.kept, data=False).study.data_file.name
+
+    def read(self, progress: Progress) -> Opened:
+        """All of it, with its data from where they are.
 
         Raises
         ------
-        InputError : it is none.
+        InputError : the data are not to be had.
         """
-        return parse_plan(self.plan, "the study left open")
+        return opened(load_study(self.kept), self.file, progress)
 
 
 class Keeper(QObject):
-    """Writes what is unsaved beside the settings a second after the last change; a job does it."""
+    """Writes what is unsaved within a second or two of a change, beside the study or, where it has
+
+    no file yet, beside the settings; a job does it, and does not write the data again.
+    """
 
     def __init__(self, focus: Focus, jobs: Jobs, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -56,102 +65,187 @@ class Keeper(QObject):
         self._settle = QTimer(self, singleShot=True, interval=_SETTLE)
         self._settle.timeout.connect(self._keep)
         self._watching = False
+        self._written: set[Path] = set()
+        self._sign: Path | None = None  # that a study is open here
 
     def watch(self) -> None:
         """Begin; windows that only make pictures leave nothing behind."""
         self._watching, focus = True, self.focus
         for signal in (
-            focus.study_changed, focus.plan_changed, focus.cut_changed, focus.saved_changed,
+            focus.study_changed, focus.plan_changed, focus.shelf_changed, focus.tree_changed,
+            focus.cut_changed, focus.saved_changed, focus.faithful_changed,
         ):  # fmt: skip
-            signal.connect(self._settle.start)
+            signal.connect(self._begin)
+        self._begin()
+
+    def _begin(self) -> None:
+        self._put_up_sign()
+        if not self._settle.isActive():  # a change is kept soon, however many follow
+            self._settle.start()
 
     @property
-    def left(self) -> Left | None:
+    def left(self) -> StudyFile | None:
         """What would be lost now; None where everything is saved."""
         focus = self.focus
-        plan, study = focus.plan_to_save, focus.study
-        clusters = focus.cut is not None and focus.saved_to is None
-        if plan is None or study is None or not (focus.plan_unsaved or clusters):
+        study = focus.study
+        if study is None:
             return None
-        if study.plan_file is None and not focus.can_undo and focus.cut is None:
+        if focus.file is not None:
+            return focus.content() if focus.study_unsaved else None
+        clusters = focus.cut is not None and focus.saved_to is None
+        if not (focus.plan_unsaved or clusters or study.kept):
+            return None
+        if study.plan_file is None and not focus.to_undo and focus.cut is None:
             return None  # as it was proposed: opening the file gives it again
-        plan = plan.with_("source", file=str(study.data_file.absolute()))
-        named = str(study.plan_file.absolute()) if study.plan_file else ""
-        return Left(plan_text(plan), named, focus.cut.clusters if focus.cut else 0)
+        return focus.content()
+
+    def _place(self) -> Path:
+        file, focus = self.focus.file, self.focus
+        return _left_path(None if focus.for_reading else file, os.getpid())
 
     def _keep(self) -> None:
-        self.jobs.write(partial(_write, self.left), lambda: None, lambda why: None)
+        self.jobs.write(self._writing(), lambda: None, lambda why: None)
+
+    def _writing(self) -> partial[None]:
+        """What writes the state of this moment."""
+        left, place, focus = self.left, self._place(), self.focus
+        old = self._written - {place}
+        self._written = {place}
+        data = None if focus.study is None else focus.file or focus.study.data_file
+        return partial(_write, left, place, old, data)
 
     def keep_now(self) -> None:
         """The same at once: the program ends, and nobody can be asked."""
         self._settle.stop()
         if self._watching:
-            _write(self.left)
+            self._writing()()
+            self._take_down_sign()
 
     def forget(self) -> None:
         """The user has decided what becomes of it: nothing is left."""
         self._settle.stop()
         if self._watching:
-            _write(None)
+            _write(None, self._place(), self._written, None)
+            self._take_down_sign()
+
+    # who has a study open
+
+    def _put_up_sign(self) -> None:
+        focus = self.focus
+        file = None if focus.for_reading else focus.file
+        sign = None if file is None else _sign_path(file)
+        if sign == self._sign:
+            return
+        self._take_down_sign()
+        if sign is not None:
+            try:
+                sign.touch()
+            except OSError:  # a place that cannot be written cannot be written by two
+                return
+            self._sign = sign
+
+    def _take_down_sign(self) -> None:
+        if self._sign is not None:
+            self._sign.unlink(missing_ok=True)
+            self._sign = None
 
 
-def left_behind() -> Left | None:
-    """What a program that is no more has left, the latest first; it stays until it is claimed."""
-    for path in sorted(_all(), key=lambda path: path.stat().st_mtime, reverse=True):
-        if _alive(int(path.stem.rpartition("-")[2])):
+def opened_by(file: Path) -> str:
+    """Who else has a study open, in words; "" where nobody has."""
+    for sign in file.parent.glob(f".{_glob(file.stem)}.open-*"):
+        host, _, process = sign.name.rpartition(".open-")[2].rpartition("-")
+        if not process.isdigit():
             continue
-        try:
-            data = json.loads(path.read_text(encoding="utf-8"))
-            left = Left(str(data["plan"]), str(data["plan_file"]), int(data["count"]), path)
-            left.read()
-        except (OSError, ValueError, KeyError, TypeError, GorvelError):
-            path.unlink(missing_ok=True)
+        if host == _host() and int(process) == os.getpid():
             continue
-        return left
-    return None
+        if host != _host():
+            return f"on {host}"
+        if _alive(int(process)):
+            return "in another window"
+        sign.unlink(missing_ok=True)
+    return ""
+
+
+def left_behind(recent: Sequence[str] = ()) -> Left | None:
+    """What a program that is no more has left, the latest first; it stays until it is claimed.
+
+    recent : files used last; what was left of a study lies beside it.
+    """
+    found = [Left(path, None) for path in _kept_files(settings_file().parent, "left-open")]
+    for name in recent:
+        if is_study(Path(name)):
+            found += left_beside(Path(name))
+    sound = [left for left in found if _sound(left)]
+    return max(sound, key=lambda left: left.kept.stat().st_mtime, default=None)
+
+
+def left_beside(file: Path) -> list[Left]:
+    """What was left of a study, beside its file."""
+    try:
+        return [Left(path, file) for path in _kept_files(file.parent, f".{file.stem}.left")]
+    except OSError:
+        return []
+
+
+def _kept_files(folder: Path, stem: str) -> Iterator[Path]:
+    for path in folder.glob(f"{_glob(stem)}-*{SUFFIX}"):
+        process = path.stem.rpartition("-")[2]
+        if process.isdigit() and not _alive(int(process)):
+            yield path
+
+
+def _glob(name: str) -> str:
+    """A name whose own signs stand for themselves in a pattern."""
+    return "".join(f"[{sign}]" if sign in "*?[" else sign for sign in name)
+
+
+def _sound(left: Left) -> bool:
+    try:
+        load_study(left.kept, data=False)
+    except GorvelError:
+        left.kept.unlink(missing_ok=True)
+        return False
+    return True
 
 
 def claim(left: Left) -> None:
     """It was taken up: from now on it is this program's to keep."""
-    _write(left)
-    if left.kept is not None:
-        left.kept.unlink(missing_ok=True)
+    os.replace(left.kept, _left_path(left.file, os.getpid()))
 
 
-def _own() -> Path:
-    return settings_file().with_name(f"left-open-{os.getpid()}.json")
+def _left_path(file: Path | None, process: int) -> Path:
+    if file is None:
+        return settings_file().with_name(f"left-open-{process}{SUFFIX}")
+    return file.with_name(f".{file.stem}.left-{process}{SUFFIX}")
 
 
-def _all() -> Iterator[Path]:
-    for path in settings_file().parent.glob("left-open-*.json"):
-        if path.stem.rpartition("-")[2].isdigit():
-            yield path
+def _sign_path(file: Path) -> Path:
+    return file.with_name(f".{file.stem}.open-{_host()}-{os.getpid()}")
+
+
+def _host() -> str:
+    return "".join(sign for sign in socket.gethostname() if sign.isalnum()) or "here"
 
 
 def _alive(process: int) -> bool:
     try:
         os.kill(process, 0)
-    except ProcessLookupError:
+    except (ProcessLookupError, OverflowError):
         return False
     except PermissionError:
         return True
     return process != os.getpid()
 
 
-def _write(left: Left | None) -> None:
+def _write(left: StudyFile | None, place: Path, old: set[Path], data: Path | None) -> None:
     """Put it in its place, whole or not at all; a place that cannot be written is no error."""
-    path = _own()
-    part = path.with_name(f".{path.name}.part")
     try:
         if left is None:
+            place.unlink(missing_ok=True)
+        else:
+            place.parent.mkdir(parents=True, exist_ok=True)
+            save_study(left, place, data)
+        for path in old:
             path.unlink(missing_ok=True)
-            return
-        path.parent.mkdir(parents=True, exist_ok=True)
-        with part.open("w", encoding="utf-8") as file:
-            told = {"plan": left.plan, "plan_file": left.plan_file, "count": left.count}
-            json.dump({"format": _FORMAT, **told}, file)
-            file.flush()
-            os.fsync(file.fileno())
-        os.replace(part, path)
-    except OSError:
-        part.unlink(missing_ok=True)
+    except (GorvelError, OSError):
+        return

@@ -1,85 +1,64 @@
-"""The one focus that all views share: the study, its plan, its tree, the cut, the mark."""
+"""The one focus that all views share: the study, and of its tree in hand the cut and the mark."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
-from typing import Any, Literal
 
 from PySide6.QtCore import QObject, Signal
 
 from gorvel.core.analysis import Grown
 from gorvel.core.counting.support import Support
 from gorvel.core.cuts import Cut, cut_at_count, cut_at_height, cut_branches
-from gorvel.core.errors import InputError
 from gorvel.core.faithful import Faithful
 from gorvel.core.identity import Identity, identities
-from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan.plan import Plan
 from gorvel.core.prepared import Prepared
 from gorvel.core.scene.arrangement import Arrangement
-from gorvel.core.table.table import Table
+from gorvel.core.study.file import StudyFile
+from gorvel.core.study.kept import KeptCut, KeptTree
+from gorvel.desk.marks import Mark
+from gorvel.desk.shelf import Shelf
 
-__all__ = ["Focus", "Mark", "Study"]
+__all__ = ["Focus"]
 
-Source = Table | ProximityTable
-_Step = tuple[Source, Plan]  # what was read, and the plan: what a step back returns to
 _FIRST_COUNT = 4
-_MOST_STEPS = 200
 
 
-@dataclass(frozen=True, eq=False)
-class Study:
-    """What was opened: the data file, what was read from it, and the plan's file if any."""
+class Focus(Shelf):
+    """The tree on the screen, which may be out of date with the plan in force; computes nothing but
 
-    data_file: Path
-    source: Source
-    plan_file: Path | None = None
+    cuts.
 
-
-@dataclass(frozen=True)
-class Mark:
-    """What is pointed at or selected.
-
-    kind, number : a join or a case (from 0), or a cluster (from 1);
-    "pair" : cases number and other; "level" : the same, as they stand with so many clusters;
-    "answer" : of case number to variable other (from 0).
+    Signals: tree_changed(), another tree or none; displaced_changed(), a tree that was not kept
+    made way for another, or is kept by now; the others after what they name.
     """
 
-    kind: Literal["join", "case", "cluster", "pair", "level", "answer"]
-    number: int
-    other: int = -1
-    clusters: int = 0
-
-
-class Focus(QObject):
-    """Holds the state and tells of every change; computes nothing but cuts.
-
-    Signals: source_leaves(), before what was read makes way; refused(why), a change of plan whose
-    parts would not go together; the others after what they name. With
-    a plan the tree in hand may go out of date; tree_changed tells of another tree, or of none.
-    """
-
-    source_leaves = Signal()
-    refused = Signal(str)
-    study_changed = Signal()
-    plan_changed = Signal()
     prepared_changed = Signal()
     tree_changed = Signal()
+    displaced_changed = Signal()
     cut_changed = Signal()
     mark_changed = Signal()
-    saved_changed = Signal()
     support_changed = Signal()
     faithful_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.study: Study | None = None
-        self.plan: Plan | None = None
         self.prepared: Prepared | None = None
         self.problem = ""  # why the plan cannot be carried out, in a sentence
+        self.contributors: list[Callable[[KeptTree], KeptTree]] = []  # add what they found of it
+        self.too_small: dict[str, str] = {}  # groups without a tree, and why
+        self._clear()
+        self.source_leaves.connect(self._source_left)
+        self.tree_leaves.connect(self.remember)
+
+    def _clear(self) -> None:
         self.grown: Grown | None = None
+        self.grown_id = 0  # the tree of the study that is on the screen, and the group
+        self.grown_group: str | None = None
+        self.came_with: KeptTree | None = None  # what was known of it when it was shown again
+        self.displaced: KeptTree | None = None  # by it, though it was not kept
         self.cut: Cut | None = None
         self.cut_height: float | None = None  # where a line was put by hand
         self.selected: Mark | None = None
@@ -91,121 +70,31 @@ class Focus(QObject):
         self.correlating = ""  # how far that is, in words, while it is worked out
         self._count: int | None = None
         self._lettered: Cut | None = None  # the cut whose clusters have letters of their own
-        self._undo: list[_Step] = []
-        self._redo: list[_Step] = []
-        self._saved_plan: Plan | None = None
 
     # the study
 
-    def open(self, study: Study, plan: Plan, saved: bool = True, count: int = 0) -> None:
-        """Begin afresh with a study and its plan.
-
-        saved : the plan is as its file has it; count : clusters to cut into at first, 0 for what
-        the plan says.
-        """
-        self._saved_plan = plan if study.plan_file and saved else None
-        self._undo.clear()
-        self._redo.clear()
-        self._turn_to(study, plan)
-        self._count = count or None
-
-    def _turn_to(self, study: Study, plan: Plan) -> None:
-        """Look at something else that was read: its tree is still to grow."""
+    def open(
+        self, content: StudyFile, file: Path | None = None, saved: bool = True,
+        for_reading: bool = False,
+    ) -> None:  # fmt: skip
+        """Begin afresh with a study; see `begin`."""
+        self.begin(content, file, saved, for_reading)
         self.source_leaves.emit()
-        self.study, self.plan = study, plan
-        self.prepared, self.problem = None, ""
-        self.grown = self.cut = self.cut_height = self.saved_to = None
-        self.first_arrangement = None
-        self.selected = self.hovered = self.support = self.faithful = None
-        self.correlating = ""
-        self._count = None
         self.study_changed.emit()
         self.plan_changed.emit()
-        self.prepared_changed.emit()
-        self.tree_changed.emit()
-        self.cut_changed.emit()
-        self.mark_changed.emit()
+        self.shelf_changed.emit()
         self.saved_changed.emit()
 
-    # the plan
-
-    def attempt(self, make: Callable[[Plan], Plan]) -> str:
-        """Put what is made of the plan in force; returns why not, or an empty text."""
-        assert self.plan is not None
-        try:
-            plan = make(self.plan)
-        except InputError as error:
-            return error.said or str(error)
-        self.replace_plan(plan)
-        return ""
-
-    def change(self, part: str, **changes: Any) -> None:
-        """Change keys of one part of the plan; where they do not go with the rest it is told."""
-        self.change_by(lambda plan: plan.with_(part, **changes))
-
-    def change_by(self, make: Callable[[Plan], Plan]) -> None:
-        """Put what is made of the plan in force, or tell why not."""
-        why = self.attempt(make)
-        if why:
-            self.refused.emit(why)
-
-    def set_aside(self, cases: set[int]) -> None:
-        """Leave cases (numbers in the file) out; they can be brought back."""
-        if self.plan is not None and self.plan.source.kind == "table" and cases:
-            self.change("cases", set_aside=sorted({*self.plan.cases.set_aside, *cases}))
-
-    def bring_back(self, cases: set[int]) -> None:
-        """Use cases again that were set aside."""
-        if self.plan is not None and cases & set(self.plan.cases.set_aside):
-            self.change("cases", set_aside=sorted(set(self.plan.cases.set_aside) - cases))
-
-    def replace_plan(self, plan: Plan) -> None:
-        """Put another plan in force; can be undone."""
-        if self.plan is None or plan == self.plan:
-            return
-        self._remember()
-        self.plan = plan
-        self.plan_changed.emit()
-
-    def replace_source(self, source: Source, plan: Plan) -> None:
-        """Put the file as it was read anew, and a plan that fits, in force; can be undone."""
-        if self.study is not None:
-            self._remember()
-            self._turn_to(replace(self.study, source=source), plan)
-
-    def _remember(self) -> None:
-        assert self.study is not None
-        assert self.plan is not None
-        self._undo.append((self.study.source, self.plan))
-        del self._undo[:-_MOST_STEPS]
-        self._redo.clear()
-
-    @property
-    def can_undo(self) -> bool:
-        return bool(self._undo)
-
-    @property
-    def can_redo(self) -> bool:
-        return bool(self._redo)
-
-    def undo(self) -> None:
-        """Take the last change of the plan, or of how the file is read, back."""
-        self._step_between(self._undo, self._redo)
-
-    def redo(self) -> None:
-        """Make the change taken back last once more."""
-        self._step_between(self._redo, self._undo)
-
-    def _step_between(self, taken: list[_Step], kept: list[_Step]) -> None:
-        if not taken or self.study is None or self.plan is None:
-            return
-        kept.append((self.study.source, self.plan))
-        source, plan = taken.pop()
-        if source is not self.study.source:
-            self._turn_to(replace(self.study, source=source), plan)
-            return
-        self.plan = plan
-        self.plan_changed.emit()
+    def _source_left(self) -> None:
+        """What is on the screen is of something else than what is read now."""
+        self.prepared, self.problem = None, ""
+        self.too_small = {}
+        self._clear()
+        self.prepared_changed.emit()
+        self.tree_changed.emit()
+        self.displaced_changed.emit()
+        self.cut_changed.emit()
+        self.mark_changed.emit()
 
     def set_prepared(self, prepared: Prepared | None, problem: str = "") -> None:
         """What the plan makes of the table, or why it cannot."""
@@ -225,16 +114,45 @@ class Focus(QObject):
         counts = set(self.plan.cut.counts or ()) | {self.cut.clusters}
         return self.plan.with_("cut", counts=sorted(counts))
 
-    @property
-    def plan_unsaved(self) -> bool:
-        return self.plan is not None and self.plan != self._saved_plan
+    # what is kept of the tree
 
-    def plan_was_saved(self, path: Path, plan: Plan | None) -> None:
-        """A plan now stands in a file; it may not be the one in force any more."""
-        if self.study is not None:
-            self.study = replace(self.study, plan_file=path)
-        self._saved_plan = plan
-        self.saved_changed.emit()
+    @property
+    def kept_now(self) -> KeptTree | None:
+        """What a study keeps of the tree on the screen."""
+        if self.grown is None:
+            return None
+        cut = None if self.cut is None else KeptCut.of(self.cut, self.cut_height, self._lettered)
+        kept = KeptTree.of(self.grown, self.grown_group, cut=cut, faithful=self.faithful)
+        for contribute in self.contributors:
+            kept = contribute(kept)
+        return kept
+
+    def remember(self) -> None:
+        """Before another tree is shown, or the study is saved."""
+        kept = self.kept_now
+        if kept is not None:
+            self.kept[self.grown_id, self.grown_group] = kept
+
+    def content(self, picture: bytes = b"") -> StudyFile | None:
+        """The study as a file keeps it."""
+        if self.study is None:
+            return None
+        self.remember()
+        kept = {key: tree for key, tree in self.kept.items() if self.study.has(key[0])}
+        return StudyFile(self.study, kept, self.group, picture)
+
+    def keep_displaced(self) -> None:
+        """Put the tree on the shelf that made way for the one on the screen."""
+        tree, self.displaced = self.displaced, None
+        if tree is not None:
+            self.keep(tree)
+            self.displaced_changed.emit()
+
+    @property
+    def groups(self) -> list[str]:
+        """The groups of a split of which there are trees."""
+        number = self.grown_id
+        return [group for one, group in self.kept if one == number and group is not None]
 
     # the tree
 
@@ -243,7 +161,8 @@ class Focus(QObject):
         """Was the tree grown by another plan than the one in force?"""
         if self.grown is None or self.plan is None:
             return False
-        return self.grown.plan.growth() != self.plan.growth()
+        mine = self.grown.plan.growth(self.grown_group)
+        return mine != self.plan.growth(self.group_in_force)
 
     @property
     def grown_as_planned(self) -> Grown | None:
@@ -252,21 +171,55 @@ class Focus(QObject):
             return self.grown
         return replace(self.grown, plan=self.plan)
 
-    def set_grown(self, grown: Grown, arrangement: Arrangement) -> None:
-        """A new tree, as it is first laid out; the cut keeps its count as far as it can."""
-        self.first_arrangement = arrangement
-        self.grown, self.support, self.faithful = grown, None, None
-        self._lettered = None
-        self.saved_to = None
-        self.selected = self.hovered = None
-        first = self._count is None
+    def set_grown(self, grown: Grown, arrangement: Arrangement, group: str | None = None) -> None:
+        """A new tree of the plan in force, laid out; the cut keeps its count as far as it can."""
+        assert self.study is not None
+        before, number = self.kept_now, self.study.in_hand
+        lost = before is not None and self.grown_id == number and not self.study.entry.kept
+        if before is not None and lost and group == self.grown_group:
+            lost = not before.grows_as(grown.plan)
+            self.displaced = before if lost else self.displaced
+        first, self.came_with = self._count is None, None
+        self._show(grown, arrangement, number, group)
+        self.faithful, self.support, self._lettered = None, None, None
         self._cut_at(self._count or self._planned_count(grown))
         if first and grown.plan.cut.branches:
             self._cut_as_planned(grown)
+        self._tell_tree()
+
+    def show_kept(
+        self, grown: Grown, arrangement: Arrangement, number: int, kept: KeptTree
+    ) -> None:
+        """A tree that was grown before, as it was left; number : of its entry."""
+        self._show(grown, arrangement, number, kept.group)
+        self.came_with = kept
+        self.faithful, self.support, cut = kept.faithful, kept.checks.support, kept.cut
+        if cut is None:
+            self._lettered = None
+            self._cut_at(self._planned_count(grown))
+        else:
+            self.cut, self._lettered = cut.cut(grown.tree), cut.lettered_cut(grown.tree)
+            self.cut_height = cut.height
+            self._count = self.cut.clusters
+        self._tell_tree()
+
+    def _show(self, grown: Grown, arrangement: Arrangement, number: int, group: str | None) -> None:
+        self.first_arrangement = arrangement
+        self.grown, self.grown_id, self.grown_group = grown, number, group
+        self.group = group
+        self.correlating = ""
+        self.saved_to = None
+        self.selected = self.hovered = None
+
+    def _tell_tree(self) -> None:
+        self.touch()
         self.tree_changed.emit()
+        self.displaced_changed.emit()
         self.cut_changed.emit()
         self.mark_changed.emit()
+        self.faithful_changed.emit()
         self.saved_changed.emit()
+        self.shelf_changed.emit()
 
     def _cut_as_planned(self, grown: Grown) -> None:
         """Take up the branches that the plan cuts lower, where this tree has them."""
@@ -286,11 +239,14 @@ class Focus(QObject):
     def set_faithful(self, faithful: Faithful | None, correlating: str = "") -> None:
         """How faithful the tree is; or how far that is known, in words."""
         self.faithful, self.correlating = faithful, correlating
+        if faithful is not None:
+            self.touch()
         self.faithful_changed.emit()
 
     def set_support(self, support: Support) -> None:
         """How well supported the branches are."""
         self.support = support
+        self.touch()
         self.support_changed.emit()
 
     # the cut
@@ -372,6 +328,7 @@ class Focus(QObject):
     def _cut_moved(self, clusters_changed: bool = True) -> None:
         assert self.cut is not None
         self._count = self.cut.clusters
+        self.touch()
         if clusters_changed:
             self.saved_to = None
             for mark in (self.selected, self.hovered):

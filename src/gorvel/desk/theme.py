@@ -161,6 +161,9 @@ def style_sheet(theme: Theme) -> str:
     QFrame[panel="true"] {{
         background: {t.panel}; border: 1px solid {t.line}; border-radius: 6px; }}
     QLabel[soft="true"] {{ color: {t.soft}; }}
+    QFrame[inHand="true"] {{ border: 2px solid {t.focus}; }}
+    QFrame[inHand="false"]:focus {{ border: 1px solid {t.focus}; }}
+    QFrame[inHand="true"]:focus {{ background: {t.tint}; }}
     QLabel[alarm="true"] {{ color: {t.cut}; }}
     QPushButton {{
         background: {t.panel}; color: {t.ink}; border: 1px solid {t.line};

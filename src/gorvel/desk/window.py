@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QCoreApplication, QEvent, QPoint, Qt, QTimer
 from PySide6.QtGui import (
-    QAction,
     QCloseEvent,
     QDragEnterEvent,
     QDropEvent,
-    QKeySequence,
-    QShortcut,
 )
 from PySide6.QtWidgets import (
     QApplication,
@@ -27,21 +25,27 @@ from gorvel.core.count_sentences import choice_sentence
 from gorvel.core.cuts import Cut
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.scaling import SCALINGS
+from gorvel.core.study.study import Study
+from gorvel.core.study.words import tree_name
 from gorvel.desk.actions import Actions
+from gorvel.desk.commands import Command, add_keys, made_menu, recent_files
 from gorvel.desk.counting import Counting
 from gorvel.desk.dialogs import Dialogs
 from gorvel.desk.icon import application_icon
-from gorvel.desk.keeping import Keeper
+from gorvel.desk.keeping import Keeper, Left
 from gorvel.desk.pages.cases import CasesPage
 from gorvel.desk.pages.count import CountPage
 from gorvel.desk.pages.plan import PlanPage
 from gorvel.desk.pages.tree import TreePage
 from gorvel.desk.pages.welcome import WelcomePage
+from gorvel.desk.painting.small_tree import as_png, small_tree
+from gorvel.desk.panels.shelf import ShelfPanel
 from gorvel.desk.settings import Settings, save_settings
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import DARK, LIGHT, SPACE, apply_theme, current
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.widgets.busy import BusyBar
+from gorvel.desk.widgets.notice import Notice
 from gorvel.desk.widgets.path_strip import PathStrip, Stop
 from gorvel.desk.widgets.plan_sentence import PlanSentence
 from gorvel.desk.widgets.shortcuts import show_shortcuts
@@ -52,6 +56,7 @@ __all__ = ["Window"]
 _PAGES = ("Cases", "Plan", "Tree", "Count")
 _ARRIVAL = 20  # milliseconds until a new tree is turned to: a large one takes its time as it is
 _SAVE_STOP = len(_PAGES)
+_PICTURE = 220, 76  # pixels of the small picture of a study
 
 
 class Window(QMainWindow):
@@ -66,6 +71,7 @@ class Window(QMainWindow):
         self.shown = Layout(self.focus, self)
         self.keeper = Keeper(self.focus, self.acts.jobs, self)
         self._asks = True  # before unsaved work is left
+        self.shelf_seen = False
         self.setWindowIcon(application_icon())
         self.setWindowTitle("Gorvel")
         self.setAcceptDrops(True)
@@ -86,6 +92,7 @@ class Window(QMainWindow):
         self.sentence = PlanSentence(self.focus)
         self.note = text(soft=True, wrap=False)
         self.alarm = self._build_alarm()
+        self.notice = Notice()
         self.welcome = WelcomePage(self.acts, self.dialogs.open, self._demo)
         self.cases = CasesPage(self.acts, self.shown)
         self.plan = PlanPage(self.acts)
@@ -124,6 +131,8 @@ class Window(QMainWindow):
         head = QHBoxLayout(self.top)
         head.setContentsMargins(0, 0, 2 * SPACE, 0)
         head.addWidget(self.strip, 1)
+        self.shelf_button = button("Shelf", self.toggle_shelf, tip="Trees that are kept (Ctrl+L)")
+        head.addWidget(self.shelf_button)
         self.menu_button = button("Menu", self._open_menu, tip="Open, save, looks, keys (Alt+M)")
         head.addWidget(self.menu_button)
         outer.addWidget(self.top)
@@ -134,8 +143,16 @@ class Window(QMainWindow):
         row.addWidget(self.note, 0, Qt.AlignmentFlag.AlignVCenter)
         outer.addWidget(self.sentence_row)
         outer.addWidget(self.alarm)
+        outer.addWidget(self.notice)
         outer.addWidget(BusyBar(self.acts))
-        outer.addWidget(self.pages, 1)
+        self.shelf = ShelfPanel(self.focus)
+        self.shelf.setVisible(self.shelf_seen)
+        below = QHBoxLayout()
+        below.setContentsMargins(0, 0, 0, 0)
+        below.setSpacing(0)
+        below.addWidget(self.shelf)
+        below.addWidget(self.pages, 1)
+        outer.addLayout(below, 1)
         self.loading = text(soft=True, wrap=False)
         self.loading.setContentsMargins(3 * SPACE, 0, 0, SPACE // 2)
         self.loading.setAccessibleName("Preparation")
@@ -162,21 +179,15 @@ class Window(QMainWindow):
         ):  # fmt: skip
             signal.connect(self._show_path)
         self.counting.changed.connect(self._show_path)
+        actions.files.picture = self._picture
         self._arrival = QTimer(self, singleShot=True, interval=_ARRIVAL)
         self._arrival.timeout.connect(self._show_tree)
         focus.tree_changed.connect(self._arrival.start)
-        for keys, act in (
-            ("Ctrl+O", self.dialogs.open), ("Ctrl+Shift+O", self.dialogs.preview),
-            ("Ctrl+S", self.dialogs.save_memberships),
-            ("Ctrl+Shift+S", self.dialogs.save_plan), ("Ctrl+G", self._grow),
-            ("Ctrl+Z", focus.undo), ("Ctrl+Shift+Z", focus.redo), ("Ctrl+Y", focus.redo),
-            ("F1", self._show_keys), ("Ctrl+T", self.other_theme), ("Alt+M", self._open_menu),
-            ("Ctrl++", lambda: self.scale_text(1.1)), ("Ctrl+-", lambda: self.scale_text(1 / 1.1)),
-            ("Alt+1", lambda: self.go_to(0)), ("Alt+2", lambda: self.go_to(1)),
-            ("Alt+3", lambda: self.go_to(2)), ("Alt+4", lambda: self.go_to(3)),
-            ("Alt+V", self._to_variables), ("Ctrl+Q", self.close),
-        ):  # fmt: skip
-            QShortcut(QKeySequence(keys), self, act)
+        actions.broken.connect(self._offer_rescue)
+        actions.shared.connect(self._tell_shared)
+        actions.taken_up.connect(self._tell_left)
+        focus.displaced_changed.connect(self._offer_displaced)
+        add_keys(self.commands(), self)
 
     def _tell_loading(self, words: str) -> None:
         self.loading.setText(f"{words}. Up to 2,500 cases nothing waits for it." if words else "")
@@ -236,7 +247,7 @@ class Window(QMainWindow):
 
     def _save_stop(self, cut: Cut | None) -> Stop:
         assert cut is not None
-        tip = "Save the memberships into a copy of the table (Ctrl+S)"
+        tip = "Save the memberships into a copy of the table (Ctrl+M)"
         if self.focus.saved_to is None:
             said = f"{cut.clusters:,} cluster{'s' if cut.clusters > 1 else ''}, not saved"
             return Stop("Memberships", said, alarm=True, tip=tip)
@@ -249,9 +260,20 @@ class Window(QMainWindow):
         study = self.focus.study
         self.sentence_row.setVisible(study is not None)
         if study is not None:
-            name = (study.plan_file or study.data_file).name
-            mark = "" if not self.focus.plan_unsaved else " (plan not saved)"
-            self.setWindowTitle(f"{name}{mark} – Gorvel")
+            self.setWindowTitle(f"{self._title(study)} – Gorvel")
+        kept = 0 if study is None else len(study.kept)
+        self.shelf_button.setText(f"Shelf ({kept})" if kept else "Shelf")
+        self.shelf_button.setVisible(study is not None)
+
+    def _title(self, study: Study) -> str:
+        """The name of what is open, and what of it is not saved."""
+        focus = self.focus
+        if focus.file is not None:
+            state = " (for reading)" if focus.for_reading else ""
+            state = state or (" (not saved)" if focus.study_unsaved else "")
+            return f"{focus.file.name}{state}"
+        mark = " (plan not saved)" if focus.plan_unsaved else ""
+        return f"{(study.plan_file or study.data_file).name}{mark}"
 
     def go_to(self, page: int) -> None:
         """Open a page of the path; its last stop saves the memberships."""
@@ -275,7 +297,7 @@ class Window(QMainWindow):
     def _opened(self) -> None:
         self.alarm.hide()
         self.note.setText("")
-        self.go_to(0)
+        self.go_to(2 if self.focus.grown is not None else 0)
 
     def _grow(self) -> None:
         if self.focus.study is not None:
@@ -286,6 +308,71 @@ class Window(QMainWindow):
         grown = self.focus.grown
         if grown is not None and not self.focus.out_of_date and self.pages.currentIndex() == 1:
             self.go_to(2)
+
+    def _picture(self) -> bytes:
+        """Of the tree in hand, for lists of studies."""
+        tree = self.focus.kept_now
+        return b"" if tree is None else as_png(small_tree(tree, LIGHT, *_PICTURE, 2.0))
+
+    # the shelf
+
+    def toggle_shelf(self) -> None:
+        """Show or hide the trees that are kept."""
+        if self.focus.study is not None:
+            self.shelf_seen = not self.shelf_seen
+            self.shelf.setVisible(self.shelf_seen)
+            if self.shelf_seen:
+                self.shelf.take_focus()
+
+    def keep_tree(self) -> None:
+        """Put the tree in hand on the shelf; one that is out of date as it was grown."""
+        focus = self.focus
+        if focus.grown is None or focus.study is None:
+            self.say("There is no tree to keep yet: grow it first (Ctrl+G).", True)
+            return
+        if focus.grown_id == focus.study.in_hand and focus.study.entry.kept:
+            self.say("This tree is on the shelf already.", False)
+            return
+        tree = focus.kept_now if focus.out_of_date else None
+        focus.keep(tree)
+        self.say("Kept on the shelf.", False)
+        self.shelf_seen = True
+        self.shelf.setVisible(True)
+
+    def _offer_displaced(self) -> None:
+        """A tree made way for another without being kept: it still can be."""
+        tree = self.focus.displaced
+        if tree is not None:
+            words = f"The tree before ({tree_name(tree.plan)}) made way for this one."
+            self.notice.say(words, ("keep it on the shelf", self._keep_displaced))
+        elif self.notice.offer("keep it on the shelf"):
+            self.notice.say("")
+
+    def _keep_displaced(self) -> None:
+        self.focus.keep_displaced()
+        self.shelf_seen = True
+        self.shelf.setVisible(True)
+
+    def _tell_shared(self, where: str) -> None:
+        assert self.focus.file is not None
+        words = f"{self.focus.file.name} is open {where}: here it is for reading."
+        self.notice.say(words, ("save it under another name", self.dialogs.save_study_as))
+
+    def _tell_left(self, left: Left) -> None:
+        """It is as it was left; there is a way back to what was saved."""
+        study, file = self.focus.study, left.file
+        assert study is not None
+        saved = file or study.plan_file or study.data_file
+        words = f"{saved.name} is as you left it; that was not saved."
+        back = "open it as it was saved" if file or study.plan_file else "begin afresh"
+        self.notice.say(
+            words, ("save it", self.dialogs.save_study), (back, lambda: self.acts.open(saved))
+        )
+
+    def _offer_rescue(self, path: Path, why: str) -> None:
+        self.alarm.hide()
+        words = f"{why}. What is whole of it can be opened."
+        self.notice.say(words, ("open what is left", lambda: self.acts.open_left_of(path)))
 
     def say(self, words: str, is_error: bool) -> None:
         """Say something: an error stays until dismissed, the rest stands beside the sentence."""
@@ -320,38 +407,47 @@ class Window(QMainWindow):
 
     def build_menu(self) -> QMenu:
         """Everything that can be done from any page."""
-        focus, menu = self.focus, QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        return made_menu(self.commands(), self)
+
+    def commands(self) -> tuple[Command, ...]:
+        """Everything that can be done from any page, as it stands now."""
+        focus, ask = self.focus, self.dialogs
         other = "Light looks" if current() is DARK else "Dark looks"
         ready, cut = focus.study is not None, focus.cut is not None
         table = focus.plan is not None and focus.plan.source.kind == "table"
-        for words, keys, act, enabled in (
-            ("Open a table or a plan …", "Ctrl+O", self.dialogs.open, True),
-            ("See how a file is read, and open it …", "Ctrl+Shift+O", self.dialogs.preview, True),
-            ("Save memberships …", "Ctrl+S", self.dialogs.save_memberships, cut),
-            ("Save the plan …", "Ctrl+Shift+S", self.dialogs.save_plan, ready),
-            ("Read a code book …", "", self.dialogs.read_codebook, table),
-            ("Save the code book …", "", self.dialogs.save_codebook, table),
-            ("", "", None, False),
-            ("Grow the tree", "Ctrl+G", self._grow, ready),
-            ("Take back", "Ctrl+Z", focus.undo, focus.can_undo),
-            ("Do again", "Ctrl+Shift+Z", focus.redo, focus.can_redo),
-            ("Copy the plan sentence", "", self._copy_sentence, ready),
-            ("", "", None, False),
-            (other, "Ctrl+T", self.other_theme, True),
-            ("Larger text", "Ctrl++", lambda: self.scale_text(1.1), True),
-            ("Smaller text", "Ctrl+-", lambda: self.scale_text(1 / 1.1), True),
-            ("Keys", "F1", self._show_keys, True),
-            ("Quit", "Ctrl+Q", self.close, True),
-        ):
-            if act is None:
-                menu.addSeparator()
-                continue
-            action = QAction(f"{words}\t{keys}" if keys else words, menu)
-            action.setEnabled(enabled)
-            action.triggered.connect(act)
-            menu.addAction(action)
-        return menu
+        back, again = focus.to_undo, focus.to_redo
+        recent = tuple(recent_files(self.settings.recent, ask.open_recent))
+        shelf = "Hide the shelf" if self.shelf_seen else "Show the shelf"
+        return (
+            Command("Open …", ("Ctrl+O",), ask.open),
+            Command("Open recent", ready=bool(recent), inside=recent),
+            Command("See how a file is read, and open it …", ("Ctrl+Shift+O",), ask.preview),
+            Command("Save the study", ("Ctrl+S",), ask.save_study, ready),
+            Command("Save the study as …", ("Ctrl+Shift+S",), ask.save_study_as, ready),
+            Command("-"),
+            Command("Save memberships …", ("Ctrl+M",), ask.save_memberships, cut),
+            Command("Save the plan …", ("Ctrl+Shift+P",), ask.save_plan, ready),
+            Command("Read a code book …", (), ask.read_codebook, table),
+            Command("Save the code book …", (), ask.save_codebook, table),
+            Command("-"),
+            Command("Grow the tree", ("Ctrl+G",), self._grow, ready),
+            Command("Keep this tree", ("Ctrl+K",), self.keep_tree, ready),
+            Command(shelf, ("Ctrl+L",), self.toggle_shelf, ready),
+            Command(f"Take back{_after(back)}", ("Ctrl+Z",), focus.undo, bool(back)),
+            Command(
+                f"Do again{_after(again)}", ("Ctrl+Shift+Z", "Ctrl+Y"), focus.redo, bool(again)
+            ),
+            Command("Copy the plan sentence", (), self._copy_sentence, ready),
+            Command("-"),
+            Command(other, ("Ctrl+T",), self.other_theme),
+            Command("Larger text", ("Ctrl++",), lambda: self.scale_text(1.1)),
+            Command("Smaller text", ("Ctrl+-",), lambda: self.scale_text(1 / 1.1)),
+            Command("Keys", ("F1",), self._show_keys),
+            Command("Quit", ("Ctrl+Q",), self.close),
+            Command("", ("Alt+M",), self._open_menu),
+            *(Command("", (f"Alt+{k + 1}",), partial(self.go_to, k)) for k in range(len(_PAGES))),
+            Command("", ("Alt+V",), self._to_variables),
+        )
 
     def _copy_sentence(self) -> None:
         taken = choice_sentence(self.focus.plan.counting) if self.focus.plan is not None else ""
@@ -376,7 +472,7 @@ class Window(QMainWindow):
         save_settings(self.settings)
         app = QApplication.instance()
         assert isinstance(app, QApplication)
-        page = self.pages.currentIndex()
+        page, said = self.pages.currentIndex(), self.notice.said
         old = self.takeCentralWidget()  # hundreds of widgets would be polished for nothing
         assert old is not None
         old.deleteLater()
@@ -384,6 +480,7 @@ class Window(QMainWindow):
         apply_theme(app, DARK if self.settings.theme == "dark" else LIGHT, self.settings.text_scale)
         self._build()
         self.pages.setCurrentIndex(page)
+        self.notice.say(said[0], *said[1])
         self._show_path()
 
     def leave(self) -> None:
@@ -403,3 +500,7 @@ class Window(QMainWindow):
         else:
             self.keeper.keep_now()
         event.accept()
+
+
+def _after(words: str) -> str:
+    return f": {words}" if words else ""

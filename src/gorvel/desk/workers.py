@@ -113,6 +113,7 @@ class JobKind(StrEnum):
     PREVIEW = "preview", Lane.AT_HAND
     PREPARE = "prepare", Lane.AT_HAND
     GROW = "grow", Lane.AT_HAND
+    SHOW = "show", Lane.AT_HAND
     DESCRIBE = "describe", Lane.SIGHTS
     SCREEN = "screen", Lane.SIGHTS
     GAPS = "gaps", Lane.SIGHTS

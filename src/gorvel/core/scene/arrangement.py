@@ -131,9 +131,9 @@ def arrange(tree: Tree, flipped: Flags | None = None, folded: Iterable[int] = ()
     return Arrangement(tree, starts, order, edges, flips, frozenset(topmost))
 
 
-def laid_out(tree: Tree) -> Arrangement:
-    """The first arrangement of a tree; all that views ask of both is worked out."""
-    out = arrange(tree)
+def laid_out(tree: Tree, flipped: Flags | None = None, folded: Iterable[int] = ()) -> Arrangement:
+    """The first arrangement of a tree, see `arrange`; all that views ask of both is worked out."""
+    out = arrange(tree, flipped, folded)
     tree.firsts, tree.used_at, tree.order, tree.inversions  # noqa: B018
     out.places, out.ends, out.apart_from  # noqa: B018
     return out

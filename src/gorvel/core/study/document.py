@@ -78,13 +78,17 @@ class TreeDocument(_Document):
 
 
 class StudyDocument(_Document):
-    """study.json. in_hand : the id of a tree; group : of its split that is looked at."""
+    """study.json. in_hand : the id of a tree; group : of its split that is looked at; data_in : the
+
+    study or data file that has the data, where they do not stand here.
+    """
 
     source: SourceDocument
     plan_file: str | None = None
     trees: tuple[TreeDocument, ...] = Field(min_length=1)
     in_hand: int
     group: str | None = None
+    data_in: str | None = None
 
 
 class CutDocument(_Document):

@@ -51,15 +51,17 @@ class StudyFile:
     lost: tuple[str, ...] = ()
 
 
-def save_study(content: StudyFile, path: Path) -> None:
+def save_study(content: StudyFile, path: Path, data_in: Path | None = None) -> None:
     """Write a study to a file, whole or not at all.
+
+    data_in : the study or data file that has the data, where they are not to be written again.
 
     Raises
     ------
     InputError : the place cannot be written.
     """
     with replacing(path) as part, zipfile.ZipFile(part, "w") as file:
-        for name, data in study_members(content, path.absolute().parent):
+        for name, data in study_members(content, path.absolute().parent, data_in):
             info = zipfile.ZipInfo(name, _EPOCH)
             packed = name.endswith((".json", ".toml"))
             info.compress_type = zipfile.ZIP_DEFLATED if packed else zipfile.ZIP_STORED
@@ -67,10 +69,13 @@ def save_study(content: StudyFile, path: Path) -> None:
             file.writestr(info, data)
 
 
-def study_members(content: StudyFile, folder: Path) -> Iterator[tuple[str, bytes]]:
+def study_members(
+    content: StudyFile, folder: Path, data_in: Path | None = None
+) -> Iterator[tuple[str, bytes]]:
     """The members of the file in their order: what cannot be made again stands first.
 
-    folder : where the file will stand; files in it are told by their name.
+    folder : where the file will stand; files in it are told by their name; data_in : see
+    `save_study`.
     """
     study = content.study
     marker = {"gorvel": "study", "format": FORMAT, "written_by": __version__}
@@ -102,12 +107,14 @@ def study_members(content: StudyFile, folder: Path) -> Iterator[tuple[str, bytes
         source=_source(study.source, _near(study.data_file, folder)), trees=tuple(trees),
         plan_file=None if study.plan_file is None else _near(study.plan_file, folder),
         in_hand=study.in_hand, group=content.group,
+        data_in=None if data_in is None else _near(data_in, folder),
     )  # fmt: skip
     yield "study.json", _json(document)
     yield from sorted(plans)
     if content.picture:
         yield "picture.png", content.picture
-    yield from _data(study.source)
+    if data_in is None:
+        yield from _data(study.source)
     yield from late
 
 

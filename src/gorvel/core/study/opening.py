@@ -66,20 +66,22 @@ def holds_study(path: Path) -> bool:
     return head.startswith(_BEGIN) and head[_LOCAL.size :] == MARKER.encode()
 
 
-def load_study(path: Path) -> StudyFile:
+def load_study(path: Path, data: bool = True) -> StudyFile:
     """Read a study.
+
+    data : read them too, where they stand in another file; else there is an empty table.
 
     Raises
     ------
     InputError : there is no such file, it is no study, is damaged, or a newer program wrote it.
     """
-    data = _bytes(path)
+    whole = _bytes(path)
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as file:
+        with zipfile.ZipFile(io.BytesIO(whole)) as file:
             members = {info.filename: _member(file, info) for info in file.infolist()}
     except _UNREADABLE as error:
-        raise _damaged(path, data, str(error)) from None
-    return _Reader(path, members).read()
+        raise _damaged(path, whole, str(error)) from None
+    return _Reader(path, members, follow=data).read()
 
 
 def rescue_study(path: Path) -> StudyFile:
@@ -163,6 +165,7 @@ class _Reader:
     members: dict[str, bytes]
     lost: list[str] = field(default_factory=list)
     strict: bool = True
+    follow: bool = True  # to data that stand in another file
 
     def read(self) -> StudyFile:
         """The study.
@@ -177,7 +180,7 @@ class _Reader:
             trees = [entry for told in document.trees if (entry := self._entry(told)) is not None]
             if not trees:
                 raise _Lost("no plan is left")
-            source = self._source_of(document.source, trees[0].plan)
+            source = self._source_of(document, trees[0].plan)
             in_hand = document.in_hand
             if all(entry.id != in_hand for entry in trees):
                 in_hand = trees[0].id
@@ -252,8 +255,11 @@ class _Reader:
             raise error
         self.lost.append(what)
 
-    def _source_of(self, told: SourceDocument, plan: Plan) -> Source:
+    def _source_of(self, document: StudyDocument, plan: Plan) -> Source:
+        told = document.source
         reading = Reading(told.delimiter, told.decimal, told.encoding, told.header)
+        if document.data_in is not None:
+            return self._elsewhere(self.path.absolute().parent / document.data_in, told, plan)
         try:
             if told.kind == "table":
                 return Table(told.name, self._frame("data/table.parquet"), reading)
@@ -264,6 +270,11 @@ class _Reader:
                 raise _Lost(f"{error}, and there is no {told.data_file}") from None
             self.lost.append(f"the data in it, which were read from {data_file.name} again")
             return read_source(plan, data_file)
+
+    def _elsewhere(self, file: Path, told: SourceDocument, plan: Plan) -> Source:
+        if not self.follow:
+            return Table(told.name, pl.DataFrame())
+        return load_study(file).study.source if is_study(file) else read_source(plan, file)
 
     def _matrix(self, told: SourceDocument, reading: Reading) -> ProximityTable:
         labels = tuple(self._column(self._frame("data/labels.parquet"), "label").to_list())

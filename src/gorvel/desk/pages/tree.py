@@ -23,11 +23,11 @@ from gorvel.core.analysis import Grown
 from gorvel.core.scene.axis import SCALES
 from gorvel.core.sentences import number, unit
 from gorvel.desk.actions import Actions
+from gorvel.desk.marks import Mark
 from gorvel.desk.panels.desk import Desk
 from gorvel.desk.panels.figure_dialog import FigureDialog
 from gorvel.desk.panels.pair_dialog import PairDialog
 from gorvel.desk.settings import save_settings
-from gorvel.desk.state import Mark
 from gorvel.desk.theme import SPACE, font
 from gorvel.desk.views.column import Column
 from gorvel.desk.views.layout import Layout
@@ -274,7 +274,9 @@ class TreePage(QWidget):
         state = self.acts.settings.desks.get(str(study.data_file.absolute()), {})
         table = grown.plan.source.kind == "table"
         squared = table and grown.plan.proximity.measure == "squared-euclidean"
-        scale = state.get("scale", "root" if squared else "plain")
+        before = self.focus.came_with
+        kept = "" if before is None else before.looked.scale
+        scale = kept or state.get("scale", "root" if squared else "plain")
         if self.shown.of is not study.data_file:  # else other looks, of the same desk
             self.shown.of = study.data_file
             self.shown.set_scale(scale if scale in SCALES else "plain")

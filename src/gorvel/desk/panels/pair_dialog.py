@@ -22,7 +22,7 @@ from gorvel.core.extremes import Pair, extreme_pairs, rank_of_pair
 from gorvel.core.progress import Progress
 from gorvel.core.sentences import describe_pair, number
 from gorvel.desk.actions import Actions
-from gorvel.desk.state import Mark
+from gorvel.desk.marks import Mark
 from gorvel.desk.theme import SPACE
 from gorvel.desk.widgets.texts import button, heading, text
 from gorvel.desk.workers import JobKind

@@ -16,9 +16,9 @@ from PySide6.QtWidgets import (
 from gorvel.core.export.views import ViewTable
 from gorvel.desk.actions import Actions
 from gorvel.desk.counting import Counting
+from gorvel.desk.marks import Mark
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.silhouettes import SilhouettesPainter
-from gorvel.desk.state import Mark
 from gorvel.desk.theme import LIGHT, SPACE, font
 from gorvel.desk.views.figure import Sheet
 from gorvel.desk.views.silhouettes_view import SilhouettesView

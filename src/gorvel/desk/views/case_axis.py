@@ -15,9 +15,10 @@ from gorvel.core.scene.arrangement import (
     branches_up_to,
     by_mean,
 )
+from gorvel.desk.marks import Mark
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.painting.look import TreeLook
-from gorvel.desk.state import Focus, Mark
+from gorvel.desk.state import Focus
 from gorvel.desk.theme import current
 from gorvel.desk.views.turns import Turns
 

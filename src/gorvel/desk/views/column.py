@@ -22,10 +22,10 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from gorvel.core.export.views import ViewTable
+from gorvel.desk.marks import Mark
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.painting.look import TreeLook
-from gorvel.desk.state import Mark
 from gorvel.desk.theme import Theme, current, font
 from gorvel.desk.views.case_axis import CaseAxis
 

@@ -11,12 +11,12 @@ from gorvel.core.export.views import ViewTable, schedule_table
 from gorvel.core.scene.axis import SCALES, axis_of
 from gorvel.core.scene.dendrogram import DendrogramScene, cut_share, hit
 from gorvel.core.sentences import number
+from gorvel.desk.marks import Mark
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.dendrogram import DendrogramPainter, paint_cut_line
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.painting.heights import HeightsPainter
 from gorvel.desk.painting.look import TreeLook
-from gorvel.desk.state import Mark
 from gorvel.desk.theme import Theme
 from gorvel.desk.views.column import Column
 from gorvel.desk.views.layout import Layout

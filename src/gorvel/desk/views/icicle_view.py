@@ -6,11 +6,11 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QPen
 
 from gorvel.core.export.views import ViewTable, icicle_table
+from gorvel.desk.marks import Mark
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.painting.icicle import IciclePainter
 from gorvel.desk.painting.look import TreeLook
-from gorvel.desk.state import Mark
 from gorvel.desk.views.column import Column
 
 __all__ = ["IcicleView"]

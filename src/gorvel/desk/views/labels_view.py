@@ -7,11 +7,11 @@ from PySide6.QtGui import QColor
 
 from gorvel.core.export.views import ViewTable, labels_table
 from gorvel.core.sentences import unit
+from gorvel.desk.marks import Mark
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.painting.labels import STRIP, LabelsPainter, label_width
 from gorvel.desk.painting.look import TreeLook
-from gorvel.desk.state import Mark
 from gorvel.desk.theme import Theme, font
 from gorvel.desk.views.column import Column
 

@@ -6,7 +6,8 @@ from collections.abc import Iterable
 
 from PySide6.QtCore import QObject, Signal
 
-from gorvel.core.scene.axis import HeightScale
+from gorvel.core.scene.axis import SCALES, HeightScale
+from gorvel.core.study.kept import KeptTree, Looked
 from gorvel.desk.state import Focus
 from gorvel.desk.views.case_axis import CaseAxis
 
@@ -30,10 +31,32 @@ class Layout(QObject):
         self.tabs: dict[str, int] = {}  # by page, the one in front
         self.reasons = ""  # for a count, typed and not taken yet
         self.of: object = None  # the data file whose desk is laid out
+        self.focus = focus
+        focus.contributors.append(self._add_look)
         focus.study_changed.connect(self._new_study)
+        focus.tree_changed.connect(self._take_up)
 
     def _new_study(self) -> None:
         self.framed, self.reasons = frozenset(), ""
+
+    def _take_up(self) -> None:
+        """A tree is shown again as it was looked at."""
+        kept = self.focus.came_with
+        if kept is not None:
+            self.axis.sorted_by = kept.looked.sorted_by
+            self.set_frames(kept.looked.frames)
+            for scale in SCALES:
+                if scale == kept.looked.scale:
+                    self.set_scale(scale)
+
+    def _add_look(self, kept: KeptTree) -> KeptTree:
+        """The same with how it is looked at."""
+        at = self.axis.arrangement
+        if at is None or at.tree is not kept.tree:
+            return kept
+        flipped = at.flipped if at.flipped.any() else None
+        look = Looked(flipped, at.folded, self.axis.sorted_by, self.scale, self.framed)
+        return kept.with_(looked=look)
 
     def set_scale(self, scale: HeightScale) -> None:
         """Show heights as they are, or in another way."""

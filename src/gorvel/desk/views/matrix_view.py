@@ -21,7 +21,7 @@ from PySide6.QtWidgets import QTableView, QWidget
 from gorvel.core.analysis import Grown
 from gorvel.core.export.views import ViewTable
 from gorvel.core.sentences import number
-from gorvel.desk.state import Mark
+from gorvel.desk.marks import Mark
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.tables import copy_table, dress
 

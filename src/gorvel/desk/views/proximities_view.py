@@ -12,11 +12,11 @@ from PySide6.QtWidgets import QWidget
 from gorvel.core.export.views import ViewTable, proximities_table
 from gorvel.core.progress import Progress
 from gorvel.core.scene.arrangement import Arrangement, in_file_order
+from gorvel.desk.marks import Mark
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.painting.look import TreeLook
 from gorvel.desk.painting.proximities import Patch, ProximitiesPainter
-from gorvel.desk.state import Mark
 from gorvel.desk.theme import Theme
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.column import Column

@@ -27,7 +27,8 @@ from PySide6.QtWidgets import (
 from gorvel.core.analysis import Grown
 from gorvel.core.export.views import schedule_table
 from gorvel.core.sentences import join_names, number
-from gorvel.desk.state import Focus, Mark
+from gorvel.desk.marks import Mark
+from gorvel.desk.state import Focus
 from gorvel.desk.theme import current, font
 from gorvel.desk.views.tables import copy_table, dress
 

@@ -10,9 +10,9 @@ from gorvel.core.counting.silhouettes import Silhouettes, silhouettes_of
 from gorvel.core.cuts import cut_at_count
 from gorvel.core.identity import Identity, identities
 from gorvel.desk.counting import Counting
+from gorvel.desk.marks import Mark
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.silhouettes import SilhouettesPainter
-from gorvel.desk.state import Mark
 from gorvel.desk.theme import current
 
 __all__ = ["SilhouettesView"]

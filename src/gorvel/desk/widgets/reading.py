@@ -15,7 +15,8 @@ from gorvel.core.sentences import (
     describe_parts,
     describe_tree,
 )
-from gorvel.desk.state import Focus, Mark
+from gorvel.desk.marks import Mark
+from gorvel.desk.state import Focus
 from gorvel.desk.theme import SPACE
 from gorvel.desk.widgets.texts import button, heading, scrolled, text
 

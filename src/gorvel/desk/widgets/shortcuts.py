@@ -11,12 +11,13 @@ __all__ = ["KEYS", "show_shortcuts"]
 
 KEYS = {
     "Everywhere": {
-        "Ctrl+O": "open a table or a plan",
+        "Ctrl+O": "open a study, a plan or a table",
         "Ctrl+Shift+O": "see how a file is read, and open it",
         "Alt+1, 2, 3, 4": "Cases, Plan, Tree, Count",
         "Ctrl+G": "grow the tree",
-        "Ctrl+S": "save memberships",
-        "Ctrl+Shift+S": "save the plan",
+        "Ctrl+K, Ctrl+L": "keep this tree, show the shelf",
+        "Ctrl+S, Ctrl+Shift+S": "save the study, under another name",
+        "Ctrl+M, Ctrl+Shift+P": "save memberships, the plan",
         "Ctrl+Z, Ctrl+Shift+Z": "take back, do again",
         "Ctrl+T, Ctrl++, Ctrl+-": "looks, text size",
     },

@@ -1,0 +1,255 @@
+"""The shelf: every tree of the study as a card, to be taken in hand, called, moved or removed."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPixmap, QShowEvent
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gorvel.core.study.kept import KeptTree
+from gorvel.core.study.study import TreeEntry
+from gorvel.core.study.words import differences
+from gorvel.desk.painting.small_tree import small_tree
+from gorvel.desk.state import Focus
+from gorvel.desk.theme import SPACE, current
+from gorvel.desk.widgets.texts import button, clear, counted, heading, scrolled, text
+
+__all__ = ["ShelfPanel", "TreeCard"]
+
+Pictures = dict[int, tuple[object, QPixmap]]  # by id of the tree, with what each shows
+_WIDE = 264
+_SMALL = QSize(_WIDE - 6 * SPACE, 76)
+
+
+class TreeCard(QFrame):
+    """One tree; pictures : made before, by id, with what each shows. Signals: chosen(id)."""
+
+    chosen = Signal(int)
+
+    def __init__(
+        self,
+        focus: Focus,
+        entry: TreeEntry,
+        pictures: Pictures,
+        parent: QWidget | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self.focus, self.entry, self.pictures = focus, entry, pictures
+        study = focus.study
+        assert study is not None
+        self.in_hand = entry.id == study.in_hand
+        self.setProperty("panel", True)
+        self.setProperty("inHand", self.in_hand)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        inside = QVBoxLayout(self)
+        inside.setContentsMargins(SPACE + 4, SPACE, SPACE, SPACE)
+        inside.setSpacing(2)
+        self.title = heading(focus.name_of(entry), 1.0)
+        self.title.setWordWrap(True)
+        self.title.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
+        inside.addWidget(self.title)
+        self.naming = QLineEdit()
+        self.naming.setPlaceholderText(focus.name_of(entry))
+        self.naming.setAccessibleName("Title of the tree")
+        self.naming.editingFinished.connect(self._named)
+        self.naming.hide()
+        inside.addWidget(self.naming)
+        self.says = text("", 0.93, soft=True)
+        self.says.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
+        inside.addWidget(self.says)
+        self.picture = QLabel()
+        self.picture.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        inside.addWidget(self.picture)
+        self.setToolTip(entry.note)
+        self.kept: KeptTree | None = None
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Tell anew how the tree stands."""
+        kept, before = self._tree(), self.kept
+        self.kept = kept
+        self.says.setText(self._words())
+        self.setAccessibleName(f"{self.title.text()}: {self.says.text()}")
+        self.picture.setVisible(kept is not None)
+        if kept is not None and (before is None or before.cut != kept.cut):
+            self.picture.setPixmap(self._pictured(kept))
+
+    def _pictured(self, kept: KeptTree) -> QPixmap:
+        """A picture of it, made once for each cut and looks."""
+        theme, ratio = current(), self.devicePixelRatioF()
+        shows = (kept.tree, kept.cut, theme.name, ratio)
+        before = self.pictures.get(self.entry.id)
+        if before is not None and before[0] == shows:
+            return before[1]
+        image = small_tree(kept, theme, _SMALL.width(), _SMALL.height(), ratio)
+        picture = QPixmap.fromImage(image)
+        self.pictures[self.entry.id] = (shows, picture)
+        return picture
+
+    def _tree(self) -> KeptTree | None:
+        """What is known of it, if it was grown; of a split the first group."""
+        focus, number = self.focus, self.entry.id
+        if number == focus.grown_id and self.in_hand:
+            return focus.kept_now
+        return next((tree for (one, _), tree in focus.kept.items() if one == number), None)
+
+    def _words(self) -> str:
+        """How it stands: in hand, or what is other than there; its count."""
+        study = self.focus.study
+        assert study is not None
+        tree, told = self.kept, []
+        if self.in_hand:
+            told.append("in hand" if self.entry.kept else "in hand, not kept")
+        else:
+            other = differences(study.plan, self.entry.plan)
+            told.append("; ".join(other) if other else "grows the same tree")
+        if tree is None:
+            told.append("not grown yet")
+        elif not tree.grows_as(self.entry.plan):
+            told.append("out of date")
+        elif tree.cut is not None:
+            clusters = tree.cut.cut(tree.tree).clusters
+            told.append(f"{counted(clusters, 'cluster')} of {tree.tree.n:,} {focus_of(tree)}")
+        chosen = self.entry.plan.counting.chosen
+        if chosen is not None:
+            told.append(f"{chosen} taken")
+        return ". ".join(word[:1].upper() + word[1:] for word in told) + "."
+
+    def rename(self) -> None:
+        """Type another title; Return takes it, Esc leaves it."""
+        self.naming.setText(self.entry.title)
+        self.title.hide()
+        self.naming.show()
+        self.naming.setFocus()
+        self.naming.selectAll()
+
+    def _named(self) -> None:
+        if self.naming.isVisible():
+            self.naming.hide()
+            self.title.show()
+            self.focus.call(self.entry.id, self.naming.text())
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self.setFocus()
+            self.chosen.emit(self.entry.id)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.rename()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key, focus, number = event.key(), self.focus, self.entry.id
+        alt = event.modifiers() & Qt.KeyboardModifier.AltModifier
+        if self.naming.isVisible():
+            if key == Qt.Key.Key_Escape:
+                self.naming.hide()
+                self.title.show()
+                self.setFocus()
+            return
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.chosen.emit(number)
+        elif key == Qt.Key.Key_F2:
+            self.rename()
+        elif key == Qt.Key.Key_Delete and self.entry.kept:
+            focus.remove(number)
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            by = -1 if key == Qt.Key.Key_Up else 1
+            if alt:
+                focus.move(number, by)
+            else:
+                self.focusNextPrevChild(by > 0)
+        else:
+            super().keyPressEvent(event)
+
+
+def focus_of(tree: KeptTree) -> str:
+    """What a tree is of."""
+    return tree.plan.tree.of
+
+
+class ShelfPanel(QWidget):
+    """The trees of the study, one card below the other."""
+
+    def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.focus = focus
+        self.cards: list[TreeCard] = []
+        self._pictures: Pictures = {}
+        self.setFixedWidth(_WIDE + 2 * SPACE)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(2 * SPACE, 0, 0, SPACE)
+        outer.setSpacing(SPACE)
+        head = QHBoxLayout()
+        head.addWidget(heading("Shelf"), 1)
+        self.keep = button("Keep this tree", self._keep, "link", "Ctrl+K")
+        head.addWidget(self.keep)
+        outer.addLayout(head)
+        self.nothing = text(
+            "No tree is kept yet. A tree that is kept stays as it is, with its plan, cut and count,"
+            " while you try another; the file of the study holds them all.",
+            soft=True,
+        )
+        outer.addWidget(self.nothing)
+        inside = QWidget()
+        self._rows = QVBoxLayout(inside)
+        self._rows.setContentsMargins(0, 0, SPACE, 0)
+        self._rows.setSpacing(SPACE)
+        self._area: QScrollArea = scrolled(inside)
+        self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        outer.addWidget(self._area, 1)
+        self.help = text(
+            "Return takes a tree in hand, F2 gives it a title, Delete removes it, Alt+Up and"
+            " Alt+Down move it. Ctrl+Z takes everything back.",
+            0.86, soft=True,
+        )  # fmt: skip
+        outer.addWidget(self.help)
+        for signal in (focus.shelf_changed, focus.plan_changed):
+            signal.connect(self._follow)
+        focus.cut_changed.connect(self._follow_cut)
+        self._follow()
+
+    def _keep(self) -> None:
+        self.focus.keep(self.focus.kept_now if self.focus.out_of_date else None)
+
+    def take_focus(self) -> None:
+        """To the card of the tree in hand."""
+        for card in self.cards:
+            if card.in_hand:
+                card.setFocus()
+
+    def _follow_cut(self) -> None:
+        if self.isVisible():
+            for card in self.cards:
+                if card.in_hand:
+                    card.refresh()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        self._follow()
+
+    def _follow(self) -> None:
+        study = self.focus.study
+        if study is None or (not self.isVisible() and self.cards):
+            return
+        held = next((card.entry.id for card in self.cards if card.hasFocus()), 0)
+        clear(self._rows)
+        self.cards = []
+        for entry in study.trees:
+            card = TreeCard(self.focus, entry, self._pictures)
+            card.chosen.connect(self.focus.take)
+            self._rows.addWidget(card)
+            self.cards.append(card)
+            if entry.id == held:
+                card.setFocus()
+        self._rows.addStretch(1)
+        self.nothing.setVisible(not study.kept)
+        self.help.setVisible(bool(study.kept))
+        self.keep.setEnabled(self.focus.grown is not None and not study.entry.kept)
