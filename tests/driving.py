@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
-from PySide6.QtGui import QMouseEvent
+from PySide6.QtGui import QKeySequence, QMouseEvent
 from PySide6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 
@@ -29,3 +29,8 @@ def moved(widget: QWidget, x: float, y: float, buttons: Qt.MouseButton = LEFT) -
         QEvent.Type.MouseMove, point, widget.mapToGlobal(point), Qt.MouseButton.NoButton, buttons,
         Qt.KeyboardModifier.NoModifier,
     )  # fmt: skip
+
+
+def press(widget: QWidget, qtbot: QtBot, keys: str) -> None:
+    """Press keys, such as Ctrl+S."""
+    qtbot.keySequence(widget, QKeySequence(keys))

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QThread
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
 
 from gorvel.desk.application import make_application
@@ -72,3 +72,14 @@ def grown(opened: Opener, qtbot: QtBot) -> Window:
     window.go_to(2)
     qtbot.waitUntil(lambda: window.tree.dendrogram.isVisible())
     return window
+
+
+@pytest.fixture
+def file_asked(monkeypatch: pytest.MonkeyPatch) -> Callable[[Path], None]:
+    """Answers the next question for a file name."""
+
+    def answer(path: Path) -> None:
+        for question in ("getOpenFileName", "getSaveFileName"):
+            monkeypatch.setattr(QFileDialog, question, lambda *_: (str(path), ""))
+
+    return answer

@@ -10,18 +10,15 @@ import numpy as np
 import polars as pl
 import pytest
 from PySide6.QtCore import QPoint, Qt, QTimer
-from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QListWidget,
     QMessageBox,
     QPushButton,
-    QWidget,
 )
 from pytestqt.qtbot import QtBot
 
-from driving import LEFT, click, moved, states
+from driving import LEFT, click, moved, press, states
 from gorvel.core.plan.file import load_plan
 from gorvel.desk.theme import DARK, current
 from gorvel.desk.widgets.choices import Choices
@@ -30,17 +27,6 @@ from gorvel.desk.workers import JobKind
 from gorvel.main import DEMO, status_of
 
 Opener = Callable[[Path], Window]
-
-
-@pytest.fixture
-def file_asked(monkeypatch: pytest.MonkeyPatch) -> Callable[[Path], None]:
-    """Answers the next question for a file name."""
-
-    def answer(path: Path) -> None:
-        for question in ("getOpenFileName", "getSaveFileName"):
-            monkeypatch.setattr(QFileDialog, question, lambda *_: (str(path), ""))
-
-    return answer
 
 
 def click_stop(qtbot: QtBot, window: Window, number: int) -> None:
@@ -53,10 +39,6 @@ def popup(qtbot: QtBot) -> Choices:
     choices: Choices = QApplication.activePopupWidget().findChild(Choices)
     qtbot.waitUntil(choices.names.hasFocus)
     return choices
-
-
-def press(widget: QWidget, qtbot: QtBot, keys: str) -> None:
-    qtbot.keySequence(widget, QKeySequence(keys))
 
 
 def test_from_an_empty_window_to_a_saved_membership_file_with_the_mouse(

@@ -155,7 +155,7 @@ class Shelf(QObject):
         another = study.in_hand != before.in_hand
         if another or study.plan != before.plan:
             self.plan_changed.emit()
-        if study.kept != before.kept or another:
+        if another or _cards(study) != _cards(before):
             self.shelf_changed.emit()
         if another and any(number == study.in_hand for number, _ in self.kept):
             self.tree_wanted.emit()
@@ -272,3 +272,8 @@ class Shelf(QObject):
         self.file, self.for_reading, self._saved_version = path, False, version
         self._saved_study, self._saved_plan = content.study, content.study.plan
         self.saved_changed.emit()
+
+
+def _cards(study: Study) -> list[tuple[int, str, str, bool]]:
+    """What the shelf shows of the trees beside their plans."""
+    return [(entry.id, entry.title, entry.note, entry.kept) for entry in study.trees]

@@ -185,6 +185,7 @@ class Focus(Shelf):
         self._cut_at(self._count or self._planned_count(grown))
         if first and grown.plan.cut.branches:
             self._cut_as_planned(grown)
+        self.touch()
         self._tell_tree()
 
     def show_kept(
@@ -212,7 +213,6 @@ class Focus(Shelf):
         self.selected = self.hovered = None
 
     def _tell_tree(self) -> None:
-        self.touch()
         self.tree_changed.emit()
         self.displaced_changed.emit()
         self.cut_changed.emit()
@@ -239,8 +239,6 @@ class Focus(Shelf):
     def set_faithful(self, faithful: Faithful | None, correlating: str = "") -> None:
         """How faithful the tree is; or how far that is known, in words."""
         self.faithful, self.correlating = faithful, correlating
-        if faithful is not None:
-            self.touch()
         self.faithful_changed.emit()
 
     def set_support(self, support: Support) -> None:

@@ -248,6 +248,9 @@ class Window(QMainWindow):
     def _save_stop(self, cut: Cut | None) -> Stop:
         assert cut is not None
         tip = "Save the memberships into a copy of the table (Ctrl+M)"
+        if self.focus.saved_to is None and self.focus.file and not self.focus.study_unsaved:
+            said = f"{cut.clusters:,} cluster{'s' if cut.clusters > 1 else ''}, in the study"
+            return Stop("Memberships", said, tip=tip)
         if self.focus.saved_to is None:
             said = f"{cut.clusters:,} cluster{'s' if cut.clusters > 1 else ''}, not saved"
             return Stop("Memberships", said, alarm=True, tip=tip)

@@ -20,7 +20,7 @@ from gorvel.core.study.words import differences
 from gorvel.desk.painting.small_tree import small_tree
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import SPACE, current
-from gorvel.desk.widgets.texts import button, clear, counted, heading, scrolled, text
+from gorvel.desk.widgets.texts import button, counted, heading, scrolled, text
 
 __all__ = ["ShelfPanel", "TreeCard"]
 
@@ -215,7 +215,7 @@ class ShelfPanel(QWidget):
         for signal in (focus.shelf_changed, focus.plan_changed):
             signal.connect(self._follow)
         focus.cut_changed.connect(self._follow_cut)
-        self._follow()
+        self._lay_out()
 
     def _keep(self) -> None:
         self.focus.keep(self.focus.kept_now if self.focus.out_of_date else None)
@@ -233,23 +233,40 @@ class ShelfPanel(QWidget):
                     card.refresh()
 
     def showEvent(self, event: QShowEvent) -> None:
-        self._follow()
+        self._lay_out()
 
     def _follow(self) -> None:
+        if self.isVisible():
+            self._lay_out()
+
+    def _lay_out(self) -> None:
+        """A card for each tree; those that show what is so by now stay, and what is typed there."""
         study = self.focus.study
-        if study is None or (not self.isVisible() and self.cards):
-            return
+        trees = () if study is None else study.trees
+        old = {card.entry.id: card for card in self.cards}
         held = next((card.entry.id for card in self.cards if card.hasFocus()), 0)
-        clear(self._rows)
+        while self._rows.count():
+            self._rows.takeAt(0)
         self.cards = []
-        for entry in study.trees:
-            card = TreeCard(self.focus, entry, self._pictures)
-            card.chosen.connect(self.focus.take)
+        for entry in trees:
+            card = old.get(entry.id)
+            in_hand = study is not None and entry.id == study.in_hand
+            if card is None or card.entry != entry or card.in_hand != in_hand:
+                card = TreeCard(self.focus, entry, self._pictures)
+                card.chosen.connect(self.focus.take)
+            else:
+                del old[entry.id]
+                card.refresh()
             self._rows.addWidget(card)
             self.cards.append(card)
             if entry.id == held:
                 card.setFocus()
+        for card in old.values():
+            card.hide()
+            card.deleteLater()
         self._rows.addStretch(1)
-        self.nothing.setVisible(not study.kept)
-        self.help.setVisible(bool(study.kept))
-        self.keep.setEnabled(self.focus.grown is not None and not study.entry.kept)
+        kept = study is not None and bool(study.kept)
+        self.nothing.setVisible(not kept)
+        self.help.setVisible(kept)
+        mine = study is not None and not study.entry.kept
+        self.keep.setEnabled(mine and self.focus.grown is not None)
