@@ -51,6 +51,8 @@ def start(path: Path | None, demo: Path) -> int:
         window.acts.open(path)
     window.keeper.watch()
     window.show()
+    window.raise_()
+    window.activateWindow()  # its keys work from now on, without a click
     QTimer.singleShot(0, window.acts.load_kernels)  # after the first paint
     signal.signal(signal.SIGINT, lambda *_: QTimer.singleShot(0, window.close))
     # logging out, shutting down: nobody is there to answer; what is unsaved is kept for the next

@@ -182,6 +182,9 @@ def style_sheet(theme: Theme) -> str:
         border-bottom: 2px solid transparent; padding: 3px 6px; }}
     QPushButton[tab="true"]:checked {{ color: {t.ink}; border-bottom: 2px solid {t.focus}; }}
     QPushButton[tab="true"]:focus {{ color: {t.focus}; }}
+    QPushButton[row="true"] {{ text-align: left; border-color: transparent; }}
+    QPushButton[row="true"]:hover, QPushButton[row="true"]:focus {{
+        background: {t.tint}; border-color: {t.focus}; }}
     QPushButton[link="true"] {{
         background: transparent; color: {t.focus}; border: 1px solid transparent; padding: 2px 4px;
         text-align: left; }}

@@ -10,6 +10,7 @@ from PySide6.QtGui import (
     QCloseEvent,
     QDragEnterEvent,
     QDropEvent,
+    QShowEvent,
 )
 from PySide6.QtWidgets import (
     QApplication,
@@ -22,17 +23,14 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.count_sentences import choice_sentence
-from gorvel.core.cuts import Cut
-from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.scaling import SCALINGS
 from gorvel.core.study.study import Study
-from gorvel.core.study.words import tree_name
 from gorvel.desk.actions import Actions
 from gorvel.desk.commands import Command, add_keys, made_menu, recent_files
 from gorvel.desk.counting import Counting
 from gorvel.desk.dialogs import Dialogs
 from gorvel.desk.icon import application_icon
-from gorvel.desk.keeping import Keeper, Left
+from gorvel.desk.keeping import Keeper
+from gorvel.desk.offers import Offers
 from gorvel.desk.pages.cases import CasesPage
 from gorvel.desk.pages.count import CountPage
 from gorvel.desk.pages.plan import PlanPage
@@ -42,6 +40,7 @@ from gorvel.desk.painting.small_tree import as_png, small_tree
 from gorvel.desk.panels.shelf import ShelfPanel
 from gorvel.desk.settings import Settings, save_settings
 from gorvel.desk.state import Focus
+from gorvel.desk.stops import stops_of
 from gorvel.desk.theme import DARK, LIGHT, SPACE, apply_theme, current
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.widgets.busy import BusyBar
@@ -50,6 +49,7 @@ from gorvel.desk.widgets.path_strip import PathStrip, Stop
 from gorvel.desk.widgets.plan_sentence import PlanSentence
 from gorvel.desk.widgets.shortcuts import show_shortcuts
 from gorvel.desk.widgets.texts import button, text
+from gorvel.desk.workers import JobKind
 
 __all__ = ["Window"]
 
@@ -140,6 +140,8 @@ class Window(QMainWindow):
         row = QHBoxLayout(self.sentence_row)
         row.setContentsMargins(3 * SPACE, 0, 3 * SPACE, 0)
         row.addWidget(self.sentence, 1)
+        self.grow_button = button("Grow the tree", self._grow, "main", "Ctrl+G")
+        row.addWidget(self.grow_button, 0, Qt.AlignmentFlag.AlignVCenter)
         row.addWidget(self.note, 0, Qt.AlignmentFlag.AlignVCenter)
         outer.addWidget(self.sentence_row)
         outer.addWidget(self.alarm)
@@ -179,14 +181,14 @@ class Window(QMainWindow):
         ):  # fmt: skip
             signal.connect(self._show_path)
         self.counting.changed.connect(self._show_path)
+        actions.growing.connect(lambda _: self._show_path())
         actions.files.picture = self._picture
         self._arrival = QTimer(self, singleShot=True, interval=_ARRIVAL)
         self._arrival.timeout.connect(self._show_tree)
         focus.tree_changed.connect(self._arrival.start)
-        actions.broken.connect(self._offer_rescue)
-        actions.shared.connect(self._tell_shared)
-        actions.taken_up.connect(self._tell_left)
-        focus.displaced_changed.connect(self._offer_displaced)
+        self.offers = Offers(actions, self.dialogs, lambda: self.notice, self)
+        self.offers.kept.connect(self._show_shelf)
+        actions.broken.connect(lambda *_: self.alarm.hide())
         add_keys(self.commands(), self)
 
     def _tell_loading(self, words: str) -> None:
@@ -197,65 +199,7 @@ class Window(QMainWindow):
 
     def stops(self) -> tuple[Stop, ...]:
         """The pages with their live states."""
-        focus = self.focus
-        if focus.study is None or focus.plan is None:
-            return ()
-        plan, prepared, grown = focus.plan, focus.prepared, focus.grown
-        if prepared is not None:
-            kept = prepared.read - len(prepared.dropped)
-            chosen = ", by condition" if plan.cases.keep else ""
-            cases = Stop("Cases", f"{kept:,} of {prepared.read:,} kept{chosen}")
-        else:
-            cases = Stop("Cases", f"{focus.study.source.n:,} read")
-        rule = LINKAGES[plan.tree.linkage].name
-        words = rule[:1].upper() + rule[1:]
-        if plan.source.kind == "table":
-            words += f" on {SCALINGS[plan.scale.method].name}"
-        plan_stop = Stop("Plan", words)
-        if focus.problem:
-            plan_stop = Stop("Plan", "cannot be carried out", alarm=True)
-        if grown is None:
-            tree = Stop("Tree", "not grown yet", ready=False)
-            saved = Stop("Memberships", "no clusters yet", ready=False)
-            count = Stop("Count", "no tree yet", ready=False)
-            return cases, plan_stop, tree, count, saved
-        ties = int(grown.tree.tied.sum())
-        tied = f"{ties:,}" if ties else "no"
-        state = f"{grown.tree.joins:,} joins, {tied} tie{'' if ties == 1 else 's'}"
-        tree = Stop("Tree", state)
-        if focus.out_of_date:
-            tree = Stop("Tree", "out of date", alarm=True)
-        return cases, plan_stop, tree, self._count_stop(focus.cut), self._save_stop(focus.cut)
-
-    def _count_stop(self, cut: Cut | None) -> Stop:
-        """The count in hand and who speaks for it, or the one taken."""
-        plan, board = self.focus.plan, self.counting.board
-        assert cut is not None
-        assert plan is not None
-        chosen = plan.counting.chosen
-        if self.focus.out_of_date:
-            return Stop("Count", "out of date", alarm=True)
-        if chosen is not None:
-            here = chosen == cut.clusters and not cut.split
-            return Stop("Count", f"{chosen} taken" + ("" if here else f", {cut.clusters} in hand"))
-        if board is None:
-            return Stop("Count", f"{cut.clusters:,} clusters")
-        left_out = plan.counting.left_out
-        able = [k for k, v in board.verdicts.items() if v.best is not None and k not in left_out]
-        votes = board.votes(left_out).get(cut.clusters, 0)
-        return Stop("Count", f"{cut.clusters:,}, by {votes} of {len(able)} rules")
-
-    def _save_stop(self, cut: Cut | None) -> Stop:
-        assert cut is not None
-        tip = "Save the memberships into a copy of the table (Ctrl+M)"
-        if self.focus.saved_to is None and self.focus.file and not self.focus.study_unsaved:
-            said = f"{cut.clusters:,} cluster{'s' if cut.clusters > 1 else ''}, in the study"
-            return Stop("Memberships", said, tip=tip)
-        if self.focus.saved_to is None:
-            said = f"{cut.clusters:,} cluster{'s' if cut.clusters > 1 else ''}, not saved"
-            return Stop("Memberships", said, alarm=True, tip=tip)
-        said = f"{cut.clusters:,} saved in {self.focus.saved_to.name}"
-        return Stop("Memberships", said, tip=tip)
+        return stops_of(self.focus, self.counting.board)
 
     def _show_path(self) -> None:
         here = self.pages.currentIndex() if self.pages.currentWidget() != self.welcome else -1
@@ -267,6 +211,9 @@ class Window(QMainWindow):
         kept = 0 if study is None else len(study.kept)
         self.shelf_button.setText(f"Shelf ({kept})" if kept else "Shelf")
         self.shelf_button.setVisible(study is not None)
+        on_plan = self.pages.currentWidget() is self.plan  # which has the same button
+        self.grow_button.setVisible(study is not None and self.focus.grown is None and not on_plan)
+        self.grow_button.setEnabled(not self.acts.jobs.busy(JobKind.GROW))
 
     def _title(self, study: Study) -> str:
         """The name of what is open, and what of it is not saved."""
@@ -285,8 +232,26 @@ class Window(QMainWindow):
         if page == _SAVE_STOP:
             self.dialogs.save_memberships()
             return
+        another = self.pages.currentIndex() != page
         self.pages.setCurrentIndex(page)
         self._show_path()
+        if another:
+            self._give_focus()
+
+    def _give_focus(self) -> None:
+        """Keys go to what the page is about."""
+        about = {
+            self.welcome: self.welcome.open, self.cases: self.cases.variables.view,
+            self.plan: self.plan.grow.grow, self.tree: self.tree.dendrogram,
+            self.count: self.count.board,
+        }  # fmt: skip
+        for page, widget in about.items():
+            if self.pages.currentWidget() is page:
+                widget.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._give_focus()
 
     def _to_variables(self) -> None:
         """The keyboard goes to the list of variables."""
@@ -300,6 +265,7 @@ class Window(QMainWindow):
     def _opened(self) -> None:
         self.alarm.hide()
         self.note.setText("")
+        self.notice.say("")
         self.go_to(2 if self.focus.grown is not None else 0)
 
     def _grow(self) -> None:
@@ -339,43 +305,11 @@ class Window(QMainWindow):
         tree = focus.kept_now if focus.out_of_date else None
         focus.keep(tree)
         self.say("Kept on the shelf.", False)
+        self._show_shelf()
+
+    def _show_shelf(self) -> None:
         self.shelf_seen = True
         self.shelf.setVisible(True)
-
-    def _offer_displaced(self) -> None:
-        """A tree made way for another without being kept: it still can be."""
-        tree = self.focus.displaced
-        if tree is not None:
-            words = f"The tree before ({tree_name(tree.plan)}) made way for this one."
-            self.notice.say(words, ("keep it on the shelf", self._keep_displaced))
-        elif self.notice.offer("keep it on the shelf"):
-            self.notice.say("")
-
-    def _keep_displaced(self) -> None:
-        self.focus.keep_displaced()
-        self.shelf_seen = True
-        self.shelf.setVisible(True)
-
-    def _tell_shared(self, where: str) -> None:
-        assert self.focus.file is not None
-        words = f"{self.focus.file.name} is open {where}: here it is for reading."
-        self.notice.say(words, ("save it under another name", self.dialogs.save_study_as))
-
-    def _tell_left(self, left: Left) -> None:
-        """It is as it was left; there is a way back to what was saved."""
-        study, file = self.focus.study, left.file
-        assert study is not None
-        saved = file or study.plan_file or study.data_file
-        words = f"{saved.name} is as you left it; that was not saved."
-        back = "open it as it was saved" if file or study.plan_file else "begin afresh"
-        self.notice.say(
-            words, ("save it", self.dialogs.save_study), (back, lambda: self.acts.open(saved))
-        )
-
-    def _offer_rescue(self, path: Path, why: str) -> None:
-        self.alarm.hide()
-        words = f"{why}. What is whole of it can be opened."
-        self.notice.say(words, ("open what is left", lambda: self.acts.open_left_of(path)))
 
     def say(self, words: str, is_error: bool) -> None:
         """Say something: an error stays until dismissed, the rest stands beside the sentence."""

@@ -5,16 +5,20 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QFontMetrics, QImage, QPixmap
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from gorvel.core.study.opening import is_study, picture_of
 from gorvel.desk.actions import Actions
-from gorvel.desk.theme import SPACE
-from gorvel.desk.widgets.texts import block, button, heading, panel
+from gorvel.desk.theme import SPACE, font
+from gorvel.desk.widgets.texts import block, button, heading, panel, text
 
-__all__ = ["WelcomePage"]
+__all__ = ["RecentFile", "WelcomePage"]
 
 _WIDE = 560
+_MOST = 5  # files that are listed
+_HIGH = 44  # pixels of the picture of a study
 
 
 class WelcomePage(QWidget):
@@ -39,12 +43,13 @@ class WelcomePage(QWidget):
             block(
                 "Open a table with one row for each case: a survey export as CSV, TSV, XLSX, ODS"
                 " or Parquet. A square or lower-triangular matrix of proximities with labels will"
-                " do as well, or a plan that you saved. Or drop a file anywhere on this window.",
+                " do as well, or a study or a plan that you saved. Or drop a file anywhere on this"
+                " window.",
                 _WIDE - 10 * SPACE,
             )
         )
         inside.addSpacing(SPACE)
-        self.open = button("Open a table or a plan …", ask_for_file, "main", "Ctrl+O")
+        self.open = button("Open a table or a study …", ask_for_file, "main", "Ctrl+O")
         self.demo = button(
             "Look around with the demo: readers of a mobile library",
             lambda: actions.open(demo),
@@ -53,16 +58,66 @@ class WelcomePage(QWidget):
         inside.addWidget(self.open)
         inside.addWidget(self.demo)
         inside.addSpacing(SPACE)
-        recent = [Path(name) for name in actions.settings.recent if Path(name).exists()][:5]
-        if recent:
+        self.recent = [RecentFile(Path(name), actions) for name in actions.settings.recent[:_MOST]]
+        if self.recent:
             inside.addWidget(heading("Go on with", 1.0))
-        for path in recent:
-            words = f"{path.name}   in {_short(path.parent)}"
-            inside.addWidget(button(words, lambda path=path: actions.open(path), "link", str(path)))  # type: ignore[misc]
+        for row in self.recent:
+            inside.addWidget(row)
         outer = QVBoxLayout(self)
         outer.addStretch(2)
         outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
         outer.addStretch(3)
+
+
+class RecentFile(QPushButton):
+    """A file used before: a study with the picture of its tree; one that is gone says so."""
+
+    def __init__(self, path: Path, actions: Actions, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        there = path.exists()
+        self.setProperty("row", True)
+        self.setEnabled(there)
+        self.setToolTip(str(path))
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAutoDefault(True)
+        self.clicked.connect(lambda: actions.open(path))
+        row = QHBoxLayout(self)
+        row.setContentsMargins(SPACE, SPACE // 2, SPACE, SPACE // 2)
+        row.setSpacing(2 * SPACE)
+        words = QVBoxLayout()
+        words.setSpacing(0)
+        self.name = text(_elided(path.name), weight=600, wrap=False)
+        gone = "not there any more, in " if not there else "in "
+        self.place = text(f"{gone}{_short(path.parent)}", 0.93, soft=True, wrap=False)
+        for label in (self.name, self.place):
+            label.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
+            label.setEnabled(there)
+            words.addWidget(label)
+        row.addLayout(words, 1)
+        self.picture = QLabel()
+        self.picture.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        row.addWidget(self.picture)
+        self.setAccessibleName(f"{self.name.text()}, {self.place.text()}")
+        self.setMinimumHeight(row.sizeHint().height())
+        if there and is_study(path):
+            QTimer.singleShot(0, self, lambda: self._look_at(path))
+
+    def _look_at(self, path: Path) -> None:
+        """Show the tree in small, as it was when the study was saved."""
+        image = QImage.fromData(picture_of(path))
+        if image.isNull():
+            return
+        high = round(_HIGH * self.devicePixelRatioF())
+        small = image.scaledToHeight(high, Qt.TransformationMode.SmoothTransformation)
+        small.setDevicePixelRatio(self.devicePixelRatioF())
+        self.picture.setPixmap(QPixmap.fromImage(small))
+        self.setMinimumHeight(_HIGH + SPACE)
+
+
+def _elided(name: str) -> str:
+    """A name that has room beside a picture; its ending says what it is, and stays."""
+    width = QFontMetrics(font(1.0, 600))
+    return width.elidedText(name, Qt.TextElideMode.ElideMiddle, _WIDE - 240)
 
 
 def _short(folder: Path) -> str:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPixmap, QShowEvent
+from functools import partial
+
+from PySide6.QtCore import QPoint, QSize, Qt, Signal
+from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPixmap, QShowEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
+    QInputDialog,
     QLabel,
     QLineEdit,
     QScrollArea,
@@ -17,6 +20,7 @@ from PySide6.QtWidgets import (
 from gorvel.core.study.kept import KeptTree
 from gorvel.core.study.study import TreeEntry
 from gorvel.core.study.words import differences
+from gorvel.desk.commands import Command, made_menu
 from gorvel.desk.painting.small_tree import small_tree
 from gorvel.desk.state import Focus
 from gorvel.desk.theme import SPACE, current
@@ -33,6 +37,7 @@ class TreeCard(QFrame):
     """One tree; pictures : made before, by id, with what each shows. Signals: chosen(id)."""
 
     chosen = Signal(int)
+    stepped = Signal(int, int)
 
     def __init__(
         self,
@@ -56,7 +61,13 @@ class TreeCard(QFrame):
         self.title = heading(focus.name_of(entry), 1.0)
         self.title.setWordWrap(True)
         self.title.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
-        inside.addWidget(self.title)
+        top = QHBoxLayout()
+        top.setSpacing(0)
+        top.addWidget(self.title, 1)
+        self.more = button("…", self.open_menu, "link", "Title, note, place on the shelf, remove")
+        self.more.setAccessibleName("What can be done with this tree")
+        top.addWidget(self.more, 0, Qt.AlignmentFlag.AlignTop)
+        inside.addLayout(top)
         self.naming = QLineEdit()
         self.naming.setPlaceholderText(focus.name_of(entry))
         self.naming.setAccessibleName("Title of the tree")
@@ -66,10 +77,13 @@ class TreeCard(QFrame):
         self.says = text("", 0.93, soft=True)
         self.says.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
         inside.addWidget(self.says)
+        self.note = text(entry.note, 0.93)
+        self.note.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
+        self.note.setVisible(bool(entry.note))
+        inside.addWidget(self.note)
         self.picture = QLabel()
         self.picture.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         inside.addWidget(self.picture)
-        self.setToolTip(entry.note)
         self.kept: KeptTree | None = None
         self.refresh()
 
@@ -132,6 +146,37 @@ class TreeCard(QFrame):
         self.naming.setFocus()
         self.naming.selectAll()
 
+    def write_note(self) -> None:
+        """Ask for a few words about the tree."""
+        title, old = self.title.text(), self.entry.note
+        note, taken = QInputDialog.getMultiLineText(self, "Note", f"About {title}:", old)
+        if taken:
+            self.focus.call(self.entry.id, self.entry.title, note)
+
+    def commands(self) -> tuple[Command, ...]:
+        """What can be done with the tree."""
+        focus, number, kept = self.focus, self.entry.id, self.entry.kept
+        trees = focus.study.trees if focus.study is not None else ()
+        place = [entry.id for entry in trees].index(number)
+        return (
+            Command("Take in hand", ("Return",), partial(focus.take, number), not self.in_hand),
+            Command("Title …", ("F2",), self.rename),
+            Command("Note …", ("N",), self.write_note),
+            Command("Move up", ("Alt+Up",), partial(focus.move, number, -1), place > 0),
+            Command(
+                "Move down", ("Alt+Down",), partial(focus.move, number, 1), place + 1 < len(trees)
+            ),
+            Command("Remove from the shelf", ("Del",), partial(focus.remove, number), kept),
+        )
+
+    def open_menu(self) -> None:
+        """What can be done with the tree, below its button."""
+        corner = self.more.mapToGlobal(QPoint(0, self.more.height()))
+        made_menu(self.commands(), self).popup(corner)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        made_menu(self.commands(), self).popup(event.globalPos())
+
     def _named(self) -> None:
         if self.naming.isVisible():
             self.naming.hide()
@@ -159,6 +204,8 @@ class TreeCard(QFrame):
             self.chosen.emit(number)
         elif key == Qt.Key.Key_F2:
             self.rename()
+        elif key == Qt.Key.Key_N:
+            self.write_note()
         elif key == Qt.Key.Key_Delete and self.entry.kept:
             focus.remove(number)
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
@@ -166,7 +213,7 @@ class TreeCard(QFrame):
             if alt:
                 focus.move(number, by)
             else:
-                self.focusNextPrevChild(by > 0)
+                self.stepped.emit(number, by)
         else:
             super().keyPressEvent(event)
 
@@ -207,8 +254,8 @@ class ShelfPanel(QWidget):
         self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         outer.addWidget(self._area, 1)
         self.help = text(
-            "Return takes a tree in hand, F2 gives it a title, Delete removes it, Alt+Up and"
-            " Alt+Down move it. Ctrl+Z takes everything back.",
+            "A click or Return takes a tree in hand, F2 or a double click gives it a title."
+            " Ctrl+Z takes everything back.",
             0.86, soft=True,
         )  # fmt: skip
         outer.addWidget(self.help)
@@ -225,6 +272,12 @@ class ShelfPanel(QWidget):
         for card in self.cards:
             if card.in_hand:
                 card.setFocus()
+
+    def _step(self, number: int, by: int) -> None:
+        places = [card.entry.id for card in self.cards]
+        place = min(max(places.index(number) + by, 0), len(places) - 1)
+        self.cards[place].setFocus()
+        self._area.ensureWidgetVisible(self.cards[place])
 
     def _follow_cut(self) -> None:
         if self.isVisible():
@@ -254,6 +307,7 @@ class ShelfPanel(QWidget):
             if card is None or card.entry != entry or card.in_hand != in_hand:
                 card = TreeCard(self.focus, entry, self._pictures)
                 card.chosen.connect(self.focus.take)
+                card.stepped.connect(self._step)
             else:
                 del old[entry.id]
                 card.refresh()
