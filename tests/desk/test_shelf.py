@@ -53,7 +53,7 @@ def test_two_trees_side_by_side_with_the_keyboard(grown: Window, qtbot: QtBot) -
     assert card(grown, 2).says.text() == "In hand, not kept. Not grown yet."
     assert states(grown)["Tree"] == "out of date"
     grow(grown, qtbot)
-    assert focus.displaced is None  # it is on the shelf
+    assert focus.displaced == ()  # it is on the shelf
     settled(grown, qtbot)
     focus.set_count(3)
     assert card(grown, 1).says.text() == "Ward’s rule. 6 clusters of 208 cases."
@@ -148,7 +148,7 @@ def test_a_tree_that_made_way_can_still_be_kept(grown: Window, qtbot: QtBot) -> 
     assert focus.cut is not None
     assert focus.cut.clusters == 9
     grow(grown, qtbot)  # the same plan once more: nothing made way
-    assert focus.displaced is None
+    assert focus.displaced == ()
 
 
 def test_a_tree_out_of_date_is_kept_as_it_was_grown(grown: Window, qtbot: QtBot) -> None:

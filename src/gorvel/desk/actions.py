@@ -27,6 +27,7 @@ from gorvel.core.propose import propose_plan
 from gorvel.core.scene.arrangement import Arrangement, laid_out
 from gorvel.core.sentences import number as told
 from gorvel.core.study.file import StudyFile
+from gorvel.core.study.groups import GrownGroups, grow_groups
 from gorvel.core.study.opening import is_study, rescue_study
 from gorvel.core.table.reading import READ_MANY_WAYS
 from gorvel.core.table.table import Table
@@ -261,13 +262,8 @@ class Actions(QObject):
         if plan.open_choice:
             self._complain(plan.open_choice)
             return
-        source = study.source
-
-        def work(progress: Progress) -> tuple[Grown, Arrangement]:
-            prepared: Prepared = prepare(source, plan)
-            grown = grow_prepared(prepared, plan, {}, progress)
-            return grown, laid_out(grown.tree)
-
+        source, group = study.source, self.focus.group
+        work = partial(_grow, source, plan, group)
         over = partial(self.growing.emit, None)
         job: Job = self.jobs.start(
             JobKind.GROW, work, self._grown, self._not_grown, self._stopped, over
@@ -278,14 +274,22 @@ class Actions(QObject):
         """Cancel; the tree that was there before stays."""
         self.jobs.cancel(JobKind.GROW)
 
-    def _grown(self, found: tuple[Grown, Arrangement]) -> None:
+    def _grown(self, found: tuple[Grown, Arrangement, GrownGroups | None]) -> None:
         self.growing.emit(None)
-        grown, arrangement = found
-        self.focus.set_grown(grown, arrangement)
+        grown, arrangement, groups = found
+        self.jobs.drop(JobKind.SHOW)
+        self.focus.set_grown(grown, arrangement, groups)
         self.focus.set_faithful(None, "…")
         self._shown.start()
         took = sum(grown.seconds.values())
-        self.said.emit(f"Grown in {told(took)} s.", False)
+        if groups is None:
+            self.said.emit(f"Grown in {told(took)} s.", False)
+            return
+        words = f"Grown for {len(groups.kept):,} groups."
+        if groups.without:
+            have = "have" if len(groups.without) > 1 else "has"
+            words += f" {len(groups.without):,} {have} no tree: {', '.join(groups.without)}."
+        self.said.emit(words, False)
 
     def show_wanted(self) -> None:
         """Show the tree in hand, which was grown before, without growing it."""
@@ -370,3 +374,16 @@ class Actions(QObject):
         self._settle.stop()
         self._shown.stop()
         self.jobs.finish()
+
+
+def _grow(
+    source: Table | ProximityTable, plan: Plan, group: str | None, progress: Progress
+) -> tuple[Grown, Arrangement, GrownGroups | None]:
+    """The tree of a plan, laid out; with a split those of all groups, of which one is at hand."""
+    groups = None
+    if plan.cases.split is not None and isinstance(source, Table):
+        groups = grow_groups(source, plan, group, progress)
+        grown = groups.grown
+    else:
+        grown = grow_prepared(prepare(source, plan), plan, {}, progress)
+    return grown, laid_out(grown.tree), groups

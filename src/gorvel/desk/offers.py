@@ -39,9 +39,9 @@ class Offers(QObject):
 
     def _displaced(self) -> None:
         """A tree made way for another without being kept: it still can be."""
-        tree = self.focus.displaced
-        if tree is not None:
-            words = f"The tree before ({tree_name(tree.plan)}) made way for this one."
+        trees = self.focus.displaced
+        if trees:
+            words = f"The tree before ({tree_name(trees[0].plan)}) made way for this one."
             self.notice().say(words, (_KEEP, self._keep))
         elif self.notice().offer(_KEEP):
             self.notice().say("")

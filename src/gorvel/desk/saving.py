@@ -13,6 +13,7 @@ from gorvel.core.errors import InputError
 from gorvel.core.export.membership import save_membership
 from gorvel.core.plan.file import save_plan
 from gorvel.core.study.file import save_study
+from gorvel.core.study.groups import save_groups
 from gorvel.core.table.table import Table
 from gorvel.desk.settings import Settings, save_settings
 from gorvel.desk.state import Focus
@@ -108,14 +109,18 @@ class Saving(QObject):
         study, grown, cut = focus.study, focus.grown_as_planned, focus.cut
         if study is None or grown is None or cut is None:
             return False
-        names = [who.name for who in focus.identities]
+        names, groups = [who.name for who in focus.identities], focus.of_groups
+        version = focus.version
 
         def done() -> None:
-            if focus.cut is cut:
+            if focus.cut is cut and (focus.version == version or not groups):
                 focus.memberships_saved(path)
 
-        work = partial(save_membership, study.source, grown, cut, path, names)
+        work: Callable[[], object] = partial(save_membership, study.source, grown, cut, path, names)
         what = f"{cut.clusters} clusters are saved in {path.name}."
+        if groups and isinstance(study.source, Table):
+            work = partial(save_groups, study.source, list(groups.values()), path)
+            what = f"The clusters of {len(groups)} groups are saved in {path.name}."
         return self._write(work, path, done, what, "memberships were")
 
     def save_codebook(self, path: Path) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -195,15 +195,18 @@ class Shelf(QObject):
         """What a tree is called: by its title, or by its plan."""
         return entry.title or tree_name(entry.plan)
 
-    def keep(self, tree: KeptTree | None = None) -> None:
-        """Put the tree in hand on the shelf, or another that was grown in its place before."""
+    def keep(self, trees: Sequence[KeptTree] = ()) -> None:
+        """Put the tree in hand on the shelf, or another that was grown in its place before.
+
+        trees : of that one, for each group of a split.
+        """
         study = self.study
         if study is None:
             return
-        plan, new_id = None if tree is None else tree.plan, self._new_id()
+        plan, new_id = trees[0].plan if trees else None, self._new_id()
         after = study.keep(plan, new_id)
-        if tree is not None and after.has(new_id):
-            self.kept[new_id, tree.group] = tree
+        if after.has(new_id):
+            self.kept |= {(new_id, tree.group): tree for tree in trees}
         if after.trees != study.trees:
             self._go(after, "keeping a tree")
 

@@ -17,6 +17,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.prepared import Prepared
 from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.study.file import StudyFile
+from gorvel.core.study.groups import GrownGroups
 from gorvel.core.study.kept import KeptCut, KeptTree
 from gorvel.desk.marks import Mark
 from gorvel.desk.shelf import Shelf
@@ -58,7 +59,7 @@ class Focus(Shelf):
         self.grown_id = 0  # the tree of the study that is on the screen, and the group
         self.grown_group: str | None = None
         self.came_with: KeptTree | None = None  # what was known of it when it was shown again
-        self.displaced: KeptTree | None = None  # by it, though it was not kept
+        self.displaced: tuple[KeptTree, ...] = ()  # by it, though not kept; of all groups
         self.cut: Cut | None = None
         self.cut_height: float | None = None  # where a line was put by hand
         self.selected: Mark | None = None
@@ -141,18 +142,55 @@ class Focus(Shelf):
         kept = {key: tree for key, tree in self.kept.items() if self.study.has(key[0])}
         return StudyFile(self.study, kept, self.group, picture)
 
+    @property
+    def trees_as_grown(self) -> tuple[KeptTree, ...]:
+        """The tree on the screen, and with a split those of the other groups."""
+        kept = self.kept_now
+        return tuple(self.of_groups.values()) or (() if kept is None else (kept,))
+
     def keep_displaced(self) -> None:
         """Put the tree on the shelf that made way for the one on the screen."""
-        tree, self.displaced = self.displaced, None
-        if tree is not None:
-            self.keep(tree)
+        trees, self.displaced = self.displaced, ()
+        if trees:
+            self.keep(trees)
             self.displaced_changed.emit()
+
+    # groups of a split
 
     @property
     def groups(self) -> list[str]:
         """The groups of a split of which there are trees."""
+        if self.grown_group is None:
+            return []
         number = self.grown_id
         return [group for one, group in self.kept if one == number and group is not None]
+
+    @property
+    def of_groups(self) -> dict[str, KeptTree]:
+        """The tree of each group, as it is cut now."""
+        self.remember()
+        return {group: self.kept[self.grown_id, group] for group in self.groups}
+
+    def turn_to(self, group: str) -> None:
+        """Look at the tree of another group."""
+        if group != self.group and group in self.groups:
+            self.remember()
+            self.group = group
+            self.tree_wanted.emit()
+
+    def cut_all_groups(self) -> None:
+        """Cut the tree of every group into as many clusters as the one looked at, where it can."""
+        if self.cut is None:
+            return
+        count = self.cut.clusters
+        for group, tree in self.of_groups.items():
+            if group != self.grown_group:
+                cut = KeptCut(min(count, tree.tree.n))
+                self.kept[self.grown_id, group] = tree.with_(cut=cut)
+        self.saved_to = None
+        self.touch()
+        self.cut_changed.emit()
+        self.saved_changed.emit()
 
     # the tree
 
@@ -171,20 +209,38 @@ class Focus(Shelf):
             return self.grown
         return replace(self.grown, plan=self.plan)
 
-    def set_grown(self, grown: Grown, arrangement: Arrangement, group: str | None = None) -> None:
-        """A new tree of the plan in force, laid out; the cut keeps its count as far as it can."""
+    def set_grown(
+        self, grown: Grown, arrangement: Arrangement, groups: GrownGroups | None = None
+    ) -> None:
+        """A new tree of the plan in force, laid out; the cut keeps its count as far as it can.
+
+        groups : all trees of a split, of which this is the first to be looked at.
+        """
         assert self.study is not None
-        before, number = self.kept_now, self.study.in_hand
-        lost = before is not None and self.grown_id == number and not self.study.entry.kept
-        if before is not None and lost and group == self.grown_group:
-            lost = not before.grows_as(grown.plan)
-            self.displaced = before if lost else self.displaced
+        number, group = self.study.in_hand, None if groups is None else groups.first
+        self.remember()
+        before = {key[1]: tree for key, tree in self.kept.items() if key[0] == number}
+        mine = self.grown_id == number and not self.study.entry.kept
+        same = before.get(group)
+        if mine and before and (same is None or not same.grows_as(grown.plan)):
+            self.displaced = tuple(before.values())
+        self.kept = {key: tree for key, tree in self.kept.items() if key[0] != number}
+        self.too_small = {} if groups is None else groups.without
         first, self.came_with = self._count is None, None
+        if same is not None and same.cut is not None and group is not None:
+            self._count = same.cut.cut(same.tree).clusters
         self._show(grown, arrangement, number, group)
         self.faithful, self.support, self._lettered = None, None, None
         self._cut_at(self._count or self._planned_count(grown))
         if first and grown.plan.cut.branches:
             self._cut_as_planned(grown)
+        for name, tree in ({} if groups is None else groups.kept).items():
+            old = before.get(name)
+            count = self.cut.clusters if self.cut is not None else _FIRST_COUNT
+            if old is not None and old.cut is not None:
+                count = old.cut.cut(old.tree).clusters
+            cut = KeptCut(min(count, max(tree.tree.n - 1, 1)))
+            self.kept[number, name] = tree.with_(cut=cut)
         self.touch()
         self._tell_tree()
 

@@ -66,6 +66,8 @@ def _save_stop(focus: Focus) -> Stop:
     cut = focus.cut
     assert cut is not None
     tip = "Save the memberships into a copy of the table (Ctrl+M)"
+    if focus.groups:
+        return _group_stop(focus, tip)
     if focus.saved_to is None and focus.file and not focus.study_unsaved:
         said = f"{cut.clusters:,} cluster{'s' if cut.clusters > 1 else ''}, in the study"
         return Stop("Memberships", said, tip=tip)
@@ -74,3 +76,13 @@ def _save_stop(focus: Focus) -> Stop:
         return Stop("Memberships", said, alarm=True, tip=tip)
     said = f"{cut.clusters:,} saved in {focus.saved_to.name}"
     return Stop("Memberships", said, tip=tip)
+
+
+def _group_stop(focus: Focus, tip: str) -> Stop:
+    """With a split all groups are saved together."""
+    groups = f"{len(focus.groups):,} groups"
+    if focus.saved_to is not None:
+        return Stop("Memberships", f"{groups} saved in {focus.saved_to.name}", tip=tip)
+    if focus.file is not None and not focus.study_unsaved:
+        return Stop("Memberships", f"{groups}, in the study", tip=tip)
+    return Stop("Memberships", f"{groups}, not saved", alarm=True, tip=tip)

@@ -44,6 +44,7 @@ from gorvel.desk.stops import stops_of
 from gorvel.desk.theme import DARK, LIGHT, SPACE, apply_theme, current
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.widgets.busy import BusyBar
+from gorvel.desk.widgets.group_tabs import GroupTabs
 from gorvel.desk.widgets.notice import Notice
 from gorvel.desk.widgets.path_strip import PathStrip, Stop
 from gorvel.desk.widgets.plan_sentence import PlanSentence
@@ -146,6 +147,8 @@ class Window(QMainWindow):
         outer.addWidget(self.sentence_row)
         outer.addWidget(self.alarm)
         outer.addWidget(self.notice)
+        self.groups = GroupTabs(self.focus)
+        outer.addWidget(self.groups)
         outer.addWidget(BusyBar(self.acts))
         self.shelf = ShelfPanel(self.focus)
         self.shelf.setVisible(self.shelf_seen)
@@ -302,8 +305,7 @@ class Window(QMainWindow):
         if focus.grown_id == focus.study.in_hand and focus.study.entry.kept:
             self.say("This tree is on the shelf already.", False)
             return
-        tree = focus.kept_now if focus.out_of_date else None
-        focus.keep(tree)
+        focus.keep(focus.trees_as_grown if focus.out_of_date else ())
         self.say("Kept on the shelf.", False)
         self._show_shelf()
 
@@ -384,6 +386,8 @@ class Window(QMainWindow):
             Command("", ("Alt+M",), self._open_menu),
             *(Command("", (f"Alt+{k + 1}",), partial(self.go_to, k)) for k in range(len(_PAGES))),
             Command("", ("Alt+V",), self._to_variables),
+            Command("", ("Ctrl+PgDown",), lambda: self.groups.step(1)),
+            Command("", ("Ctrl+PgUp",), lambda: self.groups.step(-1)),
         )
 
     def _copy_sentence(self) -> None:

@@ -16,12 +16,16 @@ from gorvel.core.matrix import ProximityTable
 from gorvel.core.placing import place_set_aside
 from gorvel.core.table.table import Table
 
-__all__ = ["SAVABLE", "membership_frame", "save_membership"]
+__all__ = [
+    "SAVABLE", "check_savable", "free_name", "membership_frame", "save_membership",
+    "typed_frame", "write_frame",
+]  # fmt: skip
 
 SAVABLE = (".csv", ".xlsx")
 
 
-def _free_name(name: str, taken: list[str]) -> str:
+def free_name(name: str, taken: Sequence[str]) -> str:
+    """A name that no column has yet."""
     out, number = name, 2
     while out in taken:
         out, number = f"{name}_{number}", number + 1
@@ -42,7 +46,7 @@ def membership_frame(
     """
     called = names or [letters(k) for k in range(1, cut.clusters + 1)]
     turned = grown.prepared.of == "variables"
-    frame = pl.DataFrame({"variable": grown.prepared.labels}) if turned else _typed(source)
+    frame = pl.DataFrame({"variable": grown.prepared.labels}) if turned else typed_frame(source)
     placed = None if turned else place_set_aside(source, grown)
     rows = range(1, len(frame) + 1)
     clusters = cluster_column(grown, rows, cut, placed)
@@ -50,17 +54,16 @@ def membership_frame(
         list(range(1, cut.clusters + 1)), list(called), default=None, return_dtype=pl.String
     )
     kind = f"{'b' if cut.split else 'k'}{cut.clusters}"
-    name = _free_name(f"cluster_{kind}", frame.columns)
-    letter = _free_name(f"letter_{kind}", frame.columns)
+    name = free_name(f"cluster_{kind}", frame.columns)
+    letter = free_name(f"letter_{kind}", frame.columns)
     frame = frame.with_columns(clusters.alias(name), told.alias(letter))
     if placed is None:
         return frame
-    return frame.with_columns(
-        placed_column(rows, placed).alias(_free_name("placed", frame.columns))
-    )
+    return frame.with_columns(placed_column(rows, placed).alias(free_name("placed", frame.columns)))
 
 
-def _typed(source: Table | ProximityTable) -> pl.DataFrame:
+def typed_frame(source: Table | ProximityTable) -> pl.DataFrame:
+    """What was read, columns of numbers as numbers; of a matrix the labels."""
     if isinstance(source, ProximityTable):
         return pl.DataFrame({"label": list(source.labels)})
     columns = []
@@ -93,12 +96,22 @@ def save_membership(
     ------
     InputError : another file type, or a place that cannot be written.
     """
+    check_savable(path)
+    frame = membership_frame(source, grown, cut, names)
+    write_frame(frame, path)
+    return frame
+
+
+def check_savable(path: Path) -> None:
+    """Raises InputError : memberships are not written into files of this type."""
     if path.suffix.lower() not in SAVABLE:
         raise InputError(f'the file type "{path.suffix}"', " or ".join(SAVABLE), file=str(path))
-    frame = membership_frame(source, grown, cut, names)
+
+
+def write_frame(frame: pl.DataFrame, path: Path) -> None:
+    """Write a table with memberships, whole or not at all."""
     with replacing(path) as part:
         if path.suffix.lower() == ".csv":
             frame.write_csv(part)
         else:
             frame.write_excel(part, worksheet="memberships", autofit=True, freeze_panes=(1, 0))
-    return frame

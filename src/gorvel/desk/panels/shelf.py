@@ -265,7 +265,7 @@ class ShelfPanel(QWidget):
         self._lay_out()
 
     def _keep(self) -> None:
-        self.focus.keep(self.focus.kept_now if self.focus.out_of_date else None)
+        self.focus.keep(self.focus.trees_as_grown if self.focus.out_of_date else ())
 
     def take_focus(self) -> None:
         """To the card of the tree in hand."""

@@ -18,6 +18,7 @@ KEYS = {
         "Ctrl+K, Ctrl+L": "keep this tree, show the shelf",
         "Ctrl+S, Ctrl+Shift+S": "save the study, under another name",
         "Ctrl+M, Ctrl+Shift+P": "save memberships, the plan",
+        "Ctrl+Page Up, Page Down": "to the tree of another group",
         "Ctrl+Z, Ctrl+Shift+Z": "take back, do again",
         "Ctrl+T, Ctrl++, Ctrl+-": "looks, text size",
     },

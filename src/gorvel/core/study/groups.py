@@ -1,0 +1,141 @@
+"""Trees of the groups of a split: grown one after the other, and saved side by side."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import polars as pl
+
+from gorvel.core.analysis import Grown, grow_prepared
+from gorvel.core.choosing import left_out, split_rows
+from gorvel.core.errors import InputError
+from gorvel.core.export.membership import check_savable, free_name, typed_frame, write_frame
+from gorvel.core.export.tables import cluster_column
+from gorvel.core.identity import identities
+from gorvel.core.placing import place_set_aside
+from gorvel.core.plan.plan import Plan
+from gorvel.core.prepare import prepare
+from gorvel.core.progress import Phase, Progress, silent
+from gorvel.core.study.kept import KeptCut, KeptTree, grown_again
+from gorvel.core.table.table import Table
+
+__all__ = ["GrownGroups", "group_frame", "grow_groups", "save_groups"]
+
+_FEWEST = 2  # cases of a tree
+
+
+@dataclass(frozen=True, eq=False)
+class GrownGroups:
+    """Trees of one plan by group. first : the group whose tree is at hand as a whole, grown;
+
+    kept : of every group, in the order of first appearance; without : groups that have no tree,
+    each with the reason.
+    """
+
+    first: str
+    grown: Grown
+    kept: dict[str, KeptTree]
+    without: dict[str, str]
+
+
+def grow_groups(
+    source: Table, plan: Plan, wanted: str | None = None, progress: Progress = silent
+) -> GrownGroups:
+    """Grow a tree for each group of the split.
+
+    wanted : the group whose tree is to be at hand, where it has one; progress : told how far all of
+    them together are; may raise to stop.
+
+    Raises
+    ------
+    InputError : a row has no group, or no group can have a tree.
+    TooLargeError : see `check_memory`.
+    """
+    groups = split_rows(source, plan)
+    kept: dict[str, KeptTree] = {}
+    without: dict[str, str] = {}
+    at_hand: tuple[str, Grown] | None = None
+    for place, (group, rows) in enumerate(groups.items()):
+
+        def told(phase: Phase, share: float, place: int = place) -> None:
+            progress(phase, (place + share) / len(groups))
+
+        out = left_out(source, plan, rows)
+        chosen = sum(row not in out for row in rows)
+        if chosen < _FEWEST:
+            without[group] = f"{chosen} of {len(rows)} cases: too few for a tree"
+            continue
+        try:
+            prepared = prepare(source, plan, rows)
+            if prepared.n < _FEWEST:
+                without[group] = f"{prepared.n} of {chosen} cases kept: too few for a tree"
+                continue
+            grown = grow_prepared(prepared, plan, {}, told)
+        except InputError as error:
+            without[group] = str(error)
+            continue
+        kept[group] = KeptTree.of(grown, group)
+        if at_hand is None or group == wanted:
+            at_hand = group, grown
+    if at_hand is None:
+        why = next(iter(without.values()), "there are no groups")
+        place_words = f"[cases] split by {plan.cases.split}"
+        raise InputError(f"no group has a tree ({why})", place=place_words, file=source.name)
+    return GrownGroups(*at_hand, kept, without)
+
+
+def group_frame(source: Table, trees: Sequence[KeptTree]) -> pl.DataFrame:
+    """The table as it was read, with `group` of each row, and in it `cluster` and `letter`.
+
+    trees : of one plan, each with its cut. Rows that are in no tree have no cluster; where cases
+    set aside are given clusters, a column `placed` marks them by 1.
+    """
+    frame = typed_frame(source)
+    rows = range(1, source.n + 1)
+    groups = np.full(source.n, None, dtype=object)
+    for group, places in split_rows(source, trees[0].plan).items():
+        groups[places] = group
+    frame = frame.with_columns(
+        pl.Series(free_name("group", frame.columns), groups.tolist(), dtype=pl.String)
+    )
+    column: dict[str, list[pl.Series]] = {"cluster": [], "letter": []}
+    placed_cases: list[int] = []
+    asked = False
+    for kept in trees:
+        grown = grown_again(source, kept)
+        cut = (kept.cut or KeptCut(1)).cut(kept.tree)
+        lettered = (kept.cut or KeptCut(1)).lettered_cut(kept.tree)
+        placed = place_set_aside(source, grown)
+        if placed is not None:
+            placed_cases += placed.cases
+        asked = asked or grown.plan.cases.place_set_aside
+        clusters = cluster_column(grown, rows, cut, placed)
+        names = [who.name for who in identities(kept.tree, lettered, cut)]
+        letters = clusters.replace_strict(
+            list(range(1, cut.clusters + 1)), names, default=None, return_dtype=pl.String
+        )
+        column["cluster"].append(clusters)
+        column["letter"].append(letters)
+    for name, parts in column.items():
+        whole = pl.select(pl.coalesce(parts)).to_series()
+        frame = frame.with_columns(whole.alias(free_name(name, frame.columns)))
+    if not asked or not placed_cases:
+        return frame
+    marks = np.isin(np.arange(1, source.n + 1), placed_cases).astype(np.int64)
+    return frame.with_columns(pl.Series(free_name("placed", frame.columns), marks))
+
+
+def save_groups(source: Table, trees: Sequence[KeptTree], path: Path) -> pl.DataFrame:
+    """Write the table with group and cluster of each case to a .csv or .xlsx file.
+
+    Raises
+    ------
+    InputError : another file type, or a place that cannot be written.
+    """
+    check_savable(path)
+    frame = group_frame(source, trees)
+    write_frame(frame, path)
+    return frame
