@@ -7,6 +7,7 @@ import json
 import struct
 import zipfile
 import zlib
+from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TypeVar
@@ -127,8 +128,12 @@ def _damaged(path: Path, data: bytes, why: str) -> InputError:
 
 
 def _left_of(data: bytes) -> dict[str, bytes]:
-    """Members found one after the other, as far as they are sound."""
+    """Members that are sound: those that the directory leads to, and others found one by one."""
     members: dict[str, bytes] = {}
+    with suppress(*_UNREADABLE), zipfile.ZipFile(io.BytesIO(data)) as file:
+        for info in file.infolist():
+            with suppress(*_UNREADABLE):
+                members[info.filename] = _member(file, info)
     at = data.find(_BEGIN)
     while at >= 0 and at + _LOCAL.size <= len(data):
         head = _LOCAL.unpack_from(data, at)
@@ -139,7 +144,7 @@ def _left_of(data: bytes) -> dict[str, bytes]:
         found = _unpacked(piece, method) if len(piece) == packed else None
         sound = found is not None and zlib.crc32(found) == crc
         if sound and found is not None:
-            members[name] = found
+            members.setdefault(name, found)
         at = data.find(_BEGIN, begin + packed if sound else at + len(_BEGIN))
     return members
 
