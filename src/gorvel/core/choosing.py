@@ -83,6 +83,9 @@ def case_labels(table: Table, plan: Plan) -> list[str]:
     if column is None:
         return [str(i + 1) for i in range(table.n)]
     words = plan.variables.values.get(column, {})
+    labels = table.series(column)
+    if not words and not labels.null_count():
+        return labels.to_list()
     return [
         str(i + 1) if cell is None else words.get(cell, str(cell))
         for i, cell in enumerate(table.cells(column).values)
