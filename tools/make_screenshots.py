@@ -11,7 +11,7 @@ from PySide6.QtCore import QSize
 
 from gorvel.desk.pictures import grown_window, picture_pages, wait_for
 from gorvel.desk.state import Mark
-from gorvel.desk.views.figure import Figure, save_figure
+from gorvel.desk.views.figure import Figure, drawn
 from gorvel.desk.window import Window
 
 ROOT = Path(__file__).parents[1]
@@ -108,7 +108,7 @@ def trees_from_all_sides() -> list[Path]:
     desk.axis.zoom_to_fit()
     made.append(TARGET / "figure.png")
     columns = [desk.dendrogram, desk.labels, desk.proximities]
-    save_figure(Figure(columns, [5.0, 1.0, 4.0], 170.0, 110.0, 150.0), made[-1])
+    drawn(Figure(columns, [5.0, 1.0, 4.0], 170.0, 110.0, 150.0), "png")(made[-1])
     desk.turn(True)
     keep(window, "upright")
     window.acts.finish()

@@ -358,11 +358,13 @@ def test_the_board_is_taken_away_as_table_and_figure(
     link = counted.count.take_away
     for name in ("b.svg", "b.png", "b.pdf"):
         link.save_to(tmp_path / name)
+        assert counted.acts.files.written()
         assert (tmp_path / name).stat().st_size > 2000
     ElementTree.parse(tmp_path / "b.svg")
     link.copy_values()
     assert QApplication.clipboard().text().startswith("clusters\t")
     link.save_to(tmp_path / "none" / "b.svg")
+    assert not counted.acts.files.written()
     assert "not saved" in counted.alarm_words.text()
 
 

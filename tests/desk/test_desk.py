@@ -406,6 +406,7 @@ def test_views_leave_as_tables_pictures_and_figures(
     qtbot.waitUntil(lambda: not dialog.preview.pixmap().isNull())
     figure = dialog.figure()
     dialog.save_to(tmp_path / "tree.svg")
+    assert grown.acts.files.written()
     shapes = ElementTree.parse(tmp_path / "tree.svg").getroot()
     assert shapes.attrib["width"].startswith("120")
     kinds = {element.tag.rsplit("}")[-1] for element in shapes.iter()}
@@ -416,6 +417,7 @@ def test_views_leave_as_tables_pictures_and_figures(
         assert other is not None
         other.kind.setCurrentIndex(other.kind.findData(kind))
         other.save_to(tmp_path / f"tree.{kind}")
+        assert grown.acts.files.written()
     assert (tmp_path / "tree.pdf").read_bytes().startswith(b"%PDF")
     image = QImage(str(tmp_path / "tree.png"))
     assert (image.width(), image.height()) == (round(170 / 25.4 * 300), round(120 / 25.4 * 300))
@@ -423,5 +425,6 @@ def test_views_leave_as_tables_pictures_and_figures(
     last = page.open_figure([desk.labels])
     assert last is not None
     last.save_to(tmp_path / "nowhere" / "tree.svg")
+    assert not grown.acts.files.written()
     assert "the figure was not saved" in grown.alarm_words.text()
     last.close()

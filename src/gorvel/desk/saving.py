@@ -34,7 +34,7 @@ class Saving(QObject):
         super().__init__(parent)
         self.focus, self.jobs, self.settings = focus, jobs, settings
         self.picture: Callable[[], bytes] = lambda: b""  # of the tree, for lists of studies
-        self._lost = False  # a file that was to be written
+        self.lost = False  # a file that was to be written
 
     def save_study(self, path: Path) -> bool:
         """Write the study to a file, off the interface thread; says whether it was begun."""
@@ -86,11 +86,11 @@ class Saving(QObject):
             self.said.emit(said, False)
 
         def failed(why: str) -> None:
-            self._lost = True
+            self.lost = True
             self.said.emit(f"{why}; the {lost} not saved", True)
 
         if not self.jobs.writing:
-            self._lost = False
+            self.lost = False
         self.said.emit(f"Saving {path.name} …", False)
         self.jobs.write(carried_out, written, failed)
         return True
@@ -101,7 +101,7 @@ class Saving(QObject):
             loop = QEventLoop()
             self.jobs.wrote.connect(loop.quit)
             loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
-        return not self._lost
+        return not self.lost
 
     def save_memberships(self, path: Path) -> bool:
         """Write the table with the clusters of the cut, off the interface thread; was it begun?"""
@@ -122,6 +122,13 @@ class Saving(QObject):
             work = partial(save_groups, study.source, list(groups.values()), path)
             what = f"The clusters of {len(groups)} groups are saved in {path.name}."
         return self._write(work, path, done, what, "memberships were")
+
+    def save_figure(self, draw: Callable[[str], Callable[[Path], None]], path: Path) -> bool:
+        """Write a figure. draw : draws it as "svg", "pdf" or "png", and gives what writes it."""
+        kind = path.suffix.lower().removeprefix(".")
+        put = draw(kind if kind in ("svg", "pdf") else "png")
+        what = f"The figure is saved in {path.name}."
+        return self._write(partial(put, path), path, lambda: None, what, "figure was")
 
     def save_codebook(self, path: Path) -> bool:
         """Write levels, labels and missing codes to a code book."""

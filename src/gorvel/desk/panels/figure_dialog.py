@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QSize, Qt, QTimer
@@ -24,7 +25,7 @@ from PySide6.QtWidgets import (
 from gorvel.desk.actions import Actions
 from gorvel.desk.theme import DARK, LIGHT, SPACE
 from gorvel.desk.views.column import Column
-from gorvel.desk.views.figure import Figure, extent_of, image_of_figure, save_figure
+from gorvel.desk.views.figure import Figure, drawn, extent_of, image_of_figure
 from gorvel.desk.widgets.texts import button, heading, text
 
 __all__ = ["FigureDialog"]
@@ -154,10 +155,13 @@ class FigureDialog(QDialog):
 
     def save_to(self, path: Path) -> None:
         """Write the figure and say so."""
-        try:
-            save_figure(self.figure(), path)
-        except OSError as error:
-            self.acts.said.emit(f"{path}: {error.strerror}; the figure was not saved", True)
-            return
-        self.acts.said.emit(f"The figure is saved in {path.name}.", False)
-        self.accept()
+        self.save.setEnabled(False)
+        self.acts.jobs.wrote.connect(self._tried)
+        self.acts.files.save_figure(partial(drawn, self.figure()), path)
+
+    def _tried(self) -> None:
+        """It was written, or could not be, which was said."""
+        if self.acts.files.lost:
+            self.save.setEnabled(True)
+        elif not self.acts.jobs.writing:
+            self.accept()

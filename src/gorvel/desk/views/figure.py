@@ -11,6 +11,7 @@ from PySide6.QtCore import QBuffer, QByteArray, QMarginsF, QMimeData, QRectF, QS
 from PySide6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter
 from PySide6.QtSvg import QSvgGenerator
 
+from gorvel.core.export.files import replacing
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.theme import LIGHT, Theme
@@ -21,8 +22,8 @@ __all__ = [
     "Printable",
     "Sheet",
     "as_mime",
+    "drawn",
     "image_of_figure",
-    "save_figure",
     "svg_of_figure",
 ]
 
@@ -155,25 +156,32 @@ def svg_of_figure(figure: Printable) -> bytes:
     return bytes(buffer.data().data())
 
 
-def save_figure(figure: Printable, path: Path) -> None:
-    """Write SVG, PDF or PNG, whichever the name ends in.
+def drawn(figure: Printable, kind: str) -> Callable[[Path], None]:
+    """The figure drawn now; what is returned puts it into a file, on any thread.
 
-    Raises
-    ------
-    OSError : the file cannot be written.
+    kind : "svg", "pdf" or "png".
     """
-    if path.suffix.lower() == ".pdf":
-        _save_pdf(figure, path)
-    elif path.suffix.lower() == ".svg":
-        path.write_bytes(svg_of_figure(figure))
-    else:
-        buffer = QByteArray()
-        device = QBuffer(buffer)
-        image_of_figure(figure).save(device, "PNG")  # type: ignore[call-overload]
-        path.write_bytes(bytes(buffer.data()))
+    if kind == "png":
+        image = image_of_figure(figure)
+        return lambda path: _save_image(image, path)
+    data = _pdf_of(figure) if kind == "pdf" else svg_of_figure(figure)
+
+    def put(path: Path) -> None:
+        with replacing(path) as part:
+            part.write_bytes(data)
+
+    return put
 
 
-def _save_pdf(figure: Printable, path: Path) -> None:
+def _save_image(image: QImage, path: Path) -> None:
+    buffer = QByteArray()
+    device = QBuffer(buffer)
+    image.save(device, "PNG")  # type: ignore[call-overload]
+    with replacing(path) as part:
+        part.write_bytes(bytes(buffer.data()))
+
+
+def _pdf_of(figure: Printable) -> bytes:
     buffer = QBuffer()
     buffer.open(QBuffer.OpenModeFlag.WriteOnly)
     writer = QPdfWriter(buffer)
@@ -185,7 +193,7 @@ def _save_pdf(figure: Printable, path: Path) -> None:
     with QPainter(writer) as painter:
         painter.scale(_PDF_DOTS / _DOTS, _PDF_DOTS / _DOTS)
         figure.paint(painter)
-    path.write_bytes(bytes(buffer.data().data()))
+    return bytes(buffer.data().data())
 
 
 def as_mime(figure: Printable) -> QMimeData:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QMimeData
@@ -13,7 +14,7 @@ from gorvel.core.export.views import ViewTable
 from gorvel.desk.actions import Actions
 from gorvel.desk.clipboard import put_on_clipboard
 from gorvel.desk.theme import font
-from gorvel.desk.views.figure import Printable, as_mime, save_figure
+from gorvel.desk.views.figure import Printable, as_mime, drawn
 from gorvel.desk.views.tables import copy_table
 
 __all__ = ["TakeAway"]
@@ -77,11 +78,5 @@ class TakeAway(QPushButton):
     def save_to(self, path: Path) -> None:
         """Write the figure and say so."""
         figure = self._picture() if self._picture is not None else None
-        if figure is None:
-            return
-        try:
-            save_figure(figure, path)
-        except OSError as error:
-            self.acts.said.emit(f"{path}: {error.strerror}; the figure was not saved", True)
-            return
-        self.acts.said.emit(f"The figure is saved in {path.name}.", False)
+        if figure is not None:
+            self.acts.files.save_figure(partial(drawn, figure), path)
