@@ -10,7 +10,7 @@ from gorvel.core.plan.parts import WholePlan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.condition import parse_condition
 
-__all__ = ["GrowthKey", "growth_key"]
+__all__ = ["Entries", "GrowthKey", "growth_key"]
 
 Entries = tuple[tuple[str, Any], ...]
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from gorvel.core.plan.growth import Entries, GrowthKey
 from gorvel.core.plan.plan import Plan
 from gorvel.core.scaling import SCALINGS
 from gorvel.core.sentences import HANDLING_WORDS, linkage_name, measure_name
@@ -11,6 +12,12 @@ from gorvel.core.sentences import HANDLING_WORDS, linkage_name, measure_name
 __all__ = ["change_words", "differences", "tree_name"]
 
 _MOST_NAMED = 3
+
+# what is other than before with a variable that both use, by what makes a tree
+_OF_VARIABLES = {
+    "level": "other levels", "codes": "other missing codes", "asymmetric": "other levels",
+    "importance": "other importances", "cap": "other caps", "trim": "other trimming",
+}  # fmt: skip
 
 # what a change of a key is called, after "Take back: "; "" for any other key of the part
 _CHANGES = {
@@ -36,18 +43,21 @@ _CHANGES = {
 
 
 def change_words(before: Plan, after: Plan) -> str:
-    """What was changed between two plans, in a few words."""
+    """What was changed between two plans, in a few words; empty only where they are equal."""
     told = []
     for part, keys in _CHANGES.items():
-        one, other = getattr(before, part), getattr(after, part)
+        one, other = _part(before, part), _part(after, part)
         if one == other:
             continue
-        fields = type(other if other is not None else one)
-        names = getattr(fields, "model_fields", {"": None})
+        names = getattr(type(other), "model_fields", {"": None})
         changed = [key for key in names if getattr(one, key, None) != getattr(other, key, None)]
         told += [keys.get(key, keys[""]) for key in changed] or [keys[""]]
-    distinct = list(dict.fromkeys(told))
+    distinct = list(dict.fromkeys(told)) or (["the plan"] if before != after else [])
     return ", ".join(distinct[:_MOST_NAMED]) + (" …" if len(distinct) > _MOST_NAMED else "")
+
+
+def _part(plan: Plan, part: str) -> object:
+    return plan.counting if part == "count" else getattr(plan, part)
 
 
 def tree_name(plan: Plan) -> str:
@@ -59,57 +69,70 @@ def tree_name(plan: Plan) -> str:
 
 
 def differences(plan: Plan, other: Plan) -> list[str]:
-    """How another plan differs from one, in short phrases; none where both grow the same tree."""
-    return list(_differences(plan, other))
+    """How another plan differs from one, in short phrases.
+
+    None where both grow the same trees: what does not make a tree is passed over.
+    """
+    told = list(dict.fromkeys(_differences(plan, other)))
+    if told or plan.growth() == other.growth():
+        return told
+    return ["read otherwise"]
 
 
 def _differences(plan: Plan, other: Plan) -> Iterator[str]:
-    if plan.tree.of != other.tree.of:
+    one, two = plan.growth(), other.growth()
+    joined, measured = _changed(one.joined, two.joined), _changed(one.measured, two.measured)
+    if "of" in joined:
         yield f"of {other.tree.of}"
-    if linkage_name(plan) != linkage_name(other):
+    if joined - {"of"}:
         yield linkage_name(other)
-    if measure_name(plan) != measure_name(other):
+    if measured - {"handling", "scale", "by"}:
         yield measure_name(other)
-    if plan.scale != other.scale:
-        within = ", within each case" if other.scale.by == "cases" else ""
+    if measured & {"scale", "by"}:
+        scaled = other.scale.method != "none" and other.scale.by == "cases"
+        within = ", within each case" if scaled else ""
         yield f"{SCALINGS[other.scale.method].name}{within}"
-    yield from _variables(plan, other)
-    if plan.handling != other.handling:
+    yield from _variables(one, two)
+    if "handling" in measured:
         yield f"missing answers {HANDLING_WORDS[other.handling]}"
-    yield from _cases(plan, other)
-    if plan.source.missing_codes != other.source.missing_codes:
-        yield f"missing codes {', '.join(other.source.missing_codes) or 'none'}"
+    yield from _cases(other, _changed(one.rows, two.rows))
+    if plan.cases.split != other.cases.split:
+        yield f"split by {other.cases.split}" if other.cases.split else "not split"
 
 
-def _variables(plan: Plan, other: Plan) -> Iterator[str]:
-    mine, use = plan.variables.use, other.variables.use
+def _changed(one: Entries, two: Entries) -> set[str]:
+    """The names of entries that differ, or that only one side has."""
+    mine, theirs = dict(one), dict(two)
+    return {name for name in {*mine, *theirs} if mine.get(name) != theirs.get(name)}
+
+
+def _variables(one: GrowthKey, two: GrowthKey) -> Iterator[str]:
+    mine = {dict(entries)["name"]: entries for entries in one.variables}
+    theirs = {dict(entries)["name"]: entries for entries in two.variables}
     for word, names in (
-        ("with", [name for name in use if name not in mine]),
-        ("without", [name for name in mine if name not in use]),
+        ("with", [name for name in theirs if name not in mine]),
+        ("without", [name for name in mine if name not in theirs]),
     ):
         if names:
             left = len(names) - _MOST_NAMED
             more = f" and {left} more" if left > 0 else ""
             yield f"{word} {', '.join(names[:_MOST_NAMED])}{more}"
-    both = set(mine) & set(use)
-    for key, word in (
-        ("importance", "importances"), ("cap", "caps"), ("trim", "trimming"),
-        ("missing", "missing codes"),
-    ):  # fmt: skip
-        one, two = getattr(plan.variables, key), getattr(other.variables, key)
-        if any(one.get(name) != two.get(name) for name in both):
-            yield f"other {word}"
-    if any(plan.variables.level(name) != other.variables.level(name) for name in both):
-        yield "other levels"
+    both = [name for name in mine if name in theirs]
+    for name in both:
+        yield from (_OF_VARIABLES[key] for key in _changed(mine[name], theirs[name]))
+    if both != [name for name in theirs if name in mine]:
+        yield "variables in another order"
 
 
-def _cases(plan: Plan, other: Plan) -> Iterator[str]:
-    one, two = plan.cases, other.cases
-    if one.keep != two.keep:
-        yield f"where {two.keep}" if two.keep else "all cases"
-    if set(one.set_aside) != set(two.set_aside):
-        yield f"{len(two.set_aside):,} set aside"
-    if one.weight != two.weight:
-        yield f"weighted by {two.weight}" if two.weight else "unweighted"
-    if one.split != two.split:
-        yield f"split by {two.split}" if two.split else "not split"
+def _cases(other: Plan, changed: set[str]) -> Iterator[str]:
+    cases = other.cases
+    if "keep" in changed:
+        yield f"where {cases.keep}" if cases.keep else "all cases"
+    if "set_aside" in changed:
+        yield f"{len(cases.set_aside):,} set aside"
+    if "weight" in changed:
+        yield f"weighted by {cases.weight}" if cases.weight else "unweighted"
+    if changed & {"label", "words"}:
+        yield "other labels"
+    if changed == {"codes"}:  # of the columns that choose and weigh
+        yield "other missing codes"
