@@ -15,7 +15,7 @@ ROOT = Path(__file__).parents[2]
 SOURCE = ROOT / "src" / "gorvel"
 ALLOWED = {  # what the program may stand on, by the name it is imported under
     "fastexcel", "fontpkg_source_sans_3", "numba", "numpy", "platformdirs", "polars", "pydantic",
-    "PySide6", "scipy.special", "tomlkit",
+    "PySide6", "scipy.special", "tomlkit", "xlsxwriter",
 }  # fmt: skip
 FOR_TESTS = {"driving", "plans", "studies", "hypothesis", "pytest", "pytestqt", "reference"}
 

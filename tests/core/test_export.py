@@ -16,13 +16,14 @@ from hypothesis import strategies as st
 from gorvel.core.analysis import Grown, analyse, read_source
 from gorvel.core.cuts import cut_at_count
 from gorvel.core.errors import InputError
-from gorvel.core.export.files import replacing, results_directory, write_csv
+from gorvel.core.export.files import results_directory, write_csv
 from gorvel.core.export.membership import membership_frame, save_membership
 from gorvel.core.export.newick import newick
 from gorvel.core.export.results import height_name, safe_name, write_results
 from gorvel.core.linkage.agglomerate import grow
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
+from gorvel.core.writing import replacing
 
 
 def grown(directory: Path, text: str, use: tuple[str, ...]) -> tuple[Table, Grown]:

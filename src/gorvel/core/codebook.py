@@ -16,10 +16,10 @@ from typing import Any
 
 from gorvel.core.ddi import ddi_text, read_ddi
 from gorvel.core.errors import InputError
-from gorvel.core.export.files import replacing
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import LEVELS, NUMERIC, Level
 from gorvel.core.table.table import Table
+from gorvel.core.writing import replacing
 
 __all__ = ["Codebook", "Entry", "apply_codebook", "codebook_of", "read_codebook", "save_codebook"]
 

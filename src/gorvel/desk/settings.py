@@ -5,11 +5,15 @@ from __future__ import annotations
 import json
 import os
 import re
+from contextlib import suppress
 from dataclasses import asdict, dataclass, field, fields
 from pathlib import Path
 from typing import Any
 
 import platformdirs
+
+from gorvel.core.errors import InputError
+from gorvel.core.writing import replacing
 
 __all__ = ["Settings", "load_settings", "save_settings", "settings_file"]
 
@@ -72,10 +76,8 @@ def save_settings(settings: Settings) -> None:
     default = asdict(Settings())
     data = {key: value for key, value in asdict(settings).items() if value != default[key]}
     path = settings_file()
-    part = path.with_name(f".{path.name}.part")
-    try:
+    text = json.dumps({"format": _FORMAT, **data}, indent=1)
+    with suppress(OSError, InputError):
         path.parent.mkdir(parents=True, exist_ok=True)
-        part.write_text(json.dumps({"format": _FORMAT, **data}, indent=1), encoding="utf-8")
-        os.replace(part, path)
-    except OSError:
-        part.unlink(missing_ok=True)
+        with replacing(path) as part:
+            part.write_text(text, encoding="utf-8")

@@ -14,7 +14,7 @@ import polars as pl
 
 from gorvel.core.errors import InputError
 
-__all__ = ["replacing", "results_directory", "write_csv"]
+__all__ = ["results_directory", "write_csv"]
 
 
 @contextmanager
@@ -64,43 +64,6 @@ def _move_in(beside: Path, target: Path) -> None:
     except OSError as error:
         reason = error.strerror or "cannot be written"
         raise InputError(reason, "a directory that can be written", file=str(target)) from error
-
-
-@contextmanager
-def replacing(target: Path) -> Iterator[Path]:
-    """A temporary neighbour to write to; put in place of `target` when all went well.
-
-    At every moment the target is what it was or what it is to be. A link stays one, and what it
-    leads to is replaced; a file keeps its mode.
-
-    Raises
-    ------
-    InputError : the place cannot be written.
-    """
-    target = Path(os.path.realpath(target))
-    part = target.with_name(f".{target.stem}.part{target.suffix}")
-    try:
-        yield part
-        with part.open("rb") as file:
-            os.fsync(file.fileno())
-        if target.exists():
-            shutil.copymode(target, part)
-        os.replace(part, target)
-        _flush(target.parent)
-    except OSError as error:
-        reason = error.strerror or "cannot be written"
-        raise InputError(reason, "a place that can be written", file=str(target)) from error
-    finally:
-        part.unlink(missing_ok=True)
-
-
-def _flush(directory: Path) -> None:
-    """Have the new name on the disk, too."""
-    handle = os.open(directory, os.O_RDONLY)
-    try:
-        os.fsync(handle)
-    finally:
-        os.close(handle)
 
 
 def write_csv(columns: Mapping[str, Any], path: Path) -> None:

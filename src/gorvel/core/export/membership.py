@@ -10,11 +10,11 @@ import polars as pl
 from gorvel.core.analysis import Grown
 from gorvel.core.cuts import Cut, letters
 from gorvel.core.errors import InputError
-from gorvel.core.export.files import replacing
 from gorvel.core.export.tables import cluster_column, placed_column
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.placing import place_set_aside
 from gorvel.core.table.table import Table
+from gorvel.core.writing import replacing
 
 __all__ = [
     "SAVABLE", "check_savable", "free_name", "membership_frame", "save_membership",
@@ -114,4 +114,17 @@ def write_frame(frame: pl.DataFrame, path: Path) -> None:
         if path.suffix.lower() == ".csv":
             frame.write_csv(part)
         else:
-            frame.write_excel(part, worksheet="memberships", autofit=True, freeze_panes=(1, 0))
+            _write_workbook(frame, part)
+
+
+def _write_workbook(frame: pl.DataFrame, part: Path) -> None:
+    """Raises OSError : the place cannot be written, whatever the library makes of it."""
+    from xlsxwriter.exceptions import FileCreateError
+
+    try:
+        frame.write_excel(part, worksheet="memberships", autofit=True, freeze_panes=(1, 0))
+    except FileCreateError as error:
+        cause = error.args[0] if error.args else None
+        if isinstance(cause, OSError):
+            raise cause from error
+        raise OSError(str(error)) from error

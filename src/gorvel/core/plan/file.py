@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import tomllib
 from collections.abc import Mapping
 from pathlib import Path
@@ -11,6 +10,7 @@ from typing import Any
 from gorvel.core.errors import InputError
 from gorvel.core.plan.fit import check_fit
 from gorvel.core.plan.plan import Plan, validated
+from gorvel.core.writing import replacing
 
 __all__ = ["load_plan", "parse_plan", "plan_text", "save_plan"]
 
@@ -87,7 +87,11 @@ def _inner(entry: Any) -> list[Any]:
 
 
 def save_plan(plan: Plan, path: Path) -> None:
-    """Write the plan to a file, whole or not at all."""
-    part = path.with_name(f".{path.name}.part")
-    part.write_text(plan_text(plan), encoding="utf-8")
-    os.replace(part, path)
+    """Write the plan to a file, whole or not at all.
+
+    Raises
+    ------
+    InputError : the place cannot be written.
+    """
+    with replacing(path) as part:
+        part.write_text(plan_text(plan), encoding="utf-8")

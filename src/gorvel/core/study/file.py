@@ -14,7 +14,6 @@ import polars as pl
 from pydantic import BaseModel
 
 from gorvel import __version__
-from gorvel.core.export.files import replacing
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan.file import plan_text
 from gorvel.core.study.document import (
@@ -27,6 +26,7 @@ from gorvel.core.study.document import (
 from gorvel.core.study.kept import KeptTree
 from gorvel.core.study.study import Source, Study
 from gorvel.core.table.table import Table
+from gorvel.core.writing import replacing
 
 __all__ = ["FORMAT", "MARKER", "SUFFIX", "StudyFile", "save_study", "study_members"]
 

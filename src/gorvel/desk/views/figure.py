@@ -11,7 +11,7 @@ from PySide6.QtCore import QBuffer, QByteArray, QMarginsF, QMimeData, QRectF, QS
 from PySide6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter
 from PySide6.QtSvg import QSvgGenerator
 
-from gorvel.core.export.files import replacing
+from gorvel.core.writing import replacing
 from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.frame import Frame
 from gorvel.desk.theme import LIGHT, Theme

@@ -1,0 +1,183 @@
+"""Files are written whole or not at all, whatever goes wrong, and nothing is left beside them."""
+
+from __future__ import annotations
+
+import ast
+import os
+import resource
+import signal
+import stat
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import pytest
+
+from gorvel.core.analysis import analyse
+from gorvel.core.codebook import codebook_of, save_codebook
+from gorvel.core.cuts import cut_at_count
+from gorvel.core.errors import InputError
+from gorvel.core.export.membership import save_membership
+from gorvel.core.plan.file import load_plan, parse_plan, save_plan
+from gorvel.core.run import keep_study, run_plan
+from gorvel.core.study.file import StudyFile, save_study
+from gorvel.core.study.groups import grow_groups, save_groups
+from gorvel.core.study.opening import load_study
+from gorvel.core.study.study import study_of
+from gorvel.core.writing import replacing
+from gorvel.main import DEMO
+from plans import LEAST, table
+
+SOURCE = Path(__file__).parents[2] / "src" / "gorvel"
+PLAN = parse_plan(LEAST, "p.toml")
+LIMIT = 100  # bytes, at which the disk is full
+
+
+@contextmanager
+def full_disk() -> Iterator[None]:
+    """No file may grow beyond the limit in the meantime."""
+    soft, hard = resource.getrlimit(resource.RLIMIT_FSIZE)
+    before = signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
+    resource.setrlimit(resource.RLIMIT_FSIZE, (LIMIT, hard))
+    try:
+        yield
+    finally:
+        resource.setrlimit(resource.RLIMIT_FSIZE, (soft, hard))
+        signal.signal(signal.SIGXFSZ, before)
+
+
+TABLE = table(2)
+GROWN = analyse(TABLE, PLAN)
+SPLIT = PLAN.with_parts({"cases": {"split": "word"}, "missing": {"handling": "mean"}})
+GROUPS = list(grow_groups(TABLE, SPLIT).kept.values())
+
+
+def _membership(path: Path) -> None:
+    save_membership(TABLE, GROWN, cut_at_count(GROWN.tree, 2), path)
+
+
+WRITERS: dict[str, Callable[[Path], object]] = {
+    "p.toml": lambda path: save_plan(load_plan(DEMO / "readers.toml"), path),
+    "s.gorvel": lambda path: save_study(StudyFile(study_of(TABLE, path, PLAN)), path),
+    "m.csv": _membership,
+    "m.xlsx": _membership,
+    "g.csv": lambda path: save_groups(TABLE, GROUPS, path),
+    "b.json": lambda path: save_codebook(codebook_of(PLAN, TABLE), path),
+    "b.xml": lambda path: save_codebook(codebook_of(PLAN, TABLE), path),
+}
+
+
+@pytest.mark.parametrize("name", WRITERS)
+def test_a_full_disk_leaves_the_old_file_and_nothing_beside_it(tmp_path: Path, name: str) -> None:
+    write, path = WRITERS[name], tmp_path / name
+    with full_disk(), pytest.raises(InputError, match=name.replace(".", r"\.")):
+        write(path)
+    assert os.listdir(tmp_path) == []
+    path.write_bytes(b"before")
+    with full_disk(), pytest.raises(InputError):
+        write(path)
+    assert path.read_bytes() == b"before"
+    assert os.listdir(tmp_path) == [name]
+    write(path)
+    assert path.stat().st_size > LIMIT
+    assert os.listdir(tmp_path) == [name]
+
+
+@pytest.mark.parametrize("name", WRITERS)
+def test_a_link_stays_a_link_and_a_mode_is_kept(tmp_path: Path, name: str) -> None:
+    real, link = tmp_path / "real" / name, tmp_path / name
+    real.parent.mkdir()
+    real.write_bytes(b"before")
+    real.chmod(0o640)
+    link.symlink_to(real)
+    WRITERS[name](link)
+    assert link.is_symlink()
+    assert real.stat().st_size > LIMIT
+    assert stat.S_IMODE(real.stat().st_mode) == 0o640
+    assert sorted(os.listdir(tmp_path)) == sorted([name, "real"])
+    assert os.listdir(real.parent) == [name]
+
+
+@pytest.mark.parametrize("name", WRITERS)
+def test_a_place_that_is_none_is_said(tmp_path: Path, name: str) -> None:
+    with pytest.raises(InputError, match=r"cannot be written|No such file|directory"):
+        WRITERS[name](tmp_path / "none" / name)
+    (tmp_path / name).mkdir()
+    with pytest.raises(InputError):
+        WRITERS[name](tmp_path / name)
+    assert os.listdir(tmp_path) == [name]
+
+
+def test_results_and_studies_on_a_full_disk_leave_what_was_there(tmp_path: Path) -> None:
+    plan, out = DEMO / "services.toml", tmp_path / "out"
+    run_plan(plan, out)
+    before = {path.name: path.read_bytes() for path in out.iterdir()}
+    with full_disk(), pytest.raises((InputError, OSError)):
+        run_plan(DEMO / "stops.toml", out)
+    assert {path.name: path.read_bytes() for path in out.iterdir()} == before
+    with full_disk(), pytest.raises(InputError, match=r"s\.gorvel"):
+        keep_study(plan, tmp_path / "s.gorvel")
+    assert os.listdir(tmp_path) == ["out"]
+    keep_study(plan, tmp_path / "s.gorvel")
+    assert load_study(tmp_path / "s.gorvel").study.source.n == 16
+
+
+def test_what_breaks_off_in_the_middle_is_thrown_away(tmp_path: Path) -> None:
+    path = tmp_path / "a.txt"
+    path.write_text("before")
+
+    def break_off() -> None:
+        with replacing(path) as part:
+            part.write_text("half")
+            raise ZeroDivisionError
+
+    with pytest.raises(ZeroDivisionError):
+        break_off()
+    assert path.read_text() == "before"
+    assert os.listdir(tmp_path) == ["a.txt"]
+
+
+# who may write otherwise than by `replacing`: results that are moved in as a whole directory, and
+# what tells another process where compiling is
+WHOLE = {"core/export/files.py", "core/export/results.py", "core/export/counting.py"}
+OTHERS = {"core/warm.py", "core/writing.py"}
+WRITES = {"write_text", "write_bytes", "write_csv", "write_excel", "write_parquet", "replace"}
+
+
+def _writing(tree: ast.Module) -> Iterator[tuple[int, bool]]:
+    """Lines with a call that writes a file, and whether it stands inside `with replacing(…)`."""
+    inside: set[int] = set()
+    for node in ast.walk(tree):
+        if isinstance(node, ast.With) and "replacing" in ast.dump(node.items[0]):
+            inside |= {id(child) for child in ast.walk(node)}
+    for node in ast.walk(tree):
+        if not isinstance(node, ast.Call):
+            continue
+        name = node.func.attr if isinstance(node.func, ast.Attribute) else ""
+        of = ast.unparse(node.func.value) if isinstance(node.func, ast.Attribute) else ""
+        opened = name == "open" and any(
+            isinstance(arg, ast.Constant) and str(arg.value)[:1] in ("w", "a", "x")
+            for arg in node.args
+        )
+        if opened or (name in WRITES and (name != "replace" or of == "os")):
+            yield node.lineno, id(node) in inside
+
+
+@pytest.mark.parametrize(
+    "place", sorted(str(p.relative_to(SOURCE)) for p in SOURCE.rglob("*.py")), ids=str
+)
+def test_every_file_is_written_in_the_one_way(place: str) -> None:
+    tree = ast.parse((SOURCE / place).read_text(encoding="utf-8"))
+    if place in WHOLE | OTHERS:
+        return
+    helpers = {"core/study/file.py", "core/export/membership.py", "desk/keeping.py"}
+    loose = [line for line, inside in _writing(tree) if not inside]
+    assert len(loose) <= (1 if place in helpers else 0), loose
+
+
+def test_a_loose_write_is_seen() -> None:
+    for text in ("p.write_text(x)", "os.replace(a, b)", "open_it = p.open('w')", "f.write_csv(p)"):
+        assert list(_writing(ast.parse(text))) == [(1, False)]
+    tidy = "with replacing(p) as part:\n    part.write_text('x')"
+    assert list(_writing(ast.parse(tidy))) == [(2, True)]
+    assert list(_writing(ast.parse("'a'.replace('a', 'b')\np.open('rb')"))) == []
