@@ -73,7 +73,7 @@ LIGHT = Theme(
     below="#35807C", middle="#F6F4EC", above="#BA5A2B", on_shade="#1B2530",
     shades=(100, 128, 78, 148, 64),
     clusters=(
-        "#2F66B5", "#B86E12", "#2B855C", "#93459F", "#0E7F97", "#A8433A", "#6F7016", "#5A5FA8",
+        "#2F66B5", "#B86E12", "#2B855C", "#93459F", "#0E7F97", "#A8433A", "#6F7016", "#54382B",
     ),
 )  # fmt: skip
 DARK = Theme(
@@ -84,7 +84,7 @@ DARK = Theme(
     below="#4FB3AC", middle="#2A323A", above="#DD8355", on_shade="#F4F1E8",
     shades=(100, 74, 116, 60, 86),
     clusters=(
-        "#7FAAF0", "#E2A54B", "#62BD92", "#CF8FDA", "#53BCD2", "#EE8D82", "#BDBE5C", "#A3A8EE",
+        "#7FAAF0", "#E2A54B", "#62BD92", "#CF8FDA", "#2E93A8", "#EE8D82", "#BDBE5C", "#9C8F86",
     ),
 )  # fmt: skip
 

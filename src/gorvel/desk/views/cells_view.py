@@ -8,7 +8,7 @@ from typing import Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
 from PySide6.QtGui import QColor, QContextMenuEvent, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QApplication, QMenu, QTableView, QWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QMenu, QTableView, QWidget
 
 from gorvel.core.errors import InputError
 from gorvel.core.matrix import ProximityTable
@@ -164,6 +164,10 @@ class CellsView(QTableView):
         self.table = CellsModel(focus, self)
         self.setModel(self.table)
         dress(self, "Cells of the table")
+        corner = self.findChild(QAbstractButton)
+        if corner is not None:
+            corner.setAccessibleName("Select all cells")
+            corner.setToolTip("Select all cells")
         self.horizontalHeader().setDefaultSectionSize(92)
         self.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         focus.study_changed.connect(self._fit_columns)

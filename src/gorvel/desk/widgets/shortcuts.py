@@ -21,6 +21,7 @@ KEYS = {
         "Ctrl+Page Up, Page Down": "to the tree of another group",
         "Ctrl+Z, Ctrl+Shift+Z": "take back, do again",
         "Ctrl+T, Ctrl++, Ctrl+-": "looks, text size",
+        "Alt+M, F1, Ctrl+Q": "the menu, this list, quit",
     },
     "Variables": {
         "Alt+V, Alt+O, Alt+A": "to the list, the condition, the codes for no answer",
