@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import polars as pl
+from numpy.typing import NDArray
 
 from gorvel.core.errors import InputError
 from gorvel.core.table.detect import DELIMITERS, as_utf8, find_delimiter, head, trimmed
@@ -95,7 +96,10 @@ def text_frame(file: TextFile, names: list[str]) -> pl.DataFrame:
 
 
 def _is_regular(data: bytes, delimiter: str, width: int) -> bool:
-    """Do all lines have the same number of cells? Counted outside quotes, in one pass."""
+    """Do all lines have the same number of cells, and do quotes stand around whole cells only?
+
+    Counted outside quotes, in one pass.
+    """
     chars = np.frombuffer(data, dtype=np.uint8)
     cuts, ends = chars == ord(delimiter), chars == ord("\n")
     closed = True
@@ -103,12 +107,22 @@ def _is_regular(data: bytes, delimiter: str, width: int) -> bool:
         inside = (np.cumsum(chars == ord('"'), dtype=np.uint32) & 1).astype(bool)
         cuts &= ~inside
         ends &= ~inside
-        closed = not inside[-1]
+        closed = not inside[-1] and _quotes_whole_cells(chars, ord(delimiter))
     end_places = np.flatnonzero(ends)
     cut_places = np.flatnonzero(cuts)
     counts = np.diff(np.searchsorted(cut_places, end_places), prepend=0, append=cut_places.size)
     blank = width == 1 and bool(np.any(np.diff(end_places, prepend=-1) == 1))
     return bool(closed and not blank and np.all(counts == width - 1))
+
+
+def _quotes_whole_cells(chars: NDArray[np.uint8], delimiter: int) -> bool:
+    """Does every quote begin or end a cell, or stand beside its double inside one?"""
+    places = np.flatnonzero(chars == ord('"'))
+    beside = (delimiter, ord("\n"), ord('"'))
+    before, after = chars[places[::2] - 1], chars[np.minimum(places[1::2] + 1, chars.size - 1)]
+    begins = np.isin(before, beside) | (places[::2] == 0)
+    ends = np.isin(after, beside) | (places[1::2] + 1 >= chars.size)
+    return bool(begins.all() and ends.all())
 
 
 def _read_slowly(file: TextFile, names: list[str]) -> pl.DataFrame:
