@@ -1,0 +1,223 @@
+"""Whatever is done in whatever order, what the window says is so, and every step can be undone."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from random import Random
+from typing import Any
+
+import pytest
+from hypothesis import strategies as st
+from pytestqt.qtbot import QtBot
+
+from driving import states
+from gorvel.core.analysis import analyse
+from gorvel.core.errors import GorvelError
+from gorvel.core.plan.plan import Plan
+from gorvel.core.study.groups import grow_groups
+from gorvel.core.study.opening import load_study
+from gorvel.core.table.table import Table
+from gorvel.desk.window import Window
+from plans import CHANGES, table
+
+STEPS = 70
+PARTS = [(part, key) for part, keys in CHANGES.items() if part != "source" for key in keys]
+
+
+class Walk:
+    """Acts at random on a window, and knows what has to be so afterwards."""
+
+    def __init__(self, window: Window, qtbot: QtBot, rng: Random, place: Path) -> None:
+        self.window, self.qtbot, self.rng = window, qtbot, rng
+        self.focus, self.file = window.focus, place / "walk.gorvel"
+        self.done: list[str] = []
+
+    @property
+    def plan(self) -> Plan:
+        assert self.focus.plan is not None
+        return self.focus.plan
+
+    def settle(self) -> None:
+        """Until nothing is under way, the short waits of the actions included."""
+        acts = self.window.acts
+        timers = (acts._settle, acts._shown)
+        self.qtbot.waitUntil(
+            lambda: acts.jobs.idle and not any(timer.isActive() for timer in timers)
+        )
+
+    # what can be done
+
+    def change(self) -> None:
+        part, key = self.rng.choice(PARTS)
+        value = self.drawn(CHANGES[part][key])
+        before = self.plan
+        why = self.focus.attempt(lambda plan: plan.with_(part, **{key: value}))
+        assert (self.plan == before) or not why
+        if self.plan != before:
+            assert self.focus.to_undo
+
+    def drawn(self, strategy: st.SearchStrategy[Any]) -> Any:
+        """A value of a strategy, by our own seed."""
+        values = _EXAMPLES.setdefault(id(strategy), _examples(strategy))
+        return self.rng.choice(values)
+
+    def grow(self) -> None:
+        self.window.acts.grow()
+        self.settle()
+
+    def cut(self) -> None:
+        self.focus.set_count(self.rng.randint(1, 9))
+        if self.focus.cut is not None and self.rng.random() < 0.3:
+            self.focus.split_cluster(self.rng.randint(1, self.focus.cut.clusters))
+
+    def keep(self) -> None:
+        self.window.keep_tree()
+
+    def keep_the_one_before(self) -> None:
+        self.focus.keep_displaced()
+
+    def take(self) -> None:
+        assert self.focus.study is not None
+        self.focus.take(self.rng.choice(self.focus.study.trees).id)
+        self.settle()
+
+    def remove(self) -> None:
+        assert self.focus.study is not None
+        self.focus.remove(self.rng.choice(self.focus.study.trees).id)
+
+    def call_and_move(self) -> None:
+        assert self.focus.study is not None
+        number = self.rng.choice(self.focus.study.trees).id
+        self.focus.call(number, self.rng.choice(["", "one", "another"]))
+        self.focus.move(number, self.rng.choice([-1, 1]))
+
+    def turn(self) -> None:
+        if self.focus.groups:
+            self.focus.turn_to(self.rng.choice(self.focus.groups))
+            self.settle()
+
+    def back_and_forth(self) -> None:
+        """A step back and the same again is no step at all."""
+        study = self.focus.study
+        if self.focus.to_undo:
+            words = self.focus.to_undo
+            self.focus.undo()
+            self.settle()
+            assert self.focus.to_redo == words
+            self.focus.redo()
+            self.settle()
+            assert self.focus.study is study
+
+    def back(self) -> None:
+        self.focus.undo()
+        self.settle()
+
+    def page(self) -> None:
+        self.window.go_to(self.rng.randint(0, 3))
+
+    def looks(self) -> None:
+        self.window.other_theme()
+
+    def save_and_open(self) -> None:
+        """What was saved is what is there when it is opened."""
+        assert self.window.acts.files.save_study(self.file)
+        assert self.window.acts.files.written()
+        assert not self.focus.study_unsaved
+        before, cut = self.plan, self.focus.cut
+        trees = [(e.id, e.title, e.kept) for e in self.focus.study.trees]  # type: ignore[union-attr]
+        with self.qtbot.waitSignal(self.window.acts.opened):
+            self.window.acts.open(self.file)
+        self.settle()
+        assert self.plan.understood() == before.understood()
+        assert [(e.id, e.title, e.kept) for e in self.focus.study.trees] == trees  # type: ignore[union-attr]
+        if cut is not None and self.focus.cut is not None and not self.focus.out_of_date:
+            assert self.focus.cut.clusters == cut.clusters
+
+    # what has to be so
+
+    def check(self) -> None:
+        focus = self.focus
+        study, grown = focus.study, focus.grown
+        assert study is not None
+        assert sum(not entry.kept for entry in study.trees) <= 1
+        if grown is None:
+            assert focus.cut is None
+            return
+        assert focus.cut is not None
+        assert 1 <= focus.cut.clusters <= grown.tree.n
+        assert len(focus.identities) == focus.cut.clusters
+        stale = grown.plan.growth(focus.grown_group) != self.plan.growth(focus.group_in_force)
+        assert focus.out_of_date is stale
+        assert ("out of date" in states(self.window)["Tree"]) is stale
+        self.check_tree()
+        content = focus.content()
+        assert content is not None
+        for (number, _), kept in content.kept.items():
+            entry = study.tree(number)
+            if entry.kept and number != study.in_hand:
+                assert kept.grows_as(entry.plan)
+
+    def check_tree(self) -> None:
+        """The tree on the screen is the one its plan grows, whatever way it came there."""
+        source, grown = self.focus.study.source, self.focus.grown  # type: ignore[union-attr]
+        assert isinstance(source, Table)
+        assert grown is not None
+        try:
+            if self.focus.grown_group is None:
+                fresh = analyse(source, grown.plan).tree
+            else:
+                group = self.focus.grown_group
+                fresh = grow_groups(source, grown.plan, group).kept[group].tree
+        except GorvelError as error:  # pragma: no cover - it was grown before
+            raise AssertionError(self.done) from error
+        assert fresh.heights.tolist() == grown.tree.heights.tolist(), self.done
+
+
+_EXAMPLES: dict[int, list[Any]] = {}
+
+
+def _examples(strategy: st.SearchStrategy[Any]) -> list[Any]:
+    """Some values of a strategy, always the same."""
+    from hypothesis import HealthCheck, given, seed, settings
+
+    found: list[Any] = []
+
+    @seed(7)
+    @settings(max_examples=25, database=None, suppress_health_check=list(HealthCheck))
+    @given(strategy)
+    def collect(value: Any) -> None:
+        found.append(value)
+
+    collect()
+    return found
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_anything_in_any_order(window: Window, qtbot: QtBot, tmp_path: Path, seed: int) -> None:
+    data = tmp_path / "t.csv"
+    table(seed).frame.write_csv(data)
+    with qtbot.waitSignal(window.acts.opened):
+        window.acts.open(data)
+    walk = Walk(window, qtbot, Random(seed), tmp_path)
+    walk.focus.change_by(
+        lambda plan: plan.with_parts(
+            {"variables": {"use": ["a", "b", "c"]}, "missing": {"handling": "mean"}}
+        )
+    )
+    walk.grow()
+    acts: list[tuple[Callable[[], None], int]] = [
+        (walk.change, 9), (walk.grow, 6), (walk.cut, 4), (walk.keep, 3), (walk.take, 4),
+        (walk.keep_the_one_before, 2), (walk.remove, 1), (walk.call_and_move, 1), (walk.turn, 3),
+        (walk.back_and_forth, 3), (walk.back, 3), (walk.page, 2), (walk.looks, 1),
+        (walk.save_and_open, 2),
+    ]  # fmt: skip
+    each, weights = zip(*acts, strict=True)
+    for _ in range(STEPS):
+        act = walk.rng.choices(each, weights)[0]
+        walk.done.append(act.__name__)
+        act()
+        walk.settle()
+        walk.check()
+    if walk.file.exists():
+        assert load_study(walk.file).study.source.n == 9
