@@ -23,6 +23,14 @@ from plans import CHANGES, table
 
 STEPS = 70
 PARTS = [(part, key) for part, keys in CHANGES.items() if part != "source" for key in keys]
+GROWABLE: list[tuple[str, str, Any]] = [
+    *(("tree", "linkage", key) for key in ("single", "complete", "average", "ward")),
+    *(("proximity", "measure", key) for key in ("euclidean", "city-block", "squared-euclidean")),
+    *(("scale", "method", key) for key in ("none", "zscore")),
+    *(("cases", "split", column) for column in (None, "word", "word")),
+    *(("variables", "use", names) for names in (["a", "b", "c"], ["b", "d"])),
+    ("cases", "keep", None),
+]
 
 
 class Walk:
@@ -56,6 +64,12 @@ class Walk:
         assert (self.plan == before) or not why
         if self.plan != before:
             assert self.focus.to_undo
+
+    def another_tree(self) -> None:
+        """Something that as a rule can be grown."""
+        part, key, value = self.rng.choice(GROWABLE)
+        self.focus.change(part, **{key: value})
+        self.grow()
 
     def drawn(self, strategy: st.SearchStrategy[Any]) -> Any:
         """A value of a strategy, by our own seed."""
@@ -207,7 +221,8 @@ def test_anything_in_any_order(window: Window, qtbot: QtBot, tmp_path: Path, see
     )
     walk.grow()
     acts: list[tuple[Callable[[], None], int]] = [
-        (walk.change, 9), (walk.grow, 6), (walk.cut, 4), (walk.keep, 3), (walk.take, 4),
+        (walk.change, 5), (walk.another_tree, 9), (walk.grow, 3), (walk.cut, 4), (walk.keep, 3),
+        (walk.take, 4),
         (walk.keep_the_one_before, 2), (walk.remove, 1), (walk.call_and_move, 1), (walk.turn, 3),
         (walk.back_and_forth, 3), (walk.back, 3), (walk.page, 2), (walk.looks, 1),
         (walk.save_and_open, 2),
