@@ -5,12 +5,16 @@ QT_QPA_PLATFORM=offscreen PYTHONPATH=src .venv/bin/python tools/make_screenshots
 
 from __future__ import annotations
 
+import os
+import shutil
+import tempfile
 from pathlib import Path
 
 from PySide6.QtCore import QSize
 
+from gorvel.desk.marks import Mark
 from gorvel.desk.pictures import grown_window, picture_pages, wait_for
-from gorvel.desk.state import Mark
+from gorvel.desk.settings import Settings
 from gorvel.desk.views.figure import Figure, drawn
 from gorvel.desk.window import Window
 
@@ -31,6 +35,7 @@ def main() -> None:
     made += cases_from_all_sides()
     made += trees_from_all_sides()
     made += counts_from_all_sides()
+    made += studies_from_all_sides()
     for path in made:
         print(path.relative_to(ROOT))
 
@@ -117,6 +122,63 @@ def trees_from_all_sides() -> list[Path]:
     window.go_to(2)
     window.focus.select(Mark("join", 9))
     keep(window, "matrix")
+    window.acts.finish()
+    window.hide()
+    return made
+
+
+def studies_from_all_sides() -> list[Path]:
+    """Trees on the shelf, trees of groups, and the studies used before."""
+    made = []
+
+    def keep(window: Window, name: str) -> None:
+        wait_for(lambda: window.acts.jobs.idle, name)
+        made.append(TARGET / f"{name}.png")
+        window.grab().save(str(made[-1]))
+
+    def grow(window: Window) -> None:
+        window.acts.grow()
+        wait_for(lambda: window.acts.jobs.idle and not window.focus.out_of_date, "the tree")
+
+    window = grown_window(PLAN, QSize(1280, 800))
+    focus = window.focus
+    window.go_to(2)
+    focus.set_count(5)
+    window.keep_tree()
+    focus.change("tree", linkage="complete")
+    grow(window)
+    focus.set_count(3)
+    window.keep_tree()
+    focus.call(2, "Complete linkage, to check", "Does the small group stand alone here, too?")
+    focus.change_by(
+        lambda plan: plan.with_parts(
+            {"tree": {"linkage": "average"}, "scale": {"method": "range01"}}
+        )
+    )
+    grow(window)
+    focus.set_count(4)
+    keep(window, "shelf")
+    with tempfile.TemporaryDirectory() as home:
+        os.environ["HOME"] = home  # the picture shows folders of nobody
+        folder = Path(home) / "surveys"
+        folder.mkdir()
+        for count, name in ((4, "readers 2026"), (6, "readers, six types")):
+            focus.set_count(count)
+            window.acts.files.save_study(folder / f"{name}.gorvel")
+            window.acts.files.written()
+        shutil.copy(PLAN.with_name("stops.csv"), folder)
+        names = ("readers, six types.gorvel", "readers 2026.gorvel", "stops.csv", "pilot.gorvel")
+        first = Window(Settings(recent=[str(folder / name) for name in names]), PLAN)
+        first.resize(QSize(1280, 800))
+        first.show()
+        keep(first, "welcome")
+        first.hide()
+    focus.set_count(4)
+    focus.change("cases", split="stop")
+    grow(window)
+    window.toggle_shelf()
+    window.notice.say("")
+    keep(window, "groups")
     window.acts.finish()
     window.hide()
     return made
