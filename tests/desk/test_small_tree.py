@@ -96,3 +96,10 @@ def test_a_png_reads_back_as_the_picture(qtbot: QtBot) -> None:
     back = QImage.fromData(as_png(image), "PNG")
     assert back.size() == image.size()
     assert back.convertToFormat(image.format()) == image
+
+
+def test_the_picture_is_the_same_whenever_it_is_made(qtbot: QtBot) -> None:
+    kept = tree(25, linkage="average")
+    assert as_png(small_tree(kept, DARK, WIDE, HIGH)) == as_png(small_tree(kept, DARK, WIDE, HIGH))
+    other = small_tree(kept, LIGHT, WIDE, HIGH)
+    assert as_png(other) != as_png(small_tree(kept, DARK, WIDE, HIGH))
