@@ -120,6 +120,8 @@ def current() -> Theme:
 def apply_theme(app: QApplication, theme: Theme, text_scale: float = 1.0) -> None:
     """Put a theme in force for all windows."""
     global _scale
+    if app.property("theme") == theme.name and _scale == text_scale:
+        return  # every widget there is would be polished for nothing
     _scale = text_scale
     app.setProperty("theme", theme.name)
     app.setStyle("Fusion")
