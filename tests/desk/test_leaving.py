@@ -60,9 +60,13 @@ class Seen(Window):
             focus.keep()
             focus.call(focus.study.in_hand, "the one")
             if what == "kill":
-                QTimer.singleShot(1900, lambda: os.kill(os.getpid(), signal.SIGKILL))
+                self.state = "kept"
             else:
                 os.kill(os.getpid(), signal.SIGTERM)
+
+        elif self.state == "kept":  # as soon as what changed has been written
+            if not self.keeper._settle.isActive() and not self.acts.jobs.writing:
+                os.kill(os.getpid(), signal.SIGKILL)
 
 application.Window = Seen
 sys.exit(application.start(Path(path) if path else None, demo))
