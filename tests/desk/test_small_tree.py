@@ -19,7 +19,7 @@ from gorvel.desk.theme import DARK, LIGHT, Theme
 from studies import study
 
 WIDE, HIGH = 240, 76
-_BARS = HIGH - 11  # the pixel row in the middle of the bars of clusters
+_BARS = HIGH - 15  # a pixel row of the bars of clusters, above their letters
 
 
 def tree(n: int, seed: int = 1, linkage: str = "ward") -> KeptTree:
