@@ -156,6 +156,25 @@ def test_what_cannot_be_taken_up_now_is_not_lost(
     assert window.focus.plan_unsaved
 
 
+def test_what_was_left_and_cannot_be_read_stands_in_nobodys_way(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    file = tmp_path / "s.gorvel"
+    content = keep_study(DEMO / "services.toml", file)
+    broken = tmp_path / ".s.left-999999999.gorvel"
+    broken.write_bytes(file.read_bytes()[:300])
+    with qtbot.waitSignal(window.acts.opened):
+        window.acts.open(file)
+    assert not broken.exists()
+    assert window.notice.words.text() == ""
+    save_study(content, broken, tmp_path / "gone.csv")  # sound, but its data are gone
+    with qtbot.waitSignal(window.acts.opened):
+        window.acts.open(file)
+    assert window.focus.file == file
+    assert not window.focus.study_unsaved
+    assert broken.exists()  # they may only be out of reach today
+
+
 def test_a_study_that_another_window_has_is_opened_for_reading(
     window: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:

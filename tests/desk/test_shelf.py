@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable
 from pathlib import Path
 
@@ -149,6 +150,35 @@ def test_a_tree_that_made_way_can_still_be_kept(grown: Window, qtbot: QtBot) -> 
     assert focus.cut.clusters == 9
     grow(grown, qtbot)  # the same plan once more: nothing made way
     assert focus.displaced == ()
+
+
+def test_a_tree_that_grew_while_another_was_taken_in_hand_goes_where_it_belongs(
+    grown: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    focus, gate, grow_now = grown.focus, threading.Event(), actions.grow_prepared
+    press(grown, qtbot, "Ctrl+K")
+    ward = focus.grown
+
+    def slow(*args: object) -> object:
+        gate.wait(30)
+        return grow_now(*args)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(actions, "grow_prepared", slow)
+    focus.change("tree", linkage="single")
+    grown.acts.grow()
+    with qtbot.waitSignal(focus.tree_changed):
+        focus.take(1)
+    gate.set()
+    qtbot.waitUntil(lambda: (2, None) in focus.kept)
+    assert ward is not None
+    assert focus.grown is not None
+    assert np.array_equal(focus.grown.tree.heights, ward.tree.heights)
+    assert np.array_equal(focus.kept[1, None].tree.heights, ward.tree.heights)
+    assert focus.kept[2, None].plan.tree.linkage == "single"
+    assert "take it in hand" in grown.note.text()
+    with qtbot.waitSignal(focus.tree_changed):
+        focus.take(2)
+    assert not focus.out_of_date
 
 
 def test_a_tree_out_of_date_is_kept_as_it_was_grown(grown: Window, qtbot: QtBot) -> None:

@@ -93,7 +93,11 @@ class Actions(QObject):
         left = left_beside(path) if is_study(path) else []
         if left and not opened_by(path):
             self.take_up(max(left, key=lambda one: one.kept.stat().st_mtime))
-            return
+        else:
+            self._open(path, source)
+
+    def _open(self, path: Path, source: SourcePlan | None = None) -> None:
+        """Open what a file holds, whatever was left beside it."""
 
         def done(found: Opened) -> None:
             self.settings.remember(path)
@@ -158,7 +162,12 @@ class Actions(QObject):
             self.show(found, saved=False)
             self.taken_up.emit(left)
 
-        self.reading.emit(self._reads(left.read, done, self._not_opened))
+        def failed(why: str) -> None:
+            self._not_opened(why)
+            if left.file is not None:  # then as it was saved
+                self._open(left.file)
+
+        self.reading.emit(self._reads(left.read, done, failed))
 
     def stop_reading(self) -> None:
         """Cancel; the study that was open before stays."""
@@ -263,20 +272,23 @@ class Actions(QObject):
             self._complain(plan.open_choice)
             return
         source, group = study.source, self.focus.group
-        work = partial(_grow, source, plan, group)
+        work, done = partial(_grow, source, plan, group), partial(self._grown, study.in_hand)
         over = partial(self.growing.emit, None)
-        job: Job = self.jobs.start(
-            JobKind.GROW, work, self._grown, self._not_grown, self._stopped, over
-        )
+        job: Job = self.jobs.start(JobKind.GROW, work, done, self._not_grown, self._stopped, over)
         self.growing.emit(job)
 
     def stop_growing(self) -> None:
         """Cancel; the tree that was there before stays."""
         self.jobs.cancel(JobKind.GROW)
 
-    def _grown(self, found: tuple[Grown, Arrangement, GrownGroups | None]) -> None:
+    def _grown(self, number: int, found: tuple[Grown, Arrangement, GrownGroups | None]) -> None:
+        """It is there. number : of the tree that it was grown for, which may not be in hand now."""
         self.growing.emit(None)
         grown, arrangement, groups = found
+        if self.focus.study is not None and self.focus.study.in_hand != number:
+            if self.focus.add_grown(number, grown, groups):
+                self.said.emit("The tree that was growing is there; take it in hand.", False)
+            return
         self.jobs.drop(JobKind.SHOW)
         self.focus.set_grown(grown, arrangement, groups)
         self.focus.set_faithful(None, "…")

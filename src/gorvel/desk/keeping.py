@@ -180,9 +180,10 @@ def left_behind(recent: Sequence[str] = ()) -> Left | None:
 
 
 def left_beside(file: Path) -> list[Left]:
-    """What was left of a study, beside its file."""
+    """What was left of a study, beside its file; what cannot be read is thrown away."""
     try:
-        return [Left(path, file) for path in _kept_files(file.parent, f".{file.stem}.left")]
+        found = [Left(path, file) for path in _kept_files(file.parent, f".{file.stem}.left")]
+        return [left for left in found if _sound(left)]
     except OSError:
         return []
 

@@ -23,10 +23,9 @@ __all__ = ["Saving"]
 
 
 class Saving(QObject):
-    """Signals: said(sentence, is_error); saved(path), a study stands in a file."""
+    """Signals: said(sentence, is_error)."""
 
     said = Signal(str, bool)
-    saved = Signal(object)
 
     def __init__(
         self, focus: Focus, jobs: Jobs, settings: Settings, parent: QObject | None = None
@@ -47,7 +46,6 @@ class Saving(QObject):
             focus.study_was_saved(path, content, version)
             self.settings.remember(path)
             save_settings(self.settings)
-            self.saved.emit(path)
 
         what = f"The study is saved in {path.name}."
         return self._write(partial(save_study, content, path), path, done, what, "study was")

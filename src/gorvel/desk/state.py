@@ -244,6 +244,17 @@ class Focus(Shelf):
         self.touch()
         self._tell_tree()
 
+    def add_grown(self, number: int, grown: Grown, groups: GrownGroups | None) -> bool:
+        """Keep a tree grown for one that is not in hand any more; False if that is gone."""
+        if self.study is None or not self.study.has(number):
+            return False
+        new = {None: KeptTree.of(grown)} if groups is None else dict(groups.kept)
+        self.kept = {key: tree for key, tree in self.kept.items() if key[0] != number}
+        self.kept |= {(number, group): tree for group, tree in new.items()}
+        self.touch()
+        self.shelf_changed.emit()
+        return True
+
     def show_kept(
         self, grown: Grown, arrangement: Arrangement, number: int, kept: KeptTree
     ) -> None:
@@ -320,6 +331,7 @@ class Focus(Shelf):
     def letter_anew(self) -> None:
         """Give the clusters of this cut letters of their own."""
         self._lettered = self.cut
+        self.touch()
         self.cut_changed.emit()
         self.mark_changed.emit()
 
