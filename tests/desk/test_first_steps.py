@@ -42,6 +42,8 @@ def test_what_was_used_before_is_listed_with_a_picture(returning: Window, qtbot:
     assert [row.isEnabled() for row in rows] == [True, True, False]
     assert rows[2].place.text().startswith("not there any more")
     qtbot.waitUntil(lambda: not rows[0].picture.pixmap().isNull())
+    corner = rows[0].picture.pixmap().toImage().pixelColor(0, 0)
+    assert (corner.alpha(), corner.name()) == (255, "#ffffff")  # it can be seen in the dark, too
     assert rows[1].picture.pixmap().isNull()
     menu = returning.build_menu()
     recent = next(a for a in menu.actions() if a.text() == "Open recent").menu()

@@ -284,7 +284,7 @@ class Window(QMainWindow):
     def _picture(self) -> bytes:
         """Of the tree in hand, for lists of studies."""
         tree = self.focus.kept_now
-        return b"" if tree is None else as_png(small_tree(tree, LIGHT, *_PICTURE, 2.0))
+        return b"" if tree is None else as_png(small_tree(tree, LIGHT, *_PICTURE, 2.0, ground=True))
 
     # the shelf
 

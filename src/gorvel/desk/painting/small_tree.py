@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, Qt
-from PySide6.QtGui import QImage, QPainter
+from PySide6.QtGui import QColor, QImage, QPainter
 
 from gorvel.core.cuts import cut_at_count
 from gorvel.core.identity import identities
@@ -19,16 +19,19 @@ _MOST = 24  # clusters that it is drawn down to, at least
 _FIRST_COUNT = 4
 
 
-def small_tree(kept: KeptTree, theme: Theme, width: int, height: int, ratio: float = 1.0) -> QImage:
-    """The last joins of a tree, its clusters in their colours, on the ground of a panel.
+def small_tree(
+    kept: KeptTree, theme: Theme, width: int, height: int, ratio: float = 1.0, ground: bool = False
+) -> QImage:
+    """The last joins of a tree, its clusters in their colours.
 
-    width, height : in pixels of a screen that has `ratio` of its own for each.
+    width, height : in pixels of a screen that has `ratio` of its own for each; ground : on one of
+    its own, to be seen on any other.
     """
     image = QImage(
         round(width * ratio), round(height * ratio), QImage.Format.Format_ARGB32_Premultiplied
     )
     image.setDevicePixelRatio(ratio)
-    image.fill(Qt.GlobalColor.transparent)
+    image.fill(QColor(theme.panel) if ground else Qt.GlobalColor.transparent)
     tree = kept.tree
     if kept.cut is None:
         cut = lettered = cut_at_count(tree, min(_FIRST_COUNT, max(tree.n - 1, 1)))
