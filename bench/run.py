@@ -132,7 +132,7 @@ def phases(n: int) -> Iterator[Phase]:
     ratings = prepared(rng.integers(1, 6, (n, COLUMNS)).astype(float))
 
     def grown(cases: Prepared, key: str) -> Callable[[Any], object]:
-        return lambda _: grown_tree(cases, plan_for("squared-euclidean", key))
+        return lambda _: grown_tree(cases, plan_for("squared-euclidean", key).method)
 
     def nothing() -> None:
         return None
@@ -146,7 +146,7 @@ def phases(n: int) -> Iterator[Phase]:
         return
     yield from phases_of_pairs(smooth)
     yield "complete, ratings full of ties", grown(ratings, "complete"), nothing
-    tree, pairs = grown_tree(smooth, plan_for("squared-euclidean", "ward"))
+    tree, pairs = grown_tree(smooth, plan_for("squared-euclidean", "ward").method)
     assert smooth.answers is not None
     values, masses, ones = smooth.answers.values, np.ones(n), np.ones(COLUMNS)
 
@@ -164,15 +164,23 @@ def phases_of_counts(studies: dict[str, Prepared]) -> Iterator[Phase]:
     for kind, cases in studies.items():
         for key in ("ward", "average"):
             plan = plan_for("squared-euclidean", key)
-            plan = plan.model_copy(update={"count": CountPlan(to=15, resamples=1)})
+            asked = CountPlan(to=15, resamples=1)
             grown = grow_prepared(cases, plan, {})
             yield (
                 f"whole tree, {key}, {kind}",
                 lambda _, cases=cases, plan=plan: grow_prepared(cases, plan, {}),
                 lambda: None,
             )
-            yield f"rules 2 to 15, {key}, {kind}", lambda _, g=grown: quick_board(g), lambda: None
-            yield f"one resample, {key}, {kind}", lambda _, g=grown: resampled(g), lambda: None
+            yield (
+                f"rules 2 to 15, {key}, {kind}",
+                lambda _, g=grown, asked=asked: quick_board(g, asked),
+                lambda: None,
+            )
+            yield (
+                f"one resample, {key}, {kind}",
+                lambda _, g=grown, asked=asked: resampled(g, asked),
+                lambda: None,
+            )
 
 
 def measured(answers: Answers, key: str, names: Sequence[str]) -> None:

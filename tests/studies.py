@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from gorvel.core.analysis import Grown, grow_prepared
+from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.prepared import Prepared, Variable
 from gorvel.core.proximity.answers import Answers
@@ -15,9 +16,9 @@ from gorvel.core.tree import Tree
 
 def study(
     x: np.ndarray, measure: str = "squared-euclidean", linkage: str = "ward",
-    v: np.ndarray | None = None, w: np.ndarray | None = None, **count: object,
+    v: np.ndarray | None = None, w: np.ndarray | None = None,
 ) -> Grown:  # fmt: skip
-    """A tree grown from complete numbers; count : keys of [count]."""
+    """A tree grown from complete numbers."""
     n, p = x.shape
     v = np.ones(p) if v is None else v
     prepared = Prepared(
@@ -30,9 +31,13 @@ def study(
         "variables": {"use": [f"v{j}" for j in range(p)]},
         "proximity": {"measure": measure},
         "tree": {"linkage": linkage},
-        "count": {"to": 6} | count,
     }
     return grow_prepared(prepared, Plan.model_validate(plan), {})
+
+
+def asked(**count: object) -> CountPlan:
+    """Keys of [count]; up to 6 clusters."""
+    return CountPlan.model_validate({"to": 6} | count)
 
 
 def prepared(x: np.ndarray, v: np.ndarray, weights: np.ndarray | None = None) -> Prepared:

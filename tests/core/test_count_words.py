@@ -27,7 +27,7 @@ from gorvel.core.cuts import cut_at_count
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.scene.summit import summit_of
 from gorvel.core.tree import Tree
-from studies import study
+from studies import asked, study
 
 trees = st.builds(
     lambda seed, n, linkage: study(
@@ -63,7 +63,7 @@ def test_the_small_tree_is_the_top_of_the_large_one(tree: Tree, clusters: int) -
 @given(st.integers(0, 10**6), st.integers(3, 30), st.integers(2, 6))
 def test_silhouettes_stand_by_cluster_from_the_highest_down(seed: int, n: int, count: int) -> None:
     grown = study(np.random.default_rng(seed).normal(size=(n, 2)), "euclidean")
-    board = quick_board(grown)
+    board = quick_board(grown, asked())
     if count not in board.counts or board.sums is None:
         return
     found = silhouettes_of(board.sums, count)
@@ -86,8 +86,8 @@ def board() -> Board:
     rng = np.random.default_rng(2)
     corners = [(0, 0), (9, 0), (0, 9)]
     x = np.concatenate([rng.normal(size=(20, 2)) + corner for corner in corners])
-    grown = study(x, "euclidean", resamples=5)
-    return quick_board(grown).with_verdicts(resampled(grown))
+    grown = study(x, "euclidean")
+    return quick_board(grown, asked()).with_verdicts(resampled(grown, asked(resamples=5)))
 
 
 def test_reasons_are_made_of_the_numbers(board: Board) -> None:
@@ -115,11 +115,11 @@ def test_reasons_are_made_of_the_numbers(board: Board) -> None:
 
 
 def test_checks_and_the_choice_are_told_in_sentences() -> None:
-    cloud = study(np.random.default_rng(3).normal(size=(40, 3)), "euclidean", to=4)
+    cloud = study(np.random.default_rng(3).normal(size=(40, 3)), "euclidean")
     tests = split_tests(cloud, 20, 1)
     assert tests.clusters == 1
     assert "One cluster is enough" in splits_words(tests)
-    orders = random_orders(cloud, 3, 1)
+    orders = random_orders(cloud, (2, 3, 4), 3, 1)
     words = orders_words(orders, 0, 3)
     assert words.startswith("No tie matters. With 3 clusters, 100.0 % of the pairs")
     assert "2 100 %; 3 100 %; 4 100 %" in words

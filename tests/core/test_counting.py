@@ -21,7 +21,7 @@ from gorvel.core.counting.ranks import rank_pairs
 from gorvel.core.cuts import cut_at_count
 from gorvel.core.proximity.pairs import Proximities
 from reference import counts as slow
-from studies import study
+from studies import asked, study
 
 
 def clusters(grown: Grown, count: int) -> list[int]:
@@ -58,7 +58,7 @@ def agrees(board: Board, key: str, count: int, wanted: float | None) -> None:
 )
 def test_rules_on_pairs_are_as_defined(x: np.ndarray, measure: str, linkage: str) -> None:
     grown = study(x, measure, linkage)
-    board, d = quick_board(grown), distances(grown)
+    board, d = quick_board(grown, asked()), distances(grown)
     assert board.counts == tuple(range(2, min(6, len(x) - 1) + 1))
     rules: dict[str, Callable[..., float | None]] = {
         "silhouette": slow.silhouette, "dunn": slow.dunn, "c-index": slow.c_index,
@@ -79,7 +79,7 @@ def test_rules_on_spread_are_as_defined(
     w = rng.uniform(0.5, 3, n) if weighted else None
     v = rng.choice([0.5, 1.0, 2.0], p)
     grown = study(x, "euclidean", linkage, v, w)
-    board, mass = quick_board(grown), (np.ones(n) if w is None else w).tolist()
+    board, mass = quick_board(grown, asked()), (np.ones(n) if w is None else w).tolist()
     rows, shares = x.tolist(), v.tolist()
     spread = [math.nan] + [slow.within(rows, shares, mass, clusters(grown, k)) for k in
                            range(1, min(8, n) + 1)]  # fmt: skip
@@ -136,7 +136,7 @@ def _check_split(
 @given(cases, st.sampled_from(["ward", "single", "centroid", "median"]))
 def test_rules_on_heights_are_as_defined(x: np.ndarray, linkage: str) -> None:
     grown = study(x, "euclidean", linkage)
-    board, h, n = quick_board(grown), grown.tree.heights, len(x)
+    board, h, n = quick_board(grown, asked()), grown.tree.heights, len(x)
     for k in board.counts:
         leaves_k, leaves_less = h[n - k - 1], h[n - k]
         agrees(board, "largest-jump", k, leaves_less - leaves_k)
@@ -153,7 +153,7 @@ def test_rules_on_heights_are_as_defined(x: np.ndarray, linkage: str) -> None:
 @given(cases, st.sampled_from(["ward", "average", "single"]))
 def test_the_best_count_follows_from_the_values(x: np.ndarray, linkage: str) -> None:
     grown = study(x, "euclidean", linkage)
-    board = quick_board(grown)
+    board = quick_board(grown, asked())
     for key, verdict in board.verdicts.items():
         known = {k: verdict.at(k) for k in board.counts if not math.isnan(verdict.at(k))}
         direction = COUNT_RULES[key].direction
@@ -246,7 +246,7 @@ def test_silhouettes_of_cases_and_where_they_lean() -> None:
 def test_what_is_there_is_told_before_all_pairs_are_in_order() -> None:
     seen: list[Board] = []
     grown = study(np.random.default_rng(6).normal(size=(30, 3)), "euclidean")
-    board = quick_board(grown, None, report=seen.append)
+    board = quick_board(grown, asked(), report=seen.append)
     kinds = [{COUNT_RULES[key].needs[0] for key in part.verdicts} for part in seen]
     assert kinds == [{"variables", "heights"}, {"variables", "heights", "proximities"}]
     for part in seen:
@@ -257,7 +257,7 @@ def test_what_is_there_is_told_before_all_pairs_are_in_order() -> None:
 
 @pytest.mark.parametrize("n", [1, 2, 3])
 def test_few_cases_are_no_error(n: int) -> None:
-    board = quick_board(study(np.arange(n * 2.0).reshape(n, 2), "euclidean"))
+    board = quick_board(study(np.arange(n * 2.0).reshape(n, 2), "euclidean"), asked())
     assert board.counts == ((2,) if n == 3 else ())
     for verdict in board.verdicts.values():
         assert (verdict.best is None) == (verdict.why is not None)
@@ -266,7 +266,7 @@ def test_few_cases_are_no_error(n: int) -> None:
 def test_families_share_a_vote_and_rules_can_be_left_out() -> None:
     x = np.concatenate([np.random.default_rng(1).normal(size=(30, 2)) + shift
                         for shift in ((0, 0), (12, 0), (0, 12))])  # fmt: skip
-    board = quick_board(study(x, "euclidean"))
+    board = quick_board(study(x, "euclidean"), asked())
     votes = board.votes()
     assert sum(votes.values()) == sum(v.best is not None for v in board.verdicts.values())
     families = board.family_votes()

@@ -26,38 +26,40 @@ from gorvel.core.table.table import Table
 from gorvel.core.writing import replacing
 
 
-def grown(directory: Path, text: str, use: tuple[str, ...]) -> tuple[Table, Grown]:
+def grown(directory: Path, text: str, use: tuple[str, ...]) -> tuple[Table, Plan, Grown]:
     (directory / "t.csv").write_text(text, encoding="utf-8")
     plan = Plan.model_validate({"source": {"file": "t.csv"}, "variables": {"use": use}})
     source = read_source(plan, directory / "t.csv")
     assert isinstance(source, Table)
-    return source, analyse(source, plan)
+    return source, plan, analyse(source, plan)
 
 
 TABLE = "id,code,a,b,mixed\nx,007,1,2.5,1\ny,010,2,,x\nz,,9,1,\n,100,1.5,2,3\n"
 
 
 def test_memberships_join_the_table_without_harm(tmp_path: Path) -> None:
-    source, tree = grown(tmp_path, TABLE, ("a", "b"))
-    frame = membership_frame(source, tree, cut_at_count(tree.tree, 2))
+    source, plan, tree = grown(tmp_path, TABLE, ("a", "b"))
+    frame = membership_frame(source, plan, tree, cut_at_count(tree.tree, 2))
     assert frame["code"].to_list() == ["007", "010", None, "100"]  # codes stay text
     assert frame["a"].to_list() == [1, 2, 9, 1.5]
     assert frame["mixed"].to_list() == ["1", "x", None, "3"]
     assert frame["cluster_k2"].to_list() == [1, None, 2, 1]
     assert frame["letter_k2"].to_list() == ["A", None, "B", "A"]
     again = Table("t.csv", frame.cast(pl.String))
-    twice = membership_frame(again, tree, cut_at_count(tree.tree, 2))
+    twice = membership_frame(again, plan, tree, cut_at_count(tree.tree, 2))
     assert twice.columns[-2:] == ["cluster_k2_2", "letter_k2_2"]
 
     for name in ("m.csv", "m.xlsx"):
-        save_membership(source, tree, cut_at_count(tree.tree, 2), tmp_path / name)
+        save_membership(source, plan, tree, cut_at_count(tree.tree, 2), tmp_path / name)
     read = pl.read_excel(tmp_path / "m.xlsx", infer_schema_length=0)
     assert read["letter_k2"].to_list() == ["A", None, "B", "A"]
     assert pl.read_csv(tmp_path / "m.csv")["cluster_k2"].to_list() == [1, None, 2, 1]
     with pytest.raises(InputError, match=r'"\.doc"'):
-        save_membership(source, tree, cut_at_count(tree.tree, 2), tmp_path / "m.doc")
+        save_membership(source, plan, tree, cut_at_count(tree.tree, 2), tmp_path / "m.doc")
     with pytest.raises(InputError, match="nowhere"):
-        save_membership(source, tree, cut_at_count(tree.tree, 2), tmp_path / "nowhere" / "m.csv")
+        save_membership(
+            source, plan, tree, cut_at_count(tree.tree, 2), tmp_path / "nowhere" / "m.csv"
+        )
     assert sorted(p.name for p in tmp_path.iterdir()) == ["m.csv", "m.xlsx", "t.csv"]
 
 
@@ -77,6 +79,7 @@ def test_doubled_and_awkward_labels_are_written_as_they_are(
     told: list[float] = []
     write_results(
         tree,
+        plan,
         labels,
         range(1, 6),
         tmp_path / "o",

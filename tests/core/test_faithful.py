@@ -56,7 +56,7 @@ def test_the_closed_form_is_the_pass_over_pairs(
     rng = np.random.default_rng(seed)
     weights = rng.uniform(0.5, 3, n) if weighted else None
     cases = prepared(points(seed, n, p, kind), rng.choice([1.0, 0.25, 3.0], p), weights)
-    tree, pairs = grown_tree(cases, plan("squared-euclidean", linkage, p))
+    tree, pairs = grown_tree(cases, plan("squared-euclidean", linkage, p).method)
     told, closed = correlated(tree, pairs)
     if kind == "huge":  # products of squares leave the range of the test, scaled ones do not
         small = prepared(cases.answers.values / 1e70, cases.answers.importance)
@@ -76,10 +76,14 @@ def test_the_closed_form_is_the_pass_over_pairs(
 
 def test_the_closed_form_leaves_what_is_all_alike_to_the_pass() -> None:
     corners = 3.7 * np.eye(6)  # all pairs equally far
-    tree, pairs = grown_tree(prepared(corners, np.ones(6)), plan("squared-euclidean", "ward", 6))
+    tree, pairs = grown_tree(
+        prepared(corners, np.ones(6)), plan("squared-euclidean", "ward", 6).method
+    )
     assert correlated(tree, pairs) == (None, False)
     nearly = corners + 1e-4 * np.random.default_rng(1).normal(size=(6, 6))
-    tree, pairs = grown_tree(prepared(nearly, np.ones(6)), plan("squared-euclidean", "ward", 6))
+    tree, pairs = grown_tree(
+        prepared(nearly, np.ones(6)), plan("squared-euclidean", "ward", 6).method
+    )
     told, closed = correlated(tree, pairs)
     assert not closed
     assert told == pytest.approx(whole_correlation(tree, pairs), abs=1e-9)
@@ -103,7 +107,7 @@ def test_equal_rows_count_as_often_as_they_are_there(
     cases = prepared(twice, answers.importance)
     cases = replace(cases, answers=replace(answers, values=twice))
     try:
-        tree, pairs = grown_tree(cases, plan(measure, linkage, twice.shape[1]))
+        tree, pairs = grown_tree(cases, plan(measure, linkage, twice.shape[1]).method)
     except growing.InputError:
         return  # pairs that cannot be measured
     if not kept:
@@ -115,7 +119,7 @@ def test_equal_rows_count_as_often_as_they_are_there(
 
 def test_rows_are_folded_where_equal_ones_join_first() -> None:
     x = np.random.default_rng(3).integers(0, 3, (400, 3)).astype(float)
-    tree, pairs = grown_tree(prepared(x, np.ones(3)), plan("euclidean", "average", 3))
+    tree, pairs = grown_tree(prepared(x, np.ones(3)), plan("euclidean", "average", 3).method)
     runs = faithful._Runs.of(tree, pairs)
     assert len(runs.cases) == len(np.unique(x, axis=0)) < 28
     assert runs.weights.sum() == 400
@@ -130,7 +134,7 @@ def test_rows_are_folded_where_equal_ones_join_first() -> None:
 def test_it_can_be_stopped() -> None:
     cases = prepared(np.random.default_rng(1).normal(size=(60, 2)), np.ones(2))
     for measure in ("squared-euclidean", "city-block"):
-        tree, pairs = grown_tree(cases, plan(measure, "average", 2))
+        tree, pairs = grown_tree(cases, plan(measure, "average", 2).method)
 
         def stop(phase: Phase, share: float) -> None:
             assert phase is Phase.CORRELATION

@@ -23,15 +23,15 @@ def test_what_does_not_fit_is_refused_with_the_ways_out(monkeypatch: pytest.Monk
     smooth = np.random.default_rng(3).normal(size=(20_000, 2))
     cases = prepared(smooth, np.ones(2))
     with pytest.raises(TooLargeError, match="squared Euclidean distances with Ward’s rule") as told:
-        check_memory(cases, plan("euclidean", "average", 2))
+        check_memory(cases, plan("euclidean", "average", 2).method)
     assert "or answers rounded, so that more rows are equal" in str(told.value)
     assert "different" not in str(told.value)
-    check_memory(cases, plan("euclidean", "ward", 2))
+    check_memory(cases, plan("euclidean", "ward", 2).method)
     ratings = np.random.default_rng(2).integers(1, 9, (20_000, 6)).astype(float)
     different = len(np.unique(ratings, axis=0))
     monkeypatch.setattr("gorvel.core.linkage.spanning._MOST_NEAR", 0)
     with pytest.raises(TooLargeError, match="fewer pairs are equally far") as told:
-        grown_tree(prepared(ratings, np.ones(6)), plan("euclidean", "single", 6))
+        grown_tree(prepared(ratings, np.ones(6)), plan("euclidean", "single", 6).method)
     assert told.value.different == different < 20_000
     assert f"20,000 cases ({different:,} of them different) need about" in str(told.value)
 
@@ -42,18 +42,18 @@ def test_equal_rows_are_folded_before_memory_is_judged(monkeypatch: pytest.Monke
     cases = prepared(ratings, np.ones(5))
     for linkage in ("complete", "average", "centroid"):
         asked = plan("euclidean", linkage, 5)
-        assert different_rows(cases, asked) == 4**5
-        assert bytes_needed(cases, asked) < 60e6
-        check_memory(cases, asked)
-    tree, _ = grown_tree(cases, plan("euclidean", "complete", 5))
+        assert different_rows(cases, asked.method) == 4**5
+        assert bytes_needed(cases, asked.method) < 60e6
+        check_memory(cases, asked.method)
+    tree, _ = grown_tree(cases, plan("euclidean", "complete", 5).method)
     assert (tree.n, tree.heights[-(4**5)], tree.heights[-(4**5) + 1]) == (40_000, 0.0, 1.0)
     # rules for which equal rows are no single case are told the way out
     with pytest.raises(TooLargeError, match=r"under which equal rows count once \(1,024 are"):
-        check_memory(cases, plan("euclidean", "flexible", 5))
+        check_memory(cases, plan("euclidean", "flexible", 5).method)
     # different cases at distance 0 have to be joined one by one: then the whole has to fit
     lines = np.repeat(np.arange(1.0, 3000.0), 4)[:, None] * [1.0, 2.0]
     with pytest.raises(TooLargeError, match="only equal cases are at distance 0"):
-        grown_tree(prepared(lines, np.ones(2)), plan("cosine", "complete", 2))
+        grown_tree(prepared(lines, np.ones(2)), plan("cosine", "complete", 2).method)
 
 
 @settings(max_examples=60)
@@ -95,7 +95,7 @@ def test_loaded_kernels_change_no_bit_of_a_small_study(
         for kernels in (False, True):
             monkeypatch.setattr(growing, "worth_compiling", lambda cases, there=kernels: there)
             try:
-                tree, pairs = grown_tree(cases, asked)
+                tree, pairs = grown_tree(cases, asked.method)
             except InputError as error:
                 told.append([str(error)])
                 continue

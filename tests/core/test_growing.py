@@ -89,8 +89,8 @@ def test_large_studies_grow_the_tree_of_small_ones(
     small = grow_prepared(cases, asked, {})
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(growing, "SMALL", 1)
-        assert way_of(cases, asked) != "matrix"
-        large, pairs = grown_tree(cases, asked)
+        assert way_of(cases, asked.method) != "matrix"
+        large, pairs = grown_tree(cases, asked.method)
     assert_same(large, small.tree)
     told = cophenetic_correlation(large, pairs)
     assert told == pytest.approx(whole_correlation(small.tree, small.pairs), abs=1e-9)
@@ -122,9 +122,9 @@ def test_every_measure_grows_and_refuses_alike_in_every_way(
         patch.setattr(growing, "SMALL", 1)
         if small is None:
             with pytest.raises(InputError):
-                grown_tree(cases, asked)
+                grown_tree(cases, asked.method)
             return
-        large, pairs = grown_tree(cases, asked)
+        large, pairs = grown_tree(cases, asked.method)
     assert_same(large, small.tree)
     told = cophenetic_correlation(large, pairs)
     assert told == pytest.approx(whole_correlation(small.tree, small.pairs), abs=1e-7)
@@ -265,7 +265,7 @@ def test_a_thousand_cases_in_rounds_and_with_gaps_closed() -> None:
             patch.setattr(growing, "SMALL", 1)
             patch.setattr(large_studies, "_BEHIND", 20)
             patch.setattr(large_studies, "_STEP", 1 << 15)
-            large, pairs = grown_tree(cases, asked)
+            large, pairs = grown_tree(cases, asked.method)
         assert large.left.tolist() == small.tree.left.tolist()
         np.testing.assert_allclose(large.heights, small.tree.heights, rtol=1e-9)
         told = cophenetic_correlation(large, pairs)
@@ -294,7 +294,7 @@ def test_the_number_of_threads_changes_nothing(measure: str, linkage: str, tied:
         numba.set_num_threads(threads)
         told.append(grow_prepared(cases, asked, {}))
         correlations.append(cophenetic_correlation(told[-1].tree, told[-1].pairs))
-    assert way_of(cases, asked) != "matrix"
+    assert way_of(cases, asked.method) != "matrix"
     assert told[0].tree.left.tolist() == told[1].tree.left.tolist()
     assert told[0].tree.right.tolist() == told[1].tree.right.tolist()
     assert told[0].tree.heights.tolist() == told[1].tree.heights.tolist()
@@ -338,7 +338,7 @@ def test_growing_is_stopped_between_reports(measure: str, linkage: str, tied: bo
         patch.setattr("gorvel.core.linkage.rounds._STEP", 1000)
         patch.setattr("gorvel.core.proximity.pairs._STEP", 1000)
         with pytest.raises(Cancelled):
-            grown_tree(cases, asked, stop)
+            grown_tree(cases, asked.method, stop)
     assert len(told) == 3
 
 
@@ -349,7 +349,7 @@ def test_numbers_too_far_apart_are_refused_by_every_way(linkage: str) -> None:
         for small in (2500, 1):
             patch.setattr(growing, "SMALL", small)
             with pytest.raises(InputError, match=r'cases "0" and "1": a distance beyond the larg'):
-                grown_tree(cases, plan("squared-euclidean", linkage, 3))
+                grown_tree(cases, plan("squared-euclidean", linkage, 3).method)
 
 
 def test_matrices_at_the_same_time_never_share_memory() -> None:

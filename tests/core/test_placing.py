@@ -15,11 +15,12 @@ from gorvel.core.analysis import analyse
 from gorvel.core.cuts import cut_at_count
 from gorvel.core.errors import InputError
 from gorvel.core.export.membership import membership_frame
-from gorvel.core.placing import place_set_aside
+from gorvel.core.placing import Placed, place_set_aside
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.run import run_plan
 from gorvel.core.table.reading import read_table
+from gorvel.core.table.table import Table
 
 ANSWERS = st.lists(
     st.tuples(st.integers(0, 9), st.integers(0, 9)), min_size=4, max_size=9, unique=True
@@ -39,6 +40,11 @@ def plan(aside: list[int], **parts: object) -> Plan:
     )
 
 
+def placed_by(table: Table, asked: Plan) -> Placed | None:
+    """Who a plan sets aside, in the tree that it grows."""
+    return place_set_aside(table, asked, analyse(table, asked))
+
+
 @given(rows=ANSWERS, measure=st.sampled_from(["squared-euclidean", "euclidean", "city-block"]))
 def test_each_goes_to_the_nearest_cluster_on_the_scales_of_the_others(
     tmp_path_factory: pytest.TempPathFactory, rows: list[tuple[int, int]], measure: str
@@ -53,7 +59,7 @@ def test_each_goes_to_the_nearest_cluster_on_the_scales_of_the_others(
         tree={"linkage": "average"},
     )
     grown = analyse(table, asked)
-    placed = place_set_aside(table, grown)
+    placed = place_set_aside(table, asked, grown)
     assert placed is not None
     assert placed.cases == (n + 1, n + 2)
     means = [math.fsum(column) / n for column in columns]
@@ -87,22 +93,22 @@ def test_each_goes_to_the_nearest_cluster_on_the_scales_of_the_others(
 def test_gaps_caps_and_ranks_follow_the_cases_of_the_tree(tmp_path: Path) -> None:
     rows = [(0, 1), (1, 2), (2, 3), (8, 7), (9, 8), (10, 9), (500, ""), ("", 8)]
     table = read_table(written(tmp_path, rows))
-    dropped = place_set_aside(table, analyse(table, plan([7, 8])))
+    dropped = placed_by(table, plan([7, 8]))
     assert dropped is None  # under drop, nobody with a gap is placed
-    filled = place_set_aside(table, analyse(table, plan([7, 8], missing={"handling": "median"})))
+    filled = placed_by(table, plan([7, 8], missing={"handling": "median"}))
     assert filled is not None
     np.testing.assert_array_equal(filled.points, [[500, 5], [5, 8]])
     capped = plan(
         [7], variables={"use": ("a",), "cap": {"a": (0, 100)}}, scale={"method": "range01"}
     )
-    near = place_set_aside(table, analyse(table, capped.with_("missing", handling="mode")))
+    near = placed_by(table, capped.with_("missing", handling="mode"))
     assert near is not None
     assert near.points.tolist() == [[1.0]]
     ranked = plan(
         [7, 8], variables={"use": ("a", "b"), "ordinal": ("b",)}, proximity={"measure": "gower"}
     )
     grown = analyse(table, ranked)
-    pairwise = place_set_aside(table, grown)
+    pairwise = place_set_aside(table, ranked, grown)
     assert pairwise is not None
     assert pairwise.points[1].tolist()[1] == 5.0  # the rank of 8 among 1 2 3 7 8 9
     clusters = pairwise.clusters(cut_at_count(grown.tree, 2))
@@ -123,9 +129,9 @@ def test_a_run_and_a_saved_table_mark_who_was_placed(tmp_path: Path) -> None:
     told = list(csv.DictReader(text_out.splitlines()))
     assert [row["k2"] for row in told] == ["1", "1", "2", "2", "2", ""]
     assert [row["placed"] for row in told] == ["0", "0", "0", "0", "1", "0"]
-    table = read_table(path)
-    grown = analyse(table, parse_plan(text, "plan.toml"))
-    frame = membership_frame(table, grown, cut_at_count(grown.tree, 2))
+    table, asked = read_table(path), parse_plan(text, "plan.toml")
+    grown = analyse(table, asked)
+    frame = membership_frame(table, asked, grown, cut_at_count(grown.tree, 2))
     assert frame["cluster_k2"].to_list() == [1, 1, 2, 2, 2, None]
     assert frame["placed"].to_list() == [0, 0, 0, 0, 1, 0]
     with pytest.raises(InputError, match="place_set_aside: true; expected a tree of cases"):

@@ -16,11 +16,13 @@ from gorvel.core.counting.resampling import resampled
 from gorvel.core.counting.verdicts import Verdict
 from gorvel.core.cuts import cut_at_count
 from gorvel.core.errors import Cancelled, InputError
+from gorvel.core.plan.parts import CountPlan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.prepared import Prepared
 from gorvel.core.progress import Phase
 from gorvel.core.tree import Tree
 from reference import counts as slow
-from studies import study
+from studies import asked, study
 
 
 def blobs(seed: int, apart: float, size: int = 30) -> np.ndarray:
@@ -30,8 +32,8 @@ def blobs(seed: int, apart: float, size: int = 30) -> np.ndarray:
     return np.concatenate([rng.normal(size=(size, 2)) + corner for corner in corners])
 
 
-def told(grown: Grown, **asked: int) -> dict[str, Verdict]:
-    return {verdict.key: verdict for verdict in resampled(grown, **asked)}
+def told(grown: Grown, count: CountPlan, **how: int) -> dict[str, Verdict]:
+    return {verdict.key: verdict for verdict in resampled(grown, count, **how)}
 
 
 groups = st.lists(st.tuples(st.integers(0, 3), st.integers(0, 2)), min_size=2, max_size=12)
@@ -54,7 +56,7 @@ def part(grown: Grown, rows: np.ndarray) -> tuple[Tree, np.ndarray]:
     own = grown.prepared
     x = own.answers.values[rows]  # type: ignore[union-attr]
     w = None if own.weights is None else own.weights[rows]
-    again = study(x, grown.plan.proximity.measure, grown.plan.tree.linkage, w=w)
+    again = study(x, grown.method.measure, grown.method.linkage, w=w)
     return again.tree, x
 
 
@@ -65,8 +67,9 @@ def test_rounds_are_those_of_the_definitions(linkage: str, weighted: bool) -> No
     rng = np.random.default_rng(3)
     x, seed, rounds = rng.normal(size=(40, 2)), 7, 4
     w = rng.uniform(0.5, 2, 40) if weighted else None
-    grown = study(x, "euclidean", linkage, w=w, to=4, seed=seed, resamples=rounds)
-    verdicts, counts = told(grown), (2, 3, 4)
+    grown = study(x, "euclidean", linkage, w=w)
+    verdicts = told(grown, asked(to=4, seed=seed, resamples=rounds))
+    counts = (2, 3, 4)
     original = {k: cut_at_count(grown.tree, k).membership for k in counts}
     best: dict[tuple[int, int], list[float]] = {}
     strength: dict[int, list[float]] = {k: [] for k in counts}
@@ -116,8 +119,8 @@ def test_rounds_are_those_of_the_definitions(linkage: str, weighted: bool) -> No
 def test_the_gap_is_that_of_noise_in_the_box() -> None:
     x = blobs(2, 6.0, 12)
     v, w = np.array([1.0, 2.0]), np.random.default_rng(1).uniform(0.5, 2, len(x))
-    grown = study(x, "euclidean", "ward", v, w, to=5, seed=3, resamples=6)
-    verdict = told(grown)["gap"]
+    grown = study(x, "euclidean", "ward", v, w)
+    verdict = told(grown, asked(to=5, seed=3, resamples=6))["gap"]
     logs = []
     for number in range(6):
         noise = NoiseBox.of(x * np.sqrt(v)).draw(np.random.default_rng([3, number, 0]), len(x))
@@ -148,8 +151,8 @@ def test_noise_fills_the_box_along_the_axes_of_the_cases() -> None:
 
 @pytest.mark.parametrize("seed", range(3))
 def test_planted_counts_are_found_and_noise_is_not_taken_for_them(seed: int) -> None:
-    planted = study(blobs(seed, 9.0), "euclidean", to=8, resamples=20)
-    board = quick_board(planted).with_verdicts(resampled(planted))
+    planted, count = study(blobs(seed, 9.0), "euclidean"), asked(to=8, resamples=20)
+    board = quick_board(planted, count).with_verdicts(resampled(planted, count))
     for key in (
         "calinski-harabasz", "silhouette", "davies-bouldin", "dunn", "c-index", "gamma",
         "point-biserial", "duda-hart", "pseudo-t2", "gap", "prediction-strength", "split-half",
@@ -161,19 +164,19 @@ def test_planted_counts_are_found_and_noise_is_not_taken_for_them(seed: int) -> 
     kinds = board.family_votes()
     assert max(kinds, key=lambda count: sum(kinds[count].values())) == 4
     noise = np.random.default_rng(seed).uniform(size=(150, 4))
-    verdicts = told(study(noise, "euclidean", "average", to=8, resamples=20))
+    verdicts = told(study(noise, "euclidean", "average"), asked(to=8, resamples=20))
     for key in ("gap", "bootstrap-jaccard", "prediction-strength"):
         assert verdicts[key].best is None, key
         assert verdicts[key].why
     assert "one cluster" in str(verdicts["gap"].why)
-    asked = study(noise, "euclidean", "average", **{"from": 1, "to": 8, "resamples": 20})
-    assert told(asked)["gap"].best == 1
+    count = asked(**{"from": 1, "to": 8, "resamples": 20})
+    assert told(study(noise, "euclidean", "average"), count)["gap"].best == 1
 
 
 def test_workers_change_nothing_and_what_is_finished_is_what_fewer_rounds_give() -> None:
     x = blobs(1, 3.0, 15)
-    grown = study(x, "euclidean", to=5, resamples=9)
-    one, several = told(grown, workers=1), told(grown, workers=3)
+    grown, count = study(x, "euclidean"), asked(to=5, resamples=9)
+    one, several = told(grown, count, workers=1), told(grown, count, workers=3)
     seen: list[tuple[int, list[Verdict]]] = []
 
     def stop(phase: Phase, share: float) -> None:
@@ -181,8 +184,8 @@ def test_workers_change_nothing_and_what_is_finished_is_what_fewer_rounds_give()
             raise Cancelled
 
     with pytest.raises(Cancelled):
-        resampled(grown, None, stop, lambda done, found: seen.append((done, found())))
-    fewer = told(study(x, "euclidean", to=5, resamples=seen[-1][0]))
+        resampled(grown, count, None, stop, lambda done, found: seen.append((done, found())))
+    fewer = told(grown, asked(to=5, resamples=seen[-1][0]))
     kept = {verdict.key: verdict for verdict in seen[-1][1]}
     for key, verdict in one.items():
         assert verdict.values.tolist() == several[key].values.tolist()
@@ -194,11 +197,12 @@ def test_large_studies_are_resampled_like_small_ones(monkeypatch: pytest.MonkeyP
     """One tree after the other by kernels that use all cores, or several side by side."""
     for measure, linkage in (("euclidean", "ward"), ("city-block", "complete"),
                              ("euclidean", "minimax")):  # fmt: skip
-        grown = study(blobs(5, 2.0, 12), measure, linkage, to=5, resamples=4)
-        small = told(grown)
+        grown = study(blobs(5, 2.0, 12), measure, linkage)
+        count = asked(to=5, resamples=4)
+        small = told(grown, count)
         with monkeypatch.context() as patch:
             patch.setattr(regrow, "SMALL", 1)
-            large = told(grown)
+            large = told(grown, count)
         for key, verdict in small.items():
             np.testing.assert_allclose(large[key].values, verdict.values, rtol=1e-9)
 
@@ -206,19 +210,19 @@ def test_large_studies_are_resampled_like_small_ones(monkeypatch: pytest.MonkeyP
 def test_a_matrix_is_resampled_by_proximities() -> None:
     x = blobs(4, 9.0, 10)
     d = np.sqrt(((x[:, None] - x[None]) ** 2).sum(axis=2))
-    own = study(x, "euclidean", "average", to=6, resamples=10)
+    own, count = study(x, "euclidean", "average"), asked(resamples=10)
     bare = Prepared(
         "m.csv", len(x), own.prepared.numbers, own.prepared.labels, None, (), None, None, d,
         "cases", (), (),
     )  # fmt: skip
-    plan = own.plan.model_copy(update={"source": own.plan.source.model_copy(
-        update={"kind": "proximities"})})  # fmt: skip
-    grown = grow_prepared(bare, plan, {})
-    verdicts = told(grown)
+    source = {"file": "m.csv", "kind": "proximities"}
+    rule = {"linkage": "average"}
+    grown = grow_prepared(bare, Plan.model_validate({"source": source, "tree": rule}), {})
+    verdicts = told(grown, count)
     assert verdicts["gap"].why == "it needs variables, and a proximity matrix has none"
     for key in ("bootstrap-jaccard", "prediction-strength", "split-half"):
         assert verdicts[key].best == 4, key
-    alike = told(own)["bootstrap-jaccard"]
+    alike = told(own, count)["bootstrap-jaccard"]
     assert verdicts["bootstrap-jaccard"].values.tolist() == alike.values.tolist()
 
 
@@ -228,10 +232,10 @@ def test_noise_that_cannot_be_measured_silences_the_gap_alone(
     def refuse(*_: object) -> None:
         raise InputError("a case without any answer", "something to compare")
 
-    grown = study(blobs(3, 9.0, 12), "euclidean", to=5, resamples=4)
-    plain = told(grown)
+    grown, count = study(blobs(3, 9.0, 12), "euclidean"), asked(to=5, resamples=4)
+    plain = told(grown, count)
     monkeypatch.setattr(regrow.Regrower, "of_values", refuse)
-    verdicts = told(grown)
+    verdicts = told(grown, count)
     assert verdicts["gap"].best is None
     assert "a case without any answer" in str(verdicts["gap"].why)
     for key in ("bootstrap-jaccard", "prediction-strength", "split-half"):

@@ -293,14 +293,14 @@ def test_what_is_said_of_a_join_is_true(grown: Grown) -> None:
         cost = 100 * grown.schedule.spread.semipartial_r2[join]
         assert float(share[1]) == pytest.approx(cost, rel=0.06)
         assert ("inversion" in said) == bool(tree.inversions[join])
-        if grown.plan.tree.linkage == "single":
+        if grown.method.linkage == "single":
             pair = re.search(r"nearest members, (R\d+) and (R\d+)\.", said)
             assert pair
             a, b = (labels.index(name) for name in pair.groups())
             assert grown.pairs.matrix[a, b] == pytest.approx(tree.heights[join])
             assert tree.meeting(a, b) == join
         else:
-            assert LINKAGES[grown.plan.tree.linkage].height_means in said
+            assert LINKAGES[grown.method.linkage].height_means in said
 
 
 def test_what_is_said_of_cases_clusters_and_the_tree_is_true(grown: Grown) -> None:

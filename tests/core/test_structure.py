@@ -151,11 +151,11 @@ def test_unbiased_support_takes_signed_distance_and_curvature_apart() -> None:
 
 
 def test_other_orders_keep_together_what_ties_do_not_decide() -> None:
-    told = random_orders(planted(5), 5, 1)
+    told = random_orders(planted(5), (2, 3, 4, 5, 6), 5, 1)
     assert told.mean.tolist() == [1.0] * len(told.counts)
     x = np.random.default_rng(3).integers(0, 3, (24, 2)).astype(float)
-    grown = study(x, "euclidean", "complete", to=4)
-    told = random_orders(grown, 6, 9)
+    grown = study(x, "euclidean", "complete")
+    told = random_orders(grown, (2, 3, 4), 6, 9)
     for place, count in enumerate((2, 3, 4)):
         own = cut_at_count(grown.tree, count).membership
         shares = []

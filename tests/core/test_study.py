@@ -188,16 +188,16 @@ def found_tree(source: Table, plan: Plan, rng: np.random.Generator) -> KeptTree:
     tree, n = grown.tree, grown.tree.n
     checks = Checks()
     for check in CHECKS.values():
-        for part, value in check(grown, lambda phase, share: None).items():
+        for part, value in check(grown, plan.counting, lambda phase, share: None).items():
             setattr(checks, part, value)
     k = int(rng.integers(1, n + 1))
     split = [j for j in range(tree.joins) if j < n - k and rng.random() < 0.3]
     cut = cut_branches(tree, k, split) if split else cut_at_count(tree, k)
     return KeptTree.of(
-        grown,
+        plan, grown,
         cut=KeptCut.of(cut, None, cut_at_count(tree, int(rng.integers(1, n + 1)))),
         faithful=Faithful(cophenetic_correlation(tree, grown.pairs)),
-        drawn=Drawn(plan.counting, tuple(resampled(grown))), checks=checks,
+        drawn=Drawn(plan.counting, tuple(resampled(grown, plan.counting))), checks=checks,
         checked=dict.fromkeys(CHECKS, plan.counting),
         looked=Looked(rng.random(tree.joins) < 0.5, frozenset({n}), "a", "root", frozenset({0, 3})),
     )  # fmt: skip
@@ -254,7 +254,7 @@ def test_a_kept_tree_is_whole_again_without_growing(seed: int, measure: str, lin
         grown = analyse(source, plan)
     except GorvelError:
         assume(False)
-    again = grown_again(source, KeptTree.of(grown))
+    again = grown_again(source, KeptTree.of(plan, grown))
     every = np.arange(grown.tree.n)
     assert same(grown.pairs.block(every, every), again.pairs.block(every, every))
     assert same(grown.tree, again.tree)
@@ -266,12 +266,12 @@ def test_a_kept_tree_is_whole_again_without_growing(seed: int, measure: str, lin
 
 def test_a_tree_of_other_cases_or_of_a_group_that_is_gone_is_refused() -> None:
     source = table(3)
-    kept = KeptTree.of(analyse(source, PLAN))
+    kept = KeptTree.of(PLAN, analyse(source, PLAN))
     with pytest.raises(InputError, match="a tree of"):
         grown_again(source, kept, PLAN.with_("cases", set_aside=[1]))
     split = PLAN.with_("cases", split="word")
     with pytest.raises(InputError, match='no group "Q"'):
-        grown_again(source, KeptTree.of(analyse(source, split), "Q"))
+        grown_again(source, KeptTree.of(split, analyse(source, split, group="Q")))
 
 
 @given(st.integers(0, 10**6), st.data())

@@ -53,7 +53,7 @@ GROUPS = list(grow_groups(TABLE, SPLIT).kept.values())
 
 
 def _membership(path: Path) -> None:
-    save_membership(TABLE, GROWN, cut_at_count(GROWN.tree, 2), path)
+    save_membership(TABLE, PLAN, GROWN, cut_at_count(GROWN.tree, 2), path)
 
 
 WRITERS: dict[str, Callable[[Path], object]] = {

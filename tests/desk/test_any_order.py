@@ -161,7 +161,10 @@ class Walk:
         assert focus.cut is not None
         assert 1 <= focus.cut.clusters <= grown.tree.n
         assert len(focus.identities) == focus.cut.clusters
-        stale = grown.plan.growth(focus.grown_group) != self.plan.growth(focus.group_in_force)
+        assert focus.grown_by is not None
+        by = focus.grown_by.growth(focus.grown_group)
+        assert grown.key == by
+        stale = by != self.plan.growth(focus.group_in_force)
         assert focus.out_of_date is stale
         assert ("out of date" in states(self.window)["Tree"]) is stale
         self.check_tree()
@@ -175,14 +178,16 @@ class Walk:
     def check_tree(self) -> None:
         """The tree on the screen is the one its plan grows, whatever way it came there."""
         source, grown = self.focus.study.source, self.focus.grown  # type: ignore[union-attr]
+        plan = self.focus.grown_by
         assert isinstance(source, Table)
         assert grown is not None
+        assert plan is not None
         try:
             if self.focus.grown_group is None:
-                fresh = analyse(source, grown.plan).tree
+                fresh = analyse(source, plan).tree
             else:
                 group = self.focus.grown_group
-                fresh = grow_groups(source, grown.plan, group).kept[group].tree
+                fresh = grow_groups(source, plan, group).kept[group].tree
         except GorvelError as error:  # pragma: no cover - it was grown before
             raise AssertionError(self.done) from error
         assert fresh.heights.tolist() == grown.tree.heights.tolist(), self.done

@@ -21,6 +21,7 @@ from gorvel.core.counting.groups import check_of
 from gorvel.core.counting.resampling import RESAMPLING, resampled
 from gorvel.core.cuts import cut_at_count
 from gorvel.core.plan.file import load_plan
+from gorvel.core.plan.parts import CountPlan
 from gorvel.core.progress import Phase, Progress
 from gorvel.desk.marks import Mark
 from gorvel.desk.painting.board import BoardPainter
@@ -162,8 +163,7 @@ def test_resampling_is_shown_as_it_grows_stopped_and_kept(counted: Window, qtbot
     assert counted.count.note.text() == f"{counting.rounds:,} resamples of 3,000, stopped"
     grown = counting.grown
     assert grown is not None
-    plan = grown.plan.with_("count", resamples=counting.rounds)
-    fewer = resampled(type(grown)(**{**vars(grown), "plan": plan}))
+    fewer = resampled(grown, counting.asked.model_copy(update={"resamples": counting.rounds}))
     for verdict in fewer:
         shown = board(counted).verdicts[verdict.key]
         np.testing.assert_array_equal(shown.values, verdict.values)
@@ -182,12 +182,13 @@ def test_long_work_on_the_rules_is_shown_stopped_and_begun_again(
     held = threading.Event()
 
     def slow(
-        grown: Grown, keys: None, progress: Progress, report: Callable[[Board], None]
-    ) -> Board:
-        report(quick_board(grown, ["hartigan"]))
+        grown: Grown, asked: CountPlan, keys: None, progress: Progress,
+        report: Callable[[Board], None],
+    ) -> Board:  # fmt: skip
+        report(quick_board(grown, asked, ["hartigan"]))
         while not held.wait(0.01):
             progress(Phase.RANKS, 0.4)
-        return quick_board(grown, keys, progress)
+        return quick_board(grown, asked, keys, progress)
 
     monkeypatch.setattr("gorvel.desk.counting.quick_board", slow)
     monkeypatch.setattr("gorvel.desk.counting._AT_ONCE", 0)  # as if there were many cases

@@ -21,13 +21,13 @@ from gorvel.desk.painting.canvas import Canvas
 from gorvel.desk.painting.curve import CurvePainter
 from gorvel.desk.painting.silhouettes import SilhouettesPainter
 from gorvel.desk.theme import DARK, LIGHT, Theme, font
-from studies import study
+from studies import asked, study
 
 
 @pytest.fixture(scope="module")
 def board() -> Board:
-    grown = study(np.random.default_rng(8).normal(size=(60, 3)), "euclidean", resamples=3)
-    return quick_board(grown).with_verdicts(resampled(grown))
+    grown = study(np.random.default_rng(8).normal(size=(60, 3)), "euclidean")
+    return quick_board(grown, asked()).with_verdicts(resampled(grown, asked(resamples=3)))
 
 
 def drawn(width: int, height: int, theme: Theme) -> tuple[QImage, QPainter]:

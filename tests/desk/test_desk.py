@@ -375,7 +375,7 @@ def test_views_leave_as_tables_pictures_and_figures(
         "ABCD"[focus.cut.membership[case] - 1] for case in order
     ]
     assert len(copied(desk.dendrogram)) == focus.grown.tree.n
-    assert copied(desk.answers)[0] == ["label", *focus.grown.plan.variables.use]
+    assert copied(desk.answers)[0] == ["label", *focus.plan.variables.use]
 
     shown = page.show_matrix()
     assert shown is not None

@@ -16,7 +16,7 @@ from gorvel.core.study.kept import KeptCut, KeptTree
 from gorvel.desk.application import make_application
 from gorvel.desk.painting.small_tree import as_png, small_tree
 from gorvel.desk.theme import DARK, LIGHT, Theme
-from studies import study
+from studies import plan, study
 
 WIDE, HIGH = 240, 76
 _BARS = HIGH - 15  # a pixel row of the bars of clusters, above their letters
@@ -25,7 +25,7 @@ _BARS = HIGH - 15  # a pixel row of the bars of clusters, above their letters
 def tree(n: int, seed: int = 1, linkage: str = "ward") -> KeptTree:
     """A tree of random cases."""
     x = np.random.default_rng(seed).normal(size=(n, 2))
-    return KeptTree.of(study(x, "euclidean", linkage))
+    return KeptTree.of(plan("euclidean", linkage, 2), study(x, "euclidean", linkage))
 
 
 def colours(image: QImage, row: int) -> list[str]:

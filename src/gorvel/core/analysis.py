@@ -16,6 +16,7 @@ from gorvel.core.errors import Caution, InputError
 from gorvel.core.growing import check_memory, grown_tree, pairs_of
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.matrix import ProximityTable, read_matrix
+from gorvel.core.plan.growth import GrowthKey, Method
 from gorvel.core.plan.parts import DEFAULT_COUNTS
 from gorvel.core.plan.plan import Plan
 from gorvel.core.prepare import prepare
@@ -43,11 +44,13 @@ __all__ = [
 class Grown:
     """A grown tree with all that was worked out along the way.
 
-    pairs : proximities by the plan's measure; smaller is more alike.
-    agglomerative : None where not defined; seconds : by phase.
+    It knows what it was grown by, and nothing of what is asked about it or done with it.
+    key : equal to that of every plan that grows this tree; pairs : proximities by the method's
+    measure, smaller is more alike; agglomerative : None where not defined; seconds : by phase.
     """
 
-    plan: Plan
+    key: GrowthKey
+    method: Method
     prepared: Prepared
     pairs: Proximities
     tree: Tree
@@ -55,6 +58,11 @@ class Grown:
     agglomerative: float | None
     cautions: tuple[Caution, ...]
     seconds: dict[str, float]
+
+    @property
+    def of(self) -> str:
+        """What is joined: "cases" or "variables"."""
+        return self.prepared.of
 
 
 def read_source(plan: Plan, path: Path, progress: Progress = silent) -> Table | ProximityTable:
@@ -78,12 +86,13 @@ def analyse(
     plan: Plan,
     rows: Collection[int] | None = None,
     progress: Progress = silent,
+    group: str | None = None,
 ) -> Grown:
     """Prepare, measure and grow: the tree of a plan.
 
     Parameters
     ----------
-    rows : the rows of one group of a split; None for all.
+    rows : the rows of one group of a split; None for all; group : its name.
     progress : told "proximities", "joins", "schedule"; may raise to stop.
 
     Raises
@@ -93,7 +102,7 @@ def analyse(
     begin = time.perf_counter()
     prepared = prepare(source, plan, rows)
     seconds = {"prepare": time.perf_counter() - begin}
-    return grow_prepared(prepared, plan, seconds, progress)
+    return grow_prepared(prepared, plan, seconds, progress, group)
 
 
 def grow_prepared(
@@ -101,17 +110,21 @@ def grow_prepared(
     plan: Plan,
     seconds: dict[str, float],
     progress: Progress = silent,
+    group: str | None = None,
 ) -> Grown:
-    """Measure the prepared cases and grow the tree; times are added to `seconds`."""
-    check_memory(prepared, plan)
+    """Measure the prepared cases and grow the tree; times are added to `seconds`.
+
+    group : of a split, whose cases these are.
+    """
+    check_memory(prepared, plan.method)
     with timed(seconds, "tree"):
         try:
-            tree, pairs = grown_tree(prepared, plan, progress)
+            tree, pairs = grown_tree(prepared, plan.method, progress)
         except InputError as error:
             raise error.in_file(prepared.file) from None
     with timed(seconds, "schedule"):
         schedule = make_schedule(tree, _masses(prepared), _spread(tree, prepared, progress))
-    return _whole(plan, prepared, pairs, tree, schedule, seconds)
+    return _whole(plan, group, prepared, pairs, tree, schedule, seconds)
 
 
 def grown_from(
@@ -120,6 +133,7 @@ def grown_from(
     tree: Tree,
     spread: Spread | None,
     progress: Progress = silent,
+    group: str | None = None,
 ) -> Grown:
     """What `grow_prepared` gives, from a tree that was grown of these cases by this plan before.
 
@@ -132,25 +146,26 @@ def grown_from(
     if tree.n != prepared.n:
         found, expected = f"a tree of {tree.n:,} cases", f"one of the {prepared.n:,} that are kept"
         raise InputError(found, expected, file=prepared.file)
-    pairs = pairs_of(prepared, plan, progress)
+    pairs = pairs_of(prepared, plan.method, progress)
     schedule = make_schedule(tree, _masses(prepared), spread)
-    return _whole(plan, prepared, pairs, tree, schedule, {})
+    return _whole(plan, group, prepared, pairs, tree, schedule, {})
 
 
 def _whole(
-    plan: Plan, prepared: Prepared, pairs: Proximities, tree: Tree, schedule: Schedule,
-    seconds: dict[str, float],
+    plan: Plan, group: str | None, prepared: Prepared, pairs: Proximities, tree: Tree,
+    schedule: Schedule, seconds: dict[str, float],
 ) -> Grown:  # fmt: skip
-    measure = plan.proximity.measure if prepared.proximities is None else "matrix"
+    method = plan.method
     tree.order, tree.used_at, tree.inversions  # noqa: B018 - worked out here, not where it is shown
     return Grown(
-        plan,
+        plan.growth(group),
+        method,
         prepared,
         pairs,
         tree,
         schedule,
         agglomerative_coefficient(tree),
-        prepared.cautions + tuple(_cautions(prepared, plan, tree, measure)),
+        prepared.cautions + tuple(_cautions(prepared, method, tree)),
         seconds,
     )
 
@@ -174,8 +189,9 @@ def _spread(tree: Tree, prepared: Prepared, progress: Progress) -> Spread | None
     return within_spread(tree, answers.values, answers.importance, _masses(prepared), progress)
 
 
-def _cautions(prepared: Prepared, plan: Plan, tree: Tree, measure: str) -> Iterator[Caution]:
-    linkage = LINKAGES[plan.tree.linkage]
+def _cautions(prepared: Prepared, method: Method, tree: Tree) -> Iterator[Caution]:
+    linkage = LINKAGES[method.linkage]
+    measure = method.measure if prepared.proximities is None else "matrix"
     if linkage.squares and (measure == "matrix" or not MEASURES[measure].euclidean):
         shown = "a proximity matrix" if measure == "matrix" else MEASURES[measure].name
         yield Caution(

@@ -20,7 +20,7 @@ from gorvel.core.linkage.merges import SLACK
 from gorvel.core.linkage.rounds import goes_in_rounds, grow_in_rounds
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.linkage.spanning import single_tree, spanning_bytes
-from gorvel.core.plan.plan import Plan
+from gorvel.core.plan.growth import Method
 from gorvel.core.prepared import Prepared
 from gorvel.core.progress import Progress, silent
 from gorvel.core.proximity.answers import Answers
@@ -53,7 +53,7 @@ _FOLDING = frozenset(
 )
 
 
-def way_of(prepared: Prepared, plan: Plan, small: int | None = None) -> Way:
+def way_of(prepared: Prepared, method: Method, small: int | None = None) -> Way:
     """How the tree of a plan is grown.
 
     small : cases up to which nothing is compiled, where that is not `SMALL`.
@@ -62,38 +62,40 @@ def way_of(prepared: Prepared, plan: Plan, small: int | None = None) -> Way:
     "square" : compiled, on a matrix that is consumed, in rounds or one by one;
     "direct" : from the answers, without one.
     """
-    key = plan.tree.linkage
+    key = method.linkage
     if prepared.n <= (SMALL if small is None else small) or key not in BY_MATRIX:
         return "matrix"
     if prepared.answers is None:
         return "square"
-    measure = plan.proximity.measure
+    measure = method.measure
     if plain_kind(prepared.answers, measure) is None:
         return "square"
     squared = measure == "squared-euclidean" or (key == "ward" and MEASURES[measure].euclidean)
     return "direct" if key == "single" or (key in BY_CENTRES and squared) else "square"
 
 
-def bytes_needed(prepared: Prepared, plan: Plan, way: Way | None = None) -> float:
+def bytes_needed(prepared: Prepared, method: Method, way: Way | None = None) -> float:
     """Peak memory of growing a tree."""
-    return _bytes_of(prepared, plan, way or way_of(prepared, plan), different_rows(prepared, plan))
+    return _bytes_of(
+        prepared, method, way or way_of(prepared, method), different_rows(prepared, method)
+    )
 
 
-def _bytes_of(prepared: Prepared, plan: Plan, way: Way, m: int) -> float:
+def _bytes_of(prepared: Prepared, method: Method, way: Way, m: int) -> float:
     """m : cases that are grown, equal ones taken as one."""
     n, p = prepared.n, len(prepared.variables)
     if way == "matrix":
-        extra = {"within-average": 2.0, "minimax": 2.0}.get(plan.tree.linkage, 0.0)
+        extra = {"within-average": 2.0, "minimax": 2.0}.get(method.linkage, 0.0)
         return (2.1 + extra) * 8.0 * n * n
     own = 8.0 * (n - m) * (4 * p + 50)  # what cases take that are folded, with their joins
     if way == "square":
         return square_bytes(m) + own
-    return own + (spanning_bytes(m, p) if plan.tree.linkage == "single" else centres_bytes(m, p))
+    return own + (spanning_bytes(m, p) if method.linkage == "single" else centres_bytes(m, p))
 
 
-def different_rows(prepared: Prepared, plan: Plan) -> int:
+def different_rows(prepared: Prepared, method: Method) -> int:
     """How many cases a tree is grown of: equal ones are taken as one where that changes nothing."""
-    folded = None if way_of(prepared, plan) == "matrix" else _folded(prepared, plan)
+    folded = None if way_of(prepared, method) == "matrix" else _folded(prepared, method)
     return prepared.n if folded is None else len(folded.firsts)
 
 
@@ -109,7 +111,7 @@ def free_memory() -> float:
 
 
 def check_memory(
-    prepared: Prepared, plan: Plan, way: Way | None = None, unfolded: bool = False
+    prepared: Prepared, method: Method, way: Way | None = None, unfolded: bool = False
 ) -> None:
     """Refuse before any work what would not fit.
 
@@ -119,15 +121,15 @@ def check_memory(
     ------
     TooLargeError : more is needed than the memory that is free; names the ways out.
     """
-    m = prepared.n if unfolded else different_rows(prepared, plan)
-    needed = _bytes_of(prepared, plan, way or way_of(prepared, plan), m)
+    m = prepared.n if unfolded else different_rows(prepared, method)
+    needed = _bytes_of(prepared, method, way or way_of(prepared, method), m)
     free = free_memory()
     if needed > free:
-        ways_out = _ways_out(prepared, plan, way, unfolded)
+        ways_out = _ways_out(prepared, method, way, unfolded)
         raise TooLargeError(prepared.file, prepared.n, m, needed, free, ways_out)
 
 
-def _ways_out(prepared: Prepared, plan: Plan, way: Way | None, unfolded: bool) -> list[str]:
+def _ways_out(prepared: Prepared, method: Method, way: Way | None, unfolded: bool) -> list[str]:
     """What would need less memory, in words."""
     if prepared.answers is None:
         return []
@@ -139,7 +141,7 @@ def _ways_out(prepared: Prepared, plan: Plan, way: Way | None, unfolded: bool) -
     else:
         ways.append(_WITHOUT_MATRIX)
     known = prepared.equal_rows
-    folds = plan.tree.linkage in _FOLDING and MEASURES[plan.proximity.measure].folds
+    folds = method.linkage in _FOLDING and MEASURES[method.measure].folds
     if known is not None and not folds:
         ways.append(
             "average or complete linkage, under which equal rows count once"
@@ -157,17 +159,17 @@ class _Job:
     answers: Answers | None
     weights: Floats | None
     labels: tuple[str, ...]
-    plan: Plan
+    method: Method
     progress: Progress
 
     @property
     def roots(self) -> bool:
-        measure = self.plan.proximity.measure if self.answers is not None else "matrix"
-        return heights_are_roots(LINKAGES[self.plan.tree.linkage], measure)
+        measure = self.method.measure if self.answers is not None else "matrix"
+        return heights_are_roots(LINKAGES[self.method.linkage], measure)
 
 
 def grown_tree(
-    prepared: Prepared, plan: Plan, progress: Progress = silent
+    prepared: Prepared, method: Method, progress: Progress = silent
 ) -> tuple[Tree, Proximities]:
     """Measure the cases and grow their tree.
 
@@ -175,37 +177,37 @@ def grown_tree(
     ------
     InputError : a pair that cannot be measured; names the cases. TooLargeError is for the caller.
     """
-    way = way_of(prepared, plan)
+    way = way_of(prepared, method)
     if way == "matrix":
-        return _by_matrix(prepared, plan, progress)
+        return _by_matrix(prepared, method, progress)
     compile_apart(progress)
     with ONE_AT_A_TIME:
-        return _by_kernels(prepared, plan, way, progress)
+        return _by_kernels(prepared, method, way, progress)
 
 
 def _by_kernels(
-    prepared: Prepared, plan: Plan, way: Way, progress: Progress
+    prepared: Prepared, method: Method, way: Way, progress: Progress
 ) -> tuple[Tree, Proximities]:
-    pairs = _pairs_apart(prepared, plan)
+    pairs = _pairs_apart(prepared, method)
     answers, weights, labels = prepared.answers, prepared.weights, prepared.labels
-    folded = _folded(prepared, plan)
+    folded = _folded(prepared, method)
     if folded is not None and answers is not None:
         answers, weights = folded.of(answers), folded.masses
         labels = tuple(labels[int(k)] for k in folded.firsts)
-    tree = _grown(_Job(answers, weights, labels, plan, progress), way, prepared)
+    tree = _grown(_Job(answers, weights, labels, method, progress), way, prepared)
     if folded is None:
         return tree, pairs
     if tree.joins and tree.heights.min() <= 0:  # cases that differ at 0 take part in the ties there
-        check_memory(prepared, plan, way, unfolded=True)
-        job = _Job(prepared.answers, prepared.weights, prepared.labels, plan, progress)
+        check_memory(prepared, method, way, unfolded=True)
+        job = _Job(prepared.answers, prepared.weights, prepared.labels, method, progress)
         return _grown(job, way, prepared), pairs
     return unfold(tree, folded), pairs
 
 
-def _folded(prepared: Prepared, plan: Plan) -> Folded | None:
+def _folded(prepared: Prepared, method: Method) -> Folded | None:
     """Equal rows as one, where that changes nothing."""
-    answers, measure = prepared.answers, plan.proximity.measure
-    if answers is None or plan.tree.linkage not in _FOLDING or not MEASURES[measure].folds:
+    answers, measure = prepared.answers, method.measure
+    if answers is None or method.linkage not in _FOLDING or not MEASURES[measure].folds:
         return None
     folded = prepared.equal_rows
     if folded is None or not _equal_ones_count(answers, measure, folded):
@@ -240,40 +242,40 @@ def _grown(job: _Job, way: Way, prepared: Prepared) -> Tree:
     if tree is not None:
         return tree
     if way == "direct":
-        check_memory(prepared, job.plan, "square")
+        check_memory(prepared, job.method, "square")
     return _by_square(job, prepared)
 
 
-def _by_matrix(prepared: Prepared, plan: Plan, progress: Progress) -> tuple[Tree, Proximities]:
-    pairs = _kept_pairs(prepared, plan, progress)
+def _by_matrix(prepared: Prepared, method: Method, progress: Progress) -> tuple[Tree, Proximities]:
+    pairs = _kept_pairs(prepared, method, progress)
     assert pairs.matrix is not None
     compiled = worth_compiling(prepared.n)
-    return _consumed(pairs.matrix, pairs.key, prepared.weights, plan, compiled, progress), pairs
+    return _consumed(pairs.matrix, pairs.key, prepared.weights, method, compiled, progress), pairs
 
 
-def _kept_pairs(prepared: Prepared, plan: Plan, progress: Progress) -> Proximities:
-    matrix, measure = prepared.proximities, plan.proximity.measure
+def _kept_pairs(prepared: Prepared, method: Method, progress: Progress) -> Proximities:
+    matrix, measure = prepared.proximities, method.measure
     if matrix is not None:
         return Proximities(prepared.answers, "matrix", matrix, prepared.labels)
     matrix = _measured(prepared, measure, worth_compiling(prepared.n), progress)
     return Proximities(prepared.answers, measure, matrix, prepared.labels)
 
 
-def pairs_of(prepared: Prepared, plan: Plan, progress: Progress = silent) -> Proximities:
+def pairs_of(prepared: Prepared, method: Method, progress: Progress = silent) -> Proximities:
     """The proximities that a tree grows from, in a matrix where that is small.
 
     Raises
     ------
     InputError : a pair that cannot be measured; names the cases.
     """
-    if way_of(prepared, plan) == "matrix":
-        return _kept_pairs(prepared, plan, progress)
-    return _pairs_apart(prepared, plan)
+    if way_of(prepared, method) == "matrix":
+        return _kept_pairs(prepared, method, progress)
+    return _pairs_apart(prepared, method)
 
 
-def _pairs_apart(prepared: Prepared, plan: Plan) -> Proximities:
+def _pairs_apart(prepared: Prepared, method: Method) -> Proximities:
     """Those of a matrix that was read, or measured whenever they are asked for."""
-    measure, matrix = plan.proximity.measure, prepared.proximities
+    measure, matrix = method.measure, prepared.proximities
     return Proximities(prepared.answers, measure, matrix, prepared.labels)
 
 
@@ -290,11 +292,11 @@ def _measured(
 
 
 def _consumed(
-    matrix: Floats, measure: str, weights: Floats | None, plan: Plan, compiled: bool,
+    matrix: Floats, measure: str, weights: Floats | None, method: Method, compiled: bool,
     progress: Progress,
 ) -> Tree:  # fmt: skip
     """The tree of a matrix, which is kept; compiled on one thread, or not, with the same bits."""
-    linkage, beta = LINKAGES[plan.tree.linkage], plan.tree.beta
+    linkage, beta = LINKAGES[method.linkage], method.beta
     with np.errstate(over="ignore"):
         work = working_proximities(matrix, linkage, measure, weights)
     _check_finite(work)
@@ -307,12 +309,12 @@ def _consumed(
 
 def regrown(
     prepared: Prepared,
-    plan: Plan,
+    method: Method,
     matrix: Floats | None = None,
     alone: bool = True,
     progress: Progress = silent,
 ) -> Tree:
-    """The tree of other cases by the same plan, one of many.
+    """The tree of other cases by the same method, one of many.
 
     matrix : (n, n) their proximities, where these are known; None to measure them; alone : on one
     thread, so that several may be grown side by side, for up to `SMALL` cases.
@@ -321,19 +323,19 @@ def regrown(
     ------
     InputError : a pair that cannot be measured; names the cases.
     """
-    by_kernels = plan.tree.linkage in BY_MATRIX and prepared.n > 1
+    by_kernels = method.linkage in BY_MATRIX and prepared.n > 1
     if matrix is not None and not (by_kernels and alone):
         prepared = replace(prepared, answers=None, proximities=matrix)
     if not by_kernels:
-        return grown_tree(prepared, plan, progress)[0]
+        return grown_tree(prepared, method, progress)[0]
     if not alone:
         with ONE_AT_A_TIME:
-            return _by_kernels(prepared, plan, way_of(prepared, plan, 1), progress)[0]
-    measure = plan.proximity.measure if prepared.answers is not None else "matrix"
+            return _by_kernels(prepared, method, way_of(prepared, method, 1), progress)[0]
+    measure = method.measure if prepared.answers is not None else "matrix"
     compiled = loaded()  # one of many: then even a few cases are joined faster
     if matrix is None:
         matrix = _measured(prepared, measure, compiled)
-    return _consumed(matrix, measure, prepared.weights, plan, compiled, progress)
+    return _consumed(matrix, measure, prepared.weights, method, compiled, progress)
 
 
 def _check_finite(work: Floats) -> None:
@@ -346,9 +348,9 @@ def _direct(job: _Job) -> Tree | None:
 
     apart that the matrix has to say whether a pair is too far.
     """
-    answers, key = job.answers, job.plan.tree.linkage
+    answers, key = job.answers, job.method.linkage
     assert answers is not None
-    kind = plain_kind(answers, job.plan.proximity.measure)
+    kind = plain_kind(answers, job.method.measure)
     assert kind is not None
     masses = np.ones(len(job.labels)) if job.weights is None else job.weights
     with np.errstate(over="ignore"):
@@ -375,20 +377,20 @@ def _fill(work: Floats, job: _Job, prepared: Prepared, key: str) -> None:
 
 def _in_rounds(job: _Job, prepared: Prepared) -> Tree | None:
     """By rounds, where the rule and the lack of ties allow it."""
-    key = job.plan.tree.linkage
-    if not goes_in_rounds(key, job.plan.tree.beta) or _ties_at_once(job, prepared):
+    key = job.method.linkage
+    if not goes_in_rounds(key, job.method.beta) or _ties_at_once(job, prepared):
         return None
     masses = job.weights if LINKAGES[key].masses else None
     with square_space(len(job.labels)) as work:
-        _fill(work, job, prepared, job.plan.proximity.measure)
-        return grow_in_rounds(work, key, masses, job.progress, job.plan.tree.beta)
+        _fill(work, job, prepared, job.method.measure)
+        return grow_in_rounds(work, key, masses, job.progress, job.method.beta)
 
 
 def _ties_at_once(job: _Job, prepared: Prepared) -> bool:
     """Do some cases already have two nearest neighbours, as is usual with ratings?"""
     n = len(job.labels)
     pairs = Proximities(
-        job.answers, job.plan.proximity.measure,
+        job.answers, job.method.measure,
         prepared.proximities if job.answers is None else None, job.labels,
     )  # fmt: skip
     some = np.unique(np.linspace(0, n - 1, _SAMPLE).astype(np.int64))
@@ -408,8 +410,8 @@ def _by_square(job: _Job, prepared: Prepared) -> Tree:
 
 
 def _one_by_one(work: Floats, job: _Job, prepared: Prepared) -> Tree:
-    linkage, n = LINKAGES[job.plan.tree.linkage], len(job.labels)
-    measure = job.plan.proximity.measure
+    linkage, n = LINKAGES[job.method.linkage], len(job.labels)
+    measure = job.method.measure
     euclidean = job.roots and job.answers is not None and measure == "euclidean"
     _fill(work, job, prepared, "squared-euclidean" if euclidean else measure)
     if job.roots and not euclidean:
@@ -420,4 +422,4 @@ def _one_by_one(work: Floats, job: _Job, prepared: Prepared) -> Tree:
     if linkage.key == "ward" and job.weights is not None:
         for i, mass in enumerate(job.weights):
             work[i] *= 2.0 * mass * job.weights / (mass + job.weights)
-    return grow_square(work, linkage.key, job.weights, job.roots, job.progress, job.plan.tree.beta)
+    return grow_square(work, linkage.key, job.weights, job.roots, job.progress, job.method.beta)

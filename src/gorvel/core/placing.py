@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from gorvel.core.analysis import Grown
 from gorvel.core.cuts import Cut
 from gorvel.core.matrix import ProximityTable
+from gorvel.core.plan.plan import Plan
 from gorvel.core.prepare import case_codes, centre_of
 from gorvel.core.prepared import Prepared
 from gorvel.core.proximity.measures import MEASURES
@@ -42,7 +43,7 @@ class Placed:
         proximity; the earlier of equals. None where no case has an answer in common with it.
         """
         prepared = self.grown.prepared
-        euclidean = MEASURES[self.grown.plan.proximity.measure].euclidean
+        euclidean = MEASURES[self.grown.method.measure].euclidean
         if euclidean and prepared.measurable_spread and not np.isnan(self.points).any():
             far = self._from_centroids(cut)
         else:
@@ -71,8 +72,8 @@ class Placed:
         return out
 
 
-def place_set_aside(source: Table | ProximityTable, grown: Grown) -> Placed | None:
-    """Measure the cases that the plan sets aside against those of the tree, if it asks for it.
+def place_set_aside(source: Table | ProximityTable, plan: Plan, grown: Grown) -> Placed | None:
+    """Measure the cases that a plan sets aside against those of the tree, if it asks for it.
 
     Their answers are filled, capped and scaled as those of the tree were, by the same means,
     percentiles and spreads. Where a case with a gap is dropped, one set aside is not placed either.
@@ -81,7 +82,7 @@ def place_set_aside(source: Table | ProximityTable, grown: Grown) -> Placed | No
     -------
     None when the plan does not ask for it, or there is nobody to place.
     """
-    plan, prepared = grown.plan, grown.prepared
+    prepared = grown.prepared
     if not plan.cases.place_set_aside or not isinstance(source, Table):
         return None
     aside = set(plan.cases.set_aside)
@@ -97,7 +98,7 @@ def place_set_aside(source: Table | ProximityTable, grown: Grown) -> Placed | No
         raw = raw[whole]
     if not cases:
         return None
-    points = _scaled(raw, grown, cases)
+    points = _scaled(raw, plan, prepared, cases)
     kept = prepared.answers
     both = replace(kept, values=np.vstack([kept.values, points]))
     measure = MEASURES[plan.proximity.measure]
@@ -117,9 +118,8 @@ def _filled(raw: Floats, prepared: Prepared, handling: str) -> Floats:
     return raw
 
 
-def _scaled(raw: Floats, grown: Grown, cases: list[int]) -> Floats:
+def _scaled(raw: Floats, plan: Plan, prepared: Prepared, cases: list[int]) -> Floats:
     """Answers on the scales of the tree, read off what became of the answers of its cases."""
-    plan, prepared = grown.plan, grown.prepared
     assert prepared.raw is not None
     assert prepared.answers is not None
     out = raw.copy()

@@ -84,7 +84,7 @@ class _Preparation:
         )  # fmt: skip
         if self.plan.tree.of == "variables":
             prepared = transposed(prepared)
-        prepared = measurable(prepared, self.plan)
+        prepared = measurable(prepared, self.plan.proximity.measure)
         if prepared.n > MANY:
             prepared.equal_rows  # noqa: B018 - looked for here, not where it is asked for
         return prepared

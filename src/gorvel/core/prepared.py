@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.errors import Caution, InputError
 from gorvel.core.linkage.folding import Folded, fold
-from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.profiles import whitening_of
@@ -85,14 +84,16 @@ class Prepared:
         )
 
 
-def measurable(prepared: Prepared, plan: Plan) -> Prepared:
-    """Checked for what the measure in force cannot take, and whitened where it asks for that.
+def measurable(prepared: Prepared, measured_by: str) -> Prepared:
+    """Checked for what a measure cannot take, and whitened where it asks for that.
+
+    measured_by : its key.
 
     Raises
     ------
     InputError : a value below 0 for counts, variables that depend on each other.
     """
-    measure, answers = MEASURES[plan.proximity.measure], prepared.answers
+    measure, answers = MEASURES[measured_by], prepared.answers
     assert answers is not None
     names = [variable.name for variable in prepared.variables]
     file = prepared.file

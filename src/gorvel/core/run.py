@@ -24,6 +24,7 @@ from gorvel.core.matrix import ProximityTable
 from gorvel.core.placing import place_set_aside
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.fit import check_fit
+from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.study.file import SUFFIX, StudyFile, save_study
@@ -134,7 +135,7 @@ def keep_study(
     try:
         source, _ = _read(plan, plan_file, data, progress)
         kept = {
-            (1, group or None): _work(source, plan, group, rows, None, progress).kept(group)
+            (1, group or None): _work(source, plan, group, rows, None, progress).kept(plan)
             for group, rows in _groups(source, plan).items()
         }
     except InputError as error:
@@ -164,13 +165,13 @@ class _Worked:
     counted: Counted | None
     drawn: Drawn | None
 
-    def kept(self, group: str) -> KeptTree:
+    def kept(self, plan: Plan) -> KeptTree:
         """What a study keeps of it."""
         made = {} if self.counted is None else {"checks": self.counted.checks}
-        asked = self.grown.plan.counting
+        asked = plan.counting
         checked = dict.fromkeys(asked.checks, asked)
         return KeptTree.of(
-            self.grown, group or None, faithful=self.faithful, drawn=self.drawn, checked=checked,
+            plan, self.grown, faithful=self.faithful, drawn=self.drawn, checked=checked,
             **made,
         )  # fmt: skip
 
@@ -191,7 +192,7 @@ def _work(
     if plan.count is None:
         return _Worked(grown, faithful, None, None)
     with timed(grown.seconds, "count"):
-        counted, drawn = _counted(grown, source, kept, progress)
+        counted, drawn = _counted(grown, source, plan, kept, progress)
     return _Worked(grown, faithful, counted, drawn)
 
 
@@ -206,10 +207,10 @@ def _write(
         worked.grown.seconds["read"] = reading
         numbers, labels = _read_rows(source, plan, rows)
         folder = directory / safe_name(group, [*summaries]) if group else directory
-        placed = place_set_aside(source, worked.grown)
+        placed = place_set_aside(source, plan, worked.grown)
         summaries[folder.name if group else ""] = write_results(
-            worked.grown, labels, numbers, folder, worked.faithful.correlation, matrix, placed,
-            worked.counted, progress,
+            worked.grown, plan, labels, numbers, folder, worked.faithful.correlation, matrix,
+            placed, worked.counted, progress,
         )  # fmt: skip
     return summaries
 
@@ -238,7 +239,7 @@ def _grow_group(
     if len(rows) < 2:
         raise InputError(f"{len(rows)} case", "at least 2", place=place, file=source.name)
     try:
-        grown = analyse(source, plan, rows, progress)
+        grown = analyse(source, plan, rows, progress, group)
     except InputError as error:
         error.place = f"{place}, {error.place}" if error.place else place
         raise
@@ -248,29 +249,29 @@ def _grow_group(
 
 
 def _counted(
-    grown: Grown, source: Source, kept: KeptTree | None, progress: Progress
+    grown: Grown, source: Source, plan: Plan, kept: KeptTree | None, progress: Progress
 ) -> tuple[Counted, Drawn]:
     """What the rules of the cluster count say, and the checks, that the plan asks for."""
-    asked = grown.plan.counting
+    asked = plan.counting
     with at_hand(grown.tree.n):
-        board = quick_board(grown, None, progress)
+        board = quick_board(grown, asked, None, progress)
         drawn = None if kept is None else kept.drawn
         if drawn is None or not drawn.answers(asked):
-            drawn = Drawn(asked, tuple(resampled(grown, None, progress)))
+            drawn = Drawn(asked, tuple(resampled(grown, asked, None, progress)))
         board = board.with_verdicts([v for v in drawn.verdicts if v.key in asked.rules])
-        checks = _checks(grown, kept, progress)
-    return Counted(board, checks, groups_of(grown, source, grown.plan)), drawn
+        checks = _checks(grown, asked, kept, progress)
+    return Counted(board, checks, groups_of(grown, source, plan)), drawn
 
 
-def _checks(grown: Grown, kept: KeptTree | None, progress: Progress) -> Checks:
+def _checks(grown: Grown, asked: CountPlan, kept: KeptTree | None, progress: Progress) -> Checks:
     """The checks that the plan asks for; those are not made again that it has."""
-    asked, found = grown.plan.counting, Checks()
+    found = Checks()
     for name in asked.checks:
         if kept is not None and same_draws(kept.checked.get(name), asked):
             for part in CHECK_PARTS[name]:
                 setattr(found, part, getattr(kept.checks, part))
         else:
-            for part, value in CHECKS[name](grown, progress).items():
+            for part, value in CHECKS[name](grown, asked, progress).items():
                 setattr(found, part, value)
     return found
 

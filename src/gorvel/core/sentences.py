@@ -149,7 +149,7 @@ def _part(grown: Grown, node: int, cut: Cut | None, names: Names = ()) -> str:
         return first
     roots = cut.roots.tolist() if cut is not None else []
     if node in roots:
-        told = unit(grown.plan.tree.of, size)
+        told = unit(grown.of, size)
         return f"cluster {_named(names, roots.index(node) + 1)} ({told})"
     return f"{first} and {_count(size - 1, 'other', 'others')}"
 
@@ -174,8 +174,8 @@ def describe_join(
         became += f" and costs {100 * rows.spread.semipartial_r2[join]:.2g} % of the variance"
     became += _jump_words(grown, join)
     text += became + ". "
-    meaning = LINKAGES[grown.plan.tree.linkage].height_means
-    if grown.plan.tree.linkage == "single":
+    meaning = LINKAGES[grown.method.linkage].height_means
+    if grown.method.linkage == "single":
         a, b = _nearest_members(grown, left, right)
         text += f"The height is the proximity of the two nearest members, {a} and {b}."
     else:
@@ -187,7 +187,7 @@ def describe_join(
     elif tree.tied[join]:
         text += " Another pair was equally near; the order of the file decided which came first."
     if not np.isnan(support):
-        text += f" Drawn anew, its {grown.plan.tree.of} come together with a support of"
+        text += f" Drawn anew, its {grown.of} come together with a support of"
         text += f" {100 * support:.0f} %."
     return text
 
@@ -202,7 +202,7 @@ def describe_parts(grown: Grown, join: int, most: int = 40) -> str:
         members = grown.tree.members(node).tolist()
         told = ", ".join(grown.prepared.labels[case] for case in members[:most])
         more = f" and {len(members) - most:,} more" if len(members) > most else ""
-        lines.append(f"{unit(grown.plan.tree.of, len(members))}: {told}{more}.")
+        lines.append(f"{unit(grown.of, len(members))}: {told}{more}.")
     return "\n".join(lines)
 
 
@@ -226,9 +226,9 @@ def _nearest_members(grown: Grown, left: int, right: int) -> tuple[str, str]:
 def describe_case(grown: Grown, case: int, cut: Cut | None = None, names: Names = ()) -> str:
     """Where a case (from 0) stands: its cluster, and its first join."""
     tree, label = grown.tree, grown.prepared.labels[case]
-    whole = "file" if grown.plan.tree.of == "cases" else "plan"
+    whole = "file" if grown.of == "cases" else "plan"
     number_ = f"{grown.prepared.numbers[case]:,}"
-    text = f"{label} is {unit(grown.plan.tree.of)} {number_} of the {whole}"
+    text = f"{label} is {unit(grown.of)} {number_} of the {whole}"
     if cut is not None:
         own = int(cut.membership[case])
         size = int(tree.sizes[cut.roots[own - 1]])
@@ -298,7 +298,7 @@ def describe_cluster(grown: Grown, cut: Cut, cluster: int, names: Names = ()) ->
     tree = grown.tree
     root = int(cut.roots[cluster - 1])
     size = int(tree.sizes[root])
-    text = f"Cluster {_named(names, cluster)} holds {unit(grown.plan.tree.of, size)},"
+    text = f"Cluster {_named(names, cluster)} holds {unit(grown.of, size)},"
     text += f" {100 * size / tree.n:.0f} % of those kept"
     if size > 1:
         text += f"; it is complete at height {number(float(tree.heights[root - tree.n]))}"
@@ -318,12 +318,10 @@ def describe_tree(
     """
     tree = grown.tree
     if tree.joins == 0:
-        return f"One {unit(grown.plan.tree.of)} is left, so there is nothing to join."
+        return f"One {unit(grown.of)} is left, so there is nothing to join."
     sizes = [f"{_named(names, k)} {tree.sizes[root]:,}" for k, root in enumerate(cut.roots[:8], 1)]
     more = f" and {cut.clusters - 8:,} more" if cut.clusters > 8 else ""
-    text = (
-        f"{_count(tree.joins, 'join', 'joins')} bring {unit(grown.plan.tree.of, tree.n)} together. "
-    )
+    text = f"{_count(tree.joins, 'join', 'joins')} bring {unit(grown.of, tree.n)} together. "
     text += f"The cut leaves {_count(cut.clusters, 'cluster', 'clusters')}"
     text += ", some branches being cut lower: " if cut.split else ": "
     text += f"{', '.join(sizes)}{more}. "

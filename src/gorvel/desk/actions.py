@@ -272,7 +272,7 @@ class Actions(QObject):
             self._complain(plan.open_choice)
             return
         source, group = study.source, self.focus.group
-        work, done = partial(_grow, source, plan, group), partial(self._grown, study.in_hand)
+        work, done = partial(_grow, source, plan, group), partial(self._grown, study.in_hand, plan)
         over = partial(self.growing.emit, None)
         job: Job = self.jobs.start(JobKind.GROW, work, done, self._not_grown, self._stopped, over)
         self.growing.emit(job)
@@ -281,16 +281,18 @@ class Actions(QObject):
         """Cancel; the tree that was there before stays."""
         self.jobs.cancel(JobKind.GROW)
 
-    def _grown(self, number: int, found: tuple[Grown, Arrangement, GrownGroups | None]) -> None:
+    def _grown(
+        self, number: int, plan: Plan, found: tuple[Grown, Arrangement, GrownGroups | None]
+    ) -> None:
         """It is there. number : of the tree that it was grown for, which may not be in hand now."""
         self.growing.emit(None)
         grown, arrangement, groups = found
         if self.focus.study is not None and self.focus.study.in_hand != number:
-            if self.focus.add_grown(number, grown, groups):
+            if self.focus.add_grown(number, plan, grown, groups):
                 self.said.emit("The tree that was growing is there; take it in hand.", False)
             return
         self.jobs.drop(JobKind.SHOW)
-        self.focus.set_grown(grown, arrangement, groups)
+        self.focus.set_grown(plan, grown, arrangement, groups)
         self.focus.set_faithful(None, "…")
         self._shown.start()
         took = sum(grown.seconds.values())

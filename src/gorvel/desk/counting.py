@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
 from typing import Any
@@ -17,7 +17,7 @@ from gorvel.core.counting.checks import CHECKS, Checks
 from gorvel.core.counting.resampling import RESAMPLING, resampled
 from gorvel.core.counting.verdicts import Verdict
 from gorvel.core.errors import Cancelled
-from gorvel.core.plan.parts import CountPlan
+from gorvel.core.plan.parts import ALL_RULES, CountPlan
 from gorvel.core.progress import Progress
 from gorvel.core.study.kept import Drawn, KeptTree
 from gorvel.desk.state import Focus
@@ -58,7 +58,7 @@ class Counting(QObject):
         self._drawn: Drawn | None = None  # what rules said that resample
         self._checked_by: dict[str, CountPlan] = {}  # what was asked when a check was made
         self._of: tuple[Grown, CountPlan] | None = None  # whose board it is
-        self._drawing: Grown | None = None  # what resampling that was begun last is of
+        self._drawing: CountPlan | None = None  # what resampling that was begun last was asked
         focus.tree_changed.connect(self._follow)
         focus.plan_changed.connect(self._follow)
         focus.contributors.append(self._add_found)
@@ -67,28 +67,26 @@ class Counting(QObject):
 
     @property
     def grown(self) -> Grown | None:
-        """The tree, with the range and the rules that the plan now asks for."""
-        grown, plan = self.focus.grown, self.focus.plan
-        if grown is None or plan is None:
-            return None
-        if grown.plan.count == plan.count:
-            return grown
-        asked = grown.plan.model_copy(update={"count": plan.count})
-        return replace(grown, plan=asked)
+        """The tree in force."""
+        return self.focus.grown
+
+    @property
+    def asked(self) -> CountPlan:
+        """The range, rules and draws that the plan now asks for."""
+        return ALL_RULES if self.focus.plan is None else self.focus.plan.counting
 
     def _follow(self) -> None:
-        grown = self.grown
-        if grown is None or self.focus.grown is None:
+        grown, asked = self.grown, self.asked
+        if grown is None:
             if self._of is not None or self.board is not None:
                 self._forget()
                 self.changed.emit()
             return
-        asked = grown.plan.counting
         if self._of is not None and self._of[0].tree is grown.tree:
             before = self._of[1]
-            if all(getattr(before, key) == getattr(asked, key) for key in _DRAWS):
+            if _alike(before, asked, _DRAWS):
                 return
-            if all(getattr(before, key) == getattr(asked, key) for key in _BOARD):
+            if _alike(before, asked, _BOARD):
                 self._of = (grown, asked)
                 self._forget_draws()
                 return
@@ -168,39 +166,42 @@ class Counting(QObject):
     @property
     def complete(self) -> bool:
         """Is there every rule that does not resample?"""
-        grown, board = self.grown, self.board
-        if grown is None or board is None:
+        if self.grown is None or self.board is None:
             return False
-        wanted = set(grown.plan.counting.rules) - set(RESAMPLING)
-        return wanted <= set(board.verdicts)
+        wanted = set(self.asked.rules) - set(RESAMPLING)
+        return wanted <= set(self.board.verdicts)
 
     def work_out(self) -> None:
         """The rules that do not resample, unless they are there already."""
         grown = self.grown
         if grown is None or self.complete or self.jobs.busy(JobKind.RULES):
             return
-        self._of = (grown, grown.plan.counting)
-        self._start("rules", partial(self._rules, grown), self._rules_done)
+        self._of = (grown, self.asked)
+        self._start("rules", partial(self._rules, *self._of), self._rules_done)
 
-    def _rules(self, grown: Grown, progress: Progress) -> Board:
+    def _rules(self, grown: Grown, asked: CountPlan, progress: Progress) -> Board:
         """On a worker thread: what is there already goes to the interface thread."""
         began = time.monotonic()
 
         def report(board: Board) -> None:
             if time.monotonic() - began > _BETWEEN_SIGHTS or grown.tree.n > _AT_ONCE:
-                self._part.emit(grown, board)
+                self._part.emit((grown, asked), board)
 
-        return quick_board(grown, None, progress, report)
+        return quick_board(grown, asked, None, progress, report)
 
-    def _part_seen(self, grown: Grown, board: Board) -> None:
+    def _part_seen(self, seen: tuple[Grown, CountPlan], board: Board) -> None:
         of = self._of  # sights of work that was dropped may still be under way
-        if of is not None and of[0] is grown and self.jobs.busy(JobKind.RULES):
+        if (
+            of is not None
+            and of[0] is seen[0]
+            and _alike(of[1], seen[1], _BOARD)
+            and self.jobs.busy(JobKind.RULES)
+        ):
             self._rules_done(board)
 
     def _rules_done(self, board: Board) -> None:
-        grown = self.grown
-        if self._drawn is not None and grown is not None:
-            wanted = grown.plan.counting.rules
+        if self._drawn is not None and self.grown is not None:
+            wanted = self.asked.rules
             board = board.with_verdicts([v for v in self._drawn.verdicts if v.key in wanted])
         self.board = board
         self.changed.emit()
@@ -210,18 +211,17 @@ class Counting(QObject):
     @property
     def draws(self) -> list[str]:
         """The rules of the plan that resample."""
-        grown = self.grown
-        return [key for key in RESAMPLING if grown and key in grown.plan.counting.rules]
+        return [key for key in RESAMPLING if self.grown and key in self.asked.rules]
 
     def resample(self) -> None:
         """The rules that draw again; what is finished is shown while it grows."""
         grown = self.grown
         if grown is None or not self.complete:
             return
-        self._drawing = grown
-        self._start("resamples", partial(self._draw, grown), self._draws_done)
+        asked = self._drawing = self.asked.model_copy()  # its own, by which its sights are known
+        self._start("resamples", partial(self._draw, grown, asked), self._draws_done)
 
-    def _draw(self, grown: Grown, progress: Progress) -> list[Verdict]:
+    def _draw(self, grown: Grown, asked: CountPlan, progress: Progress) -> list[Verdict]:
         """On a worker thread: sights of what is done go to the interface thread."""
         last = time.monotonic()
         latest: tuple[int, Callable[[], list[Verdict]]] | None = None
@@ -231,29 +231,28 @@ class Counting(QObject):
             now, latest = time.monotonic(), (done, verdicts)
             if now - last >= _BETWEEN_SIGHTS or done == 1:
                 last = now
-                self._sight.emit(grown, done, verdicts())
+                self._sight.emit(asked, done, verdicts())
 
         try:
-            return resampled(grown, None, progress, report)
+            return resampled(grown, asked, None, progress, report)
         except Cancelled:
             if latest is not None:
-                self._sight.emit(grown, latest[0], latest[1]())
+                self._sight.emit(asked, latest[0], latest[1]())
             raise
 
-    def _draws_seen(self, grown: Grown, done: int, verdicts: list[Verdict]) -> None:
-        if grown is self._drawing and self.jobs.busy(JobKind.RESAMPLES):
+    def _draws_seen(self, asked: CountPlan, done: int, verdicts: list[Verdict]) -> None:
+        if asked is self._drawing and self.jobs.busy(JobKind.RESAMPLES):
             self.rounds = done
             self._take(verdicts)
 
     def _draws_done(self, verdicts: list[Verdict]) -> None:
-        grown = self.grown
-        self.rounds = grown.plan.counting.resamples if grown is not None else 0
+        self.rounds = 0 if self._drawing is None else self._drawing.resamples
         self._take(verdicts)
 
     def _take(self, verdicts: list[Verdict]) -> None:
-        grown = self._drawing
-        if grown is not None and self.rounds:  # stopped before the end: what fewer rounds give
-            asked = grown.plan.counting.model_copy(update={"resamples": self.rounds})
+        asked = self._drawing
+        if asked is not None and self.rounds:  # stopped before the end: what fewer rounds give
+            asked = asked.model_copy(update={"resamples": self.rounds})
             self._drawn = Drawn(asked, tuple(verdicts))
             self.focus.touch()
         if self.board is not None:
@@ -266,8 +265,10 @@ class Counting(QObject):
         """Make one of the checks of `CHECKS`."""
         grown = self.grown
         if grown is not None:
-            asked = grown.plan.counting
-            self._start(what, partial(CHECKS[what], grown), partial(self._checked, what, asked))
+            asked = self.asked
+            self._start(
+                what, partial(CHECKS[what], grown, asked), partial(self._checked, what, asked)
+            )
 
     def _checked(self, what: str, asked: CountPlan, found: dict[str, Any]) -> None:
         self._checked_by[what] = asked
@@ -305,3 +306,7 @@ class Counting(QObject):
     def at_work(self, what: str) -> bool:
         """Is some work going on?"""
         return self.jobs.busy(JobKind.named(what))
+
+
+def _alike(one: CountPlan, other: CountPlan, keys: Sequence[str]) -> bool:
+    return all(getattr(one, key) == getattr(other, key) for key in keys)

@@ -104,8 +104,8 @@ class Saving(QObject):
     def save_memberships(self, path: Path) -> bool:
         """Write the table with the clusters of the cut, off the interface thread; was it begun?"""
         focus = self.focus
-        study, grown, cut = focus.study, focus.grown_as_planned, focus.cut
-        if study is None or grown is None or cut is None:
+        study, plan, grown, cut = focus.study, focus.plan_of_tree, focus.grown, focus.cut
+        if study is None or plan is None or grown is None or cut is None:
             return False
         names, groups = [who.name for who in focus.identities], focus.of_groups
         version = focus.version
@@ -114,7 +114,9 @@ class Saving(QObject):
             if focus.cut is cut and (focus.version == version or not groups):
                 focus.memberships_saved(path)
 
-        work: Callable[[], object] = partial(save_membership, study.source, grown, cut, path, names)
+        work: Callable[[], object] = partial(
+            save_membership, study.source, plan, grown, cut, path, names
+        )
         what = f"{cut.clusters} clusters are saved in {path.name}."
         if groups and isinstance(study.source, Table):
             work = partial(save_groups, study.source, list(groups.values()), path)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
@@ -19,6 +18,7 @@ from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.groups import GrownGroups
 from gorvel.core.study.kept import KeptCut, KeptTree
+from gorvel.core.tree import Tree
 from gorvel.desk.marks import Mark
 from gorvel.desk.shelf import Shelf
 
@@ -56,8 +56,8 @@ class Focus(Shelf):
 
     def _clear(self) -> None:
         self.grown: Grown | None = None
-        self.grown_id = 0  # the tree of the study that is on the screen, and the group
-        self.grown_group: str | None = None
+        self.grown_by: Plan | None = None
+        self.grown_id = 0  # the tree of the study that is on the screen
         self.came_with: KeptTree | None = None  # what was known of it when it was shown again
         self.displaced: tuple[KeptTree, ...] = ()  # by it, though not kept; of all groups
         self.cut: Cut | None = None
@@ -120,10 +120,10 @@ class Focus(Shelf):
     @property
     def kept_now(self) -> KeptTree | None:
         """What a study keeps of the tree on the screen."""
-        if self.grown is None:
+        if self.grown is None or self.grown_by is None:
             return None
         cut = None if self.cut is None else KeptCut.of(self.cut, self.cut_height, self._lettered)
-        kept = KeptTree.of(self.grown, self.grown_group, cut=cut, faithful=self.faithful)
+        kept = KeptTree.of(self.grown_by, self.grown, cut=cut, faithful=self.faithful)
         for contribute in self.contributors:
             kept = contribute(kept)
         return kept
@@ -156,6 +156,11 @@ class Focus(Shelf):
             self.displaced_changed.emit()
 
     # groups of a split
+
+    @property
+    def grown_group(self) -> str | None:
+        """The group of a split whose tree is on the screen; None for all cases."""
+        return None if self.grown is None else self.grown.key.group
 
     @property
     def groups(self) -> list[str]:
@@ -199,22 +204,19 @@ class Focus(Shelf):
         """Was the tree grown by another plan than the one in force?"""
         if self.grown is None or self.plan is None:
             return False
-        mine = self.grown.plan.growth(self.grown_group)
-        return mine != self.plan.growth(self.group_in_force)
+        return self.grown.key != self.plan.growth(self.group_in_force)
 
     @property
-    def grown_as_planned(self) -> Grown | None:
-        """The tree with the plan in force, where that grows the same tree."""
-        if self.grown is None or self.plan is None or self.out_of_date:
-            return self.grown
-        return replace(self.grown, plan=self.plan)
+    def plan_of_tree(self) -> Plan | None:
+        """The plan in force, where that grows the tree on the screen; else the one that grew it."""
+        return self.grown_by if self.out_of_date else self.plan
 
     def set_grown(
-        self, grown: Grown, arrangement: Arrangement, groups: GrownGroups | None = None
+        self, plan: Plan, grown: Grown, arrangement: Arrangement, groups: GrownGroups | None = None
     ) -> None:
-        """A new tree of the plan in force, laid out; the cut keeps its count as far as it can.
+        """A new tree of the one in hand, laid out; the cut keeps its count as far as it can.
 
-        groups : all trees of a split, of which this is the first to be looked at.
+        plan : that grew it; groups : all trees of a split, of which this is the first looked at.
         """
         assert self.study is not None
         number, group = self.study.in_hand, None if groups is None else groups.first
@@ -222,18 +224,18 @@ class Focus(Shelf):
         before = {key[1]: tree for key, tree in self.kept.items() if key[0] == number}
         mine = self.grown_id == number and not self.study.entry.kept
         same = before.get(group)
-        if mine and before and (same is None or not same.grows_as(grown.plan)):
+        if mine and before and (same is None or not same.grows_as(plan)):
             self.displaced = tuple(before.values())
         self.kept = {key: tree for key, tree in self.kept.items() if key[0] != number}
         self.too_small = {} if groups is None else groups.without
         first, self.came_with = self._count is None, None
         if same is not None and same.cut is not None and group is not None:
             self._count = same.cut.cut(same.tree).clusters
-        self._show(grown, arrangement, number, group)
+        self._show(plan, grown, arrangement, number)
         self.faithful, self.support, self._lettered = None, None, None
-        self._cut_at(self._count or self._planned_count(grown))
-        if first and grown.plan.cut.branches:
-            self._cut_as_planned(grown)
+        self._cut_at(self._count or self._planned_count(grown.tree, plan))
+        if first and plan.cut.branches:
+            self._cut_as_planned(grown.tree, plan)
         for name, tree in ({} if groups is None else groups.kept).items():
             old = before.get(name)
             count = self.cut.clusters if self.cut is not None else _FIRST_COUNT
@@ -244,11 +246,11 @@ class Focus(Shelf):
         self.touch()
         self._tell_tree()
 
-    def add_grown(self, number: int, grown: Grown, groups: GrownGroups | None) -> bool:
+    def add_grown(self, number: int, plan: Plan, grown: Grown, groups: GrownGroups | None) -> bool:
         """Keep a tree grown for one that is not in hand any more; False if that is gone."""
         if self.study is None or not self.study.has(number):
             return False
-        new = {None: KeptTree.of(grown)} if groups is None else dict(groups.kept)
+        new = {None: KeptTree.of(plan, grown)} if groups is None else dict(groups.kept)
         self.kept = {key: tree for key, tree in self.kept.items() if key[0] != number}
         self.kept |= {(number, group): tree for group, tree in new.items()}
         self.touch()
@@ -259,22 +261,22 @@ class Focus(Shelf):
         self, grown: Grown, arrangement: Arrangement, number: int, kept: KeptTree
     ) -> None:
         """A tree that was grown before, as it was left; number : of its entry."""
-        self._show(grown, arrangement, number, kept.group)
+        self._show(kept.plan, grown, arrangement, number)
         self.came_with = kept
         self.faithful, self.support, cut = kept.faithful, kept.checks.support, kept.cut
         if cut is None:
             self._lettered = None
-            self._cut_at(self._planned_count(grown))
+            self._cut_at(self._planned_count(grown.tree, kept.plan))
         else:
             self.cut, self._lettered = cut.cut(grown.tree), cut.lettered_cut(grown.tree)
             self.cut_height = cut.height
             self._count = self.cut.clusters
         self._tell_tree()
 
-    def _show(self, grown: Grown, arrangement: Arrangement, number: int, group: str | None) -> None:
+    def _show(self, plan: Plan, grown: Grown, arrangement: Arrangement, number: int) -> None:
         self.first_arrangement = arrangement
-        self.grown, self.grown_id, self.grown_group = grown, number, group
-        self.group = group
+        self.grown, self.grown_by, self.grown_id = grown, plan, number
+        self.group = grown.key.group
         self.correlating = ""
         self.saved_to = None
         self.selected = self.hovered = None
@@ -288,20 +290,20 @@ class Focus(Shelf):
         self.saved_changed.emit()
         self.shelf_changed.emit()
 
-    def _cut_as_planned(self, grown: Grown) -> None:
+    def _cut_as_planned(self, tree: Tree, plan: Plan) -> None:
         """Take up the branches that the plan cuts lower, where this tree has them."""
-        asked, tree = grown.plan.cut.branches[-1], grown.tree
+        asked = plan.cut.branches[-1]
         if asked.clusters <= tree.n and all(j <= tree.n - asked.clusters for j in asked.split):
             self._lettered = cut_at_count(tree, asked.clusters)
             self.cut = cut_branches(tree, asked.clusters, [join - 1 for join in asked.split])
             self._count = self.cut.clusters
 
-    def _planned_count(self, grown: Grown) -> int:
-        if grown.plan.counting.chosen is not None:
-            return min(grown.plan.counting.chosen, grown.tree.n)
-        asked = grown.plan.cut.counts
+    def _planned_count(self, tree: Tree, plan: Plan) -> int:
+        if plan.counting.chosen is not None:
+            return min(plan.counting.chosen, tree.n)
+        asked = plan.cut.counts
         wanted = asked[-1] if asked and _FIRST_COUNT not in asked else _FIRST_COUNT
-        return min(wanted, max(grown.tree.n - 1, 1))
+        return min(wanted, max(tree.n - 1, 1))
 
     def set_faithful(self, faithful: Faithful | None, correlating: str = "") -> None:
         """How faithful the tree is; or how far that is known, in words."""

@@ -16,6 +16,7 @@ from gorvel.core.counting.ranks import MOST_COUNTS, rank_pairs
 from gorvel.core.counting.spread import Spreads, spreads
 from gorvel.core.counting.verdicts import Verdict, abstains, verdict_of
 from gorvel.core.growing import bytes_needed
+from gorvel.core.plan.parts import ALL_RULES, CountPlan
 from gorvel.core.prepared import Prepared
 from gorvel.core.progress import Progress, silent
 
@@ -74,10 +75,9 @@ class Board:
         return out
 
 
-def count_range(grown: Grown) -> tuple[int, ...]:
-    """The counts that the plan asks for, trimmed to one less than there are cases."""
-    asked, n = grown.plan.counting, grown.tree.n
-    return tuple(range(asked.from_, min(asked.to, n - 1) + 1))
+def count_range(asked: CountPlan, cases: int) -> tuple[int, ...]:
+    """The counts that are asked for, trimmed to one less than there are cases."""
+    return tuple(range(asked.from_, min(asked.to, cases - 1) + 1))
 
 
 def without_variables(prepared: Prepared) -> str | None:
@@ -105,6 +105,7 @@ def spread_of(grown: Grown, nested: Nested) -> Spreads | None:
 
 def quick_board(
     grown: Grown,
+    asked: CountPlan = ALL_RULES,
     keys: Sequence[str] | None = None,
     progress: Progress = silent,
     report: Callable[[Board], None] = lambda board: None,
@@ -113,22 +114,23 @@ def quick_board(
 
     Parameters
     ----------
-    keys : of rules; None for those of the plan; those that resample are passed over.
+    asked : the part of a plan with range and rules.
+    keys : of rules; None for those asked for; those that resample are passed over.
     progress : told "pairs", "ranks"; may stop the work by raising.
     report : told what there is before all pairs are passed over, and before they are put in order.
     """
-    counts = count_range(grown)
-    wanted = [key for key in COUNT_RULES if key in (keys or grown.plan.counting.rules)]
+    counts = count_range(asked, grown.tree.n)
+    wanted = [key for key in COUNT_RULES if key in (keys or asked.rules)]
     wanted = [key for key in wanted if "resamples" not in COUNT_RULES[key].needs]
     if not counts:
-        few = f"{grown.tree.n} {grown.plan.tree.of} are too few"
+        few = f"{grown.tree.n} {grown.of} are too few"
         none = {key: abstains(key, (), few) for key in wanted}
-        return Board((), none, (), None, None, grown.plan.tree.of)
+        return Board((), none, (), None, None, grown.of)
     nested = nested_cuts(grown.tree, counts[-1] + 1)
     whys = {key: why for key in wanted if (why := _why_not(grown, key, counts))}
     able = [key for key in wanted if key not in whys]
     material = values.Material(grown.tree, nested, counts, grown.prepared.answers)
-    board = Board(counts, {}, _smallest(nested, counts), nested, None, grown.plan.tree.of)
+    board = Board(counts, {}, _smallest(nested, counts), nested, None, grown.of)
     board = board.with_verdicts([abstains(key, counts, why) for key, why in whys.items()])
 
     def with_rules(*groups: dict[str, values.Value]) -> Board:
@@ -150,7 +152,7 @@ def quick_board(
     if not by_rank:
         return board
     report(board)
-    memory = max(_ROOM, bytes_needed(grown.prepared, grown.plan))
+    memory = max(_ROOM, bytes_needed(grown.prepared, grown.method))
     ranked = rank_pairs(nested, distances, counts, memory, progress)
     material = replace(material, ranked=ranked)
     return with_rules(values.RANK_RULES)

@@ -7,10 +7,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from gorvel.core.analysis import Grown
+from gorvel.core.counting.board import count_range
 from gorvel.core.counting.orders import Orders, random_orders
 from gorvel.core.counting.splits import SplitTests, split_tests
 from gorvel.core.counting.structure import Finding, hopkins, permuted_cophenetic
 from gorvel.core.counting.support import Support, branch_support
+from gorvel.core.plan.parts import CountPlan
 from gorvel.core.progress import Progress
 
 __all__ = ["CHECKS", "CHECK_PARTS", "Checks"]
@@ -29,32 +31,32 @@ class Checks:
     orders: Orders | None = None
 
 
-def _structure(grown: Grown, progress: Progress) -> dict[str, Any]:
-    asked = grown.plan.counting
+def _structure(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
     return {
         "hopkins": hopkins(grown, asked.resamples, asked.seed, progress),
         "shuffled": permuted_cophenetic(grown, asked.resamples, asked.seed, progress),
     }
 
 
-def _splits(grown: Grown, progress: Progress) -> dict[str, Any]:
-    asked = grown.plan.counting
+def _splits(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
     return {"splits": split_tests(grown, asked.resamples, asked.seed, progress=progress)}
 
 
-def _support(grown: Grown, progress: Progress) -> dict[str, Any]:
-    asked = grown.plan.counting
+def _support(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
     return {"support": branch_support(grown, asked.resamples, asked.seed, progress)}
 
 
-def _orders(grown: Grown, progress: Progress) -> dict[str, Any]:
-    asked = grown.plan.counting
+def _orders(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
     orders = min(asked.resamples, _MOST_ORDERS)
-    return {"orders": random_orders(grown, orders, asked.seed, progress)}
+    return {
+        "orders": random_orders(
+            grown, count_range(asked, grown.tree.n), orders, asked.seed, progress
+        )
+    }
 
 
 # what makes each check
-CHECKS: dict[str, Callable[[Grown, Progress], dict[str, Any]]] = {
+CHECKS: dict[str, Callable[[Grown, CountPlan, Progress], dict[str, Any]]] = {
     "structure": _structure, "splits": _splits, "support": _support, "orders": _orders,
 }  # fmt: skip
 # the parts of `Checks` by the check that finds them

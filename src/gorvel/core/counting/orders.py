@@ -9,7 +9,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.analysis import Grown
 from gorvel.core.counting.agreement import cross_counts
-from gorvel.core.counting.board import count_range
 from gorvel.core.counting.nested import nested_cuts
 from gorvel.core.counting.regrow import Pulse, Regrower, in_order
 from gorvel.core.progress import Phase, Progress, silent
@@ -32,12 +31,14 @@ class Orders:
     orders: int
 
 
-def random_orders(grown: Grown, orders: int, seed: int, progress: Progress = silent) -> Orders:
+def random_orders(
+    grown: Grown, counts: tuple[int, ...], orders: int, seed: int, progress: Progress = silent
+) -> Orders:
     """Grow the tree again with the cases in random orders.
 
     progress : told "orders"; may stop the work by raising.
     """
-    counts, n = count_range(grown), grown.tree.n
+    n = grown.tree.n
     if not counts:
         return Orders((), np.zeros(0), np.zeros(0), 0)
     pulse = Pulse(progress, Phase.ORDERS)

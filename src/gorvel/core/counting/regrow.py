@@ -71,7 +71,7 @@ class Regrower:
     @property
     def folds(self) -> bool:
         """May a case drawn several times be one of several times the mass?"""
-        return self.grown.plan.tree.linkage in _FOLDS
+        return self.grown.method.linkage in _FOLDS
 
     def of_rows(self, rows: Ints, times: Ints | None = None) -> Tree:
         """The tree of some cases.
@@ -102,7 +102,7 @@ class Regrower:
         """
         return regrown(
             self._made_up(values, weights),
-            self.grown.plan,
+            self.grown.method,
             alone=self.side_by_side,
             progress=self._progress,
         )
@@ -127,11 +127,11 @@ class Regrower:
         )
         drawn_cases = replace(self.prepared, answers=drawn, proximities=None)
         return regrown(
-            drawn_cases, self.grown.plan, alone=self.side_by_side, progress=self._progress
+            drawn_cases, self.grown.method, alone=self.side_by_side, progress=self._progress
         )
 
     def _regrown(self, cases: Prepared, matrix: Floats | None = None) -> Tree:
-        return regrown(cases, self.grown.plan, matrix, self.side_by_side, self._progress)
+        return regrown(cases, self.grown.method, matrix, self.side_by_side, self._progress)
 
     def _made_up(self, values: Floats, weights: Floats | None) -> Prepared:
         answers = self.prepared.answers

@@ -32,6 +32,7 @@ from gorvel.core.counting.verdicts import (
     gap_verdict,
 )  # fmt: skip
 from gorvel.core.errors import InputError
+from gorvel.core.plan.parts import ALL_RULES, CountPlan
 from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.tree import Tree
@@ -232,6 +233,7 @@ Report = Callable[[int, Callable[[], list[Verdict]]], None]
 
 def resampled(
     grown: Grown,
+    asked: CountPlan = ALL_RULES,
     keys: Sequence[str] | None = None,
     progress: Progress = silent,
     report: Report | None = None,
@@ -241,13 +243,14 @@ def resampled(
 
     Parameters
     ----------
-    keys : of rules; None for those of the plan; others are passed over.
+    asked : the part of a plan with range, rules and draws; keys : of rules; None for those asked
+        for; others are passed over.
     progress : told "resamples"; may stop the work by raising.
     report : told after each round how many are done; what they say so far is worked out when the
         function it is handed is called.
     workers : trees grown side by side; None for as many as there are cores.
     """
-    counts, asked = count_range(grown), grown.plan.counting
+    counts = count_range(asked, grown.tree.n)
     wanted = [key for key in RESAMPLING if key in (keys or asked.rules)]
     if not counts:
         few = f"{grown.tree.n} cases are too few"
@@ -291,7 +294,7 @@ def _why_not(grown: Grown, key: str) -> str | None:
         return f"{grown.tree.n} cases are too few to draw from"
     if key != "gap":
         return None
-    measure = MEASURES[grown.plan.proximity.measure]
+    measure = MEASURES[grown.method.measure]
     if measure.kind != "numbers" and grown.prepared.answers is not None:
         return f"noise has no meaning for {measure.name}"
     return without_variables(grown.prepared)

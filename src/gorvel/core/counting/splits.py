@@ -62,9 +62,9 @@ def _why_not(grown: Grown) -> str | None:
         return why
     if grown.prepared.weights is not None:
         return "it is not defined for case weights"
-    if not MEASURES[grown.plan.proximity.measure].euclidean:
+    if not MEASURES[grown.method.measure].euclidean:
         return "it is made for Euclidean distances"
-    if grown.plan.tree.linkage not in ("ward", "average"):
+    if grown.method.linkage not in ("ward", "average"):
         return "it is made for Ward’s rule and average linkage"
     return None if grown.tree.n >= _FEWEST else f"{grown.tree.n} cases are too few"
 

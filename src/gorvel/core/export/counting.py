@@ -132,12 +132,15 @@ def silhouette_columns(
     return columns
 
 
-def write_counting(counted: Counted, grown: Grown, saved: Sequence[int], directory: Path) -> None:
+def write_counting(
+    counted: Counted, grown: Grown, asked: CountPlan, saved: Sequence[int], directory: Path
+) -> None:
     """Write counts.csv, choice.json, silhouettes.csv, and what checks found.
 
-    saved : counts whose memberships are saved, and so the silhouettes.
+    asked : the count part of the plan; saved : counts whose memberships are saved, and so the
+    silhouettes.
     """
-    board, asked = counted.board, grown.plan.counting
+    board = counted.board
     write_csv(count_columns(board), directory / "counts.csv")
     _write_json(choice(board, asked), directory / "choice.json")
     if board.sums is not None:

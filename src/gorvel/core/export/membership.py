@@ -13,6 +13,7 @@ from gorvel.core.errors import InputError
 from gorvel.core.export.tables import cluster_column, placed_column
 from gorvel.core.matrix import ProximityTable
 from gorvel.core.placing import place_set_aside
+from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 from gorvel.core.writing import replacing
 
@@ -33,7 +34,7 @@ def free_name(name: str, taken: Sequence[str]) -> str:
 
 
 def membership_frame(
-    source: Table | ProximityTable, grown: Grown, cut: Cut, names: Sequence[str] = ()
+    source: Table | ProximityTable, plan: Plan, grown: Grown, cut: Cut, names: Sequence[str] = ()
 ) -> pl.DataFrame:
     """The table as it was read, with a cluster number and letter for each case; for a tree of
 
@@ -41,13 +42,13 @@ def membership_frame(
 
     Columns `cluster_k<count>` and `letter_k<count>` (b for k where branches are cut lower) are
     added at the end, under another name where the table has such a column; cases that were dropped
-    have none. Columns of numbers are numbers. Where cases set aside are given clusters, a column
-    `placed` marks them by 1. names : of the clusters, instead of letters.
+    have none. Columns of numbers are numbers. Where the plan gives clusters to cases set aside, a
+    column `placed` marks them by 1. names : of the clusters, instead of letters.
     """
     called = names or [letters(k) for k in range(1, cut.clusters + 1)]
     turned = grown.prepared.of == "variables"
     frame = pl.DataFrame({"variable": grown.prepared.labels}) if turned else typed_frame(source)
-    placed = None if turned else place_set_aside(source, grown)
+    placed = None if turned else place_set_aside(source, plan, grown)
     rows = range(1, len(frame) + 1)
     clusters = cluster_column(grown, rows, cut, placed)
     told = clusters.replace_strict(
@@ -86,8 +87,9 @@ def _has_leading_zero(source: Table, name: str) -> bool:
 
 
 def save_membership(
-    source: Table | ProximityTable, grown: Grown, cut: Cut, path: Path, names: Sequence[str] = ()
-) -> pl.DataFrame:
+    source: Table | ProximityTable, plan: Plan, grown: Grown, cut: Cut, path: Path,
+    names: Sequence[str] = (),
+) -> pl.DataFrame:  # fmt: skip
     """Write the table with its memberships to a .csv or .xlsx file, whole or not at all.
 
     names : see `membership_frame`.
@@ -97,7 +99,7 @@ def save_membership(
     InputError : another file type, or a place that cannot be written.
     """
     check_savable(path)
-    frame = membership_frame(source, grown, cut, names)
+    frame = membership_frame(source, plan, grown, cut, names)
     write_frame(frame, path)
     return frame
 

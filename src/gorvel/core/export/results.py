@@ -21,6 +21,7 @@ from gorvel.core.export.files import write_csv
 from gorvel.core.export.newick import newick
 from gorvel.core.export.tables import membership_columns, order_columns, schedule_columns
 from gorvel.core.placing import Placed
+from gorvel.core.plan.plan import Plan
 from gorvel.core.progress import Phase, Progress, silent
 
 __all__ = ["MATRIX_LIMIT", "height_name", "safe_name", "summary", "write_results"]
@@ -46,6 +47,7 @@ def safe_name(value: str, taken: Sequence[str] = ()) -> str:
 
 def write_results(
     grown: Grown,
+    plan: Plan,
     all_labels: Sequence[str],
     numbers: Sequence[int],
     directory: Path,
@@ -59,6 +61,7 @@ def write_results(
 
     Parameters
     ----------
+    plan : with the cuts that are wanted.
     all_labels, numbers : of every row that was read, dropped ones too.
     cophenetic : correlation, None where not defined;
     matrix : write proximity.csv above `MATRIX_LIMIT` cases as well;
@@ -67,11 +70,11 @@ def write_results(
     """
     tree, labels = grown.tree, grown.prepared.labels
     cuts: dict[str, Cut] = {
-        f"k{count}": cut_at_count(tree, count) for count in wanted_counts(grown.plan, tree.n)
+        f"k{count}": cut_at_count(tree, count) for count in wanted_counts(plan, tree.n)
     }
-    for height in grown.plan.cut.heights:
+    for height in plan.cut.heights:
         cuts[height_name(height)] = cut_at_height(tree, height)
-    for number, cut in enumerate(wanted_branches(grown.plan, tree), 1):
+    for number, cut in enumerate(wanted_branches(plan, tree), 1):
         cuts[f"branches{number}"] = cut
     directory.mkdir(exist_ok=True)
     progress(Phase.WRITING, 0.0)
@@ -86,8 +89,8 @@ def write_results(
     progress(Phase.WRITING, 0.9)
     (directory / "tree.nwk").write_text(newick(tree, labels) + "\n", encoding="utf-8")
     if counted is not None:
-        write_counting(counted, grown, wanted_counts(grown.plan, tree.n), directory)
-    told = summary(grown, cophenetic)
+        write_counting(counted, grown, plan.counting, wanted_counts(plan, tree.n), directory)
+    told = summary(grown, plan, cophenetic)
     text = json.dumps(told, indent=2, ensure_ascii=False, allow_nan=False)
     (directory / "summary.json").write_text(text + "\n", encoding="utf-8")
     return told
@@ -109,12 +112,12 @@ def _write_matrix(grown: Grown, path: Path, progress: Progress) -> None:
                 writer.writerow([labels[row], *cells[k * n : (k + 1) * n]])
 
 
-def summary(grown: Grown, cophenetic: float | None) -> dict[str, Any]:
+def summary(grown: Grown, plan: Plan, cophenetic: float | None) -> dict[str, Any]:
     """What summary.json holds. cophenetic : correlation, None where not defined."""
     prepared, tree = grown.prepared, grown.tree
     return {
         "gorvel": __version__,
-        "plan": grown.plan.understood(),
+        "plan": plan.understood(),
         "cases": {
             "read": prepared.read,
             "kept": prepared.read - len(prepared.dropped),

@@ -10,9 +10,27 @@ from gorvel.core.plan.parts import WholePlan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.condition import parse_condition
 
-__all__ = ["Entries", "GrowthKey", "growth_key"]
+__all__ = ["Entries", "GrowthKey", "Method", "growth_key", "method_of"]
 
 Entries = tuple[tuple[str, Any], ...]
+
+
+@dataclass(frozen=True)
+class Method:
+    """How cases are measured and joined.
+
+    measure, linkage : keys of the registries; beta : of flexible linkage. Powers go with the
+    prepared answers.
+    """
+
+    measure: str
+    linkage: str
+    beta: float = -0.25
+
+
+def method_of(plan: WholePlan) -> Method:
+    """The method of a plan."""
+    return Method(plan.proximity.measure, plan.tree.linkage, plan.tree.beta)
 
 
 @dataclass(frozen=True)

@@ -24,6 +24,7 @@ from gorvel.core.table.detect import DELIMITERS
 from gorvel.core.table.levels import LEVELS, Level
 
 __all__ = [
+    "ALL_RULES",
     "DEFAULT_COUNTS",
     "HANDLINGS",
     "RULES",
@@ -210,6 +211,9 @@ class CountPlan(_Part):
         return to
 
 
+ALL_RULES = CountPlan()  # what is asked where nothing is said
+
+
 class WholePlan(_Part):
     """Every choice of one analysis.
 
@@ -238,7 +242,7 @@ class WholePlan(_Part):
     @property
     def counting(self) -> CountPlan:
         """How the cluster count is looked into; the defaults where the plan does not say."""
-        return self.count or CountPlan()
+        return self.count or ALL_RULES
 
     def codes(self, column: str) -> tuple[str, ...]:
         """The codes read as missing in a column."""

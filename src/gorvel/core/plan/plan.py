@@ -10,7 +10,7 @@ from pydantic import BaseModel
 
 from gorvel.core.errors import InputError
 from gorvel.core.plan.fit import check_fit, misfits
-from gorvel.core.plan.growth import GrowthKey, growth_key
+from gorvel.core.plan.growth import GrowthKey, Method, growth_key, method_of
 from gorvel.core.plan.parts import DEFAULT_COUNTS, CountPlan, WholePlan, nearest
 
 __all__ = ["Plan", "validated"]
@@ -22,6 +22,11 @@ class Plan(WholePlan):
     def growth(self, group: str | None = None) -> GrowthKey:
         """What makes the tree, of all cases or of one group of the split."""
         return growth_key(self, group)
+
+    @property
+    def method(self) -> Method:
+        """How the cases it chooses are measured and joined."""
+        return method_of(self)
 
     def with_(self, part: str, **changes: Any) -> Plan:
         """A copy with some keys of one part changed; see `with_parts`."""

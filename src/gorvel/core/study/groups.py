@@ -73,11 +73,11 @@ def grow_groups(
             if prepared.n < _FEWEST:
                 without[group] = f"{prepared.n} of {chosen} cases kept: too few for a tree"
                 continue
-            grown = grow_prepared(prepared, plan, {}, told)
+            grown = grow_prepared(prepared, plan, {}, told, group)
         except InputError as error:
             without[group] = str(error)
             continue
-        kept[group] = KeptTree.of(grown, group)
+        kept[group] = KeptTree.of(plan, grown)
         if at_hand is None or group == wanted:
             at_hand = group, grown
     if at_hand is None:
@@ -108,10 +108,10 @@ def group_frame(source: Table, trees: Sequence[KeptTree]) -> pl.DataFrame:
         grown = grown_again(source, kept)
         cut = (kept.cut or KeptCut(1)).cut(kept.tree)
         lettered = (kept.cut or KeptCut(1)).lettered_cut(kept.tree)
-        placed = place_set_aside(source, grown)
+        placed = place_set_aside(source, kept.plan, grown)
         if placed is not None:
             placed_cases += placed.cases
-        asked = asked or grown.plan.cases.place_set_aside
+        asked = asked or kept.plan.cases.place_set_aside
         clusters = cluster_column(grown, rows, cut, placed)
         names = [who.name for who in identities(kept.tree, lettered, cut)]
         letters = clusters.replace_strict(

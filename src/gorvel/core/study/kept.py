@@ -121,9 +121,9 @@ class KeptTree:
     looked: Looked = field(default_factory=Looked)
 
     @classmethod
-    def of(cls, grown: Grown, group: str | None = None, **found: Any) -> KeptTree:
-        """What is kept of a grown tree. found : other fields, as far as they are known."""
-        return cls(grown.plan, group, grown.tree, grown.schedule.spread, **found)
+    def of(cls, plan: Plan, grown: Grown, **found: Any) -> KeptTree:
+        """What is kept of a tree that a plan grew. found : other fields, as far as known."""
+        return cls(plan, grown.key.group, grown.tree, grown.schedule.spread, **found)
 
     def with_(self, **found: Any) -> KeptTree:
         """A copy with some fields changed."""
@@ -154,4 +154,4 @@ def grown_again(
             raise InputError(f'no group "{kept.group}"', place=place, file=source.name)
         rows = groups[kept.group]
     prepared = prepare(source, plan, rows)
-    return grown_from(prepared, plan, kept.tree, kept.spread, progress)
+    return grown_from(prepared, plan, kept.tree, kept.spread, progress, kept.group)

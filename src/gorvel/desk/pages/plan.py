@@ -183,13 +183,13 @@ class PlanPage(QWidget):
         if prepared.of == "variables":
             title = f"{n:,} variables will be grouped, by {kept:,} of {prepared.read:,} cases"
         self.state_title.setText(title)
-        m = different_rows(prepared, plan)
+        m = different_rows(prepared, plan.method)
         pairs = m * (m - 1) // 2
-        needed = bytes_needed(prepared, plan)
+        needed = bytes_needed(prepared, plan.method)
         lines = [f"{pairs:,} pairs are measured and {max(n - 1, 0):,} joins made."]
         if m < n:
             lines.append(f"{m:,} rows of answers are different; equal ones are measured once.")
-        if way_of(prepared, plan) == "direct":
+        if way_of(prepared, plan.method) == "direct":
             lines.append("They are measured as they are needed, and not kept.")
         if needed > 50e6:
             free = free_memory()

@@ -203,7 +203,7 @@ class TreePage(QWidget):
         grown = self.focus.grown
         self._stack.setCurrentIndex(0 if grown is None else 1)
         if grown is not None:
-            self.sought.setPlaceholderText(f"Find a {unit(grown.plan.tree.of)}")
+            self.sought.setPlaceholderText(f"Find a {unit(grown.of)}")
             self._lay_desk_out(grown)
             self.chips["answers"].setVisible(self.desk.answers.available)
             with QSignalBlocker(self.count):
@@ -272,8 +272,8 @@ class TreePage(QWidget):
             return
         self._study = study.data_file
         state = self.acts.settings.desks.get(str(study.data_file.absolute()), {})
-        table = grown.plan.source.kind == "table"
-        squared = table and grown.plan.proximity.measure == "squared-euclidean"
+        table = grown.prepared.proximities is None
+        squared = table and grown.method.measure == "squared-euclidean"
         before = self.focus.came_with
         kept = "" if before is None else before.looked.scale
         scale = kept or state.get("scale", "root" if squared else "plain")

@@ -118,7 +118,7 @@ class ChecksCard(QWidget):
         checks, grown = self.counting.checks, self.focus.grown
         if checks.hopkins is None or grown is None:
             return ""
-        of = grown.plan.tree.of
+        of = grown.of
         known = self.focus.faithful
         own = known.correlation if known else None
         return structure_words(checks.hopkins, checks.shuffled, own, of)
@@ -144,5 +144,5 @@ class ChecksCard(QWidget):
         orders, grown, cut = self.counting.checks.orders, self.focus.grown, self.focus.cut
         if orders is None or grown is None or cut is None:
             return ""
-        ties, of = int(grown.tree.tie_matters.sum()), grown.plan.tree.of
+        ties, of = int(grown.tree.tie_matters.sum()), grown.of
         return orders_words(orders, ties, cut.clusters, of)

@@ -87,7 +87,7 @@ class CaseAxis(QObject):
             support = None if found is None or found.why else found.unbiased
             self._look = TreeLook(
                 self.arrangement, cut, names, grown.prepared.labels, current(), support,
-                grown.plan.tree.of,
+                grown.of,
             )  # fmt: skip
         return self._look
 

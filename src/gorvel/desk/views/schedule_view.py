@@ -133,7 +133,7 @@ class ScheduleModel(QAbstractTableModel):
         if way == Qt.Orientation.Horizontal:
             if role == Qt.ItemDataRole.DisplayRole:
                 head = _HEADS[section]
-                return self.grown.plan.tree.of if self.grown and head == "cases" else head
+                return self.grown.of if self.grown and head == "cases" else head
             if role == Qt.ItemDataRole.ToolTipRole:
                 return _COLUMNS[_HEADS[section]]
             if role == Qt.ItemDataRole.TextAlignmentRole:
