@@ -50,7 +50,7 @@ def worker(root: Path) -> None:
     import numpy as np
 
     import run as bench
-    from gorvel.core.growing import grown_tree
+    from gorvel.core.grow.growing import grown_tree
     from gorvel.core.warm import warm
 
     warm()

@@ -26,8 +26,8 @@ from PySide6.QtWidgets import QApplication
 from gorvel.core.plan.file import save_plan
 from gorvel.core.plan.parts import SourcePlan, VariablesPlan
 from gorvel.core.plan.plan import Plan
-from gorvel.desk.pictures import grown_window
-from gorvel.desk.window import Window
+from gorvel.desk.window.pictures import grown_window
+from gorvel.desk.window.window import Window
 
 COLUMNS = 12
 STEP = 1.18

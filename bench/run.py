@@ -30,22 +30,22 @@ import numpy as np
 import polars as pl
 
 import beside
-from gorvel.core.analysis import grow_prepared
-from gorvel.core.counting.board import quick_board
-from gorvel.core.counting.resampling import resampled
-from gorvel.core.faithful import cophenetic_correlation
-from gorvel.core.growing import grown_tree
+from gorvel.core.base.memory import square_space
+from gorvel.core.cases.prepared import Prepared, Variable
+from gorvel.core.count.board import quick_board
+from gorvel.core.count.resampling import resampled
+from gorvel.core.grow.growing import grown_tree
+from gorvel.core.grow.grown import grow_prepared
 from gorvel.core.linkage.large import grow_square
 from gorvel.core.linkage.rounds import grow_in_rounds
 from gorvel.core.plan.parts import CountPlan, ProximityPlan, SourcePlan, TreePlan, VariablesPlan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.prepared import Prepared, Variable
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.pairs import square_pairs
-from gorvel.core.schedule import make_schedule, within_spread
 from gorvel.core.table.reading import read_table
+from gorvel.core.tree.cophenetic import cophenetic_correlation
+from gorvel.core.tree.schedule import make_schedule, within_spread
 from gorvel.core.warm import warm
-from gorvel.core.workspace import square_space
 
 ROOT = Path(__file__).parents[1]
 COLUMNS = 8

@@ -27,9 +27,9 @@ from PySide6.QtCore import QEventLoop, QTimer
 from gorvel.core.plan.file import save_plan
 from gorvel.core.plan.parts import SourcePlan, VariablesPlan
 from gorvel.core.plan.plan import Plan
-from gorvel.desk.application import make_application
-from gorvel.desk.settings import Settings
-from gorvel.desk.window import Window
+from gorvel.desk.state.settings import Settings
+from gorvel.desk.window.application import make_application
+from gorvel.desk.window.window import Window
 
 TICK = 4  # milliseconds
 

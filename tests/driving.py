@@ -7,7 +7,7 @@ from PySide6.QtGui import QKeySequence, QMouseEvent
 from PySide6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 
-from gorvel.desk.window import Window
+from gorvel.desk.window.window import Window
 
 LEFT = Qt.MouseButton.LeftButton
 

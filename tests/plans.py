@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.parts import HANDLINGS
 from gorvel.core.proximity.measures import MEASURES
-from gorvel.core.scaling import SCALINGS
+from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.table.levels import LEVELS
 from gorvel.core.table.reading import read_table
 from gorvel.core.table.table import Table

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from gorvel.core.analysis import Grown, grow_prepared
+from gorvel.core.cases.prepared import Prepared, Variable
+from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.prepared import Prepared, Variable
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import Proximities
-from gorvel.core.tree import Tree
+from gorvel.core.tree.tree import Tree
 
 
 def study(

@@ -12,11 +12,11 @@ from pathlib import Path
 
 from PySide6.QtCore import QSize
 
-from gorvel.desk.marks import Mark
-from gorvel.desk.pictures import grown_window, picture_pages, wait_for
-from gorvel.desk.settings import Settings
+from gorvel.desk.state.marks import Mark
+from gorvel.desk.state.settings import Settings
 from gorvel.desk.views.figure import Figure, drawn
-from gorvel.desk.window import Window
+from gorvel.desk.window.pictures import grown_window, picture_pages, wait_for
+from gorvel.desk.window.window import Window
 
 ROOT = Path(__file__).parents[1]
 PLAN = ROOT / "demo" / "readers.toml"

@@ -13,7 +13,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from types import FrameType
 
-from gorvel.core.errors import Cancelled, GorvelError, InputError, NoWindowError
+from gorvel.core.base.errors import Cancelled, GorvelError, InputError, NoWindowError
 
 __all__ = ["DEMO", "entry", "status_of"]
 
@@ -89,7 +89,7 @@ def _window(path: Path | None) -> int:
             "there is no display to open a window on; gorvel run carries out a plan without one"
         )
     with _needing_qt():
-        from gorvel.desk.application import start
+        from gorvel.desk.window.application import start
     return start(path, DEMO / "readers.toml")
 
 
@@ -103,7 +103,7 @@ def _demo_without_window() -> int:
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     try:
         with _needing_qt():
-            from gorvel.desk.pictures import picture_pages
+            from gorvel.desk.window.pictures import picture_pages
         written += [picture.name for picture in picture_pages(DEMO / "readers.toml", target)]
     except NoWindowError as error:
         print(f"gorvel: no pictures: {error}", file=sys.stderr)

@@ -12,9 +12,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from gorvel.core.count_rules import COUNT_RULES
-from gorvel.core.errors import GorvelError
+from gorvel.core.base.errors import GorvelError
 from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.file import parse_plan, save_plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.run import run_plan

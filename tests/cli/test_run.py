@@ -18,10 +18,10 @@ import numpy as np
 import pytest
 
 from gorvel.cli.watching import watched
-from gorvel.core import growing
-from gorvel.core.errors import Cancelled
+from gorvel.core.base.errors import Cancelled
+from gorvel.core.base.progress import Phase
+from gorvel.core.grow import ways
 from gorvel.core.plan.parts import RULES
-from gorvel.core.progress import Phase
 from gorvel.core.run import run_plan
 from gorvel.main import DEMO, status_of
 from reference import proximities as slow
@@ -379,7 +379,7 @@ def test_an_out_that_is_there(tmp_path: Path, capsys: pytest.CaptureFixture[str]
 def test_too_large_is_refused_before_the_work(
     tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(growing, "free_memory", lambda: 300.0)
+    monkeypatch.setattr(ways, "free_memory", lambda: 300.0)
     assert status_of(["run", str(study(tmp_path)), "--out", str(tmp_path / "o")]) == 3
     assert capsys.readouterr().err.startswith("gorvel: error: t.csv: 5 cases need")
     assert not (tmp_path / "o").exists()

@@ -16,13 +16,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from gorvel.core import analysis, run
-from gorvel.core.errors import GorvelError
+from gorvel.core import run
+from gorvel.core.base.errors import GorvelError
+from gorvel.core.grow import grown as analysis
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.file import parse_plan, save_plan
 from gorvel.core.plan.parts import HANDLINGS
 from gorvel.core.proximity.measures import MEASURES
-from gorvel.core.scaling import SCALINGS
+from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.study.file import save_study
 from gorvel.core.study.opening import load_study
 from gorvel.main import DEMO, status_of

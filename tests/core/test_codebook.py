@@ -10,8 +10,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.analysis import read_source
-from gorvel.core.codebook import (
+from gorvel.core.base.errors import InputError
+from gorvel.core.cases.prepare import prepare
+from gorvel.core.codebook.codebook import (
     Codebook,
     Entry,
     apply_codebook,
@@ -19,10 +20,9 @@ from gorvel.core.codebook import (
     read_codebook,
     save_codebook,
 )
-from gorvel.core.errors import InputError
+from gorvel.core.grow.grown import read_source
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.prepare import prepare
 from gorvel.core.table.table import Table
 from gorvel.main import DEMO
 

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
 from gorvel.core.table.condition import TESTS, one_test, parse_condition
 from gorvel.core.table.table import Table
 

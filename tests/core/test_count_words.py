@@ -7,8 +7,18 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.count_rules import COUNT_RULES
-from gorvel.core.count_sentences import (
+from gorvel.core.count.board import Board, quick_board
+from gorvel.core.count.orders import random_orders
+from gorvel.core.count.resampling import resampled
+from gorvel.core.count.silhouettes import silhouettes_of
+from gorvel.core.count.splits import split_tests
+from gorvel.core.count.structure import Finding
+from gorvel.core.plan.count_rules import COUNT_RULES
+from gorvel.core.plan.parts import CountPlan
+from gorvel.core.scene.summit import summit_of
+from gorvel.core.tree.cuts import cut_at_count
+from gorvel.core.tree.tree import Tree
+from gorvel.core.words.count import (
     choice_sentence,
     draft_reasons,
     orders_words,
@@ -17,16 +27,6 @@ from gorvel.core.count_sentences import (
     verdict_words,
     why_not,
 )
-from gorvel.core.counting.board import Board, quick_board
-from gorvel.core.counting.orders import random_orders
-from gorvel.core.counting.resampling import resampled
-from gorvel.core.counting.silhouettes import silhouettes_of
-from gorvel.core.counting.splits import split_tests
-from gorvel.core.counting.structure import Finding
-from gorvel.core.cuts import cut_at_count
-from gorvel.core.plan.parts import CountPlan
-from gorvel.core.scene.summit import summit_of
-from gorvel.core.tree import Tree
 from studies import asked, study
 
 trees = st.builds(

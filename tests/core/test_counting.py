@@ -11,15 +11,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.analysis import Grown
-from gorvel.core.count_rules import COUNT_RULES
-from gorvel.core.counting import ranks
-from gorvel.core.counting.board import Board, quick_board
-from gorvel.core.counting.nested import nested_cuts
-from gorvel.core.counting.pairsums import Distances, pair_sums, silhouette_values
-from gorvel.core.counting.ranks import rank_pairs
-from gorvel.core.cuts import cut_at_count
+from gorvel.core.count import ranks
+from gorvel.core.count.board import Board, quick_board
+from gorvel.core.count.nested import nested_cuts
+from gorvel.core.count.pairsums import Distances, pair_sums, silhouette_values
+from gorvel.core.count.ranks import rank_pairs
+from gorvel.core.grow.grown import Grown
+from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.proximity.pairs import Proximities
+from gorvel.core.tree.cuts import cut_at_count
 from reference import counts as slow
 from studies import asked, study
 

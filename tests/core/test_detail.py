@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.detail import (
+from gorvel.core.inspect.close_up import (
     Bounded,
     bars_of,
     bounded_of,

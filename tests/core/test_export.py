@@ -13,17 +13,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.analysis import Grown, analyse, read_source
-from gorvel.core.cuts import cut_at_count
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.writing import replacing
 from gorvel.core.export.files import results_directory, write_csv
 from gorvel.core.export.membership import membership_frame, save_membership
 from gorvel.core.export.newick import newick
 from gorvel.core.export.results import height_name, safe_name, write_results
+from gorvel.core.grow.grown import Grown, analyse, read_source
 from gorvel.core.linkage.agglomerate import grow
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
-from gorvel.core.writing import replacing
+from gorvel.core.tree.cuts import cut_at_count
 
 
 def grown(directory: Path, text: str, use: tuple[str, ...]) -> tuple[Table, Plan, Grown]:

@@ -10,21 +10,22 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from gorvel.core import faithful, growing
-from gorvel.core.errors import Cancelled
-from gorvel.core.faithful import cophenetic_correlation
-from gorvel.core.growing import grown_tree
+from gorvel.core.base.errors import Cancelled
+from gorvel.core.base.progress import Phase
+from gorvel.core.grow import growing
+from gorvel.core.grow.growing import grown_tree
 from gorvel.core.kernels import upward
-from gorvel.core.progress import Phase
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import Proximities
-from gorvel.core.tree import Tree
+from gorvel.core.tree import cophenetic
+from gorvel.core.tree.cophenetic import cophenetic_correlation
+from gorvel.core.tree.tree import Tree
 from studies import answers_for, plan, prepared, whole_correlation
 
 
 def correlated(tree: Tree, pairs: Proximities) -> tuple[float | None, bool]:
     """The correlation, and whether it was had in closed form."""
-    with mock.patch.object(faithful, "_over_pairs", side_effect=faithful._over_pairs) as passed:
+    with mock.patch.object(cophenetic, "_over_pairs", side_effect=cophenetic._over_pairs) as passed:
         return cophenetic_correlation(tree, pairs), not passed.called
 
 
@@ -120,7 +121,7 @@ def test_equal_rows_count_as_often_as_they_are_there(
 def test_rows_are_folded_where_equal_ones_join_first() -> None:
     x = np.random.default_rng(3).integers(0, 3, (400, 3)).astype(float)
     tree, pairs = grown_tree(prepared(x, np.ones(3)), plan("euclidean", "average", 3).method)
-    runs = faithful._Runs.of(tree, pairs)
+    runs = cophenetic._Runs.of(tree, pairs)
     assert len(runs.cases) == len(np.unique(x, axis=0)) < 28
     assert runs.weights.sum() == 400
     # equal rows that do not join first are left alone: here the last join is that of two equal ones
@@ -128,7 +129,7 @@ def test_rows_are_folded_where_equal_ones_join_first() -> None:
     odd = Tree(3, np.array([0, 3]), np.array([1, 2]), heights, *np.zeros((2, 2), dtype=bool))
     twins = prepared(np.array([[1.0], [2.0], [2.0]]), np.ones(1))
     pairs = Proximities(twins.answers, "euclidean", None, twins.labels)
-    assert len(faithful._Runs.of(odd, pairs).cases) == 3
+    assert len(cophenetic._Runs.of(odd, pairs).cases) == 3
 
 
 def test_it_can_be_stopped() -> None:

@@ -9,9 +9,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from gorvel.core import growing
-from gorvel.core.errors import InputError, TooLargeError
-from gorvel.core.growing import bytes_needed, check_memory, different_rows, grown_tree
+from gorvel.core.base.errors import InputError, TooLargeError
+from gorvel.core.grow import growing, ways
+from gorvel.core.grow.growing import grown_tree
+from gorvel.core.grow.ways import bytes_needed, check_memory, different_rows
 from gorvel.core.linkage.folding import fold
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.proximity.measures import MEASURES
@@ -19,7 +20,7 @@ from studies import answers_for, plan, prepared
 
 
 def test_what_does_not_fit_is_refused_with_the_ways_out(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(growing, "free_memory", lambda: 50e6)
+    monkeypatch.setattr(ways, "free_memory", lambda: 50e6)
     smooth = np.random.default_rng(3).normal(size=(20_000, 2))
     cases = prepared(smooth, np.ones(2))
     with pytest.raises(TooLargeError, match="squared Euclidean distances with Ward’s rule") as told:
@@ -37,7 +38,7 @@ def test_what_does_not_fit_is_refused_with_the_ways_out(monkeypatch: pytest.Monk
 
 
 def test_equal_rows_are_folded_before_memory_is_judged(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(growing, "free_memory", lambda: 60e6)
+    monkeypatch.setattr(ways, "free_memory", lambda: 60e6)
     ratings = np.random.default_rng(2).integers(1, 5, (40_000, 5)).astype(float)
     cases = prepared(ratings, np.ones(5))
     for linkage in ("complete", "average", "centroid"):

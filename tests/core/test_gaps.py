@@ -9,9 +9,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.analysis import analyse
-from gorvel.core.errors import InputError
-from gorvel.core.gaps import Pattern, allowed_handlings, find_gaps, outcome_words
+from gorvel.core.base.errors import InputError
+from gorvel.core.grow.grown import analyse
+from gorvel.core.inspect.gaps import Pattern, allowed_handlings, find_gaps, outcome_words
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 

@@ -12,11 +12,14 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from gorvel.core import growing
-from gorvel.core.analysis import grow_prepared
-from gorvel.core.errors import Cancelled, InputError
-from gorvel.core.faithful import cophenetic_correlation
-from gorvel.core.growing import grown_tree, way_of
+from gorvel.core.base.errors import Cancelled, InputError
+from gorvel.core.base.memory import square_space
+from gorvel.core.base.progress import Phase
+from gorvel.core.cases.prepared import Variable
+from gorvel.core.grow import ways
+from gorvel.core.grow.growing import grown_tree
+from gorvel.core.grow.grown import grow_prepared
+from gorvel.core.grow.ways import way_of
 from gorvel.core.linkage import centres, spanning
 from gorvel.core.linkage import large as large_studies
 from gorvel.core.linkage.agglomerate import grow, working_proximities
@@ -25,13 +28,11 @@ from gorvel.core.linkage.large import BY_MATRIX
 from gorvel.core.linkage.merges import tree_of
 from gorvel.core.linkage.rounds import IN_ROUNDS, grow_in_rounds
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.prepared import Variable
-from gorvel.core.progress import Phase
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import Proximities, all_pairs, square_pairs
-from gorvel.core.tree import Tree
-from gorvel.core.workspace import square_space
+from gorvel.core.tree.cophenetic import cophenetic_correlation
+from gorvel.core.tree.tree import Tree
 from studies import answers_for, plan, prepared, whole_correlation
 
 # have no compiled loop for pairs with gaps: nothing new to be seen, and slow
@@ -88,7 +89,7 @@ def test_large_studies_grow_the_tree_of_small_ones(
     asked = plan(measure, linkage, p)
     small = grow_prepared(cases, asked, {})
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(growing, "SMALL", 1)
+        patch.setattr(ways, "SMALL", 1)
         assert way_of(cases, asked.method) != "matrix"
         large, pairs = grown_tree(cases, asked.method)
     assert_same(large, small.tree)
@@ -119,7 +120,7 @@ def test_every_measure_grows_and_refuses_alike_in_every_way(
     with contextlib.suppress(InputError):
         small = grow_prepared(cases, asked, {})
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(growing, "SMALL", 1)
+        patch.setattr(ways, "SMALL", 1)
         if small is None:
             with pytest.raises(InputError):
                 grown_tree(cases, asked.method)
@@ -262,7 +263,7 @@ def test_a_thousand_cases_in_rounds_and_with_gaps_closed() -> None:
         asked = plan("euclidean", linkage, 3)
         small = grow_prepared(cases, asked, {})
         with pytest.MonkeyPatch.context() as patch:
-            patch.setattr(growing, "SMALL", 1)
+            patch.setattr(ways, "SMALL", 1)
             patch.setattr(large_studies, "_BEHIND", 20)
             patch.setattr(large_studies, "_STEP", 1 << 15)
             large, pairs = grown_tree(cases, asked.method)
@@ -331,7 +332,7 @@ def test_growing_is_stopped_between_reports(measure: str, linkage: str, tied: bo
     cases = prepared(np.round(3 * x) if tied else x, np.ones(2))
     asked = plan(measure, linkage, 2)
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(growing, "SMALL", 1)
+        patch.setattr(ways, "SMALL", 1)
         patch.setattr("gorvel.core.linkage.centres._SEARCHED", 1000)
         patch.setattr("gorvel.core.linkage.spanning._STEP", 1000)
         patch.setattr("gorvel.core.linkage.large._STEP", 1000)
@@ -347,7 +348,7 @@ def test_numbers_too_far_apart_are_refused_by_every_way(linkage: str) -> None:
     cases = prepared(np.random.default_rng(1).normal(size=(60, 3)) * 1e200, np.ones(3))
     with pytest.MonkeyPatch.context() as patch:
         for small in (2500, 1):
-            patch.setattr(growing, "SMALL", small)
+            patch.setattr(ways, "SMALL", small)
             with pytest.raises(InputError, match=r'cases "0" and "1": a distance beyond the larg'):
                 grown_tree(cases, plan("squared-euclidean", linkage, 3).method)
 

@@ -10,13 +10,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.cuts import cut_at_count, cut_at_height
-from gorvel.core.faithful import cophenetic_correlation
 from gorvel.core.linkage.agglomerate import grow, working_proximities
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.proximity.pairs import Proximities
-from gorvel.core.schedule import make_schedule, within_spread
-from gorvel.core.tree import Tree, agglomerative_coefficient
+from gorvel.core.tree.cophenetic import cophenetic_correlation
+from gorvel.core.tree.cuts import cut_at_count, cut_at_height
+from gorvel.core.tree.schedule import make_schedule, within_spread
+from gorvel.core.tree.tree import Tree, agglomerative_coefficient
 from reference import trees
 
 RATINGS = st.integers(1, 8).flatmap(

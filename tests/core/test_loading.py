@@ -8,7 +8,8 @@ from pathlib import Path
 
 import pytest
 
-from gorvel.core.errors import Cancelled
+from gorvel.core.base.errors import Cancelled
+from gorvel.core.base.progress import Phase
 from gorvel.core.kernels import loading
 from gorvel.core.kernels.loading import (
     COMPLETE,
@@ -18,7 +19,6 @@ from gorvel.core.kernels.loading import (
     on_disk,
     worth_compiling,
 )  # fmt: skip
-from gorvel.core.progress import Phase
 
 # in the place of the interpreter: tells how far it is, then waits for somebody to say go
 CHILD = """#!/bin/sh

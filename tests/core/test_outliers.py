@@ -11,8 +11,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.analysis import read_source
-from gorvel.core.outliers import (
+from gorvel.core.cases.prepare import prepare
+from gorvel.core.grow.grown import read_source
+from gorvel.core.inspect.outliers import (
     find_outliers,
     neighbour_distances,
     robust_distances,
@@ -20,7 +21,6 @@ from gorvel.core.outliers import (
 )
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.prepare import prepare
 from gorvel.core.table.table import Table
 from gorvel.main import DEMO
 from reference import proximities as slow

@@ -11,16 +11,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.analysis import analyse
-from gorvel.core.cuts import cut_at_count
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
 from gorvel.core.export.membership import membership_frame
-from gorvel.core.placing import Placed, place_set_aside
+from gorvel.core.grow.allocation import Placed, place_set_aside
+from gorvel.core.grow.grown import analyse
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.run import run_plan
 from gorvel.core.table.reading import read_table
 from gorvel.core.table.table import Table
+from gorvel.core.tree.cuts import cut_at_count
 
 ANSWERS = st.lists(
     st.tuples(st.integers(0, 9), st.integers(0, 9)), min_size=4, max_size=9, unique=True

@@ -9,12 +9,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.file import load_plan, parse_plan, plan_text, save_plan
 from gorvel.core.plan.parts import HANDLINGS, RULES, nearest
 from gorvel.core.proximity.measures import MEASURES
-from gorvel.core.scaling import SCALINGS
+from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.main import DEMO
 
 NAMES = st.lists(

@@ -11,9 +11,9 @@ from hypothesis import given, note, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, rule
 
-from gorvel.core.analysis import Grown, analyse
-from gorvel.core.errors import GorvelError, InputError
-from gorvel.core.gaps import allowed_handlings
+from gorvel.core.base.errors import GorvelError, InputError
+from gorvel.core.grow.grown import Grown, analyse
+from gorvel.core.inspect.gaps import allowed_handlings
 from gorvel.core.plan.file import parse_plan, plan_text
 from gorvel.core.plan.fit import misfits
 from gorvel.core.plan.parts import HANDLINGS

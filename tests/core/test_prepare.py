@@ -13,15 +13,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.analysis import analyse, grow_prepared
-from gorvel.core.choosing import left_out, split_words
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
+from gorvel.core.cases.prepare import prepare
+from gorvel.core.cases.rows import left_out, split_words
+from gorvel.core.grow.grown import analyse, grow_prepared
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.matrix import read_matrix
 from gorvel.core.plan.file import parse_plan, plan_text
 from gorvel.core.plan.plan import Plan
-from gorvel.core.prepare import prepare
-from gorvel.core.propose import looks_like_matrix, propose_matrix_plan, propose_plan
+from gorvel.core.plan.propose import looks_like_matrix, propose_matrix_plan, propose_plan
+from gorvel.core.table.matrix import read_matrix
 from gorvel.core.table.reading import read_table
 from gorvel.core.table.summary import describe_column
 from gorvel.core.table.table import Table

@@ -12,12 +12,12 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import all_pairs, square_pairs
 from gorvel.core.proximity.profiles import whitening_of
-from gorvel.core.scaling import SCALINGS, average_ranks, scale_cases, scale_variables
+from gorvel.core.proximity.scaling import SCALINGS, average_ranks, scale_cases, scale_variables
 from reference import proximities as slow
 
 NAN = math.nan

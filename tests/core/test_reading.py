@@ -16,9 +16,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from gorvel.core.errors import InputError
-from gorvel.core.matrix import read_matrix
+from gorvel.core.base.errors import InputError
 from gorvel.core.table.levels import binary_codes
+from gorvel.core.table.matrix import read_matrix
 from gorvel.core.table.reading import preview_table, read_table, sheets_of
 from gorvel.core.table.table import Reading, Table
 

@@ -7,20 +7,20 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.analysis import Grown, grow_prepared
-from gorvel.core.counting import regrow
-from gorvel.core.counting.agreement import adjusted_rand, cross_counts, normalised_information
-from gorvel.core.counting.board import quick_board
-from gorvel.core.counting.regrow import NoiseBox
-from gorvel.core.counting.resampling import resampled
-from gorvel.core.counting.verdicts import Verdict
-from gorvel.core.cuts import cut_at_count
-from gorvel.core.errors import Cancelled, InputError
+from gorvel.core.base.errors import Cancelled, InputError
+from gorvel.core.base.progress import Phase
+from gorvel.core.cases.prepared import Prepared
+from gorvel.core.count import regrow
+from gorvel.core.count.agreement import adjusted_rand, cross_counts, normalised_information
+from gorvel.core.count.board import quick_board
+from gorvel.core.count.regrow import NoiseBox
+from gorvel.core.count.resampling import resampled
+from gorvel.core.count.verdicts import Verdict
+from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.prepared import Prepared
-from gorvel.core.progress import Phase
-from gorvel.core.tree import Tree
+from gorvel.core.tree.cuts import cut_at_count
+from gorvel.core.tree.tree import Tree
 from reference import counts as slow
 from studies import asked, study
 

@@ -10,9 +10,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.analysis import Grown, analyse, read_source
-from gorvel.core.cuts import cut_at_count, cut_at_height, cut_branches, letters
-from gorvel.core.identity import identities
+from gorvel.core.base.numbers import number
+from gorvel.core.grow.grown import Grown, analyse, read_source
 from gorvel.core.linkage.agglomerate import grow
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.file import load_plan
@@ -34,17 +33,18 @@ from gorvel.core.scene.dendrogram import (
 )
 from gorvel.core.scene.heights import count_spans, largest_jumps
 from gorvel.core.scene.standing import standing, standing_of_rows
-from gorvel.core.schedule import within_spread
-from gorvel.core.sentences import (
+from gorvel.core.tree.cluster_names import identities
+from gorvel.core.tree.cuts import cut_at_count, cut_at_height, cut_branches, letters
+from gorvel.core.tree.schedule import within_spread
+from gorvel.core.tree.tree import Tree
+from gorvel.core.words.plan import plan_phrases
+from gorvel.core.words.tree import (
     describe_case,
     describe_cluster,
     describe_join,
     describe_pair,
     describe_tree,
-    number,
-    plan_phrases,
 )
-from gorvel.core.tree import Tree
 from gorvel.main import DEMO
 
 

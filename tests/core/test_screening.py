@@ -6,11 +6,11 @@ import numpy as np
 import polars as pl
 import pytest
 
-from gorvel.core.analysis import read_source
+from gorvel.core.cases.prepare import prepare
+from gorvel.core.grow.grown import read_source
+from gorvel.core.inspect.screening import Flag, apply_remedy, grouped, screen
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.prepare import prepare
-from gorvel.core.screening import Flag, apply_remedy, grouped, screen
 from gorvel.core.table.table import Table
 from gorvel.main import DEMO
 

@@ -9,16 +9,16 @@ from statistics import NormalDist
 import numpy as np
 import pytest
 
-from gorvel.core.analysis import Grown
-from gorvel.core.counting.groups import check_of, known_groups
-from gorvel.core.counting.orders import random_orders
-from gorvel.core.counting.regrow import NoiseBox
-from gorvel.core.counting.splits import split_tests
-from gorvel.core.counting.structure import hopkins, permuted_cophenetic
-from gorvel.core.counting.support import branch_support, unbiased
-from gorvel.core.cuts import cut_at_count
-from gorvel.core.faithful import cophenetic_correlation
-from gorvel.core.tree import Tree
+from gorvel.core.count.groups import check_of, known_groups
+from gorvel.core.count.orders import random_orders
+from gorvel.core.count.regrow import NoiseBox
+from gorvel.core.count.splits import split_tests
+from gorvel.core.count.structure import hopkins, permuted_cophenetic
+from gorvel.core.count.support import branch_support, unbiased
+from gorvel.core.grow.grown import Grown
+from gorvel.core.tree.cophenetic import cophenetic_correlation
+from gorvel.core.tree.cuts import cut_at_count
+from gorvel.core.tree.tree import Tree
 from reference import counts as slow
 from studies import study
 

@@ -13,12 +13,10 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
 
-from gorvel.core.analysis import analyse
-from gorvel.core.counting.checks import CHECKS, Checks
-from gorvel.core.counting.resampling import resampled
-from gorvel.core.cuts import cut_at_count, cut_at_height, cut_branches
-from gorvel.core.errors import GorvelError, InputError
-from gorvel.core.faithful import Faithful, cophenetic_correlation
+from gorvel.core.base.errors import GorvelError, InputError
+from gorvel.core.count.checks import CHECKS, Checks
+from gorvel.core.count.resampling import resampled
+from gorvel.core.grow.grown import analyse
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.plan.plan import Plan
@@ -29,6 +27,8 @@ from gorvel.core.study.kept import Drawn, KeptCut, KeptTree, Looked, grown_again
 from gorvel.core.study.opening import holds_study, load_study, picture_of, rescue_study
 from gorvel.core.study.study import Study, study_of
 from gorvel.core.table.table import Table
+from gorvel.core.tree.cophenetic import Faithful, cophenetic_correlation
+from gorvel.core.tree.cuts import cut_at_count, cut_at_height, cut_branches
 from plans import LEAST, change, table
 
 PLAN = parse_plan(LEAST, "p.toml")

@@ -6,10 +6,10 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.study.words import change_words, differences, tree_name
+from gorvel.core.words.differences import change_words, differences, tree_name
 from plans import LEAST, change
 
 PLAN = parse_plan(LEAST, "p.toml")

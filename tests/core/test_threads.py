@@ -27,7 +27,7 @@ print(work.tolist(), numba.threading_layer())
 """
 STARTS = {
     "as a command": "import gorvel.main",
-    "as a library": "import gorvel.core.analysis",
+    "as a library": "import gorvel.core.grow.grown",
     "after others": "import numba, numpy, polars",
     "as a test": "import pytest",
 }

@@ -10,14 +10,14 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from gorvel.core.analysis import Grown, analyse
-from gorvel.core.cuts import cut_at_count
-from gorvel.core.errors import GorvelError
-from gorvel.core.faithful import cophenetic_correlation
+from gorvel.core.base.errors import GorvelError
+from gorvel.core.grow.grown import Grown, analyse
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.plan import Plan, validated
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.table import Table
+from gorvel.core.tree.cophenetic import cophenetic_correlation
+from gorvel.core.tree.cuts import cut_at_count
 
 NUMBERS = [key for key, measure in MEASURES.items() if measure.kind == "numbers"]
 # rules under which a case that stands twice is a case of twice the weight

@@ -13,18 +13,18 @@ from pathlib import Path
 
 import pytest
 
-from gorvel.core.analysis import analyse
-from gorvel.core.codebook import codebook_of, save_codebook
-from gorvel.core.cuts import cut_at_count
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.writing import replacing
+from gorvel.core.codebook.codebook import codebook_of, save_codebook
 from gorvel.core.export.membership import save_membership
+from gorvel.core.grow.grown import analyse
 from gorvel.core.plan.file import load_plan, parse_plan, save_plan
 from gorvel.core.run import keep_study, run_plan
 from gorvel.core.study.file import StudyFile, save_study
 from gorvel.core.study.groups import grow_groups, save_groups
 from gorvel.core.study.opening import load_study
 from gorvel.core.study.study import study_of
-from gorvel.core.writing import replacing
+from gorvel.core.tree.cuts import cut_at_count
 from gorvel.main import DEMO
 from plans import LEAST, table
 
@@ -139,8 +139,8 @@ def test_what_breaks_off_in_the_middle_is_thrown_away(tmp_path: Path) -> None:
 
 # who may write otherwise than by `replacing`: results that are moved in as a whole directory, and
 # what tells another process where compiling is
-WHOLE = {"core/export/files.py", "core/export/results.py", "core/export/counting.py"}
-OTHERS = {"core/warm.py", "core/writing.py"}
+WHOLE = {"core/export/files.py", "core/export/results.py", "core/export/count.py"}
+OTHERS = {"core/warm.py", "core/base/writing.py"}
 WRITES = {"write_text", "write_bytes", "write_csv", "write_excel", "write_parquet", "replace"}
 
 
@@ -170,7 +170,7 @@ def test_every_file_is_written_in_the_one_way(place: str) -> None:
     tree = ast.parse((SOURCE / place).read_text(encoding="utf-8"))
     if place in WHOLE | OTHERS:
         return
-    helpers = {"core/study/file.py", "core/export/membership.py", "desk/keeping.py"}
+    helpers = {"core/study/file.py", "core/export/membership.py", "desk/work/keeping.py"}
     loose = [line for line, inside in _writing(tree) if not inside]
     assert len(loose) <= (1 if place in helpers else 0), loose
 

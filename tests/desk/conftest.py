@@ -12,10 +12,10 @@ from PySide6.QtCore import QThread
 from PySide6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
 
-from gorvel.desk.application import make_application
-from gorvel.desk.settings import load_settings
-from gorvel.desk.window import Window
-from gorvel.desk.workers import JobKind
+from gorvel.desk.state.settings import load_settings
+from gorvel.desk.window.application import make_application
+from gorvel.desk.window.window import Window
+from gorvel.desk.work.jobs import JobKind
 from gorvel.main import DEMO
 
 Opener = Callable[[Path], Window]

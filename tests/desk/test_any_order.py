@@ -12,13 +12,13 @@ from hypothesis import strategies as st
 from pytestqt.qtbot import QtBot
 
 from driving import states
-from gorvel.core.analysis import analyse
-from gorvel.core.errors import GorvelError
+from gorvel.core.base.errors import GorvelError
+from gorvel.core.grow.grown import analyse
 from gorvel.core.plan.plan import Plan
 from gorvel.core.study.groups import grow_groups
 from gorvel.core.study.opening import load_study
 from gorvel.core.table.table import Table
-from gorvel.desk.window import Window
+from gorvel.desk.window.window import Window
 from plans import CHANGES, table
 
 STEPS = 70

@@ -14,11 +14,11 @@ from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QPushButton,
 from pytestqt.qtbot import QtBot
 
 from driving import states
-from gorvel.desk.theme import DARK, LIGHT, current
+from gorvel.desk.controls.condition_builder import ConditionBuilder
 from gorvel.desk.views.variables_list import VariablesList
-from gorvel.desk.widgets.condition_builder import ConditionBuilder
-from gorvel.desk.window import Window
+from gorvel.desk.window.window import Window
 from gorvel.main import DEMO
+from gorvel.paint.theme import DARK, LIGHT, current
 
 Opener = Callable[[Path], Window]
 

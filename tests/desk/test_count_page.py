@@ -14,21 +14,21 @@ from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from driving import LEFT, click, moved, states
-from gorvel.core.analysis import Grown
-from gorvel.core.count_rules import COUNT_RULES
-from gorvel.core.counting.board import Board, quick_board
-from gorvel.core.counting.groups import check_of
-from gorvel.core.counting.resampling import RESAMPLING, resampled
-from gorvel.core.cuts import cut_at_count
+from gorvel.core.base.progress import Phase, Progress
+from gorvel.core.count.board import Board, quick_board
+from gorvel.core.count.groups import check_of
+from gorvel.core.count.resampling import RESAMPLING, resampled
+from gorvel.core.grow.grown import Grown
+from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.parts import CountPlan
-from gorvel.core.progress import Phase, Progress
-from gorvel.desk.marks import Mark
-from gorvel.desk.painting.board import BoardPainter
-from gorvel.desk.theme import LIGHT
-from gorvel.desk.window import Window
-from gorvel.desk.workers import JobKind
+from gorvel.core.tree.cuts import cut_at_count
+from gorvel.desk.state.marks import Mark
+from gorvel.desk.window.window import Window
+from gorvel.desk.work.jobs import JobKind
 from gorvel.main import DEMO
+from gorvel.paint.board import BoardPainter
+from gorvel.paint.theme import LIGHT
 
 NO_BUTTON = Qt.MouseButton.NoButton
 
@@ -190,8 +190,8 @@ def test_long_work_on_the_rules_is_shown_stopped_and_begun_again(
             progress(Phase.RANKS, 0.4)
         return quick_board(grown, asked, keys, progress)
 
-    monkeypatch.setattr("gorvel.desk.counting.quick_board", slow)
-    monkeypatch.setattr("gorvel.desk.counting._AT_ONCE", 0)  # as if there were many cases
+    monkeypatch.setattr("gorvel.desk.work.counting.quick_board", slow)
+    monkeypatch.setattr("gorvel.desk.work.counting._AT_ONCE", 0)  # as if there were many cases
     page.last.setValue(7)
     qtbot.waitUntil(page.stop.isVisible)
     qtbot.waitUntil(lambda: "40%" in page.note.text())

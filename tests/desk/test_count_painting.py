@@ -10,17 +10,17 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor, QImage, QPainter
 from pytestqt.qtbot import QtBot
 
-from gorvel.core.count_rules import COUNT_RULES, FAMILIES
-from gorvel.core.counting.board import Board, quick_board
-from gorvel.core.counting.resampling import resampled
-from gorvel.core.counting.silhouettes import silhouettes_of
-from gorvel.core.counting.verdicts import Verdict
-from gorvel.core.identity import Identity
-from gorvel.desk.painting.board import FEET, BoardPainter, short
-from gorvel.desk.painting.canvas import Canvas
-from gorvel.desk.painting.curve import CurvePainter
-from gorvel.desk.painting.silhouettes import SilhouettesPainter
-from gorvel.desk.theme import DARK, LIGHT, Theme, font
+from gorvel.core.count.board import Board, quick_board
+from gorvel.core.count.resampling import resampled
+from gorvel.core.count.silhouettes import silhouettes_of
+from gorvel.core.count.verdicts import Verdict
+from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES
+from gorvel.core.tree.cluster_names import Identity
+from gorvel.paint.board import FEET, BoardPainter, short
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.curve import CurvePainter
+from gorvel.paint.silhouettes import SilhouettesPainter
+from gorvel.paint.theme import DARK, LIGHT, Theme, font
 from studies import asked, study
 
 

@@ -15,15 +15,15 @@ from PySide6.QtWidgets import QApplication, QCheckBox
 from pytestqt.qtbot import QtBot
 
 from driving import LEFT, click, moved
-from gorvel.core.cuts import cut_at_count
-from gorvel.core.extremes import extreme_pairs, rank_of_pair
+from gorvel.core.base.numbers import number
+from gorvel.core.proximity.extremes import extreme_pairs, rank_of_pair
 from gorvel.core.run import run_plan
-from gorvel.core.sentences import number
-from gorvel.desk.marks import Mark
+from gorvel.core.tree.cuts import cut_at_count
+from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_axis import ALIKE
 from gorvel.desk.views.column import Column
 from gorvel.desk.views.matrix_view import MatrixView
-from gorvel.desk.window import Window
+from gorvel.desk.window.window import Window
 from gorvel.main import DEMO
 
 NO_BUTTON = Qt.MouseButton.NoButton

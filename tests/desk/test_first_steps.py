@@ -13,8 +13,8 @@ from pytestqt.qtbot import QtBot
 from driving import LEFT, press
 from gorvel.core.run import keep_study
 from gorvel.core.study.opening import load_study, picture_of
-from gorvel.desk.settings import Settings
-from gorvel.desk.window import Window
+from gorvel.desk.state.settings import Settings
+from gorvel.desk.window.window import Window
 from gorvel.main import DEMO
 
 Opener = Callable[[Path], Window]

@@ -11,7 +11,7 @@ from pytestqt.qtbot import QtBot
 
 from driving import LEFT, press, states
 from gorvel.core.run import run_plan
-from gorvel.desk.window import Window
+from gorvel.desk.window.window import Window
 from gorvel.main import DEMO
 
 Opener = Callable[[Path], Window]

@@ -9,9 +9,9 @@ import pytest
 from PySide6.QtCore import QCoreApplication
 from pytestqt.qtbot import QtBot
 
-from gorvel.core.errors import Cancelled, InputError
-from gorvel.core.progress import Phase, Progress
-from gorvel.desk.workers import JobKind, Jobs, Lane
+from gorvel.core.base.errors import Cancelled, InputError
+from gorvel.core.base.progress import Phase, Progress
+from gorvel.desk.work.jobs import JobKind, Jobs, Lane
 
 STEPS = 120
 KINDS = (JobKind.PREPARE, JobKind.GROW, JobKind.SCREEN, JobKind.RULES, JobKind.KERNELS)

@@ -14,8 +14,8 @@ from pytestqt.qtbot import QtBot
 from gorvel.core.run import keep_study
 from gorvel.core.study.file import save_study
 from gorvel.core.study.opening import load_study
-from gorvel.desk.keeping import left_behind, left_beside, opened_by
-from gorvel.desk.window import Window
+from gorvel.desk.window.window import Window
+from gorvel.desk.work.keeping import left_behind, left_beside, opened_by
 from gorvel.main import DEMO
 
 # Opens a window as the program does, does something, and tells what is there at the end.
@@ -23,8 +23,8 @@ DRIVER = """
 import os, signal, sys
 from pathlib import Path
 from PySide6.QtCore import QTimer
-from gorvel.desk import application
-from gorvel.desk.window import Window
+from gorvel.desk.window import application
+from gorvel.desk.window.window import Window
 path, demo, what = sys.argv[1], Path(sys.argv[2]), sys.argv[3]
 held = []
 
@@ -124,7 +124,7 @@ def test_what_another_program_has_open_is_left_alone(tmp_path: Path) -> None:
         (tmp_path / name).write_bytes(file.read_bytes())
     (tmp_path / f".s.open-elsewhere-{pid}").touch()
     code = (
-        "from pathlib import Path; from gorvel.desk.keeping import *; import sys;"
+        "from pathlib import Path; from gorvel.desk.work.keeping import *; import sys;"
         "print(left_behind(sys.argv[1:]), left_beside(Path(sys.argv[1])))"
     )
     told = subprocess.run(
@@ -184,7 +184,7 @@ def test_a_study_that_another_window_has_is_opened_for_reading(
     with subprocess.Popen(["sleep", "60"]) as other:
         sign = tmp_path / f".s.open-here-{other.pid}"
         with pytest.MonkeyPatch.context() as patch:
-            patch.setattr("gorvel.desk.keeping._host", lambda: "here")
+            patch.setattr("gorvel.desk.work.keeping._host", lambda: "here")
             sign.touch()
             with qtbot.waitSignal(window.acts.shared):
                 window.acts.open(file)
@@ -198,7 +198,7 @@ def test_a_study_that_another_window_has_is_opened_for_reading(
     asked: list[str] = []
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(
-            "gorvel.desk.dialogs.QFileDialog.getSaveFileName",
+            "gorvel.desk.window.dialogs.QFileDialog.getSaveFileName",
             lambda *args: (asked.append(args[2]), (str(tmp_path / "mine"), ""))[1],
         )
         window.dialogs.save_study()

@@ -11,10 +11,10 @@ import pytest
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from gorvel.core import writing
+from gorvel.core.base import writing
 from gorvel.core.study.opening import load_study
-from gorvel.desk.widgets.notice import Notice
-from gorvel.desk.window import Window
+from gorvel.desk.controls.notice import Notice
+from gorvel.desk.window.window import Window
 
 WRITERS: dict[str, Callable[[Window, Path], object]] = {
     "plan.toml": lambda window, path: window.acts.files.save_plan(path),
@@ -50,7 +50,7 @@ def test_the_disk_holds_up_nobody(
         with replacing(target) as part:
             yield part
 
-    for place in ("plan.file", "study.file", "export.membership", "codebook"):
+    for place in ("plan.file", "study.file", "export.membership", "codebook.codebook"):
         monkeypatch.setattr(f"gorvel.core.{place}.replacing", held_up)
     monkeypatch.setattr("gorvel.desk.views.figure.replacing", held_up)
     for count, (name, write) in enumerate(WRITERS.items(), 2):

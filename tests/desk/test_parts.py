@@ -13,19 +13,19 @@ from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtWidgets import QCheckBox, QDoubleSpinBox
 from pytestqt.qtbot import QtBot
 
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.progress import Phase, Progress
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.progress import Phase, Progress
 from gorvel.core.proximity.measures import MEASURES
-from gorvel.core.scaling import SCALINGS
-from gorvel.desk.marks import Mark
-from gorvel.desk.painting.pictograms import PICTURES, Sketch
-from gorvel.desk.settings import Settings, load_settings, save_settings, settings_file
-from gorvel.desk.theme import DARK, LIGHT
-from gorvel.desk.widgets.choices import Choices
-from gorvel.desk.window import Window
-from gorvel.desk.workers import JobKind, Jobs, Lane
+from gorvel.core.proximity.scaling import SCALINGS
+from gorvel.desk.controls.choices import Choices
+from gorvel.desk.state.marks import Mark
+from gorvel.desk.state.settings import Settings, load_settings, save_settings, settings_file
+from gorvel.desk.window.window import Window
+from gorvel.desk.work.jobs import JobKind, Jobs, Lane
 from gorvel.main import DEMO
+from gorvel.paint.pictograms import PICTURES, Sketch
+from gorvel.paint.theme import DARK, LIGHT
 
 Opener = Callable[[Path], Window]
 

@@ -11,18 +11,18 @@ import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from gorvel.core.analysis import read_source
-from gorvel.core.errors import GorvelError
+from gorvel.core.base.errors import GorvelError
+from gorvel.core.cases.prepare import prepare
+from gorvel.core.grow.grown import read_source
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.fit import misfits
-from gorvel.core.prepare import prepare
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.study import study_of
-from gorvel.desk.state import Focus
-from gorvel.desk.widgets.choosing import choices_for
-from gorvel.desk.window import Window
-from gorvel.desk.workers import JobKind
+from gorvel.desk.controls.choosing import choices_for
+from gorvel.desk.state.focus import Focus
+from gorvel.desk.window.window import Window
+from gorvel.desk.work.jobs import JobKind
 from gorvel.main import DEMO
 
 PARTS = ("of", "scale", "measure", "linkage", "missing", "weight")

@@ -20,10 +20,10 @@ from PySide6.QtWidgets import (
 from pytestqt.qtbot import QtBot
 
 from driving import press
-from gorvel.desk.commands import Command
-from gorvel.desk.theme import DARK, LIGHT, Theme
-from gorvel.desk.widgets.shortcuts import KEYS
-from gorvel.desk.window import Window
+from gorvel.desk.controls.shortcuts import KEYS
+from gorvel.desk.window.commands import Command
+from gorvel.desk.window.window import Window
+from gorvel.paint.theme import DARK, LIGHT, Theme
 
 FIELDS = (QAbstractButton, QAbstractSpinBox, QComboBox, QLineEdit, QPlainTextEdit)
 PAGES = ("cases", "plan", "tree", "count")

@@ -12,9 +12,9 @@ from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.table import reading
-from gorvel.desk.widgets.busy import BusyBar
-from gorvel.desk.widgets.reading_editor import ReadingEditor
-from gorvel.desk.window import Window
+from gorvel.desk.controls.busy import BusyBar
+from gorvel.desk.controls.reading_editor import ReadingEditor
+from gorvel.desk.window.window import Window
 from gorvel.main import DEMO
 
 Opener = Callable[[Path], Window]

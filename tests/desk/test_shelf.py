@@ -14,9 +14,9 @@ from pytestqt.qtbot import QtBot
 from driving import LEFT, press, states
 from gorvel.core.run import keep_study
 from gorvel.core.study.opening import load_study, picture_of
-from gorvel.desk import actions
-from gorvel.desk.panels.shelf import TreeCard
-from gorvel.desk.window import Window
+from gorvel.desk.window.shelf_panel import TreeCard
+from gorvel.desk.window.window import Window
+from gorvel.desk.work import actions
 from gorvel.main import DEMO
 
 Opener = Callable[[Path], Window]

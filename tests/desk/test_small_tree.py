@@ -9,13 +9,13 @@ from hypothesis import strategies as st
 from PySide6.QtGui import QColor, QImage
 from pytestqt.qtbot import QtBot
 
-from gorvel.core.cuts import cut_at_count, cut_branches
-from gorvel.core.identity import identities
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.study.kept import KeptCut, KeptTree
-from gorvel.desk.application import make_application
-from gorvel.desk.painting.small_tree import as_png, small_tree
-from gorvel.desk.theme import DARK, LIGHT, Theme
+from gorvel.core.tree.cluster_names import identities
+from gorvel.core.tree.cuts import cut_at_count, cut_branches
+from gorvel.desk.window.application import make_application
+from gorvel.paint.small_tree import as_png, small_tree
+from gorvel.paint.theme import DARK, LIGHT, Theme
 from studies import plan, study
 
 WIDE, HIGH = 240, 76

@@ -20,11 +20,11 @@ from pytestqt.qtbot import QtBot
 
 from driving import LEFT, click, moved, press, states
 from gorvel.core.plan.file import load_plan
-from gorvel.desk.theme import DARK, current
-from gorvel.desk.widgets.choices import Choices
-from gorvel.desk.window import Window
-from gorvel.desk.workers import JobKind
+from gorvel.desk.controls.choices import Choices
+from gorvel.desk.window.window import Window
+from gorvel.desk.work.jobs import JobKind
 from gorvel.main import DEMO, status_of
+from gorvel.paint.theme import DARK, current
 
 Opener = Callable[[Path], Window]
 

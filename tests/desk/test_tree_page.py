@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
 from driving import LEFT, click, moved, states
-from gorvel.core.cuts import cut_at_count
-from gorvel.desk.marks import Mark
-from gorvel.desk.window import Window
+from gorvel.core.tree.cuts import cut_at_count
+from gorvel.desk.state.marks import Mark
+from gorvel.desk.window.window import Window
 
 
 def test_hover_and_selection_are_marked_in_tree_schedule_and_reading(

@@ -11,11 +11,11 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from gorvel.core.progress import Phase, Progress
-from gorvel.desk import actions
+from gorvel.core.base.progress import Phase, Progress
 from gorvel.desk.views import answers_view, column, turns
-from gorvel.desk.window import Window
-from gorvel.desk.workers import JobKind
+from gorvel.desk.window.window import Window
+from gorvel.desk.work import actions
+from gorvel.desk.work.jobs import JobKind
 from gorvel.main import DEMO
 
 Opener = Callable[[Path], Window]

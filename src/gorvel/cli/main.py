@@ -11,8 +11,8 @@ from typing import NoReturn
 
 from gorvel import __version__
 from gorvel.cli.watching import watched
-from gorvel.core.errors import InputError
-from gorvel.core.progress import Progress
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.progress import Progress
 from gorvel.core.run import Outcome, keep_study, run_plan, run_study
 from gorvel.core.study.opening import is_study
 

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import TextIO
 
-from gorvel.core.progress import Phase, Progress, progress_words, seconds_left, silent
+from gorvel.core.base.progress import Phase, Progress, progress_words, seconds_left, silent
 
 __all__ = ["watched"]
 

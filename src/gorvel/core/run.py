@@ -8,30 +8,30 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from gorvel.core.analysis import Grown, analyse, read_source, timed
-from gorvel.core.choosing import case_labels, split_rows
-from gorvel.core.counting.board import quick_board
-from gorvel.core.counting.checks import CHECK_PARTS, CHECKS, Checks
-from gorvel.core.counting.groups import groups_of
-from gorvel.core.counting.resampling import resampled
-from gorvel.core.errors import InputError
-from gorvel.core.export.counting import Counted
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.cases.rows import case_labels, split_rows
+from gorvel.core.count.board import quick_board
+from gorvel.core.count.checks import CHECK_PARTS, CHECKS, Checks
+from gorvel.core.count.groups import groups_of
+from gorvel.core.count.resampling import resampled
+from gorvel.core.export.count import Counted
 from gorvel.core.export.files import results_directory
 from gorvel.core.export.results import safe_name, write_results
-from gorvel.core.faithful import Faithful, cophenetic_correlation
+from gorvel.core.grow.allocation import place_set_aside
+from gorvel.core.grow.grown import Grown, analyse, read_source, timed
 from gorvel.core.kernels.loading import at_hand
-from gorvel.core.matrix import ProximityTable
-from gorvel.core.placing import place_set_aside
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.fit import check_fit
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.study.file import SUFFIX, StudyFile, save_study
 from gorvel.core.study.kept import Drawn, KeptTree, grown_again, same_draws
 from gorvel.core.study.opening import holds_study, is_study, load_study
 from gorvel.core.study.study import Source, study_of
+from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.table import Table
+from gorvel.core.tree.cophenetic import Faithful, cophenetic_correlation
 
 __all__ = ["Outcome", "keep_study", "run_plan", "run_study"]
 

@@ -14,21 +14,21 @@ from dataclasses import replace
 
 import numpy as np
 
-from gorvel.core.counting.nested import nested_cuts
-from gorvel.core.counting.pairsums import Distances, pair_sums
-from gorvel.core.counting.ranks import rank_pairs
-from gorvel.core.faithful import cophenetic_correlation
+from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.count.nested import nested_cuts
+from gorvel.core.count.pairsums import Distances, pair_sums
+from gorvel.core.count.ranks import rank_pairs
 from gorvel.core.kernels import ONE_AT_A_TIME
 from gorvel.core.kernels.loading import COMPLETE, SHARE, kept_in, now_loaded
 from gorvel.core.linkage.centres import centre_tree
 from gorvel.core.linkage.large import grow_square
 from gorvel.core.linkage.rounds import grow_in_rounds
 from gorvel.core.linkage.spanning import single_tree
-from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.pairs import Proximities, square_pairs
 from gorvel.core.scene.arrangement import arrange
-from gorvel.core.schedule import make_schedule, within_spread
+from gorvel.core.tree.cophenetic import cophenetic_correlation
+from gorvel.core.tree.schedule import make_schedule, within_spread
 
 __all__ = ["warm"]
 

@@ -12,7 +12,7 @@ from typing import Any
 
 import polars as pl
 
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
 
 __all__ = ["results_directory", "write_csv"]
 

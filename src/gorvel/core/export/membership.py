@@ -7,15 +7,15 @@ from pathlib import Path
 
 import polars as pl
 
-from gorvel.core.analysis import Grown
-from gorvel.core.cuts import Cut, letters
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.writing import replacing
 from gorvel.core.export.tables import cluster_column, placed_column
-from gorvel.core.matrix import ProximityTable
-from gorvel.core.placing import place_set_aside
+from gorvel.core.grow.allocation import place_set_aside
+from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.plan import Plan
+from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.table import Table
-from gorvel.core.writing import replacing
+from gorvel.core.tree.cuts import Cut, letters
 
 __all__ = [
     "SAVABLE", "check_savable", "free_name", "membership_frame", "save_membership",

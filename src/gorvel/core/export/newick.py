@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from gorvel.core.tree import Tree
+from gorvel.core.tree.tree import Tree
 
 __all__ = ["newick"]
 

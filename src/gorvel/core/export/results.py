@@ -14,15 +14,15 @@ import numpy as np
 import polars as pl
 
 from gorvel import __version__
-from gorvel.core.analysis import Grown, wanted_branches, wanted_counts
-from gorvel.core.cuts import Cut, cut_at_count, cut_at_height
-from gorvel.core.export.counting import Counted, write_counting
+from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.export.count import Counted, write_counting
 from gorvel.core.export.files import write_csv
 from gorvel.core.export.newick import newick
 from gorvel.core.export.tables import membership_columns, order_columns, schedule_columns
-from gorvel.core.placing import Placed
+from gorvel.core.grow.allocation import Placed
+from gorvel.core.grow.grown import Grown, wanted_branches, wanted_counts
 from gorvel.core.plan.plan import Plan
-from gorvel.core.progress import Phase, Progress, silent
+from gorvel.core.tree.cuts import Cut, cut_at_count, cut_at_height
 
 __all__ = ["MATRIX_LIMIT", "height_name", "safe_name", "summary", "write_results"]
 

@@ -8,9 +8,9 @@ from typing import Any
 import numpy as np
 import polars as pl
 
-from gorvel.core.analysis import Grown
-from gorvel.core.cuts import Cut
-from gorvel.core.placing import Placed
+from gorvel.core.grow.allocation import Placed
+from gorvel.core.grow.grown import Grown
+from gorvel.core.tree.cuts import Cut
 
 __all__ = [
     "cluster_column",

@@ -9,11 +9,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.analysis import Grown
-from gorvel.core.cuts import cut_at_count
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
 from gorvel.core.export.tables import schedule_columns
+from gorvel.core.grow.grown import Grown
 from gorvel.core.scene.arrangement import Arrangement
+from gorvel.core.tree.cuts import cut_at_count
 
 __all__ = [
     "MOST_CELLS", "MOST_PAIRS", "ViewTable", "answers_table", "icicle_table", "labels_table",

@@ -21,8 +21,8 @@ from pathlib import Path
 
 import platformdirs
 
-from gorvel.core.errors import Cancelled
-from gorvel.core.progress import Phase, Progress
+from gorvel.core.base.errors import Cancelled
+from gorvel.core.base.progress import Phase, Progress
 
 __all__ = [
     "COMPLETE", "MANY", "SHARE", "at_hand", "compile_apart", "kept_in", "loaded", "now_loaded",

@@ -14,10 +14,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.linkage.joining import Joining, joining_of
 from gorvel.core.linkage.rules import LINKAGES, Linkage
-from gorvel.core.progress import Phase, Progress, silent
-from gorvel.core.tree import TIE_TOLERANCE, Tree
+from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 
 __all__ = ["grow", "heights_are_roots", "working_proximities"]
 

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.proximity.answers import Answers
-from gorvel.core.tree import Tree
+from gorvel.core.tree.tree import Tree
 
 __all__ = ["Folded", "fold", "unfold"]
 

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.progress import Phase, Progress, silent
-from gorvel.core.tree import TIE_TOLERANCE, Tree
+from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 
 __all__ = [
     "BY_MATRIX",

@@ -15,8 +15,8 @@ from collections.abc import Callable, Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.progress import Phase, Progress
-from gorvel.core.tree import Tree
+from gorvel.core.base.progress import Phase, Progress
+from gorvel.core.tree.tree import Tree
 
 __all__ = ["levels_joined"]
 

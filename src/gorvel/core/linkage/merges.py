@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.kernels import upward
-from gorvel.core.tree import TIE_TOLERANCE, Tree
+from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 
 __all__ = ["SLACK", "tree_of"]
 

@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.linkage.large import FLEXIBLE, Clusters, join_all, mode_of
 from gorvel.core.linkage.merges import SLACK, tree_of
-from gorvel.core.progress import Phase, Progress, silent
-from gorvel.core.tree import Tree
+from gorvel.core.tree.tree import Tree
 
 if TYPE_CHECKING:
     from gorvel.core.kernels.histories import History

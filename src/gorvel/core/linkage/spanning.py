@@ -5,12 +5,12 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.kernels import upward
 from gorvel.core.linkage.levels import levels_joined
 from gorvel.core.linkage.merges import tree_of
-from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.answers import Answers
-from gorvel.core.tree import TIE_TOLERANCE, Tree
+from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 
 __all__ = ["single_tree", "spanning_bytes"]
 

@@ -7,10 +7,10 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.writing import replacing
 from gorvel.core.plan.fit import check_fit
 from gorvel.core.plan.plan import Plan, validated
-from gorvel.core.writing import replacing
 
 __all__ = ["load_plan", "parse_plan", "plan_text", "save_plan"]
 

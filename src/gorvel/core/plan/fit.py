@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
 from gorvel.core.plan.parts import WholePlan, nearest
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.condition import parse_condition

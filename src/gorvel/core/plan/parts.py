@@ -16,10 +16,10 @@ from pydantic import (
     field_validator,
 )  # fmt: skip
 
-from gorvel.core.count_rules import CHECK_NAMES, COUNT_RULES
 from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.plan.count_rules import CHECK_NAMES, COUNT_RULES
 from gorvel.core.proximity.measures import MEASURES
-from gorvel.core.scaling import SCALINGS
+from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.table.detect import DELIMITERS
 from gorvel.core.table.levels import LEVELS, Level
 

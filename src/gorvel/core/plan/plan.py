@@ -8,7 +8,7 @@ from typing import Any
 import pydantic
 from pydantic import BaseModel
 
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
 from gorvel.core.plan.fit import check_fit, misfits
 from gorvel.core.plan.growth import GrowthKey, Method, growth_key, method_of
 from gorvel.core.plan.parts import DEFAULT_COUNTS, CountPlan, WholePlan, nearest

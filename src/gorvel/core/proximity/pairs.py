@@ -8,9 +8,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.kernels.recipe import Recipe
-from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES, Measure
 from gorvel.core.proximity.recipes import recipe_of

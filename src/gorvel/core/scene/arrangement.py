@@ -9,11 +9,11 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.cuts import Cut
+from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.kernels import upward
-from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.proximity.pairs import Proximities
-from gorvel.core.tree import Tree
+from gorvel.core.tree.cuts import Cut
+from gorvel.core.tree.tree import Tree
 
 __all__ = [
     "Arrangement",

@@ -8,8 +8,8 @@ from typing import Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.schedule import Spread
-from gorvel.core.tree import Tree
+from gorvel.core.tree.schedule import Spread
+from gorvel.core.tree.tree import Tree
 
 __all__ = ["SCALES", "HeightAxis", "HeightScale", "Tick", "axis_of", "plain_axis"]
 

@@ -9,11 +9,11 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.cuts import Cut
 from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.scene.axis import HeightAxis
 from gorvel.core.scene.heights import CountSpans, count_spans
-from gorvel.core.tree import Tree
+from gorvel.core.tree.cuts import Cut
+from gorvel.core.tree.tree import Tree
 
 __all__ = ["DendrogramScene", "Drawn", "cut_share", "drawn", "hit", "lower_cuts", "owners"]
 

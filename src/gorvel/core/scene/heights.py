@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.tree import Tree
+from gorvel.core.tree.tree import Tree
 
 __all__ = ["CountSpans", "count_spans", "largest_jumps"]
 

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.cuts import cut_at_count
-from gorvel.core.tree import Tree
+from gorvel.core.tree.cuts import cut_at_count
+from gorvel.core.tree.tree import Tree
 
 __all__ = ["Summit", "summit_of"]
 

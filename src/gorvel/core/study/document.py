@@ -11,15 +11,15 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, PlainSerializer
 
-from gorvel.core.counting.checks import Checks
-from gorvel.core.counting.orders import Orders
-from gorvel.core.counting.splits import SplitTest, SplitTests
-from gorvel.core.counting.structure import Finding
-from gorvel.core.counting.support import Support
-from gorvel.core.counting.verdicts import Verdict
-from gorvel.core.faithful import Faithful
+from gorvel.core.count.checks import Checks
+from gorvel.core.count.orders import Orders
+from gorvel.core.count.splits import SplitTest, SplitTests
+from gorvel.core.count.structure import Finding
+from gorvel.core.count.support import Support
+from gorvel.core.count.verdicts import Verdict
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.study.kept import Drawn, KeptCut, KeptTree, Looked
+from gorvel.core.tree.cophenetic import Faithful
 
 __all__ = ["FoundDocument", "SourceDocument", "StudyDocument", "TreeDocument", "found_of"]
 

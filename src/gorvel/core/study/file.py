@@ -14,7 +14,7 @@ import polars as pl
 from pydantic import BaseModel
 
 from gorvel import __version__
-from gorvel.core.matrix import ProximityTable
+from gorvel.core.base.writing import replacing
 from gorvel.core.plan.file import plan_text
 from gorvel.core.study.document import (
     GrownDocument,
@@ -25,8 +25,8 @@ from gorvel.core.study.document import (
 )
 from gorvel.core.study.kept import KeptTree
 from gorvel.core.study.study import Source, Study
+from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.table import Table
-from gorvel.core.writing import replacing
 
 __all__ = ["FORMAT", "MARKER", "SUFFIX", "StudyFile", "save_study", "study_members"]
 

@@ -9,18 +9,18 @@ from pathlib import Path
 import numpy as np
 import polars as pl
 
-from gorvel.core.analysis import Grown, grow_prepared
-from gorvel.core.choosing import left_out, split_rows
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.cases.prepare import prepare
+from gorvel.core.cases.rows import left_out, split_rows
 from gorvel.core.export.membership import check_savable, free_name, typed_frame, write_frame
 from gorvel.core.export.tables import cluster_column
-from gorvel.core.identity import identities
-from gorvel.core.placing import place_set_aside
+from gorvel.core.grow.allocation import place_set_aside
+from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.plan.plan import Plan
-from gorvel.core.prepare import prepare
-from gorvel.core.progress import Phase, Progress, silent
 from gorvel.core.study.kept import KeptCut, KeptTree, grown_again
 from gorvel.core.table.table import Table
+from gorvel.core.tree.cluster_names import identities
 
 __all__ = ["GrownGroups", "group_frame", "grow_groups", "save_groups"]
 

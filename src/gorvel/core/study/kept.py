@@ -9,22 +9,22 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.analysis import Grown, grown_from
-from gorvel.core.choosing import split_rows
-from gorvel.core.counting.checks import Checks
-from gorvel.core.counting.resampling import RESAMPLING
-from gorvel.core.counting.verdicts import Verdict
-from gorvel.core.cuts import Cut, cut_at_count, cut_at_height, cut_branches
-from gorvel.core.errors import InputError
-from gorvel.core.faithful import Faithful
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.progress import Progress, silent
+from gorvel.core.cases.prepare import prepare
+from gorvel.core.cases.rows import split_rows
+from gorvel.core.count.checks import Checks
+from gorvel.core.count.resampling import RESAMPLING
+from gorvel.core.count.verdicts import Verdict
+from gorvel.core.grow.grown import Grown, grown_from
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.prepare import prepare
-from gorvel.core.progress import Progress, silent
-from gorvel.core.schedule import Spread
 from gorvel.core.study.study import Source
 from gorvel.core.table.table import Table
-from gorvel.core.tree import Tree
+from gorvel.core.tree.cophenetic import Faithful
+from gorvel.core.tree.cuts import Cut, cut_at_count, cut_at_height, cut_branches
+from gorvel.core.tree.schedule import Spread
+from gorvel.core.tree.tree import Tree
 
 __all__ = ["Drawn", "KeptCut", "KeptTree", "Looked", "grown_again", "same_draws"]
 

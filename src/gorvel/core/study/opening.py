@@ -17,12 +17,10 @@ import polars as pl
 import pydantic
 from pydantic import BaseModel
 
-from gorvel.core.analysis import read_source
-from gorvel.core.errors import InputError
-from gorvel.core.matrix import ProximityTable
+from gorvel.core.base.errors import InputError
+from gorvel.core.grow.grown import read_source
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.schedule import Spread
 from gorvel.core.study.document import (
     FoundDocument,
     GrownDocument,
@@ -33,8 +31,10 @@ from gorvel.core.study.document import (
 from gorvel.core.study.file import FORMAT, MARKER, SUFFIX, StudyFile
 from gorvel.core.study.kept import KeptTree, Looked
 from gorvel.core.study.study import Source, Study, TreeEntry
+from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.table import Reading, Table
-from gorvel.core.tree import Tree
+from gorvel.core.tree.schedule import Spread
+from gorvel.core.tree.tree import Tree
 
 __all__ = ["holds_study", "is_study", "load_study", "picture_of", "rescue_study"]
 

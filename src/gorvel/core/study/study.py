@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from gorvel.core.matrix import ProximityTable
 from gorvel.core.plan.plan import Plan
+from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.table import Table
 
 __all__ = ["Source", "Study", "TreeEntry", "study_of"]

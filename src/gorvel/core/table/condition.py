@@ -24,7 +24,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
 from gorvel.core.table.table import Table
 
 __all__ = ["TESTS", "Condition", "one_test", "parse_condition"]

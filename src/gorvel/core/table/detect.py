@@ -8,7 +8,7 @@ import io
 import re
 from collections.abc import Iterable
 
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
 
 __all__ = ["DELIMITERS", "as_utf8", "find_decimal", "find_delimiter", "head", "trimmed"]
 

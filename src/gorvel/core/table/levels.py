@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.errors import Caution, InputError
+from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.table.table import Cells, Table
 
 __all__ = ["LEVELS", "NUMERIC", "Level", "binary_codes", "categories", "guess_level"]

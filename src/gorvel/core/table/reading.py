@@ -14,8 +14,8 @@ from typing import BinaryIO, cast
 
 import polars as pl
 
-from gorvel.core.errors import InputError
-from gorvel.core.progress import Phase, Progress, silent
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.table.detect import find_decimal
 from gorvel.core.table.sheets import parquet_frame, sheet_frame, sheet_names
 from gorvel.core.table.table import Reading, Table

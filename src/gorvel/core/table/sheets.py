@@ -7,7 +7,7 @@ import zipfile
 
 import polars as pl
 
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
 
 __all__ = ["parquet_frame", "sheet_frame", "sheet_names"]
 

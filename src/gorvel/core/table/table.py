@@ -12,7 +12,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
 
 __all__ = ["Cells", "Numbers", "Reading", "Table", "parse_number"]
 

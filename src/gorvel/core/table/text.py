@@ -11,7 +11,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from gorvel.core.errors import InputError
+from gorvel.core.base.errors import InputError
 from gorvel.core.table.detect import DELIMITERS, as_utf8, find_delimiter, head, trimmed
 from gorvel.core.table.table import Reading
 

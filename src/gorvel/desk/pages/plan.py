@@ -13,20 +13,20 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.choosing import split_words
-from gorvel.core.errors import InputError
-from gorvel.core.growing import bytes_needed, different_rows, free_memory, way_of
-from gorvel.core.matrix import ProximityTable
+from gorvel.core.base.errors import InputError
+from gorvel.core.cases.rows import split_words
+from gorvel.core.grow.ways import bytes_needed, different_rows, free_memory, way_of
 from gorvel.core.plan.plan import Plan
+from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.table import Table
-from gorvel.desk.actions import Actions
-from gorvel.desk.theme import SPACE
-from gorvel.desk.widgets.choosing import choices_for
-from gorvel.desk.widgets.growing import GrowBar
-from gorvel.desk.widgets.pictogram import Pictogram
-from gorvel.desk.widgets.plan_sentence import open_editor
-from gorvel.desk.widgets.seen import WhenSeen
-from gorvel.desk.widgets.texts import button, clear, heading, panel, scrolled, text
+from gorvel.desk.controls.choosing import choices_for
+from gorvel.desk.controls.growing import GrowBar
+from gorvel.desk.controls.pictogram import Pictogram
+from gorvel.desk.controls.plan_sentence import open_editor
+from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, text
+from gorvel.desk.work.actions import Actions
+from gorvel.paint.theme import SPACE
 
 __all__ = ["PlanPage"]
 

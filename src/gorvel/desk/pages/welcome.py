@@ -10,9 +10,9 @@ from PySide6.QtGui import QFontMetrics, QImage, QPixmap
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from gorvel.core.study.opening import is_study, picture_of
-from gorvel.desk.actions import Actions
-from gorvel.desk.theme import SPACE, font
-from gorvel.desk.widgets.texts import block, button, heading, panel, text
+from gorvel.desk.controls.texts import block, button, heading, panel, text
+from gorvel.desk.work.actions import Actions
+from gorvel.paint.theme import SPACE, font
 
 __all__ = ["RecentFile", "WelcomePage"]
 

@@ -10,15 +10,15 @@ from PySide6.QtWidgets import QWidget
 from gorvel.core.export.views import ViewTable, answers_table
 from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.scene.standing import Standing, standing
-from gorvel.desk.marks import Mark
-from gorvel.desk.painting.answers import AnswersPainter
-from gorvel.desk.painting.canvas import Canvas
-from gorvel.desk.painting.frame import Frame
-from gorvel.desk.painting.look import TreeLook
-from gorvel.desk.theme import Theme
+from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.column import Column
-from gorvel.desk.workers import JobKind, Jobs
+from gorvel.desk.work.jobs import JobKind, Jobs
+from gorvel.paint.answers import AnswersPainter
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.frame import Frame
+from gorvel.paint.look import TreeLook
+from gorvel.paint.theme import Theme
 
 __all__ = ["AnswersView"]
 

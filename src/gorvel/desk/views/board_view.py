@@ -6,14 +6,14 @@ from PySide6.QtCore import QEvent, QPointF, QSize, Qt
 from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from gorvel.core.count_rules import COUNT_RULES, FAMILIES
-from gorvel.core.counting.board import Board
-from gorvel.core.export.counting import count_columns
+from gorvel.core.count.board import Board
+from gorvel.core.export.count import count_columns
 from gorvel.core.export.views import ViewTable
-from gorvel.desk.counting import Counting
-from gorvel.desk.painting.board import BoardPainter, board_rows
-from gorvel.desk.painting.canvas import Canvas
-from gorvel.desk.theme import current
+from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES
+from gorvel.desk.work.counting import Counting
+from gorvel.paint.board import BoardPainter, board_rows
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.theme import current
 
 __all__ = ["BoardView"]
 

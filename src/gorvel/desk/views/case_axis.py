@@ -15,12 +15,12 @@ from gorvel.core.scene.arrangement import (
     branches_up_to,
     by_mean,
 )
-from gorvel.desk.marks import Mark
-from gorvel.desk.painting.frame import Frame
-from gorvel.desk.painting.look import TreeLook
-from gorvel.desk.state import Focus
-from gorvel.desk.theme import current
+from gorvel.desk.state.focus import Focus
+from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.turns import Turns
+from gorvel.paint.frame import Frame
+from gorvel.paint.look import TreeLook
+from gorvel.paint.theme import current
 
 __all__ = ["ALIKE", "CaseAxis"]
 

@@ -10,15 +10,15 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelInd
 from PySide6.QtGui import QColor, QContextMenuEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QAbstractButton, QApplication, QMenu, QTableView, QWidget
 
-from gorvel.core.errors import InputError
-from gorvel.core.matrix import ProximityTable
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import number
 from gorvel.core.plan.plan import Plan
-from gorvel.core.sentences import number
 from gorvel.core.table.condition import one_test
+from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.table import Table, parse_number
-from gorvel.desk.state import Focus
-from gorvel.desk.theme import current
+from gorvel.desk.state.focus import Focus
 from gorvel.desk.views.tables import dress
+from gorvel.paint.theme import current
 
 __all__ = ["CellsModel", "CellsView"]
 

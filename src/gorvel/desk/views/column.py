@@ -22,12 +22,12 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from gorvel.core.export.views import ViewTable
-from gorvel.desk.marks import Mark
-from gorvel.desk.painting.canvas import Canvas
-from gorvel.desk.painting.frame import Frame
-from gorvel.desk.painting.look import TreeLook
-from gorvel.desk.theme import Theme, current, font
+from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_axis import CaseAxis
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.frame import Frame
+from gorvel.paint.look import TreeLook
+from gorvel.paint.theme import Theme, current, font
 
 __all__ = ["Column"]
 

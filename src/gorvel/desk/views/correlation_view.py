@@ -7,8 +7,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from gorvel.core.correlations import CorrelationMap
-from gorvel.desk.theme import current, font
+from gorvel.core.inspect.associations import CorrelationMap
+from gorvel.paint.theme import current, font
 
 __all__ = ["CorrelationView"]
 

@@ -6,15 +6,15 @@ from PySide6.QtCore import QEvent, QSize, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from gorvel.core.analysis import Grown
-from gorvel.core.cuts import cut_at_count
-from gorvel.core.identity import identities
+from gorvel.core.grow.grown import Grown
 from gorvel.core.scene.summit import Summit, summit_of
-from gorvel.desk.counting import Counting
-from gorvel.desk.painting.canvas import Canvas
-from gorvel.desk.painting.curve import CurvePainter
-from gorvel.desk.painting.summit import SummitPainter
-from gorvel.desk.theme import current
+from gorvel.core.tree.cluster_names import identities
+from gorvel.core.tree.cuts import cut_at_count
+from gorvel.desk.work.counting import Counting
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.curve import CurvePainter
+from gorvel.paint.summit import SummitPainter
+from gorvel.paint.theme import current
 
 __all__ = ["CurveView", "SummitView"]
 

@@ -6,20 +6,20 @@ from PySide6.QtCore import QPoint, QPointF, QSize, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from gorvel.core.cuts import cut_at_count
+from gorvel.core.base.numbers import counted, number
 from gorvel.core.export.views import ViewTable, schedule_table
 from gorvel.core.scene.axis import SCALES, axis_of
 from gorvel.core.scene.dendrogram import DendrogramScene, cut_share, hit
-from gorvel.core.sentences import number
-from gorvel.desk.marks import Mark
-from gorvel.desk.painting.canvas import Canvas
-from gorvel.desk.painting.dendrogram import DendrogramPainter, paint_cut_line
-from gorvel.desk.painting.frame import Frame
-from gorvel.desk.painting.heights import HeightsPainter
-from gorvel.desk.painting.look import TreeLook
-from gorvel.desk.theme import Theme
+from gorvel.core.tree.cuts import cut_at_count
+from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.column import Column
 from gorvel.desk.views.layout import Layout
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.dendrogram import DendrogramPainter, paint_cut_line
+from gorvel.paint.frame import Frame
+from gorvel.paint.heights import HeightsPainter
+from gorvel.paint.look import TreeLook
+from gorvel.paint.theme import Theme
 
 __all__ = ["DendrogramView"]
 
@@ -124,7 +124,7 @@ class DendrogramView(Column):
     def paint_cut(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         x, k = self.cut_x(frame), look.cut.clusters
         if x is not None:
-            text = f"{k:,} cluster{'s' if k > 1 else ''}"
+            text = counted(k, "cluster")
             if look.cut.split and self.scene is not None:
                 text += ", by branch"
                 DendrogramPainter(self.scene, look).paint_lower_cuts(canvas, frame)

@@ -7,9 +7,9 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from gorvel.core.detail import Bars, Bounded, Box, CloseUp, Histogram, Scatter
+from gorvel.core.inspect.close_up import Bars, Bounded, Box, CloseUp, Histogram, Scatter
 from gorvel.core.scene.axis import HeightAxis, plain_axis
-from gorvel.desk.theme import current, font
+from gorvel.paint.theme import current, font
 
 __all__ = ["DetailView"]
 

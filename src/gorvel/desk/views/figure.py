@@ -11,11 +11,11 @@ from PySide6.QtCore import QBuffer, QByteArray, QMarginsF, QMimeData, QRectF, QS
 from PySide6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter
 from PySide6.QtSvg import QSvgGenerator
 
-from gorvel.core.writing import replacing
-from gorvel.desk.painting.canvas import Canvas
-from gorvel.desk.painting.frame import Frame
-from gorvel.desk.theme import LIGHT, Theme
+from gorvel.core.base.writing import replacing
 from gorvel.desk.views.column import Column
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.frame import Frame
+from gorvel.paint.theme import LIGHT, Theme
 
 __all__ = [
     "Figure",

@@ -6,8 +6,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from gorvel.core.gaps import Gaps
-from gorvel.desk.theme import current, font
+from gorvel.core.inspect.gaps import Gaps
+from gorvel.paint.theme import current, font
 
 __all__ = ["GapsView"]
 

@@ -6,12 +6,12 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QPen
 
 from gorvel.core.export.views import ViewTable, icicle_table
-from gorvel.desk.marks import Mark
-from gorvel.desk.painting.canvas import Canvas
-from gorvel.desk.painting.frame import Frame
-from gorvel.desk.painting.icicle import IciclePainter
-from gorvel.desk.painting.look import TreeLook
+from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.column import Column
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.frame import Frame
+from gorvel.paint.icicle import IciclePainter
+from gorvel.paint.look import TreeLook
 
 __all__ = ["IcicleView"]
 

@@ -5,15 +5,15 @@ from __future__ import annotations
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor
 
+from gorvel.core.base.numbers import unit
 from gorvel.core.export.views import ViewTable, labels_table
-from gorvel.core.sentences import unit
-from gorvel.desk.marks import Mark
-from gorvel.desk.painting.canvas import Canvas
-from gorvel.desk.painting.frame import Frame
-from gorvel.desk.painting.labels import STRIP, LabelsPainter, label_width
-from gorvel.desk.painting.look import TreeLook
-from gorvel.desk.theme import Theme, font
+from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.column import Column
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.frame import Frame
+from gorvel.paint.labels import STRIP, LabelsPainter, label_width
+from gorvel.paint.look import TreeLook
+from gorvel.paint.theme import Theme, font
 
 __all__ = ["LabelsView"]
 

@@ -8,7 +8,7 @@ from PySide6.QtCore import QObject, Signal
 
 from gorvel.core.scene.axis import SCALES, HeightScale
 from gorvel.core.study.kept import KeptTree, Looked
-from gorvel.desk.state import Focus
+from gorvel.desk.state.focus import Focus
 from gorvel.desk.views.case_axis import CaseAxis
 
 __all__ = ["Layout"]

@@ -18,10 +18,10 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QTableView, QWidget
 
-from gorvel.core.analysis import Grown
+from gorvel.core.base.numbers import number
 from gorvel.core.export.views import ViewTable
-from gorvel.core.sentences import number
-from gorvel.desk.marks import Mark
+from gorvel.core.grow.grown import Grown
+from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.tables import copy_table, dress
 

@@ -15,10 +15,10 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QColor, QKeyEvent
 from PySide6.QtWidgets import QTableView, QWidget
 
-from gorvel.core.outliers import Outlier
-from gorvel.core.sentences import number
-from gorvel.desk.theme import current, font
+from gorvel.core.base.numbers import number
+from gorvel.core.inspect.outliers import Outlier
 from gorvel.desk.views.tables import dress
+from gorvel.paint.theme import current, font
 
 __all__ = ["OutliersModel", "OutliersView"]
 

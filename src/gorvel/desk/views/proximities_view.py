@@ -9,18 +9,18 @@ from PySide6.QtCore import QRectF, QTimer, Signal
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtWidgets import QWidget
 
+from gorvel.core.base.progress import Progress
 from gorvel.core.export.views import ViewTable, proximities_table
-from gorvel.core.progress import Progress
 from gorvel.core.scene.arrangement import Arrangement, in_file_order
-from gorvel.desk.marks import Mark
-from gorvel.desk.painting.canvas import Canvas
-from gorvel.desk.painting.frame import Frame
-from gorvel.desk.painting.look import TreeLook
-from gorvel.desk.painting.proximities import Patch, ProximitiesPainter
-from gorvel.desk.theme import Theme
+from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.column import Column
-from gorvel.desk.workers import JobKind, Jobs
+from gorvel.desk.work.jobs import JobKind, Jobs
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.frame import Frame
+from gorvel.paint.look import TreeLook
+from gorvel.paint.proximities import Patch, ProximitiesPainter
+from gorvel.paint.theme import Theme
 
 __all__ = ["ProximitiesView"]
 

@@ -24,13 +24,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.analysis import Grown
+from gorvel.core.base.numbers import number
 from gorvel.core.export.views import schedule_table
-from gorvel.core.sentences import join_names, number
-from gorvel.desk.marks import Mark
-from gorvel.desk.state import Focus
-from gorvel.desk.theme import current, font
+from gorvel.core.grow.grown import Grown
+from gorvel.core.words.tree import join_names
+from gorvel.desk.state.focus import Focus
+from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.tables import copy_table, dress
+from gorvel.paint.theme import current, font
 
 __all__ = ["ScheduleModel", "ScheduleView"]
 

@@ -6,14 +6,14 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from gorvel.core.counting.silhouettes import Silhouettes, silhouettes_of
-from gorvel.core.cuts import cut_at_count
-from gorvel.core.identity import Identity, identities
-from gorvel.desk.counting import Counting
-from gorvel.desk.marks import Mark
-from gorvel.desk.painting.canvas import Canvas
-from gorvel.desk.painting.silhouettes import SilhouettesPainter
-from gorvel.desk.theme import current
+from gorvel.core.count.silhouettes import Silhouettes, silhouettes_of
+from gorvel.core.tree.cluster_names import Identity, identities
+from gorvel.core.tree.cuts import cut_at_count
+from gorvel.desk.state.marks import Mark
+from gorvel.desk.work.counting import Counting
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.silhouettes import SilhouettesPainter
+from gorvel.paint.theme import current
 
 __all__ = ["SilhouettesView"]
 

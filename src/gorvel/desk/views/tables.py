@@ -8,8 +8,8 @@ from PySide6.QtCore import QMimeData
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
 from gorvel.core.export.views import ViewTable
-from gorvel.desk.clipboard import put_on_clipboard
-from gorvel.desk.theme import font
+from gorvel.desk.controls.clipboard import put_on_clipboard
+from gorvel.paint.theme import font
 
 __all__ = ["copy_table", "dress"]
 

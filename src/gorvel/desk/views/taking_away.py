@@ -11,11 +11,11 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QFileDialog, QMenu, QPushButton, QWidget
 
 from gorvel.core.export.views import ViewTable
-from gorvel.desk.actions import Actions
-from gorvel.desk.clipboard import put_on_clipboard
-from gorvel.desk.theme import font
+from gorvel.desk.controls.clipboard import put_on_clipboard
 from gorvel.desk.views.figure import Printable, as_mime, drawn
 from gorvel.desk.views.tables import copy_table
+from gorvel.desk.work.actions import Actions
+from gorvel.paint.theme import font
 
 __all__ = ["TakeAway"]
 

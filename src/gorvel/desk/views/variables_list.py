@@ -24,8 +24,7 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.table.levels import LEVELS
-from gorvel.desk.state import Focus
-from gorvel.desk.theme import current, font
+from gorvel.desk.state.focus import Focus
 from gorvel.desk.views.tables import dress
 from gorvel.desk.views.variables_model import (
     LEVEL,
@@ -37,6 +36,7 @@ from gorvel.desk.views.variables_model import (
     VariablesModel,
     role_of,
 )
+from gorvel.paint.theme import current, font
 
 __all__ = ["VariablesList"]
 

@@ -16,12 +16,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.core.base.numbers import number
 from gorvel.core.plan.plan import Plan
-from gorvel.core.sentences import number
 from gorvel.core.table.levels import LEVELS, Level
 from gorvel.core.table.summary import ColumnSummary
-from gorvel.desk.state import Focus
-from gorvel.desk.theme import current, font
+from gorvel.desk.state.focus import Focus
+from gorvel.paint.theme import current, font
 
 __all__ = [
     "LEVEL", "LEVEL_KEYS", "ROLE", "ROLES", "ROLE_KEYS", "ROLE_TIPS", "SHAPE", "VariablesModel",

@@ -1,0 +1,1 @@
+"""What everything stands on: errors, progress, memory, the one way in which files are written."""

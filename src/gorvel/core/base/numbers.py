@@ -1,0 +1,26 @@
+"""Numbers and counts as they are read, in every sentence and table of the window."""
+
+from __future__ import annotations
+
+__all__ = ["counted", "number", "unit"]
+
+
+def number(value: float) -> str:
+    """A number for reading: about four figures, no trailing noise."""
+    if value == round(value) and abs(value) < 1e6:
+        return f"{value:,.0f}"
+    if abs(value) >= 1e6 or abs(value) < 1e-4:
+        return f"{value:.3g}"
+    decimals = 0 if abs(value) >= 1000 else 1 if abs(value) >= 100 else 2 if abs(value) >= 1 else 3
+    return f"{value:,.{decimals}f}"
+
+
+def counted(n: int, one: str, many: str = "") -> str:
+    """So many of something. many : its plural, where that is not one with an s."""
+    return f"{n:,} {one if n == 1 else many or one + 's'}"
+
+
+def unit(of: str, n: int | None = None) -> str:
+    """One of what a tree is of, or so many. of : "cases" or "variables"."""
+    word = of.removesuffix("s")
+    return word if n is None else counted(n, word, of)

@@ -1,0 +1,55 @@
+"""How long work tells where it is, and how it is stopped."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from enum import Enum
+
+__all__ = ["Phase", "Progress", "progress_words", "seconds_left", "silent"]
+
+
+class Phase(Enum):
+    """What long work is at, in words that go before a share and the time left."""
+
+    READING = "Reading the file"
+    SCREENING = "Looking through the columns"
+    PROXIMITIES = "Measuring all pairs of cases"
+    KERNELS = "Compiling loops for large studies (once)"
+    LOADING = "Loading compiled loops"
+    JOINS = "Joining the nearest clusters"
+    TIES = "Ordering joins of one height"
+    SCHEDULE = "Making the schedule"
+    CORRELATION = "Comparing heights with proximities"
+    ORDER = "Putting alike cases side by side"
+    NEIGHBOURS = "Looking for neighbours"
+    PAIRS = "Passing over all pairs"
+    RANKS = "Putting all distances in order"
+    RESAMPLES = "Resampling"
+    STRUCTURE = "Testing whether there is structure"
+    SPLITS = "Testing each split"
+    SUPPORT = "Measuring the support of branches"
+    ORDERS = "Growing trees of other orders of the cases"
+    WRITING = "Writing the results"
+
+
+# Called with the phase and the share of it that is done (0 to 1).
+# It stops the work by raising `gorvel.core.base.errors.Cancelled`.
+Progress = Callable[[Phase, float], None]
+
+_SURE = 0.02, 0.3  # share done and seconds spent from which an estimate is worth something
+
+
+def silent(phase: Phase, share: float) -> None:
+    """Progress that nobody watches."""
+
+
+def seconds_left(spent: float, share: float) -> float:
+    """Of a phase that went on for some seconds; below 0 when nobody can tell yet."""
+    least, patience = _SURE
+    return spent * (1 - share) / share if share > least and spent > patience else -1.0
+
+
+def progress_words(phase: Phase, share: float, left: float) -> str:
+    """Where long work is; left : see `seconds_left`."""
+    time_left = f", about {max(1, round(left))} s left" if left >= 0 else ""
+    return f"{phase.value}: {share:.0%}{time_left}"

@@ -1,0 +1,314 @@
+"""From a table and a plan to the numeric cases that are measured, and what was left out and why."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.base.errors import Caution, InputError
+from gorvel.core.cases.prepared import Dropped, Prepared, Variable, measurable, transposed
+from gorvel.core.cases.rows import case_labels, left_out, require_column
+from gorvel.core.kernels.loading import MANY
+from gorvel.core.plan.fit import check_fit
+from gorvel.core.plan.plan import Plan
+from gorvel.core.proximity.answers import Answers
+from gorvel.core.proximity.measures import MEASURES, Measure
+from gorvel.core.proximity.scaling import average_ranks, scale_cases, scale_variables
+from gorvel.core.table.levels import LEVELS, NUMERIC, Level, binary_codes, categories, guess_level
+from gorvel.core.table.matrix import ProximityTable
+from gorvel.core.table.table import Table
+
+__all__ = ["case_codes", "centre_of", "prepare"]
+
+Floats = NDArray[np.float64]
+
+
+def prepare(
+    source: Table | ProximityTable, plan: Plan, rows: Collection[int] | None = None
+) -> Prepared:
+    """Choose, check and scale what the plan asks for.
+
+    Parameters
+    ----------
+    rows : the rows (from 0) of one group of a split; None for all.
+
+    Raises
+    ------
+    InputError : a column that is not there, a cell that is no number, a missing answer under
+        "stop", no case or only cases without answers left, no spread; names the place.
+    """
+    if isinstance(source, ProximityTable):
+        return _of_matrix(source)
+    check_fit(plan, source.name)
+    return _Preparation(source, plan, rows).result()
+
+
+def _of_matrix(source: ProximityTable) -> Prepared:
+    numbers = np.arange(1, source.n + 1)
+    return Prepared(
+        source.name, source.n, numbers, source.labels, None, (), None, None,
+        source.values, "cases", (), (),
+    )  # fmt: skip
+
+
+class _Preparation:
+    """The steps, in the order of the contract: read, drop or fill, rank, scale."""
+
+    def __init__(self, table: Table, plan: Plan, rows: Collection[int] | None) -> None:
+        self.table, self.plan = table, plan
+        self.rows = np.arange(table.n) if rows is None else np.array(sorted(rows), dtype=np.int64)
+        self.read = len(self.rows)
+        self.cautions: list[Caution] = []
+        self.dropped: list[Dropped] = []
+
+    def result(self) -> Prepared:
+        self._check_columns()
+        labels = case_labels(self.table, self.plan)
+        self._choose(labels)
+        variables = tuple(self._variable(name) for name in self.plan.variables.use)
+        weights = self._weights()
+        raw = np.column_stack([self._column(v) for v in variables])[self.rows]
+        kept = self._kept(raw, variables, labels)
+        rows, raw = self.rows[kept], raw[kept]
+        if weights is not None:
+            weights = weights[rows]
+        names = [labels[row] for row in rows]
+        raw = self._filled(raw, variables, weights)
+        values = self._scaled(raw, variables, names, weights)
+        prepared = Prepared(
+            self.table.name, self.read, rows + 1, tuple(names), weights, variables, raw,
+            self._answers(values, variables), None, "cases",
+            tuple(sorted(self.dropped, key=lambda dropped: dropped.case)), tuple(self.cautions),
+        )  # fmt: skip
+        if self.plan.tree.of == "variables":
+            prepared = transposed(prepared)
+        prepared = measurable(prepared, self.plan.proximity.measure)
+        if prepared.n > MANY:
+            prepared.equal_rows  # noqa: B018 - looked for here, not where it is asked for
+        return prepared
+
+    def _check_columns(self) -> None:
+        for key in ("label", "weight", "groups"):
+            column = getattr(self.plan.cases, key)
+            if column is not None:
+                require_column(self.table, column, f"[cases] {key}")
+        part = self.plan.variables
+        for key in ("use", *LEVELS, "asymmetric", "profile", "missing"):
+            for column in getattr(part, key):
+                require_column(self.table, column, f"[variables] {key}")
+
+    def _choose(self, labels: list[str]) -> None:
+        """Leave out the rows that the condition does not choose, and those set aside."""
+        reasons = left_out(self.table, self.plan, self.rows.tolist())
+        for row in self.rows.tolist():
+            if row in reasons:
+                self.dropped.append(Dropped(row + 1, labels[row], reasons[row]))
+        if reasons:
+            kept = [row for row in self.rows.tolist() if row not in reasons]
+            self.rows = np.array(kept, dtype=np.int64)
+        if not self.rows.size:
+            raise InputError(
+                f"no case chosen of {self.read}",
+                "at least one",
+                place=f"[cases] {'keep' if self.plan.cases.keep else 'set_aside'}",
+                file=self.table.name,
+            )
+
+    def _variable(self, name: str) -> Variable:
+        part = self.plan.variables
+        measure = MEASURES[self.plan.proximity.measure]
+        level = part.level(name) or self._guessed(name, measure)
+        if measure.kind == "binary" and level not in ("binary", "nominal"):
+            raise InputError(
+                f"a variable of level {level}",
+                f"two values, named under binary, for {measure.name}",
+                place=f'variable "{name}"',
+                file=self.table.name,
+            )
+        if level == "nominal" and not measure.mixed:
+            raise InputError(
+                "a nominal variable",
+                f"numbers for {measure.name}; measure by gower, or leave it out",
+                place=f'variable "{name}"',
+                file=self.table.name,
+            )
+        return Variable(name, level, part.importance.get(name, 1.0), name in part.asymmetric)
+
+    def _guessed(self, name: str, measure: Measure) -> Level:
+        """The level of a variable nobody has named; two numbers are present and absent where the
+
+        measure looks for nothing else.
+        """
+        codes = self.plan.codes(name)
+        level = guess_level(self.table, name, codes)
+        if level == "interval" and measure.kind == "binary":
+            self.table.clean_numbers(name, codes)
+            return "binary" if self.table.numbers(name, codes).two_valued else level
+        return level
+
+    def _column(self, variable: Variable) -> Floats:
+        codes = self.plan.codes(variable.name)
+        if variable.level == "nominal":
+            return categories(self.table.cells(variable.name, codes))[0]
+        if variable.level == "binary":
+            values, cautions = binary_codes(self.table, variable.name, codes)
+            self.cautions += cautions
+            return values
+        values = self.table.clean_numbers(variable.name, codes)
+        below = np.flatnonzero(values < 0)
+        if variable.level == "count" and below.size:
+            row = int(below[0])
+            raise InputError(
+                f"{values[row]:g}",
+                "0 or more, as a count is",
+                place=f'row {row + 1}, column "{variable.name}"',
+                file=self.table.name,
+            )
+        return values
+
+    def _weights(self) -> Floats | None:
+        column = self.plan.cases.weight
+        if column is None:
+            return None
+        weights = self.table.clean_numbers(column, self.plan.codes(column))
+        for row in self.rows:
+            if not weights[row] > 0:
+                cell = self.table.cells(column).values[row]
+                raise InputError(
+                    "no weight" if cell is None else f'the weight "{cell}"',
+                    "a number above 0",
+                    place=f'row {row + 1}, column "{column}"',
+                    file=self.table.name,
+                )
+        return weights
+
+    def _kept(
+        self, raw: Floats, variables: tuple[Variable, ...], labels: list[str]
+    ) -> NDArray[np.bool_]:
+        """(rows,) flags of the rows that stay."""
+        gaps = np.isnan(raw)
+        if self.plan.handling == "stop" and gaps.any():
+            at, j = (int(k) for k in np.argwhere(gaps)[0])
+            raise InputError(
+                "a missing answer",
+                'none under handling = "stop"',
+                place=f'row {self.rows[at] + 1}, column "{variables[j].name}"',
+                file=self.table.name,
+            )
+        incomplete: NDArray[np.bool_] = np.asarray(gaps.any(axis=1))
+        out = incomplete & (self.plan.handling == "drop")
+        for i in np.flatnonzero(out):
+            row = int(self.rows[i])
+            names = [v.name for v, gap in zip(variables, gaps[i], strict=True) if gap]
+            reason = "no answer to " + ", ".join(names)
+            self.dropped.append(Dropped(row + 1, labels[row], reason))
+        if out.all():
+            raise InputError(
+                f"no case left of {len(raw)}: each lacks an answer",
+                "at least one complete case; choose another handling of missing answers",
+                place="[missing] handling",
+                file=self.table.name,
+            )
+        return ~out
+
+    def _filled(
+        self, raw: Floats, variables: tuple[Variable, ...], weights: Floats | None
+    ) -> Floats:
+        handling = self.plan.handling
+        if handling not in ("mean", "median", "mode"):
+            return raw
+        raw = raw.copy()
+        for j, variable in enumerate(variables):
+            gap = np.isnan(raw[:, j])
+            if not gap.any():
+                continue
+            known = raw[~gap, j]
+            if known.size == 0:
+                raise InputError(
+                    "no answer at all",
+                    f"known values to take the {handling} of",
+                    place=f'variable "{variable.name}"',
+                    file=self.table.name,
+                )
+            raw[gap, j] = centre_of(known, handling, None if weights is None else weights[~gap])
+        return raw
+
+    def _capped(self, raw: Floats, variables: tuple[Variable, ...]) -> Floats:
+        """A copy in which answers beyond a variable's percentiles are moved to them."""
+        values = raw.copy()
+        for j, variable in enumerate(variables):
+            if variable.name not in self.plan.variables.cap:
+                continue
+            if variable.level not in NUMERIC:
+                raise InputError(
+                    f"a {variable.level} variable",
+                    "numbers to cap",
+                    place=f"[variables] cap.{variable.name}",
+                    file=self.table.name,
+                )
+            ends = np.nanpercentile(values[:, j], self.plan.variables.cap[variable.name])
+            values[:, j] = np.clip(values[:, j], *ends)
+        return values
+
+    def _scaled(
+        self,
+        raw: Floats,
+        variables: tuple[Variable, ...],
+        names: list[str],
+        weights: Floats | None,
+    ) -> Floats:
+        values = self._capped(raw, variables)
+        if MEASURES[self.plan.proximity.measure].mixed:
+            for j, variable in enumerate(variables):
+                if variable.level == "ordinal":
+                    values[:, j] = average_ranks(values[:, j])
+        numeric = [j for j, v in enumerate(variables) if v.level in NUMERIC]
+        if not numeric:
+            return values
+        scale = self.plan.scale
+        try:
+            if scale.by == "cases":
+                values[:, numeric] = scale_cases(values[:, numeric], names, scale.method)
+            else:
+                columns = [variables[j].name for j in numeric]
+                values[:, numeric] = scale_variables(
+                    values[:, numeric], columns, scale.method, weights
+                )
+        except InputError as error:
+            raise error.in_file(self.table.name) from None
+        return values
+
+    def _answers(self, values: Floats, variables: tuple[Variable, ...]) -> Answers:
+        return Answers.of(
+            values,
+            np.array([v.importance for v in variables]),
+            tuple(v.level for v in variables),
+            tuple(v.asymmetric for v in variables),
+            self.plan.proximity.power,
+            self.plan.proximity.root,
+        )
+
+
+def case_codes(table: Table, plan: Plan) -> Floats:
+    """(rows of the file, p) answers to the variables in use as numbers, NaN where missing.
+
+    Raises
+    ------
+    InputError : as `prepare`.
+    """
+    preparation = _Preparation(table, plan, None)
+    return np.column_stack(
+        [preparation._column(preparation._variable(name)) for name in plan.variables.use]
+    )
+
+
+def centre_of(known: Floats, handling: str, weights: Floats | None) -> float:
+    """The mean (weighted), median or most frequent of known answers; the smallest of several."""
+    if handling == "mean":
+        return float(np.average(known, weights=weights))
+    if handling == "median":
+        return float(np.median(known))
+    values, counts = np.unique(known, return_counts=True)
+    return float(values[counts.argmax()])

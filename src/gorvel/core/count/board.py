@@ -1,0 +1,173 @@
+"""The board: what each rule says at each count, and how they vote."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from gorvel.core.base.progress import Progress, silent
+from gorvel.core.cases.prepared import Prepared
+from gorvel.core.count import values
+from gorvel.core.count.nested import Nested, nested_cuts
+from gorvel.core.count.pairsums import Distances, PairSums, pair_sums
+from gorvel.core.count.ranks import MOST_COUNTS, rank_pairs
+from gorvel.core.count.spread import Spreads, spreads
+from gorvel.core.count.verdicts import Verdict, abstains, verdict_of
+from gorvel.core.grow.grown import Grown
+from gorvel.core.grow.ways import bytes_needed
+from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES, Family
+from gorvel.core.plan.parts import ALL_RULES, CountPlan
+
+__all__ = ["Board", "count_range", "quick_board", "spread_of", "without_variables"]
+
+MOST_RANKED = 50_000  # cases up to which all pairs are put in order
+_ROOM = 512e6  # bytes for codes of pairs, even where the tree took less
+
+
+@dataclass(frozen=True, eq=False)
+class Board:
+    """All answers of a tree.
+
+    counts : rising; verdicts : by rule, in the order of the registry; smallest : cases of the
+    smallest cluster at each count; sums : of proximities, where pairs were compared; of : what the
+    tree is of.
+    """
+
+    counts: tuple[int, ...]
+    verdicts: dict[str, Verdict]
+    smallest: tuple[int, ...]
+    nested: Nested | None
+    sums: PairSums | None
+    of: str = "cases"
+
+    def with_verdicts(self, more: Sequence[Verdict]) -> Board:
+        """A copy with some answers added or replaced."""
+        found = self.verdicts | {verdict.key: verdict for verdict in more}
+        return replace(self, verdicts={key: found[key] for key in COUNT_RULES if key in found})
+
+    def without_draws(self) -> Board:
+        """A copy without the rules that resample."""
+        kept = {k: v for k, v in self.verdicts.items() if "resamples" not in COUNT_RULES[k].needs}
+        return replace(self, verdicts=kept)
+
+    def votes(self, left_out: Collection[str] = ()) -> dict[int, int]:
+        """How many rules call each count best; counts without a vote are left out."""
+        best = [v.best for v in self.verdicts.values() if v.key not in left_out]
+        found = sorted({count for count in best if count is not None})
+        return {count: best.count(count) for count in found}
+
+    def family_votes(self, left_out: Collection[str] = ()) -> dict[int, dict[Family, float]]:
+        """One vote for each family, shared by those of its rules that call a count best."""
+        out: dict[int, dict[Family, float]] = {}
+        for family in FAMILIES:
+            bests = [
+                verdict.best
+                for key, verdict in self.verdicts.items()
+                if COUNT_RULES[key].family == family
+                and key not in left_out
+                and verdict.best is not None
+            ]
+            for best in bests:
+                votes = out.setdefault(best, {})
+                votes[family] = votes.get(family, 0.0) + 1 / len(bests)
+        return out
+
+
+def count_range(asked: CountPlan, cases: int) -> tuple[int, ...]:
+    """The counts that are asked for, trimmed to one less than there are cases."""
+    return tuple(range(asked.from_, min(asked.to, cases - 1) + 1))
+
+
+def without_variables(prepared: Prepared) -> str | None:
+    """Why there is no spread of variables, in words; None where there is."""
+    if prepared.answers is None:
+        return "it needs variables, and a proximity matrix has none"
+    if prepared.of == "variables":
+        return "it needs variables of cases, and this is a tree of variables"
+    nominal = [variable.name for variable in prepared.variables if variable.level == "nominal"]
+    if nominal:
+        return f"it needs numbers, and {nominal[0]} has categories"
+    if np.isnan(prepared.answers.values).any():
+        return "it needs complete answers, and some are missing"
+    return None
+
+
+def spread_of(grown: Grown, nested: Nested) -> Spreads | None:
+    """Sums of squares at every count; None where there are no complete numbers."""
+    prepared = grown.prepared
+    if not prepared.measurable_spread or prepared.answers is None:
+        return None
+    masses = np.ones(prepared.n) if prepared.weights is None else prepared.weights
+    return spreads(nested, prepared.answers.values, prepared.answers.importance, masses)
+
+
+def quick_board(
+    grown: Grown,
+    asked: CountPlan = ALL_RULES,
+    keys: Sequence[str] | None = None,
+    progress: Progress = silent,
+    report: Callable[[Board], None] = lambda board: None,
+) -> Board:
+    """What the rules say that do not resample.
+
+    Parameters
+    ----------
+    asked : the part of a plan with range and rules.
+    keys : of rules; None for those asked for; those that resample are passed over.
+    progress : told "pairs", "ranks"; may stop the work by raising.
+    report : told what there is before all pairs are passed over, and before they are put in order.
+    """
+    counts = count_range(asked, grown.tree.n)
+    wanted = [key for key in COUNT_RULES if key in (keys or asked.rules)]
+    wanted = [key for key in wanted if "resamples" not in COUNT_RULES[key].needs]
+    if not counts:
+        few = f"{grown.tree.n} {grown.of} are too few"
+        none = {key: abstains(key, (), few) for key in wanted}
+        return Board((), none, (), None, None, grown.of)
+    nested = nested_cuts(grown.tree, counts[-1] + 1)
+    whys = {key: why for key in wanted if (why := _why_not(grown, key, counts))}
+    able = [key for key in wanted if key not in whys]
+    material = values.Material(grown.tree, nested, counts, grown.prepared.answers)
+    board = Board(counts, {}, _smallest(nested, counts), nested, None, grown.of)
+    board = board.with_verdicts([abstains(key, counts, why) for key, why in whys.items()])
+
+    def with_rules(*groups: dict[str, values.Value]) -> Board:
+        found = [values.table(rules, able, material) for rules in groups]
+        verdicts = [verdict_of(key, v, material) for rules in found for key, v in rules.items()]
+        return board.with_verdicts(verdicts)
+
+    if set(able) & set(values.SPREAD_RULES):
+        material = replace(material, spreads=spread_of(grown, nested))
+    board = with_rules(values.SPREAD_RULES, values.HEIGHT_RULES)
+    by_rank = bool(set(able) & set(values.RANK_RULES))
+    if not by_rank and not set(able) & set(values.PAIR_RULES):
+        return board
+    report(board)
+    distances = Distances(grown.pairs)
+    sums = pair_sums(nested, distances, progress)
+    material, board = replace(material, sums=sums), replace(board, sums=sums)
+    board = with_rules(values.PAIR_RULES)
+    if not by_rank:
+        return board
+    report(board)
+    memory = max(_ROOM, bytes_needed(grown.prepared, grown.method))
+    ranked = rank_pairs(nested, distances, counts, memory, progress)
+    material = replace(material, ranked=ranked)
+    return with_rules(values.RANK_RULES)
+
+
+def _why_not(grown: Grown, key: str, counts: tuple[int, ...]) -> str | None:
+    if "variables" in COUNT_RULES[key].needs:
+        return without_variables(grown.prepared)
+    if key in values.RANK_RULES:
+        if grown.tree.n > MOST_RANKED:
+            return f"it puts all pairs in order, which is done up to {MOST_RANKED:,} cases"
+        if len(counts) > MOST_COUNTS:
+            return f"it compares up to {MOST_COUNTS} counts"
+    return None
+
+
+def _smallest(nested: Nested, counts: Sequence[int]) -> tuple[int, ...]:
+    return tuple(int(nested.cluster_sizes(count).min()) for count in counts)

@@ -1,0 +1,66 @@
+"""Checks made when asked for, each by its name: what window and command line have in common."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from gorvel.core.base.progress import Progress
+from gorvel.core.count.board import count_range
+from gorvel.core.count.orders import Orders, random_orders
+from gorvel.core.count.splits import SplitTests, split_tests
+from gorvel.core.count.structure import Finding, hopkins, permuted_cophenetic
+from gorvel.core.count.support import Support, branch_support
+from gorvel.core.grow.grown import Grown
+from gorvel.core.plan.parts import CountPlan
+
+__all__ = ["CHECKS", "CHECK_PARTS", "Checks"]
+
+_MOST_ORDERS = 25
+
+
+@dataclass
+class Checks:
+    """What was found; None where it was not asked for."""
+
+    hopkins: Finding | None = None
+    shuffled: Finding | None = None
+    splits: SplitTests | None = None
+    support: Support | None = None
+    orders: Orders | None = None
+
+
+def _structure(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
+    return {
+        "hopkins": hopkins(grown, asked.resamples, asked.seed, progress),
+        "shuffled": permuted_cophenetic(grown, asked.resamples, asked.seed, progress),
+    }
+
+
+def _splits(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
+    return {"splits": split_tests(grown, asked.resamples, asked.seed, progress=progress)}
+
+
+def _support(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
+    return {"support": branch_support(grown, asked.resamples, asked.seed, progress)}
+
+
+def _orders(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
+    orders = min(asked.resamples, _MOST_ORDERS)
+    return {
+        "orders": random_orders(
+            grown, count_range(asked, grown.tree.n), orders, asked.seed, progress
+        )
+    }
+
+
+# what makes each check
+CHECKS: dict[str, Callable[[Grown, CountPlan, Progress], dict[str, Any]]] = {
+    "structure": _structure, "splits": _splits, "support": _support, "orders": _orders,
+}  # fmt: skip
+# the parts of `Checks` by the check that finds them
+CHECK_PARTS: dict[str, tuple[str, ...]] = {
+    "structure": ("hopkins", "shuffled"), "splits": ("splits",), "support": ("support",),
+    "orders": ("orders",),
+}  # fmt: skip

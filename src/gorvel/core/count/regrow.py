@@ -1,0 +1,213 @@
+"""Trees of other cases by the plan of a grown one: of some of its cases, and of made-up ones."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from os import cpu_count
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.cases.prepared import Prepared
+from gorvel.core.grow.growing import regrown
+from gorvel.core.grow.grown import Grown
+from gorvel.core.grow.ways import FOLDING, SMALL
+from gorvel.core.proximity.pairs import Proximities
+from gorvel.core.tree.tree import Tree
+
+__all__ = ["NoiseBox", "Pulse", "Regrower", "in_order"]
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+Made = TypeVar("Made")
+
+_WORTH = 500  # cases from which a second thread pays
+# rules under which equal cases are joined first and then stand for one of their mass
+
+
+@dataclass(eq=False)
+class Pulse:
+    """Progress over many trees, which tells where it was while one of them grows.
+
+    phase : what is told; growing a tree reports here, so that it can be stopped.
+    """
+
+    progress: Progress
+    phase: Phase
+    share: float = 0.0
+
+    def tell(self, share: float) -> None:
+        """So much is done."""
+        self.share = min(share, 1.0)
+        self.progress(self.phase, self.share)
+
+    def while_growing(self, phase: Phase, share: float) -> None:
+        """A tree is being grown: still where it was."""
+        self.progress(self.phase, self.share)
+
+
+@dataclass(frozen=True, eq=False)
+class Regrower:
+    """Grows trees by the plan of one that is there; pulse : told while a large one grows."""
+
+    grown: Grown
+    pulse: Pulse
+
+    @property
+    def prepared(self) -> Prepared:
+        return self.grown.prepared
+
+    @property
+    def masses(self) -> Floats:
+        """(n,) case weights, 1 where there are none."""
+        weights = self.prepared.weights
+        return np.ones(self.prepared.n) if weights is None else weights
+
+    @property
+    def folds(self) -> bool:
+        """May a case drawn several times be one of several times the mass?"""
+        return self.grown.method.linkage in FOLDING
+
+    def of_rows(self, rows: Ints, times: Ints | None = None) -> Tree:
+        """The tree of some cases.
+
+        rows : places in the study; times : how often each stands for itself; where the rule allows
+        it they become heavier, else `rows` has to hold them that often.
+        """
+        prepared = self.prepared
+        weights = prepared.weights if prepared.weights is None else prepared.weights[rows]
+        if times is not None:
+            weights = self.masses[rows] * times
+        answers = prepared.answers
+        whole = self.grown.pairs.matrix
+        matrix = None if whole is None else whole[np.ix_(rows, rows)]
+        some = replace(
+            prepared,
+            labels=tuple(prepared.labels[int(k)] for k in rows),
+            weights=weights,
+            answers=None if answers is None else replace(answers, values=answers.values[rows]),
+            proximities=None,
+        )
+        return self._regrown(some, matrix)
+
+    def of_values(self, values: Floats, weights: Floats | None = None) -> Tree:
+        """The tree of made-up cases.
+
+        values : (m, p), scaled; weights : (m,) or None.
+        """
+        return regrown(
+            self._made_up(values, weights),
+            self.grown.method,
+            alone=self.side_by_side,
+            progress=self._progress,
+        )
+
+    def measured(self, values: Floats) -> tuple[Tree, Proximities]:
+        """The tree of as many made-up cases, with their proximities."""
+        made_up = self._made_up(values, self.prepared.weights)
+        tree = self._regrown(made_up)
+        return tree, Proximities(made_up.answers, self.grown.pairs.key, None, made_up.labels)
+
+    def of_columns(self, columns: Ints) -> Tree:
+        """The tree of the same cases by some of the variables, some of them several times."""
+        answers = self.prepared.answers
+        assert answers is not None
+        drawn = replace(
+            answers,
+            values=np.ascontiguousarray(answers.values[:, columns]),
+            importance=answers.importance[columns],
+            levels=tuple(answers.levels[int(j)] for j in columns),
+            asymmetric=tuple(answers.asymmetric[int(j)] for j in columns),
+            ranges=answers.ranges[columns],
+        )
+        drawn_cases = replace(self.prepared, answers=drawn, proximities=None)
+        return regrown(
+            drawn_cases, self.grown.method, alone=self.side_by_side, progress=self._progress
+        )
+
+    def _regrown(self, cases: Prepared, matrix: Floats | None = None) -> Tree:
+        return regrown(cases, self.grown.method, matrix, self.side_by_side, self._progress)
+
+    def _made_up(self, values: Floats, weights: Floats | None) -> Prepared:
+        answers = self.prepared.answers
+        assert answers is not None
+        return replace(
+            self.prepared,
+            labels=tuple(map(str, range(len(values)))),
+            weights=weights,
+            answers=replace(answers, values=values),
+            proximities=None,
+        )
+
+    @property
+    def _progress(self) -> Progress:
+        """Of one tree; none while several grow at a time."""
+        return silent if self.side_by_side else self.pulse.while_growing
+
+    @property
+    def side_by_side(self) -> bool:
+        """Are trees grown beside each other; large ones use all cores one after the other."""
+        return self.prepared.n <= SMALL
+
+    @property
+    def workers(self) -> int:
+        """How many trees are grown at a time; threads would wait for each other in small ones."""
+        several = self.side_by_side and self.prepared.n >= _WORTH
+        return max(cpu_count() or 1, 1) if several else 1
+
+
+def in_order(task: Callable[[int], Made], count: int, workers: int) -> Iterator[Made]:
+    """The results of task(0), task(1) … in this order, some of them worked out side by side.
+
+    Tasks not begun are dropped when the caller stops early.
+    """
+    if workers == 1:
+        yield from map(task, range(count))
+        return
+    ahead: list[Future[Made]] = []
+    with ThreadPoolExecutor(workers) as threads:
+        try:
+            for k in range(count):
+                ahead.append(threads.submit(task, k))
+                if len(ahead) > 2 * workers:
+                    yield ahead.pop(0).result()
+            while ahead:
+                yield ahead.pop(0).result()
+        finally:
+            for future in ahead:
+                future.cancel()
+
+
+@dataclass(frozen=True, eq=False)
+class NoiseBox:
+    """The box along the principal axes of some points, from which even noise is drawn.
+
+    centre : (p,); axes : (q, p), one a row; low, high : (q,) ends along each.
+
+    References
+    ----------
+    Tibshirani, Walther & Hastie 2001, Estimating the number of clusters in a data set via the gap
+    statistic, reference (b).
+    """
+
+    centre: Floats
+    axes: Floats
+    low: Floats
+    high: Floats
+
+    @classmethod
+    def of(cls, points: Floats) -> NoiseBox:
+        """The box of (n, p) points."""
+        centre = points.mean(axis=0)
+        axes = np.linalg.svd(points - centre, full_matrices=False)[2]
+        along = (points - centre) @ axes.T
+        return cls(centre, axes, along.min(axis=0), along.max(axis=0))
+
+    def draw(self, random: np.random.Generator, cases: int) -> Floats:
+        """(cases, p) even noise."""
+        noise = random.uniform(self.low, self.high, (cases, len(self.low)))
+        return np.asarray(noise @ self.axes + self.centre)

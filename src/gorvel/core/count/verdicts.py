@@ -1,0 +1,232 @@
+"""From the values of a rule to its answer: the best count, the runner-up, and how each stands."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.count.values import Material, duda_bound
+from gorvel.core.plan.count_rules import COUNT_RULES
+
+__all__ = [
+    "PREDICTED", "STABLE", "Verdict", "abstains", "by_bound", "by_extreme", "gap_verdict",
+    "verdict_of",
+]  # fmt: skip
+
+Floats = NDArray[np.float64]
+
+_DRAW = 1e-12  # relative: values this close are equal, and the smaller count wins
+HARTIGAN_BOUND, MOJENA_BOUND = 10.0, 1.25
+STABLE, PREDICTED = 0.75, 0.8
+_CLEARLY = 3.0  # errors by which a gap has to be above that of one cluster
+
+
+@dataclass(frozen=True, eq=False)
+class Verdict:
+    """What one rule says.
+
+    key : of the rule; counts : rising; values : (counts,), NaN where there is none;
+    best, runner_up : counts or None; why : in words, where there is no best count;
+    standing : (counts,) how near each is to the best, 0 to 1, NaN where it cannot be told;
+    bound : (counts,) what values are held against, where the rule has a bound;
+    error : (counts,) standard errors, of rules that resample; lowest : (counts,) of the least
+    stable cluster.
+    """
+
+    key: str
+    counts: tuple[int, ...]
+    values: Floats
+    best: int | None
+    runner_up: int | None
+    why: str | None
+    standing: Floats
+    bound: Floats | None = None
+    error: Floats | None = None
+    lowest: Floats | None = None
+
+    def at(self, count: int) -> float:
+        """The value at a count, NaN for none."""
+        return float(self.values[self.counts.index(count)]) if count in self.counts else np.nan
+
+    def with_error(self, error: Floats) -> Verdict:
+        """The same with standard errors of the values."""
+        return replace(self, error=error)
+
+    def with_lowest(self, values: Floats, lowest: Floats) -> Verdict:
+        """The same, judged by the least stable clusters, with the means as values."""
+        return replace(self, values=values, lowest=lowest)
+
+
+def abstains(key: str, counts: tuple[int, ...], why: str) -> Verdict:
+    """A rule that cannot be worked out."""
+    nothing = np.full(len(counts), np.nan)
+    return Verdict(key, counts, nothing, None, None, why, nothing)
+
+
+def verdict_of(key: str, values: Floats, material: Material) -> Verdict:
+    """The answer of a rule that does not resample.
+
+    values : (counts,) of the material.
+    """
+    counts = material.counts
+    if not np.isfinite(values).any():
+        return abstains(key, counts, _no_value(key))
+    direction = COUNT_RULES[key].direction
+    if direction in ("max", "min"):
+        return by_extreme(key, counts, values, values if direction == "max" else -values)
+    if key == "hartigan":
+        bound = np.full(len(counts), HARTIGAN_BOUND)
+        return by_bound(key, counts, values, values <= bound, bound, below=True)
+    if key == "duda-hart":
+        bound = _duda_bounds(material)
+        return by_bound(key, counts, values, values >= bound, bound, below=False)
+    if key == "pseudo-t2":
+        bound = _restated(material)
+        return by_bound(key, counts, values, values <= bound, bound, below=True)
+    if key == "mojena":
+        return _mojena(values, material)
+    return by_extreme(key, counts, values, _drops(key, counts, material.spread.within))
+
+
+def _no_value(key: str) -> str:
+    if key == "mojena":
+        return "all joins are at one height, or there is only one"
+    return "its value is not defined at any of these counts"
+
+
+def by_extreme(key: str, counts: tuple[int, ...], values: Floats, merit: Floats) -> Verdict:
+    """The count with the largest merit; merit : (counts,), NaN where a count is out."""
+    if not np.isfinite(merit).any():
+        return abstains_with(key, counts, values, _no_value(key))
+    best = _largest(merit)
+    rest = merit.copy()
+    rest[best] = np.nan
+    runner_up = counts[_largest(rest)] if np.isfinite(rest).any() else None
+    low, high = np.nanmin(merit), np.nanmax(merit)
+    level = high - low <= _DRAW * abs(high)
+    standing = np.ones_like(merit) if level else (merit - low) / (high - low)
+    standing[~np.isfinite(merit)] = np.nan
+    return Verdict(key, counts, values, counts[best], runner_up, None, standing)
+
+
+def _largest(merit: Floats) -> int:
+    """The place of the largest, the first of equals."""
+    top = float(np.nanmax(merit))
+    near = merit >= top - _DRAW * abs(top)
+    return int(near.argmax())
+
+
+def abstains_with(key: str, counts: tuple[int, ...], values: Floats, why: str) -> Verdict:
+    """Values are there, but no count is best."""
+    return Verdict(key, counts, values, None, None, why, np.full(len(counts), np.nan))
+
+
+def by_bound(
+    key: str, counts: tuple[int, ...], values: Floats, holds: NDArray[np.bool_], bound: Floats,
+    below: bool, last: bool = False,
+) -> Verdict:  # fmt: skip
+    """The first count that keeps to its bound, or the last; the next such one is the runner-up.
+
+    below : values keep to a bound from below; standing is how near the value is to it.
+    """
+    places = np.flatnonzero(holds & np.isfinite(values))
+    if last:
+        places = places[::-1]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = bound / values if below else values / bound
+    standing = np.where(holds, 1.0, np.clip(share, 0.0, 1.0))
+    standing[~np.isfinite(values)] = np.nan
+    why = None
+    if not places.size:
+        how = "at or below" if below else "at or above"
+        shown = f" {bound[0]:g}" if np.all(bound == bound[0]) else " its bound"
+        why = f"no count from {counts[0]} to {counts[-1]} is {how}{shown}"
+    best = counts[int(places[0])] if places.size else None
+    runner_up = counts[int(places[1])] if places.size > 1 else None
+    return Verdict(key, counts, values, best, runner_up, why, standing, bound)
+
+
+def _duda_bounds(material: Material) -> Floats:
+    sizes = [int(material.spread.split_size[k]) for k in material.counts]
+    return np.array([duda_bound(material.p, size) if size else np.nan for size in sizes])
+
+
+def _restated(material: Material) -> Floats:
+    """The bound of Duda and Hart as one for pseudo t²; where it is 0 or less, all keep to it."""
+    bound = _duda_bounds(material)
+    sizes = np.array([int(material.spread.split_size[k]) for k in material.counts])
+    with np.errstate(divide="ignore"):
+        return np.where(bound > 0, (1 / bound - 1) * (sizes - 2), np.inf)
+
+
+def _mojena(values: Floats, material: Material) -> Verdict:
+    """The first join above the bound, in the order of joining."""
+    counts, heights = material.counts, material.tree.heights
+    standard = (heights - heights.mean()) / heights.std(ddof=1)
+    above = np.flatnonzero(standard > MOJENA_BOUND)
+    bound = np.full(len(counts), MOJENA_BOUND)
+    if not above.size:
+        return abstains_with("mojena", counts, values, f"no join is above {MOJENA_BOUND:g}")
+    best = material.n - int(above[0])
+    away = np.abs(np.array(counts) - best)
+    standing = 1 / (1 + away.astype(float))
+    if best not in counts:
+        why = f"its answer is {best}, outside {counts[0]} to {counts[-1]}"
+        return Verdict("mojena", counts, values, None, None, why, standing, bound)
+    runner_up = best - 1 if best - 1 in counts else None
+    return Verdict("mojena", counts, values, best, runner_up, None, standing, bound)
+
+
+def gap_verdict(counts: tuple[int, ...], within: Floats, noise: Floats) -> Verdict:
+    """The smallest count whose gap is not below that of the next, less its error.
+
+    One cluster is the answer, which no count of the plan is, where it keeps to that rule itself
+    and no count is clearly better. (The rule alone stops at one where groups are as far from each
+    other as from the middle, however clear they are.)
+
+    Parameters
+    ----------
+    within : (finest + 1,) W, place k for k clusters; noise : (rounds, finest + 1) its logarithm for
+    noise.
+
+    References
+    ----------
+    Tibshirani, Walther & Hastie 2001.
+    """
+    with np.errstate(divide="ignore", invalid="ignore"):
+        own = np.log(within)
+    own[~np.isfinite(own)] = np.nan
+    noise = np.where(np.isfinite(noise), noise, np.nan)
+    gaps = noise.mean(axis=0) - own
+    errors = noise.std(axis=0) * np.sqrt(1 + 1 / len(noise))
+    places = np.array(counts)
+    values, error = gaps[places], errors[places]
+    if not np.isfinite(values).any():
+        return abstains("gap", counts, _no_value("gap"))
+    nexts = np.minimum(places + 1, len(gaps) - 1)
+    holds = np.isfinite(values) & (values >= gaps[nexts] - errors[nexts]) & (nexts > places)
+    verdict = by_extreme("gap", counts, values, values)
+    keeps = np.flatnonzero(holds)
+    clearly = gaps[places] > gaps[1] + _CLEARLY * errors[places]
+    one_does = gaps[1] >= gaps[2] - errors[2] and not clearly.any()
+    if one_does and 1 not in counts:
+        why = "one cluster: no count does clearly better than even noise"
+        return replace(verdict, best=None, runner_up=None, why=why, error=error)
+    if not keeps.size:
+        why = f"the gap still rises at {counts[-1]}"
+        return replace(verdict, best=None, runner_up=None, why=why, error=error)
+    runner_up = counts[int(keeps[1])] if keeps.size > 1 else None
+    return replace(verdict, best=counts[int(keeps[0])], runner_up=runner_up, error=error)
+
+
+def _drops(key: str, counts: tuple[int, ...], within: Floats) -> Floats:
+    """What Ball–Hall and the bend of W compare. within : place k for k clusters."""
+    out = np.full(len(counts), np.nan)
+    for place, k in enumerate(counts):
+        if key == "ball-hall" and k >= 3:
+            out[place] = within[k - 1] / (k - 1) - within[k] / k
+        elif key == "trace-w" and k >= 2 and k + 1 < len(within):
+            out[place] = within[k - 1] - 2 * within[k] + within[k + 1]
+    return out

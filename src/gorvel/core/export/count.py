@@ -1,0 +1,164 @@
+"""What the rules of the cluster count say, as files."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from gorvel.core.count.board import Board
+from gorvel.core.count.checks import Checks
+from gorvel.core.count.groups import KnownGroups, check_of
+from gorvel.core.count.silhouettes import silhouettes_of
+from gorvel.core.export.files import write_csv
+from gorvel.core.grow.grown import Grown
+from gorvel.core.plan.count_rules import COUNT_RULES
+from gorvel.core.plan.parts import CountPlan
+from gorvel.core.tree.cuts import cut_at_count
+from gorvel.core.tree.tree import Tree
+
+__all__ = ["Counted", "choice", "count_columns", "write_counting"]
+
+
+@dataclass(frozen=True, eq=False)
+class Counted:
+    """All that was found about the count of one tree. groups : known beforehand, None for none."""
+
+    board: Board
+    checks: Checks
+    groups: KnownGroups | None
+
+
+def count_columns(board: Board) -> dict[str, Any]:
+    """A row for each count, a column for each rule and for what belongs to it."""
+    columns: dict[str, Any] = {"clusters": list(board.counts)}
+    for key, verdict in board.verdicts.items():
+        columns[key] = verdict.values
+        if key == "gap" and verdict.error is not None:
+            columns["gap_se"] = verdict.error
+        elif key == "gap":
+            columns["gap_se"] = [None] * len(board.counts)
+        if key == "bootstrap-jaccard":
+            lowest = verdict.lowest
+            columns[f"{key}_min"] = [None] * len(board.counts) if lowest is None else lowest
+    return columns
+
+
+def choice(board: Board, asked: CountPlan) -> dict[str, Any]:
+    """What choice.json holds."""
+    return {
+        "rules": [
+            {
+                "key": key,
+                "name": COUNT_RULES[key].name,
+                "direction": COUNT_RULES[key].direction,
+                "best": verdict.best,
+                "why": verdict.why,
+                "runner_up": verdict.runner_up,
+                "family": COUNT_RULES[key].family,
+                "votes": key not in asked.left_out,
+            }
+            for key, verdict in board.verdicts.items()
+        ],
+        "votes": {str(count): votes for count, votes in board.votes(asked.left_out).items()},
+        "family_votes": {
+            str(count): round(sum(votes.values()), 6)
+            for count, votes in sorted(board.family_votes(asked.left_out).items())
+        },
+        "chosen": asked.chosen,
+        "reasons": asked.reasons,
+    }
+
+
+def checks_told(checks: Checks, counts: Sequence[int]) -> dict[str, Any]:
+    """What checks.json holds: each check that was made."""
+    out: dict[str, Any] = {}
+    for name, finding in (("hopkins", checks.hopkins), ("shuffled_cophenetic", checks.shuffled)):
+        if finding is not None:
+            out[name] = {"value": finding.value, "p": finding.p, "why": finding.why or None}
+    if checks.splits is not None:
+        out["splits"] = {
+            "clusters": checks.splits.clusters if checks.splits.tests else None,
+            "why": checks.splits.why or None,
+            "tests": [
+                {"join": t.join + 1, "cases": t.cases, "index": t.index, "p": t.p,
+                 "level": t.level, "holds": t.holds}
+                for t in checks.splits.tests
+            ],
+        }  # fmt: skip
+    if checks.support is not None and checks.support.why:
+        out["support"] = {"why": checks.support.why}
+    if checks.orders is not None:
+        rows = zip(counts, checks.orders.mean.tolist(), checks.orders.lowest.tolist(), strict=True)
+        out["orders"] = {
+            str(count): {"together": mean, "lowest": lowest} for count, mean, lowest in rows
+        }
+    return out
+
+
+def groups_told(groups: KnownGroups, tree: Tree, counts: Sequence[int]) -> dict[str, Any]:
+    """How known groups go with the clusters at each count."""
+    checks = {count: check_of(groups, cut_at_count(tree, count)) for count in counts}
+    return {
+        "column": groups.name,
+        "agreement": {
+            str(count): {
+                "adjusted_rand": check.rand,
+                "normalised_mutual_information": check.information,
+            }
+            for count, check in checks.items()
+        },
+    }
+
+
+def silhouette_columns(
+    board: Board, labels: Sequence[str], counts: Sequence[int]
+) -> dict[str, Any]:
+    """Long form: each case at each of some counts, with the next cluster it could be in."""
+    columns: dict[str, Any] = {
+        name: [] for name in ("clusters", "label", "cluster", "silhouette", "next")
+    }
+    for count in counts:
+        if board.sums is None or board.nested is None or not 2 <= count <= board.nested.finest:
+            continue
+        found = silhouettes_of(board.sums, count)
+        columns["clusters"] += [count] * len(found.cases)
+        columns["label"] += [labels[int(case)] for case in found.cases]
+        columns["cluster"] += found.own.tolist()
+        columns["silhouette"] += found.values.tolist()
+        columns["next"] += found.leans.tolist()
+    return columns
+
+
+def write_counting(
+    counted: Counted, grown: Grown, asked: CountPlan, saved: Sequence[int], directory: Path
+) -> None:
+    """Write counts.csv, choice.json, silhouettes.csv, and what checks found.
+
+    asked : the count part of the plan; saved : counts whose memberships are saved, and so the
+    silhouettes.
+    """
+    board = counted.board
+    write_csv(count_columns(board), directory / "counts.csv")
+    _write_json(choice(board, asked), directory / "choice.json")
+    if board.sums is not None:
+        columns = silhouette_columns(board, grown.prepared.labels, saved)
+        write_csv(columns, directory / "silhouettes.csv")
+    told = checks_told(counted.checks, board.counts)
+    if counted.groups is not None:
+        told["known_groups"] = groups_told(counted.groups, grown.tree, board.counts)
+    if told:
+        _write_json(told, directory / "checks.json")
+    support = counted.checks.support
+    if support is not None and not support.why:
+        columns = {
+            "join": grown.schedule.join, "unbiased": support.unbiased, "plain": support.plain,
+        }  # fmt: skip
+        write_csv(columns, directory / "support.csv")
+
+
+def _write_json(told: dict[str, Any], path: Path) -> None:
+    text = json.dumps(told, indent=2, ensure_ascii=False, allow_nan=False)
+    path.write_text(text + "\n", encoding="utf-8")

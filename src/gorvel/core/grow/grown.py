@@ -1,0 +1,268 @@
+"""The whole way from a plan to a grown tree; window and command line both come through here."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Collection, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.base.errors import Caution, InputError
+from gorvel.core.base.progress import Progress, silent
+from gorvel.core.cases.prepare import prepare
+from gorvel.core.cases.prepared import Prepared
+from gorvel.core.grow.growing import grown_tree, pairs_of
+from gorvel.core.grow.ways import check_memory
+from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.plan.growth import GrowthKey, Method
+from gorvel.core.plan.parts import DEFAULT_COUNTS
+from gorvel.core.plan.plan import Plan
+from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.proximity.pairs import Proximities
+from gorvel.core.table.matrix import ProximityTable, read_matrix
+from gorvel.core.table.reading import read_table
+from gorvel.core.table.table import Reading, Table
+from gorvel.core.tree.cuts import Cut, cut_branches
+from gorvel.core.tree.schedule import Schedule, Spread, make_schedule, within_spread
+from gorvel.core.tree.tree import Tree, agglomerative_coefficient
+
+__all__ = [
+    "Grown",
+    "analyse",
+    "grow_prepared",
+    "grown_from",
+    "read_source",
+    "timed",
+    "wanted_counts",
+]
+
+
+@dataclass(frozen=True, eq=False)
+class Grown:
+    """A grown tree with all that was worked out along the way.
+
+    It knows what it was grown by, and nothing of what is asked about it or done with it.
+    key : equal to that of every plan that grows this tree; pairs : proximities by the method's
+    measure, smaller is more alike; agglomerative : None where not defined; seconds : by phase.
+    """
+
+    key: GrowthKey
+    method: Method
+    prepared: Prepared
+    pairs: Proximities
+    tree: Tree
+    schedule: Schedule
+    agglomerative: float | None
+    cautions: tuple[Caution, ...]
+    seconds: dict[str, float]
+
+    @property
+    def of(self) -> str:
+        """What is joined: "cases" or "variables"."""
+        return self.prepared.of
+
+
+def read_source(plan: Plan, path: Path, progress: Progress = silent) -> Table | ProximityTable:
+    """Read the file a plan names.
+
+    progress : told the phase "reading"; may raise to stop.
+
+    Raises
+    ------
+    InputError : the file cannot be read, or is not what the plan says.
+    """
+    told = plan.source
+    asked = Reading(told.delimiter, told.decimal, told.encoding, told.header)
+    if plan.source.kind == "proximities":
+        return read_matrix(path, asked, plan.source.similarity, plan.source.sheet)
+    return read_table(path, asked, plan.source.sheet, progress)
+
+
+def analyse(
+    source: Table | ProximityTable,
+    plan: Plan,
+    rows: Collection[int] | None = None,
+    progress: Progress = silent,
+    group: str | None = None,
+) -> Grown:
+    """Prepare, measure and grow: the tree of a plan.
+
+    Parameters
+    ----------
+    rows : the rows of one group of a split; None for all; group : its name.
+    progress : told "proximities", "joins", "schedule"; may raise to stop.
+
+    Raises
+    ------
+    InputError, TooLargeError : see `prepare`, `all_pairs`, `check_memory`.
+    """
+    begin = time.perf_counter()
+    prepared = prepare(source, plan, rows)
+    seconds = {"prepare": time.perf_counter() - begin}
+    return grow_prepared(prepared, plan, seconds, progress, group)
+
+
+def grow_prepared(
+    prepared: Prepared,
+    plan: Plan,
+    seconds: dict[str, float],
+    progress: Progress = silent,
+    group: str | None = None,
+) -> Grown:
+    """Measure the prepared cases and grow the tree; times are added to `seconds`.
+
+    group : of a split, whose cases these are.
+    """
+    check_memory(prepared, plan.method)
+    with timed(seconds, "tree"):
+        try:
+            tree, pairs = grown_tree(prepared, plan.method, progress)
+        except InputError as error:
+            raise error.in_file(prepared.file) from None
+    with timed(seconds, "schedule"):
+        schedule = make_schedule(tree, _masses(prepared), _spread(tree, prepared, progress))
+    return _whole(plan, group, prepared, pairs, tree, schedule, seconds)
+
+
+def grown_from(
+    prepared: Prepared,
+    plan: Plan,
+    tree: Tree,
+    spread: Spread | None,
+    progress: Progress = silent,
+    group: str | None = None,
+) -> Grown:
+    """What `grow_prepared` gives, from a tree that was grown of these cases by this plan before.
+
+    spread : sums of squares along its joins, as they were found then.
+
+    Raises
+    ------
+    InputError : the tree is not of these cases; see `pairs_of` for the others.
+    """
+    if tree.n != prepared.n:
+        found, expected = f"a tree of {tree.n:,} cases", f"one of the {prepared.n:,} that are kept"
+        raise InputError(found, expected, file=prepared.file)
+    pairs = pairs_of(prepared, plan.method, progress)
+    schedule = make_schedule(tree, _masses(prepared), spread)
+    return _whole(plan, group, prepared, pairs, tree, schedule, {})
+
+
+def _whole(
+    plan: Plan, group: str | None, prepared: Prepared, pairs: Proximities, tree: Tree,
+    schedule: Schedule, seconds: dict[str, float],
+) -> Grown:  # fmt: skip
+    method = plan.method
+    tree.order, tree.used_at, tree.inversions  # noqa: B018 - worked out here, not where it is shown
+    return Grown(
+        plan.growth(group),
+        method,
+        prepared,
+        pairs,
+        tree,
+        schedule,
+        agglomerative_coefficient(tree),
+        prepared.cautions + tuple(_cautions(prepared, method, tree)),
+        seconds,
+    )
+
+
+@contextmanager
+def timed(seconds: dict[str, float], phase: str) -> Iterator[None]:
+    """Note how long a phase takes."""
+    begin = time.perf_counter()
+    yield
+    seconds[phase] = time.perf_counter() - begin
+
+
+def _masses(prepared: Prepared) -> NDArray[np.float64]:
+    return np.ones(prepared.n) if prepared.weights is None else prepared.weights
+
+
+def _spread(tree: Tree, prepared: Prepared, progress: Progress) -> Spread | None:
+    answers = prepared.answers
+    if not prepared.measurable_spread or answers is None:
+        return None
+    return within_spread(tree, answers.values, answers.importance, _masses(prepared), progress)
+
+
+def _cautions(prepared: Prepared, method: Method, tree: Tree) -> Iterator[Caution]:
+    linkage = LINKAGES[method.linkage]
+    measure = method.measure if prepared.proximities is None else "matrix"
+    if linkage.squares and (measure == "matrix" or not MEASURES[measure].euclidean):
+        shown = "a proximity matrix" if measure == "matrix" else MEASURES[measure].name
+        yield Caution(
+            "linkage-geometry",
+            f"{_capital(linkage.name)} is made for Euclidean distances. With {shown} the"
+            " proximities were squared first and heights are square roots.",
+        )
+    if prepared.weights is not None and not linkage.masses:
+        yield Caution(
+            "weights-ignored",
+            f"{_capital(linkage.name)} does not use the case weights: each row counted once,"
+            " however many cases it stands for.",
+        )
+    inversions = int(tree.inversions.sum())
+    if inversions:
+        yield Caution(
+            "inversions",
+            f"{inversions:,} of {tree.joins:,} joins lie lower than the join before. A cut by"
+            " height is not clear-cut there; cut by cluster count.",
+        )
+    matter = int(tree.tie_matters.sum())
+    if matter:
+        yield Caution(
+            "ties-that-matter",
+            f"At {matter:,} of {tree.joins:,} joins an equally near pair shared a cluster with the"
+            " pair joined: another order of the cases could give another tree.",
+        )
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def wanted_branches(plan: Plan, tree: Tree) -> list[Cut]:
+    """The cuts with branches cut lower that a plan asks for.
+
+    Raises
+    ------
+    InputError : a count or a join that the tree does not have.
+    """
+    cuts = []
+    for asked in plan.cut.branches:
+        place, file = "[cut] branches", plan.source.file
+        if asked.clusters > tree.n:
+            expected = f"1 to {tree.n}, the cases kept"
+            raise InputError(f"{asked.clusters} clusters", expected, place=place, file=file)
+        below = tree.n - asked.clusters
+        for join in asked.split:
+            if join > below:
+                expected = f"1 to {below}, the joins below {asked.clusters} clusters"
+                raise InputError(f"join {join}", expected, place=place, file=file)
+        cuts.append(cut_branches(tree, asked.clusters, [join - 1 for join in asked.split]))
+    return cuts
+
+
+def wanted_counts(plan: Plan, cases: int) -> list[int]:
+    """The cluster counts to save: those asked for, or the defaults as far as they go.
+
+    Raises
+    ------
+    InputError : a count that was asked for is above the number of cases kept.
+    """
+    if plan.cut.counts is None:
+        return [count for count in DEFAULT_COUNTS if count <= max(cases - 1, 1)]
+    for count in plan.cut.counts:
+        if count > cases:
+            raise InputError(
+                f"{count}",
+                f"1 to {cases}, the cases kept",
+                place="[cut] counts",
+                file=plan.source.file,
+            )
+    return list(dict.fromkeys(plan.cut.counts))

@@ -1,0 +1,1 @@
+"""What a statistician looks at before a tree is grown: remarks, gaps, outliers, associations."""

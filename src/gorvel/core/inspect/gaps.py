@@ -1,0 +1,105 @@
+"""Missing answers: which go missing together, and what each way of handling them would keep."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.cases.rows import left_out
+from gorvel.core.plan.parts import HANDLINGS
+from gorvel.core.plan.plan import Plan
+from gorvel.core.table.table import Table
+
+__all__ = ["Gaps", "Pattern", "allowed_handlings", "find_gaps", "outcome_words"]
+
+
+@dataclass(frozen=True)
+class Pattern:
+    """A combination of answered and missing variables. answered : p flags; cases : how many."""
+
+    answered: tuple[bool, ...]
+    cases: int
+
+
+@dataclass(frozen=True)
+class Gaps:
+    """Missing answers of the cases chosen, in the variables in use.
+
+    variables : p names; missing : p counts; cases : chosen; patterns : the most frequent first;
+    complete : cases without a gap; cells : missing answers in all;
+    strangers : pairs of cases that have no variable in common.
+    """
+
+    variables: tuple[str, ...]
+    missing: tuple[int, ...]
+    cases: int
+    patterns: tuple[Pattern, ...]
+    complete: int
+    cells: int
+    strangers: int
+
+
+def find_gaps(table: Table, plan: Plan) -> Gaps:
+    """Look at the gaps of a table under a plan.
+
+    Raises
+    ------
+    InputError : the condition or a column of the plan does not fit the table.
+    """
+    out = left_out(table, plan)
+    chosen = np.ones(table.n, dtype=bool)
+    chosen[list(out)] = False
+    rows = np.flatnonzero(chosen)
+    names = plan.variables.use
+    answered = np.column_stack(
+        [table.series(name, plan.codes(name)).is_not_null().to_numpy()[rows] for name in names]
+    )
+    packed = np.packbits(answered, axis=1)
+    rows_as_one = np.ascontiguousarray(packed).view(np.dtype((np.void, packed.shape[1])))[:, 0]
+    _, first, times = np.unique(rows_as_one, return_index=True, return_counts=True)
+    order = np.argsort(-times, kind="stable")
+    patterns = [Pattern(tuple(answered[first[k]].tolist()), int(times[k])) for k in order]
+    complete = int(answered.all(axis=1).sum())
+    return Gaps(
+        variables=tuple(names),
+        missing=tuple((~answered).sum(axis=0).tolist()),
+        cases=len(rows),
+        patterns=tuple(patterns),
+        complete=complete,
+        cells=int((~answered).sum()),
+        strangers=_strangers(patterns),
+    )
+
+
+def _strangers(patterns: list[Pattern]) -> int:
+    """Pairs of cases without a variable in common, counted by their patterns."""
+    flags: NDArray[np.int64] = np.array([p.answered for p in patterns], dtype=np.int64)
+    times = np.array([p.cases for p in patterns], dtype=np.int64)
+    apart = (flags @ flags.T) == 0
+    both = times[:, None] * times[None, :]
+    within = np.diag(apart) @ (times * (times - 1) // 2)
+    across = np.sum(both[np.triu(apart, 1)])
+    return int(within + across)
+
+
+def outcome_words(gaps: Gaps, handling: str) -> str:
+    """What would become of the cases under a handling."""
+    if not gaps.cells:
+        return f"all {gaps.cases:,} cases are complete"
+    if handling == "drop":
+        return f"{gaps.complete:,} of {gaps.cases:,} cases stay"
+    if handling == "stop":
+        return f"refused: {gaps.cases - gaps.complete:,} cases have a gap"
+    if handling == "pairwise":
+        if gaps.strangers:
+            return f"refused: {gaps.strangers:,} pairs have no variable in common"
+        return f"all {gaps.cases:,} cases stay; pairs rest on different variables"
+    share = gaps.cells / (gaps.cases * len(gaps.variables))
+    return f"all {gaps.cases:,} cases stay; {gaps.cells:,} answers ({share:.1%}) are filled in"
+
+
+def allowed_handlings(plan: Plan) -> list[str]:
+    """The handlings that go with the measure."""
+    return [key for key in HANDLINGS if not plan.why_not("missing", handling=key)]

@@ -1,0 +1,1 @@
+"""The immutable tree and what follows from it: cuts, names, schedule, cophenetic correlation."""

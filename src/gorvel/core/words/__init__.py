@@ -1,0 +1,1 @@
+"""Sentences, plurals and forms of numbers: whatever is said of plans, trees and counts."""

@@ -1,0 +1,200 @@
+"""What rules say about the cluster count, why one count and not another, in plain words."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+
+import numpy as np
+
+from gorvel.core.base.numbers import number, unit
+from gorvel.core.count.board import Board
+from gorvel.core.count.orders import Orders
+from gorvel.core.count.splits import SplitTests
+from gorvel.core.count.structure import Finding
+from gorvel.core.count.verdicts import STABLE, Verdict
+from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES
+from gorvel.core.plan.parts import CountPlan
+
+__all__ = [
+    "choice_sentence", "draft_reasons", "orders_words", "splits_words", "structure_words",
+    "verdict_words", "votes_words", "why_not",
+]  # fmt: skip
+
+_SMALL = 10  # cases of a cluster below which it is called small
+_TOLD = 12  # splits told one by one
+_SMALL_SHARE = 0.02  # of all cases, likewise
+_NOTABLE = 0.01  # difference of an index that is told
+_UNSHAKEN = 0.05  # p-value
+
+
+def _listed(parts: list[str]) -> str:
+    """a, b and c."""
+    return parts[0] if len(parts) == 1 else f"{', '.join(parts[:-1])} and {parts[-1]}"
+
+
+def verdict_words(verdict: Verdict) -> str:
+    """What one rule says, and how near the runner-up comes."""
+    if verdict.best is None:
+        return f"No count: {verdict.why}."
+    words = f"Best at {verdict.best} ({number(verdict.at(verdict.best))})"
+    if verdict.runner_up is not None:
+        words += f", then {verdict.runner_up} ({number(verdict.at(verdict.runner_up))})"
+    lowest = verdict.lowest
+    if lowest is not None:
+        least = float(lowest[verdict.counts.index(verdict.best)])
+        words += f"; its least stable cluster comes back at {number(least)}"
+    return words + "."
+
+
+def votes_words(board: Board, count: int, left_out: Collection[str] = ()) -> str:
+    """How many rules and kinds of rules call a count best."""
+    able = [key for key, v in board.verdicts.items() if v.best is not None and key not in left_out]
+    rules = board.votes(left_out).get(count, 0)
+    kinds = sorted(
+        {COUNT_RULES[key].family for key in able if board.verdicts[key].best == count},
+        key=list(FAMILIES).index,
+    )
+    if not rules:
+        return f"none of the {len(able)} rules calls {count} best"
+    call = "calls" if rules == 1 else "call"
+    words = f"{rules} of {len(able)} rules {call} {count} best"
+    return f"{words} ({_listed([_kind(kind) for kind in kinds])})"
+
+
+def _kind(family: str) -> str:
+    return FAMILIES[family].lower()  # type: ignore[index]
+
+
+def _stability(board: Board, count: int) -> float | None:
+    """Of the least stable cluster."""
+    verdict = board.verdicts.get("bootstrap-jaccard")
+    if verdict is None or verdict.lowest is None or count not in verdict.counts:
+        return None
+    value = float(verdict.lowest[verdict.counts.index(count)])
+    return None if np.isnan(value) else value
+
+
+def _smallest(board: Board, count: int) -> int | None:
+    return board.smallest[board.counts.index(count)] if count in board.counts else None
+
+
+def draft_reasons(board: Board, count: int, left_out: Collection[str] = ()) -> str:
+    """A first sentence of reasons for a count, from the numbers."""
+    words = votes_words(board, count, left_out)
+    smallest, stable = _smallest(board, count), _stability(board, count)
+    if smallest is not None:
+        words += f"; the smallest cluster has {unit(board.of, smallest)}"
+    if stable is not None:
+        words += "; drawn anew, the least stable cluster comes back at a Jaccard index of"
+        words += f" {stable:.2f}"
+    return words[:1].upper() + words[1:] + "."
+
+
+def why_not(board: Board, count: int, taken: int, left_out: Collection[str] = ()) -> str:
+    """What speaks against a count, held against the one taken; and what speaks for it."""
+    if count == taken:
+        return f"{count} is the count in hand. " + draft_reasons(board, count, left_out)
+    against: list[str] = []
+    for_: list[str] = []
+    votes = board.votes(left_out)
+    mine, theirs = votes.get(count, 0), votes.get(taken, 0)
+    words = f"{mine or 'no'} rule{'' if mine == 1 else 's'} for it, {theirs or 'none'} for {taken}"
+    (for_ if mine > theirs else against).append(words)
+    small, here = _smallest(board, count), _smallest(board, taken)
+    if small is not None and here is not None and small < here:
+        against.append(f"its smallest cluster has {unit(board.of, small)}, not {here:,}")
+    stable, other = _stability(board, count), _stability(board, taken)
+    if stable is not None and other is not None:
+        words = f"its least stable cluster comes back at {stable:.2f}, not {other:.2f}"
+        (against if stable < min(other, STABLE) else for_ if stable > other else []).append(words)
+    for key in ("silhouette", "split-half"):
+        verdict = board.verdicts.get(key)
+        if verdict is None:
+            continue
+        gain = verdict.at(count) - verdict.at(taken)
+        if abs(gain) >= _NOTABLE:
+            words = f"{COUNT_RULES[key].name.lower()} {verdict.at(count):.2f}"
+            (against if gain < 0 else for_).append(f"{words}, not {verdict.at(taken):.2f}")
+    words = f"Against {count}: {'; '.join(against)}." if against else f"Nothing against {count}."
+    return words + (f" For it: {'; '.join(for_)}." if for_ else "")
+
+
+def is_small(cases: int, of: int) -> bool:
+    """Is a cluster so small that it wants an eye?"""
+    return cases < max(_SMALL, _SMALL_SHARE * of) and of > 2 * _SMALL
+
+
+def structure_words(
+    hopkins: Finding | None, shuffled: Finding | None, own: float | None, of: str = "cases"
+) -> str:
+    """Is there anything to count? of : what the tree is of."""
+    parts = []
+    if hopkins is not None and hopkins.value is not None and hopkins.p is not None:
+        told = "more than even noise" if hopkins.p < _UNSHAKEN else "no more than even noise"
+        parts.append(
+            f"Hopkins statistic {hopkins.value:.2f} (0.5 for even noise, 1 for tight clusters):"
+            f" the {of} gather {told} does."
+        )
+    elif hopkins is not None:
+        parts.append(f"Hopkins statistic: {hopkins.why}.")
+    if shuffled is not None and shuffled.value is not None:
+        told = "do not reach" if shuffled.p is not None and shuffled.p < _UNSHAKEN else "reach"
+        known = "Cophenetic correlation" + ("" if own is None else f" {own:.2f}")
+        parts.append(
+            f"{known}; trees of shuffled answers have {shuffled.value:.2f}"
+            f" on average and {told} it (p = {shuffled.p:.2g}, {shuffled.rounds} trees)."
+        )
+    elif shuffled is not None:
+        parts.append(f"Shuffled answers: {shuffled.why}.")
+    return "\n".join(parts)
+
+
+def splits_words(tests: SplitTests) -> str:
+    """What the tests of splits come to."""
+    if not tests.tests:
+        return f"Not tested: {tests.why}."
+    holds = sum(test.holds for test in tests.tests)
+    if not holds:
+        first = tests.tests[0]
+        return (
+            "No split is more than one normal cloud would show: the first one has p ="
+            f" {first.p:.2g}. One cluster is enough."
+        )
+    split = "split" if holds == 1 else "splits"
+    each = [
+        f"Join {test.join + 1}, {test.cases:,} cases: p = {test.p:.2g},"
+        f" {'holds' if test.holds else 'does not hold'}."
+        for test in tests.tests[:_TOLD]
+    ]
+    return (
+        f"From the top down {holds} of {len(tests.tests)} {split} tested are more than one normal"
+        f" cloud would show, all tests together at the level of 5 %: {tests.clusters} clusters."
+        "\n" + "\n".join(each)
+    )
+
+
+def orders_words(orders: Orders, ties: int, count: int, of: str = "cases") -> str:
+    """How far the order of the cases decides. of : what the tree is of."""
+    if count not in orders.counts:
+        return f"The order of the {of} was not tried at {count} clusters."
+    place = orders.counts.index(count)
+    mean, least = 100 * orders.mean[place], 100 * orders.lowest[place]
+    each = [
+        f"{k} {100 * share:.0f} %"
+        for k, share in zip(orders.counts, orders.mean.tolist(), strict=True)
+    ]
+    decided = "No tie matters" if not ties else f"{ties:,} ties matter"
+    return (
+        f"{decided}. With {count} clusters, {mean:.1f} % of the pairs of a cluster stay together"
+        f" when the {of} stand in another order ({least:.1f} % in the worst of {orders.orders})."
+        f" At all counts: {'; '.join(each)}."
+    )
+
+
+def choice_sentence(asked: CountPlan) -> str:
+    """The choice as it goes into the methods text; empty where none is made."""
+    if asked.chosen is None:
+        return ""
+    clusters = f"{asked.chosen} cluster{'' if asked.chosen == 1 else 's'}"
+    reasons = asked.reasons.strip()
+    return f"The tree was cut into {clusters}." + (f" {reasons}" if reasons else "")

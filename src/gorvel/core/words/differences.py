@@ -1,0 +1,138 @@
+"""What differs between two plans, and what a change was, in words."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from gorvel.core.plan.growth import Entries, GrowthKey
+from gorvel.core.plan.plan import Plan
+from gorvel.core.proximity.scaling import SCALINGS
+from gorvel.core.words.plan import HANDLING_WORDS, linkage_name, measure_name
+
+__all__ = ["change_words", "differences", "tree_name"]
+
+_MOST_NAMED = 3
+
+# what is other than before with a variable that both use, by what makes a tree
+_OF_VARIABLES = {
+    "level": "other levels", "codes": "other missing codes", "asymmetric": "other levels",
+    "importance": "other importances", "cap": "other caps", "trim": "other trimming",
+}  # fmt: skip
+
+# what a change of a key is called, after "Take back: "; "" for any other key of the part
+_CHANGES = {
+    "source": {"missing_codes": "missing codes", "": "how the file is read"},
+    "cases": {
+        "label": "the label", "weight": "the weight", "split": "the split",
+        "groups": "known groups", "": "which cases",
+    },
+    "variables": {
+        "use": "which variables", "importance": "importances", "labels": "wordings",
+        "values": "wordings", "cap": "caps", "trim": "trimming", "missing": "missing codes",
+        "profile": "roles", "": "levels",
+    },
+    "missing": {"": "missing answers"},
+    "scale": {"": "the scale"},
+    "proximity": {"": "the measure"},
+    "tree": {"of": "what is grouped", "": "the linkage"},
+    "cut": {"": "cuts"},
+    "count": {"chosen": "the count taken", "reasons": "reasons", "left_out": "votes",
+              "": "what is asked of the count"},
+    "title": {"": "the title"},
+}  # fmt: skip
+
+
+def change_words(before: Plan, after: Plan) -> str:
+    """What was changed between two plans, in a few words; empty only where they are equal."""
+    told = []
+    for part, keys in _CHANGES.items():
+        one, other = _part(before, part), _part(after, part)
+        if one == other:
+            continue
+        names = getattr(type(other), "model_fields", {"": None})
+        changed = [key for key in names if getattr(one, key, None) != getattr(other, key, None)]
+        told += [keys.get(key, keys[""]) for key in changed] or [keys[""]]
+    distinct = list(dict.fromkeys(told)) or (["the plan"] if before != after else [])
+    return ", ".join(distinct[:_MOST_NAMED]) + (" …" if len(distinct) > _MOST_NAMED else "")
+
+
+def _part(plan: Plan, part: str) -> object:
+    return plan.counting if part == "count" else getattr(plan, part)
+
+
+def tree_name(plan: Plan) -> str:
+    """What a tree is called that has no title: "Ward’s rule on z-scores"."""
+    words = linkage_name(plan)
+    if plan.source.kind == "table" and plan.scale.method != "none":
+        words += f" on {SCALINGS[plan.scale.method].name}"
+    return words[:1].upper() + words[1:]
+
+
+def differences(plan: Plan, other: Plan) -> list[str]:
+    """How another plan differs from one, in short phrases.
+
+    None where both grow the same trees: what does not make a tree is passed over.
+    """
+    told = list(dict.fromkeys(_differences(plan, other)))
+    if told or plan.growth() == other.growth():
+        return told
+    return ["read otherwise"]
+
+
+def _differences(plan: Plan, other: Plan) -> Iterator[str]:
+    one, two = plan.growth(), other.growth()
+    joined, measured = _changed(one.joined, two.joined), _changed(one.measured, two.measured)
+    if "of" in joined:
+        yield f"of {other.tree.of}"
+    if joined - {"of"}:
+        yield linkage_name(other)
+    if measured - {"handling", "scale", "by"}:
+        yield measure_name(other)
+    if measured & {"scale", "by"}:
+        scaled = other.scale.method != "none" and other.scale.by == "cases"
+        within = ", within each case" if scaled else ""
+        yield f"{SCALINGS[other.scale.method].name}{within}"
+    yield from _variables(one, two)
+    if "handling" in measured:
+        yield f"missing answers {HANDLING_WORDS[other.handling]}"
+    yield from _cases(other, _changed(one.rows, two.rows))
+    if plan.cases.split != other.cases.split:
+        yield f"split by {other.cases.split}" if other.cases.split else "not split"
+
+
+def _changed(one: Entries, two: Entries) -> set[str]:
+    """The names of entries that differ, or that only one side has."""
+    mine, theirs = dict(one), dict(two)
+    return {name for name in {*mine, *theirs} if mine.get(name) != theirs.get(name)}
+
+
+def _variables(one: GrowthKey, two: GrowthKey) -> Iterator[str]:
+    mine = {dict(entries)["name"]: entries for entries in one.variables}
+    theirs = {dict(entries)["name"]: entries for entries in two.variables}
+    for word, names in (
+        ("with", [name for name in theirs if name not in mine]),
+        ("without", [name for name in mine if name not in theirs]),
+    ):
+        if names:
+            left = len(names) - _MOST_NAMED
+            more = f" and {left} more" if left > 0 else ""
+            yield f"{word} {', '.join(names[:_MOST_NAMED])}{more}"
+    both = [name for name in mine if name in theirs]
+    for name in both:
+        yield from (_OF_VARIABLES[key] for key in _changed(mine[name], theirs[name]))
+    if both != [name for name in theirs if name in mine]:
+        yield "variables in another order"
+
+
+def _cases(other: Plan, changed: set[str]) -> Iterator[str]:
+    cases = other.cases
+    if "keep" in changed:
+        yield f"where {cases.keep}" if cases.keep else "all cases"
+    if "set_aside" in changed:
+        yield f"{len(cases.set_aside):,} set aside"
+    if "weight" in changed:
+        yield f"weighted by {cases.weight}" if cases.weight else "unweighted"
+    if changed & {"label", "words"}:
+        yield "other labels"
+    if changed == {"codes"}:  # of the columns that choose and weigh
+        yield "other missing codes"

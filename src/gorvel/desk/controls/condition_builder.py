@@ -1,0 +1,246 @@
+"""A condition put together by clicks, with the cases it leaves counted at once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gorvel.core.base.errors import InputError
+from gorvel.core.plan.plan import Plan
+from gorvel.core.table.condition import TESTS, one_test, parse_condition
+from gorvel.core.table.levels import guess_level
+from gorvel.core.table.table import Table, parse_number
+from gorvel.desk.controls.texts import button, heading, text
+from gorvel.desk.state.focus import Focus
+from gorvel.paint.theme import SPACE, font
+
+__all__ = ["ConditionBuilder"]
+
+_MOST_VALUES = 200  # of a column, to choose from
+_TEXT_TESTS = ("is", "is not", "is one of", "is none of", "is missing", "is answered")
+_LISTED, _TYPED, _TWO, _NOTHING = range(4)
+
+
+class _TestRow(QWidget):
+    """One test: a column, what it is asked, and the value or values."""
+
+    def __init__(self, table: Table, plan: Plan, changed: Callable[[], None]) -> None:
+        super().__init__()
+        self.table, self.plan, self._told = table, plan, changed
+        self.column, self.test = QComboBox(), QComboBox()
+        self.typed, self.low, self.high = QLineEdit(), QLineEdit(), QLineEdit()
+        self.listed = QListWidget()
+        self.listed.setFixedHeight(112)
+        two = QWidget()
+        pair = QHBoxLayout(two)
+        pair.setContentsMargins(0, 0, 0, 0)
+        for part in (self.low, text("and", wrap=False), self.high):
+            pair.addWidget(part)
+        self.values = QStackedWidget()
+        for widget in (self.listed, self.typed, two, QWidget()):
+            self.values.addWidget(widget)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        top = Qt.AlignmentFlag.AlignTop
+        row.addWidget(self.column, 3, top)
+        row.addWidget(self.test, 2, top)
+        row.addWidget(self.values, 4, top)
+        self.remove = button("remove", lambda: None, "link")
+        row.addWidget(self.remove, 0, top)
+        for widget, name in (
+            (self.column, "Column"), (self.test, "Test"), (self.typed, "Value"),
+            (self.low, "From"), (self.high, "To"), (self.listed, "Values"),
+        ):  # fmt: skip
+            widget.setFont(font())
+            widget.setAccessibleName(name)
+        for name in table.names:
+            question = plan.variables.labels.get(name, "")
+            self.column.addItem(f"{name}: {question}" if question else name, name)
+        self.column.currentIndexChanged.connect(self._column_chosen)
+        self.test.currentIndexChanged.connect(self._test_chosen)
+        for edit in (self.typed, self.low, self.high):
+            edit.textChanged.connect(changed)
+        self.listed.itemChanged.connect(changed)
+        self._column_chosen()
+
+    @property
+    def _numeric(self) -> bool:
+        name = self.column.currentData()
+        return guess_level(self.table, name, self.plan.codes(name)) == "interval"
+
+    def _column_chosen(self) -> None:
+        tests = tuple(TESTS) if self._numeric else _TEXT_TESTS
+        before = self.test.currentText()
+        self.test.blockSignals(True)
+        self.test.clear()
+        self.test.addItems(list(tests))
+        self.test.setCurrentText(before if before in tests else tests[0])
+        self.test.blockSignals(False)
+        self._fill_values()
+        self._test_chosen()
+
+    def _fill_values(self) -> None:
+        """The answers there are, in words where a code book has some."""
+        name = self.column.currentData()
+        found = self.table.series(name, self.plan.codes(name)).drop_nulls().unique().to_list()
+        found.sort(key=lambda cell: (parse_number(cell), cell) if self._numeric else (0.0, cell))
+        words = self.plan.variables.values.get(name, {})
+        self.listed.blockSignals(True)
+        self.listed.clear()
+        for cell in found[:_MOST_VALUES]:
+            item = QListWidgetItem(f"{cell}: {words[cell]}" if cell in words else cell)
+            item.setData(Qt.ItemDataRole.UserRole, cell)
+            item.setCheckState(Qt.CheckState.Unchecked)
+            self.listed.addItem(item)
+        self.listed.blockSignals(False)
+        self.typed.setPlaceholderText("a number" if self._numeric else "a text, as in the table")
+
+    def _test_chosen(self) -> None:
+        wanted = TESTS[self.test.currentText()][1]
+        page = {-1: _LISTED, 0: _NOTHING, 1: _TYPED, 2: _TWO}[wanted]
+        if wanted == 1 and not self._numeric:
+            page = _LISTED
+        self.values.setCurrentIndex(page)
+        self.values.setFixedHeight(self.listed.height() if page == _LISTED else 34)
+        self._told()
+
+    def words(self) -> str:
+        """The test as text.
+
+        Raises
+        ------
+        InputError : a value is wanting, or is no number.
+        """
+        test = self.test.currentText()
+        wanted = TESTS[test][1]
+        page = self.values.currentIndex()
+        cells: list[str] = []
+        if page == _LISTED:
+            items = (self.listed.item(row) for row in range(self.listed.count()))
+            checked = [item for item in items if item.checkState() == Qt.CheckState.Checked]
+            cells = [item.data(Qt.ItemDataRole.UserRole) for item in checked]
+        elif wanted:
+            edits = (self.typed,) if wanted == 1 else (self.low, self.high)
+            cells = [edit.text().strip() for edit in edits if edit.text().strip()]
+        if wanted == 1 and len(cells) > 1:  # several were ticked of what is asked for one
+            test = {"is": "is one of", "is not": "is none of"}[test]
+        name = self.column.currentData()
+        if not self._numeric:
+            return one_test(name, test, cells)
+        values = [parse_number(cell, self.table.reading.decimal) for cell in cells]
+        for cell, value in zip(cells, values, strict=True):
+            if np.isnan(value):
+                raise InputError(f'"{cell}"', f"a number to compare {name} with")
+        return one_test(name, test, values)
+
+
+class ConditionBuilder(QDialog):
+    """Tests joined by and, or by or; the condition in force can be kept beside them."""
+
+    def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.setWindowTitle("Only cases where")
+        assert focus.study is not None
+        assert focus.plan is not None
+        assert isinstance(focus.study.source, Table)
+        self.focus, self.table, self.plan = focus, focus.study.source, focus.plan
+        self.rows: list[_TestRow] = []
+        self.how = QComboBox()
+        self.how.setFont(font())
+        self.how.addItem("all of these hold", "and")
+        self.how.addItem("any of these holds", "or")
+        self.how.setAccessibleName("How the tests are joined")
+        self.how.currentIndexChanged.connect(self._tell)
+        self.kept = QCheckBox(f"and also, as before:  {self.plan.cases.keep}")
+        self.kept.setFont(font())
+        self.kept.setChecked(True)
+        self.kept.toggled.connect(self._tell)
+        self.said = text()
+        self.outcome = text(soft=True)
+        self.take = button("Use only these cases", self._take, "main")
+        self._tests = QVBoxLayout()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
+        layout.setSpacing(SPACE)
+        head = QHBoxLayout()
+        head.addWidget(heading("Only cases where", 1.07))
+        head.addWidget(self.how)
+        head.addStretch(1)
+        layout.addLayout(head)
+        layout.addLayout(self._tests)
+        layout.addWidget(
+            button("and another test", self.add, "link"), 0, Qt.AlignmentFlag.AlignLeft
+        )
+        layout.addWidget(self.kept)
+        layout.addWidget(self.said)
+        layout.addWidget(self.outcome)
+        layout.addStretch(1)
+        foot = QHBoxLayout()
+        foot.addStretch(1)
+        foot.addWidget(button("Leave it as it is", self.reject, tip="Esc"))
+        foot.addWidget(self.take)
+        layout.addLayout(foot)
+        self.kept.setVisible(bool(self.plan.cases.keep))
+        self.resize(720, 380)
+        self.add()
+
+    def add(self) -> None:
+        """One more test."""
+        row = _TestRow(self.table, self.plan, self._tell)
+        row.remove.clicked.connect(partial(self._remove, row))
+        self.rows.append(row)
+        self._tests.addWidget(row)
+        self._tell()
+
+    def _remove(self, row: _TestRow) -> None:
+        if len(self.rows) > 1:
+            self.rows.remove(row)
+            row.hide()
+            row.deleteLater()
+            self._tell()
+
+    def condition(self) -> str:
+        """The whole as text.
+
+        Raises
+        ------
+        InputError : a value is wanting.
+        """
+        joined = f" {self.how.currentData()} ".join(row.words() for row in self.rows)
+        if not (self.plan.cases.keep and self.kept.isChecked()):
+            return joined
+        tests = f"({joined})" if len(self.rows) > 1 and self.how.currentData() == "or" else joined
+        return f"({self.plan.cases.keep}) and {tests}"
+
+    def _tell(self) -> None:
+        try:
+            words = self.condition()
+            chosen = parse_condition(words).rows(self.table, self.plan.codes)
+        except InputError as error:
+            self.said.setText("")
+            self.outcome.setText(f"Still open: {error}")
+            self.take.setEnabled(False)
+            return
+        self.said.setText(words)
+        self.outcome.setText(f"{int(chosen.sum()):,} of {self.table.n:,} cases")
+        self.take.setEnabled(bool(chosen.any()))
+
+    def _take(self) -> None:
+        self.focus.change("cases", keep=self.condition())
+        self.accept()

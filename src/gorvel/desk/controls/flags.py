@@ -1,0 +1,80 @@
+"""What is wrong with the columns, in words, with a button for each remedy."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
+
+from gorvel.core.inspect.screening import Flag, Remedy, apply_remedy, grouped
+from gorvel.desk.controls.texts import button, clear, heading, scrolled, text
+from gorvel.desk.state.focus import Focus
+from gorvel.paint.theme import SPACE
+
+__all__ = ["FlagsPanel"]
+
+
+class FlagsPanel(QFrame):
+    """Signals: shown(set of columns), when the name of a column or of many is clicked."""
+
+    shown = Signal(object)
+
+    def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.focus = focus
+        self.flags: list[Flag] = []
+        self.title = heading("", 1.0)
+        self._rows = QGridLayout()
+        self._rows.setContentsMargins(0, 0, SPACE, 0)
+        self._rows.setVerticalSpacing(3)
+        self._rows.setColumnStretch(1, 1)
+        inside = QWidget()
+        inside.setLayout(self._rows)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(2)
+        layout.addWidget(self.title)
+        layout.addWidget(scrolled(inside), 1)
+        self.show_flags([])
+
+    def show_flags(self, flags: Sequence[Flag]) -> None:
+        """Show what is to be looked at, the most pressing first."""
+        self.flags = grouped(flags)
+        clear(self._rows)
+        count = len(self.flags)
+        plan = self.focus.plan
+        none = plan is not None and plan.source.kind == "table" and not plan.variables.use
+        self.title.setText(
+            "No variable is active yet: select some above and press A"
+            if none
+            else f"To look at: {count}"
+            if count
+            else "Nothing to look at"
+        )
+        for row, flag in enumerate(self.flags):
+            many = len(flag.columns) > 1
+            name = button(
+                f"{len(flag.columns)} variables" if many else flag.column,
+                partial(self.shown.emit, set(flag.columns)),
+                "link",
+                "Show them" if many else "Show it",
+            )
+            self._rows.addWidget(name, row, 0, Qt.AlignmentFlag.AlignTop)
+            words = text(flag.text)
+            words.setContentsMargins(4, 3, 4, 3)
+            self._rows.addWidget(words, row, 1)
+            if flag.remedy is not None:
+                mend = button(
+                    flag.remedy.words,
+                    partial(self._mend, flag.remedy),
+                    tip="One step; Ctrl+Z takes it back",
+                )
+                mend.setMaximumHeight(28)
+                self._rows.addWidget(mend, row, 2, Qt.AlignmentFlag.AlignTop)
+        self._rows.setRowStretch(count, 1)
+
+    def _mend(self, remedy: Remedy) -> None:
+        if self.focus.plan is not None:
+            self.focus.change_by(lambda plan: apply_remedy(plan, remedy))

@@ -1,0 +1,65 @@
+"""Missing answers: the map of gaps, and what each handling would keep, to be chosen right there."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
+
+from gorvel.core.inspect.gaps import Gaps, allowed_handlings, outcome_words
+from gorvel.core.words.plan import HANDLING_WORDS
+from gorvel.desk.controls.texts import button, clear, heading, scrolled, text
+from gorvel.desk.state.focus import Focus
+from gorvel.paint.theme import SPACE
+
+__all__ = ["GapsPanel"]
+
+
+class GapsPanel(QWidget):
+    """Below a map that is handed in: the handlings with their outcomes."""
+
+    def __init__(self, focus: Focus, gap_map: QWidget, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.focus = focus
+        self.gaps: Gaps | None = None
+        self.summary = text(soft=True)
+        self._grid = QGridLayout()
+        self._grid.setColumnStretch(1, 1)
+        self._grid.setVerticalSpacing(0)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE // 2)
+        layout.addWidget(self.summary)
+        layout.addWidget(scrolled(gap_map), 1)
+        self._question = heading("What becomes of missing answers", 1.0)
+        layout.addWidget(self._question)
+        layout.addLayout(self._grid)
+
+    def show_gaps(self, gaps: Gaps | None) -> None:
+        """Say how many gaps there are, and what each handling would keep."""
+        self.gaps = gaps
+        clear(self._grid)
+        plan = self.focus.plan
+        self._question.setVisible(gaps is not None)
+        if gaps is None or plan is None:
+            self.summary.setText("Choose active variables first.")
+            return
+        share = gaps.cells / max(gaps.cases * len(gaps.variables), 1)
+        self.summary.setText(
+            f"{gaps.cells:,} of the answers in use are missing ({share:.1%}), in"
+            f" {gaps.cases - gaps.complete:,} of {gaps.cases:,} cases. Each row is a combination:"
+            " filled is answered, a ring is missing."
+            if gaps.cells
+            else f"No answer in use is missing: all {gaps.cases:,} cases are complete."
+        )
+        for row, handling in enumerate(allowed_handlings(plan)):
+            chosen = handling == plan.handling
+            choose = button(
+                f"{'●' if chosen else '○'}  {HANDLING_WORDS[handling]}",
+                partial(self.focus.change, "missing", handling=handling), "link", "Choose this",
+            )  # fmt: skip
+            choose.setObjectName(handling)
+            self._grid.addWidget(choose, row, 0)
+            words = text(outcome_words(gaps, handling), soft=not chosen)
+            self._grid.addWidget(words, row, 1, Qt.AlignmentFlag.AlignVCenter)

@@ -1,0 +1,123 @@
+"""Growing the tree: the button, and while it runs its progress, the time left, and the way out."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
+
+from gorvel.core.base.progress import Phase, progress_words
+from gorvel.desk.controls.texts import block, button, heading, panel, text
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.jobs import Job
+from gorvel.paint.theme import SPACE
+
+__all__ = ["PATIENCE", "GrowBar", "NoTree", "StaleBar", "progress_bar"]
+
+_BOX = 460  # pixels of the box of an empty page
+PATIENCE = 250  # milliseconds before progress is shown, so that short work does not flicker
+
+
+class GrowBar(QWidget):
+    """One button, or progress with a cancel, whichever the moment asks for."""
+
+    def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.acts = actions
+        self.grow = button("Grow the tree", actions.grow, "main", "Ctrl+G")
+        self.bar = progress_bar()
+        self.words = text(soft=True)
+        self.stop = button("Stop", actions.stop_growing, tip="Esc: the tree from before stays")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE)
+        self._work = QWidget()
+        inside = QVBoxLayout(self._work)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(SPACE)
+        for widget in (self.words, self.bar, self.stop):
+            inside.addWidget(widget)
+        layout.addWidget(self.grow)
+        layout.addWidget(self._work)
+        self._patience = QTimer(self, singleShot=True, interval=PATIENCE)
+        self._patience.timeout.connect(lambda: self._show_progress(True))
+        self._show_progress(False)
+        actions.growing.connect(self._follow)
+        actions.focus.tree_changed.connect(self._name)
+        actions.focus.prepared_changed.connect(self._name)
+        self._name()
+
+    def _name(self) -> None:
+        focus = self.acts.focus
+        again = focus.grown is not None
+        self.grow.setText("Grow the tree again" if again else "Grow the tree")
+        self.grow.setEnabled(focus.prepared is not None)
+
+    def _show_progress(self, shown: bool) -> None:
+        self.grow.setVisible(not shown)
+        self._work.setVisible(shown)
+
+    def _follow(self, job: Job | None) -> None:
+        if job is None:
+            self._patience.stop()
+            self._show_progress(False)
+            return
+        self.bar.setValue(0)
+        self.words.setText("Preparing the cases …")
+        job.progressed.connect(self._tell)
+        self._patience.start()
+
+    def _tell(self, phase: Phase, share: float, left: float) -> None:
+        self.bar.setValue(round(1000 * share))
+        self.words.setText(progress_words(phase, share, left))
+
+
+class NoTree(QWidget):
+    """A page that has nothing to show yet: what is missing, and the way to it."""
+
+    def __init__(
+        self, actions: Actions, title: str, words: str, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        box = panel()
+        box.setFixedWidth(_BOX)
+        inside = QVBoxLayout(box)
+        inside.setContentsMargins(4 * SPACE, 3 * SPACE, 4 * SPACE, 3 * SPACE)
+        inside.setSpacing(SPACE)
+        inside.addWidget(heading(title, 1.43))
+        inside.addWidget(block(words, _BOX - 8 * SPACE))
+        self.grow = GrowBar(actions)
+        inside.addWidget(self.grow)
+        outer = QVBoxLayout(self)
+        outer.addStretch(2)
+        outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
+        outer.addStretch(3)
+
+
+class StaleBar(QFrame):
+    """Shown while the tree is not the one of the plan in force."""
+
+    def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.focus = actions.focus
+        self.setProperty("panel", True)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(2 * SPACE, 4, SPACE, 4)
+        words = text("The plan has changed since this tree was grown.", weight=600)
+        words.setProperty("alarm", True)
+        layout.addWidget(words, 1)
+        self.grow = GrowBar(actions)
+        layout.addWidget(self.grow)
+        for signal in (self.focus.tree_changed, self.focus.plan_changed):
+            signal.connect(self._follow)
+        self._follow()
+
+    def _follow(self) -> None:
+        self.setVisible(self.focus.out_of_date)
+
+
+def progress_bar() -> QProgressBar:
+    """A bar from 0 to 1000, whose words stand beside it."""
+    bar = QProgressBar()
+    bar.setTextVisible(False)
+    bar.setRange(0, 1000)
+    return bar

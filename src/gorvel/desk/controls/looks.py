@@ -1,0 +1,138 @@
+"""The looks of standard widgets, and putting looks in force for all windows."""
+
+from __future__ import annotations
+
+from PySide6.QtGui import QColor, QPalette
+from PySide6.QtWidgets import QApplication
+
+from gorvel.paint.theme import Theme, font, put_in_force
+
+__all__ = ["apply_theme", "style_sheet"]
+
+
+def apply_theme(app: QApplication, theme: Theme, text_scale: float = 1.0) -> None:
+    """Put a theme in force for all windows."""
+    if not put_in_force(theme, text_scale) and app.styleSheet():
+        return  # every widget there is would be polished for nothing
+    app.setStyle("Fusion")
+    app.setFont(font())
+    app.setPalette(_palette(theme))
+    app.setStyleSheet(style_sheet(theme))
+
+
+def _palette(theme: Theme) -> QPalette:
+    palette = QPalette()
+    roles = {
+        QPalette.ColorRole.Window: theme.paper,
+        QPalette.ColorRole.Base: theme.panel,
+        QPalette.ColorRole.AlternateBase: theme.paper,
+        QPalette.ColorRole.Button: theme.panel,
+        QPalette.ColorRole.Text: theme.ink,
+        QPalette.ColorRole.WindowText: theme.ink,
+        QPalette.ColorRole.ButtonText: theme.ink,
+        QPalette.ColorRole.ToolTipBase: theme.panel,
+        QPalette.ColorRole.ToolTipText: theme.ink,
+        QPalette.ColorRole.PlaceholderText: theme.soft,
+        QPalette.ColorRole.Highlight: theme.tint,
+        QPalette.ColorRole.HighlightedText: theme.ink,
+        QPalette.ColorRole.Link: theme.focus,
+        QPalette.ColorRole.Mid: theme.line,
+    }
+    for role, colour in roles.items():
+        palette.setColor(role, QColor(colour))
+    for role in (QPalette.ColorRole.Text, QPalette.ColorRole.ButtonText):
+        palette.setColor(QPalette.ColorGroup.Disabled, role, QColor(theme.soft))
+    return palette
+
+
+def style_sheet(theme: Theme) -> str:
+    """The look of standard widgets. Fonts are never set here: see `font`."""
+    t = theme
+    return f"""
+    QToolTip {{ background: {t.panel}; color: {t.ink}; border: 1px solid {t.line}; padding: 4px; }}
+    QFrame[panel="true"] {{
+        background: {t.panel}; border: 1px solid {t.line}; border-radius: 6px; }}
+    QLabel[soft="true"] {{ color: {t.soft}; }}
+    QFrame[inHand="true"] {{ border: 2px solid {t.focus}; }}
+    QFrame[inHand="false"]:focus {{ border: 1px solid {t.focus}; }}
+    QFrame[inHand="true"]:focus {{ background: {t.tint}; }}
+    QLabel[alarm="true"] {{ color: {t.cut}; }}
+    QPushButton {{
+        background: {t.panel}; color: {t.ink}; border: 1px solid {t.line};
+        border-radius: 5px; padding: 5px 12px; }}
+    QPushButton:hover {{ border-color: {t.focus}; }}
+    QPushButton:focus {{ border: 2px solid {t.focus}; padding: 4px 11px; }}
+    QPushButton:pressed, QPushButton:checked {{ background: {t.tint}; }}
+    QPushButton:disabled {{ color: {t.soft}; }}
+    QPushButton[main="true"] {{
+        background: {t.focus}; color: {t.panel}; border: 1px solid {t.focus}; }}
+    QPushButton[main="true"]:focus {{ border: 2px solid {t.ink}; }}
+    QPushButton[main="true"]:disabled {{
+        background: {t.line}; color: {t.soft}; border-color: {t.line}; }}
+    QPushButton[tab="true"] {{
+        background: transparent; color: {t.soft}; border: 0; border-radius: 0;
+        border-bottom: 2px solid transparent; padding: 3px 6px; }}
+    QPushButton[tab="true"]:checked {{ color: {t.ink}; border-bottom: 2px solid {t.focus}; }}
+    QPushButton[tab="true"]:focus {{ color: {t.focus}; }}
+    QPushButton[row="true"] {{ text-align: left; border-color: transparent; }}
+    QPushButton[row="true"]:hover, QPushButton[row="true"]:focus {{
+        background: {t.tint}; border-color: {t.focus}; }}
+    QPushButton[link="true"] {{
+        background: transparent; color: {t.focus}; border: 1px solid transparent; padding: 2px 4px;
+        text-align: left; }}
+    QPushButton[link="true"]:hover {{ border-bottom: 1px solid {t.focus}; border-radius: 0; }}
+    QPushButton[link="true"]:focus {{ border: 1px solid {t.focus}; border-radius: 4px; }}
+    QPushButton[link="true"]:disabled {{ color: {t.soft}; }}
+    QPushButton[phrase="true"] {{
+        background: transparent; color: {t.ink}; border: 0; border-bottom: 1px dotted {t.focus};
+        border-radius: 0; padding: 2px 0 1px 0; margin: 0; }}
+    QPushButton[phrase="true"]:hover {{
+        color: {t.focus}; border-bottom: 2px solid {t.focus}; padding-bottom: 0; }}
+    QPushButton[phrase="true"]:focus {{ background: {t.tint}; }}
+    QLineEdit {{
+        background: {t.panel}; color: {t.ink}; border: 1px solid {t.line};
+        border-radius: 4px; padding: 3px 6px; selection-background-color: {t.tint};
+        selection-color: {t.ink}; }}
+    QLineEdit:focus {{ border: 1px solid {t.focus}; }}
+    QAbstractSpinBox QLineEdit, QAbstractSpinBox QLineEdit:focus {{ border: 0; padding: 0; }}
+    QListView::indicator, QCheckBox::indicator {{
+        width: 12px; height: 12px; border: 1px solid {t.soft}; border-radius: 3px;
+        background: {t.panel};
+    }}
+    QListView::indicator:checked, QCheckBox::indicator:checked {{
+        background: {t.focus}; border-color: {t.focus};
+    }}
+    QComboBox QAbstractItemView {{
+        background: {t.panel}; color: {t.ink}; border: 1px solid {t.line};
+        selection-background-color: {t.tint}; selection-color: {t.ink}; }}
+    QTableView {{
+        background: {t.panel}; color: {t.ink}; border: 1px solid {t.line}; border-radius: 6px;
+        gridline-color: {t.line}; selection-background-color: {t.tint};
+        selection-color: {t.ink}; outline: 0; }}
+    QTableView::item {{ padding: 0 5px; }}
+    QTableView:focus {{ border: 1px solid {t.focus}; }}
+    QHeaderView, QHeaderView::section {{ background: {t.panel}; color: {t.soft}; border: 0; }}
+    QHeaderView::section {{ border-bottom: 1px solid {t.line}; padding: 4px 6px; }}
+    QHeaderView::section:vertical {{ border: 0; }}
+    QHeaderView::up-arrow, QHeaderView::down-arrow {{ subcontrol-position: top center;
+        subcontrol-origin: padding; width: 8px; height: 5px; }}
+    QAbstractScrollArea::corner {{ background: transparent; border: 0; }}
+    QTableCornerButton::section {{ background: {t.panel}; border: 0; }}
+    QScrollBar {{ background: transparent; border: 0; margin: 0; }}
+    QScrollBar:vertical {{ width: 10px; }}
+    QScrollBar:horizontal {{ height: 10px; }}
+    QScrollBar::handle {{ background: {t.line}; border-radius: 4px; min-height: 28px;
+        min-width: 28px; margin: 1px; }}
+    QScrollBar::handle:hover {{ background: {t.bar}; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+    QProgressBar {{ background: {t.line}; border: 0; border-radius: 4px; max-height: 8px; }}
+    QProgressBar::chunk {{ background: {t.focus}; border-radius: 4px; }}
+    QMenu {{ background: {t.panel}; color: {t.ink}; border: 1px solid {t.line}; padding: 4px; }}
+    QMenu::item {{ padding: 5px 24px 5px 16px; border-radius: 3px; }}
+    QMenu::item:selected {{ background: {t.tint}; }}
+    QMenu::item:disabled {{ color: {t.soft}; }}
+    QMenu::separator {{ height: 1px; background: {t.line}; margin: 4px 8px; }}
+    QSplitter::handle {{ background: transparent; }}
+    QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: 0; }}
+    """

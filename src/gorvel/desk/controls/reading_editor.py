@@ -1,0 +1,307 @@
+"""How a file is read: every choice, with a preview that follows at once."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import partial
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QSizePolicy,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gorvel.core.base.progress import Progress
+from gorvel.core.plan.parts import SourcePlan
+from gorvel.core.table.detect import DELIMITERS
+from gorvel.core.table.reading import WORKBOOKS, preview_table, raw_lines, sheets_of
+from gorvel.core.table.table import Reading, Table
+from gorvel.desk.controls.texts import button, heading, split_codes, text
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.jobs import JobKind
+from gorvel.paint.theme import SPACE, current, font
+
+__all__ = ["ReadingEditor"]
+
+_FOUND = "found by itself"
+_DELIMITER_WORDS = {",": "comma", ";": "semicolon", "tab": "tab", "|": "bar", "space": "spaces"}
+_DECIMAL_WORDS = {".": "point", ",": "comma"}
+_ENCODINGS = ("utf-8", "cp1252", "latin-1", "utf-16", "mac-roman", "iso-8859-15")
+_KINDS = {"table": "a row for each case", "proximities": "proximities of all pairs"}
+_HEADERS = {True: "names the columns", False: "is a case like the others"}
+_LOOKED_AT = 400  # rows from which codes are counted
+_ROWS, _COLUMNS = 40, 60  # shown in the preview
+
+
+class ReadingEditor(QDialog):
+    """Nothing is changed until it is taken. Esc leaves everything as it is.
+
+    path : of the data, or of the plan that names them; source : how they are read now;
+    why : what went wrong with that, if anything.
+    """
+
+    def __init__(
+        self,
+        actions: Actions,
+        path: Path,
+        source: SourcePlan,
+        parent: QWidget | None = None,
+        why: str = "",
+    ) -> None:
+        super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.setWindowTitle(f"How {source.file} is read")
+        self.acts, self.path, self.source = actions, path, source
+        self.changes: dict[str, object] = {}
+        self.fields: dict[str, QComboBox] = {}
+        self.shown: Table | None = None
+        self.preview = self._preview()
+        self.said = text(why, weight=600)
+        self.said.setProperty("alarm", True)
+        self.effect = text(soft=True)
+        self.take = button("Read the file like this", self._take, "main")
+        self._open = True
+        self.finished.connect(self._closed)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
+        layout.setSpacing(SPACE)
+        layout.addWidget(heading(f"How {source.file} is read", 1.07))
+        layout.addWidget(self._form())
+        layout.addWidget(self.said)
+        layout.addWidget(self.preview, 1)
+        layout.addWidget(self.effect)
+        layout.addLayout(self._foot())
+        self.resize(860, 560)
+        self._look()
+
+    @property
+    def _data(self) -> Path:
+        return self.path.parent / self.source.file
+
+    def _preview(self) -> QTableWidget:
+        table = QTableWidget()
+        table.setFont(font(0.86))
+        table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        table.verticalHeader().setDefaultSectionSize(22)
+        table.setShowGrid(False)
+        table.setTabKeyNavigation(False)
+        for head in (table.horizontalHeader(), table.verticalHeader()):
+            head.setFont(font(0.86))
+        table.setAccessibleName("Preview")
+        return table
+
+    def _form(self) -> QWidget:
+        """Two columns of choices: what the file holds, and how its text is cut."""
+        box = QWidget()
+        box.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+        both = QHBoxLayout(box)
+        both.setContentsMargins(0, 0, 0, 0)
+        both.setSpacing(4 * SPACE)
+        self._left, self._right = QFormLayout(), QFormLayout()
+        for form in (self._left, self._right):
+            form.setHorizontalSpacing(2 * SPACE)
+            form.setVerticalSpacing(SPACE)
+            both.addLayout(form, 1)
+        source = self.source
+        self._choice(self._left, "kind", "The file holds", _KINDS, source.kind)
+        if self._data.suffix.lower() in WORKBOOKS:
+            first = source.sheet or ""
+            names = {first: first} if first else {"": "the first sheet"}
+            self._choice(self._right, "sheet", "Sheet", names, first)
+        else:
+            for key, words, choices, now in (
+                ("delimiter", "Cells are parted by", _delimiters(), source.delimiter),
+                ("decimal", "Decimal mark", _DECIMAL_WORDS, source.decimal),
+                ("encoding", "Encoding", {e: e for e in _ENCODINGS}, source.encoding),
+            ):
+                self._choice(self._right, key, words, {"auto": _FOUND} | choices, now)
+        self._choice(self._left, "header", "The first row", _HEADERS, source.header)
+        self.codes = QLineEdit(", ".join(source.missing_codes))
+        self.codes.setFont(font())
+        self.codes.setPlaceholderText("such as 98, 99")
+        self.codes.setAccessibleName("Read as missing")
+        self.codes.textChanged.connect(self._codes_typed)
+        self._row(self._left, "Read as missing", self.codes)
+        return box
+
+    def _row(self, form: QFormLayout, words: str, field: QWidget) -> None:
+        label = QLabel(words)
+        label.setFont(font())
+        label.setBuddy(field)
+        form.addRow(label, field)
+
+    def _choice(
+        self, form: QFormLayout, key: str, words: str, choices: Mapping[Any, str], now: object
+    ) -> None:
+        box = QComboBox()
+        box.setFont(font())
+        for value, name in (choices if now in choices else {**choices, now: str(now)}).items():
+            box.addItem(name, value)
+        box.setCurrentIndex(box.findData(now))
+        box.setAccessibleName(words)
+        box.currentIndexChanged.connect(partial(self._chosen, key))
+        self._row(form, words, box)
+        self.fields[key] = box
+
+    def _foot(self) -> QHBoxLayout:
+        foot = QHBoxLayout()
+        foot.addStretch(1)
+        foot.addWidget(button("Leave it as it is", self.reject, tip="Esc"))
+        foot.addWidget(self.take)
+        return foot
+
+    @property
+    def _now(self) -> SourcePlan:
+        return self.source.model_copy(update=self.changes)
+
+    def _chosen(self, key: str, index: int) -> None:
+        value = self.fields[key].itemData(index)
+        self.changes[key] = None if value == "" else value
+        self._look()
+
+    def _codes_typed(self, words: str) -> None:
+        self.changes["missing_codes"] = split_codes(words)
+        self._show_cells()
+
+    def _look(self) -> None:
+        """Read the first rows as chosen, off the interface thread."""
+        self.take.setEnabled(False)
+        data, now = self._data, self._now
+
+        def read(progress: Progress) -> tuple[list[str], Table]:
+            asked = Reading(now.delimiter, now.decimal, now.encoding, now.header)
+            book = data.suffix.lower() in WORKBOOKS
+            return sheets_of(data) if book else [], preview_table(
+                data, asked, now.sheet, _LOOKED_AT
+            )
+
+        self.acts.jobs.start(JobKind.PREVIEW, read, self._looked, self._failed)
+
+    def _looked(self, found: tuple[list[str], Table]) -> None:
+        if not self._open:
+            return
+        names, self.shown = found
+        self.said.setVisible(bool(self.said.text()) and not self.changes)
+        self._fill_sheets(names)
+        for key, words in (("delimiter", _DELIMITER_WORDS), ("decimal", _DECIMAL_WORDS)):
+            self._name_found(key, words)
+        self._name_found("encoding", {})
+        self._show_cells()
+
+    def _fill_sheets(self, names: list[str]) -> None:
+        box = self.fields.get("sheet")
+        if box is None or (box.count() == len(names) > 0 and box.itemData(0) == names[0]):
+            return
+        now = box.currentData() or names[0]
+        box.blockSignals(True)
+        box.clear()
+        for name in names:
+            box.addItem(name, name)
+        box.setCurrentIndex(max(box.findData(now), 0))
+        box.blockSignals(False)
+
+    def _name_found(self, key: str, words: dict[str, str]) -> None:
+        """Say beside "found by itself" what was found."""
+        if key in self.fields and self.shown is not None:
+            box, found = self.fields[key], str(getattr(self.shown.reading, key))
+            if box.currentData() == "auto":
+                box.setItemText(box.findData("auto"), f"{_FOUND}: {words.get(found, found)}")
+
+    def _failed(self, why: str) -> None:
+        if not self._open:
+            return
+        self.shown = None
+        self.said.setText(why)
+        self.said.show()
+        self.effect.setText("The lines as they stand in the file.")
+        lines = raw_lines(self._data, _ROWS)
+        self.preview.setColumnCount(1)
+        self.preview.setRowCount(len(lines))
+        self.preview.setHorizontalHeaderLabels(["line"])
+        for row, line in enumerate(lines):
+            self.preview.setItem(row, 0, QTableWidgetItem(line))
+        self.preview.resizeColumnsToContents()
+
+    def _show_cells(self) -> None:
+        table = self.shown
+        if table is None:
+            return
+        codes = self._now.missing_codes
+        names = table.names[:_COLUMNS]
+        self.preview.setColumnCount(len(names))
+        self.preview.setRowCount(min(table.n, _ROWS))
+        heads = []
+        for column, name in enumerate(names):
+            numeric = table.numbers(name, codes).mostly
+            heads.append(f"{name}\n{'numbers' if numeric else 'text'}")
+            known = table.cells(name, codes).values[:_ROWS]
+            for row, cell in enumerate(table.cells(name).values[:_ROWS].tolist()):
+                self.preview.setItem(row, column, _item(cell, known[row] is None, numeric))
+        self.preview.setHorizontalHeaderLabels(heads)
+        self.preview.resizeColumnsToContents()
+        self.effect.setText(_effect(table, codes))
+        self.take.setEnabled(bool(self.changes) or bool(self.said.text()) or not self._is_open)
+
+    @property
+    def _is_open(self) -> bool:
+        """Is this the file of the study at hand, to be read otherwise?"""
+        study = self.acts.focus.study
+        return study is not None and self.path in (study.data_file, study.plan_file)
+
+    def _take(self) -> None:
+        now = self._now
+        if self._is_open and now.kind == self.source.kind:
+            self.acts.read_again(**self.changes)
+        else:
+            path = self._data if now.kind != self.source.kind else self.path
+            self.acts.open(path, now.model_copy(update={"file": self._data.name}))
+        self.accept()
+
+    def _closed(self) -> None:
+        self._open = False
+
+
+def _delimiters() -> dict[str, str]:
+    return {key: _DELIMITER_WORDS[key] for key in DELIMITERS}
+
+
+def _item(cell: str | None, missing: bool, numeric: bool) -> QTableWidgetItem:
+    item = QTableWidgetItem("·" if cell is None else cell)
+    if numeric:
+        item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+    if missing:
+        item.setForeground(QColor(current().cut))
+        struck = font(0.86)
+        struck.setStrikeOut(cell is not None)
+        item.setFont(struck)
+        item.setToolTip("missing" if cell is None else f"{cell} is read as missing")
+    return item
+
+
+def _effect(table: Table, codes: tuple[str, ...]) -> str:
+    """What the reading makes of the first rows, in words."""
+    lines = "first " if table.n >= _LOOKED_AT else ""
+    size = f"{len(table.names):,} columns, {lines}{table.n:,} rows"
+    read = {}
+    for name in table.names if codes else ():
+        gone = table.series(name, codes).null_count() - table.series(name).null_count()
+        if gone:
+            read[name] = gone
+    if not read:
+        return size + ("; these codes do not occur there." if codes else ".")
+    most = sorted(read, key=lambda name: -read[name])[:6]
+    shown = ", ".join(f"{name} {read[name]}" for name in most)
+    more = f" and {len(read) - 6} more columns" if len(read) > 6 else ""
+    return f"{size}. Read as missing there: {shown}{more}."

@@ -1,0 +1,105 @@
+"""Labels, buttons and panels in the house style."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Literal
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea, QWidget
+
+from gorvel.paint.theme import font
+
+__all__ = [
+    "block",
+    "button",
+    "clear",
+    "counted",
+    "heading",
+    "panel",
+    "scrolled",
+    "split_codes",
+    "text",
+]
+
+
+ButtonKind = Literal["", "main", "link", "tab"]
+
+
+def text(
+    words: str = "", size: float = 1.0, weight: int = 400, soft: bool = False, wrap: bool = True
+) -> QLabel:
+    """Running text; can be selected with the mouse."""
+    label = QLabel(words)
+    label.setTextFormat(Qt.TextFormat.PlainText)
+    label.setFont(font(size, weight))
+    label.setWordWrap(wrap)
+    label.setProperty("soft", soft)
+    label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    return label
+
+
+def block(words: str, width: int) -> QLabel:
+    """A paragraph of a fixed width, as high as it needs."""
+    label = text(words)
+    label.setFixedSize(width, label.heightForWidth(width))
+    return label
+
+
+def heading(words: str, size: float = 1.14) -> QLabel:
+    """A title of a panel."""
+    return text(words, size, 600, wrap=False)
+
+
+def button(
+    words: str, act: Callable[[], object], kind: ButtonKind = "", tip: str = ""
+) -> QPushButton:
+    """A button: the next thing to do is the main one; links and tabs look like words."""
+    out = QPushButton(words)
+    out.setFont(font(1.0, 600 if kind else 400))
+    if kind:
+        out.setProperty(kind, True)
+    out.setToolTip(tip)
+    out.setAutoDefault(True)
+    out.setCursor(Qt.CursorShape.PointingHandCursor)
+    out.clicked.connect(lambda: act())
+    return out
+
+
+def clear(layout: QLayout) -> None:
+    """Take everything out of a layout, and of those inside it."""
+    while (item := layout.takeAt(0)) is not None:
+        inner = item.layout()
+        if inner is not None:
+            clear(inner)
+        widget = item.widget()
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
+
+
+def counted(number: int, noun: str) -> str:
+    """1 case, 2 cases."""
+    return f"{number:,} {noun}{'' if number == 1 else 's'}"
+
+
+def split_codes(words: str) -> tuple[str, ...]:
+    """Codes typed with commas or semicolons between them, each once."""
+    found = (word.strip() for word in words.replace(";", ",").split(","))
+    return tuple(dict.fromkeys(word for word in found if word))
+
+
+def scrolled(inside: QWidget) -> QScrollArea:
+    """A widget that scrolls when it is higher than its place."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setWidget(inside)
+    return area
+
+
+def panel(parent: QWidget | None = None) -> QFrame:
+    """A bordered ground for things that belong together."""
+    frame = QFrame(parent)
+    frame.setProperty("panel", True)
+    return frame

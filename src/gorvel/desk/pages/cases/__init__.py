@@ -1,0 +1,1 @@
+"""The Cases page and its panels."""

@@ -1,0 +1,62 @@
+"""The Cases page: what was read, what each variable is for, and the cells themselves."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtWidgets import QCheckBox, QSplitter, QVBoxLayout, QWidget
+
+from gorvel.core.table.matrix import ProximityTable
+from gorvel.desk.controls.texts import text
+from gorvel.desk.pages.cases.answers import AnswersPanel
+from gorvel.desk.pages.cases.source_line import SourceLine
+from gorvel.desk.pages.cases.variables import VariablesPanel
+from gorvel.desk.views.layout import Layout
+from gorvel.desk.work.actions import Actions
+from gorvel.paint.theme import SPACE, font
+
+__all__ = ["CasesPage"]
+
+
+class CasesPage(QWidget):
+    """Variables on the left, the cases on the right; a matrix has the page for itself."""
+
+    def __init__(self, actions: Actions, layout: Layout, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.focus = actions.focus
+        self.source = SourceLine(actions)
+        self.variables = VariablesPanel(actions)
+        self.answers = AnswersPanel(actions, self.variables.view, layout)
+        self.matrix_note = text()
+        self.similarity = QCheckBox("The file holds similarities: larger is more alike")
+        self.similarity.setFont(font())
+        self.similarity.toggled.connect(lambda on: actions.read_again(similarity=on))
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(2 * SPACE, 0, 2 * SPACE, 2 * SPACE)
+        outer.setSpacing(SPACE)
+        for widget in (self.source, self.matrix_note, self.similarity):
+            outer.addWidget(widget)
+        split = QSplitter(Qt.Orientation.Horizontal)
+        split.addWidget(self.variables)
+        split.addWidget(self.answers)
+        split.setSizes([740, 510])
+        split.setHandleWidth(2 * SPACE)
+        split.setChildrenCollapsible(False)
+        outer.addWidget(split, 1)
+        self.focus.study_changed.connect(self._new_study)
+        self._new_study()
+
+    def _new_study(self) -> None:
+        source = self.focus.study.source if self.focus.study else None
+        matrix = isinstance(source, ProximityTable)
+        self.variables.setVisible(not matrix)
+        self.matrix_note.setVisible(matrix)
+        self.similarity.setVisible(matrix)
+        if not isinstance(source, ProximityTable):
+            return
+        with QSignalBlocker(self.similarity):
+            self.similarity.setChecked(source.similarity)
+        said = f"{source.n:,} cases and how far apart they are, pair by pair."
+        if source.similarity:
+            said += " Each similarity was taken from the largest, so that what is shown and"
+            said += " written is a distance."
+        self.matrix_note.setText(said + " Smaller is more alike.")

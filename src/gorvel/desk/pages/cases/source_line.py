@@ -1,0 +1,141 @@
+"""What was read and how, which cases are used, and which codes stand for no answer."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QWidget
+
+from gorvel.core.base.errors import InputError
+from gorvel.core.plan.plan import Plan
+from gorvel.core.table.condition import parse_condition
+from gorvel.core.table.table import Reading, Table
+from gorvel.desk.controls.condition_builder import ConditionBuilder
+from gorvel.desk.controls.reading_editor import ReadingEditor
+from gorvel.desk.controls.texts import button, counted, heading, split_codes, text
+from gorvel.desk.work.actions import Actions
+from gorvel.paint.theme import SPACE, font
+
+__all__ = ["SourceLine"]
+
+_DELIMITERS = {
+    ",": "Comma-separated", ";": "Semicolon-separated", "tab": "Tab-separated",
+    "|": "Bar-separated", "space": "Space-separated",
+}  # fmt: skip
+_CONDITION_TIP = """\
+Only these cases are used. Compare columns with numbers or with text in quotes:
+visits > 2 and stop in ("Elm Mill", "Fell End")
+age between 30 and 50 or age is missing
+Put names with spaces between backquotes. (Return)"""
+
+
+def reading_words(reading: Reading) -> str:
+    """How a file was read, in words."""
+    if not reading.delimiter:
+        return "Cells with types of their own, read as they are"
+    head = "" if reading.header else ", no header"
+    mark = "comma" if reading.decimal == "," else "point"
+    return f"{_DELIMITERS[reading.delimiter]}, decimal {mark}, {reading.encoding.upper()}{head}"
+
+
+class SourceLine(QWidget):
+    """One line along the top of the page."""
+
+    def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.acts, self.focus = actions, actions.focus
+        self.title = heading("", 1.29)
+        self.how = button("", self._edit_reading, "link", "How the file is read: look and correct")
+        self.extent = text(soft=True, wrap=False)
+        self.extent.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.keep, self.keep_label = self._field(
+            "&Only cases where:", "all, or such as visits > 2", _CONDITION_TIP
+        )
+        self.build = button(
+            "by clicks …", self._build_condition, "link", "Put the condition together"
+        )
+        self.keep.setMinimumWidth(110)
+        self.keep.setMaximumWidth(330)
+        self.keep.editingFinished.connect(self._keep_typed)
+        self.codes, self.codes_label = self._field(
+            "Read &as missing:", "98, 99",
+            "Codes that stand for no answer, parted by commas (Return)",
+        )  # fmt: skip
+        self.codes.setFixedWidth(96)
+        self.codes.editingFinished.connect(self._codes_typed)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(self.title)
+        row.addSpacing(SPACE)
+        row.addWidget(self.how)
+        row.addWidget(self.extent, 1)
+        row.addWidget(self.keep_label)
+        row.addWidget(self.keep, 2)
+        row.addWidget(self.build)
+        row.addSpacing(SPACE)
+        row.addWidget(self.codes_label)
+        row.addWidget(self.codes)
+        self.focus.study_changed.connect(self._new_study)
+        self.focus.plan_changed.connect(self._plan_changed)
+        self._new_study()
+
+    def _field(self, words: str, example: str, tip: str) -> tuple[QLineEdit, QLabel]:
+        field, label = QLineEdit(), QLabel(words)
+        for widget in (field, label):
+            widget.setFont(font())
+        label.setBuddy(field)
+        field.setPlaceholderText(example)
+        field.setToolTip(tip)
+        field.setAccessibleName(words.replace("&", "").rstrip(":"))
+        return field, label
+
+    def _new_study(self) -> None:
+        study = self.focus.study
+        if study is None:
+            return
+        self.title.setText(study.source.name)
+        self.how.setText(reading_words(study.source.reading))
+        size = counted(study.source.n, "case")
+        if isinstance(study.source, Table):
+            size += f", {counted(len(study.source.names), 'column')}"
+        self.extent.setText(size)
+        self.extent.setToolTip(size)
+        for widget in (self.keep, self.keep_label, self.build, self.codes, self.codes_label):
+            widget.setVisible(isinstance(study.source, Table))
+        self._plan_changed()
+
+    def _plan_changed(self) -> None:
+        plan: Plan | None = self.focus.plan
+        if plan is None:
+            return
+        if not self.keep.hasFocus():
+            self.keep.setText(plan.cases.keep or "")
+        if not self.codes.hasFocus():
+            self.codes.setText(", ".join(plan.source.missing_codes))
+
+    def _edit_reading(self) -> None:
+        study, plan = self.focus.study, self.focus.plan
+        if study is not None and plan is not None:
+            path = study.plan_file or study.data_file
+            ReadingEditor(self.acts, path, plan.source, self.window()).open()
+
+    def _build_condition(self) -> None:
+        if self.focus.plan is not None:
+            ConditionBuilder(self.focus, self.window()).open()
+
+    def _keep_typed(self) -> None:
+        words = self.keep.text().strip() or None
+        plan = self.focus.plan
+        if plan is None or words == plan.cases.keep:
+            return
+        try:
+            if words is not None:
+                parse_condition(words)
+        except InputError as error:
+            self.acts.said.emit(f"Only cases where: {error}", True)
+            return
+        self.acts.said.emit("", False)
+        self.focus.change("cases", keep=words)
+
+    def _codes_typed(self) -> None:
+        codes = split_codes(self.codes.text())
+        if self.focus.plan is not None and codes != self.focus.plan.source.missing_codes:
+            self.focus.change("source", missing_codes=list(codes))

@@ -1,0 +1,1 @@
+"""The Count page and its cards."""

@@ -1,0 +1,148 @@
+"""Checks made when asked for: is there structure, do splits and branches hold, what of order."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+
+from gorvel.core.base.progress import Phase
+from gorvel.core.words.count import orders_words, splits_words, structure_words
+from gorvel.desk.controls.growing import progress_bar
+from gorvel.desk.controls.texts import button, heading, scrolled, text
+from gorvel.desk.work.counting import Counting
+from gorvel.desk.work.jobs import Job
+from gorvel.paint.theme import SPACE
+
+__all__ = ["ChecksCard"]
+
+_STRONG = 0.95
+
+
+@dataclass(frozen=True)
+class _Section:
+    """One check. words : what is said of it now."""
+
+    what: str
+    run: QPushButton
+    stop: QPushButton
+    bar: QProgressBar
+    words: Callable[[], str]
+    before: str
+
+
+class ChecksCard(QWidget):
+    """One section for each check, with its button, its progress, and what it found."""
+
+    def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.counting, self.focus = counting, counting.focus
+        self.sections: dict[str, _Section] = {}
+        self.found: dict[str, QLabel] = {}
+        inside = QWidget()
+        self._column = QVBoxLayout(inside)
+        self._column.setContentsMargins(0, 0, SPACE, 0)
+        self._column.setSpacing(SPACE // 2)
+        for what, title, words, before in (
+            ("structure", "Is there any structure?", self._structure,
+             "Hopkins statistic, and the cophenetic correlation of shuffled answers."),
+            ("splits", "Does each split hold?", self._splits,
+             "Each split, from the top down, against one normal cloud (Kimes et al. 2017)."),
+            ("support", "Do branches come back?", self._support,
+             "Variables are drawn anew at ten scales (Shimodaira 2004); the support of branches"
+             " then stands on the dendrogram and in the schedule."),
+            ("orders", "Does the order of the cases decide?", self._orders,
+             "The tree is grown again with the cases in other orders, which decide ties."),
+        ):  # fmt: skip
+            self._section(what, title, words, before)
+        self._column.addStretch(1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(scrolled(inside))
+        counting.changed.connect(self._follow)
+        counting.worked.connect(self._worked)
+        self.focus.cut_changed.connect(self._follow)
+        self.focus.faithful_changed.connect(self._follow)
+        self._follow()
+        for what, job in counting.running.items():  # begun before the card was built anew
+            self._worked(what, job)
+
+    def _section(self, what: str, title: str, words: Callable[[], str], before: str) -> None:
+        row = QHBoxLayout()
+        row.addWidget(heading(title, 1.0))
+        row.addStretch(1)
+        start = button("check", lambda: self.counting.check(what), "link")
+        start.setAccessibleName(title)
+        stop = button("stop", lambda: self.counting.stop(what), "link")
+        bar = progress_bar()
+        bar.setMaximumWidth(90)
+        for widget in (bar, stop, start):
+            row.addWidget(widget)
+        stop.setVisible(False)
+        bar.setVisible(False)
+        found = text()
+        found.setAccessibleName(f"{title} Result")
+        self._column.addLayout(row)
+        self._column.addWidget(found)
+        self.sections[what] = _Section(what, start, stop, bar, words, before)
+        self.found[what] = found
+
+    def _follow(self) -> None:
+        for what, section in self.sections.items():
+            words, label = section.words(), self.found[what]
+            label.setProperty("soft", not words)
+            label.setText(words or section.before)
+            label.style().polish(label)
+            section.run.setText("check again" if words else "check")
+            section.run.setEnabled(self.focus.grown is not None)
+
+    def _worked(self, what: str, job: Job | None) -> None:
+        if what not in self.sections:
+            return
+        section = self.sections[what]
+        section.run.setVisible(job is None)
+        section.stop.setVisible(job is not None)
+        section.bar.setVisible(job is not None)
+        section.bar.setValue(0)
+        if job is not None:
+            job.progressed.connect(self._tell)
+
+    def _tell(self, phase: Phase, share: float, left: float) -> None:
+        section = self.sections.get(phase.name.lower())  # phases are called as the checks are
+        if section is not None:
+            section.bar.setValue(round(1000 * share))
+
+    def _structure(self) -> str:
+        checks, grown = self.counting.checks, self.focus.grown
+        if checks.hopkins is None or grown is None:
+            return ""
+        of = grown.of
+        known = self.focus.faithful
+        own = known.correlation if known else None
+        return structure_words(checks.hopkins, checks.shuffled, own, of)
+
+    def _splits(self) -> str:
+        tests = self.counting.checks.splits
+        return "" if tests is None else splits_words(tests)
+
+    def _support(self) -> str:
+        support = self.counting.checks.support
+        if support is None:
+            return ""
+        if support.why:
+            return f"Not measured: {support.why}."
+        known = support.unbiased[~np.isnan(support.unbiased)]
+        strong = int((known >= _STRONG).sum())
+        return (
+            f"{strong:,} of {len(known):,} branches have an unbiased support of 95 % or more; the"
+            " Tree page shows it at each join."
+        )
+
+    def _orders(self) -> str:
+        orders, grown, cut = self.counting.checks.orders, self.focus.grown, self.focus.cut
+        if orders is None or grown is None or cut is None:
+            return ""
+        ties, of = int(grown.tree.tie_matters.sum()), grown.of
+        return orders_words(orders, ties, cut.clusters, of)

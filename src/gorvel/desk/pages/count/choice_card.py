@@ -1,0 +1,176 @@
+"""The choice: the count in hand on a small tree, why it and not another, and taking it."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPlainTextEdit, QSpinBox, QVBoxLayout, QWidget
+
+from gorvel.core.count.board import Board
+from gorvel.core.words.count import draft_reasons, why_not
+from gorvel.desk.controls.texts import button, clear, heading, scrolled, text
+from gorvel.desk.views.count_views import SummitView
+from gorvel.desk.views.layout import Layout
+from gorvel.desk.work.counting import Counting
+from gorvel.paint.theme import SPACE, current, font
+
+__all__ = ["ChoiceCard"]
+
+_OTHERS = 3  # counts that are asked after
+_LINES = 2
+
+
+class ChoiceCard(QFrame):
+    """Taking a count asks for a sentence of reasons, which goes into the plan."""
+
+    def __init__(self, counting: Counting, layout: Layout, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.shown = layout
+        self.counting, self.focus = counting, counting.focus
+        self.setProperty("panel", True)
+        self.setObjectName("choice")
+        self.setStyleSheet(f"#choice {{ border: 1.5px solid {current().cut}; }}")
+        self.count = QSpinBox()
+        self.count.setAccessibleName("Your count")
+        self.count.setKeyboardTracking(False)
+        self.summit = SummitView(counting)
+        self.reasons = QPlainTextEdit()
+        self.reasons.setFont(font(0.97))
+        self.reasons.setAccessibleName("Reasons")
+        self.reasons.setTabChangesFocus(True)
+        self.reasons.setPlaceholderText("Say in a sentence why this count; it goes into the plan.")
+        height = self.reasons.fontMetrics().lineSpacing() * _LINES + 14
+        self.reasons.setFixedHeight(height)
+        self.take = button("Take it", self.take_it, "main", "Ctrl+Return")
+        self.taken = text(weight=600)
+        self.draft = button("draft from the numbers", self._draft, "link")
+        self.answer = text(soft=True)
+        self.answer.setAccessibleName("Why not another count")
+        self._others = QHBoxLayout()
+        self._asked = 0
+        self._reasons = ""  # as the plan had them last
+        self._lay_out()
+        self.count.valueChanged.connect(self.focus.set_count)
+        for signal in (counting.changed, self.focus.cut_changed, self.focus.tree_changed):
+            signal.connect(self._follow)
+        self.focus.plan_changed.connect(self._plan_changed)
+        typed = layout.reasons  # before the looks were changed
+        self._plan_changed()
+        if typed:
+            self.reasons.setPlainText(typed)
+            self._typed()
+        self.reasons.textChanged.connect(self._typed)
+        self.focus.study_changed.connect(self._new_study)
+
+    def _typed(self) -> None:
+        """What was typed stays when the card is made anew."""
+        written = self.reasons.toPlainText().strip()
+        self.shown.reasons = written if written != self._reasons else ""
+
+    def _new_study(self) -> None:
+        self._reasons = ""
+        self.reasons.setPlainText("")
+
+    def _lay_out(self) -> None:
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, SPACE)
+        layout.setSpacing(SPACE // 2)
+        head = QHBoxLayout()
+        head.addWidget(heading("Your count", 1.0))
+        head.addWidget(self.count)
+        head.addWidget(self.taken, 1)
+        head.addWidget(self.draft)
+        head.addWidget(self.take)
+        layout.addLayout(head)
+        layout.addWidget(self.summit, 1)
+        layout.addWidget(self.reasons)
+        layout.addLayout(self._others)
+        self.answer.setAlignment(Qt.AlignmentFlag.AlignTop)
+        area = scrolled(self.answer)
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        area.setFixedHeight(self.answer.fontMetrics().lineSpacing() * 3 + 6)
+        layout.addWidget(area)
+
+    def _plan_changed(self) -> None:
+        plan = self.focus.plan
+        reasons = plan.counting.reasons if plan is not None else ""
+        written = self.reasons.toPlainText().strip()
+        if written == self._reasons or reasons:  # what was typed and not taken yet stays
+            self._reasons = reasons
+            if written != reasons:
+                self.reasons.setPlainText(reasons)
+            self._typed()
+        self._follow()
+
+    def _follow(self) -> None:
+        cut, grown, plan = self.focus.cut, self.focus.grown, self.focus.plan
+        self.setEnabled(grown is not None)
+        if cut is None or grown is None or plan is None:
+            return
+        with QSignalBlocker(self.count):
+            self.count.setRange(1, grown.tree.n)
+            self.count.setValue(cut.clusters)
+        chosen = plan.counting.chosen
+        here = chosen == cut.clusters and not cut.split
+        self.taken.setText("" if chosen is None else "taken" if here else f"{chosen} is taken")
+        self.take.setText(f"Take {cut.clusters}")
+        same = here and plan.counting.reasons == self.reasons.toPlainText().strip()
+        self.take.setEnabled(not same)
+        self._show_others()
+
+    def _others_of(self, board: Board) -> list[int]:
+        """Counts with most votes, then those next to the one in hand."""
+        cut = self.focus.cut
+        here = cut.clusters if cut is not None else 0
+        votes = board.votes(self.counting.left_out)
+        ranked = sorted(votes, key=lambda k: (-votes[k], k))
+        near = [here + 1, here - 1, here + 2]
+        counts = [k for k in dict.fromkeys([*ranked, *near]) if k in board.counts and k != here]
+        return sorted(counts[:_OTHERS])
+
+    def _show_others(self) -> None:
+        board, cut = self.counting.board, self.focus.cut
+        clear(self._others)
+        if board is None or cut is None:
+            self.answer.setText("")
+            return
+        others = self._others_of(board)
+        for count in others:
+            self._others.addWidget(button(f"Why not {count}?", partial(self.ask, count), "link"))
+        self._others.addStretch(1)
+        self._answer()
+
+    def ask(self, count: int) -> None:
+        """Answer why not a count, which is looked at on the small tree."""
+        self._asked = count
+        self.counting.look_at(count)
+        self._answer()
+
+    def _answer(self) -> None:
+        board, cut = self.counting.board, self.focus.cut
+        if board is None or cut is None:
+            return
+        if self._asked not in board.counts or self._asked == cut.clusters:
+            self.answer.setText(draft_reasons(board, cut.clusters, self.counting.left_out))
+            return
+        self.answer.setText(why_not(board, self._asked, cut.clusters, self.counting.left_out))
+
+    def _draft(self) -> None:
+        board, cut = self.counting.board, self.focus.cut
+        if board is not None and cut is not None:
+            self.reasons.setPlainText(draft_reasons(board, cut.clusters, self.counting.left_out))
+            self.reasons.selectAll()
+            self.reasons.setFocus()
+
+    def take_it(self) -> None:
+        """Write the count and the reasons into the plan; without reasons, ask for them."""
+        cut = self.focus.cut
+        reasons = self.reasons.toPlainText().strip()
+        if cut is None:
+            return
+        if not reasons:
+            self._draft()
+            self.taken.setText("say why, then take it")
+            return
+        self.focus.change("count", chosen=cut.clusters, reasons=reasons)

@@ -1,0 +1,319 @@
+"""The Count page: what every rule says, how stable counts are, and the choice."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QSignalBlocker, Qt, QTimer
+from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QSpinBox,
+    QSplitter,
+    QStackedLayout,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gorvel.core.base.numbers import counted
+from gorvel.core.base.progress import Phase, progress_words
+from gorvel.desk.controls.growing import PATIENCE, NoTree, StaleBar, progress_bar
+from gorvel.desk.controls.texts import button, heading, panel, scrolled, text
+from gorvel.desk.pages.count.checks_card import ChecksCard
+from gorvel.desk.pages.count.choice_card import ChoiceCard
+from gorvel.desk.pages.count.groups_card import GroupsCard
+from gorvel.desk.pages.count.rule_card import RuleCard
+from gorvel.desk.pages.count.silhouettes_card import SilhouettesCard
+from gorvel.desk.views.board_view import BoardView
+from gorvel.desk.views.figure import Sheet
+from gorvel.desk.views.layout import Layout
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.counting import Counting
+from gorvel.desk.work.jobs import Job
+from gorvel.paint.board import BoardPainter
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.theme import LIGHT, SPACE
+
+__all__ = ["CountPage"]
+
+_TABS = (
+    ("Rule", "The selected rule: its curve and what it favours"),
+    ("Silhouettes", "How well each case sits in its cluster"),
+    ("Checks", "Structure, splits, branches, order of the cases"),
+    ("Known groups", "Clusters beside a column known beforehand"),
+)
+_SHOWN = {"rules": "Working out the rules …", "resamples": "Resampling …"}  # by the bar
+
+
+class CountPage(QWidget):
+    """Before there is a tree it says how to get one."""
+
+    def __init__(
+        self, actions: Actions, counting: Counting, layout: Layout, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.shown = layout
+        self.acts, self.counting, self.focus = actions, counting, actions.focus
+        self.board = BoardView(counting)
+        self.rule = RuleCard(actions, counting)
+        self.silhouettes = SilhouettesCard(actions, counting)
+        self.checks = ChecksCard(counting)
+        self.groups = GroupsCard(actions, counting)
+        self.choice = ChoiceCard(counting, layout)
+        self.first, self.last = QSpinBox(), QSpinBox()
+        self.resamples, self.seed = QSpinBox(), QSpinBox()
+        self.draw = button("Resample", self._work, "main", "Rules that draw cases anew (Ctrl+R)")
+        self.stop = button("stop", lambda: counting.stop(self._at_work), "link")
+        self.bar = progress_bar()
+        self.note = text(soft=True, wrap=False)
+        self.tabs: list[QPushButton] = []
+        self._at_work = ""  # what the bar is about
+        self._cards = QStackedWidget()
+        self._stack = QStackedLayout(self)
+        words = "Rules for the number of clusters look at a tree. Grow it, and they are here."
+        self._stack.addWidget(NoTree(actions, "No tree to cut yet", words))
+        self._stack.addWidget(self._page())
+        for keys, act in (
+            ("Ctrl+R", self._draw_or_stop), ("Ctrl+F", self._find),
+            ("Ctrl+Return", self.choice.take_it),
+        ):  # fmt: skip
+            QShortcut(QKeySequence(keys), self, act)
+        counting.worked.connect(self._worked)
+        for signal in (counting.changed, self.focus.plan_changed, self.focus.tree_changed,
+                       self.focus.cut_changed):  # fmt: skip
+            signal.connect(self._follow)
+        self._follow()
+        self._patience = QTimer(self, singleShot=True, interval=PATIENCE)
+        self._patience.timeout.connect(lambda: self._show_work(True))
+        self._show_work(False)
+        self.show_tab(layout.tabs.get("Count", 0))
+        for what, job in counting.running.items():  # begun before the page was built anew
+            self._worked(what, job)
+
+    # building
+
+    def _page(self) -> QWidget:
+        left = panel()
+        column = QVBoxLayout(left)
+        column.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
+        column.setSpacing(SPACE // 2)
+        column.addLayout(self._board_head())
+        self.area: QScrollArea = scrolled(self.board)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        column.addWidget(self.area, 1)
+        column.addLayout(self._foot())
+        upper = panel()
+        cards = QVBoxLayout(upper)
+        cards.setContentsMargins(2 * SPACE, SPACE // 2, 2 * SPACE, SPACE)
+        cards.setSpacing(SPACE // 2)
+        cards.addLayout(self._tab_row())
+        for card in (self.rule, self.silhouettes, self.checks, self.groups):
+            self._cards.addWidget(card)
+        cards.addWidget(self._cards, 1)
+        right = QSplitter(Qt.Orientation.Vertical)
+        right.addWidget(upper)
+        right.addWidget(self.choice)
+        right.setSizes([390, 290])
+        right.setStretchFactor(0, 1)
+        both = QSplitter()
+        both.addWidget(left)
+        both.addWidget(right)
+        both.setSizes([760, 470])
+        both.setStretchFactor(0, 3)
+        both.setStretchFactor(1, 2)
+        for split in (right, both):
+            split.setHandleWidth(SPACE)
+            split.setChildrenCollapsible(False)
+        page = QWidget()
+        outer = QVBoxLayout(page)
+        outer.setContentsMargins(2 * SPACE, 0, 2 * SPACE, 2 * SPACE)
+        outer.setSpacing(SPACE)
+        outer.addWidget(StaleBar(self.acts, self))
+        outer.addWidget(both, 1)
+        return page
+
+    def _board_head(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.addWidget(heading("What each rule says", 1.0))
+        hint = text(
+            "ring: best, dash: runner-up, darker: nearer to the best", 0.86, soft=True, wrap=False
+        )
+        row.addWidget(_yielding(hint), 1)
+        row.addWidget(text("counts", soft=True, wrap=False))
+        for field, name, key in (
+            (self.first, "Smallest count", "from"), (self.last, "Largest count", "to"),
+        ):  # fmt: skip
+            field.setRange(1, 60)
+            field.setAccessibleName(name)
+            field.setKeyboardTracking(False)
+            field.valueChanged.connect(partial(self._set, key))
+            if key == "to":
+                row.addWidget(text("to", soft=True, wrap=False))
+            row.addWidget(field)
+        self.take_away = TakeAway(self.acts, "rules", self.board.table, self.sheet)
+        row.addWidget(self.take_away)
+        return row
+
+    def _foot(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.times = text("times, seed", soft=True, wrap=False)
+        for field, name, key, top in (
+            (self.resamples, "Resamples", "resamples", 10_000),
+            (self.seed, "Seed", "seed", 999_999),
+        ):
+            field.setRange(1 if key == "resamples" else 0, top)
+            field.setAccessibleName(name)
+            field.setKeyboardTracking(False)
+            field.valueChanged.connect(partial(self._set, key))
+        for widget in (self.draw, self.resamples, self.times, self.seed):
+            row.addWidget(widget)
+        row.addWidget(_yielding(self.note), 1)
+        row.addWidget(self.bar, 1)
+        row.addWidget(self.stop)
+        return row
+
+    def _tab_row(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        group = QButtonGroup(self)
+        for number, (name, tip) in enumerate(_TABS):
+            tab = button(name, partial(self.show_tab, number), "tab", tip)
+            tab.setCheckable(True)
+            group.addButton(tab)
+            self.tabs.append(tab)
+            row.addWidget(tab)
+        row.addStretch(1)
+        return row
+
+    def show_tab(self, number: int) -> None:
+        """Show one of the cards."""
+        self.shown.tabs["Count"] = number
+        self._cards.setCurrentIndex(number)
+        self.tabs[number].setChecked(True)
+
+    def _draw_or_stop(self) -> None:
+        if self._at_work:
+            self.counting.stop(self._at_work)
+        elif self.draw.isEnabled():
+            self._work()
+
+    def _work(self) -> None:
+        """The rules first, where they were stopped; then those that resample."""
+        if not self.counting.complete:
+            self.counting.work_out()
+        else:
+            self.counting.resample()
+
+    def _find(self) -> None:
+        self.show_tab(1)
+        self.silhouettes.sought.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    # following
+
+    def _set(self, key: str, value: int) -> None:
+        plan = self.focus.plan
+        if plan is None:
+            return
+        asked = plan.counting
+        changes = {key: value}
+        if key == "from" and value > asked.to:
+            changes["to"] = value
+        if key == "to" and value < asked.from_:
+            changes["from"] = value
+        self.focus.change("count", **changes)
+
+    def showEvent(self, event: object) -> None:
+        self.counting.work_out()
+        self.board.setFocus(Qt.FocusReason.OtherFocusReason)
+        super().showEvent(event)  # type: ignore[arg-type]
+
+    def _follow(self) -> None:
+        grown, plan, board = self.focus.grown, self.focus.plan, self.counting.board
+        self._stack.setCurrentIndex(0 if grown is None else 1)
+        if plan is None or grown is None:
+            return
+        asked = plan.counting
+        fields = (self.first, self.last, self.resamples, self.seed)
+        values = (asked.from_, asked.to, asked.resamples, asked.seed)
+        for field, value in zip(fields, values, strict=True):
+            with QSignalBlocker(field):
+                field.setValue(value)
+        if board is not None and self.counting.rule not in board.verdicts and board.verdicts:
+            self.counting.select("silhouette" if "silhouette" in board.verdicts
+                                 else next(iter(board.verdicts)))  # fmt: skip
+        if not self._at_work:
+            self.note.setText(self._draws_note())
+        whole = self.counting.complete
+        self.draw.setText("Resample" if whole else "Work out the rules")
+        draws = bool(self.counting.draws and board is not None and board.counts)
+        self.draw.setEnabled(not whole or draws)
+
+    def _draws_note(self) -> str:
+        board, asked = self.counting.board, self.counting.focus.plan
+        if board is None or asked is None:
+            return ""
+        if not self.counting.complete:
+            return "Some rules are not worked out."
+        if not board.counts:
+            return "There are too few cases to count clusters."
+        rounds = self.counting.rounds
+        if not rounds:
+            more = len(self.counting.draws)
+            if not more:
+                return "The plan asks for no rule that resamples."
+            return f"{counted(more, 'more rule')} draw cases anew when you ask."
+        whole = rounds >= asked.counting.resamples
+        return f"{rounds:,} resamples" + (
+            "" if whole else f" of {asked.counting.resamples:,}, stopped"
+        )
+
+    def _worked(self, what: str, job: Job | None) -> None:
+        if what not in _SHOWN:
+            return
+        self._at_work = what if job is not None else ""
+        self._patience.stop()
+        if job is None:
+            self._show_work(False)
+            self._follow()
+            return
+        self.bar.setValue(0)
+        self.stop.setText("stop" if what == "rules" else "stop, keep what is done")
+        self.note.setText(_SHOWN[what])
+        job.progressed.connect(self._tell)
+        self._patience.start()
+
+    def _show_work(self, working: bool) -> None:
+        for widget in (self.draw, self.resamples, self.times, self.seed):
+            widget.setVisible(not working)
+        self.bar.setVisible(working)
+        self.stop.setVisible(working)
+
+    def _tell(self, phase: Phase, share: float, left: float) -> None:
+        self.bar.setValue(round(1000 * share))
+        self.note.setText(progress_words(phase, share, left))
+
+    def sheet(self) -> Sheet | None:
+        """The board for print."""
+        board, cut, grown = self.counting.board, self.focus.cut, self.focus.grown
+        if board is None or cut is None or grown is None:
+            return None
+        left_out = self.counting.left_out
+
+        def draw(canvas: Canvas, width: float, height: float) -> None:
+            BoardPainter(
+                board, LIGHT, width, height, cut.clusters, grown.tree.n, left_out
+            ).paint(canvas)  # fmt: skip
+
+        return Sheet(draw, 190.0, 150.0, title="What each rule says")
+
+
+def _yielding(label: QLabel) -> QLabel:
+    """A label that is cut off rather than keep the window wide."""
+    label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+    return label

@@ -1,0 +1,104 @@
+"""The selected rule: its curve, what it says here, what it favours and when it misleads."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from gorvel.core.export.views import ViewTable
+from gorvel.core.plan.count_rules import COUNT_RULES
+from gorvel.core.words.count import verdict_words
+from gorvel.desk.controls.texts import heading, scrolled, text
+from gorvel.desk.views.count_views import CurveView
+from gorvel.desk.views.figure import Sheet
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.counting import Counting
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.curve import CurvePainter
+from gorvel.paint.theme import LIGHT, SPACE
+
+__all__ = ["RuleCard"]
+
+
+class RuleCard(QWidget):
+    """Follows the rule selected on the board."""
+
+    def __init__(self, actions: Actions, counting: Counting, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.counting = counting
+        self.name = heading("", 1.07)
+        self.source = text(size=0.86, soft=True, wrap=False)
+        self.curve = CurveView(counting)
+        self.says = text(weight=600)
+        self.formula = text(soft=True)
+        self.about = text()
+        self.says.setAccessibleName("What the rule says")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE // 2)
+        head = QHBoxLayout()
+        head.addWidget(self.name)
+        head.addWidget(self.source, 1)
+        head.addWidget(TakeAway(actions, "rule", self.table, self.sheet))
+        layout.addLayout(head)
+        layout.addWidget(self.curve, 3)
+        words = QWidget()
+        inside = QVBoxLayout(words)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(SPACE // 2)
+        for label in (self.says, self.about, self.formula):
+            label.setAlignment(Qt.AlignmentFlag.AlignTop)
+            inside.addWidget(label)
+        inside.addStretch(1)
+        area = scrolled(words)
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        layout.addWidget(area, 2)
+        counting.changed.connect(self._follow)
+        counting.looked.connect(self._follow)
+        self._follow()
+
+    def _follow(self) -> None:
+        board, key = self.counting.board, self.counting.rule
+        known = board is not None and key in board.verdicts
+        self.curve.setVisible(known)
+        if board is None or not known:
+            self.name.setText("")
+            for label in (self.source, self.says, self.about, self.formula):
+                label.setText("")
+            return
+        rule, verdict = COUNT_RULES[key], board.verdicts[key]
+        self.name.setText(rule.name)
+        self.source.setText(rule.source)
+        self.source.setToolTip(rule.source)
+        self.says.setText(verdict_words(verdict))
+        self.about.setText(f"{rule.favours} {rule.misleads}")
+        self.formula.setText(rule.formula)
+        self.curve.setVisible(bool(np.isfinite(verdict.values).any()))
+
+    def table(self) -> ViewTable | None:
+        """The curve as numbers."""
+        board = self.counting.board
+        if board is None or self.counting.rule not in board.verdicts:
+            return None
+        verdict = board.verdicts[self.counting.rule]
+        heads, columns = ["clusters", verdict.key], [list(verdict.counts), verdict.values.tolist()]
+        for name, more in (("error", verdict.error), ("bound", verdict.bound),
+                           ("lowest", verdict.lowest)):  # fmt: skip
+            if more is not None:
+                heads.append(name)
+                columns.append(more.tolist())
+        return ViewTable(heads, list(zip(*columns, strict=True)))
+
+    def sheet(self) -> Sheet | None:
+        """The curve for print."""
+        board, cut = self.counting.board, self.counting.focus.cut
+        if board is None or cut is None or self.counting.rule not in board.verdicts:
+            return None
+        verdict = board.verdicts[self.counting.rule]
+
+        def draw(canvas: Canvas, width: float, height: float) -> None:
+            CurvePainter(verdict, LIGHT, width, height, cut.clusters).paint(canvas)
+
+        return Sheet(draw, 120.0, 70.0, title=COUNT_RULES[verdict.key].name)

@@ -1,0 +1,190 @@
+"""Silhouettes at two counts, the cases that lean elsewhere, and finding one case."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gorvel.core.export.views import ViewTable
+from gorvel.desk.controls.texts import text
+from gorvel.desk.state.marks import Mark
+from gorvel.desk.views.figure import Sheet
+from gorvel.desk.views.silhouettes_view import SilhouettesView
+from gorvel.desk.views.tables import dress
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.counting import Counting
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.silhouettes import SilhouettesPainter
+from gorvel.paint.theme import LIGHT, SPACE, font
+
+__all__ = ["SilhouettesCard"]
+
+_HEAD = 24  # pixels of the heads of the list
+_MOST = 200  # leaning cases that are listed
+_CASE = Qt.ItemDataRole.UserRole
+
+
+class SilhouettesCard(QWidget):
+    """Follows the count in hand."""
+
+    def __init__(self, actions: Actions, counting: Counting, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.acts, self.counting, self.focus = actions, counting, counting.focus
+        self.view = SilhouettesView(counting)
+        self.beside = QComboBox()
+        self.beside.setAccessibleName("Another count beside")
+        self.beside.setFont(font(0.93))
+        self.sought = QLineEdit()
+        self.sought.setPlaceholderText("Find a case")
+        self.sought.setAccessibleName("Find a case among the silhouettes")
+        self.sought.setMaximumWidth(110)
+        self.note = text(weight=600, wrap=False)
+        self.reading = text(soft=True)
+        self.leaning = QTableWidget(0, 4)
+        self.leaning.setHorizontalHeaderLabels(["case", "in", "leans to", "silhouette"])
+        dress(self.leaning, "Cases that lean to another cluster", (130, 60, 70))
+        self.leaning.horizontalHeader().setFixedHeight(_HEAD)
+        self.leaning.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self._lay_out()
+        self.beside.currentIndexChanged.connect(self._beside_chosen)
+        self.sought.returnPressed.connect(self._find)
+        self.leaning.currentCellChanged.connect(self._row_chosen)
+        for signal in (counting.changed, self.focus.cut_changed):
+            signal.connect(self._follow)
+        self.focus.mark_changed.connect(self._tell)
+        self._follow()
+
+    def _lay_out(self) -> None:
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE // 2)
+        row = QHBoxLayout()
+        row.addWidget(text("beside", soft=True, wrap=False))
+        row.addWidget(self.beside)
+        row.addWidget(self.sought)
+        row.addStretch(1)
+        row.addWidget(TakeAway(self.acts, "silhouettes", self.table, self.sheet))
+        layout.addLayout(row)
+        layout.addWidget(self.view, 3)
+        layout.addWidget(self.reading)
+        layout.addWidget(self.note)
+        layout.addWidget(self.leaning, 2)
+        self.leaning.setMinimumHeight(_HEAD + 26)
+
+    def _follow(self) -> None:
+        board, cut = self.counting.board, self.focus.cut
+        counts = board.counts if board is not None else ()
+        with QSignalBlocker(self.beside):
+            chosen = self.view.other
+            self.beside.clear()
+            self.beside.addItem("no other", 0)
+            for count in counts:
+                if cut is not None and count != cut.clusters and count > 1:
+                    self.beside.addItem(f"{count} clusters", count)
+            self.beside.setCurrentIndex(max(self.beside.findData(chosen), 0))
+        self._list()
+        self._tell()
+
+    def _list(self) -> None:
+        found, grown = self.view.silhouettes(self.view.count()), self.focus.grown
+        self.leaning.setVisible(found is not None)
+        if found is None or grown is None:
+            board = self.counting.board
+            beyond = board is not None and board.sums is not None
+            self.note.setText("Silhouettes are told from 2 clusters to the largest count of the"
+                              " board." if beyond else "")  # fmt: skip
+            return
+        rows, names = found.leaning, self.view.names(found.count)
+        self.leaning.setVisible(bool(len(rows)))
+        self.note.setText(
+            f"{len(rows):,} of {len(found.cases):,} lean to another cluster"
+            if len(rows) else "No case leans to another cluster"
+        )  # fmt: skip
+        self.note.setProperty("alarm", bool(len(rows)))
+        self.note.style().polish(self.note)
+        with QSignalBlocker(self.leaning):
+            self.leaning.setRowCount(min(len(rows), _MOST))
+            for place, row in enumerate(rows[:_MOST].tolist()):
+                case = int(found.cases[row])
+                cells = (
+                    grown.prepared.labels[case], names[int(found.own[row]) - 1].name,
+                    names[int(found.leans[row]) - 1].name, f"{found.values[row]:.3f}",
+                )  # fmt: skip
+                for column, words in enumerate(cells):
+                    item = QTableWidgetItem(words)
+                    item.setData(_CASE, case)
+                    self.leaning.setItem(place, column, item)
+
+    def _beside_chosen(self) -> None:
+        self.view.beside(self.beside.currentData() or 0)
+        self._tell()
+
+    def _row_chosen(self, row: int, *_: int) -> None:
+        item = self.leaning.item(row, 0)
+        if item is not None:
+            self.focus.select(Mark("case", item.data(_CASE)))
+
+    def _find(self) -> None:
+        """Select the next case whose label holds what was typed."""
+        grown, sought = self.focus.grown, self.sought.text().strip().casefold()
+        if grown is None or not sought:
+            return
+        labels, mark = grown.prepared.labels, self.focus.selected
+        here = mark.number if mark is not None and mark.kind == "case" else -1
+        for step in range(1, len(labels) + 1):
+            case = (here + step) % len(labels)
+            if sought in labels[case].casefold():
+                self.focus.select(Mark("case", case))
+                return
+        self.acts.said.emit(f'No label holds "{self.sought.text().strip()}".', True)
+
+    def _tell(self) -> None:
+        """The case that is marked, at each count shown."""
+        mark = self.focus.mark
+        words = []
+        if mark is not None and mark.kind == "case":
+            shown = [painter.found for painter in self.view.drawings()]
+            words = [self.view.describe(found, found.row_of(mark.number)) for found in shown]
+        cut = self.focus.cut
+        if cut is not None and cut.split:
+            words.append("Of the plain cut into so many clusters: no branch is cut lower here.")
+        words = words or ["Point at a bar, or find a case, to read its silhouette."]
+        self.reading.setText("\n".join(words))
+
+    def table(self) -> ViewTable | None:
+        """Every case with its silhouette at the count in hand."""
+        found, grown = self.view.silhouettes(self.view.count()), self.focus.grown
+        if found is None or grown is None:
+            return None
+        names = self.view.names(found.count)
+        rows = [
+            (grown.prepared.labels[case], names[own - 1].name, value, names[lean - 1].name)
+            for case, own, value, lean in zip(
+                found.cases.tolist(), found.own.tolist(), found.values.tolist(),
+                found.leans.tolist(), strict=True,
+            )
+        ]  # fmt: skip
+        return ViewTable(("case", "cluster", "silhouette", "next cluster"), rows)
+
+    def sheet(self) -> Sheet | None:
+        """The bars for print."""
+        if not self.view.drawings():
+            return None
+
+        def draw(canvas: Canvas, width: float, height: float) -> None:
+            light = [
+                SilhouettesPainter(p.found, p.names, LIGHT, p.box)
+                for p in self.view.drawings(width, height)
+            ]
+            self.view.paint(canvas, light)
+
+        return Sheet(draw, 170.0, 110.0, title="Silhouettes")

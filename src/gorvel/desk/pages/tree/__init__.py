@@ -1,0 +1,1 @@
+"""The Tree page, its desk and its dialogs."""

@@ -1,0 +1,338 @@
+"""The Tree page: the desk, schedule and reading, one cut through them."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QDialog,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QSpinBox,
+    QSplitter,
+    QStackedLayout,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gorvel.core.base.numbers import number, unit
+from gorvel.core.grow.grown import Grown
+from gorvel.core.scene.axis import SCALES
+from gorvel.desk.controls.flow import flowing
+from gorvel.desk.controls.growing import NoTree, StaleBar
+from gorvel.desk.controls.reading import ReadingPanel
+from gorvel.desk.controls.texts import button, heading, panel, text
+from gorvel.desk.pages.tree.desk import Desk
+from gorvel.desk.pages.tree.figure_dialog import FigureDialog
+from gorvel.desk.pages.tree.pair_dialog import PairDialog
+from gorvel.desk.state.marks import Mark
+from gorvel.desk.state.settings import save_settings
+from gorvel.desk.views.column import Column
+from gorvel.desk.views.layout import Layout
+from gorvel.desk.views.matrix_view import MatrixView
+from gorvel.desk.views.schedule_view import ScheduleView
+from gorvel.desk.work.actions import Actions
+from gorvel.paint.theme import SPACE, font
+
+__all__ = ["TreePage"]
+
+_CHIPS = {
+    "labels": "labels", "icicle": "icicle",
+    "proximities": "proximities", "answers": "answers",
+}  # fmt: skip
+
+
+class TreePage(QWidget):
+    """Before there is a tree it says how to get one."""
+
+    def __init__(self, actions: Actions, layout: Layout, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.acts, self.focus = actions, actions.focus
+        self.shown = layout
+        self.desk = Desk(self.acts, layout)
+        self.dendrogram = self.desk.dendrogram
+        self.schedule = ScheduleView(self.focus)
+        self.reading = ReadingPanel(self.focus)
+        self.reading.asked_to_compare.connect(self.compare)
+        self.reading.asked_to_correlate.connect(
+            lambda yes: actions.correlate() if yes else actions.stop_correlating()
+        )
+        self.count = QSpinBox()
+        self.height_field = QLineEdit()
+        self.sought = QLineEdit()
+        self.chips: dict[str, QCheckBox] = {}
+        self._study: object = None  # whose desk is laid out
+        self.stale = StaleBar(self.acts, self)
+        self._stack = QStackedLayout(self)
+        words = "The sentence above is the plan. When it says what you want, grow the tree."
+        self.empty = NoTree(actions, "No tree yet", words)
+        self._stack.addWidget(self.empty)
+        self._stack.addWidget(self._desk())
+        self.focus.tree_changed.connect(self._follow)
+        self.focus.cut_changed.connect(self._show_cut)
+        self._follow()
+        self._show_cut()
+
+    # building
+
+    def _desk(self) -> QWidget:
+        page = QWidget()
+        outer = QVBoxLayout(page)
+        outer.setContentsMargins(2 * SPACE, 0, 2 * SPACE, 2 * SPACE)
+        outer.setSpacing(SPACE)
+        outer.addWidget(self.stale)
+        upper = panel()
+        drawn = QVBoxLayout(upper)
+        drawn.setContentsMargins(2, SPACE, 2, 2)
+        drawn.setSpacing(0)
+        drawn.addWidget(self._tools())
+        drawn.addSpacing(SPACE // 2)
+        drawn.addWidget(self.desk, 1)
+        lower = QWidget()
+        below = QHBoxLayout(lower)
+        below.setContentsMargins(0, 0, 0, 0)
+        below.setSpacing(2 * SPACE)
+        below.addWidget(self._schedule_box(), 7)
+        below.addWidget(self.reading, 5)
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.addWidget(upper)
+        split.addWidget(lower)
+        split.setStretchFactor(0, 1)
+        split.setSizes([430, 210])
+        split.setHandleWidth(SPACE)
+        split.setChildrenCollapsible(False)
+        outer.addWidget(split, 1)
+        return page
+
+    def _schedule_box(self) -> QWidget:
+        box = QWidget()
+        layout = QVBoxLayout(box)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(4)
+        head = QHBoxLayout()
+        head.addWidget(heading("Agglomeration schedule", 1.0))
+        self.schedule_note = text(soft=True, wrap=False)
+        head.addWidget(self.schedule_note)
+        self.schedule.horizontalHeader().sortIndicatorChanged.connect(self._tell_order)
+        head.addStretch(1)
+        head.addWidget(
+            button(
+                "copy schedule", self.schedule.copy, "link", "All columns, tab-separated (Ctrl+C)"
+            )
+        )
+        layout.addLayout(head)
+        layout.addWidget(self.schedule, 1)
+        return box
+
+    def _tools(self) -> QWidget:
+        self.count.setRange(1, 1)
+        self.count.setAccessibleName("Number of clusters")
+        self.count.setToolTip("Cut into so many clusters (arrow keys)")
+        self.count.setKeyboardTracking(False)
+        self.count.setMinimumHeight(30)
+        self.count.valueChanged.connect(self.focus.set_count)
+        self.height_field.setFixedWidth(76)
+        self.height_field.setAccessibleName("Height of the cut")
+        self.height_field.setToolTip("Cut at this height (Return)")
+        self.height_field.returnPressed.connect(self._height_typed)
+        self.sought.setPlaceholderText("Find a case")
+        self.sought.setAccessibleName("Find a case")
+        self.sought.setToolTip("Any part of a label; Return goes to the next (Ctrl+F)")
+        self.sought.setFixedWidth(110)
+        self.sought.returnPressed.connect(self._find_next)
+        QShortcut(QKeySequence.StandardKey.Find, self, self.sought.setFocus)
+        cut = self._group(
+            self._word("Cut into", self.count), self.count,
+            self._word("clusters, at height", self.height_field), self.height_field,
+        )  # fmt: skip
+        show = self._group(self._word("Show"), *(self._chip(key) for key in _CHIPS))
+        self.view = QPushButton("View")
+        menu = QMenu(self.view)
+        menu.aboutToShow.connect(lambda: self.desk.fill_view_menu(menu))
+        self.view.setMenu(menu)
+        zoom_out = button("−", lambda: self.desk.axis.zoom(0.64), tip="Lower rows (−)")
+        zoom_in = button("+", lambda: self.desk.axis.zoom(1.5625), tip="Higher rows (+)")
+        fit = button("whole tree", self.desk.axis.zoom_to_fit, tip="All cases in sight (0)")
+        for tool in (zoom_out, zoom_in, fit, self.view):
+            tool.setMaximumHeight(28)
+        zoom_out.setAccessibleName("Zoom out")
+        zoom_in.setAccessibleName("Zoom in")
+        row = flowing(cut, show, self._group(self.view, self.sought, zoom_out, zoom_in, fit))
+        row.setContentsMargins(12, 0, SPACE, 0)
+        self.desk.changed.connect(self._desk_changed)
+        self.desk.figure_wanted.connect(self.open_figure)
+        self.desk.matrix_wanted.connect(self.show_matrix)
+        self.shown.rescaled.connect(self._desk_changed)
+        return row
+
+    @staticmethod
+    def _word(words: str, field: QWidget | None = None) -> QLabel:
+        label = QLabel(words)
+        label.setProperty("soft", True)
+        label.setFont(font(0.93))
+        if field is not None:
+            label.setBuddy(field)
+        return label
+
+    @staticmethod
+    def _group(*widgets: QWidget) -> QWidget:
+        box = QWidget()
+        layout = QHBoxLayout(box)
+        layout.setContentsMargins(0, 0, 2 * SPACE, 0)
+        layout.setSpacing(6)
+        for widget in widgets:
+            layout.addWidget(widget)
+        box.setMinimumHeight(32)
+        return box
+
+    def _chip(self, key: str) -> QCheckBox:
+        """A box that shows and hides a column."""
+        chip = QCheckBox(_CHIPS[key])
+        chip.setChecked(True)
+        chip.toggled.connect(lambda seen: self.desk.show_column(key, seen))
+        self.chips[key] = chip
+        return chip
+
+    # following the focus
+
+    def _follow(self) -> None:
+        grown = self.focus.grown
+        self._stack.setCurrentIndex(0 if grown is None else 1)
+        if grown is not None:
+            self.sought.setPlaceholderText(f"Find a {unit(grown.of)}")
+            self._lay_desk_out(grown)
+            self.chips["answers"].setVisible(self.desk.answers.available)
+            with QSignalBlocker(self.count):
+                self.count.setRange(1, grown.tree.n)
+            self._tell_order()
+
+    def _tell_order(self) -> None:
+        """How the schedule is sorted, and how to get back."""
+        head, grown = self.schedule.horizontalHeader(), self.focus.grown
+        column = head.sortIndicatorSection()
+        order = "the last one first"
+        if column or head.sortIndicatorOrder() != Qt.SortOrder.DescendingOrder:
+            name = self.schedule.table.headerData(
+                column, Qt.Orientation.Horizontal, Qt.ItemDataRole.DisplayRole
+            )
+            order = f"sorted by {name}; J for the order of joining"
+        joins = grown.tree.joins if grown is not None else 0
+        self.schedule_note.setText(f"{joins:,} joins, {order}")
+
+    def _show_cut(self) -> None:
+        cut, scene = self.focus.cut, self.dendrogram.scene
+        if cut is None:
+            return
+        with QSignalBlocker(self.count):
+            self.count.setMaximum(max(self.count.maximum(), cut.clusters))
+            self.count.setValue(cut.clusters)
+        height = self.focus.cut_height
+        if height is None and scene is not None:
+            x = self.dendrogram.cut_x()
+            if x is not None:
+                height = scene.axis.height(self.dendrogram.frame().share(x))
+        if height is not None and not self.height_field.hasFocus():
+            self.height_field.setText(number(height).replace(",", ""))
+
+    def _height_typed(self) -> None:
+        words = self.height_field.text().strip().replace(",", ".")
+        try:
+            height = float(words)
+        except ValueError:
+            self.acts.said.emit(f'"{words}" is not a height: type a number, such as 12.5.', True)
+            return
+        self.focus.set_height(height)
+
+    def _find_next(self) -> None:
+        """Select the next case whose label holds what was typed."""
+        grown, at = self.focus.grown, self.desk.axis.arrangement
+        sought = self.sought.text().strip().casefold()
+        if grown is None or at is None or not sought:
+            return
+        mark = self.focus.selected
+        here = int(at.starts[mark.number]) if mark is not None and mark.kind == "case" else -1
+        labels, n = grown.prepared.labels, at.tree.n
+        for step in range(1, n + 1):
+            case = int(at.order[(here + step) % n])
+            if sought in labels[case].casefold():
+                self.focus.select(Mark("case", case))
+                return
+        self.acts.said.emit(f'No label holds "{self.sought.text().strip()}".', True)
+
+    # the desk
+
+    def _lay_desk_out(self, grown: Grown) -> None:
+        """As this study was last looked at, or as suits its heights."""
+        study = self.focus.study
+        if study is None or self._study is study.data_file:
+            return
+        self._study = study.data_file
+        state = self.acts.settings.desks.get(str(study.data_file.absolute()), {})
+        table = grown.prepared.proximities is None
+        squared = table and grown.method.measure == "squared-euclidean"
+        before = self.focus.came_with
+        kept = "" if before is None else before.looked.scale
+        scale = kept or state.get("scale", "root" if squared else "plain")
+        if self.shown.of is not study.data_file:  # else other looks, of the same desk
+            self.shown.of = study.data_file
+            self.shown.set_scale(scale if scale in SCALES else "plain")
+        self.desk.restore(state if isinstance(state, dict) else {})
+
+    def compare(self) -> PairDialog | None:
+        """Ask which two cases are to be compared."""
+        if self.focus.grown is None:
+            return None
+        dialog = PairDialog(self.acts, self)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.show()
+        return dialog
+
+    def show_matrix(self) -> QDialog | None:
+        """The proximities as a plain table in a window of its own."""
+        if self.focus.grown is None:
+            return None
+        dialog = QDialog(self)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.setWindowTitle("Proximities: smaller is more alike")
+        layout = QVBoxLayout(dialog)
+        view = MatrixView(self.desk.axis, self.focus.grown, dialog)
+        layout.addWidget(view, 1)
+        ends = QHBoxLayout()
+        ends.addWidget(button("copy", view.copy, "link", "What is selected, or all (Ctrl+C)"))
+        view.copied.connect(self.acts.said)
+        of_file = QCheckBox("in the order of the file")
+        of_file.toggled.connect(view.set_file_order)
+        ends.addWidget(of_file)
+        ends.addStretch(1)
+        ends.addWidget(button("Close", dialog.accept))
+        layout.addLayout(ends)
+        dialog.resize(900, 560)
+        dialog.show()
+        self.focus.tree_changed.connect(dialog.close)
+        return dialog
+
+    def open_figure(self, columns: list[Column]) -> FigureDialog | None:
+        """Ask how some columns are to be printed."""
+        study = self.focus.study
+        if study is None or self.focus.grown is None:
+            return None
+        stem = "-".join([study.data_file.stem, columns[0].key if len(columns) == 1 else "tree"])
+        start = study.data_file.with_name(stem)
+        dialog = FigureDialog(self.acts, columns, self.desk.shares(columns), start, self)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.open()
+        return dialog
+
+    def _desk_changed(self) -> None:
+        self._show_cut()
+        for key, chip in self.chips.items():
+            with QSignalBlocker(chip):
+                chip.setChecked(key in self.desk.wanted)
+        study = self.focus.study
+        if study is not None and self._study is study.data_file:
+            self.acts.settings.remember_desk(study.data_file, self.desk.state())
+            save_settings(self.acts.settings)

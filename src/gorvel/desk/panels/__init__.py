@@ -1,1 +1,0 @@
-"""Parts of pages that have work of their own; panels never import each other."""

@@ -1,0 +1,1 @@
+"""The window around the pages, its commands, and how it is started."""

@@ -1,0 +1,65 @@
+"""Starting the window."""
+
+from __future__ import annotations
+
+import signal
+import sys
+from pathlib import Path
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+
+from gorvel.desk.controls.looks import apply_theme
+from gorvel.desk.state.settings import load_settings
+from gorvel.desk.window.window import Window
+from gorvel.desk.work.keeping import left_behind
+from gorvel.paint.theme import DARK, LIGHT
+
+__all__ = ["make_application", "start"]
+
+# Seconds that a job at work keeps the interpreter when the window asks for it. Every call from Qt
+# into Python asks anew, dozens of times in one repaint: with the usual 0.005 the window stands.
+_SWITCH = 0.0005
+
+
+def make_application(theme: str = "light", text_scale: float = 1.0) -> QApplication:
+    """The one application object, in a theme."""
+    sys.setswitchinterval(_SWITCH)
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(sys.argv[:1])
+        app.setApplicationName("gorvel")
+        app.setDesktopFileName("gorvel")
+    apply_theme(app, DARK if theme == "dark" else LIGHT, text_scale)
+    return app
+
+
+def start(path: Path | None, demo: Path) -> int:
+    """Open the window, on a file if there is one, and stay until it is closed.
+
+    Without a file the study last used is opened, or the welcome page.
+    """
+    settings = load_settings()
+    app = make_application(settings.theme, settings.text_scale)
+    window = Window(settings, demo)
+    recent = Path(settings.recent[0]) if settings.recent else None
+    left = left_behind(settings.recent) if path is None else None
+    if left is not None:
+        window.acts.take_up(left)
+    elif path is None and recent is not None and recent.exists():
+        path = recent
+    if path is not None:
+        window.acts.open(path)
+    window.keeper.watch()
+    window.show()
+    window.raise_()
+    window.activateWindow()  # its keys work from now on, without a click
+    QTimer.singleShot(0, window.acts.load_kernels)  # after the first paint
+    signal.signal(signal.SIGINT, lambda *_: QTimer.singleShot(0, window.close))
+    # logging out, shutting down: nobody is there to answer; what is unsaved is kept for the next
+    # start. The event loop does it, not the middle of whatever is going on.
+    signal.signal(signal.SIGTERM, lambda *_: QTimer.singleShot(0, window.leave))
+    ticker = QTimer(interval=300)  # lets Python see a Ctrl+C in the terminal
+    ticker.timeout.connect(lambda: None)
+    ticker.start()
+    return app.exec()

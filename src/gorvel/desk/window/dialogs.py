@@ -1,0 +1,174 @@
+"""Asking for files, and before work is left unsaved."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QObject
+from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
+
+from gorvel.core.plan.parts import SourcePlan
+from gorvel.core.study.file import SUFFIX
+from gorvel.desk.controls.reading_editor import ReadingEditor
+from gorvel.desk.controls.texts import counted
+from gorvel.desk.work.actions import Actions
+
+__all__ = ["Dialogs"]
+
+_OPENABLE = (
+    "Studies, plans and tables"
+    " (*.gorvel *.toml *.csv *.tsv *.txt *.gz *.xlsx *.ods *.parquet);;All files (*)"
+)
+_STUDIES = f"Study (*{SUFFIX})"
+_READ_MANY_WAYS = "Tables (*.csv *.tsv *.txt *.gz *.xlsx *.ods)"
+_CODEBOOKS = "Code books: Table Schema, DDI-Codebook (*.json *.xml)"
+_SAVABLE = "CSV table (*.csv);;Excel workbook (*.xlsx)"
+
+
+class Dialogs(QObject):
+    """Each asks, and then has the actions do it; nothing happens when the user thinks better of it.
+
+    to_mend : the file that could not be read as it is, how it was read, and why not.
+    """
+
+    def __init__(self, actions: Actions, window: QWidget) -> None:
+        super().__init__(window)
+        self.acts, self.window = actions, window
+        self.declined = False  # to save what is unsaved
+        self.to_mend: tuple[Path, SourcePlan, str] | None = None
+        actions.unreadable.connect(self._unreadable)
+
+    def open(self) -> None:
+        """Ask for a study, a plan or a table, and open it."""
+        path = self._asked_for("Open a study, a plan or a table", _OPENABLE)
+        if path is not None:
+            self.acts.open(path)
+
+    def open_recent(self, path: Path) -> None:
+        """Open a file used before."""
+        if self.may_leave():
+            self.acts.open(path)
+
+    def preview(self) -> None:
+        """Ask for a file and show how it would be read, before it is opened."""
+        path = self._asked_for("See how a file is read", _READ_MANY_WAYS)
+        if path is not None:
+            ReadingEditor(self.acts, path, SourcePlan(file=path.name), self.window).open()
+
+    def _asked_for(self, title: str, kinds: str) -> Path | None:
+        if not self.may_leave():
+            return None
+        start = str(self.acts.focus.study.data_file.parent) if self.acts.focus.study else ""
+        name, _ = QFileDialog.getOpenFileName(self.window, title, start, kinds)
+        return Path(name) if name else None
+
+    def mend_reading(self) -> None:
+        """Show how the file that could not be read would be read otherwise."""
+        if self.to_mend is not None:
+            path, source, why = self.to_mend
+            ReadingEditor(self.acts, path, source, self.window, why).open()
+
+    def _unreadable(self, path: Path, source: SourcePlan, why: str) -> None:
+        self.to_mend = (path, source, why)
+
+    def save_study(self) -> bool:
+        """Save the study in its file, or ask where it goes."""
+        focus = self.acts.focus
+        if focus.file is None or focus.for_reading:
+            return self.save_study_as()
+        return self.acts.files.save_study(focus.file)
+
+    def save_study_as(self) -> bool:
+        """Ask where the study goes and save it."""
+        focus = self.acts.focus
+        if focus.study is None:
+            self.acts.said.emit("There is no study yet: open a table first (Ctrl+O).", True)
+            return False
+        start = focus.file or focus.study.data_file.with_suffix(SUFFIX)
+        if focus.for_reading:
+            start = start.with_stem(f"{start.stem}-2")
+        name, _ = QFileDialog.getSaveFileName(self.window, "Save the study", str(start), _STUDIES)
+        if not name:
+            return False
+        path = Path(name)
+        path = path if path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX)
+        return self.acts.files.save_study(path)
+
+    def save_memberships(self) -> bool:
+        """Ask where the memberships go and save them."""
+        focus = self.acts.focus
+        if focus.study is None or focus.cut is None:
+            self.acts.said.emit(
+                "There are no clusters to save yet: grow the tree first (Ctrl+G).", True
+            )
+            return False
+        data = focus.study.data_file
+        start = str(data.with_name(f"{data.stem}-{focus.cut.clusters}-clusters.csv"))
+        name, kind = QFileDialog.getSaveFileName(self.window, "Save memberships", start, _SAVABLE)
+        if not name:
+            return False
+        path = Path(name)
+        if not path.suffix:
+            path = path.with_suffix(".xlsx" if "xlsx" in kind else ".csv")
+        return self.acts.files.save_memberships(path)
+
+    def save_plan(self) -> bool:
+        """Ask where the plan goes and save it."""
+        study = self.acts.focus.study
+        if study is None:
+            self.acts.said.emit("There is no plan to save yet: open a table first (Ctrl+O).", True)
+            return False
+        start = str(study.plan_file or study.data_file.with_suffix(".toml"))
+        name, _ = QFileDialog.getSaveFileName(self.window, "Save the plan", start, "Plan (*.toml)")
+        return bool(name) and self.acts.files.save_plan(Path(name).with_suffix(".toml"))
+
+    def read_codebook(self) -> None:
+        """Ask for a code book and take what it tells of the columns."""
+        start = str(self.acts.focus.study.data_file.parent) if self.acts.focus.study else ""
+        name, _ = QFileDialog.getOpenFileName(self.window, "Read a code book", start, _CODEBOOKS)
+        if name:
+            self.acts.read_codebook(Path(name))
+
+    def save_codebook(self) -> None:
+        """Ask where the code book goes and save it."""
+        if self.acts.focus.study is None:
+            return
+        start = str(self.acts.focus.study.data_file.with_suffix(".schema.json"))
+        name, _ = QFileDialog.getSaveFileName(self.window, "Save the code book", start, _CODEBOOKS)
+        if name:
+            path = Path(name)
+            self.acts.files.save_codebook(path if path.suffix else path.with_suffix(".json"))
+
+    def may_leave(self) -> bool:
+        """May the study be left? Asks once when something is unsaved, and says what."""
+        unsaved, self.declined = self.unsaved(), False
+        if not unsaved or not self.window.isVisible():
+            return True
+        box = QMessageBox(self.window)
+        box.setWindowTitle("Gorvel")
+        box.setText(f"Not saved: {'; '.join(unsaved)}.")
+        save = box.addButton("Save the study …", QMessageBox.ButtonRole.AcceptRole)
+        leave = box.addButton("Go on without saving", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        if box.clickedButton() is save:
+            return self.save_study() and self.acts.files.written()
+        self.declined = box.clickedButton() is leave
+        return self.declined
+
+    def unsaved(self) -> list[str]:
+        """What would be lost, in words."""
+        focus = self.acts.focus
+        study = focus.study
+        if study is None:
+            return []
+        if focus.file is not None:
+            return [f"changes of {focus.file.name}"] if focus.study_unsaved else []
+        told = []
+        if focus.cut is not None and focus.saved_to is None:
+            told.append(f"the memberships of {counted(focus.cut.clusters, 'cluster')}")
+        if study.kept:
+            told.append(f"{counted(len(study.kept), 'tree')} on the shelf")
+        if focus.plan_unsaved and (focus.to_undo or focus.to_redo):
+            told.append("changes of the plan")
+        return told

@@ -1,0 +1,72 @@
+"""What happened and what can be done about it: said in a bar, with offers to click."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from gorvel.core.words.differences import tree_name
+from gorvel.desk.controls.notice import Notice
+from gorvel.desk.window.dialogs import Dialogs
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.keeping import Left
+
+__all__ = ["Offers"]
+
+_KEEP = "keep it on the shelf"
+
+
+class Offers(QObject):
+    """Follows what the actions tell. Signals: kept(), the tree before was put on the shelf.
+
+    notice : gives the bar, which is made anew with other looks.
+    """
+
+    kept = Signal()
+
+    def __init__(
+        self, actions: Actions, dialogs: Dialogs, notice: Callable[[], Notice],
+        parent: QObject | None = None,
+    ) -> None:  # fmt: skip
+        super().__init__(parent)
+        self.acts, self.focus, self.dialogs, self.notice = actions, actions.focus, dialogs, notice
+        actions.broken.connect(self._rescue)
+        actions.shared.connect(self._shared)
+        actions.taken_up.connect(self._left)
+        self.focus.displaced_changed.connect(self._displaced)
+
+    def _displaced(self) -> None:
+        """A tree made way for another without being kept: it still can be."""
+        trees = self.focus.displaced
+        if trees:
+            words = f"The tree before ({tree_name(trees[0].plan)}) made way for this one."
+            self.notice().say(words, (_KEEP, self._keep))
+        elif self.notice().offer(_KEEP):
+            self.notice().say("")
+
+    def _keep(self) -> None:
+        self.focus.keep_displaced()
+        self.kept.emit()
+
+    def _rescue(self, path: Path, why: str) -> None:
+        words = f"{why}. What is whole of it can be opened."
+        self.notice().say(words, ("open what is left", lambda: self.acts.open_left_of(path)))
+
+    def _shared(self, where: str) -> None:
+        file = self.focus.file
+        assert file is not None
+        words = f"{file.name} is open {where}: here it is for reading."
+        self.notice().say(words, ("save it under another name", self.dialogs.save_study_as))
+
+    def _left(self, left: Left) -> None:
+        """It is as it was left; there is a way back to what was saved."""
+        study, file = self.focus.study, left.file
+        assert study is not None
+        saved = file or study.plan_file or study.data_file
+        words = f"{saved.name} is as you left it; that was not saved."
+        back = "open it as it was saved" if file or study.plan_file else "begin afresh"
+        self.notice().say(
+            words, ("save it", self.dialogs.save_study), (back, lambda: self.acts.open(saved))
+        )

@@ -1,0 +1,78 @@
+"""Pictures of every page, made from a plan without anybody at the screen."""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QMessageLogContext, QSize, QtMsgType, qInstallMessageHandler
+from PySide6.QtWidgets import QApplication
+
+from gorvel.core.base.errors import InputError
+from gorvel.desk.state.settings import Settings
+from gorvel.desk.window.application import make_application
+from gorvel.desk.window.window import Window
+
+__all__ = ["grown_window", "picture_pages", "wait_for"]
+
+_PAGES = ("cases", "plan", "tree", "count")
+_PATIENCE = 60.0  # seconds for one step
+
+
+def wait_for(ready: Callable[[], bool], what: str) -> None:
+    """Let the window live until something is so.
+
+    Raises
+    ------
+    InputError : it did not come about in time.
+    """
+    end = time.monotonic() + _PATIENCE
+    while not ready():
+        if time.monotonic() > end:
+            raise InputError(f"waited in vain for {what}", "a study that can be grown")
+        QApplication.processEvents()
+        time.sleep(0.005)
+    for _ in range(20):
+        QApplication.processEvents()
+
+
+def _quiet(kind: QtMsgType, context: QMessageLogContext, words: str) -> None:
+    """The offscreen platform has no size hints to pass on, and says so for each window."""
+    if "propagateSizeHints" not in words:
+        print(words, file=sys.stderr)
+
+
+def grown_window(plan: Path, size: QSize, theme: str = "light") -> Window:
+    """A window on a plan, its tree grown, its tables filled."""
+    qInstallMessageHandler(_quiet)
+    make_application(theme)
+    window = Window(Settings(theme=theme), plan)
+    window.resize(size)
+    window.show()
+    window.acts.open(plan)
+    wait_for(lambda: window.focus.prepared is not None, "the cases")
+    window.acts.grow()
+    wait_for(lambda: window.focus.grown is not None, "the tree")
+    wait_for(lambda: window.acts.jobs.idle, "the work behind the pages")
+    return window
+
+
+def picture_pages(
+    plan: Path, directory: Path, theme: str = "light", size: QSize | None = None, suffix: str = ""
+) -> list[Path]:
+    """Write one PNG of every page to a directory; returns the files."""
+    window = grown_window(plan, size or QSize(1280, 800), theme)
+    written = []
+    for number, name in enumerate(_PAGES):
+        window.go_to(number)
+        wait_for(lambda: window.acts.jobs.idle, "the page")
+        path = directory / f"{name}{suffix}.png"
+        window.grab().save(str(path))
+        written.append(path)
+    window.acts.finish()
+    window.hide()
+    window.deleteLater()
+    QApplication.processEvents()
+    return written

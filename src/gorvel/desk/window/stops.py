@@ -1,0 +1,89 @@
+"""What the path strip says: the pages in order of work, each with its live state."""
+
+from __future__ import annotations
+
+from gorvel.core.base.numbers import counted
+from gorvel.core.count.board import Board
+from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.proximity.scaling import SCALINGS
+from gorvel.desk.controls.path_strip import Stop
+from gorvel.desk.state.focus import Focus
+
+__all__ = ["stops_of"]
+
+
+def stops_of(focus: Focus, board: Board | None) -> tuple[Stop, ...]:
+    """The pages with their live states. board : of the tree on the screen, if there is one."""
+    if focus.study is None or focus.plan is None:
+        return ()
+    plan, prepared, grown = focus.plan, focus.prepared, focus.grown
+    if prepared is not None:
+        kept = prepared.read - len(prepared.dropped)
+        chosen = ", by condition" if plan.cases.keep else ""
+        cases = Stop("Cases", f"{kept:,} of {prepared.read:,} kept{chosen}")
+    else:
+        cases = Stop("Cases", f"{focus.study.source.n:,} read")
+    rule = LINKAGES[plan.tree.linkage].name
+    words = rule[:1].upper() + rule[1:]
+    if plan.source.kind == "table":
+        words += f" on {SCALINGS[plan.scale.method].name}"
+    plan_stop = Stop("Plan", words)
+    if focus.problem:
+        plan_stop = Stop("Plan", "cannot be carried out", alarm=True)
+    if grown is None:
+        tree = Stop("Tree", "not grown yet", ready=False)
+        saved = Stop("Memberships", "no clusters yet", ready=False)
+        count = Stop("Count", "no tree yet", ready=False)
+        return cases, plan_stop, tree, count, saved
+    ties = int(grown.tree.tied.sum())
+    tied = f"{ties:,}" if ties else "no"
+    state = f"{grown.tree.joins:,} joins, {tied} tie{'' if ties == 1 else 's'}"
+    tree = Stop("Tree", state)
+    if focus.out_of_date:
+        tree = Stop("Tree", "out of date", alarm=True)
+    return cases, plan_stop, tree, _count_stop(focus, board), _save_stop(focus)
+
+
+def _count_stop(focus: Focus, board: Board | None) -> Stop:
+    """The count in hand and who speaks for it, or the one taken."""
+    plan, cut = focus.plan, focus.cut
+    assert cut is not None
+    assert plan is not None
+    chosen = plan.counting.chosen
+    if focus.out_of_date:
+        return Stop("Count", "out of date", alarm=True)
+    if chosen is not None:
+        here = chosen == cut.clusters and not cut.split
+        return Stop("Count", f"{chosen} taken" + ("" if here else f", {cut.clusters} in hand"))
+    if board is None:
+        return Stop("Count", f"{cut.clusters:,} clusters")
+    left_out = plan.counting.left_out
+    able = [k for k, v in board.verdicts.items() if v.best is not None and k not in left_out]
+    votes = board.votes(left_out).get(cut.clusters, 0)
+    return Stop("Count", f"{cut.clusters:,}, by {votes} of {len(able)} rules")
+
+
+def _save_stop(focus: Focus) -> Stop:
+    cut = focus.cut
+    assert cut is not None
+    tip = "Save the memberships into a copy of the table (Ctrl+M)"
+    if focus.groups:
+        return _group_stop(focus, tip)
+    if focus.saved_to is None and focus.file and not focus.study_unsaved:
+        said = f"{counted(cut.clusters, 'cluster')}, in the study"
+        return Stop("Memberships", said, tip=tip)
+    if focus.saved_to is None:
+        said = f"{counted(cut.clusters, 'cluster')}, not saved"
+        return Stop("Memberships", said, alarm=True, tip=tip)
+    said = f"{cut.clusters:,} saved in {focus.saved_to.name}"
+    return Stop("Memberships", said, tip=tip)
+
+
+def _group_stop(focus: Focus, tip: str) -> Stop:
+    """With a split all groups are saved together."""
+    groups = f"{len(focus.groups):,} groups"
+    if focus.saved_to is not None:
+        return Stop("Memberships", f"{groups} saved in {focus.saved_to.name}", tip=tip)
+    if focus.file is not None and not focus.study_unsaved:
+        return Stop("Memberships", f"{groups}, in the study", tip=tip)
+    return Stop("Memberships", f"{groups}, not saved", alarm=True, tip=tip)

@@ -1,0 +1,448 @@
+"""The window: path strip, plan sentence, the pages, and what has to be said."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QByteArray, QCoreApplication, QEvent, QPoint, Qt, QTimer
+from PySide6.QtGui import (
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QShowEvent,
+)
+from PySide6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gorvel.core.study.study import Study
+from gorvel.core.words.count import choice_sentence
+from gorvel.desk.controls.busy import BusyBar
+from gorvel.desk.controls.group_tabs import GroupTabs
+from gorvel.desk.controls.looks import apply_theme
+from gorvel.desk.controls.notice import Notice
+from gorvel.desk.controls.path_strip import PathStrip, Stop
+from gorvel.desk.controls.plan_sentence import PlanSentence
+from gorvel.desk.controls.shortcuts import show_shortcuts
+from gorvel.desk.controls.texts import button, text
+from gorvel.desk.pages.cases.page import CasesPage
+from gorvel.desk.pages.count.page import CountPage
+from gorvel.desk.pages.plan import PlanPage
+from gorvel.desk.pages.tree.page import TreePage
+from gorvel.desk.pages.welcome import WelcomePage
+from gorvel.desk.state.focus import Focus
+from gorvel.desk.state.settings import Settings, save_settings
+from gorvel.desk.views.layout import Layout
+from gorvel.desk.window.commands import Command, add_keys, made_menu, recent_files
+from gorvel.desk.window.dialogs import Dialogs
+from gorvel.desk.window.icon import application_icon
+from gorvel.desk.window.offers import Offers
+from gorvel.desk.window.shelf_panel import ShelfPanel
+from gorvel.desk.window.stops import stops_of
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.counting import Counting
+from gorvel.desk.work.jobs import JobKind
+from gorvel.desk.work.keeping import Keeper
+from gorvel.paint.small_tree import as_png, small_tree
+from gorvel.paint.theme import DARK, LIGHT, SPACE, current
+
+__all__ = ["Window"]
+
+_PAGES = ("Cases", "Plan", "Tree", "Count")
+_ARRIVAL = 20  # milliseconds until a new tree is turned to: a large one takes its time as it is
+_SAVE_STOP = len(_PAGES)
+_PICTURE = 220, 76  # pixels of the small picture of a study
+
+
+class Window(QMainWindow):
+    """One window on one study."""
+
+    def __init__(self, settings: Settings, demo: Path) -> None:
+        super().__init__()
+        self.settings = settings
+        self.focus = Focus(self)
+        self.acts = Actions(self.focus, settings, self)
+        self.counting = Counting(self.focus, self.acts.jobs, self)
+        self.shown = Layout(self.focus, self)
+        self.keeper = Keeper(self.focus, self.acts.jobs, self)
+        self._asks = True  # before unsaved work is left
+        self.shelf_seen = False
+        self.setWindowIcon(application_icon())
+        self.setWindowTitle("Gorvel")
+        self.setAcceptDrops(True)
+        self.resize(1280, 800)
+        if settings.geometry:
+            self.restoreGeometry(QByteArray(bytes.fromhex(settings.geometry)))
+        self._demo = demo
+        self.dialogs = Dialogs(self.acts, self)
+        self._build()
+        self._connect()
+        self._show_path()
+
+    # building
+
+    def _build(self) -> None:
+        """Make everything inside the window; done again when the looks change."""
+        self.strip = PathStrip()
+        self.sentence = PlanSentence(self.focus)
+        self.note = text(soft=True, wrap=False)
+        self.alarm = self._build_alarm()
+        self.notice = Notice()
+        self.welcome = WelcomePage(self.acts, self.dialogs.open, self._demo)
+        self.cases = CasesPage(self.acts, self.shown)
+        self.plan = PlanPage(self.acts)
+        self.tree = TreePage(self.acts, self.shown)
+        self.count = CountPage(self.acts, self.counting, self.shown)
+        self.pages = QStackedWidget()
+        for page in (self.cases, self.plan, self.tree, self.count, self.welcome):
+            self.pages.addWidget(page)
+        self.pages.setCurrentWidget(self.welcome)
+        self._lay_out()
+        self.strip.chosen.connect(self.go_to)
+        self.sentence.page_wanted.connect(lambda name: self.go_to(_PAGES.index(name)))
+        self.plan.cases_wanted.connect(lambda: self.go_to(0))
+
+    def _build_alarm(self) -> QWidget:
+        bar = QWidget()
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(3 * SPACE, 0, 2 * SPACE, 0)
+        self.alarm_words = text(weight=600)
+        self.alarm_words.setProperty("alarm", True)
+        self.alarm_words.setAccessibleName("Error")
+        row.addWidget(self.alarm_words, 1)
+        self.alarm_mend = button("See how it is read …", self.dialogs.mend_reading, "link")
+        row.addWidget(self.alarm_mend)
+        row.addWidget(button("dismiss", lambda: bar.hide(), "link"))
+        bar.hide()
+        return bar
+
+    def _lay_out(self) -> None:
+        ground = QWidget()
+        outer = QVBoxLayout(ground)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(SPACE)
+        self.top = QWidget()
+        self.top.setAutoFillBackground(True)
+        head = QHBoxLayout(self.top)
+        head.setContentsMargins(0, 0, 2 * SPACE, 0)
+        head.addWidget(self.strip, 1)
+        self.shelf_button = button("Shelf", self.toggle_shelf, tip="Trees that are kept (Ctrl+L)")
+        head.addWidget(self.shelf_button)
+        self.menu_button = button("Menu", self._open_menu, tip="Open, save, looks, keys (Alt+M)")
+        head.addWidget(self.menu_button)
+        outer.addWidget(self.top)
+        self.sentence_row = QWidget()
+        row = QHBoxLayout(self.sentence_row)
+        row.setContentsMargins(3 * SPACE, 0, 3 * SPACE, 0)
+        row.addWidget(self.sentence, 1)
+        self.grow_button = button("Grow the tree", self._grow, "main", "Ctrl+G")
+        row.addWidget(self.grow_button, 0, Qt.AlignmentFlag.AlignVCenter)
+        row.addWidget(self.note, 0, Qt.AlignmentFlag.AlignVCenter)
+        outer.addWidget(self.sentence_row)
+        outer.addWidget(self.alarm)
+        outer.addWidget(self.notice)
+        self.groups = GroupTabs(self.focus)
+        outer.addWidget(self.groups)
+        outer.addWidget(BusyBar(self.acts))
+        self.shelf = ShelfPanel(self.focus)
+        self.shelf.setVisible(self.shelf_seen)
+        below = QHBoxLayout()
+        below.setContentsMargins(0, 0, 0, 0)
+        below.setSpacing(0)
+        below.addWidget(self.shelf)
+        below.addWidget(self.pages, 1)
+        outer.addLayout(below, 1)
+        self.loading = text(soft=True, wrap=False)
+        self.loading.setContentsMargins(3 * SPACE, 0, 0, SPACE // 2)
+        self.loading.setAccessibleName("Preparation")
+        self.loading.hide()
+        outer.addWidget(self.loading)
+        self.setCentralWidget(ground)
+        theme = current()
+        self.top.setObjectName("top")
+        self.top.setStyleSheet(
+            f"#top {{ background: {theme.panel}; border-bottom: 1px solid {theme.line}; }}"
+        )
+
+    def _connect(self) -> None:
+        focus, actions = self.focus, self.acts
+        actions.opened.connect(self._opened)
+        actions.said.connect(self.say)
+        for failed in (focus.refused, self.counting.failed):
+            failed.connect(lambda why: self.say(why, True))
+        actions.loading.connect(self._tell_loading)
+        actions.unreadable.connect(lambda *_: self.alarm_mend.show())
+        for signal in (
+            focus.plan_changed, focus.prepared_changed, focus.tree_changed, focus.cut_changed,
+            focus.saved_changed, focus.study_changed,
+        ):  # fmt: skip
+            signal.connect(self._show_path)
+        self.counting.changed.connect(self._show_path)
+        actions.growing.connect(lambda _: self._show_path())
+        actions.files.picture = self._picture
+        self._arrival = QTimer(self, singleShot=True, interval=_ARRIVAL)
+        self._arrival.timeout.connect(self._show_tree)
+        focus.tree_changed.connect(self._arrival.start)
+        self.offers = Offers(actions, self.dialogs, lambda: self.notice, self)
+        self.offers.kept.connect(self._show_shelf)
+        actions.broken.connect(lambda *_: self.alarm.hide())
+        add_keys(self.commands(), self)
+
+    def _tell_loading(self, words: str) -> None:
+        self.loading.setText(f"{words}. Up to 2,500 cases nothing waits for it." if words else "")
+        self.loading.setVisible(bool(words))
+
+    # the path
+
+    def stops(self) -> tuple[Stop, ...]:
+        """The pages with their live states."""
+        return stops_of(self.focus, self.counting.board)
+
+    def _show_path(self) -> None:
+        here = self.pages.currentIndex() if self.pages.currentWidget() != self.welcome else -1
+        self.strip.show_stops(self.stops(), here)
+        study = self.focus.study
+        self.sentence_row.setVisible(study is not None)
+        if study is not None:
+            self.setWindowTitle(f"{self._title(study)} – Gorvel")
+        kept = 0 if study is None else len(study.kept)
+        self.shelf_button.setText(f"Shelf ({kept})" if kept else "Shelf")
+        self.shelf_button.setVisible(study is not None)
+        on_plan = self.pages.currentWidget() is self.plan  # which has the same button
+        self.grow_button.setVisible(study is not None and self.focus.grown is None and not on_plan)
+        self.grow_button.setEnabled(not self.acts.jobs.busy(JobKind.GROW))
+
+    def _title(self, study: Study) -> str:
+        """The name of what is open, and what of it is not saved."""
+        focus = self.focus
+        if focus.file is not None:
+            state = " (for reading)" if focus.for_reading else ""
+            state = state or (" (not saved)" if focus.study_unsaved else "")
+            return f"{focus.file.name}{state}"
+        mark = " (plan not saved)" if focus.plan_unsaved else ""
+        return f"{(study.plan_file or study.data_file).name}{mark}"
+
+    def go_to(self, page: int) -> None:
+        """Open a page of the path; its last stop saves the memberships."""
+        if self.focus.study is None:
+            return
+        if page == _SAVE_STOP:
+            self.dialogs.save_memberships()
+            return
+        another = self.pages.currentIndex() != page
+        self.pages.setCurrentIndex(page)
+        self._show_path()
+        if another:
+            self._give_focus()
+
+    def _give_focus(self) -> None:
+        """Keys go to what the page is about."""
+        about = {
+            self.welcome: self.welcome.open, self.cases: self.cases.variables.view,
+            self.plan: self.plan.grow.grow, self.tree: self.tree.dendrogram,
+            self.count: self.count.board,
+        }  # fmt: skip
+        for page, widget in about.items():
+            if self.pages.currentWidget() is page:
+                widget.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._give_focus()
+
+    def _to_variables(self) -> None:
+        """The keyboard goes to the list of variables."""
+        if self.focus.study is not None:
+            self.go_to(0)
+            view = self.cases.variables.view
+            view.setFocus(Qt.FocusReason.ShortcutFocusReason)
+            if not view.currentIndex().isValid() and view.table.rowCount():
+                view.selectRow(0)
+
+    def _opened(self) -> None:
+        self.alarm.hide()
+        self.note.setText("")
+        self.notice.say("")
+        self.go_to(2 if self.focus.grown is not None else 0)
+
+    def _grow(self) -> None:
+        if self.focus.study is not None:
+            self.go_to(2)
+            self.acts.grow()
+
+    def _show_tree(self) -> None:
+        grown = self.focus.grown
+        if grown is not None and not self.focus.out_of_date and self.pages.currentIndex() == 1:
+            self.go_to(2)
+
+    def _picture(self) -> bytes:
+        """Of the tree in hand, for lists of studies."""
+        tree = self.focus.kept_now
+        return b"" if tree is None else as_png(small_tree(tree, LIGHT, *_PICTURE, 2.0, ground=True))
+
+    # the shelf
+
+    def toggle_shelf(self) -> None:
+        """Show or hide the trees that are kept."""
+        if self.focus.study is not None:
+            self.shelf_seen = not self.shelf_seen
+            self.shelf.setVisible(self.shelf_seen)
+            if self.shelf_seen:
+                self.shelf.take_focus()
+
+    def keep_tree(self) -> None:
+        """Put the tree in hand on the shelf; one that is out of date as it was grown."""
+        focus = self.focus
+        if focus.grown is None or focus.study is None:
+            self.say("There is no tree to keep yet: grow it first (Ctrl+G).", True)
+            return
+        if focus.grown_id == focus.study.in_hand and focus.study.entry.kept:
+            self.say("This tree is on the shelf already.", False)
+            return
+        focus.keep(focus.trees_as_grown if focus.out_of_date else ())
+        self.say("Kept on the shelf.", False)
+        self._show_shelf()
+
+    def _show_shelf(self) -> None:
+        self.shelf_seen = True
+        self.shelf.setVisible(True)
+
+    def say(self, words: str, is_error: bool) -> None:
+        """Say something: an error stays until dismissed, the rest stands beside the sentence."""
+        if is_error:
+            self.note.setText("")
+            self.alarm_mend.hide()
+            self.alarm_words.setText(words)
+            self.alarm.show()
+        else:
+            self.alarm.hide()
+            self.note.setText(words)
+
+    # files dropped
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        paths = [url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()]
+        if paths and self.dialogs.may_leave():
+            self.acts.open(Path(paths[0]))
+
+    # menu, looks, end
+
+    def _open_menu(self) -> None:
+        menu = self.build_menu()
+        corner = self.menu_button.mapToGlobal(QPoint(0, self.menu_button.height() + 2))
+        menu.popup(
+            QPoint(corner.x() + self.menu_button.width() - menu.sizeHint().width(), corner.y())
+        )
+
+    def build_menu(self) -> QMenu:
+        """Everything that can be done from any page."""
+        return made_menu(self.commands(), self)
+
+    def commands(self) -> tuple[Command, ...]:
+        """Everything that can be done from any page, as it stands now."""
+        focus, ask = self.focus, self.dialogs
+        other = "Light looks" if current() is DARK else "Dark looks"
+        ready, cut = focus.study is not None, focus.cut is not None
+        table = focus.plan is not None and focus.plan.source.kind == "table"
+        back, again = focus.to_undo, focus.to_redo
+        recent = tuple(recent_files(self.settings.recent, ask.open_recent))
+        shelf = "Hide the shelf" if self.shelf_seen else "Show the shelf"
+        return (
+            Command("Open …", ("Ctrl+O",), ask.open),
+            Command("Open recent", ready=bool(recent), inside=recent),
+            Command("See how a file is read, and open it …", ("Ctrl+Shift+O",), ask.preview),
+            Command("Save the study", ("Ctrl+S",), ask.save_study, ready),
+            Command("Save the study as …", ("Ctrl+Shift+S",), ask.save_study_as, ready),
+            Command("-"),
+            Command("Save memberships …", ("Ctrl+M",), ask.save_memberships, cut),
+            Command("Save the plan …", ("Ctrl+Shift+P",), ask.save_plan, ready),
+            Command("Read a code book …", (), ask.read_codebook, table),
+            Command("Save the code book …", (), ask.save_codebook, table),
+            Command("-"),
+            Command("Grow the tree", ("Ctrl+G",), self._grow, ready),
+            Command("Keep this tree", ("Ctrl+K",), self.keep_tree, ready),
+            Command(shelf, ("Ctrl+L",), self.toggle_shelf, ready),
+            Command(f"Take back{_after(back)}", ("Ctrl+Z",), focus.undo, bool(back)),
+            Command(
+                f"Do again{_after(again)}", ("Ctrl+Shift+Z", "Ctrl+Y"), focus.redo, bool(again)
+            ),
+            Command("Copy the plan sentence", (), self._copy_sentence, ready),
+            Command("-"),
+            Command(other, ("Ctrl+T",), self.other_theme),
+            Command("Larger text", ("Ctrl++",), lambda: self.scale_text(1.1)),
+            Command("Smaller text", ("Ctrl+-",), lambda: self.scale_text(1 / 1.1)),
+            Command("Keys", ("F1",), self._show_keys),
+            Command("Quit", ("Ctrl+Q",), self.close),
+            Command("", ("Alt+M",), self._open_menu),
+            *(Command("", (f"Alt+{k + 1}",), partial(self.go_to, k)) for k in range(len(_PAGES))),
+            Command("", ("Alt+V",), self._to_variables),
+            Command("", ("Ctrl+PgDown",), lambda: self.groups.step(1)),
+            Command("", ("Ctrl+PgUp",), lambda: self.groups.step(-1)),
+        )
+
+    def _copy_sentence(self) -> None:
+        taken = choice_sentence(self.focus.plan.counting) if self.focus.plan is not None else ""
+        QApplication.clipboard().setText(f"{self.sentence.sentence()} {taken}".strip())
+
+    def _show_keys(self) -> None:
+        show_shortcuts(self)
+
+    def other_theme(self) -> None:
+        """Light to dark and back."""
+        theme = LIGHT if current() is DARK else DARK
+        self.settings.theme = theme.name
+        self._restyle()
+
+    def scale_text(self, factor: float) -> None:
+        """Larger or smaller text, between 0.8 and 1.6 of the usual size."""
+        self.settings.text_scale = min(max(self.settings.text_scale * factor, 0.8), 1.6)
+        self._restyle()
+
+    def _restyle(self) -> None:
+        """Build the window's inside anew in the new looks, keeping study, tree and page."""
+        save_settings(self.settings)
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        page, said = self.pages.currentIndex(), self.notice.said
+        old = self.takeCentralWidget()  # hundreds of widgets would be polished for nothing
+        assert old is not None
+        old.deleteLater()
+        QCoreApplication.sendPostedEvents(old, QEvent.Type.DeferredDelete)
+        apply_theme(app, DARK if self.settings.theme == "dark" else LIGHT, self.settings.text_scale)
+        self._build()
+        self.pages.setCurrentIndex(page)
+        self.notice.say(said[0], *said[1])
+        self._show_path()
+
+    def leave(self) -> None:
+        """Go without asking; what is not saved is kept for the next start."""
+        self._asks = False
+        self.close()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if self._asks and not self.dialogs.may_leave():
+            event.ignore()
+            return
+        self.settings.geometry = bytes(self.saveGeometry().data()).hex()
+        save_settings(self.settings)
+        self.acts.finish()
+        if self._asks and self.dialogs.declined:
+            self.keeper.forget()
+        else:
+            self.keeper.keep_now()
+        event.accept()
+
+
+def _after(words: str) -> str:
+    return f": {words}" if words else ""

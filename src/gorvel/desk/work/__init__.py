@@ -1,0 +1,1 @@
+"""All that takes time or touches files, off the interface thread."""

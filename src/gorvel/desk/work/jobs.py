@@ -1,0 +1,263 @@
+"""Long work off the interface thread: one job class, kinds of jobs, and the lanes they run in.
+
+Inputs are frozen before a job starts; its result is handed over on the interface thread. A newer
+job of the same kind cancels the older one, whose result is then never handed over.
+"""
+
+from __future__ import annotations
+
+import threading
+import time
+import traceback
+from collections.abc import Callable
+from enum import Enum, StrEnum, auto
+from typing import Any
+
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+
+from gorvel.core.base.errors import Cancelled, GorvelError
+from gorvel.core.base.progress import Phase, Progress, seconds_left
+
+__all__ = ["Job", "JobKind", "Jobs", "Lane"]
+
+Work = Callable[[Progress], Any]
+_BETWEEN_REPORTS = 0.05  # seconds
+
+
+class Job(QObject):
+    """One piece of work.
+
+    Signals: progressed(phase, share, seconds left or -1); done(result); failed(sentence);
+    stopped() after a cancel.
+    """
+
+    progressed = Signal(object, float, float)
+    done = Signal(object)
+    failed = Signal(str)
+    stopped = Signal()
+
+    def __init__(self, work: Work) -> None:
+        super().__init__()
+        self._work = work
+        self._stop = threading.Event()
+        self._phase: Phase | None = None
+        self._phase_began = self._told = 0.0
+
+    def cancel(self) -> None:
+        """Ask the work to stop at its next report."""
+        self._stop.set()
+
+    @property
+    def cancelled(self) -> bool:
+        return self._stop.is_set()
+
+    def carry_out(self) -> None:
+        """Called on a worker thread."""
+        try:
+            result = self._work(self._report)
+        except Cancelled:
+            self.stopped.emit()
+        except GorvelError as error:
+            self.failed.emit(str(error))
+        except MemoryError:
+            self.failed.emit("There is not enough memory for this many cases.")
+        except Exception:  # a defect of ours: said, not swallowed, and the window lives on
+            self.failed.emit("A defect in Gorvel: " + traceback.format_exc(limit=-2))
+        else:
+            if self.cancelled:
+                self.stopped.emit()
+            else:
+                self.done.emit(result)
+
+    def _report(self, phase: Phase, share: float) -> None:
+        if self.cancelled:
+            raise Cancelled
+        now = time.monotonic()
+        if phase != self._phase:
+            self._phase, self._phase_began, self._told = phase, now, 0.0
+        if now - self._told < _BETWEEN_REPORTS:
+            return
+        self._told = now
+        spent = now - self._phase_began
+        self.progressed.emit(phase, share, seconds_left(spent, share))
+
+
+class _Runner(QRunnable):
+    def __init__(self, job: Job) -> None:
+        super().__init__()
+        self._job = job
+
+    def run(self) -> None:
+        self._job.carry_out()
+
+
+class Lane(Enum):
+    """Who waits for whom: jobs of one lane for each other, never for those of another."""
+
+    AT_HAND = auto()  # the hand waits for it
+    SIGHTS = auto()  # fills in what is seen
+    LONG = auto()  # may take minutes
+    FILES = auto()  # written one after the other, and never dropped
+
+
+_THREADS = {Lane.AT_HAND: 2, Lane.SIGHTS: 2, Lane.LONG: 2, Lane.FILES: 1}
+
+
+class JobKind(StrEnum):
+    """What a job is for, and its lane; of one kind only the newest counts.
+
+    stays : goes on when another study is opened.
+    """
+
+    OPEN = "open", Lane.AT_HAND
+    PREVIEW = "preview", Lane.AT_HAND
+    PREPARE = "prepare", Lane.AT_HAND
+    GROW = "grow", Lane.AT_HAND
+    SHOW = "show", Lane.AT_HAND
+    DESCRIBE = "describe", Lane.SIGHTS
+    SCREEN = "screen", Lane.SIGHTS
+    GAPS = "gaps", Lane.SIGHTS
+    OUTLIERS = "outliers", Lane.SIGHTS
+    CORRELATIONS = "correlations", Lane.SIGHTS
+    CLOSE_UP = "close-up", Lane.SIGHTS
+    PROXIMITIES = "proximities", Lane.SIGHTS
+    ANSWERS = "answers", Lane.SIGHTS
+    KERNELS = "kernels", Lane.LONG, True
+    FAITHFUL = "correlation", Lane.LONG
+    ORDER = "order", Lane.LONG
+    EXTREMES = "extreme pairs", Lane.LONG
+    RANK = "rank of a pair", Lane.LONG
+    RULES = "rules", Lane.LONG
+    RESAMPLES = "resamples", Lane.LONG
+    STRUCTURE = "structure", Lane.LONG
+    SPLITS = "splits", Lane.LONG
+    SUPPORT = "support", Lane.LONG
+    ORDERS = "orders", Lane.LONG
+
+    lane: Lane
+    stays: bool
+
+    def __new__(cls, name: str, lane: Lane, stays: bool = False) -> JobKind:
+        kind = str.__new__(cls, name)
+        kind._value_, kind.lane, kind.stays = name, lane, stays
+        return kind
+
+    @classmethod
+    def named(cls, name: str) -> JobKind:
+        """The kind that is called so."""
+        return cls._value2member_map_[name]  # type: ignore[return-value]
+
+
+class Jobs(QObject):
+    """Runs jobs in their lanes, at most one of interest of each kind.
+
+    Signals: wrote(), a file was written, or could not be.
+    """
+
+    wrote = Signal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._lanes = {lane: QThreadPool(self) for lane in Lane}
+        for lane, pool in self._lanes.items():
+            pool.setMaxThreadCount(_THREADS[lane])
+        self._newest: dict[JobKind, tuple[Job, Callable[[], None]]] = {}
+        self._alive: set[Job] = set()
+        self._files: set[Job] = set()
+
+    def start(
+        self,
+        kind: JobKind,
+        work: Work,
+        done: Callable[[Any], None],
+        failed: Callable[[str], None],
+        stopped: Callable[[], None] = lambda: None,
+        dropped: Callable[[], None] = lambda: None,
+    ) -> Job:
+        """Start work; an older job of the same kind is cancelled, and nobody hears of it.
+
+        done, failed, stopped, dropped : one of them is called, on the interface thread, unless a
+        newer job takes the place of this one.
+        """
+        self.cancel(kind)
+        job = Job(work)
+        self._newest[kind] = job, dropped
+        self._alive.add(job)
+
+        def if_newest(call: Callable[..., None]) -> Callable[..., None]:
+            def handed_over(*result: Any) -> None:
+                self._alive.discard(job)
+                if self._newest.get(kind, (None,))[0] is job:
+                    del self._newest[kind]
+                    call(*result)
+
+            return handed_over
+
+        job.done.connect(if_newest(done))
+        job.failed.connect(if_newest(failed))
+        job.stopped.connect(if_newest(stopped))
+        self._lanes[kind.lane].start(_Runner(job))
+        return job
+
+    def write(
+        self, work: Callable[[], None], done: Callable[[], None], failed: Callable[[str], None]
+    ) -> None:
+        """Write a file after those that were to be written before; it is not cancelled."""
+        job = Job(lambda progress: work())
+        self._files.add(job)
+
+        def over(call: Callable[..., None]) -> Callable[..., None]:
+            def handed_over(*result: Any) -> None:
+                self._files.discard(job)
+                call(*result)
+                self.wrote.emit()
+
+            return handed_over
+
+        job.done.connect(over(lambda _: done()))
+        job.failed.connect(over(failed))
+        self._lanes[Lane.FILES].start(_Runner(job))
+
+    @property
+    def writing(self) -> bool:
+        """Are files still to be written?"""
+        return bool(self._files)
+
+    def cancel(self, kind: JobKind) -> None:
+        """Ask the newest job of a kind to stop."""
+        if kind in self._newest:
+            self._newest[kind][0].cancel()
+
+    def drop(self, kind: JobKind) -> None:
+        """Cancel the newest job of a kind; nothing is handed over, whoever began it is told."""
+        if kind in self._newest:
+            job, dropped = self._newest.pop(kind)
+            job.cancel()
+            dropped()
+
+    def drop_all(self) -> None:
+        """Drop everything that is of the study: another one begins."""
+        for kind in [kind for kind in self._newest if not kind.stays]:
+            self.drop(kind)
+
+    def busy(self, kind: JobKind) -> bool:
+        """Is a job of this kind still of interest?"""
+        return kind in self._newest
+
+    @property
+    def idle(self) -> bool:
+        """Is no job of interest any more?"""
+        return not self._newest and not self._files
+
+    @property
+    def threads(self) -> int:
+        """How many threads are at work."""
+        return sum(pool.activeThreadCount() for pool in self._lanes.values())
+
+    def finish(self) -> None:
+        """Cancel everything and wait until no thread is left."""
+        for job, _ in self._newest.values():
+            job.cancel()
+        self._newest.clear()
+        for pool in self._lanes.values():
+            pool.waitForDone()

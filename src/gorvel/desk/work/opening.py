@@ -1,0 +1,103 @@
+"""What a file that is opened holds: a study, a plan with its data, a table, or a matrix."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from gorvel.core.base.errors import GorvelError, InputError
+from gorvel.core.base.progress import Progress
+from gorvel.core.grow.grown import Grown, read_source
+from gorvel.core.plan.file import load_plan
+from gorvel.core.plan.parts import SourcePlan
+from gorvel.core.plan.plan import Plan
+from gorvel.core.plan.propose import looks_like_matrix, propose_matrix_plan, propose_plan
+from gorvel.core.scene.arrangement import Arrangement, laid_out
+from gorvel.core.study.file import StudyFile
+from gorvel.core.study.kept import KeptTree, grown_again
+from gorvel.core.study.opening import is_study, load_study
+from gorvel.core.study.study import Source, Study, study_of
+from gorvel.core.table.matrix import read_matrix
+from gorvel.core.table.table import Reading, Table
+
+__all__ = ["Opened", "Shown", "opened", "read_file", "shown_again"]
+
+
+@dataclass(frozen=True, eq=False)
+class Shown:
+    """A tree that was grown before, ready to be shown. number : of its entry."""
+
+    grown: Grown
+    arrangement: Arrangement
+    number: int
+    kept: KeptTree
+
+
+@dataclass(frozen=True, eq=False)
+class Opened:
+    """What is to be looked at. file : of the study, if it is one; shown : its tree in hand."""
+
+    content: StudyFile
+    file: Path | None = None
+    shown: Shown | None = None
+
+
+def opened(content: StudyFile, file: Path | None, progress: Progress) -> Opened:
+    """A study with its tree in hand, where that was grown; a tree that does not go is let go."""
+    study, kept = content.study, content.kept.get((content.study.in_hand, content.group))
+    if kept is None:
+        return Opened(content, file)
+    try:
+        return Opened(content, file, shown_again(study.source, study.in_hand, kept, progress))
+    except GorvelError:
+        others = {key: tree for key, tree in content.kept.items() if tree is not kept}
+        return Opened(replace(content, kept=others), file)
+
+
+def shown_again(source: Source, number: int, kept: KeptTree, progress: Progress) -> Shown:
+    """A kept tree, ready to be shown.
+
+    Raises
+    ------
+    InputError : it does not go with what was read.
+    """
+    grown = grown_again(source, kept, None, progress)
+    tree, looked = kept.tree, kept.looked
+    folded = [node for node in looked.folded if tree.n <= node < 2 * tree.n - 1]
+    return Shown(grown, laid_out(tree, looked.flipped, folded), number, kept)
+
+
+def read_file(path: Path, source: SourcePlan | None, progress: Progress) -> Opened:
+    """Read what a file holds.
+
+    source : how data are to be read; None to find out.
+
+    Raises
+    ------
+    InputError : it cannot be read, or holds none of these.
+    """
+    if is_study(path):
+        return opened(load_study(path), path, progress)
+    return Opened(StudyFile(_begun(path, source, progress)))
+
+
+def _begun(path: Path, source: SourcePlan | None, progress: Progress) -> Study:
+    """A study that begins with a plan and its data, a matrix, or a table."""
+    if path.suffix.lower() == ".toml":
+        plan = load_plan(path)
+        if source is not None:
+            plan = plan.model_copy(update={"source": source})
+        data = path.parent / plan.source.file
+        return study_of(read_source(plan, data, progress), data, plan, path)
+    if not path.exists():
+        raise InputError("no such file", "a table, a plan or a study", file=str(path))
+    matrix = looks_like_matrix(path) if source is None else source.kind == "proximities"
+    if matrix:
+        told = source or SourcePlan(file=path.name, kind="proximities")
+        asked = Reading(told.delimiter, told.decimal, told.encoding, told.header)
+        found = read_matrix(path, asked, None, told.sheet)
+        return study_of(found, path, propose_matrix_plan(found, told))
+    first = Plan(source=source or SourcePlan(file=path.name))
+    table = read_source(first, path, progress)
+    assert isinstance(table, Table)
+    return study_of(table, path, propose_plan(table, first.source))

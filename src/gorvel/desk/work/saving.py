@@ -1,0 +1,140 @@
+"""Files that the user has written: each off the interface thread, one after the other."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QEventLoop, QObject, Signal
+
+from gorvel.core.base.errors import InputError
+from gorvel.core.codebook.codebook import codebook_of, save_codebook
+from gorvel.core.export.membership import save_membership
+from gorvel.core.plan.file import save_plan
+from gorvel.core.study.file import save_study
+from gorvel.core.study.groups import save_groups
+from gorvel.core.table.table import Table
+from gorvel.desk.state.focus import Focus
+from gorvel.desk.state.settings import Settings, save_settings
+from gorvel.desk.work.jobs import Jobs
+
+__all__ = ["Saving"]
+
+
+class Saving(QObject):
+    """Signals: said(sentence, is_error)."""
+
+    said = Signal(str, bool)
+
+    def __init__(
+        self, focus: Focus, jobs: Jobs, settings: Settings, parent: QObject | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.focus, self.jobs, self.settings = focus, jobs, settings
+        self.picture: Callable[[], bytes] = lambda: b""  # of the tree, for lists of studies
+        self.lost = False  # a file that was to be written
+
+    def save_study(self, path: Path) -> bool:
+        """Write the study to a file, off the interface thread; says whether it was begun."""
+        focus = self.focus
+        content, version = focus.content(self.picture()), focus.version
+        if content is None:
+            return False
+
+        def done() -> None:
+            focus.study_was_saved(path, content, version)
+            self.settings.remember(path)
+            save_settings(self.settings)
+
+        what = f"The study is saved in {path.name}."
+        return self._write(partial(save_study, content, path), path, done, what, "study was")
+
+    def save_plan(self, path: Path) -> bool:
+        """Write the plan to a file, off the interface thread; says whether it was begun."""
+        plan, study = self.focus.plan_to_save, self.focus.study
+        if plan is None or study is None:
+            return False
+        data = study.data_file.absolute()
+        near = data.parent == path.absolute().parent
+        plan_now = self.focus.plan
+        plan = plan.with_("source", file=data.name if near else str(data))
+
+        def done() -> None:
+            self.focus.plan_was_saved(path, plan_now)
+            self.settings.remember(path)
+            save_settings(self.settings)
+
+        what = f"The plan is saved in {path.name}."
+        return self._write(partial(save_plan, plan, path), path, done, what, "plan was")
+
+    def _write(
+        self, work: Callable[[], object], path: Path, done: Callable[[], None], said: str, lost: str
+    ) -> bool:
+        """Have a file written; says that it was begun, and when it is there."""
+
+        def carried_out() -> None:
+            try:
+                work()
+            except OSError as error:
+                raise InputError(error.strerror or "cannot be written", file=str(path)) from None
+
+        def written() -> None:
+            done()
+            self.said.emit(said, False)
+
+        def failed(why: str) -> None:
+            self.lost = True
+            self.said.emit(f"{why}; the {lost} not saved", True)
+
+        if not self.jobs.writing:
+            self.lost = False
+        self.said.emit(f"Saving {path.name} …", False)
+        self.jobs.write(carried_out, written, failed)
+        return True
+
+    def written(self) -> bool:
+        """Wait until files are written, taking neither clicks nor keys; did all go well?"""
+        while self.jobs.writing:
+            loop = QEventLoop()
+            self.jobs.wrote.connect(loop.quit)
+            loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
+        return not self.lost
+
+    def save_memberships(self, path: Path) -> bool:
+        """Write the table with the clusters of the cut, off the interface thread; was it begun?"""
+        focus = self.focus
+        study, plan, grown, cut = focus.study, focus.plan_of_tree, focus.grown, focus.cut
+        if study is None or plan is None or grown is None or cut is None:
+            return False
+        names, groups = [who.name for who in focus.identities], focus.of_groups
+        version = focus.version
+
+        def done() -> None:
+            if focus.cut is cut and (focus.version == version or not groups):
+                focus.memberships_saved(path)
+
+        work: Callable[[], object] = partial(
+            save_membership, study.source, plan, grown, cut, path, names
+        )
+        what = f"{cut.clusters} clusters are saved in {path.name}."
+        if groups and isinstance(study.source, Table):
+            work = partial(save_groups, study.source, list(groups.values()), path)
+            what = f"The clusters of {len(groups)} groups are saved in {path.name}."
+        return self._write(work, path, done, what, "memberships were")
+
+    def save_figure(self, draw: Callable[[str], Callable[[Path], None]], path: Path) -> bool:
+        """Write a figure. draw : draws it as "svg", "pdf" or "png", and gives what writes it."""
+        kind = path.suffix.lower().removeprefix(".")
+        put = draw(kind if kind in ("svg", "pdf") else "png")
+        what = f"The figure is saved in {path.name}."
+        return self._write(partial(put, path), path, lambda: None, what, "figure was")
+
+    def save_codebook(self, path: Path) -> bool:
+        """Write levels, labels and missing codes to a code book."""
+        study, plan = self.focus.study, self.focus.plan
+        if study is None or plan is None or not isinstance(study.source, Table):
+            return False
+        work = partial(save_codebook, codebook_of(plan, study.source), path)
+        what = f"The code book is saved in {path.name}."
+        return self._write(work, path, lambda: None, what, "code book was")

@@ -1,0 +1,97 @@
+"""Painting the answers of the cases: a column for each variable, coloured by standing."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QRectF
+
+from gorvel.core.base.numbers import number
+from gorvel.core.scene.standing import Standing, standing_of_rows
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.frame import Frame
+from gorvel.paint.look import TreeLook
+from gorvel.paint.shades import answer_ramp, image_of
+from gorvel.paint.theme import font
+
+__all__ = ["AnswersPainter"]
+
+_LEAST_ROW, _LEAST_WIDE = 13.0, 26.0  # pixels a cell needs for its number
+
+
+@dataclass(frozen=True, eq=False)
+class AnswersPainter:
+    """names : of the variables; raw : (n, p) answers as numbers; shown : None while it is
+
+    worked out: there are no colours then.
+    """
+
+    look: TreeLook
+    shown: Standing | None
+    names: Sequence[str]
+    raw: NDArray[np.float64]
+
+    def column_at(self, frame: Frame, x: float) -> int | None:
+        """The variable (from 0) at a pixel."""
+        part = (x - frame.left) / max(frame.right - frame.left, 1.0)
+        return int(part * len(self.names)) if 0 <= part < 1 else None
+
+    def paint(self, canvas: Canvas, frame: Frame) -> None:
+        """Colours, and numbers where there is room; the caller has set the clip."""
+        at, theme = self.look.arrangement, self.look.theme
+        top, bottom = frame.top, min(frame.bottom, frame.y(at.length))
+        high = round(bottom - top)
+        if high < 1 or not self.names or self.shown is None:
+            return
+        edges = (np.arange(high + 1) + top - frame.top + frame.scrolled) / frame.row
+        first = np.clip(np.searchsorted(at.edges, edges[:-1], side="right") - 1, 0, at.tree.n - 1)
+        past = np.maximum(np.searchsorted(at.edges, edges[1:], side="left"), first + 1)
+        rows = standing_of_rows(self.shown, first, np.minimum(past, at.tree.n))
+        image = image_of((rows + 1) / 2, answer_ramp(theme), theme.panel)
+        step = (frame.right - frame.left) / len(self.names)
+        gap = 1.0 if step > 6 else 0.0
+        for k in range(len(self.names)):
+            box = QRectF(frame.left + k * step, top, step - gap, high)
+            canvas.painter.drawImage(box, image, QRectF(k, 0, 1, high))
+        if frame.row >= _LEAST_ROW and step >= _LEAST_WIDE:
+            self._numbers(canvas, frame, step)
+
+    def _numbers(self, canvas: Canvas, frame: Frame, step: float) -> None:
+        """Answers in their cells, if there is room for all of them."""
+        at, words = self.look.arrangement, font(0.78)
+        first, last = self.look.positions(frame)
+        cases = [node for node in map(at.unit, range(first, last)) if node < at.tree.n]
+        told = {case: [_told(answer) for answer in self.raw[case].tolist()] for case in cases}
+        widest = max((len(word) for row in told.values() for word in row), default=0)
+        if canvas.wide("0" * widest, words) > step - 3:
+            return
+        for case, answers in told.items():
+            top, bottom = self.look.extent(frame, case)
+            for k, answer in enumerate(answers):
+                box = QRectF(frame.left + k * step, top, step - 1, bottom - top)
+                canvas.write(box, answer, self.look.theme.on_shade, words, "centre")
+
+    def heads(self, canvas: Canvas, frame: Frame) -> None:
+        """The names below their columns: in steps where long, steep where there are many."""
+        step = (frame.right - frame.left) / max(len(self.names), 1)
+        at, soft = font(0.78), self.look.theme.soft
+        turns = max(1, min(3, int(np.ceil(44 / max(step, 1)))))
+        deep = 86.0 if canvas.upright else 56.0
+        for k, name in enumerate(self.names):
+            middle = frame.left + (k + 0.5) * step
+            if canvas.upright or step * turns < 44:
+                if step >= 8 or k % int(np.ceil(8 / step)) == 0:
+                    box = QRectF(middle - 8, frame.bottom + 3, 16, deep)
+                    canvas.write(box, canvas.shortened(name, at, deep), soft, at, steep=True)
+                continue
+            half = step * turns / 2
+            left = min(max(middle - half, frame.left - 4), frame.right + 6 - 2 * half)
+            box = QRectF(left, frame.bottom + 2 + 14 * (k % turns), 2 * half, 16)
+            canvas.write(box, canvas.shortened(name, at, 2 * half - 3), soft, at, "centre")
+
+
+def _told(answer: float) -> str:
+    return "–" if np.isnan(answer) else number(answer)

@@ -1,0 +1,344 @@
+"""Painting the board: rules as rows, counts as columns; below them votes, sizes and stability."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from gorvel.core.base.numbers import number, unit
+from gorvel.core.count.board import Board
+from gorvel.core.count.verdicts import STABLE, Verdict
+from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES
+from gorvel.core.words.count import is_small
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.theme import Theme, font
+
+__all__ = ["FEET", "BoardPainter", "board_rows", "short"]
+
+HEAD = 30.0  # pixels of the line with the counts
+_NAME = 172.0
+_MOST_COLUMN = 96.0
+_ROOMY = 54.0  # pixels of a column that has room for values
+_LEAST_ROW, _MOST_ROW = 17.0, 25.0
+FEET = ("votes", "smallest", "stability")
+_FEET_WORDS = {
+    "votes": "Votes, one for each kind",
+    "smallest": "Smallest cluster",
+    "stability": "Least stable cluster",
+}
+_FEET_TIPS = {
+    "votes": "Each kind of rule has one vote, shared by its rules; the number is that of rules",
+    "smallest": "Cases of the smallest cluster; very small ones are marked",
+    "stability": "How well the least stable cluster comes back when cases are drawn anew, up to 1;"
+    " from 0.75 on it is called stable (resample to see it)",
+}
+_VOTES_HIGH = 2.2  # rows that the votes take
+
+
+def board_rows(board: Board) -> list[str]:
+    """Keys of rules, each kind under its heading, which is the key of the kind."""
+    rows: list[str] = []
+    for family in FAMILIES:
+        keys = [key for key in board.verdicts if COUNT_RULES[key].family == family]
+        if keys:
+            rows += [family, *keys]
+    return rows
+
+
+def short(value: float) -> str:
+    """A value in at most about five figures."""
+    if np.isnan(value):
+        return ""
+    size = abs(value)
+    if size >= 9_999.5:
+        return f"{value:.2g}".replace("e+0", "e").replace("e+", "e")
+    if size < 0.005:
+        return "0.00"
+    return f"{value:.0f}" if size >= 100 else f"{value:.1f}" if size >= 10 else f"{value:.2f}"
+
+
+@dataclass(frozen=True, eq=False)
+class BoardPainter:
+    """The board on a ground of some size.
+
+    count : in hand; hovered : count under the pointer, 0 for none; selected : rule whose row is
+    marked; left_out : rules without a vote; cases : of the tree.
+    """
+
+    board: Board
+    theme: Theme
+    width: float
+    height: float
+    count: int
+    cases: int
+    left_out: Collection[str] = ()
+    hovered: int = 0
+    selected: str = ""
+    focused: bool = False
+
+    # where things are
+
+    @property
+    def rows(self) -> list[str]:
+        """Families and rules, as `board_rows`."""
+        return board_rows(self.board)
+
+    @property
+    def row(self) -> float:
+        """Pixels of a row."""
+        lines = len(self.rows) + _VOTES_HIGH + 2
+        return min(max((self.height - HEAD - 14) / lines, _LEAST_ROW), _MOST_ROW)
+
+    @property
+    def column(self) -> float:
+        """Pixels of a column."""
+        return min((self.width - _NAME - 10) / max(len(self.board.counts), 1), _MOST_COLUMN)
+
+    def needed(self) -> float:
+        """Pixels of height below which rows would be too low."""
+        return HEAD + 14 + _LEAST_ROW * (len(self.rows) + _VOTES_HIGH + 2)
+
+    def left(self, place: int) -> float:
+        """Where a column begins."""
+        return _NAME + place * self.column
+
+    def top(self, place: int) -> float:
+        """Where a row begins."""
+        return HEAD + place * self.row
+
+    @property
+    def foot(self) -> float:
+        """Where the votes begin."""
+        return self.top(len(self.rows)) + 8
+
+    def row_at(self, y: float) -> str:
+        """The key of the row at a pixel; empty for none."""
+        place = int((y - HEAD) // self.row)
+        return self.rows[place] if 0 <= place < len(self.rows) else ""
+
+    def count_at(self, x: float) -> int:
+        """The count of the column at a pixel; 0 for none."""
+        place = int((x - _NAME) // self.column)
+        return self.board.counts[place] if 0 <= place < len(self.board.counts) else 0
+
+    def box_of(self, key: str) -> QRectF:
+        """The box of a row that says whether it votes."""
+        return QRectF(8, self.top(self.rows.index(key)) + self.row / 2 - 6, 12, 12)
+
+    # painting
+
+    def paint(self, canvas: Canvas) -> None:
+        """Everything."""
+        canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        self._columns(canvas)
+        self._cut(canvas)
+        for place, key in enumerate(self.rows):
+            if key in FAMILIES:
+                self._family(canvas, place, key)
+            else:
+                self._rule(canvas, place, key)
+        self._feet(canvas)
+
+    def _columns(self, canvas: Canvas) -> None:
+        for place, count in enumerate(self.board.counts):
+            box = QRectF(self.left(place), 0, self.column, HEAD)
+            here = count == self.count
+            if count == self.hovered and not here:
+                ground = QRectF(self.left(place) + 3, 2, self.column - 6, self.height - 4)
+                canvas.painter.setPen(Qt.PenStyle.NoPen)
+                canvas.painter.setBrush(QColor(self.theme.paper))
+                canvas.painter.drawRoundedRect(ground, 6, 6)
+            colour = self.theme.cut if here else self.theme.ink
+            canvas.write(box, str(count), colour, font(1.07, 600), "centre")
+
+    def _family(self, canvas: Canvas, place: int, family: str) -> None:
+        top = self.top(place)
+        words = next(name for key, name in FAMILIES.items() if key == family).upper()
+        box = QRectF(8, top + 2, self.width - 16, self.row)
+        canvas.write(box, words, self.theme.soft, font(0.78, 600))
+
+    def _rule(self, canvas: Canvas, place: int, key: str) -> None:
+        theme, verdict = self.theme, self.board.verdicts[key]
+        top = self.top(place)
+        out = key in self.left_out
+        if key == self.selected:
+            canvas.painter.setPen(QPen(QColor(theme.focus), 1.4) if self.focused
+                                  else Qt.PenStyle.NoPen)  # fmt: skip
+            canvas.painter.setBrush(QColor(theme.tint))
+            canvas.painter.drawRoundedRect(QRectF(3, top, self.width - 6, self.row), 4, 4)
+        self._box(canvas, key, out)
+        colour = theme.soft if out or verdict.best is None else theme.ink
+        weight = 600 if key == self.selected else 400
+        name = canvas.shortened(COUNT_RULES[key].name, font(0.93, weight), _NAME - 30)
+        canvas.write(QRectF(27, top, _NAME - 27, self.row), name, colour, font(0.93, weight))
+        if verdict.best is None and not np.isfinite(verdict.standing).any():
+            room = self.width - _NAME - 20
+            words = canvas.shortened(str(verdict.why), font(0.86), room)
+            canvas.write(QRectF(_NAME + 8, top, room, self.row), words, theme.soft, font(0.86))
+            return
+        for column, count in enumerate(verdict.counts):
+            self._cell(canvas, verdict, column, count, top, out)
+
+    def _box(self, canvas: Canvas, key: str, out: bool) -> None:
+        box, painter = self.box_of(key), canvas.painter
+        painter.setPen(QPen(QColor(self.theme.soft if out else self.theme.focus), 1.0))
+        painter.setBrush(QColor(self.theme.panel if out else self.theme.focus))
+        painter.drawRoundedRect(box, 3, 3)
+        if not out:
+            painter.setPen(QPen(QColor(self.theme.panel), 1.6))
+            middle = box.center()
+            painter.drawPolyline([
+                middle + QPointF(-3, 0), middle + QPointF(-0.8, 2.4), middle + QPointF(3.2, -2.6),
+            ])  # fmt: skip
+
+    def _cell(
+        self, canvas: Canvas, verdict: Verdict, column: int, count: int, top: float, out: bool
+    ) -> None:
+        theme, painter = self.theme, canvas.painter
+        roomy = self.column >= _ROOMY
+        middle = top + self.row / 2
+        x = self.left(column) + (13.0 if roomy else self.column / 2)
+        standing = float(verdict.standing[column])
+        best = count == verdict.best
+        most = min(self.row / 2 - 4.0, 6.5)
+        if np.isfinite(standing):
+            colour = QColor(theme.soft if out else theme.focus)
+            colour.setAlphaF(1.0 if best else 0.16 + 0.5 * standing)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(colour)
+            size = most if best else 1.4 + (most - 2.4) * standing
+            painter.drawEllipse(QPointF(x, middle), size, size)
+        mark = QPen(QColor(theme.soft if out else theme.focus), 1.5)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(mark)
+        if best:
+            painter.drawEllipse(QPointF(x, middle), most + 2.2, most + 2.2)
+        elif count == verdict.runner_up:
+            painter.drawLine(QLineF(x - 7, middle + most + 2, x + 7, middle + most + 2))
+        if roomy:
+            weight = 600 if best else 400
+            strong = best and not out
+            box = QRectF(x + most + 7, top, self.column - 26, self.row)
+            words = short(float(verdict.values[column]))
+            canvas.write(box, words, theme.ink if strong else theme.soft, font(0.82, weight))
+
+    def _feet(self, canvas: Canvas) -> None:
+        theme, y = self.theme, self.foot
+        canvas.painter.setPen(QPen(QColor(theme.line), 1.0))
+        canvas.painter.drawLine(QLineF(6, y - 4, self.width - 6, y - 4))
+        heights = (_VOTES_HIGH * self.row, self.row, self.row)
+        painted = (self._votes, self._smallest, self._stability)
+        for key, high, paint in zip(FEET, heights, painted, strict=True):
+            box = QRectF(8, y, _NAME - 8, high)
+            canvas.write(box, _FEET_WORDS[key], theme.ink, font(0.93, 600))
+            for place, count in enumerate(self.board.counts):
+                cell = QRectF(self.left(place), y, self.column, high)
+                paint(canvas, cell, place, count)
+            y += high
+
+    def _votes(self, canvas: Canvas, cell: QRectF, place: int, count: int) -> None:
+        votes = self.board.family_votes(self.left_out).get(count, {})
+        rules = self.board.votes(self.left_out).get(count, 0)
+        full = (cell.height() - 17) / self._most_votes
+        y = cell.bottom() - 1
+        here = self.theme.cut if count == self.count else self.theme.focus
+        canvas.painter.setPen(Qt.PenStyle.NoPen)
+        canvas.painter.setBrush(QColor(here))
+        for share in votes.values():
+            high = share * full
+            bar = QRectF(cell.center().x() - 13, y - high + 0.6, 26, max(high - 1.2, 0.8))
+            canvas.painter.drawRect(bar)
+            y -= high
+        if rules:
+            words = f"{rules} rule{'' if rules == 1 else 's'}"
+            words = words if self.column >= _ROOMY else str(rules)
+            box = QRectF(cell.left(), y - 16, cell.width(), 15)
+            canvas.write(box, words, self.theme.soft, font(0.78), "centre")
+
+    @property
+    def _most_votes(self) -> float:
+        """Of all counts, in kinds."""
+        votes = self.board.family_votes(self.left_out).values()
+        return max((sum(kinds.values()) for kinds in votes), default=1.0)
+
+    def _smallest(self, canvas: Canvas, cell: QRectF, place: int, count: int) -> None:
+        cases = self.board.smallest[place]
+        small = is_small(cases, self.cases)
+        colour = self.theme.cut if small else self.theme.ink
+        canvas.write(cell, f"{cases:,}", colour, font(0.9, 600 if small else 400), "centre")
+
+    def _stability(self, canvas: Canvas, cell: QRectF, place: int, count: int) -> None:
+        verdict = self.board.verdicts.get("bootstrap-jaccard")
+        value = np.nan
+        if verdict is not None and verdict.lowest is not None:
+            value = float(verdict.lowest[place])
+        wide = min(cell.width() - 14, 34.0)
+        bar = QRectF(cell.center().x() - wide / 2, cell.center().y() - 3.5, wide, 7)
+        painter = canvas.painter
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(self.theme.line))
+        painter.drawRoundedRect(bar, 3.5, 3.5)
+        if np.isfinite(value):
+            bar.setWidth(max(wide * value, 7))
+            painter.setBrush(QColor(self.theme.focus if value >= STABLE else self.theme.bar))
+            painter.drawRoundedRect(bar, 3.5, 3.5)
+
+    def _cut(self, canvas: Canvas) -> None:
+        """A frame around the count in hand."""
+        if self.count not in self.board.counts:
+            return
+        place = self.board.counts.index(self.count)
+        canvas.painter.setPen(QPen(QColor(self.theme.cut), 1.8))
+        canvas.painter.setBrush(Qt.BrushStyle.NoBrush)
+        bottom = self.foot + (_VOTES_HIGH + 2) * self.row + 2
+        frame = QRectF(self.left(place) + 2, 2, self.column - 4, bottom - 2)
+        canvas.painter.drawRoundedRect(frame, 7, 7)
+
+    def foot_at(self, y: float) -> str:
+        """The line below the rules at a pixel, one of `FEET`; empty for none."""
+        place = (y - self.foot) / self.row - (_VOTES_HIGH - 1)
+        return FEET[max(int(place), 0)] if 1 - _VOTES_HIGH <= place < len(FEET) else ""
+
+    def foot_tip(self, key: str, count: int) -> str:
+        """What a cell below the rules holds, in words."""
+        if count not in self.board.counts:
+            return _FEET_TIPS[key]
+        place = self.board.counts.index(count)
+        if key == "votes":
+            rules = self.board.votes(self.left_out).get(count, 0)
+            kinds = sum(self.board.family_votes(self.left_out).get(count, {}).values())
+            called = f"{rules or 'no'} rule{'' if rules == 1 else 's'}"
+            return f"{count} clusters: best by {called}, {kinds:.2g} of {len(FAMILIES)} kinds"
+        if key == "smallest":
+            smallest = unit(self.board.of, self.board.smallest[place])
+            return f"{count} clusters: the smallest has {smallest}"
+        verdict = self.board.verdicts.get("bootstrap-jaccard")
+        if verdict is None or verdict.lowest is None:
+            return _FEET_TIPS[key]
+        value = float(verdict.lowest[place])
+        return f"{count} clusters: the least stable comes back at a Jaccard index of {value:.2f}"
+
+    def tip(self, key: str, count: int) -> str:
+        """What a cell holds, in words."""
+        if key not in self.board.verdicts or not count:
+            return ""
+        verdict = self.board.verdicts[key]
+        if count not in verdict.counts:
+            return ""
+        value = verdict.at(count)
+        name = COUNT_RULES[key].name
+        words = f"{name} at {count}: {'none' if np.isnan(value) else number(value)}"
+        place = verdict.counts.index(count)
+        if verdict.error is not None:
+            words += f" ± {number(float(verdict.error[place]))}"
+        if verdict.bound is not None and np.isfinite(verdict.bound[place]):
+            words += f", bound {number(float(verdict.bound[place]))}"
+        if count == verdict.best:
+            words += "; the best"
+        elif count == verdict.runner_up:
+            words += "; the runner-up"
+        return words

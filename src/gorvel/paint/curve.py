@@ -1,0 +1,157 @@
+"""Painting the curve of one rule over the counts, with its bound and its errors."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+
+from gorvel.core.count.verdicts import Verdict
+from gorvel.core.scene.axis import plain_axis
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.theme import Theme, font
+
+__all__ = ["CurvePainter"]
+
+Floats = NDArray[np.float64]
+Scale = Callable[[float], float]  # from a value to a pixel
+
+_LEFT, _FOOT, _HEAD = 46.0, 24.0, 8.0
+
+
+@dataclass(frozen=True, eq=False)
+class CurvePainter:
+    """One rule. count : in hand; hovered : 0 for none."""
+
+    verdict: Verdict
+    theme: Theme
+    width: float
+    height: float
+    count: int
+    hovered: int = 0
+
+    def x(self, place: int) -> float:
+        """Pixel of a count's place."""
+        step = (self.width - _LEFT - 16) / max(len(self.verdict.counts), 1)
+        return _LEFT + (place + 0.5) * step
+
+    def count_at(self, x: float) -> int:
+        """The count at a pixel, 0 for none."""
+        step = (self.width - _LEFT - 16) / max(len(self.verdict.counts), 1)
+        place = int((x - _LEFT) // step)
+        return self.verdict.counts[place] if 0 <= place < len(self.verdict.counts) else 0
+
+    def _range(self) -> tuple[float, float]:
+        found = [self.verdict.values]
+        if self.verdict.error is not None:
+            found += [self.verdict.values - self.verdict.error,
+                      self.verdict.values + self.verdict.error]  # fmt: skip
+        if self.verdict.lowest is not None:
+            found.append(self.verdict.lowest)
+        values = np.concatenate(found)
+        low, high = float(np.nanmin(values)), float(np.nanmax(values))
+        if self.verdict.bound is not None:
+            near = self.verdict.bound[np.isfinite(self.verdict.bound)]
+            if near.size:  # a bound far off would press the curve flat
+                room = 0.8 * max(high - low, 1e-12)
+                low = min(low, max(float(near.min()), low - room))
+                high = max(high, min(float(near.max()), high + room))
+        if high - low <= 1e-12 * max(abs(high), 1e-300):
+            low, high = low - 0.5, high + 0.5
+        return low, high
+
+    def paint(self, canvas: Canvas) -> None:
+        """Axes, bound, curve, and what counts are best, next, and in hand."""
+        painter = canvas.painter
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        if not np.isfinite(self.verdict.values).any():
+            return
+        low, high = self._range()
+        bottom, top = self.height - _FOOT, _HEAD + 6
+
+        def y(value: float) -> float:
+            return bottom - 6 - (value - low) / (high - low) * (bottom - top - 6)
+
+        self._axes(canvas, low, high, y)
+        if self.verdict.bound is not None:
+            self._line(canvas, self.verdict.bound, y, self.theme.cut, dashed=True)
+        if self.verdict.lowest is not None:
+            self._line(canvas, self.verdict.lowest, y, self.theme.bar, dashed=True)
+        self._errors(canvas, y)
+        self._line(canvas, self.verdict.values, y, self.theme.focus)
+        self._points(canvas, y)
+
+    def _axes(self, canvas: Canvas, low: float, high: float, y: Scale) -> None:
+        theme = self.theme
+        for tick in plain_axis(low, high).ticks(6):
+            value, label = low + tick.share * (high - low), tick.label
+            canvas.painter.setPen(QPen(QColor(theme.line), 1.0))
+            canvas.painter.drawLine(QLineF(_LEFT, y(value), self.width - 8, y(value)))
+            box = QRectF(0, y(value) - 8, _LEFT - 8, 16)
+            canvas.write(box, label, theme.soft, font(0.82), "right")
+        for place, count in enumerate(self.verdict.counts):
+            here, over = count == self.count, count == self.hovered
+            if here or over:
+                pen = QPen(QColor(theme.cut if here else theme.soft), 1.0, Qt.PenStyle.DotLine)
+                canvas.painter.setPen(pen)
+                x = self.x(place)
+                canvas.painter.drawLine(QLineF(x, _HEAD, x, self.height - _FOOT))
+            box = QRectF(self.x(place) - 16, self.height - _FOOT + 4, 32, 16)
+            colour = theme.cut if here else theme.ink if over else theme.soft
+            canvas.write(box, str(count), colour, font(0.86, 600 if here else 400), "centre")
+
+    def _line(
+        self, canvas: Canvas, values: Floats, y: Scale, colour: str, dashed: bool = False
+    ) -> None:
+        pen = QPen(QColor(colour), 1.3 if dashed else 2.0)
+        if dashed:
+            pen.setDashPattern([4, 3])
+        canvas.painter.setPen(pen)
+        canvas.painter.setBrush(Qt.BrushStyle.NoBrush)
+        canvas.painter.save()
+        wide, high = self.width - _LEFT - 8, self.height - _FOOT - _HEAD + 4
+        canvas.clip(QRectF(_LEFT, _HEAD - 4, wide, high))
+        run: list[QPointF] = []
+        for place, value in [*enumerate(values.tolist()), (0, float("nan"))]:
+            if np.isfinite(value):
+                run.append(QPointF(self.x(place), y(value)))
+                continue
+            if run:
+                canvas.painter.drawPolyline(QPolygonF(run))
+            run = []
+        canvas.painter.restore()
+
+    def _errors(self, canvas: Canvas, y: Scale) -> None:
+        if self.verdict.error is None:
+            return
+        canvas.painter.setPen(QPen(QColor(self.theme.soft), 1.2))
+        pairs = zip(self.verdict.values.tolist(), self.verdict.error.tolist(), strict=True)
+        for place, (value, error) in enumerate(pairs):
+            if np.isfinite(value) and np.isfinite(error):
+                x, low, high = self.x(place), y(value - error), y(value + error)
+                canvas.painter.drawLines([
+                    QLineF(x, low, x, high), QLineF(x - 4, low, x + 4, low),
+                    QLineF(x - 4, high, x + 4, high),
+                ])  # fmt: skip
+
+    def _points(self, canvas: Canvas, y: Scale) -> None:
+        theme, painter = self.theme, canvas.painter
+        for place, count in enumerate(self.verdict.counts):
+            value = float(self.verdict.values[place])
+            if not np.isfinite(value):
+                continue
+            at = QPointF(self.x(place), y(value))
+            here = count == self.count
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(theme.cut if here else theme.focus))
+            painter.drawEllipse(at, 5.0 if here else 3.4, 5.0 if here else 3.4)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(QColor(theme.focus), 1.5))
+            if count == self.verdict.best:
+                painter.drawEllipse(at, 8, 8)
+            elif count == self.verdict.runner_up:
+                painter.drawLine(QLineF(at.x() - 7, at.y() + 9, at.x() + 7, at.y() + 9))

@@ -1,0 +1,113 @@
+"""Painting silhouettes: a bar for each case, by cluster, from the highest down."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtCore import QLineF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from gorvel.core.count.silhouettes import Silhouettes
+from gorvel.core.tree.cluster_names import Identity
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.theme import Theme, font
+
+__all__ = ["SilhouettesPainter"]
+
+_HEAD, _SIDE, _GAP, _WORDS = 20.0, 8.0, 5.0, 62.0
+
+
+@dataclass(frozen=True, eq=False)
+class SilhouettesPainter:
+    """One count in a box. names : of the clusters; marked : rows of cases that are marked."""
+
+    found: Silhouettes
+    names: Sequence[Identity]
+    theme: Theme
+    box: QRectF
+    marked: Sequence[int] = ()
+
+    @property
+    def zero(self) -> float:
+        """Pixel of 0; the axis runs from the lowest value (or 0) to 1."""
+        return self.box.left() + _SIDE + 18 + self._low * self._unit
+
+    @property
+    def _low(self) -> float:
+        return max(-float(self.found.values.min(initial=0.0)), 0.0)
+
+    @property
+    def _high(self) -> float:
+        return max(float(self.found.values.max(initial=0.1)), 0.1)
+
+    @property
+    def _unit(self) -> float:
+        room = self.box.width() - 2 * _SIDE - 18 - _WORDS
+        return room / (self._low + self._high)
+
+    @property
+    def _row(self) -> float:
+        room = self.box.height() - _HEAD - _GAP * self.found.count - 4
+        return max(room, 1.0) / max(len(self.found.cases), 1)
+
+    def y(self, row: int) -> float:
+        """Where a row begins; clusters stand apart."""
+        before = int(np.searchsorted(self.found.ends, row, side="right"))
+        return self.box.top() + _HEAD + row * self._row + before * _GAP
+
+    def row_at(self, y: float) -> int:
+        """The row at a pixel, -1 for none."""
+        begin = 0
+        for end in self.found.ends.tolist():
+            top = self.y(begin)
+            if top <= y < top + (end - begin) * self._row:
+                return int(min(begin + (y - top) // self._row, end - 1))
+            begin = end
+        return -1
+
+    def paint(self, canvas: Canvas, title: str) -> None:
+        """The title, the clusters with their means, bars, and what is marked."""
+        painter, theme, found = canvas.painter, self.theme, self.found
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        head = QRectF(self.box.left() + _SIDE, self.box.top(), self.box.width(), 16)
+        canvas.write(head, title, theme.ink, font(0.93, 600))
+        begin = 0
+        for cluster, end in enumerate(found.ends.tolist(), 1):
+            self._cluster(canvas, cluster, begin, end)
+            begin = end
+        painter.setPen(QPen(QColor(theme.soft), 1.0))
+        bottom = self.y(len(found.cases) - 1) + self._row
+        painter.drawLine(QLineF(self.zero, self.box.top() + _HEAD - 2, self.zero, bottom + 2))
+        painter.setPen(QPen(QColor(theme.focus), 2.0))
+        for row in self.marked:
+            y = self.y(row) + self._row / 2
+            x = self.zero + float(found.values[row]) * self._unit
+            painter.drawLine(QLineF(min(self.zero, x) - 4, y, max(self.zero, x) + 8, y))
+
+    def _cluster(self, canvas: Canvas, cluster: int, begin: int, end: int) -> None:
+        theme, found, painter = self.theme, self.found, canvas.painter
+        colour = theme.identity(self.names[cluster - 1])
+        top, high = self.y(begin), (end - begin) * self._row
+        painter.setPen(Qt.PenStyle.NoPen)
+        lines = max(round(high), 1)
+        for line in range(lines):  # as many bars as there are pixels
+            first = begin + int(line * (end - begin) / lines)
+            last = max(begin + int((line + 1) * (end - begin) / lines), first + 1)
+            values = found.values[first:last]
+            value = float(values.min() if values.min() < 0 else values.mean())
+            x = self.zero + value * self._unit
+            y = top + line * high / lines
+            wide = max(abs(x - self.zero), 0.5)
+            bar = QRectF(min(self.zero, x), y, wide, max(high / lines, 1.0))
+            painter.fillRect(bar, QColor(theme.cut) if value < 0 else colour)
+        words = f"{end - begin:,} · {found.means[cluster - 1]:.2f}"
+        middle = QRectF(self.box.left(), top + high / 2 - 8, self.box.width() - 4, 16)
+        name = self.names[cluster - 1].name
+        ink = colour.name()
+        at = font(0.86, 600)
+        if high >= 8:
+            canvas.write(middle.adjusted(4, 0, 0, 0), name, ink, at)
+        if high >= 11:
+            canvas.write(middle, words, theme.soft, font(0.82), "right")
