@@ -97,7 +97,7 @@ def main() -> None:
             )
         watch.during(
             "the plan is changed",
-            lambda: focus.change("tree", linkage="average"), lambda: acts.jobs.idle,
+            lambda: focus.shelf.change("tree", linkage="average"), lambda: acts.jobs.idle,
         )  # fmt: skip
         before = focus.grown
         watch.during(

@@ -14,9 +14,10 @@ from PySide6.QtCore import QSize
 
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.state.settings import Settings
-from gorvel.desk.views.figure import Figure, drawn
 from gorvel.desk.window.pictures import grown_window, picture_pages, wait_for
 from gorvel.desk.window.window import Window
+from gorvel.paint.figure import Figure, drawn
+from gorvel.paint.theme import LIGHT
 
 ROOT = Path(__file__).parents[1]
 PLAN = ROOT / "demo" / "readers.toml"
@@ -112,8 +113,10 @@ def trees_from_all_sides() -> list[Path]:
     window.focus.select(None)
     desk.axis.zoom_to_fit()
     made.append(TARGET / "figure.png")
-    columns = [desk.dendrogram, desk.labels, desk.proximities]
-    drawn(Figure(columns, [5.0, 1.0, 4.0], 170.0, 110.0, 150.0), "png")(made[-1])
+    shown = [one.printed(LIGHT) for one in (desk.dendrogram, desk.labels, desk.proximities)]
+    columns = [picture for picture in shown if picture is not None]
+    figure = Figure(columns, [5.0, 1.0, 4.0], desk.axis.span, 170.0, 110.0, 150.0)
+    drawn(figure, "png")(made[-1])
     desk.turn(True)
     keep(window, "upright")
     window.acts.finish()
@@ -145,12 +148,12 @@ def studies_from_all_sides() -> list[Path]:
     window.go_to(2)
     focus.set_count(5)
     window.keep_tree()
-    focus.change("tree", linkage="complete")
+    focus.shelf.change("tree", linkage="complete")
     grow(window)
     focus.set_count(3)
     window.keep_tree()
-    focus.call(2, "Complete linkage, to check", "Does the small group stand alone here, too?")
-    focus.change_by(
+    focus.shelf.call(2, "Complete linkage, to check", "Does the small group stand alone here, too?")
+    focus.shelf.change_by(
         lambda plan: plan.with_parts(
             {"tree": {"linkage": "average"}, "scale": {"method": "range01"}}
         )
@@ -174,7 +177,7 @@ def studies_from_all_sides() -> list[Path]:
         keep(first, "welcome")
         first.hide()
     focus.set_count(4)
-    focus.change("cases", split="stop")
+    focus.shelf.change("cases", split="stop")
     grow(window)
     window.toggle_shelf()
     window.notice.say("")

@@ -43,8 +43,8 @@ class Walk:
 
     @property
     def plan(self) -> Plan:
-        assert self.focus.plan is not None
-        return self.focus.plan
+        assert self.focus.shelf.plan is not None
+        return self.focus.shelf.plan
 
     def settle(self) -> None:
         """Until nothing is under way, the short waits of the actions included."""
@@ -60,15 +60,15 @@ class Walk:
         part, key = self.rng.choice(PARTS)
         value = self.drawn(CHANGES[part][key])
         before = self.plan
-        why = self.focus.attempt(lambda plan: plan.with_(part, **{key: value}))
+        why = self.focus.shelf.attempt(lambda plan: plan.with_(part, **{key: value}))
         assert (self.plan == before) or not why
         if self.plan != before:
-            assert self.focus.to_undo
+            assert self.focus.shelf.to_undo
 
     def another_tree(self) -> None:
         """Something that as a rule can be grown."""
         part, key, value = self.rng.choice(GROWABLE)
-        self.focus.change(part, **{key: value})
+        self.focus.shelf.change(part, **{key: value})
         self.grow()
 
     def drawn(self, strategy: st.SearchStrategy[Any]) -> Any:
@@ -92,19 +92,19 @@ class Walk:
         self.focus.keep_displaced()
 
     def take(self) -> None:
-        assert self.focus.study is not None
-        self.focus.take(self.rng.choice(self.focus.study.trees).id)
+        assert self.focus.shelf.study is not None
+        self.focus.shelf.take(self.rng.choice(self.focus.shelf.study.trees).id)
         self.settle()
 
     def remove(self) -> None:
-        assert self.focus.study is not None
-        self.focus.remove(self.rng.choice(self.focus.study.trees).id)
+        assert self.focus.shelf.study is not None
+        self.focus.shelf.remove(self.rng.choice(self.focus.shelf.study.trees).id)
 
     def call_and_move(self) -> None:
-        assert self.focus.study is not None
-        number = self.rng.choice(self.focus.study.trees).id
-        self.focus.call(number, self.rng.choice(["", "one", "another"]))
-        self.focus.move(number, self.rng.choice([-1, 1]))
+        assert self.focus.shelf.study is not None
+        number = self.rng.choice(self.focus.shelf.study.trees).id
+        self.focus.shelf.call(number, self.rng.choice(["", "one", "another"]))
+        self.focus.shelf.move(number, self.rng.choice([-1, 1]))
 
     def turn(self) -> None:
         if self.focus.groups:
@@ -113,18 +113,18 @@ class Walk:
 
     def back_and_forth(self) -> None:
         """A step back and the same again is no step at all."""
-        study = self.focus.study
-        if self.focus.to_undo:
-            words = self.focus.to_undo
-            self.focus.undo()
+        study = self.focus.shelf.study
+        if self.focus.shelf.to_undo:
+            words = self.focus.shelf.to_undo
+            self.focus.shelf.undo()
             self.settle()
-            assert self.focus.to_redo == words
-            self.focus.redo()
+            assert self.focus.shelf.to_redo == words
+            self.focus.shelf.redo()
             self.settle()
-            assert self.focus.study is study
+            assert self.focus.shelf.study is study
 
     def back(self) -> None:
-        self.focus.undo()
+        self.focus.shelf.undo()
         self.settle()
 
     def page(self) -> None:
@@ -137,14 +137,14 @@ class Walk:
         """What was saved is what is there when it is opened."""
         assert self.window.acts.files.save_study(self.file)
         assert self.window.acts.files.written()
-        assert not self.focus.study_unsaved
+        assert not self.focus.shelf.study_unsaved
         before, cut = self.plan, self.focus.cut
-        trees = [(e.id, e.title, e.kept) for e in self.focus.study.trees]  # type: ignore[union-attr]
+        trees = [(e.id, e.title, e.kept) for e in self.focus.shelf.study.trees]  # type: ignore[union-attr]
         with self.qtbot.waitSignal(self.window.acts.opened):
             self.window.acts.open(self.file)
         self.settle()
         assert self.plan.understood() == before.understood()
-        assert [(e.id, e.title, e.kept) for e in self.focus.study.trees] == trees  # type: ignore[union-attr]
+        assert [(e.id, e.title, e.kept) for e in self.focus.shelf.study.trees] == trees  # type: ignore[union-attr]
         if cut is not None and self.focus.cut is not None and not self.focus.out_of_date:
             assert self.focus.cut.clusters == cut.clusters
 
@@ -152,7 +152,7 @@ class Walk:
 
     def check(self) -> None:
         focus = self.focus
-        study, grown = focus.study, focus.grown
+        study, grown = focus.shelf.study, focus.grown
         assert study is not None
         assert sum(not entry.kept for entry in study.trees) <= 1
         if grown is None:
@@ -164,7 +164,7 @@ class Walk:
         assert focus.grown_by is not None
         by = focus.grown_by.growth(focus.grown_group)
         assert grown.key == by
-        stale = by != self.plan.growth(focus.group_in_force)
+        stale = by != self.plan.growth(focus.shelf.group_in_force)
         assert focus.out_of_date is stale
         assert ("out of date" in states(self.window)["Tree"]) is stale
         self.check_tree()
@@ -177,7 +177,7 @@ class Walk:
 
     def check_tree(self) -> None:
         """The tree on the screen is the one its plan grows, whatever way it came there."""
-        source, grown = self.focus.study.source, self.focus.grown  # type: ignore[union-attr]
+        source, grown = self.focus.shelf.study.source, self.focus.grown  # type: ignore[union-attr]
         plan = self.focus.grown_by
         assert isinstance(source, Table)
         assert grown is not None
@@ -219,7 +219,7 @@ def test_anything_in_any_order(window: Window, qtbot: QtBot, tmp_path: Path, see
     with qtbot.waitSignal(window.acts.opened):
         window.acts.open(data)
     walk = Walk(window, qtbot, Random(seed), tmp_path)
-    walk.focus.change_by(
+    walk.focus.shelf.change_by(
         lambda plan: plan.with_parts(
             {"variables": {"use": ["a", "b", "c"]}, "missing": {"handling": "mean"}}
         )

@@ -36,35 +36,35 @@ def test_roles_and_levels_are_set_for_many_at_once_and_taken_back(
 ) -> None:
     window = opened(DEMO / "readers.toml")
     view, focus = window.cases.variables.view, window.focus
-    before = focus.plan
+    before = focus.shelf.plan
     select(view, "age", "renewals", "visits")
     qtbot.keyClick(view, Qt.Key.Key_A)
-    assert focus.plan is not None
-    assert focus.plan.variables.use[:4] == ("age", "visits", "loans", "renewals")
+    assert focus.shelf.plan is not None
+    assert focus.shelf.plan.variables.use[:4] == ("age", "visits", "loans", "renewals")
     qtbot.keyClick(view, Qt.Key.Key_2)
-    assert set(focus.plan.variables.ordinal) >= {"age", "renewals", "visits", "quiet"}
+    assert set(focus.shelf.plan.variables.ordinal) >= {"age", "renewals", "visits", "quiet"}
     qtbot.keyClick(view, Qt.Key.Key_O)
-    assert not {"age", "renewals", "visits"} & set(focus.plan.variables.use)
+    assert not {"age", "renewals", "visits"} & set(focus.shelf.plan.variables.use)
     for _ in range(3):
-        focus.undo()
-    assert focus.plan == before
+        focus.shelf.undo()
+    assert focus.shelf.plan == before
 
     select(view, "stop", "known_type")  # there is one label: the last of them
     qtbot.keyClick(view, Qt.Key.Key_L)
-    assert focus.plan.cases.label == "known_type"
+    assert focus.shelf.plan.cases.label == "known_type"
     select(view, "weight")
     qtbot.keyClick(view, Qt.Key.Key_W)
-    assert focus.plan.cases.weight == "weight"
+    assert focus.shelf.plan.cases.weight == "weight"
     assert "weighted by weight" in window.sentence.sentence()
     select(view, "stop")
     qtbot.keyClick(view, Qt.Key.Key_S)
-    assert focus.plan.cases.split == "stop"
+    assert focus.shelf.plan.cases.split == "stop"
     assert window.sentence.sentence().endswith("; split by stop.")
     qtbot.waitUntil(lambda: "6 groups by stop: Alder Bridge 56," in window.plan.state.text())
     select(view, "weight")
     qtbot.keyClick(view, Qt.Key.Key_A)  # a weight that becomes active is a weight no more
-    assert focus.plan.cases.weight is None
-    assert "weight" in focus.plan.variables.use
+    assert focus.shelf.plan.cases.weight is None
+    assert "weight" in focus.shelf.plan.variables.use
 
 
 def test_a_level_is_picked_in_its_cell(opened: Opener, qtbot: QtBot) -> None:
@@ -79,8 +79,8 @@ def test_a_level_is_picked_in_its_cell(opened: Opener, qtbot: QtBot) -> None:
     box.setCurrentText("ordinal")
     box.activated.emit(box.currentIndex())
     assert index.data() == "ordinal"
-    assert window.focus.plan is not None
-    assert "age" in window.focus.plan.variables.ordinal
+    assert window.focus.shelf.plan is not None
+    assert "age" in window.focus.shelf.plan.variables.ordinal
 
 
 def test_gaps_and_dropped_cases_are_seen_in_the_table_and_cells_copy_out(
@@ -126,21 +126,21 @@ def test_what_is_to_be_looked_at_is_mended_with_one_click(opened: Opener, qtbot:
     window = opened(DEMO / "readers.csv")
     panel, focus = window.cases.variables, window.focus
     qtbot.waitUntil(lambda: bool(panel.flags.flags))
-    before = focus.plan
+    before = focus.shelf.plan
     while panel.flags.flags:
         flags = panel.flags.flags
         assert flags[0].remedy is not None
         mend = shown_button(panel.flags, flags[0].remedy.words, qtbot)
         qtbot.mouseClick(mend, Qt.MouseButton.LeftButton)
         qtbot.waitUntil(lambda flags=flags: panel.flags.flags is not flags)
-    assert focus.plan is not None
-    assert focus.plan.codes("staff") == ("98", "99")
-    assert "renewals" not in focus.plan.variables.use
-    assert focus.plan.variables.cap["minutes"] == (1, 99)
+    assert focus.shelf.plan is not None
+    assert focus.shelf.plan.codes("staff") == ("98", "99")
+    assert "renewals" not in focus.shelf.plan.variables.use
+    assert focus.shelf.plan.variables.cap["minutes"] == (1, 99)
     assert "capped" in window.sentence.sentence()
-    while focus.to_undo:
-        focus.undo()
-    assert focus.plan == before
+    while focus.shelf.to_undo:
+        focus.shelf.undo()
+    assert focus.shelf.plan == before
     qtbot.waitUntil(lambda: bool(panel.flags.flags))
     tails = next(flag for flag in panel.flags.flags if flag.kind == "heavy-tail")
     name = shown_button(panel.flags, f"{len(tails.columns)} variables", qtbot)
@@ -162,18 +162,18 @@ def test_variables_are_found_and_given_roles_by_keys_alone(opened: Opener, qtbot
     assert shown == ["stop", "household", "known_type"]
     qtbot.keyClick(panel.search, Qt.Key.Key_Return)
     qtbot.keyClick(panel.view, Qt.Key.Key_P)
-    assert focus.plan is not None
-    assert focus.plan.variables.profile == ("stop", "household", "known_type")
+    assert focus.shelf.plan is not None
+    assert focus.shelf.plan.variables.profile == ("stop", "household", "known_type")
     panel.search.setText("known")
     qtbot.keyClick(panel.search, Qt.Key.Key_Return)
     qtbot.keyClick(panel.view, Qt.Key.Key_K)
-    assert focus.plan.cases.groups == "known_type"
-    assert focus.plan.variables.profile == ("stop", "household")
+    assert focus.shelf.plan.cases.groups == "known_type"
+    assert focus.shelf.plan.variables.profile == ("stop", "household")
     panel.view.show_variables({"visits"})  # asked for from elsewhere: the search makes way
     assert not panel.search.text()
     assert panel.view.chosen_rows() == [4]
     qtbot.keyClick(panel.view, Qt.Key.Key_5)
-    assert focus.plan.variables.count == ("visits",)
+    assert focus.shelf.plan.variables.count == ("visits",)
 
 
 def test_the_ends_of_a_variable_are_capped_or_trimmed(opened: Opener, qtbot: QtBot) -> None:
@@ -183,7 +183,7 @@ def test_the_ends_of_a_variable_are_capped_or_trimmed(opened: Opener, qtbot: QtB
     select(window.cases.variables.view, "minutes")
     qtbot.waitUntil(answers.bounds.isVisible)
     bounds = answers.bounds
-    known = focus.study.source.numbers("minutes", ("98", "99")).values  # type: ignore[union-attr]
+    known = focus.shelf.study.source.numbers("minutes", ("98", "99")).values  # type: ignore[union-attr]
     known = known[~np.isnan(known)]
 
     def beyond(low: float, high: float) -> str:
@@ -193,15 +193,15 @@ def test_the_ends_of_a_variable_are_capped_or_trimmed(opened: Opener, qtbot: QtB
     qtbot.waitUntil(lambda: bounds.said.text().startswith(beyond(1, 99)))
     bounds.handling.setFocus()
     qtbot.keyClick(bounds.handling, Qt.Key.Key_Down)
-    assert focus.plan is not None
-    assert focus.plan.variables.cap == {"minutes": (1, 99)}
+    assert focus.shelf.plan is not None
+    assert focus.shelf.plan.variables.cap == {"minutes": (1, 99)}
     bounds.high.setValue(95)
-    assert focus.plan.variables.cap == {"minutes": (1, 95)}
+    assert focus.shelf.plan.variables.cap == {"minutes": (1, 95)}
     bounds.low.setValue(97)  # not above the upper one
     assert bounds.low.value() == 1
     qtbot.waitUntil(lambda: bounds.said.text().startswith(beyond(1, 95)))
     qtbot.keyClick(bounds.handling, Qt.Key.Key_Down)
-    assert not focus.plan.variables.cap
+    assert not focus.shelf.plan.variables.cap
     assert "(minutes trimmed)" in window.sentence.sentence()
     kept = states(window)["Cases"]
     qtbot.waitUntil(lambda: states(window)["Cases"] != kept)
@@ -212,7 +212,7 @@ def test_the_ends_of_a_variable_are_capped_or_trimmed(opened: Opener, qtbot: QtB
 def test_a_condition_is_put_together_by_clicks(opened: Opener, qtbot: QtBot) -> None:
     window = opened(DEMO / "readers.toml")
     focus, line = window.focus, window.cases.source
-    focus.change("cases", keep="age > 30 or age is missing")
+    focus.shelf.change("cases", keep="age > 30 or age is missing")
     qtbot.mouseClick(line.build, Qt.MouseButton.LeftButton)
     builder = QApplication.activeModalWidget()
     assert isinstance(builder, ConditionBuilder)
@@ -234,19 +234,19 @@ def test_a_condition_is_put_together_by_clicks(opened: Opener, qtbot: QtBot) -> 
     assert builder.said.text() == words
     count = builder.outcome.text().split()[0]
     qtbot.mouseClick(builder.take, Qt.MouseButton.LeftButton)
-    assert focus.plan is not None
-    assert focus.plan.cases.keep == words
+    assert focus.shelf.plan is not None
+    assert focus.shelf.plan.cases.keep == words
     qtbot.waitUntil(lambda: focus.prepared is not None and focus.prepared.n < 100)
     assert focus.prepared is not None
     reasons = [d for d in focus.prepared.dropped if d.reason.startswith("not chosen")]
     assert 240 - len(reasons) == int(count)
-    focus.undo()
+    focus.shelf.undo()
 
     view = window.cases.answers.cells  # or by a click on a cell
     menu = view.menu_at(view.table.index(0, 1))
     assert menu is not None
     menu.actions()[0].trigger()
-    assert focus.plan.cases.keep == '(age > 30 or age is missing) and stop = "Dene Cross"'
+    assert focus.shelf.plan.cases.keep == '(age > 30 or age is missing) and stop = "Dene Cross"'
 
 
 def test_cases_set_aside_are_placed_at_the_end(
@@ -256,7 +256,7 @@ def test_cases_set_aside_are_placed_at_the_end(
     answers, focus = window.cases.answers, window.focus
     answers.show_tab(2)
     assert not answers.place.isVisible()
-    focus.set_aside({97})
+    focus.shelf.set_aside({97})
     qtbot.waitUntil(answers.place.isVisible)
     qtbot.mouseClick(answers.place, Qt.MouseButton.LeftButton, pos=QPoint(8, 10))
     assert "1 set aside but placed at the end" in window.sentence.sentence()
@@ -276,8 +276,8 @@ def test_cases_are_chosen_by_a_condition_and_set_aside(opened: Opener, qtbot: Qt
     page.source.keep.setFocus()
     qtbot.keyClicks(page.source.keep, "visits >\r")
     assert "expected a number" in window.alarm_words.text()
-    assert focus.plan is not None
-    assert focus.plan.cases.keep is None
+    assert focus.shelf.plan is not None
+    assert focus.shelf.plan.cases.keep is None
     page.source.keep.clear()
     qtbot.keyClicks(page.source.keep, "visits > 5 and stop = 'Elm Mill'\r")
     assert not window.alarm.isVisible()
@@ -290,13 +290,13 @@ def test_cases_are_chosen_by_a_condition_and_set_aside(opened: Opener, qtbot: Qt
     view = page.answers.cells
     view.selectRow(3)
     qtbot.keyClick(view, Qt.Key.Key_S)
-    assert focus.plan.cases.set_aside == (4,)
+    assert focus.shelf.plan.cases.set_aside == (4,)
     qtbot.waitUntil(
         lambda: view.table.index(3, 0).data(Qt.ItemDataRole.ToolTipRole) == "Left out: set aside"
     )
     assert "1 set aside" in window.sentence.sentence()
     qtbot.keyClick(view, Qt.Key.Key_B)
-    assert focus.plan.cases.set_aside == ()
+    assert focus.shelf.plan.cases.set_aside == ()
 
 
 def test_gaps_are_mapped_and_their_handling_is_chosen_there(opened: Opener, qtbot: QtBot) -> None:
@@ -314,8 +314,8 @@ def test_gaps_are_mapped_and_their_handling_is_chosen_there(opened: Opener, qtbo
 
     median = page.answers.gaps.findChild(QPushButton, "median")
     qtbot.mouseClick(median, Qt.MouseButton.LeftButton)
-    assert focus.plan is not None
-    assert focus.plan.handling == "median"
+    assert focus.shelf.plan is not None
+    assert focus.shelf.plan.handling == "median"
     qtbot.waitUntil(lambda: window.strip.stops[0].state == "240 of 240 kept")
 
 
@@ -333,14 +333,14 @@ def test_outliers_are_ranked_and_set_aside(opened: Opener, qtbot: QtBot) -> None
     view.sortByColumn(1, Qt.SortOrder.DescendingOrder)
     view.selectRow(0)
     qtbot.keyClick(view, Qt.Key.Key_S)
-    assert focus.plan is not None
-    assert len(focus.plan.cases.set_aside) == 1
+    assert focus.shelf.plan is not None
+    assert len(focus.shelf.plan.cases.set_aside) == 1
     qtbot.waitUntil(lambda: view.table.rowCount() == 207)
     assert view.model().index(0, 0).data() != worst
     assert "1 set aside" in window.sentence.sentence()
     qtbot.mouseClick(page.answers.aside[1], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: view.table.rowCount() == 208)
-    assert focus.plan.cases.set_aside == ()
+    assert focus.shelf.plan.cases.set_aside == ()
 
 
 def test_the_selected_variables_are_drawn(opened: Opener, qtbot: QtBot) -> None:
@@ -398,13 +398,13 @@ def test_a_code_book_names_questions_and_answers(
         ' "categoriesOrdered": true}]}'
     )
     window = opened(DEMO / "readers.toml")
-    before = window.focus.plan
+    before = window.focus.shelf.plan
     answer = lambda *_: (str(book), "")  # noqa: E731
     monkeypatch.setattr(QFileDialog, "getOpenFileName", answer)
     menu = {a.text(): a for a in window.build_menu().actions()}
     menu["Read a code book …"].trigger()
-    assert window.focus.plan is not None
-    assert "visits" in window.focus.plan.variables.ordinal
+    assert window.focus.shelf.plan is not None
+    assert "visits" in window.focus.shelf.plan.variables.ordinal
     view = window.cases.variables.view
     window.cases.answers.show_tab(3)
     select(view, "stop")
@@ -427,8 +427,8 @@ def test_a_code_book_names_questions_and_answers(
     menu["Save the code book …"].trigger()
     assert window.acts.files.written()
     assert "the mill" in saved.read_text(encoding="utf-8")
-    window.focus.undo()
-    assert window.focus.plan == before
+    window.focus.shelf.undo()
+    assert window.focus.shelf.plan == before
     book.write_text("{}")
     menu["Read a code book …"].trigger()
     assert "book.json: no list of fields" in window.alarm_words.text()

@@ -27,7 +27,7 @@ from gorvel.desk.state.marks import Mark
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.jobs import JobKind
 from gorvel.main import DEMO
-from gorvel.paint.board import BoardPainter
+from gorvel.paint.charts.board import BoardPainter
 from gorvel.paint.theme import LIGHT
 
 NO_BUTTON = Qt.MouseButton.NoButton
@@ -115,10 +115,10 @@ def test_rules_are_left_out_of_the_vote_alone_or_by_kind_and_come_back(
     assert "by 3 of 8 rules" in states(counted)["Count"] or "of 8 rules" in states(counted)["Count"]
     click(qtbot, view, *cell(counted, "spread", 0))
     assert counting.left_out == ("dunn",)
-    counted.focus.undo()
-    counted.focus.undo()
+    counted.focus.shelf.undo()
+    counted.focus.shelf.undo()
     assert counting.left_out == ("dunn",)
-    counted.focus.undo()
+    counted.focus.shelf.undo()
     assert counting.left_out == ()
 
 
@@ -214,13 +214,13 @@ def test_a_choice_asks_for_reasons_and_goes_into_the_plan(
     why = [b for b in choice.findChildren(QPushButton) if b.text() == "Why not 7?"]
     qtbot.mouseClick(why[0], LEFT)
     assert "smallest cluster has 2 cases" in choice.answer.text()
-    assert counted.focus.plan is not None
+    assert counted.focus.shelf.plan is not None
     qtbot.mouseClick(choice.take, LEFT)  # nothing said yet: a draft stands there to be changed
-    assert counted.focus.plan.counting.chosen is None
+    assert counted.focus.shelf.plan.counting.chosen is None
     assert "call 5 best" in choice.reasons.toPlainText()
     qtbot.keyClicks(choice.reasons, "Types we know, and all stable.")
     qtbot.mouseClick(choice.take, LEFT)
-    asked = counted.focus.plan.counting
+    asked = counted.focus.shelf.plan.counting
     assert (asked.chosen, asked.reasons) == (5, "Types we know, and all stable.")
     assert states(counted)["Count"] == "5 taken"
     assert not choice.take.isEnabled()
@@ -232,8 +232,8 @@ def test_a_choice_asks_for_reasons_and_goes_into_the_plan(
     saved = load_plan(tmp_path / "p.toml")
     assert saved.counting.chosen == 5
     assert saved.counting.reasons == "Types we know, and all stable."
-    counted.focus.undo()
-    assert counted.focus.plan.counting.chosen is None
+    counted.focus.shelf.undo()
+    assert counted.focus.shelf.plan.counting.chosen is None
     assert choice.reasons.toPlainText() == ""
     assert not counted.acts.jobs.busy(JobKind.PREPARE)  # no case has changed
 
@@ -308,7 +308,7 @@ def test_known_groups_are_a_check_beside_the_rules(counted: Window, qtbot: QtBot
     click(qtbot, card.by_count.viewport(), row.x(), row.y())
     assert counted.focus.cut is not None
     assert counted.focus.cut.clusters == 2
-    counted.focus.change("cases", groups=None)
+    counted.focus.shelf.change("cases", groups=None)
     assert "No column has the role" in card.words.text()
 
 
@@ -340,7 +340,7 @@ def test_checks_are_made_when_asked_and_support_stands_in_the_tree(
     counted.focus.select(Mark("join", 203))
     counted.go_to(2)
     assert f"support of {100 * support.unbiased[203]:.0f} %" in counted.tree.reading.words.text()
-    assert counted.tree.dendrogram.heading(LIGHT).endswith("support in %")
+    assert counted.tree.dendrogram.printed(LIGHT).heading().endswith("support in %")
     counted.acts.grow()
     qtbot.waitUntil(lambda: counted.focus.support is None and counted.counting.board is not None)
     assert schedule.isColumnHidden(column)
@@ -393,7 +393,7 @@ def test_what_belongs_to_another_tree_is_dropped(counted: Window, qtbot: QtBot) 
     page.resamples.setValue(5000)
     qtbot.mouseClick(page.draw, LEFT)
     qtbot.waitUntil(lambda: counting.rounds > 0)
-    counted.focus.change("tree", linkage="average")
+    counted.focus.shelf.change("tree", linkage="average")
     assert states(counted)["Count"] == "out of date"
     assert counting.at_work("resamples")  # the tree on screen is still the one that is looked at
     before = counting.board
@@ -448,7 +448,7 @@ def test_sights_of_dropped_work_are_not_taken(counted: Window, qtbot: QtBot) -> 
     counting._sight.emit(*late)
     qtbot.waitUntil(lambda: counting.rounds > 0)
     assert {verdict.counts for verdict in board(counted).verdicts.values()} == {(2, 3, 4, 5)}
-    counted.focus.change("count", rules=["dunn", "mojena"])
+    counted.focus.shelf.change("count", rules=["dunn", "mojena"])
     qtbot.waitUntil(
         lambda: counting.complete and set(board(counted).verdicts) == {"dunn", "mojena"}
     )

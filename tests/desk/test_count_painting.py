@@ -16,10 +16,10 @@ from gorvel.core.count.silhouettes import silhouettes_of
 from gorvel.core.count.verdicts import Verdict
 from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES
 from gorvel.core.tree.cluster_names import Identity
-from gorvel.paint.board import FEET, BoardPainter, short
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.curve import CurvePainter
-from gorvel.paint.silhouettes import SilhouettesPainter
+from gorvel.paint.charts.board import FEET, BoardPainter, short
+from gorvel.paint.charts.curve import CurvePainter
+from gorvel.paint.charts.silhouettes import SilhouettesPainter
 from gorvel.paint.theme import DARK, LIGHT, Theme, font
 from studies import asked, study
 

@@ -58,7 +58,7 @@ def test_what_is_pointed_at_is_told_and_marked_everywhere(
 
     look = desk.axis.look()
     assert look is not None
-    plot = desk.icicle.plot(look)
+    plot = desk.icicle.picture(look)
     hover(desk.icicle, plot.x(frame, 6.5), below)
     assert focus.hovered == Mark("level", own, next_, 6)
     join = tree.meeting(own, next_)
@@ -72,7 +72,7 @@ def test_what_is_pointed_at_is_told_and_marked_everywhere(
     frame = seen.frame()
     other_position = (position + 70) % tree.n
     other = int(at.order[other_position])
-    across = seen.plot(look, frame).x(frame, other_position + 0.5)
+    across = seen.picture(look, final=True).x(frame, other_position + 0.5)
     hover(seen, across, frame.y(position + 0.5))
     assert focus.hovered == Mark("pair", own, other)
     assert f"{labels[own]} and {labels[other]} are" in page.reading.words.text()
@@ -80,7 +80,7 @@ def test_what_is_pointed_at_is_told_and_marked_everywhere(
     assert f"{nearer:,} of the" in page.reading.words.text()
 
     seen.set_file_order(True)
-    plot = seen.plot(look, frame)
+    plot = seen.picture(look, final=True)
     length = look.arrangement.length
     places = (frame.place(frame.top + 40), 0.9 * length)
     row, column = (int(place / length * tree.n) for place in places)
@@ -110,7 +110,7 @@ def test_a_count_is_chosen_under_the_icicle_and_letters_stay(
     desk, focus = grown.tree.desk, grown.focus
     look = desk.axis.look()
     assert look is not None
-    frame, plot = desk.icicle.frame(), desk.icicle.plot(look)
+    frame, plot = desk.icicle.frame(), desk.icicle.picture(look)
     assert [who.name for who in focus.identities] == ["A", "B", "C", "D"]
     colour_of_c = look.colour(3)
     click(qtbot, desk.icicle, plot.x(frame, 6.5), frame.bottom + 8)
@@ -375,7 +375,7 @@ def test_views_leave_as_tables_pictures_and_figures(
         "ABCD"[focus.cut.membership[case] - 1] for case in order
     ]
     assert len(copied(desk.dendrogram)) == focus.grown.tree.n
-    assert copied(desk.answers)[0] == ["label", *focus.plan.variables.use]
+    assert copied(desk.answers)[0] == ["label", *focus.shelf.plan.variables.use]
 
     shown = page.show_matrix()
     assert shown is not None

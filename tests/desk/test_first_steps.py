@@ -56,8 +56,8 @@ def test_what_was_used_before_is_listed_with_a_picture(returning: Window, qtbot:
     assert returning.pages.currentWidget() is returning.tree
     with qtbot.waitSignal(returning.acts.opened):
         recent.actions()[1].trigger()
-    assert returning.focus.study is not None
-    assert returning.focus.study.data_file.name == "stops.csv"
+    assert returning.focus.shelf.study is not None
+    assert returning.focus.shelf.study.data_file.name == "stops.csv"
 
 
 def test_a_picture_that_is_none_is_left_out(tmp_path: Path) -> None:

@@ -21,7 +21,9 @@ Opener = Callable[[Path], Window]
 def split(opened: Opener, qtbot: QtBot) -> Window:
     """The demo with a tree for each stop."""
     window = opened(DEMO / "readers.toml")
-    window.focus.change("cases", split="stop", keep='household != "couple" or stop != "Fell End"')
+    window.focus.shelf.change(
+        "cases", split="stop", keep='household != "couple" or stop != "Fell End"'
+    )
     grow(window, qtbot)
     window.go_to(2)
     return window
@@ -69,7 +71,7 @@ def test_groups_are_turned_between_and_cut_alone_or_together(split: Window, qtbo
     assert focus.cut.clusters == 3
     # another plan grows all of them again, each with its count
     focus.set_count(5)
-    focus.change("tree", linkage="complete")
+    focus.shelf.change("tree", linkage="complete")
     grow(split, qtbot)
     assert focus.grown_group == names[1]
     assert focus.cut.clusters == 5
@@ -78,12 +80,12 @@ def test_groups_are_turned_between_and_cut_alone_or_together(split: Window, qtbo
     assert keep is not None
     keep()
     with qtbot.waitSignal(focus.tree_changed):
-        focus.take(2)
-    assert focus.plan is not None
-    assert focus.plan.tree.linkage == "ward"
+        focus.shelf.take(2)
+    assert focus.shelf.plan is not None
+    assert focus.shelf.plan.tree.linkage == "ward"
     assert len(focus.groups) == 6
     # without the split there is one tree again
-    focus.change("cases", split=None)
+    focus.shelf.change("cases", split=None)
     assert focus.out_of_date
     grow(split, qtbot)
     assert not tabs.isVisible()
@@ -120,7 +122,7 @@ def test_what_the_window_saves_of_groups_is_what_a_run_writes(
 def test_a_group_that_is_too_small_is_marked(opened: Opener, qtbot: QtBot) -> None:
     window = opened(DEMO / "readers.toml")
     only = 'stop != "Fell End" or reader_id = "R003"'
-    window.focus.change("cases", split="stop", keep=only)
+    window.focus.shelf.change("cases", split="stop", keep=only)
     grow(window, qtbot)
     small = window.groups.tabs["Fell End"]
     assert small.text() == "Fell End  no tree"

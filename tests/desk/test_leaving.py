@@ -43,22 +43,22 @@ class Seen(Window):
             self.state = "grow"
             if what == "look":
                 return
-            focus.change("tree", linkage="average")
+            focus.shelf.change("tree", linkage="average")
             self.acts.grow()
         elif self.state == "grow" and focus.grown is not None and not focus.out_of_date:
             self.state = "over"
             if what == "look":
-                kept = [entry.title for entry in focus.study.kept]
-                told = focus.plan.tree.linkage, focus.cut.clusters, kept, self.notice.said[0]
-                where = focus.study_unsaved, focus.study.plan_file, self.windowTitle()
+                kept = [entry.title for entry in focus.shelf.study.kept]
+                told = focus.shelf.plan.tree.linkage, focus.cut.clusters, kept, self.notice.said[0]
+                where = focus.shelf.study_unsaved, focus.shelf.study.plan_file, self.windowTitle()
                 print(*told, *where, sep="|", flush=True)
                 self.dialogs.may_leave = lambda: True
                 self.dialogs.declined = True
                 self.close()
                 return
             focus.set_count(7)
-            focus.keep()
-            focus.call(focus.study.in_hand, "the one")
+            focus.shelf.keep()
+            focus.shelf.call(focus.shelf.study.in_hand, "the one")
             if what == "kill":
                 self.state = "kept"
             else:
@@ -153,7 +153,7 @@ def test_what_cannot_be_taken_up_now_is_not_lost(
         window.acts.take_up(left)
     assert not dead.exists()
     assert (tmp_path / f"left-open-{os.getpid()}.gorvel").exists()
-    assert window.focus.plan_unsaved
+    assert window.focus.shelf.plan_unsaved
 
 
 def test_what_was_left_and_cannot_be_read_stands_in_nobodys_way(
@@ -170,8 +170,8 @@ def test_what_was_left_and_cannot_be_read_stands_in_nobodys_way(
     save_study(content, broken, tmp_path / "gone.csv")  # sound, but its data are gone
     with qtbot.waitSignal(window.acts.opened):
         window.acts.open(file)
-    assert window.focus.file == file
-    assert not window.focus.study_unsaved
+    assert window.focus.shelf.file == file
+    assert not window.focus.shelf.study_unsaved
     assert broken.exists()  # they may only be out of reach today
 
 
@@ -193,7 +193,7 @@ def test_a_study_that_another_window_has_is_opened_for_reading(
         window.notice.words.text() == "s.gorvel is open in another window: here it is for reading."
     )
     assert window.windowTitle() == "s.gorvel (for reading) – Gorvel"
-    assert window.focus.for_reading
+    assert window.focus.shelf.for_reading
     window.focus.set_count(5)
     asked: list[str] = []
     with pytest.MonkeyPatch.context() as patch:

@@ -52,7 +52,7 @@ def test_the_disk_holds_up_nobody(
 
     for place in ("plan.file", "study.file", "export.membership", "codebook.codebook"):
         monkeypatch.setattr(f"gorvel.core.{place}.replacing", held_up)
-    monkeypatch.setattr("gorvel.desk.views.figure.replacing", held_up)
+    monkeypatch.setattr("gorvel.paint.figure.replacing", held_up)
     for count, (name, write) in enumerate(WRITERS.items(), 2):
         grown.focus.set_count(count)
         path = tmp_path / name
@@ -74,7 +74,7 @@ def test_the_disk_holds_up_nobody(
             kept = load_study(path).kept[1, None].cut
             assert kept is not None
             assert kept.clusters == count
-            assert grown.focus.study_unsaved
+            assert grown.focus.shelf.study_unsaved
         if name == "members.csv":
             assert f"cluster_k{count}" in path.read_text().splitlines()[0]
             assert grown.focus.saved_to is None

@@ -181,7 +181,7 @@ def test_the_menu_offers_what_can_be_done(window: Window, grown: Window) -> None
     offered = {a.text().split("\t")[0]: a.isEnabled() for a in grown.build_menu().actions()}
     assert offered["Save memberships …"]
     assert not offered["Take back"]
-    grown.focus.change("tree", linkage="single")
+    grown.focus.shelf.change("tree", linkage="single")
     offered = {a.text().split("\t")[0]: a.isEnabled() for a in grown.build_menu().actions()}
     assert offered["Take back: the linkage"]
 
@@ -201,16 +201,16 @@ def test_measures_come_in_groups_and_bring_their_dials(grown: Window, qtbot: QtB
     dials = {box.objectName(): box for box in editor.findChildren(QDoubleSpinBox)}
     assert set(dials) == {"power", "root"}
     dials["power"].setValue(3)
-    assert grown.focus.plan is not None
-    assert grown.focus.plan.proximity.measure == "power"
-    assert grown.focus.plan.proximity.power == 3
+    assert grown.focus.shelf.plan is not None
+    assert grown.focus.shelf.plan.proximity.measure == "power"
+    assert grown.focus.shelf.plan.proximity.power == 3
     assert "the power distance (p = 3, r = 2)" in grown.sentence.sentence()
     (item,) = editor.names.findItems("Jaccard distance", Qt.MatchFlag.MatchExactly)
     editor.names.setCurrentItem(item)
     assert "visits is not binary" in editor._caution.text()
     popup.close()
     for _ in range(3):
-        grown.focus.undo()
+        grown.focus.shelf.undo()
     assert not grown.focus.out_of_date
 
 
@@ -245,18 +245,18 @@ def test_the_variables_can_be_grouped_instead(grown: Window, qtbot: QtBot, tmp_p
     assert within.objectName() == "by"
     qtbot.mouseClick(within, Qt.MouseButton.LeftButton, pos=QPoint(8, within.height() // 2))
     popup.close()
-    assert focus.plan is not None
-    assert (focus.plan.tree.of, focus.plan.scale.by) == ("variables", "cases")
+    assert focus.shelf.plan is not None
+    assert (focus.shelf.plan.tree.of, focus.shelf.plan.scale.by) == ("variables", "cases")
     assert grown.sentence.sentence().startswith(
         "Group 11 variables by 208 cases on z-scores within"
     )
-    focus.undo()
+    focus.shelf.undo()
     qtbot.waitUntil(lambda: focus.prepared is not None and focus.prepared.of == "variables")
     assert grown.plan.state_title.text().startswith("11 variables will be grouped, by 208 of 240")
     grown.acts.grow()
     qtbot.waitUntil(lambda: focus.grown is not None and focus.grown is not before, timeout=20_000)
     assert focus.grown is not None
-    assert focus.grown.prepared.labels == focus.plan.variables.use
+    assert focus.grown.prepared.labels == focus.shelf.plan.variables.use
     assert "10 joins bring 11 variables together" in grown.tree.reading.words.text()
     grown.focus.select(Mark("case", 0))
     assert "visits is variable 1 of the plan" in grown.tree.reading.words.text()
@@ -265,4 +265,4 @@ def test_the_variables_can_be_grouped_instead(grown: Window, qtbot: QtBot, tmp_p
     assert grown.acts.files.written()
     lines = (tmp_path / "m.csv").read_text(encoding="utf-8").splitlines()
     assert lines[0].startswith("variable,cluster_k")
-    assert [line.split(",")[0] for line in lines[1:]] == list(focus.plan.variables.use)
+    assert [line.split(",")[0] for line in lines[1:]] == list(focus.shelf.plan.variables.use)

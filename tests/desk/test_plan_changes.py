@@ -43,8 +43,8 @@ def test_what_is_said_of_a_tree_leaves_it_in_force(
     grown: Window, part: str, changed: dict[str, Any]
 ) -> None:
     focus = grown.focus
-    focus.change(part, **changed)
-    assert focus.to_undo
+    focus.shelf.change(part, **changed)
+    assert focus.shelf.to_undo
     assert not focus.out_of_date
     assert not grown.tree.stale.isVisible()
     assert not grown.alarm.isVisible()
@@ -53,29 +53,29 @@ def test_what_is_said_of_a_tree_leaves_it_in_force(
 
 def test_parts_that_do_not_go_together_are_refused_in_words(grown: Window) -> None:
     focus = grown.focus
-    focus.change("missing", handling="pairwise")
-    before = focus.plan
+    focus.shelf.change("missing", handling="pairwise")
+    before = focus.shelf.plan
     said = choices_for(focus, "measure").take("mahalanobis")
     assert said == (
         "Mahalanobis distance needs whole cases: choose another handling of missing answers."
     )
-    assert focus.plan is before
-    focus.change("proximity", measure="mahalanobis")  # elsewhere than where it can be read
+    assert focus.shelf.plan is before
+    focus.shelf.change("proximity", measure="mahalanobis")  # elsewhere than where it can be read
     assert grown.alarm.isVisible()
     assert "needs whole cases" in grown.alarm_words.text()
-    assert focus.plan is before
-    focus.change("missing", handling="drop")
-    focus.change("proximity", measure="mahalanobis")
+    assert focus.shelf.plan is before
+    focus.shelf.change("missing", handling="drop")
+    focus.shelf.change("proximity", measure="mahalanobis")
     offered = {c.key: c.allowed for c in choices_for(focus, "missing").choices}
     assert not offered["pairwise"]
     assert offered["mean"]
-    focus.change("variables", importance={"visits": 2.0})
+    focus.shelf.change("variables", importance={"visits": 2.0})
     assert "takes all variables alike" in grown.alarm_words.text()
 
 
 def test_no_tree_grows_without_variables(grown: Window, qtbot: QtBot) -> None:
     focus, before = grown.focus, grown.focus.grown
-    focus.change_by(lambda plan: plan.using([]))
+    focus.shelf.change_by(lambda plan: plan.using([]))
     qtbot.waitUntil(lambda: bool(focus.problem))
     qtbot.keyClick(grown, Qt.Key.Key_G, Qt.KeyboardModifier.ControlModifier)
     assert grown.alarm_words.text() == "No variable is active yet: choose some on the Cases page."
@@ -90,22 +90,22 @@ def test_every_choice_that_the_window_offers_can_be_carried_out(qtbot: QtBot) ->
     focus = Focus()
     focus.open(StudyFile(study_of(source, path, start)))
     for measure in MEASURES:
-        focus.replace_plan(start)
+        focus.shelf.replace_plan(start)
         if choices_for(focus, "measure").take(measure):
             continue
-        first = focus.plan
+        first = focus.shelf.plan
         assert first is not None
         for part in PARTS:
             for choice in choices_for(focus, part).choices:
                 said = choices_for(focus, part).take(choice.key)
-                assert bool(said) == (focus.plan is first and choice.key != _now(first, part))
+                assert bool(said) == (focus.shelf.plan is first and choice.key != _now(first, part))
                 assert choice.allowed or said
-                assert focus.plan is not None
-                assert not list(misfits(focus.plan))
+                assert focus.shelf.plan is not None
+                assert not list(misfits(focus.shelf.plan))
                 with suppress(GorvelError):  # a defect of ours would be another error
-                    prepare(source, focus.plan)
+                    prepare(source, focus.shelf.plan)
                 tried += 1
-                focus.replace_plan(first)
+                focus.shelf.replace_plan(first)
     assert tried > 500
 
 
@@ -121,11 +121,11 @@ def test_what_is_asked_after_growing_is_carried_out_without_growing_anew(
     grown: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
     focus = grown.focus
-    focus.set_aside({97})
+    focus.shelf.set_aside({97})
     with qtbot.waitSignal(focus.tree_changed):
         grown.acts.grow()
     before = focus.grown
-    focus.change("cases", place_set_aside=True)
+    focus.shelf.change("cases", place_set_aside=True)
     assert not focus.out_of_date
     assert grown.acts.files.save_memberships(tmp_path / "out.csv")
     assert focus.saved_to is None  # it is being written, and the window goes on

@@ -62,7 +62,7 @@ def test_every_field_is_reached_by_tab_and_has_a_name(
 ) -> None:
     grown.go_to(page)
     press(grown, qtbot, "Ctrl+K")
-    grown.focus.change("tree", linkage="complete")
+    grown.focus.shelf.change("tree", linkage="complete")
     qtbot.waitUntil(lambda: grown.acts.jobs.idle)
     found = reached(grown, qtbot)
     missed = [

@@ -61,15 +61,15 @@ def test_how_a_file_is_read_is_seen_and_corrected(
     qtbot.waitUntil(editor.take.isEnabled)
     qtbot.mouseClick(editor.take, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: line.how.text() == "Semicolon-separated, decimal point, LATIN-1")
-    assert window.focus.plan is not None
-    assert window.focus.plan.source.encoding == "latin-1"
+    assert window.focus.shelf.plan is not None
+    assert window.focus.shelf.plan.source.encoding == "latin-1"
     qtbot.waitUntil(lambda: "nominal" in window.focus.problem)  # 1,5 is no number with a point
 
     window.acts.read_again(delimiter=",", decimal="auto")
     qtbot.waitUntil(window.alarm.isVisible)
     assert "cells; expected 1" in window.alarm_words.text()
     assert line.how.text() == "Semicolon-separated, decimal point, LATIN-1"
-    window.focus.undo()  # the reading is taken back like any other change
+    window.focus.shelf.undo()  # the reading is taken back like any other change
     assert line.how.text() == "Semicolon-separated, decimal comma, CP1252"
     qtbot.waitUntil(lambda: window.focus.prepared is not None)
 
@@ -96,10 +96,10 @@ def test_reading_a_file_can_be_stopped(window: Window, qtbot: QtBot, tmp_path: P
     qtbot.mouseClick(busy.stop, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: not busy.isVisible())
     assert told[-1] == "Stopped; nothing was opened."
-    assert window.focus.study is None
+    assert window.focus.shelf.study is None
     with qtbot.waitSignal(window.acts.opened):
         window.acts.open(path)
-    assert window.focus.study is not None
+    assert window.focus.shelf.study is not None
     assert not busy.isVisible()
 
 
@@ -115,7 +115,7 @@ def test_a_file_that_cannot_be_read_is_mended_before_it_is_opened(
     window.acts.open(path)
     qtbot.waitUntil(window.alarm_mend.isVisible)
     assert "ragged.csv" in window.alarm_words.text()
-    assert window.focus.study is None
+    assert window.focus.shelf.study is None
     qtbot.mouseClick(window.alarm_mend, Qt.MouseButton.LeftButton)
     editor = QApplication.activeModalWidget()
     assert isinstance(editor, ReadingEditor)
@@ -129,13 +129,13 @@ def test_a_file_that_cannot_be_read_is_mended_before_it_is_opened(
     with qtbot.waitSignal(window.acts.opened):
         qtbot.keyClick(editor.take, Qt.Key.Key_Space)
     assert not window.alarm.isVisible()
-    plan = window.focus.plan
+    plan = window.focus.shelf.plan
     assert plan is not None
     assert plan.source.delimiter == ";"
     assert plan.source.missing_codes == ("1 2",)
     assert plan.variables.use == ("column_2",)
-    assert window.focus.study is not None
-    assert window.focus.study.source.names == ["column_1", "column_2"]
+    assert window.focus.shelf.study is not None
+    assert window.focus.shelf.study.source.names == ["column_1", "column_2"]
 
 
 @pytest.mark.parametrize("name", ["readers.csv", "services.csv"])
@@ -149,6 +149,6 @@ def test_a_file_is_read_once(opened: Opener, monkeypatch: pytest.MonkeyPatch, na
 
     monkeypatch.setattr(reading, "_bytes", counted)
     window = opened(DEMO / name)
-    assert window.focus.plan is not None
-    assert (window.focus.plan.source.kind == "proximities") == (name == "services.csv")
+    assert window.focus.shelf.plan is not None
+    assert (window.focus.shelf.plan.source.kind == "proximities") == (name == "services.csv")
     assert read == [name]

@@ -49,7 +49,7 @@ def test_two_trees_side_by_side_with_the_keyboard(grown: Window, qtbot: QtBot) -
     assert [c.entry.id for c in grown.shelf.cards] == [1]
     assert card(grown, 1).says.text() == "In hand. 6 clusters of 208 cases."
     # another plan begins another tree, and the kept one stays as it is
-    focus.change("tree", linkage="complete")
+    focus.shelf.change("tree", linkage="complete")
     assert [(c.entry.id, c.in_hand) for c in grown.shelf.cards] == [(1, False), (2, True)]
     assert card(grown, 2).says.text() == "In hand, not kept. Not grown yet."
     assert states(grown)["Tree"] == "out of date"
@@ -68,12 +68,12 @@ def test_two_trees_side_by_side_with_the_keyboard(grown: Window, qtbot: QtBot) -
     with pytest.MonkeyPatch.context() as patch, qtbot.waitSignal(focus.tree_changed):
         patch.setattr(actions, "grow_prepared", None)
         qtbot.keyClick(card(grown, 1), Qt.Key.Key_Return)
-    assert focus.plan is not None
+    assert focus.shelf.plan is not None
     assert focus.cut is not None
     assert focus.grown is not None
     assert ward is not None
     assert look is not None
-    assert (focus.plan.tree.linkage, focus.cut.clusters) == ("ward", 6)
+    assert (focus.shelf.plan.tree.linkage, focus.cut.clusters) == ("ward", 6)
     assert np.array_equal(focus.grown.tree.heights, ward.tree.heights)
     at = grown.shown.axis.arrangement
     assert at is not None
@@ -89,9 +89,9 @@ def test_two_trees_side_by_side_with_the_keyboard(grown: Window, qtbot: QtBot) -
     qtbot.keyClick(card(grown, 1), Qt.Key.Key_Down, Qt.KeyboardModifier.AltModifier)
     assert [c.entry.id for c in grown.shelf.cards] == [2, 1]
     qtbot.keyClick(card(grown, 1), Qt.Key.Key_Delete)
-    assert focus.study is not None
-    assert focus.study.kept == ()
-    assert focus.to_undo == "removing a tree"
+    assert focus.shelf.study is not None
+    assert focus.shelf.study.kept == ()
+    assert focus.shelf.to_undo == "removing a tree"
     for _ in range(2):
         press(grown, qtbot, "Ctrl+Z")
     assert [c.entry.id for c in grown.shelf.cards] == [1, 2]
@@ -99,7 +99,7 @@ def test_two_trees_side_by_side_with_the_keyboard(grown: Window, qtbot: QtBot) -
     assert card(grown, 1).title.text() == "Ward’s rule on z-scores"
     with qtbot.waitSignal(focus.tree_changed):
         press(grown, qtbot, "Ctrl+Z")  # the other tree is in hand again
-    assert (focus.plan.tree.linkage, focus.cut.clusters) == ("complete", 3)
+    assert (focus.shelf.plan.tree.linkage, focus.cut.clusters) == ("complete", 3)
     for _ in range(3):
         press(grown, qtbot, "Ctrl+Shift+Z")
     assert card(grown, 1).title.text() == "the first"
@@ -112,7 +112,7 @@ def test_with_the_mouse_a_title_is_typed_and_a_tree_taken(grown: Window, qtbot: 
     qtbot.mouseClick(grown.shelf.keep, LEFT)
     assert grown.shelf_button.text() == "Shelf (1)"
     assert not grown.shelf.keep.isEnabled()
-    grown.focus.change("scale", method="range01")
+    grown.focus.shelf.change("scale", method="range01")
     grow(grown, qtbot)
     qtbot.mouseDClick(card(grown, 1), LEFT)
     qtbot.keyClicks(card(grown, 1).naming, "no")
@@ -120,17 +120,17 @@ def test_with_the_mouse_a_title_is_typed_and_a_tree_taken(grown: Window, qtbot: 
     assert card(grown, 1).title.text() == "Ward’s rule on z-scores"
     with qtbot.waitSignal(grown.focus.tree_changed):
         qtbot.mouseClick(card(grown, 1), LEFT)
-    assert grown.focus.plan is not None
-    assert grown.focus.plan.scale.method == "zscore"
-    grown.focus.take(99)  # there is none
-    assert grown.focus.study is not None
-    assert grown.focus.study.in_hand == 1
+    assert grown.focus.shelf.plan is not None
+    assert grown.focus.shelf.plan.scale.method == "zscore"
+    grown.focus.shelf.take(99)  # there is none
+    assert grown.focus.shelf.study is not None
+    assert grown.focus.shelf.study.in_hand == 1
 
 
 def test_a_tree_that_made_way_can_still_be_kept(grown: Window, qtbot: QtBot) -> None:
     focus = grown.focus
     focus.set_count(9)
-    focus.change("tree", linkage="average")
+    focus.shelf.change("tree", linkage="average")
     grow(grown, qtbot)
     said = "The tree before (Ward’s rule on z-scores) made way for this one."
     assert grown.notice.words.text() == said
@@ -145,7 +145,7 @@ def test_a_tree_that_made_way_can_still_be_kept(grown: Window, qtbot: QtBot) -> 
         ("Ward’s rule on z-scores", False), ("Average linkage on z-scores", True),
     ]  # fmt: skip
     with qtbot.waitSignal(focus.tree_changed):
-        focus.take(2)
+        focus.shelf.take(2)
     assert focus.cut is not None
     assert focus.cut.clusters == 9
     grow(grown, qtbot)  # the same plan once more: nothing made way
@@ -164,27 +164,27 @@ def test_a_tree_that_grew_while_another_was_taken_in_hand_goes_where_it_belongs(
         return grow_now(*args)  # type: ignore[arg-type]
 
     monkeypatch.setattr(actions, "grow_prepared", slow)
-    focus.change("tree", linkage="single")
+    focus.shelf.change("tree", linkage="single")
     grown.acts.grow()
     with qtbot.waitSignal(focus.tree_changed):
-        focus.take(1)
+        focus.shelf.take(1)
     gate.set()
-    qtbot.waitUntil(lambda: (2, None) in focus.kept)
+    qtbot.waitUntil(lambda: (2, None) in focus.shelf.kept)
     assert ward is not None
     assert focus.grown is not None
     assert np.array_equal(focus.grown.tree.heights, ward.tree.heights)
-    assert np.array_equal(focus.kept[1, None].tree.heights, ward.tree.heights)
-    assert focus.kept[2, None].plan.tree.linkage == "single"
+    assert np.array_equal(focus.shelf.kept[1, None].tree.heights, ward.tree.heights)
+    assert focus.shelf.kept[2, None].plan.tree.linkage == "single"
     assert "take it in hand" in grown.note.text()
     with qtbot.waitSignal(focus.tree_changed):
-        focus.take(2)
+        focus.shelf.take(2)
     assert not focus.out_of_date
 
 
 def test_a_tree_out_of_date_is_kept_as_it_was_grown(grown: Window, qtbot: QtBot) -> None:
-    grown.focus.change("tree", linkage="single")
+    grown.focus.shelf.change("tree", linkage="single")
     press(grown, qtbot, "Ctrl+K")
-    study = grown.focus.study
+    study = grown.focus.shelf.study
     assert study is not None
     assert [entry.plan.tree.linkage for entry in study.trees] == ["ward", "single"]
     assert [entry.kept for entry in study.trees] == [True, False]
@@ -206,7 +206,7 @@ def test_a_study_is_saved_and_opened_as_it_was_left(
 ) -> None:
     focus = grown.focus
     qtbot.waitUntil(lambda: grown.counting.complete)
-    focus.change("count", resamples=4)
+    focus.shelf.change("count", resamples=4)
     grown.counting.resample()
     grown.counting.check("support")
     settled(grown, qtbot)
@@ -214,7 +214,7 @@ def test_a_study_is_saved_and_opened_as_it_was_left(
     focus.set_count(5)
     focus.split_cluster(2)
     press(grown, qtbot, "Ctrl+K")
-    focus.change("tree", linkage="complete")
+    focus.shelf.change("tree", linkage="complete")
     grow(grown, qtbot)
     focus.set_count(8)
     settled(grown, qtbot)
@@ -236,14 +236,14 @@ def test_a_study_is_saved_and_opened_as_it_was_left(
         patch.setattr(actions, "grow_prepared", None)
         grown.acts.open(file)
     assert grown.pages.currentWidget() is grown.tree
-    assert focus.plan is not None
+    assert focus.shelf.plan is not None
     assert focus.cut is not None
-    assert (focus.plan.tree.linkage, focus.cut.clusters) == ("complete", 7)
+    assert (focus.shelf.plan.tree.linkage, focus.cut.clusters) == ("complete", 7)
     assert focus.faithful is not None
     assert not focus.out_of_date
-    assert not focus.study_unsaved
+    assert not focus.shelf.study_unsaved
     with qtbot.waitSignal(focus.tree_changed):
-        focus.take(1)
+        focus.shelf.take(1)
     assert (focus.cut.level, focus.cut.clusters) == (5, 6)
     assert focus.support is not None
     assert support is not None
@@ -282,7 +282,7 @@ def test_what_is_left_of_a_damaged_study_is_opened(
     with qtbot.waitSignal(window.acts.opened):
         rescue()
     assert "Lost: a grown tree, which can be grown again" in window.alarm_words.text()
-    assert window.focus.file is None
+    assert window.focus.shelf.file is None
     qtbot.waitUntil(lambda: window.focus.prepared is not None)
     grow(window, qtbot)
     file.write_bytes(b"")
@@ -296,5 +296,5 @@ def test_a_study_that_cannot_be_written_is_not_said_to_be_saved(
     assert grown.acts.files.save_study(tmp_path / "none" / "s.gorvel")
     assert not grown.acts.files.written()
     assert "the study was not saved" in grown.alarm_words.text()
-    assert grown.focus.file is None
-    assert grown.focus.study_unsaved
+    assert grown.focus.shelf.file is None
+    assert grown.focus.shelf.study_unsaved

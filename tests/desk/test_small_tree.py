@@ -14,7 +14,7 @@ from gorvel.core.study.kept import KeptCut, KeptTree
 from gorvel.core.tree.cluster_names import identities
 from gorvel.core.tree.cuts import cut_at_count, cut_branches
 from gorvel.desk.window.application import make_application
-from gorvel.paint.small_tree import as_png, small_tree
+from gorvel.paint.charts.small_tree import as_png, small_tree
 from gorvel.paint.theme import DARK, LIGHT, Theme
 from studies import plan, study
 

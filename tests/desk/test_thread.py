@@ -65,8 +65,8 @@ def test_from_an_empty_window_to_a_saved_membership_file_with_the_mouse(
     click(qtbot, view.viewport(), rect.center().x(), rect.center().y())
     out = next(b for b in window.cases.findChildren(QPushButton) if b.text() == "out")
     qtbot.mouseClick(out, LEFT)
-    assert window.focus.plan is not None
-    assert "renewals" not in window.focus.plan.variables.use
+    assert window.focus.shelf.plan is not None
+    assert "renewals" not in window.focus.shelf.plan.variables.use
 
     # the linkage is chosen in the sentence, on the Plan page
     click_stop(qtbot, window, 1)
@@ -157,12 +157,12 @@ def test_the_same_with_the_keyboard_alone(
     qtbot.keyClick(names, Qt.Key.Key_Down)
     qtbot.keyClick(names, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: window.sentence.parts["scale"].hasFocus())
-    assert window.focus.plan is not None
-    assert window.focus.plan.scale.method == "range01"
+    assert window.focus.shelf.plan is not None
+    assert window.focus.shelf.plan.scale.method == "range01"
     press(window, qtbot, "Ctrl+Z")
-    assert window.focus.plan.scale.method == "zscore"
+    assert window.focus.shelf.plan.scale.method == "zscore"
     press(window, qtbot, "Ctrl+Shift+Z")
-    assert window.focus.plan.scale.method == "range01"
+    assert window.focus.shelf.plan.scale.method == "range01"
     press(window, qtbot, "Ctrl+G")
     qtbot.waitUntil(lambda: window.focus.grown is not None)
     assert window.pages.currentWidget() is window.tree
@@ -215,7 +215,7 @@ def test_a_ready_plan_with_the_keyboard_alone_and_the_same_from_its_file(
         while window.cases.variables.view.table.summaries[view.currentIndex().row()].name != name:
             qtbot.keyClick(view, Qt.Key.Key_Down)
         qtbot.keyClicks(view, key)
-    plan = window.focus.plan
+    plan = window.focus.shelf.plan
     assert plan is not None
     assert "renewals" not in plan.variables.use
     assert "visits" in plan.variables.ordinal
@@ -233,12 +233,12 @@ def test_a_ready_plan_with_the_keyboard_alone_and_the_same_from_its_file(
 def test_a_change_of_plan_puts_the_tree_out_of_date(grown: Window, qtbot: QtBot) -> None:
     old = grown.focus.grown
     assert not grown.tree.stale.isVisible()
-    grown.focus.change("tree", linkage="complete")
+    grown.focus.shelf.change("tree", linkage="complete")
     assert states(grown)["Tree"] == "out of date"
     assert grown.tree.stale.isVisible()
-    grown.focus.undo()
+    grown.focus.shelf.undo()
     assert states(grown)["Tree"] == "207 joins, no ties"
-    grown.focus.redo()
+    grown.focus.shelf.redo()
     qtbot.waitUntil(lambda: grown.focus.prepared is not None)
     qtbot.mouseClick(grown.tree.stale.grow.grow, LEFT)
     qtbot.waitUntil(lambda: grown.focus.grown is not old)
@@ -252,7 +252,7 @@ def test_growing_can_be_stopped_and_never_holds_up_the_window(
     path = tmp_path / "many.csv"
     np.savetxt(path, rng.normal(size=(3000, 3)), delimiter=",", header="a,b,c", comments="")
     window = opened(path)
-    window.focus.change("tree", linkage="within-average")  # takes its time
+    window.focus.shelf.change("tree", linkage="within-average")  # takes its time
     window.go_to(2)
     beats: list[int] = []
     timer = QTimer(window, interval=5)
@@ -278,13 +278,13 @@ def test_a_bad_file_says_what_and_where_and_changes_nothing(
 ) -> None:
     bad = tmp_path / "bad.csv"
     bad.write_text("a,b\n1,2\n1,2,3\n")
-    before = grown.focus.study
+    before = grown.focus.shelf.study
     grown.acts.open(bad)
     qtbot.waitUntil(lambda: grown.alarm.isVisible())
     assert grown.alarm_words.text() == "bad.csv: row 2: 3 cells; expected 2, as in the header"
-    assert grown.focus.study is before
+    assert grown.focus.shelf.study is before
     # a plan that cannot be carried out is told on the path and on the Plan page
-    grown.focus.change("variables", nominal=["visits"], count=["loans", "renewals"])
+    grown.focus.shelf.change("variables", nominal=["visits"], count=["loans", "renewals"])
     qtbot.waitUntil(lambda: bool(grown.focus.problem))
     assert states(grown)["Plan"] == "cannot be carried out"
     assert "visits" in grown.plan.problem.text()
@@ -292,8 +292,8 @@ def test_a_bad_file_says_what_and_where_and_changes_nothing(
 
 def test_a_matrix_is_known_by_its_labels(opened: Opener, qtbot: QtBot) -> None:
     window = opened(DEMO / "services.csv")
-    assert window.focus.plan is not None
-    assert window.focus.plan.source.kind == "proximities"
+    assert window.focus.shelf.plan is not None
+    assert window.focus.shelf.plan.source.kind == "proximities"
     assert window.sentence.sentence() == (
         "Group 16 cases by the distances of services.csv, joined by average linkage."
     )
@@ -321,7 +321,7 @@ def test_leaving_asks_once_about_what_is_not_saved(
         next(b for b in box.buttons() if b.text() == answer).click()
 
     press(grown, qtbot, "Ctrl+K")
-    grown.focus.change("tree", linkage="complete")
+    grown.focus.shelf.change("tree", linkage="complete")
 
     QTimer.singleShot(100, choose)
     assert grown.close() == (answer != "Stay")
@@ -369,7 +369,7 @@ def test_other_looks_lose_nothing_that_was_arranged(grown: Window, qtbot: QtBot)
     assert grown.cases.answers.stack.currentIndex() == 3
     assert grown.count.tabs[2].isChecked()
     assert grown.count.choice.reasons.toPlainText() == "they can be told apart"
-    grown.focus.change("count", chosen=4, reasons="it was seen")
+    grown.focus.shelf.change("count", chosen=4, reasons="it was seen")
     assert grown.count.choice.reasons.toPlainText() == "it was seen"
     assert grown.shown.reasons == ""
 

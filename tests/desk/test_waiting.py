@@ -7,16 +7,18 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from PySide6.QtGui import QImage
+from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.base.progress import Phase, Progress
 from gorvel.desk.views import answers_view, column, turns
+from gorvel.desk.views.column import Column
 from gorvel.desk.window.window import Window
 from gorvel.desk.work import actions
 from gorvel.desk.work.jobs import JobKind
 from gorvel.main import DEMO
+from gorvel.paint.frame import Frame
 
 Opener = Callable[[Path], Window]
 
@@ -71,7 +73,7 @@ def test_a_new_tree_drops_the_correlation_of_the_one_before(
 
     monkeypatch.setattr(actions, "cophenetic_correlation", slowly)
     for linkage in ("average", "single"):
-        grown.focus.change("tree", linkage=linkage)
+        grown.focus.shelf.change("tree", linkage=linkage)
         with qtbot.waitSignal(grown.focus.cut_changed):
             grown.acts.grow()
         assert grown.focus.faithful is None
@@ -149,15 +151,21 @@ def test_what_is_painted_in_turns_or_off_the_thread_looks_the_same(
     monkeypatch.setattr(column, "_LARGE", 1)
     monkeypatch.setattr(turns, "_MOST", 0.0)  # never more than one at a time
     monkeypatch.setattr(answers_view, "_AT_ONCE", 0)
+
+    def noting(one: Column, anew: Callable[[Frame], QPixmap]) -> Callable[[Frame], QPixmap]:
+        def paint(frame: Frame) -> QPixmap:
+            painted.append(one.key)
+            return anew(frame)
+
+        return paint
+
     for one in desk.seen:
-        monkeypatch.setattr(one, "paint_foot", lambda *_, key=one.key: painted.append(key))
+        monkeypatch.setattr(one, "_paint_anew", noting(one, one._paint_anew))
     grown.focus.set_count(7)
     QApplication.processEvents()
     assert len(painted) < len(usual)  # the others wait for their turn, showing what they showed
     assert pictures() != usual
     assert sorted(painted) == sorted(one.key for one in desk.seen)
-    for one in desk.seen:
-        monkeypatch.delattr(one, "paint_foot")
     desk.axis.rotate(30)
     desk.axis.rotate(30)  # the answers are put in order anew
     grown.focus.set_count(5)
@@ -172,16 +180,16 @@ def test_another_plan_leaves_the_tree_in_hand_alone(grown: Window, qtbot: QtBot)
     assert table is not None
     closed: list[int] = []
     table.destroyed.connect(lambda: closed.append(1))
-    focus.change("tree", linkage="average")
+    focus.shelf.change("tree", linkage="average")
     assert grown.sentence.parts["linkage"] is part  # the words change, not the button
     assert part.text() == "average linkage"
     assert grown.tree.stale.isVisible()
     assert table.isVisible()
-    focus.undo()
+    focus.shelf.undo()
     assert part.text() == "Ward’s rule"
     assert not grown.tree.stale.isVisible()
     assert not trees
-    focus.change("tree", linkage="single")
+    focus.shelf.change("tree", linkage="single")
     grown.acts.grow()
     qtbot.waitUntil(lambda: focus.grown is not before)
     assert len(trees) == 1

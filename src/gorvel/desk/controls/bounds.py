@@ -70,7 +70,7 @@ class BoundsBar(QWidget):
         )
 
     def _changed(self) -> None:
-        plan, bounded = self.focus.plan, self.bounded
+        plan, bounded = self.focus.shelf.plan, self.bounded
         low, high = self.low.value(), self.high.value()
         if plan is None or bounded is None:
             return
@@ -91,4 +91,4 @@ class BoundsBar(QWidget):
         self.bounded = Bounded(
             bounded.variable, handling, (low, high), bounded.ends, bounded.beyond
         )
-        self.focus.change("variables", **parts)
+        self.focus.shelf.change("variables", **parts)

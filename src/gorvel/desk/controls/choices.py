@@ -117,7 +117,7 @@ class Choices(QWidget):
     def _show_dials(self, choice: Choice) -> None:
         """A field for each number that goes with the choice."""
         clear(self._dials)
-        plan = self.focus.plan
+        plan = self.focus.shelf.plan
         for dial in choice.dials:
             field = QDoubleSpinBox()
             field.setFont(font())
@@ -138,16 +138,18 @@ class Choices(QWidget):
     def _switch(self, switch: Switch) -> QCheckBox:
         out = QCheckBox(switch.name)
         out.setFont(font())
-        out.setChecked(getattr(getattr(self.focus.plan, switch.part), switch.key) == switch.on)
+        out.setChecked(
+            getattr(getattr(self.focus.shelf.plan, switch.part), switch.key) == switch.on
+        )
         out.setObjectName(switch.key)
         out.toggled.connect(partial(self._flip, switch))
         return out
 
     def _flip(self, switch: Switch, on: bool) -> None:
-        self.focus.change(switch.part, **{switch.key: switch.on if on else switch.off})
+        self.focus.shelf.change(switch.part, **{switch.key: switch.on if on else switch.off})
 
     def _turn(self, dial: Dial, value: float) -> None:
-        self.focus.change(dial.part, **{dial.key: round(value, 2)})
+        self.focus.shelf.change(dial.part, **{dial.key: round(value, 2)})
 
     def _tell(self, row: int, problem: str = "") -> None:
         choice = self.part.choices[row]

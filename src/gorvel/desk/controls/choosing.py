@@ -91,7 +91,7 @@ class PartChoices:
 
 def choices_for(focus: Focus, part: str) -> PartChoices:
     """The choices of a part of the plan in force."""
-    plan = focus.plan
+    plan = focus.shelf.plan
     assert plan is not None
     return {
         "of": _grouped, "scale": _scales, "measure": _measures, "linkage": _linkages,
@@ -101,7 +101,7 @@ def choices_for(focus: Focus, part: str) -> PartChoices:
 
 def _taken(focus: Focus, part: str, name: str) -> Callable[[str | None], str]:
     """Puts a key of the plan in force, or says why it does not go with the rest."""
-    return lambda key: focus.attempt(lambda plan: plan.with_(part, **{name: key}))
+    return lambda key: focus.shelf.attempt(lambda plan: plan.with_(part, **{name: key}))
 
 
 def _grouped(focus: Focus, plan: Plan) -> PartChoices:
@@ -131,7 +131,7 @@ def _group(focus: Focus, of: str | None) -> str:
         cases = {"place_set_aside": kept} if plan.cases.place_set_aside else {}
         return plan.with_parts({"tree": {"of": of}, "cases": cases})
 
-    return focus.attempt(grouped)
+    return focus.shelf.attempt(grouped)
 
 
 def _scales(focus: Focus, plan: Plan) -> PartChoices:
@@ -195,7 +195,7 @@ def _measures(focus: Focus, plan: Plan) -> PartChoices:
 
 def _unfit(focus: Focus, plan: Plan, measure: Measure) -> str:
     """Why the active variables do not suit a measure, if they do not."""
-    source = focus.study.source if focus.study else None
+    source = focus.shelf.study.source if focus.shelf.study else None
     if measure.kind not in ("binary", "counts") or not isinstance(source, Table):
         return ""
     if measure.kind == "counts":
@@ -210,7 +210,7 @@ def _unfit(focus: Focus, plan: Plan, measure: Measure) -> str:
 
 
 def _has_nominal(focus: Focus, plan: Plan) -> str:
-    source = focus.study.source if focus.study else None
+    source = focus.shelf.study.source if focus.shelf.study else None
     if not isinstance(source, Table):
         return ""
     for name in plan.variables.use:
@@ -262,7 +262,7 @@ def _handlings(focus: Focus, plan: Plan) -> PartChoices:
 
 
 def _weights(focus: Focus, plan: Plan) -> PartChoices:
-    source = focus.study.source if focus.study else None
+    source = focus.shelf.study.source if focus.shelf.study else None
     none = Choice(None, "unweighted", purpose="Every case counts once.")
     choices = [none]
     if isinstance(source, Table):

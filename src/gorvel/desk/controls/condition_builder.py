@@ -156,10 +156,10 @@ class ConditionBuilder(QDialog):
         super().__init__(parent)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setWindowTitle("Only cases where")
-        assert focus.study is not None
-        assert focus.plan is not None
-        assert isinstance(focus.study.source, Table)
-        self.focus, self.table, self.plan = focus, focus.study.source, focus.plan
+        assert focus.shelf.study is not None
+        assert focus.shelf.plan is not None
+        assert isinstance(focus.shelf.study.source, Table)
+        self.focus, self.table, self.plan = focus, focus.shelf.study.source, focus.shelf.plan
         self.rows: list[_TestRow] = []
         self.how = QComboBox()
         self.how.setFont(font())
@@ -242,5 +242,5 @@ class ConditionBuilder(QDialog):
         self.take.setEnabled(bool(chosen.any()))
 
     def _take(self) -> None:
-        self.focus.change("cases", keep=self.condition())
+        self.focus.shelf.change("cases", keep=self.condition())
         self.accept()

@@ -44,7 +44,7 @@ class FlagsPanel(QFrame):
         self.flags = grouped(flags)
         clear(self._rows)
         count = len(self.flags)
-        plan = self.focus.plan
+        plan = self.focus.shelf.plan
         none = plan is not None and plan.source.kind == "table" and not plan.variables.use
         self.title.setText(
             "No variable is active yet: select some above and press A"
@@ -76,5 +76,5 @@ class FlagsPanel(QFrame):
         self._rows.setRowStretch(count, 1)
 
     def _mend(self, remedy: Remedy) -> None:
-        if self.focus.plan is not None:
-            self.focus.change_by(lambda plan: apply_remedy(plan, remedy))
+        if self.focus.shelf.plan is not None:
+            self.focus.shelf.change_by(lambda plan: apply_remedy(plan, remedy))

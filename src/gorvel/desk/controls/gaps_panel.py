@@ -40,7 +40,7 @@ class GapsPanel(QWidget):
         """Say how many gaps there are, and what each handling would keep."""
         self.gaps = gaps
         clear(self._grid)
-        plan = self.focus.plan
+        plan = self.focus.shelf.plan
         self._question.setVisible(gaps is not None)
         if gaps is None or plan is None:
             self.summary.setText("Choose active variables first.")
@@ -57,7 +57,8 @@ class GapsPanel(QWidget):
             chosen = handling == plan.handling
             choose = button(
                 f"{'●' if chosen else '○'}  {HANDLING_WORDS[handling]}",
-                partial(self.focus.change, "missing", handling=handling), "link", "Choose this",
+                partial(self.focus.shelf.change, "missing", handling=handling),
+                "link", "Choose this",
             )  # fmt: skip
             choose.setObjectName(handling)
             self._grid.addWidget(choose, row, 0)

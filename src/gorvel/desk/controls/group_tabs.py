@@ -34,12 +34,12 @@ class GroupTabs(QWidget):
         row.addWidget(inside, 1)
         self.all = button("", focus.cut_all_groups, "link")
         row.addWidget(self.all, 0, Qt.AlignmentFlag.AlignVCenter)
-        for signal in (focus.tree_changed, focus.cut_changed, focus.plan_changed):
+        for signal in (focus.tree_changed, focus.cut_changed, focus.shelf.plan_changed):
             signal.connect(self._follow)
         self._follow()
 
     def _words(self, group: str) -> str:
-        plan = self.focus.plan
+        plan = self.focus.shelf.plan
         assert plan is not None
         return plan.variables.values.get(plan.cases.split or "", {}).get(group, group)
 
@@ -47,7 +47,7 @@ class GroupTabs(QWidget):
         focus, cut = self.focus, self.focus.cut
         trees = focus.of_groups if focus.groups else {}
         self.setVisible(bool(trees))
-        if not trees or cut is None or focus.plan is None:
+        if not trees or cut is None or focus.shelf.plan is None:
             return
         names = [*trees, *focus.too_small]
         if list(self.tabs) != names:
@@ -58,7 +58,7 @@ class GroupTabs(QWidget):
                 tab.setCheckable(True)
                 self.tabs[group] = tab
                 self._flow.addWidget(tab)
-        by = focus.plan.cases.split or "group"
+        by = focus.shelf.plan.cases.split or "group"
         self.title.setText(f"{by}:")
         for group, tab in self.tabs.items():
             tab.setChecked(group == focus.grown_group)

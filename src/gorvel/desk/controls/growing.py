@@ -107,7 +107,7 @@ class StaleBar(QFrame):
         layout.addWidget(words, 1)
         self.grow = GrowBar(actions)
         layout.addWidget(self.grow)
-        for signal in (self.focus.tree_changed, self.focus.plan_changed):
+        for signal in (self.focus.tree_changed, self.focus.shelf.plan_changed):
             signal.connect(self._follow)
         self._follow()
 

@@ -55,25 +55,25 @@ class PlanSentence(QWidget):
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
-        focus.plan_changed.connect(self._say)
+        focus.shelf.plan_changed.connect(self._say)
         focus.prepared_changed.connect(self._say)
         self._say()
 
     def sentence(self) -> str:
         """The sentence as plain text."""
         focus = self.focus
-        if focus.plan is None or focus.study is None:
+        if focus.shelf.plan is None or focus.shelf.study is None:
             return ""
-        return "".join(phrase.text for phrase in plan_phrases(focus.plan, self._cases()))
+        return "".join(phrase.text for phrase in plan_phrases(focus.shelf.plan, self._cases()))
 
     def _cases(self) -> int:
         focus = self.focus
         if focus.prepared is not None:
             return focus.prepared.read - len(focus.prepared.dropped)
-        return focus.study.source.n if focus.study else 0
+        return focus.shelf.study.source.n if focus.shelf.study else 0
 
     def _say(self) -> None:
-        plan = self.focus.plan
+        plan = self.focus.shelf.plan
         phrases = [] if plan is None else plan_phrases(plan, self._cases())
         if phrases == self._said:
             return
@@ -138,7 +138,7 @@ class PlanSentence(QWidget):
 
 def open_editor(focus: Focus, part: str, place: QPoint, parent: QWidget) -> QFrame | None:
     """A small window with the choices for one part; Esc or a click elsewhere closes it."""
-    if focus.plan is None:
+    if focus.shelf.plan is None:
         return None
     popup = QFrame(parent, Qt.WindowType.Popup)
     popup.setProperty("panel", True)

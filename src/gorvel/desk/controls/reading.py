@@ -16,8 +16,8 @@ from gorvel.core.words.tree import (
     describe_tree,
 )
 from gorvel.desk.controls.texts import button, heading, scrolled, text
-from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.marks import Mark
+from gorvel.desk.state.tree_focus import TreeFocus
 from gorvel.paint.theme import SPACE
 
 __all__ = ["ReadingPanel"]
@@ -34,7 +34,7 @@ class ReadingPanel(QFrame):
     asked_to_compare = Signal()
     asked_to_correlate = Signal(bool)
 
-    def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
+    def __init__(self, focus: TreeFocus, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.focus = focus
         self._clock = QTimer(self)

@@ -257,7 +257,7 @@ class ReadingEditor(QDialog):
     @property
     def _is_open(self) -> bool:
         """Is this the file of the study at hand, to be read otherwise?"""
-        study = self.acts.focus.study
+        study = self.acts.focus.shelf.study
         return study is not None and self.path in (study.data_file, study.plan_file)
 
     def _take(self) -> None:

@@ -67,7 +67,7 @@ class PlanPage(QWidget):
         outer.addWidget(self._choices_box, 5)
         outer.addWidget(self._state_box(), 3)
         seen = WhenSeen(self, self._fill)
-        self.focus.plan_changed.connect(seen.follow)
+        self.focus.shelf.plan_changed.connect(seen.follow)
         self.focus.prepared_changed.connect(self._tell)
         seen.follow()
         self._tell()
@@ -98,7 +98,7 @@ class PlanPage(QWidget):
 
     def _fill(self) -> None:
         clear(self._grid)
-        plan = self.focus.plan
+        plan = self.focus.shelf.plan
         if plan is None:
             return
         rows = [row for row in _ROWS if plan.source.kind == "table" or row[0] == "linkage"]
@@ -115,7 +115,7 @@ class PlanPage(QWidget):
 
     def _sources(self, plan: Plan) -> None:
         """What is grouped, and by what; both are set on the Cases page."""
-        study = self.focus.study
+        study = self.focus.shelf.study
         if study is None:
             return
         named = f", named by {plan.cases.label}" if plan.cases.label else ", named by number"
@@ -168,7 +168,7 @@ class PlanPage(QWidget):
         open_editor(self.focus, part, opener.mapToGlobal(QPoint(0, opener.height() + 2)), self)
 
     def _tell(self) -> None:
-        prepared, plan = self.focus.prepared, self.focus.plan
+        prepared, plan = self.focus.prepared, self.focus.shelf.plan
         self.problem.setText(self.focus.problem)
         self.problem.setVisible(bool(self.focus.problem))
         self.reasons.setText("")
@@ -196,8 +196,8 @@ class PlanPage(QWidget):
             lines.append(f"This takes about {needed / 2**30:.1f} GiB of memory.")
             if needed > free:
                 lines.append(f"Only {free / 2**30:.1f} GiB are free: it would be refused.")
-        if plan.cases.split and self.focus.study is not None:
-            lines.append(_split_note(self.focus.study.source, plan))
+        if plan.cases.split and self.focus.shelf.study is not None:
+            lines.append(_split_note(self.focus.shelf.study.source, plan))
         lines += [caution.text for caution in prepared.cautions]
         self.state.setText("\n\n".join(lines))
         self._tell_dropped()

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
@@ -14,11 +14,8 @@ from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.column import Column
 from gorvel.desk.work.jobs import JobKind, Jobs
-from gorvel.paint.answers import AnswersPainter
-from gorvel.paint.canvas import Canvas
-from gorvel.paint.frame import Frame
+from gorvel.paint.columns.answers import AnswersPicture
 from gorvel.paint.look import TreeLook
-from gorvel.paint.theme import Theme
 
 __all__ = ["AnswersView"]
 
@@ -53,30 +50,27 @@ class AnswersView(Column):
         grown = self.focus.grown
         return answers_table(grown, look.arrangement) if grown and self.available else None
 
-    def heading(self, theme: Theme) -> str:
-        return "Answers · teal low, rust high"
-
-    def plot(self, look: TreeLook) -> AnswersPainter | None:
-        """What is painted, while there are variables."""
+    def picture(self, look: TreeLook, final: bool = False) -> AnswersPicture | None:
+        """While there are variables; without colours until these are worked out."""
         grown = self.focus.grown
         if grown is None or not self.available:
             return None
         raw = grown.prepared.raw
         assert raw is not None
         raw = raw[:, :_MOST]
-        known = self._standing
-        shown = known[1] if known is not None and known[0] is look.arrangement else None
         names = [variable.name for variable in grown.prepared.variables[:_MOST]]
-        return AnswersPainter(look, shown, names, raw)
+        return AnswersPicture(look, self._standing_of(look.arrangement, raw, final), names, raw)
 
-    def _stand(self, plot: AnswersPainter, at_once: bool) -> AnswersPainter:
-        """The plot with its colours; many answers are standardised off the interface thread."""
-        at, raw = plot.look.arrangement, plot.raw
-        if plot.shown is not None:
-            return plot
+    def _standing_of(
+        self, at: Arrangement, raw: NDArray[np.float64], at_once: bool
+    ) -> Standing | None:
+        """How answers stand; many are standardised off the interface thread, None till then."""
+        known = self._standing
+        if known is not None and known[0] is at:
+            return known[1]
         if at_once or raw.size <= _AT_ONCE:
             self._standing = (at, standing(raw, at))
-            return replace(plot, shown=self._standing[1])
+            return self._standing[1]
         if self._asked is not at or not self.jobs.busy(JobKind.ANSWERS):
             self._asked = at
             self.jobs.start(
@@ -85,30 +79,15 @@ class AnswersView(Column):
                 self._keep,
                 self.failed.emit,
             )
-        return plot
+        return None
 
     def _keep(self, found: tuple[Arrangement, Standing]) -> None:
         self._standing = found
         self.forget_picture()
 
-    def paint_still(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        plot = self.plot(look)
-        if plot is not None:
-            self._stand(plot, at_once=False).paint(canvas, frame)
-
-    def paint_print(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        plot = self.plot(look)
-        if plot is not None:
-            self._stand(plot, at_once=True).paint(canvas, frame)
-
-    def paint_foot(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        plot = self.plot(look)
-        if plot is not None:
-            plot.heads(canvas, frame)
-
     def mark_at(self, x: float, y: float) -> Mark | None:
         look, node = self.axis.look(), self.unit_at(y)
-        plot = self.plot(look) if look is not None else None
+        plot = self.picture(look) if look is not None else None
         if plot is None or node is None or look is None:
             return None
         column = plot.column_at(self.frame(), x)

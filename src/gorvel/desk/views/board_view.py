@@ -11,8 +11,8 @@ from gorvel.core.export.count import count_columns
 from gorvel.core.export.views import ViewTable
 from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES
 from gorvel.desk.work.counting import Counting
-from gorvel.paint.board import BoardPainter, board_rows
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.charts.board import BoardPainter, board_rows
 from gorvel.paint.theme import current
 
 __all__ = ["BoardView"]
@@ -34,7 +34,7 @@ class BoardView(QWidget):
         self.setAccessibleName("What each rule says at each count")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         for signal in (counting.changed, counting.looked, counting.focus.cut_changed,
-                       counting.focus.plan_changed):  # fmt: skip
+                       counting.focus.shelf.plan_changed):  # fmt: skip
             signal.connect(self._follow)
 
     def _follow(self) -> None:

@@ -15,9 +15,10 @@ from gorvel.core.scene.arrangement import (
     branches_up_to,
     by_mean,
 )
-from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.marks import Mark
+from gorvel.desk.state.tree_focus import TreeFocus
 from gorvel.desk.views.turns import Turns
+from gorvel.paint.columns.column import CaseSpan
 from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import current
@@ -26,8 +27,6 @@ __all__ = ["ALIKE", "CaseAxis"]
 
 ALIKE = "\0alike"  # no variable is called so
 
-_HEAD, _FOOT = 46.0, 60.0  # pixels before and after the cases: titles, scales
-_UPRIGHT_HEAD, _UPRIGHT_FOOT = 150.0, 92.0
 _MOST_ROW = 28.0
 _MOST_FIT = 56.0  # a tree of few cases may stand wide
 
@@ -38,7 +37,7 @@ class CaseAxis(QObject):
     moved = Signal()
     arranged = Signal()
 
-    def __init__(self, focus: Focus, parent: QObject | None = None) -> None:
+    def __init__(self, focus: TreeFocus, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.focus = focus
         self.arrangement: Arrangement | None = None
@@ -153,14 +152,20 @@ class CaseAxis(QObject):
     # zoom
 
     @property
+    def span(self) -> CaseSpan:
+        """Which cases are in sight, and how large."""
+        length = self.arrangement.length if self.arrangement else 0.0
+        return CaseSpan(length, self._body, self.row, self.scrolled, self.upright)
+
+    @property
     def head(self) -> float:
         """Pixels before the first case."""
-        return _UPRIGHT_HEAD if self.upright else _HEAD
+        return self.span.head
 
     @property
     def foot(self) -> float:
         """Pixels after the last case."""
-        return _UPRIGHT_FOOT if self.upright else _FOOT
+        return self.span.foot
 
     @property
     def whole(self) -> float:
@@ -196,7 +201,7 @@ class CaseAxis(QObject):
 
     def frame(self, left: float, right: float) -> Frame:
         """Where the axes of a column run now."""
-        return Frame(left, right, self.head, self.head + self._body, self.row, self.scrolled)
+        return self.span.frame(left, right)
 
     def scroll_to(self, pixels: float) -> None:
         """Put so many pixels out of sight before the first case seen."""

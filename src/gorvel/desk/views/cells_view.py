@@ -37,15 +37,15 @@ class CellsModel(QAbstractTableModel):
         self._dropped: dict[int, str] = {}
         self._numeric: dict[str, bool] = {}  # is a column mostly numbers, where that was asked
         self.in_words = True  # words of the code book stand in for codes
-        focus.study_changed.connect(self._reset)
+        focus.shelf.study_changed.connect(self._reset)
         focus.prepared_changed.connect(self._kept_changed)
-        focus.plan_changed.connect(self._kept_changed)
+        focus.shelf.plan_changed.connect(self._kept_changed)
         self._reset()
 
     def _reset(self) -> None:
         self.beginResetModel()
         self._dropped = {}
-        self.source = self.focus.study.source if self.focus.study else None
+        self.source = self.focus.shelf.study.source if self.focus.shelf.study else None
         self._numeric = {}
         self.endResetModel()
 
@@ -85,9 +85,9 @@ class CellsModel(QAbstractTableModel):
             right = self._is_numeric(source.names[section])
             side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
             return side | Qt.AlignmentFlag.AlignVCenter
-        if role == Qt.ItemDataRole.ToolTipRole and across and self.focus.plan is not None:
+        if role == Qt.ItemDataRole.ToolTipRole and across and self.focus.shelf.plan is not None:
             return (
-                self.focus.plan.variables.labels.get(source.names[section])
+                self.focus.shelf.plan.variables.labels.get(source.names[section])
                 if isinstance(source, Table)
                 else None
             )
@@ -112,7 +112,7 @@ class CellsModel(QAbstractTableModel):
 
     def _cell(self, table: Table, row: int, column: int, role: int) -> Any:
         cell = table.frame.item(row, column)
-        plan, name = self.focus.plan, table.names[column]
+        plan, name = self.focus.shelf.plan, table.names[column]
         words = plan.variables.values.get(name, {}) if plan is not None else {}
         if role == Qt.ItemDataRole.DisplayRole:
             shown = words.get(cell, cell) if self.in_words else cell
@@ -170,7 +170,7 @@ class CellsView(QTableView):
             corner.setToolTip("Select all cells")
         self.horizontalHeader().setDefaultSectionSize(92)
         self.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
-        focus.study_changed.connect(self._fit_columns)
+        focus.shelf.study_changed.connect(self._fit_columns)
 
     def _fit_columns(self) -> None:
         metrics = self.horizontalHeader().fontMetrics()
@@ -198,7 +198,7 @@ class CellsView(QTableView):
 
     def menu_at(self, index: Index) -> QMenu | None:
         """What can be done with a cell: choose cases by it, set its case aside, copy."""
-        source, plan = self.table.source, self.focus.plan
+        source, plan = self.table.source, self.focus.shelf.plan
         if not isinstance(source, Table) or plan is None or not index.isValid():
             return None
         name, cell = source.names[index.column()], source.frame.item(index.row(), index.column())
@@ -206,7 +206,7 @@ class CellsView(QTableView):
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         for words in _conditions_by(source, plan, name, cell):
             menu.addAction(
-                f"Only cases where {words}", partial(self.focus.change, "cases", keep=words)
+                f"Only cases where {words}", partial(self.focus.shelf.change, "cases", keep=words)
             )
         menu.addSeparator()
         menu.addAction("Set the selected cases aside\tS", self.set_aside)
@@ -220,11 +220,11 @@ class CellsView(QTableView):
 
     def set_aside(self) -> None:
         """Leave the selected cases out; they stay in the table and can be brought back."""
-        self.focus.set_aside(self.chosen_cases())
+        self.focus.shelf.set_aside(self.chosen_cases())
 
     def bring_back(self) -> None:
         """Use the selected cases again."""
-        self.focus.bring_back(self.chosen_cases())
+        self.focus.shelf.bring_back(self.chosen_cases())
 
     def copy(self) -> None:
         """The selected cells, with their column names, as tab-separated text."""

@@ -9,7 +9,6 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QFocusEvent,
-    QFont,
     QKeyEvent,
     QMouseEvent,
     QNativeGestureEvent,
@@ -25,20 +24,20 @@ from gorvel.core.export.views import ViewTable
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.columns.column import ColumnPicture
 from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
-from gorvel.paint.theme import Theme, current, font
+from gorvel.paint.theme import Theme, current
 
 __all__ = ["Column"]
 
 _ZOOM = 1.25
 _LARGE = 50_000  # cases from which columns are painted one after the other
-_UPRIGHT_FREE = 58.0  # pixels beside an upright heading that the handle of the cut takes
 _DRAG = 5.0  # pixels from which a press is a drag
 
 
 class Column(QWidget):
-    """Subclasses paint with `paint_still` and `paint_live`, and answer `mark_at`.
+    """Subclasses say what they show by `picture`, paint marks over it, and answer `mark_at`.
 
     Signals: asked(QPoint), the menu of the column was asked for; filled(), it shall fill the page.
     """
@@ -47,7 +46,7 @@ class Column(QWidget):
     filled = Signal()
     key = ""
     title = ""
-    margin = (6.0, 6.0)
+    margin = ColumnPicture.margin
 
     def __init__(self, axis: CaseAxis, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -72,34 +71,32 @@ class Column(QWidget):
         wide, high = float(self.width()), float(self.height())
         return (high, wide) if self.axis.upright else (wide, high)
 
-    def natural(self, look: TreeLook) -> float:
-        """The width that suits the column whatever room there is; 0 where more is better."""
-        return 0.0
-
     def frame(self) -> Frame:
         """Where the axes run."""
-        wide = self.extent()[0]
-        return self.axis.frame(self.margin[0], max(wide - self.margin[1], self.margin[0] + 1))
+        before, after = self.margin
+        return self.axis.frame(before, max(self.extent()[0] - after, before + 1))
 
     def _point(self, point: QPointF) -> QPointF:
         return QPointF(point.y(), point.x()) if self.axis.upright else point
 
     # painting
 
-    def paint_still(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        """All that does not follow the pointer, inside the cases."""
+    def picture(self, look: TreeLook, final: bool = False) -> ColumnPicture | None:
+        """What is shown, as plain values; None where there is nothing.
+
+        final : on paper, where nothing can follow; on the screen it may be less at first, to be
+        painted again soon.
+        """
         raise NotImplementedError
 
-    def paint_print(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        """The same where nothing can follow later."""
-        self.paint_still(canvas, look, frame)
+    def printed(self, theme: Theme) -> ColumnPicture | None:
+        """What is shown, for paper."""
+        look = self.axis.look()
+        return None if look is None else self.picture(replace(look, theme=theme), final=True)
 
     def table(self, look: TreeLook) -> ViewTable | None:
         """What the column shows, as a table to be copied."""
         return None
-
-    def paint_foot(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        """Scales and legends after the last case."""
 
     def paint_live(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         """What follows the pointer and the selection; rows of what is marked by default."""
@@ -117,44 +114,6 @@ class Column(QWidget):
             canvas.painter.setPen(QColor(look.theme.focus))
             canvas.painter.drawRect(box)
 
-    def paint_cut(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        """Over everything else, the line of the cut where the column has one."""
-
-    def heading(self, theme: Theme) -> str:
-        """What the column shows, in words."""
-        return self.title
-
-    def paint_whole(self, canvas: Canvas, frame: Frame, theme: Theme, still: bool = True) -> None:
-        """Title, cases, foot and cut; still : may show less at first, to be painted again soon."""
-        look = self.axis.look()
-        if look is None:
-            return
-        if look.theme is not theme:
-            look = replace(look, theme=theme)
-        self._head(canvas, frame, look.theme)
-        canvas.painter.save()
-        canvas.clip(self._cases(frame))
-        (self.paint_still if still else self.paint_print)(canvas, look, frame)
-        canvas.painter.restore()
-        canvas.painter.save()
-        self.paint_foot(canvas, look, frame)
-        canvas.painter.restore()
-        self.paint_cut(canvas, look, frame)
-
-    def _head(self, canvas: Canvas, frame: Frame, theme: Theme) -> None:
-        """The heading above the cases; in lines beside them when upright, clear of the cut's."""
-        at, words = font(0.86, 600), self.heading(theme)
-        long = frame.top - _UPRIGHT_FREE if canvas.upright else frame.right - frame.left
-        lines = _lines(canvas, words, at, long) if canvas.upright else [words]
-        for number, line in enumerate(lines):
-            box = QRectF(frame.left, 0, frame.right - frame.left, 17)
-            if canvas.upright:
-                box = QRectF(frame.left + 16 * number, 6, 22, long)
-            canvas.write(box, canvas.shortened(line, at, long), theme.soft, at)
-
-    def _cases(self, frame: Frame) -> QRectF:
-        return QRectF(0, frame.top, self.extent()[0] + 4000, frame.bottom - frame.top + 1)
-
     @property
     def up_to_date(self) -> bool:
         """Does the picture show what is there now?"""
@@ -170,8 +129,11 @@ class Column(QWidget):
         picture = QPixmap(self.size() * ratio)
         picture.setDevicePixelRatio(ratio)
         picture.fill(QColor(current().panel))
-        with QPainter(picture) as inner:
-            self.paint_whole(Canvas(inner, self.axis.upright), frame, current())
+        look = self.axis.look()
+        shown = None if look is None else self.picture(look)
+        if shown is not None:
+            with QPainter(picture) as inner:
+                shown.paint_whole(Canvas(inner, self.axis.upright), frame, self.extent()[0])
         return picture
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -356,18 +318,3 @@ class Column(QWidget):
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         self.update()
-
-
-def _lines(canvas: Canvas, words: str, at: QFont, long: float) -> list[str]:
-    """Words in lines of so many pixels, each part of a heading from a line of its own on."""
-    lines: list[str] = []
-    for part in words.split(" · "):
-        begun = ""
-        for word in part.split():
-            longer = f"{begun} {word}".strip()
-            if begun and canvas.wide(longer, at) > long:
-                lines.append(begun)
-                longer = word
-            begun = longer
-        lines.append(begun)
-    return lines

@@ -12,8 +12,8 @@ from gorvel.core.tree.cluster_names import identities
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.curve import CurvePainter
-from gorvel.paint.summit import SummitPainter
+from gorvel.paint.charts.curve import CurvePainter
+from gorvel.paint.charts.summit import SummitPainter
 from gorvel.paint.theme import current
 
 __all__ = ["CurveView", "SummitView"]

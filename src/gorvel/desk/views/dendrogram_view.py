@@ -3,23 +3,20 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, QPointF, QSize, Qt
-from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from gorvel.core.base.numbers import counted, number
+from gorvel.core.base.numbers import number
 from gorvel.core.export.views import ViewTable, schedule_table
-from gorvel.core.scene.axis import SCALES, axis_of
-from gorvel.core.scene.dendrogram import DendrogramScene, cut_share, hit
-from gorvel.core.tree.cuts import cut_at_count
+from gorvel.core.scene.axis import axis_of
+from gorvel.core.scene.dendrogram import DendrogramScene, hit
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.column import Column
 from gorvel.desk.views.layout import Layout
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.dendrogram import DendrogramPainter, paint_cut_line
+from gorvel.paint.columns.column import cases_box
+from gorvel.paint.columns.dendrogram import DendrogramPicture
 from gorvel.paint.frame import Frame
-from gorvel.paint.heights import HeightsPainter
 from gorvel.paint.look import TreeLook
-from gorvel.paint.theme import Theme
 
 __all__ = ["DendrogramView"]
 
@@ -31,8 +28,8 @@ class DendrogramView(Column):
     """The tree itself; its height axis and frames are those of the layout."""
 
     key = "dendrogram"
-    title = "Dendrogram"
-    margin = (14.0, 8.0)
+    title = DendrogramPicture.title
+    margin = DendrogramPicture.margin
 
     def __init__(self, layout: Layout, parent: QWidget | None = None) -> None:
         self.shown = layout
@@ -61,84 +58,42 @@ class DendrogramView(Column):
         self._scene = None
         self.forget_picture()
 
-    def cut_x(self, frame: Frame | None = None) -> float | None:
-        """The pixel of the cut line."""
-        scene, cut = self.scene, self.focus.cut
-        if scene is None or cut is None:
+    def picture(self, look: TreeLook, final: bool = False) -> DendrogramPicture | None:
+        scene = self.scene
+        if scene is None:
             return None
-        if self.focus.cut_height is not None:
-            share = float(scene.axis.share(self.focus.cut_height))
-        else:
-            share = cut_share(scene, cut)
-        return (frame or self.frame()).x(share)
+        height = self.focus.cut_height
+        line = None if height is None else float(scene.axis.share(height))
+        return DendrogramPicture(scene, look, self.shown.framed, line)
+
+    def cut_x(self) -> float | None:
+        """The pixel of the cut line."""
+        look = self.axis.look()
+        shown = None if look is None else self.picture(look)
+        return None if shown is None else self.frame().x(shown.cut_at)
 
     def table(self, look: TreeLook) -> ViewTable | None:
         return schedule_table(self.focus.grown) if self.focus.grown else None
 
-    def heading(self, theme: Theme) -> str:
-        scene = self.scene
-        if scene is None:
-            return self.title
-        look = self.axis.look()
-        told = ", support in %" if look is not None and look.support is not None else ""
-        return f"Dendrogram · {SCALES[scene.axis.scale]}{told}"
-
     # painting
 
-    def paint_still(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        if self.scene is not None:
-            painter = DendrogramPainter(self.scene, look)
-            painter.paint(canvas, frame)
-            for count in sorted(self.shown.framed):
-                if count <= look.tree.n:
-                    cut = cut_at_count(look.tree, count) if count else look.cut
-                    painter.paint_frames(canvas, frame, cut, bool(count))
-
-    def _foot(self, frame: Frame) -> Frame:
-        return Frame(frame.left, frame.right, frame.bottom, frame.bottom + self.axis.foot, 1.0)
-
-    def paint_foot(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        if self.scene is not None:
-            painter = HeightsPainter(self.scene, look.cut.level, look.theme)
-            painter.paint(canvas, self._foot(frame))
-
     def paint_live(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        scene, mark = self.scene, self.focus.mark
-        if scene is None:
+        shown, mark = self.picture(look), self.focus.mark
+        if shown is None or mark is None:
             return
+        tree = look.tree
+        nodes = self.focus.nodes_of(mark)
+        if self.focus.pair is not None and mark.kind == "case":
+            nodes = list(self.focus.pair)
+        if len(nodes) == 2:
+            nodes.append(tree.n + tree.meeting(*nodes))
         canvas.painter.save()
-        canvas.clip(self._cases(frame))
-        if mark is not None:
-            nodes = self.focus.nodes_of(mark)
-            if self.focus.pair is not None and mark.kind == "case":
-                nodes = list(self.focus.pair)
-            if len(nodes) == 2:
-                nodes.append(scene.tree.n + scene.tree.meeting(*nodes))
-            for node in nodes:
-                if node >= scene.tree.n and len(nodes) == 1:
-                    painter = DendrogramPainter(scene, look)
-                    painter.paint_subtree(canvas.painter, frame, node - scene.tree.n)
-                self._dot(canvas, look, frame, node)
+        canvas.clip(cases_box(frame, self.extent()[0]))
+        for node in nodes:
+            if node >= tree.n and len(nodes) == 1:
+                shown.paint_subtree(canvas.painter, frame, node - tree.n)
+            shown.paint_dot(canvas, frame, node)
         canvas.painter.restore()
-
-    def paint_cut(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        x, k = self.cut_x(frame), look.cut.clusters
-        if x is not None:
-            text = counted(k, "cluster")
-            if look.cut.split and self.scene is not None:
-                text += ", by branch"
-                DendrogramPainter(self.scene, look).paint_lower_cuts(canvas, frame)
-            paint_cut_line(canvas, x, frame.top - 4, frame.bottom, look.theme, text)
-            below = frame.bottom + 21  # leaves the count in the height chart to be read
-            paint_cut_line(canvas, x, below, below + 17, look.theme)
-
-    def _dot(self, canvas: Canvas, look: TreeLook, frame: Frame, node: int) -> None:
-        assert self.scene is not None
-        x = frame.x(float(self.scene.share[node]))
-        y = frame.y(float(self.scene.place[node]))
-        canvas.painter.setPen(Qt.PenStyle.NoPen)
-        canvas.painter.setBrush(QColor(look.theme.focus))
-        canvas.painter.drawEllipse(QPointF(x, y), 4, 4)
 
     # pointer
 

@@ -9,8 +9,8 @@ from gorvel.core.export.views import ViewTable, icicle_table
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.column import Column
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.columns.icicle import IciclePicture
 from gorvel.paint.frame import Frame
-from gorvel.paint.icicle import IciclePainter
 from gorvel.paint.look import TreeLook
 
 __all__ = ["IcicleView"]
@@ -22,40 +22,34 @@ class IcicleView(Column):
     """A press on a column's number cuts there; a drag moves the cut."""
 
     key = "icicle"
-    title = "Icicle · clusters"
+    title = IciclePicture.title
     most = 0  # clusters of the last column; 0 for the usual number
     least = 1
 
-    def plot(self, look: TreeLook) -> IciclePainter:
-        """The columns that are shown: up to a few beyond the cut, or the range asked for."""
+    def picture(self, look: TreeLook, final: bool = False) -> IciclePicture:
+        """Up to a few columns beyond the cut, or the range asked for."""
         cases = look.tree.n
         usual = max(_UP_TO, min(look.cut.clusters + 3, 40))
         last = min(self.most or usual, cases)
-        return IciclePainter(look, min(self.least, last), last)
+        return IciclePicture(look, min(self.least, last), last)
 
     def show_counts(self, least: int, most: int) -> None:
         """Show a range of cluster counts; 0 as the last for the usual number."""
         self.least, self.most = max(least, 1), most
         self.forget_picture()
 
-    def paint_still(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        self.plot(look).paint(canvas, frame)
-
     def table(self, look: TreeLook) -> ViewTable | None:
-        plot = self.plot(look)
+        plot = self.picture(look)
         if self.focus.grown is None:
             return None
         return icicle_table(self.focus.grown, look.arrangement, plot.first, plot.last)
-
-    def paint_foot(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        self.plot(look).counts(canvas, frame)
 
     def paint_live(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         super().paint_live(canvas, look, frame)
         mark = self.focus.mark
         if mark is None or mark.kind != "level":
             return
-        plot = self.plot(look)
+        plot = self.picture(look)
         left, right = plot.x(frame, mark.clusters), plot.x(frame, mark.clusters + 1)
         canvas.painter.setPen(QPen(QColor(look.theme.focus), 1.0))
         bottom = min(frame.bottom, frame.y(look.arrangement.length))
@@ -75,12 +69,12 @@ class IcicleView(Column):
         if not 0 <= position < look.tree.n:
             return self.axis.mark_of(node)
         own = int(at.order[start if position < start else start + size - 1])
-        count = self.plot(look).count_at(frame, x)
+        count = self.picture(look).count_at(frame, x)
         return Mark("level", own, int(at.order[position]), count)
 
     def pressed(self, x: float, y: float) -> bool:
         look, frame = self.axis.look(), self.frame()
         if look is None or y <= frame.bottom:
             return False
-        self.focus.set_count(self.plot(look).count_at(frame, x))
+        self.focus.set_count(self.picture(look).count_at(frame, x))
         return True

@@ -5,19 +5,17 @@ from __future__ import annotations
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor
 
-from gorvel.core.base.numbers import unit
 from gorvel.core.export.views import ViewTable, labels_table
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.column import Column
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.columns.labels import STRIP, LabelsPicture
 from gorvel.paint.frame import Frame
-from gorvel.paint.labels import STRIP, LabelsPainter, label_width
 from gorvel.paint.look import TreeLook
-from gorvel.paint.theme import Theme, font
+from gorvel.paint.theme import font
 
 __all__ = ["LabelsView"]
 
-_WIDEST, _LEAST = 170.0, 88.0  # pixels of labels beside the other columns
 _TOLD_BELOW = 10.0  # pixels a case below which the label of a marked one is shown on its own
 
 
@@ -27,15 +25,8 @@ class LabelsView(Column):
     key = "labels"
     title = "Case"
 
-    def heading(self, theme: Theme) -> str:
-        look = self.axis.look()
-        return self.title if look is None else unit(look.of).capitalize()
-
-    def natural(self, look: TreeLook) -> float:
-        return self.margin[0] + self.margin[1] + max(label_width(look, _WIDEST), _LEAST)
-
-    def paint_still(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        LabelsPainter(look).paint(canvas, frame)
+    def picture(self, look: TreeLook, final: bool = False) -> LabelsPicture:
+        return LabelsPicture(look)
 
     def table(self, look: TreeLook) -> ViewTable | None:
         grown = self.focus.grown

@@ -33,7 +33,7 @@ class Layout(QObject):
         self.of: object = None  # the data file whose desk is laid out
         self.focus = focus
         focus.contributors.append(self._add_look)
-        focus.study_changed.connect(self._new_study)
+        focus.shelf.study_changed.connect(self._new_study)
         focus.tree_changed.connect(self._take_up)
 
     def _new_study(self) -> None:

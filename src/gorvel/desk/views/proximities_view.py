@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QRectF, QTimer, Signal
@@ -17,10 +18,9 @@ from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.column import Column
 from gorvel.desk.work.jobs import JobKind, Jobs
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.columns.proximities import Patch, ProximitiesPicture
 from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
-from gorvel.paint.proximities import Patch, ProximitiesPainter
-from gorvel.paint.theme import Theme
 
 __all__ = ["ProximitiesView"]
 
@@ -46,9 +46,8 @@ class ProximitiesView(Column):
 
     def __init__(self, axis: CaseAxis, jobs: Jobs, parent: QWidget | None = None) -> None:
         self.jobs = jobs
-        self._patch: Patch | None = None
-        self._image: QImage | None = None
-        self._painted: object = None  # for what the image was made
+        self._ready: tuple[QImage, Patch] | None = None
+        self._painted: tuple[object, ...] = ()  # for what that was made
         self._most: tuple[object, float] = (None, 1.0)
         self._of_file: tuple[Arrangement, Arrangement] | None = None
         self._timer = QTimer()
@@ -59,22 +58,17 @@ class ProximitiesView(Column):
     def table(self, look: TreeLook) -> ViewTable | None:
         return proximities_table(self.focus.grown, look.arrangement) if self.focus.grown else None
 
-    def heading(self, theme: Theme) -> str:
-        shade = "light" if theme.name == "dark" else "dark"
-        order = ", file order" if self.of_file else ""
-        return f"Proximity · {shade} is alike{order}"
-
     def set_follows(self, follows: bool) -> None:
         """Show across only the cases that are in sight, or all."""
         self.follows = follows
-        self._patch = None
+        self._ready = None
         self.forget_picture()
 
     def set_file_order(self, of_file: bool) -> None:
         """Show the cases both ways as in the file, no longer beside the tree."""
         self.of_file = of_file
         self._of_file = None
-        self._patch = None
+        self._ready = None
         self.forget_picture()
 
     def _own(self, look: TreeLook) -> TreeLook:
@@ -84,12 +78,6 @@ class ProximitiesView(Column):
         if self._of_file is None or self._of_file[0] is not look.arrangement:
             self._of_file = (look.arrangement, in_file_order(look.arrangement))
         return replace(look, arrangement=self._of_file[1])
-
-    def _ends(self, look: TreeLook, frame: Frame) -> tuple[float, float]:
-        length = look.arrangement.length
-        if not self.follows:
-            return 0.0, length
-        return frame.place(frame.top), min(frame.place(frame.bottom), length)
 
     def _scale(self, look: TreeLook) -> float:
         """Where the colours end: few pairs of some cases are further apart."""
@@ -103,75 +91,53 @@ class ProximitiesView(Column):
             self._most = (grown, most or 1.0)
         return self._most[1]
 
-    def plot(self, look: TreeLook, frame: Frame) -> ProximitiesPainter:
-        """What is painted."""
+    def picture(self, look: TreeLook, final: bool = False) -> ProximitiesPicture | None:
+        """Measured in printing; on the screen as far as it is measured yet."""
+        grown = self.focus.grown
+        if grown is None:
+            return None
         own = self._own(look)
-        return ProximitiesPainter(own, self._ends(own, frame), self._scale(own), not self.of_file)
-
-    def paint_still(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        plot = self.plot(look, frame)
+        shown = ProximitiesPicture(own, grown.pairs, self._scale(own), self.follows, self.of_file)
+        if final:
+            return shown
+        frame = self.frame()
         if look.tree.n <= _AT_ONCE:
-            self._keep(plot, self._patch_for(plot, look, frame))
+            if self._needs_anew(look, frame):
+                self._ready, self._painted = shown.measured(frame), self._wanted_for(look, frame)
         elif self._needs_anew(look, frame):
             self._timer.start(_SETTLE)
-        if self._image is not None and self._patch is not None:
-            plot.paint(canvas, frame, self._image, self._patch)
-
-    def paint_print(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        plot = self.plot(look, frame)
-        patch = self._patch_for(plot, look, frame)
-        plot.paint(canvas, frame, plot.image(patch), patch)
-
-    def paint_foot(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
-        self.plot(look, frame).legend(canvas, frame)
+        return replace(shown, ready=self._ready or shown.nothing)
 
     def _wanted_for(self, look: TreeLook, frame: Frame) -> tuple[object, ...]:
-        return (look.arrangement, look.theme, frame, self._ends(look, frame), self.of_file)
+        return (look.arrangement, look.theme, frame, self.follows, self.of_file)
 
     def _needs_anew(self, look: TreeLook, frame: Frame) -> bool:
-        if self._patch is not None and self._painted is not None:
-            kept = self._painted
-            assert isinstance(kept, tuple)
-            if kept[0] is not look.arrangement:
-                self._image = self._patch = None
-        return self._painted != self._wanted_for(look, frame)
-
-    def _patch_for(self, plot: ProximitiesPainter, look: TreeLook, frame: Frame) -> Patch:
-        grown = self.focus.grown
-        assert grown is not None
-        down, across, area, times = plot.wanted(frame)
-        rows, in_rows = np.unique(down, return_inverse=True)
-        columns, in_columns = np.unique(across, return_inverse=True)
-        order = plot.look.arrangement.order
-        values = grown.pairs.block(order[rows], order[columns])
-        return Patch(rows, columns, values, area, in_rows, in_columns, times)
-
-    def _keep(self, plot: ProximitiesPainter, patch: Patch) -> None:
-        self._patch, self._image = patch, plot.image(patch)
+        if self._ready is not None and self._painted[:1] != (look.arrangement,):
+            self._ready = None
+        return self._ready is None or self._painted != self._wanted_for(look, frame)
 
     def _measure(self) -> None:
         """Measure the pairs in sight off the interface thread."""
         look, frame = self.axis.look(), self.frame()
-        if look is None:
+        shown = None if look is None else self.picture(look, final=True)
+        if look is None or shown is None:
             return
-        plot, wanted = self.plot(look, frame), self._wanted_for(look, frame)
+        wanted = self._wanted_for(look, frame)
 
-        def work(progress: Progress) -> tuple[Patch, QImage]:
-            patch = self._patch_for(plot, look, frame)
-            return patch, plot.image(patch)
-
-        def done(found: tuple[Patch, QImage]) -> None:
-            self._patch, self._image = found
-            self._painted = wanted
+        def done(found: tuple[QImage, Patch]) -> None:
+            self._ready, self._painted = found, wanted
             self.forget_picture()
 
+        work = partial(_measured, shown, frame)
         self.jobs.start(JobKind.PROXIMITIES, work, done, self.failed.emit)
 
     def paint_live(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         mark = self.focus.mark
         if mark is None:
             return
-        plot = self.plot(look, frame)
+        plot = self.picture(look, final=True)
+        if plot is None:
+            return
         nodes = self.focus.nodes_of(mark)
         if self.of_file:
             cases = [case for node in nodes for case in look.tree.members(node).tolist()]
@@ -191,7 +157,9 @@ class ProximitiesView(Column):
         look, frame = self.axis.look(), self.frame()
         if look is None or not frame.left <= x < frame.right:
             return None
-        plot = self.plot(look, frame)
+        plot = self.picture(look, final=True)
+        if plot is None:
+            return None
         at = plot.look.arrangement
         if not frame.top <= y < min(frame.bottom, frame.y(at.length)):
             return None
@@ -200,3 +168,8 @@ class ProximitiesView(Column):
         if node >= look.tree.n or other >= look.tree.n or node == other:
             return self.axis.mark_of(node)
         return Mark("pair", node, other)
+
+
+def _measured(shown: ProximitiesPicture, frame: Frame, progress: Progress) -> tuple[QImage, Patch]:
+    """On a worker thread."""
+    return shown.measured(frame)

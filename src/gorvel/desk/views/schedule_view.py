@@ -28,8 +28,8 @@ from gorvel.core.base.numbers import number
 from gorvel.core.export.views import schedule_table
 from gorvel.core.grow.grown import Grown
 from gorvel.core.words.tree import join_names
-from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.marks import Mark
+from gorvel.desk.state.tree_focus import TreeFocus
 from gorvel.desk.views.tables import copy_table, dress
 from gorvel.paint.theme import current, font
 
@@ -249,7 +249,7 @@ class _JumpBar(QStyledItemDelegate):
 class ScheduleView(QTableView):
     """Hover or select a row: the join is marked in every view."""
 
-    def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
+    def __init__(self, focus: TreeFocus, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.focus = focus
         self.table = ScheduleModel(self)

@@ -12,7 +12,7 @@ from gorvel.core.tree.cuts import cut_at_count
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.silhouettes import SilhouettesPainter
+from gorvel.paint.charts.silhouettes import SilhouettesPainter
 from gorvel.paint.theme import current
 
 __all__ = ["SilhouettesView"]

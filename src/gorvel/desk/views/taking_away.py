@@ -12,9 +12,9 @@ from PySide6.QtWidgets import QFileDialog, QMenu, QPushButton, QWidget
 
 from gorvel.core.export.views import ViewTable
 from gorvel.desk.controls.clipboard import put_on_clipboard
-from gorvel.desk.views.figure import Printable, as_mime, drawn
 from gorvel.desk.views.tables import copy_table
 from gorvel.desk.work.actions import Actions
+from gorvel.paint.figure import Printable, as_mime, drawn
 from gorvel.paint.theme import font
 
 __all__ = ["TakeAway"]
@@ -66,7 +66,7 @@ class TakeAway(QPushButton):
             self.acts.said.emit("The figure is copied.", False)
 
     def _ask(self) -> None:
-        study = self.acts.focus.study
+        study = self.acts.focus.shelf.study
         if study is None:
             return
         start = study.data_file.with_name(f"{study.data_file.stem}-{self.stem}.svg")

@@ -92,7 +92,7 @@ class _Shape(QStyledItemDelegate):
         room.setTop(max(room.top(), room.bottom() - _TALLEST))
         wide = min(room.width() / len(summary.shape), 12.0)
         theme = current()
-        plan = view.table.focus.plan
+        plan = view.table.focus.shelf.plan
         out = plan is None or role_of(plan, summary.name) == "out"
         painter.save()
         painter.setPen(Qt.PenStyle.NoPen)
@@ -151,7 +151,7 @@ class VariablesList(QTableView):
         self.setItemDelegateForColumn(SHAPE, _Shape(self))
 
         self.table.modelReset.connect(self._lay_out)
-        focus.plan_changed.connect(self._lay_out)
+        focus.shelf.plan_changed.connect(self._lay_out)
 
     def seek(self, words: str) -> int:
         """Show only the rows that hold all words; returns how many there are."""

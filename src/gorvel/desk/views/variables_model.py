@@ -71,7 +71,7 @@ class VariablesModel(QAbstractTableModel):
         super().__init__(parent)
         self.focus = focus
         self.summaries: list[ColumnSummary] = []
-        focus.plan_changed.connect(self._refresh)
+        focus.shelf.plan_changed.connect(self._refresh)
 
     def show(self, summaries: Sequence[ColumnSummary]) -> None:
         """Show what each column holds."""
@@ -106,17 +106,19 @@ class VariablesModel(QAbstractTableModel):
     def level_of(self, row: int) -> Level:
         """The level in force, by the plan or by what the column holds."""
         summary = self.summaries[row]
-        named = self.focus.plan.variables.level(summary.name) if self.focus.plan else None
+        named = (
+            self.focus.shelf.plan.variables.level(summary.name) if self.focus.shelf.plan else None
+        )
         return named or ("interval" if summary.numeric else "nominal")
 
     def question(self, row: int) -> str:
         """The question behind a column, where a code book tells it."""
-        plan = self.focus.plan
+        plan = self.focus.shelf.plan
         return plan.variables.labels.get(self.summaries[row].name, "") if plan else ""
 
     def matches(self, row: int, words: str) -> bool:
         """Do all words stand in a column's name, question, role or level?"""
-        plan = self.focus.plan
+        plan = self.focus.shelf.plan
         if plan is None:
             return True
         name = self.summaries[row].name
@@ -124,7 +126,7 @@ class VariablesModel(QAbstractTableModel):
         return all(word in told for word in words.lower().split())
 
     def data(self, index: Index, role: int = 0) -> Any:
-        plan = self.focus.plan
+        plan = self.focus.shelf.plan
         if not index.isValid() or plan is None:
             return None
         summary = self.summaries[index.row()]
@@ -161,7 +163,7 @@ class VariablesModel(QAbstractTableModel):
                 return f"{summary.missing:,}" if summary.missing else ""
             case "shape":
                 return ""
-        plan = self.focus.plan
+        plan = self.focus.shelf.plan
         return _holds(summary, plan.variables.values.get(summary.name, {}) if plan else {})
 
     def setData(self, index: Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
@@ -173,7 +175,7 @@ class VariablesModel(QAbstractTableModel):
 
     def set_role(self, rows: Sequence[int], role: str) -> None:
         """Give columns a role; of a label, a weight, a split there is one: the last of several."""
-        plan = self.focus.plan
+        plan = self.focus.shelf.plan
         if plan is None or not rows:
             return
         names = [self.summaries[row].name for row in rows]
@@ -191,11 +193,13 @@ class VariablesModel(QAbstractTableModel):
             cases[role] = names[0]
         profile = [name for name in plan.variables.profile if name not in names]
         profile += names if role == "profile" else []
-        self.focus.change_by(lambda plan: plan.using(use, profile=profile).with_("cases", **cases))
+        self.focus.shelf.change_by(
+            lambda plan: plan.using(use, profile=profile).with_("cases", **cases)
+        )
 
     def set_level(self, rows: Sequence[int], level: str) -> None:
         """Give columns a measurement level."""
-        plan = self.focus.plan
+        plan = self.focus.shelf.plan
         if plan is None or not rows:
             return
         names = [self.summaries[row].name for row in rows]
@@ -203,7 +207,7 @@ class VariablesModel(QAbstractTableModel):
         lists = {key: [n for n in getattr(part, key) if n not in names] for key in LEVELS}
         lists[level] += names  # type: ignore[index]
         asymmetric = [n for n in part.asymmetric if n not in names or level == "binary"]
-        self.focus.change("variables", asymmetric=asymmetric, **lists)
+        self.focus.shelf.change("variables", asymmetric=asymmetric, **lists)
 
 
 def _alignment(column: int) -> Qt.AlignmentFlag:

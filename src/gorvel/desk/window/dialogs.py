@@ -58,7 +58,9 @@ class Dialogs(QObject):
     def _asked_for(self, title: str, kinds: str) -> Path | None:
         if not self.may_leave():
             return None
-        start = str(self.acts.focus.study.data_file.parent) if self.acts.focus.study else ""
+        start = (
+            str(self.acts.focus.shelf.study.data_file.parent) if self.acts.focus.shelf.study else ""
+        )
         name, _ = QFileDialog.getOpenFileName(self.window, title, start, kinds)
         return Path(name) if name else None
 
@@ -74,18 +76,18 @@ class Dialogs(QObject):
     def save_study(self) -> bool:
         """Save the study in its file, or ask where it goes."""
         focus = self.acts.focus
-        if focus.file is None or focus.for_reading:
+        if focus.shelf.file is None or focus.shelf.for_reading:
             return self.save_study_as()
-        return self.acts.files.save_study(focus.file)
+        return self.acts.files.save_study(focus.shelf.file)
 
     def save_study_as(self) -> bool:
         """Ask where the study goes and save it."""
         focus = self.acts.focus
-        if focus.study is None:
+        if focus.shelf.study is None:
             self.acts.said.emit("There is no study yet: open a table first (Ctrl+O).", True)
             return False
-        start = focus.file or focus.study.data_file.with_suffix(SUFFIX)
-        if focus.for_reading:
+        start = focus.shelf.file or focus.shelf.study.data_file.with_suffix(SUFFIX)
+        if focus.shelf.for_reading:
             start = start.with_stem(f"{start.stem}-2")
         name, _ = QFileDialog.getSaveFileName(self.window, "Save the study", str(start), _STUDIES)
         if not name:
@@ -97,12 +99,12 @@ class Dialogs(QObject):
     def save_memberships(self) -> bool:
         """Ask where the memberships go and save them."""
         focus = self.acts.focus
-        if focus.study is None or focus.cut is None:
+        if focus.shelf.study is None or focus.cut is None:
             self.acts.said.emit(
                 "There are no clusters to save yet: grow the tree first (Ctrl+G).", True
             )
             return False
-        data = focus.study.data_file
+        data = focus.shelf.study.data_file
         start = str(data.with_name(f"{data.stem}-{focus.cut.clusters}-clusters.csv"))
         name, kind = QFileDialog.getSaveFileName(self.window, "Save memberships", start, _SAVABLE)
         if not name:
@@ -114,7 +116,7 @@ class Dialogs(QObject):
 
     def save_plan(self) -> bool:
         """Ask where the plan goes and save it."""
-        study = self.acts.focus.study
+        study = self.acts.focus.shelf.study
         if study is None:
             self.acts.said.emit("There is no plan to save yet: open a table first (Ctrl+O).", True)
             return False
@@ -124,16 +126,18 @@ class Dialogs(QObject):
 
     def read_codebook(self) -> None:
         """Ask for a code book and take what it tells of the columns."""
-        start = str(self.acts.focus.study.data_file.parent) if self.acts.focus.study else ""
+        start = (
+            str(self.acts.focus.shelf.study.data_file.parent) if self.acts.focus.shelf.study else ""
+        )
         name, _ = QFileDialog.getOpenFileName(self.window, "Read a code book", start, _CODEBOOKS)
         if name:
             self.acts.read_codebook(Path(name))
 
     def save_codebook(self) -> None:
         """Ask where the code book goes and save it."""
-        if self.acts.focus.study is None:
+        if self.acts.focus.shelf.study is None:
             return
-        start = str(self.acts.focus.study.data_file.with_suffix(".schema.json"))
+        start = str(self.acts.focus.shelf.study.data_file.with_suffix(".schema.json"))
         name, _ = QFileDialog.getSaveFileName(self.window, "Save the code book", start, _CODEBOOKS)
         if name:
             path = Path(name)
@@ -159,16 +163,16 @@ class Dialogs(QObject):
     def unsaved(self) -> list[str]:
         """What would be lost, in words."""
         focus = self.acts.focus
-        study = focus.study
+        study = focus.shelf.study
         if study is None:
             return []
-        if focus.file is not None:
-            return [f"changes of {focus.file.name}"] if focus.study_unsaved else []
+        if focus.shelf.file is not None:
+            return [f"changes of {focus.shelf.file.name}"] if focus.shelf.study_unsaved else []
         told = []
         if focus.cut is not None and focus.saved_to is None:
             told.append(f"the memberships of {counted(focus.cut.clusters, 'cluster')}")
         if study.kept:
             told.append(f"{counted(len(study.kept), 'tree')} on the shelf")
-        if focus.plan_unsaved and (focus.to_undo or focus.to_redo):
+        if focus.shelf.plan_unsaved and (focus.shelf.to_undo or focus.shelf.to_redo):
             told.append("changes of the plan")
         return told

@@ -55,14 +55,14 @@ class Offers(QObject):
         self.notice().say(words, ("open what is left", lambda: self.acts.open_left_of(path)))
 
     def _shared(self, where: str) -> None:
-        file = self.focus.file
+        file = self.focus.shelf.file
         assert file is not None
         words = f"{file.name} is open {where}: here it is for reading."
         self.notice().say(words, ("save it under another name", self.dialogs.save_study_as))
 
     def _left(self, left: Left) -> None:
         """It is as it was left; there is a way back to what was saved."""
-        study, file = self.focus.study, left.file
+        study, file = self.focus.shelf.study, left.file
         assert study is not None
         saved = file or study.plan_file or study.data_file
         words = f"{saved.name} is as you left it; that was not saved."

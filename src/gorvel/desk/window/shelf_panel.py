@@ -23,7 +23,7 @@ from gorvel.core.words.differences import differences
 from gorvel.desk.controls.texts import button, counted, heading, scrolled, text
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.window.commands import Command, made_menu
-from gorvel.paint.small_tree import small_tree
+from gorvel.paint.charts.small_tree import small_tree
 from gorvel.paint.theme import SPACE, current
 
 __all__ = ["ShelfPanel", "TreeCard"]
@@ -48,7 +48,7 @@ class TreeCard(QFrame):
     ) -> None:
         super().__init__(parent)
         self.focus, self.entry, self.pictures = focus, entry, pictures
-        study = focus.study
+        study = focus.shelf.study
         assert study is not None
         self.in_hand = entry.id == study.in_hand
         self.setProperty("panel", True)
@@ -58,7 +58,7 @@ class TreeCard(QFrame):
         inside = QVBoxLayout(self)
         inside.setContentsMargins(SPACE + 4, SPACE, SPACE, SPACE)
         inside.setSpacing(2)
-        self.title = heading(focus.name_of(entry), 1.0)
+        self.title = heading(focus.shelf.name_of(entry), 1.0)
         self.title.setWordWrap(True)
         self.title.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
         top = QHBoxLayout()
@@ -69,7 +69,7 @@ class TreeCard(QFrame):
         top.addWidget(self.more, 0, Qt.AlignmentFlag.AlignTop)
         inside.addLayout(top)
         self.naming = QLineEdit()
-        self.naming.setPlaceholderText(focus.name_of(entry))
+        self.naming.setPlaceholderText(focus.shelf.name_of(entry))
         self.naming.setAccessibleName("Title of the tree")
         self.naming.editingFinished.connect(self._named)
         self.naming.hide()
@@ -114,11 +114,11 @@ class TreeCard(QFrame):
         focus, number = self.focus, self.entry.id
         if number == focus.grown_id and self.in_hand:
             return focus.kept_now
-        return next((tree for (one, _), tree in focus.kept.items() if one == number), None)
+        return next((tree for (one, _), tree in focus.shelf.kept.items() if one == number), None)
 
     def _words(self) -> str:
         """How it stands: in hand, or what is other than there; its count."""
-        study = self.focus.study
+        study = self.focus.shelf.study
         assert study is not None
         tree, told = self.kept, []
         if self.in_hand:
@@ -151,22 +151,27 @@ class TreeCard(QFrame):
         title, old = self.title.text(), self.entry.note
         note, taken = QInputDialog.getMultiLineText(self, "Note", f"About {title}:", old)
         if taken:
-            self.focus.call(self.entry.id, self.entry.title, note)
+            self.focus.shelf.call(self.entry.id, self.entry.title, note)
 
     def commands(self) -> tuple[Command, ...]:
         """What can be done with the tree."""
         focus, number, kept = self.focus, self.entry.id, self.entry.kept
-        trees = focus.study.trees if focus.study is not None else ()
+        trees = focus.shelf.study.trees if focus.shelf.study is not None else ()
         place = [entry.id for entry in trees].index(number)
         return (
-            Command("Take in hand", ("Return",), partial(focus.take, number), not self.in_hand),
+            Command(
+                "Take in hand", ("Return",), partial(focus.shelf.take, number), not self.in_hand
+            ),
             Command("Title …", ("F2",), self.rename),
             Command("Note …", ("N",), self.write_note),
-            Command("Move up", ("Alt+Up",), partial(focus.move, number, -1), place > 0),
+            Command("Move up", ("Alt+Up",), partial(focus.shelf.move, number, -1), place > 0),
             Command(
-                "Move down", ("Alt+Down",), partial(focus.move, number, 1), place + 1 < len(trees)
+                "Move down",
+                ("Alt+Down",),
+                partial(focus.shelf.move, number, 1),
+                place + 1 < len(trees),
             ),
-            Command("Remove from the shelf", ("Del",), partial(focus.remove, number), kept),
+            Command("Remove from the shelf", ("Del",), partial(focus.shelf.remove, number), kept),
         )
 
     def open_menu(self) -> None:
@@ -181,7 +186,7 @@ class TreeCard(QFrame):
         if self.naming.isVisible():
             self.naming.hide()
             self.title.show()
-            self.focus.call(self.entry.id, self.naming.text())
+            self.focus.shelf.call(self.entry.id, self.naming.text())
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
@@ -207,11 +212,11 @@ class TreeCard(QFrame):
         elif key == Qt.Key.Key_N:
             self.write_note()
         elif key == Qt.Key.Key_Delete and self.entry.kept:
-            focus.remove(number)
+            focus.shelf.remove(number)
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             by = -1 if key == Qt.Key.Key_Up else 1
             if alt:
-                focus.move(number, by)
+                focus.shelf.move(number, by)
             else:
                 self.stepped.emit(number, by)
         else:
@@ -259,13 +264,13 @@ class ShelfPanel(QWidget):
             0.86, soft=True,
         )  # fmt: skip
         outer.addWidget(self.help)
-        for signal in (focus.shelf_changed, focus.plan_changed):
+        for signal in (focus.shelf.shelf_changed, focus.shelf.plan_changed):
             signal.connect(self._follow)
         focus.cut_changed.connect(self._follow_cut)
         self._lay_out()
 
     def _keep(self) -> None:
-        self.focus.keep(self.focus.trees_as_grown if self.focus.out_of_date else ())
+        self.focus.shelf.keep(self.focus.trees_as_grown if self.focus.out_of_date else ())
 
     def take_focus(self) -> None:
         """To the card of the tree in hand."""
@@ -294,7 +299,7 @@ class ShelfPanel(QWidget):
 
     def _lay_out(self) -> None:
         """A card for each tree; those that show what is so by now stay, and what is typed there."""
-        study = self.focus.study
+        study = self.focus.shelf.study
         trees = () if study is None else study.trees
         old = {card.entry.id: card for card in self.cards}
         held = next((card.entry.id for card in self.cards if card.hasFocus()), 0)
@@ -306,7 +311,7 @@ class ShelfPanel(QWidget):
             in_hand = study is not None and entry.id == study.in_hand
             if card is None or card.entry != entry or card.in_hand != in_hand:
                 card = TreeCard(self.focus, entry, self._pictures)
-                card.chosen.connect(self.focus.take)
+                card.chosen.connect(self.focus.shelf.take)
                 card.stepped.connect(self._step)
             else:
                 del old[entry.id]

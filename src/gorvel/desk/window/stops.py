@@ -14,15 +14,15 @@ __all__ = ["stops_of"]
 
 def stops_of(focus: Focus, board: Board | None) -> tuple[Stop, ...]:
     """The pages with their live states. board : of the tree on the screen, if there is one."""
-    if focus.study is None or focus.plan is None:
+    if focus.shelf.study is None or focus.shelf.plan is None:
         return ()
-    plan, prepared, grown = focus.plan, focus.prepared, focus.grown
+    plan, prepared, grown = focus.shelf.plan, focus.prepared, focus.grown
     if prepared is not None:
         kept = prepared.read - len(prepared.dropped)
         chosen = ", by condition" if plan.cases.keep else ""
         cases = Stop("Cases", f"{kept:,} of {prepared.read:,} kept{chosen}")
     else:
-        cases = Stop("Cases", f"{focus.study.source.n:,} read")
+        cases = Stop("Cases", f"{focus.shelf.study.source.n:,} read")
     rule = LINKAGES[plan.tree.linkage].name
     words = rule[:1].upper() + rule[1:]
     if plan.source.kind == "table":
@@ -46,7 +46,7 @@ def stops_of(focus: Focus, board: Board | None) -> tuple[Stop, ...]:
 
 def _count_stop(focus: Focus, board: Board | None) -> Stop:
     """The count in hand and who speaks for it, or the one taken."""
-    plan, cut = focus.plan, focus.cut
+    plan, cut = focus.shelf.plan, focus.cut
     assert cut is not None
     assert plan is not None
     chosen = plan.counting.chosen
@@ -69,7 +69,7 @@ def _save_stop(focus: Focus) -> Stop:
     tip = "Save the memberships into a copy of the table (Ctrl+M)"
     if focus.groups:
         return _group_stop(focus, tip)
-    if focus.saved_to is None and focus.file and not focus.study_unsaved:
+    if focus.saved_to is None and focus.shelf.file and not focus.shelf.study_unsaved:
         said = f"{counted(cut.clusters, 'cluster')}, in the study"
         return Stop("Memberships", said, tip=tip)
     if focus.saved_to is None:
@@ -84,6 +84,6 @@ def _group_stop(focus: Focus, tip: str) -> Stop:
     groups = f"{len(focus.groups):,} groups"
     if focus.saved_to is not None:
         return Stop("Memberships", f"{groups} saved in {focus.saved_to.name}", tip=tip)
-    if focus.file is not None and not focus.study_unsaved:
+    if focus.shelf.file is not None and not focus.shelf.study_unsaved:
         return Stop("Memberships", f"{groups}, in the study", tip=tip)
     return Stop("Memberships", f"{groups}, not saved", alarm=True, tip=tip)

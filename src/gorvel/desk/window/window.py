@@ -50,7 +50,7 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
 from gorvel.desk.work.jobs import JobKind
 from gorvel.desk.work.keeping import Keeper
-from gorvel.paint.small_tree import as_png, small_tree
+from gorvel.paint.charts.small_tree import as_png, small_tree
 from gorvel.paint.theme import DARK, LIGHT, SPACE, current
 
 __all__ = ["Window"]
@@ -175,13 +175,13 @@ class Window(QMainWindow):
         focus, actions = self.focus, self.acts
         actions.opened.connect(self._opened)
         actions.said.connect(self.say)
-        for failed in (focus.refused, self.counting.failed):
+        for failed in (focus.shelf.refused, self.counting.failed):
             failed.connect(lambda why: self.say(why, True))
         actions.loading.connect(self._tell_loading)
         actions.unreadable.connect(lambda *_: self.alarm_mend.show())
         for signal in (
-            focus.plan_changed, focus.prepared_changed, focus.tree_changed, focus.cut_changed,
-            focus.saved_changed, focus.study_changed,
+            focus.shelf.plan_changed, focus.prepared_changed, focus.tree_changed, focus.cut_changed,
+            focus.shelf.saved_changed, focus.shelf.study_changed,
         ):  # fmt: skip
             signal.connect(self._show_path)
         self.counting.changed.connect(self._show_path)
@@ -208,7 +208,7 @@ class Window(QMainWindow):
     def _show_path(self) -> None:
         here = self.pages.currentIndex() if self.pages.currentWidget() != self.welcome else -1
         self.strip.show_stops(self.stops(), here)
-        study = self.focus.study
+        study = self.focus.shelf.study
         self.sentence_row.setVisible(study is not None)
         if study is not None:
             self.setWindowTitle(f"{self._title(study)} – Gorvel")
@@ -222,16 +222,16 @@ class Window(QMainWindow):
     def _title(self, study: Study) -> str:
         """The name of what is open, and what of it is not saved."""
         focus = self.focus
-        if focus.file is not None:
-            state = " (for reading)" if focus.for_reading else ""
-            state = state or (" (not saved)" if focus.study_unsaved else "")
-            return f"{focus.file.name}{state}"
-        mark = " (plan not saved)" if focus.plan_unsaved else ""
+        if focus.shelf.file is not None:
+            state = " (for reading)" if focus.shelf.for_reading else ""
+            state = state or (" (not saved)" if focus.shelf.study_unsaved else "")
+            return f"{focus.shelf.file.name}{state}"
+        mark = " (plan not saved)" if focus.shelf.plan_unsaved else ""
         return f"{(study.plan_file or study.data_file).name}{mark}"
 
     def go_to(self, page: int) -> None:
         """Open a page of the path; its last stop saves the memberships."""
-        if self.focus.study is None:
+        if self.focus.shelf.study is None:
             return
         if page == _SAVE_STOP:
             self.dialogs.save_memberships()
@@ -259,7 +259,7 @@ class Window(QMainWindow):
 
     def _to_variables(self) -> None:
         """The keyboard goes to the list of variables."""
-        if self.focus.study is not None:
+        if self.focus.shelf.study is not None:
             self.go_to(0)
             view = self.cases.variables.view
             view.setFocus(Qt.FocusReason.ShortcutFocusReason)
@@ -273,7 +273,7 @@ class Window(QMainWindow):
         self.go_to(2 if self.focus.grown is not None else 0)
 
     def _grow(self) -> None:
-        if self.focus.study is not None:
+        if self.focus.shelf.study is not None:
             self.go_to(2)
             self.acts.grow()
 
@@ -291,7 +291,7 @@ class Window(QMainWindow):
 
     def toggle_shelf(self) -> None:
         """Show or hide the trees that are kept."""
-        if self.focus.study is not None:
+        if self.focus.shelf.study is not None:
             self.shelf_seen = not self.shelf_seen
             self.shelf.setVisible(self.shelf_seen)
             if self.shelf_seen:
@@ -300,13 +300,13 @@ class Window(QMainWindow):
     def keep_tree(self) -> None:
         """Put the tree in hand on the shelf; one that is out of date as it was grown."""
         focus = self.focus
-        if focus.grown is None or focus.study is None:
+        if focus.grown is None or focus.shelf.study is None:
             self.say("There is no tree to keep yet: grow it first (Ctrl+G).", True)
             return
-        if focus.grown_id == focus.study.in_hand and focus.study.entry.kept:
+        if focus.grown_id == focus.shelf.study.in_hand and focus.shelf.study.entry.kept:
             self.say("This tree is on the shelf already.", False)
             return
-        focus.keep(focus.trees_as_grown if focus.out_of_date else ())
+        focus.shelf.keep(focus.trees_as_grown if focus.out_of_date else ())
         self.say("Kept on the shelf.", False)
         self._show_shelf()
 
@@ -353,9 +353,9 @@ class Window(QMainWindow):
         """Everything that can be done from any page, as it stands now."""
         focus, ask = self.focus, self.dialogs
         other = "Light looks" if current() is DARK else "Dark looks"
-        ready, cut = focus.study is not None, focus.cut is not None
-        table = focus.plan is not None and focus.plan.source.kind == "table"
-        back, again = focus.to_undo, focus.to_redo
+        ready, cut = focus.shelf.study is not None, focus.cut is not None
+        table = focus.shelf.plan is not None and focus.shelf.plan.source.kind == "table"
+        back, again = focus.shelf.to_undo, focus.shelf.to_redo
         recent = tuple(recent_files(self.settings.recent, ask.open_recent))
         shelf = "Hide the shelf" if self.shelf_seen else "Show the shelf"
         return (
@@ -373,9 +373,12 @@ class Window(QMainWindow):
             Command("Grow the tree", ("Ctrl+G",), self._grow, ready),
             Command("Keep this tree", ("Ctrl+K",), self.keep_tree, ready),
             Command(shelf, ("Ctrl+L",), self.toggle_shelf, ready),
-            Command(f"Take back{_after(back)}", ("Ctrl+Z",), focus.undo, bool(back)),
+            Command(f"Take back{_after(back)}", ("Ctrl+Z",), focus.shelf.undo, bool(back)),
             Command(
-                f"Do again{_after(again)}", ("Ctrl+Shift+Z", "Ctrl+Y"), focus.redo, bool(again)
+                f"Do again{_after(again)}",
+                ("Ctrl+Shift+Z", "Ctrl+Y"),
+                focus.shelf.redo,
+                bool(again),
             ),
             Command("Copy the plan sentence", (), self._copy_sentence, ready),
             Command("-"),
@@ -392,7 +395,11 @@ class Window(QMainWindow):
         )
 
     def _copy_sentence(self) -> None:
-        taken = choice_sentence(self.focus.plan.counting) if self.focus.plan is not None else ""
+        taken = (
+            choice_sentence(self.focus.shelf.plan.counting)
+            if self.focus.shelf.plan is not None
+            else ""
+        )
         QApplication.clipboard().setText(f"{self.sentence.sentence()} {taken}".strip())
 
     def _show_keys(self) -> None:

@@ -78,9 +78,9 @@ class Actions(QObject):
         self._settle.timeout.connect(self._prepare)
         self._shown = QTimer(self, singleShot=True, interval=_SHOWN)
         self._shown.timeout.connect(self.correlate)
-        focus.plan_changed.connect(self._settle.start)
-        focus.source_leaves.connect(self._drop_work)
-        focus.tree_wanted.connect(self.show_wanted)
+        focus.shelf.plan_changed.connect(self._settle.start)
+        focus.shelf.source_leaves.connect(self._drop_work)
+        focus.shelf.tree_wanted.connect(self.show_wanted)
 
     # opening
 
@@ -187,7 +187,7 @@ class Actions(QObject):
 
         Where the plan's columns are no longer there, it makes way for a first plan.
         """
-        study, plan = self.focus.study, self.focus.plan
+        study, plan = self.focus.shelf.study, self.focus.shelf.plan
         if study is None or plan is None:
             return
         changed = plan.with_("source", **changes)
@@ -200,7 +200,7 @@ class Actions(QObject):
             if not fits and isinstance(source, Table):
                 kept = propose_plan(source, changed.source)
             self.reading.emit(None)
-            self.focus.replace_source(source, kept)
+            self.focus.shelf.replace_source(source, kept)
             self.said.emit(f"{study.data_file.name} was read again; Ctrl+Z takes it back.", False)
 
         work = partial(read_source, changed, study.data_file)
@@ -212,7 +212,7 @@ class Actions(QObject):
     # the plan
 
     def _prepare(self) -> None:
-        study, plan = self.focus.study, self.focus.plan
+        study, plan = self.focus.shelf.study, self.focus.shelf.plan
         if study is None or plan is None:
             return
         if plan.open_choice:
@@ -265,13 +265,13 @@ class Actions(QObject):
 
     def grow(self) -> None:
         """Grow the tree of the plan in force, off the interface thread."""
-        study, plan = self.focus.study, self.focus.plan
+        study, plan = self.focus.shelf.study, self.focus.shelf.plan
         if study is None or plan is None:
             return
         if plan.open_choice:
             self._complain(plan.open_choice)
             return
-        source, group = study.source, self.focus.group
+        source, group = study.source, self.focus.shelf.group
         work, done = partial(_grow, source, plan, group), partial(self._grown, study.in_hand, plan)
         over = partial(self.growing.emit, None)
         job: Job = self.jobs.start(JobKind.GROW, work, done, self._not_grown, self._stopped, over)
@@ -287,7 +287,7 @@ class Actions(QObject):
         """It is there. number : of the tree that it was grown for, which may not be in hand now."""
         self.growing.emit(None)
         grown, arrangement, groups = found
-        if self.focus.study is not None and self.focus.study.in_hand != number:
+        if self.focus.shelf.study is not None and self.focus.shelf.study.in_hand != number:
             if self.focus.add_grown(number, plan, grown, groups):
                 self.said.emit("The tree that was growing is there; take it in hand.", False)
             return
@@ -308,18 +308,18 @@ class Actions(QObject):
     def show_wanted(self) -> None:
         """Show the tree in hand, which was grown before, without growing it."""
         focus = self.focus
-        study = focus.study
+        study = focus.shelf.study
         if study is None:
             return
-        number, group = study.in_hand, focus.group
-        groups = [one for other, one in focus.kept if other == number]
-        kept = focus.kept.get((number, group if group in groups else (groups or [None])[0]))
+        number, group = study.in_hand, focus.shelf.group
+        groups = [one for other, one in focus.shelf.kept if other == number]
+        kept = focus.shelf.kept.get((number, group if group in groups else (groups or [None])[0]))
         if kept is not None:
             work = partial(shown_again, study.source, number, kept)
             self.jobs.start(JobKind.SHOW, work, self._show, self._complain)
 
     def _show(self, shown: Shown) -> None:
-        study = self.focus.study
+        study = self.focus.shelf.study
         if study is None or study.in_hand != shown.number:
             return
         self.jobs.drop(JobKind.FAITHFUL)
@@ -370,7 +370,7 @@ class Actions(QObject):
 
     def read_codebook(self, path: Path) -> bool:
         """Take levels, labels and missing codes from a code book; one step that can be undone."""
-        study, plan = self.focus.study, self.focus.plan
+        study, plan = self.focus.shelf.study, self.focus.shelf.plan
         if study is None or plan is None or not isinstance(study.source, Table):
             self._complain("A code book goes with a table: open one first (Ctrl+O).")
             return False
@@ -379,7 +379,7 @@ class Actions(QObject):
         except GorvelError as error:
             self._complain(f"{error}; nothing was changed")
             return False
-        self.focus.replace_plan(changed)
+        self.focus.shelf.replace_plan(changed)
         self.said.emit(f"Read from {path.name}.", False)
         return True
 

@@ -60,7 +60,7 @@ class Counting(QObject):
         self._of: tuple[Grown, CountPlan] | None = None  # whose board it is
         self._drawing: CountPlan | None = None  # what resampling that was begun last was asked
         focus.tree_changed.connect(self._follow)
-        focus.plan_changed.connect(self._follow)
+        focus.shelf.plan_changed.connect(self._follow)
         focus.contributors.append(self._add_found)
         self._part.connect(self._part_seen)
         self._sight.connect(self._draws_seen)
@@ -73,7 +73,7 @@ class Counting(QObject):
     @property
     def asked(self) -> CountPlan:
         """The range, rules and draws that the plan now asks for."""
-        return ALL_RULES if self.focus.plan is None else self.focus.plan.counting
+        return ALL_RULES if self.focus.shelf.plan is None else self.focus.shelf.plan.counting
 
     def _follow(self) -> None:
         grown, asked = self.grown, self.asked
@@ -153,13 +153,13 @@ class Counting(QObject):
     @property
     def left_out(self) -> tuple[str, ...]:
         """Rules without a vote."""
-        plan = self.focus.plan
+        plan = self.focus.shelf.plan
         return plan.counting.left_out if plan is not None else ()
 
     def let_vote(self, keys: list[str], vote: bool) -> None:
         """Give rules a vote or take it; can be undone."""
         left = set(self.left_out) - set(keys) if vote else {*self.left_out, *keys}
-        self.focus.change("count", left_out=[key for key in COUNT_RULES if key in left])
+        self.focus.shelf.change("count", left_out=[key for key in COUNT_RULES if key in left])
 
     # rules
 
@@ -254,7 +254,7 @@ class Counting(QObject):
         if asked is not None and self.rounds:  # stopped before the end: what fewer rounds give
             asked = asked.model_copy(update={"resamples": self.rounds})
             self._drawn = Drawn(asked, tuple(verdicts))
-            self.focus.touch()
+            self.focus.shelf.touch()
         if self.board is not None:
             self.board = self.board.with_verdicts(verdicts)
         self.changed.emit()
@@ -272,7 +272,7 @@ class Counting(QObject):
 
     def _checked(self, what: str, asked: CountPlan, found: dict[str, Any]) -> None:
         self._checked_by[what] = asked
-        self.focus.touch()
+        self.focus.shelf.touch()
         for name, value in found.items():
             setattr(self.checks, name, value)
         if "support" in found:

@@ -70,10 +70,10 @@ class Keeper(QObject):
 
     def watch(self) -> None:
         """Begin; windows that only make pictures leave nothing behind."""
-        self._watching, focus = True, self.focus
+        self._watching, focus, shelf = True, self.focus, self.focus.shelf
         for signal in (
-            focus.study_changed, focus.plan_changed, focus.shelf_changed, focus.tree_changed,
-            focus.cut_changed, focus.saved_changed, focus.faithful_changed,
+            shelf.study_changed, shelf.plan_changed, shelf.shelf_changed, shelf.saved_changed,
+            focus.tree_changed, focus.cut_changed, focus.faithful_changed,
         ):  # fmt: skip
             signal.connect(self._begin)
         self._begin()
@@ -87,21 +87,21 @@ class Keeper(QObject):
     def left(self) -> StudyFile | None:
         """What would be lost now; None where everything is saved."""
         focus = self.focus
-        study = focus.study
+        study = focus.shelf.study
         if study is None:
             return None
-        if focus.file is not None:
-            return focus.content() if focus.study_unsaved else None
+        if focus.shelf.file is not None:
+            return focus.content() if focus.shelf.study_unsaved else None
         clusters = focus.cut is not None and focus.saved_to is None
-        if not (focus.plan_unsaved or clusters or study.kept):
+        if not (focus.shelf.plan_unsaved or clusters or study.kept):
             return None
-        if study.plan_file is None and not focus.to_undo and focus.cut is None:
+        if study.plan_file is None and not focus.shelf.to_undo and focus.cut is None:
             return None  # as it was proposed: opening the file gives it again
         return focus.content()
 
     def _place(self) -> Path:
-        file, focus = self.focus.file, self.focus
-        return _left_path(None if focus.for_reading else file, os.getpid())
+        file, focus = self.focus.shelf.file, self.focus
+        return _left_path(None if focus.shelf.for_reading else file, os.getpid())
 
     def _keep(self) -> None:
         self.jobs.write(self._writing(), lambda: None, lambda why: None)
@@ -111,7 +111,9 @@ class Keeper(QObject):
         left, place, focus = self.left, self._place(), self.focus
         old = self._written - {place}
         self._written = {place}
-        data = None if focus.study is None else focus.file or focus.study.data_file
+        data = (
+            None if focus.shelf.study is None else focus.shelf.file or focus.shelf.study.data_file
+        )
         return partial(_write, left, place, old, data)
 
     def keep_now(self) -> None:
@@ -132,7 +134,7 @@ class Keeper(QObject):
 
     def _put_up_sign(self) -> None:
         focus = self.focus
-        file = None if focus.for_reading else focus.file
+        file = None if focus.shelf.for_reading else focus.shelf.file
         sign = None if file is None else _sign_path(file)
         if sign == self._sign:
             return

@@ -38,12 +38,12 @@ class Saving(QObject):
     def save_study(self, path: Path) -> bool:
         """Write the study to a file, off the interface thread; says whether it was begun."""
         focus = self.focus
-        content, version = focus.content(self.picture()), focus.version
+        content, version = focus.content(self.picture()), focus.shelf.version
         if content is None:
             return False
 
         def done() -> None:
-            focus.study_was_saved(path, content, version)
+            focus.shelf.study_was_saved(path, content, version)
             self.settings.remember(path)
             save_settings(self.settings)
 
@@ -52,16 +52,16 @@ class Saving(QObject):
 
     def save_plan(self, path: Path) -> bool:
         """Write the plan to a file, off the interface thread; says whether it was begun."""
-        plan, study = self.focus.plan_to_save, self.focus.study
+        plan, study = self.focus.plan_to_save, self.focus.shelf.study
         if plan is None or study is None:
             return False
         data = study.data_file.absolute()
         near = data.parent == path.absolute().parent
-        plan_now = self.focus.plan
+        plan_now = self.focus.shelf.plan
         plan = plan.with_("source", file=data.name if near else str(data))
 
         def done() -> None:
-            self.focus.plan_was_saved(path, plan_now)
+            self.focus.shelf.plan_was_saved(path, plan_now)
             self.settings.remember(path)
             save_settings(self.settings)
 
@@ -104,14 +104,14 @@ class Saving(QObject):
     def save_memberships(self, path: Path) -> bool:
         """Write the table with the clusters of the cut, off the interface thread; was it begun?"""
         focus = self.focus
-        study, plan, grown, cut = focus.study, focus.plan_of_tree, focus.grown, focus.cut
+        study, plan, grown, cut = focus.shelf.study, focus.plan_of_tree, focus.grown, focus.cut
         if study is None or plan is None or grown is None or cut is None:
             return False
         names, groups = [who.name for who in focus.identities], focus.of_groups
-        version = focus.version
+        version = focus.shelf.version
 
         def done() -> None:
-            if focus.cut is cut and (focus.version == version or not groups):
+            if focus.cut is cut and (focus.shelf.version == version or not groups):
                 focus.memberships_saved(path)
 
         work: Callable[[], object] = partial(
@@ -132,7 +132,7 @@ class Saving(QObject):
 
     def save_codebook(self, path: Path) -> bool:
         """Write levels, labels and missing codes to a code book."""
-        study, plan = self.focus.study, self.focus.plan
+        study, plan = self.focus.shelf.study, self.focus.shelf.plan
         if study is None or plan is None or not isinstance(study.source, Table):
             return False
         work = partial(save_codebook, codebook_of(plan, study.source), path)

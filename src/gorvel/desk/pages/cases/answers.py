@@ -79,7 +79,7 @@ class AnswersPanel(QFrame):
         self.bounds = BoundsBar(self.focus)
         self.place = QCheckBox("Cases set aside get the nearest cluster when memberships are saved")
         self.place.setFont(font())
-        self.place.toggled.connect(lambda on: self.focus.change("cases", place_set_aside=on))
+        self.place.toggled.connect(lambda on: self.focus.shelf.change("cases", place_set_aside=on))
         self._kind: Kind = "moment"
         self.correlations.pair_chosen.connect(self._show_pair)
         self._looked_at: Prepared | None = None
@@ -95,8 +95,8 @@ class AnswersPanel(QFrame):
         for below in (self.bounds, self.place):
             column.addWidget(below)
         variables.selectionModel().selectionChanged.connect(self._show_detail)
-        self.focus.study_changed.connect(self._new_study)
-        self.focus.plan_changed.connect(self._plan_changed)
+        self.focus.shelf.study_changed.connect(self._new_study)
+        self.focus.shelf.plan_changed.connect(self._plan_changed)
         self.focus.prepared_changed.connect(self._find_outliers)
         number = layout.tabs.get("Cases", _CELLS)
         self._new_study()
@@ -133,7 +133,7 @@ class AnswersPanel(QFrame):
 
     @property
     def _table(self) -> Table | None:
-        source = self.focus.study.source if self.focus.study else None
+        source = self.focus.shelf.study.source if self.focus.shelf.study else None
         return source if isinstance(source, Table) else None
 
     def show_tab(self, number: int) -> None:
@@ -153,7 +153,7 @@ class AnswersPanel(QFrame):
         self._correlate()
 
     def _new_study(self) -> None:
-        study, table = self.focus.study, self._table
+        study, table = self.focus.shelf.study, self._table
         if study is None:
             return
         for tab in self.tabs[1:]:
@@ -163,7 +163,7 @@ class AnswersPanel(QFrame):
 
     def _name_links(self) -> None:
         """What the links and the box below say, and whether there is anything to say."""
-        plan, number = self.focus.plan, self.stack.currentIndex()
+        plan, number = self.focus.shelf.plan, self.stack.currentIndex()
         self.hint.setText(_HINTS[number] if self._table is not None else "")
         spelled = plan is not None and bool(plan.variables.values)
         self.words.setVisible(number == _CELLS and spelled)
@@ -191,7 +191,7 @@ class AnswersPanel(QFrame):
         self._correlate()
 
     def _plan_changed(self) -> None:
-        table, plan = self._table, self.focus.plan
+        table, plan = self._table, self.focus.shelf.plan
         self._name_links()
         self._show_detail()
         self._correlate()
@@ -211,19 +211,19 @@ class AnswersPanel(QFrame):
         cases = self.outliers.chosen_cases() if on_list else self.cells.chosen_cases()
         if not cases:
             self.acts.said.emit("Select one or more cases first.", True)
-        self.focus.set_aside(cases)
+        self.focus.shelf.set_aside(cases)
 
     def _bring_back(self) -> None:
         """The selected cases; from the list of outliers, which no longer holds them, all."""
         if self.stack.currentIndex() == _OUTLIERS:
-            plan = self.focus.plan
-            self.focus.bring_back(set(plan.cases.set_aside) if plan else set())
+            plan = self.focus.shelf.plan
+            self.focus.shelf.bring_back(set(plan.cases.set_aside) if plan else set())
         else:
             self.cells.bring_back()
 
     def _find_outliers(self) -> None:
         """Looked for only while they are looked at, and when the cases have changed."""
-        prepared, plan = self.focus.prepared, self.focus.plan
+        prepared, plan = self.focus.prepared, self.focus.shelf.plan
         showing = self.stack.currentIndex() == _OUTLIERS
         if not showing or plan is None or prepared is self._looked_at:
             return
@@ -239,7 +239,7 @@ class AnswersPanel(QFrame):
         )
 
     def _correlate(self) -> None:
-        table, plan = self._table, self.focus.plan
+        table, plan = self._table, self.focus.shelf.plan
         kind = self._kind
         if self.stack.currentIndex() == _MAP and table is not None and plan is not None:
             self.acts.jobs.start(
@@ -260,7 +260,7 @@ class AnswersPanel(QFrame):
 
     def _show_detail(self) -> None:
         """The chart of the variables selected in the list."""
-        table, plan = self._table, self.focus.plan
+        table, plan = self._table, self.focus.shelf.plan
         if self.stack.currentIndex() != _DETAIL or table is None or plan is None:
             return
         rows, model = self.variables.chosen_rows(), self.variables.table

@@ -42,11 +42,11 @@ class CasesPage(QWidget):
         split.setHandleWidth(2 * SPACE)
         split.setChildrenCollapsible(False)
         outer.addWidget(split, 1)
-        self.focus.study_changed.connect(self._new_study)
+        self.focus.shelf.study_changed.connect(self._new_study)
         self._new_study()
 
     def _new_study(self) -> None:
-        source = self.focus.study.source if self.focus.study else None
+        source = self.focus.shelf.study.source if self.focus.shelf.study else None
         matrix = isinstance(source, ProximityTable)
         self.variables.setVisible(not matrix)
         self.matrix_note.setVisible(matrix)

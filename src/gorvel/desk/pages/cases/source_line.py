@@ -73,8 +73,8 @@ class SourceLine(QWidget):
         row.addSpacing(SPACE)
         row.addWidget(self.codes_label)
         row.addWidget(self.codes)
-        self.focus.study_changed.connect(self._new_study)
-        self.focus.plan_changed.connect(self._plan_changed)
+        self.focus.shelf.study_changed.connect(self._new_study)
+        self.focus.shelf.plan_changed.connect(self._plan_changed)
         self._new_study()
 
     def _field(self, words: str, example: str, tip: str) -> tuple[QLineEdit, QLabel]:
@@ -88,7 +88,7 @@ class SourceLine(QWidget):
         return field, label
 
     def _new_study(self) -> None:
-        study = self.focus.study
+        study = self.focus.shelf.study
         if study is None:
             return
         self.title.setText(study.source.name)
@@ -103,7 +103,7 @@ class SourceLine(QWidget):
         self._plan_changed()
 
     def _plan_changed(self) -> None:
-        plan: Plan | None = self.focus.plan
+        plan: Plan | None = self.focus.shelf.plan
         if plan is None:
             return
         if not self.keep.hasFocus():
@@ -112,18 +112,18 @@ class SourceLine(QWidget):
             self.codes.setText(", ".join(plan.source.missing_codes))
 
     def _edit_reading(self) -> None:
-        study, plan = self.focus.study, self.focus.plan
+        study, plan = self.focus.shelf.study, self.focus.shelf.plan
         if study is not None and plan is not None:
             path = study.plan_file or study.data_file
             ReadingEditor(self.acts, path, plan.source, self.window()).open()
 
     def _build_condition(self) -> None:
-        if self.focus.plan is not None:
+        if self.focus.shelf.plan is not None:
             ConditionBuilder(self.focus, self.window()).open()
 
     def _keep_typed(self) -> None:
         words = self.keep.text().strip() or None
-        plan = self.focus.plan
+        plan = self.focus.shelf.plan
         if plan is None or words == plan.cases.keep:
             return
         try:
@@ -133,9 +133,12 @@ class SourceLine(QWidget):
             self.acts.said.emit(f"Only cases where: {error}", True)
             return
         self.acts.said.emit("", False)
-        self.focus.change("cases", keep=words)
+        self.focus.shelf.change("cases", keep=words)
 
     def _codes_typed(self) -> None:
         codes = split_codes(self.codes.text())
-        if self.focus.plan is not None and codes != self.focus.plan.source.missing_codes:
-            self.focus.change("source", missing_codes=list(codes))
+        if (
+            self.focus.shelf.plan is not None
+            and codes != self.focus.shelf.plan.source.missing_codes
+        ):
+            self.focus.shelf.change("source", missing_codes=list(codes))

@@ -53,8 +53,8 @@ class VariablesPanel(QFrame):
         layout.addWidget(text(_HINT, 0.86, soft=True))
         layout.addWidget(self.flags, 2)
         self._codes_shown: tuple[object, ...] = ()
-        self.focus.study_changed.connect(self._new_study)
-        self.focus.plan_changed.connect(self._plan_changed)
+        self.focus.shelf.study_changed.connect(self._new_study)
+        self.focus.shelf.plan_changed.connect(self._plan_changed)
         self._new_study()
 
     def _head(self) -> QHBoxLayout:
@@ -107,7 +107,7 @@ class VariablesPanel(QFrame):
         self._plan_changed()
 
     def _plan_changed(self) -> None:
-        study, plan = self.focus.study, self.focus.plan
+        study, plan = self.focus.shelf.study, self.focus.shelf.plan
         if study is None or plan is None or not isinstance(study.source, Table):
             return
         table = study.source

@@ -54,14 +54,14 @@ class ChoiceCard(QFrame):
         self.count.valueChanged.connect(self.focus.set_count)
         for signal in (counting.changed, self.focus.cut_changed, self.focus.tree_changed):
             signal.connect(self._follow)
-        self.focus.plan_changed.connect(self._plan_changed)
+        self.focus.shelf.plan_changed.connect(self._plan_changed)
         typed = layout.reasons  # before the looks were changed
         self._plan_changed()
         if typed:
             self.reasons.setPlainText(typed)
             self._typed()
         self.reasons.textChanged.connect(self._typed)
-        self.focus.study_changed.connect(self._new_study)
+        self.focus.shelf.study_changed.connect(self._new_study)
 
     def _typed(self) -> None:
         """What was typed stays when the card is made anew."""
@@ -93,7 +93,7 @@ class ChoiceCard(QFrame):
         layout.addWidget(area)
 
     def _plan_changed(self) -> None:
-        plan = self.focus.plan
+        plan = self.focus.shelf.plan
         reasons = plan.counting.reasons if plan is not None else ""
         written = self.reasons.toPlainText().strip()
         if written == self._reasons or reasons:  # what was typed and not taken yet stays
@@ -104,7 +104,7 @@ class ChoiceCard(QFrame):
         self._follow()
 
     def _follow(self) -> None:
-        cut, grown, plan = self.focus.cut, self.focus.grown, self.focus.plan
+        cut, grown, plan = self.focus.cut, self.focus.grown, self.focus.shelf.plan
         self.setEnabled(grown is not None)
         if cut is None or grown is None or plan is None:
             return
@@ -173,4 +173,4 @@ class ChoiceCard(QFrame):
             self._draft()
             self.taken.setText("say why, then take it")
             return
-        self.focus.change("count", chosen=cut.clusters, reasons=reasons)
+        self.focus.shelf.change("count", chosen=cut.clusters, reasons=reasons)

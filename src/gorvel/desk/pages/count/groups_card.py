@@ -58,13 +58,13 @@ class GroupsCard(QWidget):
         layout.addWidget(self.cross, 3)
         layout.addWidget(self.by_count, 3)
         seen = WhenSeen(self, self._follow)
-        for signal in (counting.changed, self.focus.cut_changed, self.focus.plan_changed):
+        for signal in (counting.changed, self.focus.cut_changed, self.focus.shelf.plan_changed):
             signal.connect(seen.follow)
         seen.follow()
 
     def groups(self) -> KnownGroups | None:
         """The groups of the cases of the tree."""
-        grown, plan, study = self.focus.grown, self.focus.plan, self.focus.study
+        grown, plan, study = self.focus.grown, self.focus.shelf.plan, self.focus.shelf.study
         if grown is None or plan is None or study is None:
             return None
         asked = (grown, plan.cases.groups)

@@ -31,14 +31,14 @@ from gorvel.desk.pages.count.groups_card import GroupsCard
 from gorvel.desk.pages.count.rule_card import RuleCard
 from gorvel.desk.pages.count.silhouettes_card import SilhouettesCard
 from gorvel.desk.views.board_view import BoardView
-from gorvel.desk.views.figure import Sheet
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
 from gorvel.desk.work.jobs import Job
-from gorvel.paint.board import BoardPainter
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.charts.board import BoardPainter
+from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import LIGHT, SPACE
 
 __all__ = ["CountPage"]
@@ -86,7 +86,7 @@ class CountPage(QWidget):
         ):  # fmt: skip
             QShortcut(QKeySequence(keys), self, act)
         counting.worked.connect(self._worked)
-        for signal in (counting.changed, self.focus.plan_changed, self.focus.tree_changed,
+        for signal in (counting.changed, self.focus.shelf.plan_changed, self.focus.tree_changed,
                        self.focus.cut_changed):  # fmt: skip
             signal.connect(self._follow)
         self._follow()
@@ -217,7 +217,7 @@ class CountPage(QWidget):
     # following
 
     def _set(self, key: str, value: int) -> None:
-        plan = self.focus.plan
+        plan = self.focus.shelf.plan
         if plan is None:
             return
         asked = plan.counting
@@ -226,7 +226,7 @@ class CountPage(QWidget):
             changes["to"] = value
         if key == "to" and value < asked.from_:
             changes["from"] = value
-        self.focus.change("count", **changes)
+        self.focus.shelf.change("count", **changes)
 
     def showEvent(self, event: object) -> None:
         self.counting.work_out()
@@ -234,7 +234,7 @@ class CountPage(QWidget):
         super().showEvent(event)  # type: ignore[arg-type]
 
     def _follow(self) -> None:
-        grown, plan, board = self.focus.grown, self.focus.plan, self.counting.board
+        grown, plan, board = self.focus.grown, self.focus.shelf.plan, self.counting.board
         self._stack.setCurrentIndex(0 if grown is None else 1)
         if plan is None or grown is None:
             return
@@ -255,7 +255,7 @@ class CountPage(QWidget):
         self.draw.setEnabled(not whole or draws)
 
     def _draws_note(self) -> str:
-        board, asked = self.counting.board, self.counting.focus.plan
+        board, asked = self.counting.board, self.counting.focus.shelf.plan
         if board is None or asked is None:
             return ""
         if not self.counting.complete:

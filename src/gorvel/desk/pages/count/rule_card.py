@@ -11,12 +11,12 @@ from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.words.count import verdict_words
 from gorvel.desk.controls.texts import heading, scrolled, text
 from gorvel.desk.views.count_views import CurveView
-from gorvel.desk.views.figure import Sheet
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.curve import CurvePainter
+from gorvel.paint.charts.curve import CurvePainter
+from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import LIGHT, SPACE
 
 __all__ = ["RuleCard"]

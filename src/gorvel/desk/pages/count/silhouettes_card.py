@@ -16,14 +16,14 @@ from PySide6.QtWidgets import (
 from gorvel.core.export.views import ViewTable
 from gorvel.desk.controls.texts import text
 from gorvel.desk.state.marks import Mark
-from gorvel.desk.views.figure import Sheet
 from gorvel.desk.views.silhouettes_view import SilhouettesView
 from gorvel.desk.views.tables import dress
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.silhouettes import SilhouettesPainter
+from gorvel.paint.charts.silhouettes import SilhouettesPainter
+from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import LIGHT, SPACE, font
 
 __all__ = ["SilhouettesCard"]

@@ -21,7 +21,6 @@ from gorvel.desk.views.answers_view import AnswersView
 from gorvel.desk.views.case_axis import ALIKE
 from gorvel.desk.views.column import Column
 from gorvel.desk.views.dendrogram_view import DendrogramView
-from gorvel.desk.views.figure import Figure, as_mime
 from gorvel.desk.views.icicle_view import IcicleView
 from gorvel.desk.views.labels_view import LabelsView
 from gorvel.desk.views.layout import Layout
@@ -30,6 +29,8 @@ from gorvel.desk.views.proximities_view import ProximitiesView
 from gorvel.desk.views.tables import copy_table
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import JobKind
+from gorvel.paint.figure import Figure, as_mime
+from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import SPACE, current
 
 __all__ = ["Desk"]
@@ -126,9 +127,12 @@ class Desk(QWidget):
         else:
             wide = sum(size.width() for size in sizes)
         inch = 25.4 / 96
+        shown = [picture for one in columns if (picture := one.printed(current())) is not None]
+        if len(shown) < len(columns):
+            return
         figure = Figure(
-            columns, self.shares(columns), wide * inch, high * inch, dots=192.0, whole=False,
-            theme=current(),
+            shown, self.shares(columns), self.axis.span, wide * inch, high * inch, dots=192.0,
+            whole=False,
         )  # fmt: skip
         put_on_clipboard(as_mime(figure))
         self.acts.said.emit("The picture is on the clipboard.", False)
@@ -216,7 +220,7 @@ class Desk(QWidget):
         shares = _UPRIGHT_SHARES if self.axis.upright else _SHARES
         look, seen = self.axis.look(), [column.key for column in self.seen]
         whole = float(self.height() if self.axis.upright else self.width())
-        own = {key: self.columns[key].natural(look) if look is not None else 0.0 for key in seen}
+        own = {key: _natural(self.columns[key], look) for key in seen}
         rest = sum(shares[key] for key in seen if not own[key]) or 1
         left = max(whole - sum(own.values()), 100.0)
         self.splitter.setSizes(
@@ -435,3 +439,9 @@ class Desk(QWidget):
         action.setCheckable(True)
         action.setChecked(self.axis.sorted_by == name)
         group.addAction(action)
+
+
+def _natural(column: Column, look: TreeLook | None) -> float:
+    """The width that suits a column whatever room there is; 0 where more is better."""
+    shown = None if look is None else column.picture(look)
+    return 0.0 if shown is None else shown.natural()

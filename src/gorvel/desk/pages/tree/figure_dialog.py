@@ -24,8 +24,8 @@ from PySide6.QtWidgets import (
 
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.column import Column
-from gorvel.desk.views.figure import Figure, drawn, extent_of, image_of_figure
 from gorvel.desk.work.actions import Actions
+from gorvel.paint.figure import Figure, drawn, extent_of, image_of_figure
 from gorvel.paint.theme import DARK, LIGHT, SPACE
 
 __all__ = ["FigureDialog"]
@@ -130,10 +130,12 @@ class FigureDialog(QDialog):
     def figure(self) -> Figure:
         """What the fields say."""
         outlines = self.outlines.isChecked() and self.kind.currentData() != "png"
+        theme = DARK if self.dark.isChecked() else LIGHT
+        shown = [column.printed(theme) for column in self.columns]
         return Figure(
-            self.columns, self.shares, self.wide.value(), self.high.value(),
+            [picture for picture in shown if picture is not None], self.shares,
+            self.columns[0].axis.span, self.wide.value(), self.high.value(),
             float(self.dots.value()), self.whole.isChecked(), outlines,
-            DARK if self.dark.isChecked() else LIGHT,
         )  # fmt: skip
 
     def _show(self) -> None:

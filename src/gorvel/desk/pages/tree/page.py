@@ -267,7 +267,7 @@ class TreePage(QWidget):
 
     def _lay_desk_out(self, grown: Grown) -> None:
         """As this study was last looked at, or as suits its heights."""
-        study = self.focus.study
+        study = self.focus.shelf.study
         if study is None or self._study is study.data_file:
             return
         self._study = study.data_file
@@ -317,7 +317,7 @@ class TreePage(QWidget):
 
     def open_figure(self, columns: list[Column]) -> FigureDialog | None:
         """Ask how some columns are to be printed."""
-        study = self.focus.study
+        study = self.focus.shelf.study
         if study is None or self.focus.grown is None:
             return None
         stem = "-".join([study.data_file.stem, columns[0].key if len(columns) == 1 else "tree"])
@@ -332,7 +332,7 @@ class TreePage(QWidget):
         for key, chip in self.chips.items():
             with QSignalBlocker(chip):
                 chip.setChecked(key in self.desk.wanted)
-        study = self.focus.study
+        study = self.focus.shelf.study
         if study is not None and self._study is study.data_file:
             self.acts.settings.remember_desk(study.data_file, self.desk.state())
             save_settings(self.acts.settings)

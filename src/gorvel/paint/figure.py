@@ -12,17 +12,18 @@ from PySide6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPdf
 from PySide6.QtSvg import QSvgGenerator
 
 from gorvel.core.base.writing import replacing
-from gorvel.desk.views.column import Column
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.frame import Frame
-from gorvel.paint.theme import LIGHT, Theme
+from gorvel.paint.columns.column import CaseSpan, ColumnPicture
+from gorvel.paint.theme import LIGHT, font
 
 __all__ = [
     "Figure",
     "Printable",
     "Sheet",
     "as_mime",
+    "column_ends",
     "drawn",
+    "extent_of",
     "image_of_figure",
     "svg_of_figure",
 ]
@@ -54,7 +55,7 @@ class Printable(Protocol):
 
 def extent_of(figure: Printable) -> QSizeF:
     """In the pixels that fonts and lines are told in."""
-    return QSizeF(figure.width / _INCH * _DOTS, figure.height / _INCH * _DOTS)
+    return QSizeF(*(round(side / _INCH * _DOTS, 6) for side in (figure.width, figure.height)))
 
 
 @dataclass(frozen=True)
@@ -78,54 +79,53 @@ class Sheet:
 class Figure:
     """What is drawn and how large.
 
-    shares : how wide the columns are beside each other; width, height : millimetres; dots : an
-    inch, of images; whole : all cases, or those in sight; outlines : letters as shapes, so that no
-    font is needed.
+    shares : how wide the columns are beside each other; span : the cases in sight; width, height :
+    millimetres; dots : an inch, of images; whole : all cases, or those in sight; outlines : letters
+    as shapes, so that no font is needed.
     """
 
-    columns: Sequence[Column]
+    columns: Sequence[ColumnPicture]
     shares: Sequence[float]
+    span: CaseSpan
     width: float = 170.0
     height: float = 120.0
     dots: float = 300.0
     whole: bool = True
     outlines: bool = True
-    theme: Theme = LIGHT
     title: str = "Tree"
 
     def paint(self, painter: QPainter) -> None:
         """Draw the columns side by side, or one above the other when upright."""
-        size, axis = extent_of(self), self.columns[0].axis
-        painter.fillRect(QRectF(0, 0, size.width(), size.height()), QColor(self.theme.panel))
+        size, upright = extent_of(self), self.span.upright
+        painter.setFont(font())  # not what the application has set
+        ground = QColor(self.columns[0].look.theme.panel)
+        painter.fillRect(QRectF(0, 0, size.width(), size.height()), ground)
         across, along = size.width(), size.height()
-        if axis.upright:
+        if upright:
             across, along = along, across
-        begin = 0.0
+        begin, span = 0.0, self.span.fitted(along, self.whole)
         for column, wide in zip(self.columns, self._widths(across), strict=True):
             painter.save()
-            painter.translate(*((0.0, begin) if axis.upright else (begin, 0.0)))
-            canvas = Canvas(painter, axis.upright, self.outlines)
-            column.paint_whole(canvas, self._frame(column, wide, along), self.theme, still=False)
+            painter.translate(*((0.0, begin) if upright else (begin, 0.0)))
+            canvas = Canvas(painter, upright, self.outlines)
+            frame = span.frame(*column_ends(column, wide))
+            column.paint_whole(canvas, frame, wide)
             painter.restore()
             begin += wide
 
     def _widths(self, across: float) -> list[float]:
         """The room shared out, after those columns that want a width of their own."""
-        look = self.columns[0].axis.look()
-        own = [0.0 if look is None else column.natural(look) for column in self.columns]
+        own = [column.natural() for column in self.columns]
         own = [min(wide, across / 2) for wide in own] if len(own) > 1 else [0.0]
         rest = sum(share for wide, share in zip(own, self.shares, strict=True) if not wide)
         left = across - sum(own)
         return [wide or left * share / rest for wide, share in zip(own, self.shares, strict=True)]
 
-    def _frame(self, column: Column, wide: float, along: float) -> Frame:
-        axis = column.axis
-        body = max(along - axis.head - axis.foot, 10.0)
-        row, scrolled = axis.row * body / axis.body, axis.scrolled * body / axis.body
-        if self.whole and axis.arrangement is not None:
-            row, scrolled = body / axis.arrangement.length, 0.0
-        left, right = column.margin[0], max(wide - column.margin[1], column.margin[0] + 1)
-        return Frame(left, right, axis.head, axis.head + body, row, scrolled)
+
+def column_ends(column: ColumnPicture, wide: float) -> tuple[float, float]:
+    """Where a column begins and ends across, on so many pixels."""
+    before, after = column.margin
+    return before, max(wide - after, before + 1)
 
 
 def image_of_figure(figure: Printable, dots: float | None = None) -> QImage:

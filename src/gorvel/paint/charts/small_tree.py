@@ -10,7 +10,7 @@ from gorvel.core.study.kept import KeptTree
 from gorvel.core.tree.cluster_names import identities
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.summit import SummitPainter
+from gorvel.paint.charts.summit import SummitPainter
 from gorvel.paint.theme import Theme
 
 __all__ = ["as_png", "small_tree"]

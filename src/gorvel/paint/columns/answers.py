@@ -12,18 +12,19 @@ from PySide6.QtCore import QRectF
 from gorvel.core.base.numbers import number
 from gorvel.core.scene.standing import Standing, standing_of_rows
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.columns.column import ColumnPicture
 from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
 from gorvel.paint.shades import answer_ramp, image_of
 from gorvel.paint.theme import font
 
-__all__ = ["AnswersPainter"]
+__all__ = ["AnswersPicture"]
 
 _LEAST_ROW, _LEAST_WIDE = 13.0, 26.0  # pixels a cell needs for its number
 
 
 @dataclass(frozen=True, eq=False)
-class AnswersPainter:
+class AnswersPicture(ColumnPicture):
     """names : of the variables; raw : (n, p) answers as numbers; shown : None while it is
 
     worked out: there are no colours then.
@@ -33,6 +34,7 @@ class AnswersPainter:
     shown: Standing | None
     names: Sequence[str]
     raw: NDArray[np.float64]
+    title = "Answers · teal low, rust high"
 
     def column_at(self, frame: Frame, x: float) -> int | None:
         """The variable (from 0) at a pixel."""
@@ -74,7 +76,7 @@ class AnswersPainter:
                 box = QRectF(frame.left + k * step, top, step - 1, bottom - top)
                 canvas.write(box, answer, self.look.theme.on_shade, words, "centre")
 
-    def heads(self, canvas: Canvas, frame: Frame) -> None:
+    def paint_foot(self, canvas: Canvas, frame: Frame) -> None:
         """The names below their columns: in steps where long, steep where there are many."""
         step = (frame.right - frame.left) / max(len(self.names), 1)
         at, soft = font(0.78), self.look.theme.soft

@@ -1,4 +1,4 @@
-"""Painting a dendrogram, its folded branches and the cut line."""
+"""The dendrogram, its folded branches, the cut line, and the height chart at its foot."""
 
 from __future__ import annotations
 
@@ -9,6 +9,8 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
+from gorvel.core.base.numbers import counted
+from gorvel.core.scene.axis import SCALES
 from gorvel.core.scene.dendrogram import (
     DendrogramScene,
     Drawn,
@@ -17,13 +19,15 @@ from gorvel.core.scene.dendrogram import (
     lower_cuts,
     owners,
 )
-from gorvel.core.tree.cuts import Cut
+from gorvel.core.tree.cuts import Cut, cut_at_count
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.columns.column import ColumnPicture
+from gorvel.paint.columns.heights import HeightsPainter
 from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["DendrogramPainter", "paint_cut_line"]
+__all__ = ["DendrogramPicture", "paint_cut_line"]
 
 _STRONG_FROM = (
     7.0  # pixels a bracket spans before it is drawn strong: lower ones would run together
@@ -39,14 +43,59 @@ Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True, eq=False)
-class DendrogramPainter:
-    """Paints one tree at one cut; the same on screen, in a picture and in print."""
+class DendrogramPicture(ColumnPicture):
+    """A tree at a cut, with the height chart at its foot.
+
+    framed : counts whose clusters have frames, 0 for the cut; line : where on the height axis (a
+    share of it) the line of the cut stands, None for halfway between two joins.
+    """
 
     scene: DendrogramScene
     look: TreeLook
+    framed: frozenset[int] = frozenset()
+    line: float | None = None
+    title = "Dendrogram"
+    margin = (14.0, 8.0)
+
+    def heading(self) -> str:
+        told = ", support in %" if self.look.support is not None else ""
+        return f"{self.title} · {SCALES[self.scene.axis.scale]}{told}"
+
+    @property
+    def cut_at(self) -> float:
+        """Where the line of the cut stands, as a share of the height axis."""
+        return cut_share(self.scene, self.look.cut) if self.line is None else self.line
 
     def paint(self, canvas: Canvas, frame: Frame) -> None:
-        """Brackets, thin branches and wedges; the caller has set the clip."""
+        """Brackets, thin branches, wedges, and frames around clusters."""
+        self._tree(canvas, frame)
+        for count in sorted(self.framed):
+            if count <= self.look.tree.n:
+                cut = cut_at_count(self.look.tree, count) if count else self.look.cut
+                self._frames(canvas, frame, cut, bool(count))
+
+    def paint_foot(self, canvas: Canvas, frame: Frame) -> None:
+        chart = Frame(frame.left, frame.right, frame.bottom, frame.bottom, 1.0)
+        HeightsPainter(self.scene, self.look.cut.level, self.look.theme).paint(canvas, chart)
+
+    def paint_cut(self, canvas: Canvas, frame: Frame) -> None:
+        x, theme = frame.x(self.cut_at), self.look.theme
+        text = counted(self.look.cut.clusters, "cluster")
+        if self.look.cut.split:
+            text += ", by branch"
+            self._lower_cuts(canvas, frame)
+        paint_cut_line(canvas, x, frame.top - 4, frame.bottom, theme, text)
+        below = frame.bottom + 21  # leaves the count in the height chart to be read
+        paint_cut_line(canvas, x, below, below + 17, theme)
+
+    def paint_dot(self, canvas: Canvas, frame: Frame, node: int) -> None:
+        """A node that is pointed at."""
+        x, y = frame.x(float(self.scene.share[node])), frame.y(float(self.scene.place[node]))
+        canvas.painter.setPen(Qt.PenStyle.NoPen)
+        canvas.painter.setBrush(QColor(self.look.theme.focus))
+        canvas.painter.drawEllipse(QPointF(x, y), 4, 4)
+
+    def _tree(self, canvas: Canvas, frame: Frame) -> None:
         canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, not canvas.crisp)
         begin, end = frame.place(frame.top), frame.place(frame.bottom)
         seen = drawn(self.scene, begin, end, _THIN / frame.row)
@@ -69,7 +118,7 @@ class DendrogramPainter:
         inside = (starts >= start) & (starts < start + size) & (joins <= join)
         self._brackets(painter, frame, joins[inside], 2.4)
 
-    def paint_lower_cuts(self, canvas: Canvas, frame: Frame) -> None:
+    def _lower_cuts(self, canvas: Canvas, frame: Frame) -> None:
         """Where branches are cut lower: a line across each cluster that this makes."""
         canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         canvas.painter.setPen(QPen(QColor(self.look.theme.cut), 1.6))
@@ -79,7 +128,7 @@ class DendrogramPainter:
             if bottom > top:
                 canvas.painter.drawLine(QLineF(frame.x(share), top, frame.x(share), bottom))
 
-    def paint_frames(self, canvas: Canvas, frame: Frame, cut: Cut, plain: bool) -> None:
+    def _frames(self, canvas: Canvas, frame: Frame, cut: Cut, plain: bool) -> None:
         """A frame around each cluster of a cut; plain : not in the colours of the clusters."""
         x = frame.x(cut_share(self.scene, cut))
         canvas.painter.setBrush(Qt.BrushStyle.NoBrush)

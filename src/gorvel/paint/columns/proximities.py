@@ -10,13 +10,15 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPen
 
 from gorvel.core.base.numbers import number
+from gorvel.core.proximity.pairs import Proximities
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.columns.column import ColumnPicture
 from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
 from gorvel.paint.shades import image_of, proximity_ramp
 from gorvel.paint.theme import font
 
-__all__ = ["Patch", "ProximitiesPainter"]
+__all__ = ["Patch", "ProximitiesPicture"]
 
 Ints = NDArray[np.int64]
 _TIMES = 3  # cases looked at, along both axes, where many share a pixel: their mean is shown
@@ -42,16 +44,31 @@ class Patch:
 
 
 @dataclass(frozen=True, eq=False)
-class ProximitiesPainter:
-    """across : the places at the left and right end; most : the proximity where the colours end;
+class ProximitiesPicture(ColumnPicture):
+    """most : the proximity where the colours end; follows : across, too, only what is in sight;
 
-    framed : clusters stand together, and have frames.
+    of_file : cases stand as in the file, not beside the tree; ready : an image, and of what it is,
+    where pairs are not to be measured for each painting.
     """
 
     look: TreeLook
-    across: tuple[float, float]
+    pairs: Proximities
     most: float
-    framed: bool = True
+    follows: bool = False
+    of_file: bool = False
+    ready: tuple[QImage, Patch] | None = None
+    title = "Proximity"
+
+    def heading(self) -> str:
+        shade = "light" if self.look.theme.name == "dark" else "dark"
+        return f"{self.title} · {shade} is alike{', file order' if self.of_file else ''}"
+
+    def ends(self, frame: Frame) -> tuple[float, float]:
+        """The places at the left and right end."""
+        length = self.look.arrangement.length
+        if not self.follows:
+            return 0.0, length
+        return frame.place(frame.top), min(frame.place(frame.bottom), length)
 
     def wanted(self, frame: Frame) -> tuple[Ints, Ints, tuple[float, float, float, float], int]:
         """For each pixel down and across some positions, the places covered, and how many."""
@@ -59,7 +76,7 @@ class ProximitiesPainter:
         bottom = min(frame.bottom, frame.y(at.length))
         high, wide = max(round(bottom - frame.top), 1), max(round(frame.right - frame.left), 1)
         begin, end = frame.place(frame.top), frame.place(bottom)
-        left, right = self.across
+        left, right = self.ends(frame)
         crowded = max((end - begin) / high, (right - left) / wide) > 1.0
         times = _TIMES if crowded else 1
 
@@ -83,16 +100,36 @@ class ProximitiesPainter:
 
     def x(self, frame: Frame, place: float) -> float:
         """The pixel of a place across."""
-        left, right = self.across
+        left, right = self.ends(frame)
         return frame.left + (place - left) / max(right - left, 1e-9) * (frame.right - frame.left)
 
     def place_across(self, frame: Frame, x: float) -> float:
         """The place across at a pixel."""
-        left, right = self.across
+        left, right = self.ends(frame)
         return left + (x - frame.left) / max(frame.right - frame.left, 1.0) * (right - left)
 
-    def paint(self, canvas: Canvas, frame: Frame, image: QImage, patch: Patch) -> None:
-        """An image where it belongs now, frames round the clusters, numbers in large cells."""
+    @property
+    def nothing(self) -> tuple[QImage, Patch]:
+        """What stands there while pairs are measured."""
+        none = np.zeros(0, dtype=np.int64)
+        patch = Patch(none, none, np.zeros((0, 0)), (0.0, 0.0, 0.0, 0.0), none, none, 1)
+        return QImage(), patch
+
+    def measured(self, frame: Frame) -> tuple[QImage, Patch]:
+        """What is in sight in colours, and the proximities behind them."""
+        down, across, area, times = self.wanted(frame)
+        rows, in_rows = np.unique(down, return_inverse=True)
+        columns, in_columns = np.unique(across, return_inverse=True)
+        order = self.look.arrangement.order
+        values = self.pairs.block(order[rows], order[columns])
+        patch = Patch(rows, columns, values, area, in_rows, in_columns, times)
+        return self.image(patch), patch
+
+    def paint(self, canvas: Canvas, frame: Frame) -> None:
+        """The image where it belongs now, frames round the clusters, numbers in large cells."""
+        image, patch = self.ready or self.measured(frame)
+        if image.isNull():
+            return
         left, begin, right, end = patch.area
         box = QRectF(
             self.x(frame, left), frame.y(begin),
@@ -100,7 +137,7 @@ class ProximitiesPainter:
         )  # fmt: skip
         canvas.painter.drawImage(box, image)
         canvas.painter.setBrush(Qt.BrushStyle.NoBrush)
-        roots = self.look.cut.roots.tolist() if self.framed else []
+        roots = self.look.cut.roots.tolist() if not self.of_file else []
         for cluster, root in enumerate(roots, 1):
             top, bottom = self.look.extent(frame, root)
             if bottom - top < 3:
@@ -113,7 +150,7 @@ class ProximitiesPainter:
         self._numbers(canvas, frame, patch)
 
     def _numbers(self, canvas: Canvas, frame: Frame, patch: Patch) -> None:
-        left, right = self.across
+        left, right = self.ends(frame)
         step = (frame.right - frame.left) / max(right - left, 1e-9)
         if frame.row < _LEAST_ROW or step < _LEAST_WIDE or self.look.arrangement.folded:
             return
@@ -130,7 +167,7 @@ class ProximitiesPainter:
         ground = QColor.fromRgb(int(proximity_ramp(self.look.theme)[min(int(share * 255), 255)]))
         return "#10171E" if ground.lightness() > 130 else "#FFFFFF"
 
-    def legend(self, canvas: Canvas, frame: Frame) -> None:
+    def paint_foot(self, canvas: Canvas, frame: Frame) -> None:
         """The colours and what they stand for."""
         ramp = image_of(np.linspace(0, 1, 90)[None, :], proximity_ramp(self.look.theme))
         wide = min(90.0, (frame.right - frame.left) * 0.35)

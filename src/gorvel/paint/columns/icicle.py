@@ -9,23 +9,25 @@ from PySide6.QtCore import QLineF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.columns.column import ColumnPicture
 from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import font
 
-__all__ = ["IciclePainter"]
+__all__ = ["IciclePicture"]
 
 _LINED = 5.0  # pixels of a column from which columns are told apart by lines
 _PALE = 85  # of 255: how strong a cluster's colour is beside the cut
 
 
 @dataclass(frozen=True, eq=False)
-class IciclePainter:
+class IciclePicture(ColumnPicture):
     """Columns run from `first` to `last` clusters."""
 
     look: TreeLook
     first: int
     last: int
+    title = "Icicle · clusters"
 
     def x(self, frame: Frame, clusters: float) -> float:
         """The pixel at which the column of a count begins."""
@@ -55,7 +57,7 @@ class IciclePainter:
             bottom = min(frame.bottom, frame.y(self.look.arrangement.length))
             painter.drawRect(QRectF(left, frame.top, wide, bottom - frame.top))
 
-    def counts(self, canvas: Canvas, frame: Frame) -> None:
+    def paint_foot(self, canvas: Canvas, frame: Frame) -> None:
         """The numbers below the columns, as many as there is room for."""
         step = (frame.right - frame.left) / (self.last - self.first + 1)
         cut = self.look.cut.level

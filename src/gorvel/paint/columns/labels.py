@@ -10,12 +10,14 @@ from PySide6.QtGui import QFontMetricsF
 
 from gorvel.core.base.numbers import unit
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.columns.column import ColumnPicture
 from gorvel.paint.frame import Frame
 from gorvel.paint.look import LEAST_LETTER, TreeLook
 from gorvel.paint.theme import font
 
-__all__ = ["STRIP", "LabelsPainter", "label_width"]
+__all__ = ["STRIP", "LabelsPicture", "label_width"]
 
+_WIDEST, _LEAST = 170.0, 88.0  # pixels of labels beside the other columns
 STRIP = 26  # pixels of the cluster strip before the labels
 _LOOKED_AT = 5000  # labels, at least, for the width of all
 _LEAST_ROW = 10.0  # pixels a label needs
@@ -33,10 +35,16 @@ def label_width(look: TreeLook, most: float) -> float:
 
 
 @dataclass(frozen=True, eq=False)
-class LabelsPainter:
+class LabelsPicture(ColumnPicture):
     """Cluster bars, then labels: all, every so many, or the sizes of the clusters."""
 
     look: TreeLook
+
+    def heading(self) -> str:
+        return unit(self.look.of).capitalize()
+
+    def natural(self) -> float:
+        return self.margin[0] + self.margin[1] + max(label_width(self.look, _WIDEST), _LEAST)
 
     def paint(self, canvas: Canvas, frame: Frame) -> None:
         """The caller has set the clip."""

@@ -1,0 +1,1 @@
+"""Charts that stand by themselves: of the count, of variables, small trees."""

@@ -1,0 +1,1 @@
+"""Columns of the desk as plain values: a tree seen along its cases."""
