@@ -107,8 +107,11 @@ def test_the_demo_is_kept_and_nothing_of_it_is_worked_out_again(
 
 
 def test_every_tree_of_a_study_is_written(tmp_path: Path) -> None:
-    file = tmp_path / "s.gorvel"
-    run.keep_study(DEMO / "readers.toml", file)
+    file, asked = tmp_path / "s.gorvel", tmp_path / "readers.toml"
+    text = (DEMO / "readers.toml").read_text(encoding="utf-8")
+    asked.write_text(text.replace("[count]\n", "[count]\nresamples = 3\n"), encoding="utf-8")
+    data = DEMO / "readers.csv"
+    run.keep_study(asked, file, data)
     content = load_study(file)
     study = content.study.keep().called(1, "Ward / z")
     for linkage in ("single", "complete"):
@@ -120,7 +123,7 @@ def test_every_tree_of_a_study_is_written(tmp_path: Path) -> None:
     assert list(outcome.summaries) == ["", "trees/Ward_z", "trees/Ward_z_2"]
     linkages = [told["plan"]["tree"]["linkage"] for told in outcome.summaries.values()]
     assert linkages == ["single", "ward", "complete"]
-    run.run_plan(DEMO / "readers.toml", tmp_path / "plain")
+    run.run_plan(asked, tmp_path / "plain", data)
     assert files(tmp_path / "plain") == files(tmp_path / "out" / "trees" / "Ward_z")
 
 

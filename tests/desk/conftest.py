@@ -8,7 +8,7 @@ from functools import partialmethod
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QThread
+from PySide6.QtCore import QEvent, QThread
 from PySide6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
 
@@ -47,6 +47,9 @@ def window(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Ite
     alive = {t for t in set(threading.enumerate()) - before if not t.name.startswith("Dummy")}
     assert not alive
     assert QThread.currentThread() is QApplication.instance().thread()
+    inside = window.takeCentralWidget()  # else the next test's looks are put on all of it
+    inside.deleteLater()
+    QApplication.sendPostedEvents(inside, QEvent.Type.DeferredDelete)
 
 
 @pytest.fixture

@@ -308,7 +308,7 @@ def test_gaps_are_mapped_and_their_handling_is_chosen_there(opened: Opener, qtbo
     assert not page.answers.cells.isVisible()
     assert "in 32 of 240 cases" in page.answers.gaps.summary.text()
     pixels = page.answers.gap_map.grab().toImage()
-    row = round(page.answers.gap_map._head() + 30)  # the most frequent pattern of gaps
+    row = round(page.answers.gap_map.chart().head + 30)  # the most frequent pattern of gaps
     seen = {pixels.pixelColor(x, row).name() for x in range(pixels.width())}
     assert QColor(current().cut).name() in seen
 
@@ -348,7 +348,7 @@ def test_the_selected_variables_are_drawn(opened: Opener, qtbot: QtBot) -> None:
     view, detail = window.cases.variables.view, window.cases.answers.detail
 
     def says(words: str) -> None:
-        qtbot.waitUntil(lambda: detail.title.startswith(words))
+        qtbot.waitUntil(lambda: detail.close_up.title.startswith(words))
 
     qtbot.mouseClick(window.cases.answers.tabs[3], Qt.MouseButton.LeftButton)
     says("Select one variable")
@@ -375,17 +375,19 @@ def test_a_cell_of_the_correlation_map_leads_to_its_scatter_plot(
     qtbot.waitUntil(lambda: view.map is not None)
     assert "loans, renewals" in view.title() or "renewals, loans" in view.title()
     row, column = view.map.names.index("loans"), view.map.names.index("renewals")
-    place = QPointF(view._left() + (column + 0.5) * view.cell(), 44 + (row + 0.5) * view.cell())
+    left, cell = view.chart().left, view.cell()
+    place = QPointF(left + (column + 0.5) * cell, 44 + (row + 0.5) * cell)
     assert view.pair_at(place) == (row, column)
     before = view.map.values[row, column]
     qtbot.mouseClick(answers.ranks, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: view.map.values[row, column] != before)
     row, column = view.map.names.index("loans"), view.map.names.index("renewals")
     assert view.map.coefficients[row][column] == "rank r"
-    place = QPointF(view._left() + (column + 0.5) * view.cell(), 44 + (row + 0.5) * view.cell())
+    left, cell = view.chart().left, view.cell()
+    place = QPointF(left + (column + 0.5) * cell, 44 + (row + 0.5) * cell)
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=place.toPoint())
     assert answers.detail.isVisible()
-    qtbot.waitUntil(lambda: answers.detail.title.startswith("loans and renewals"))
+    qtbot.waitUntil(lambda: answers.detail.close_up.title.startswith("loans and renewals"))
 
 
 def test_a_code_book_names_questions_and_answers(
@@ -409,7 +411,7 @@ def test_a_code_book_names_questions_and_answers(
     window.cases.answers.show_tab(3)
     select(view, "stop")
     detail = window.cases.answers.detail
-    qtbot.waitUntil(lambda: detail.title.startswith("Where do you board?"))
+    qtbot.waitUntil(lambda: detail.close_up.title.startswith("Where do you board?"))
     cells, panel = window.cases.answers.cells.table, window.cases.answers
     row = next(k for k in range(240) if cells.source.frame["stop"][k] == "Elm Mill")
     assert cells.index(row, 1).data() == "the mill"
@@ -417,7 +419,7 @@ def test_a_code_book_names_questions_and_answers(
     qtbot.mouseClick(panel.words, Qt.MouseButton.LeftButton)
     assert cells.index(row, 1).data() == "Elm Mill"
     panel.show_tab(3)
-    assert "the mill" in window.cases.answers.detail.chart.names
+    assert "the mill" in window.cases.answers.detail.close_up.chart.names
     row = view.chosen_rows()[0]
     tip = view.table.index(row, 0).data(Qt.ItemDataRole.ToolTipRole)
     assert tip == "Where do you board?"

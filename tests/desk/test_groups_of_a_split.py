@@ -97,6 +97,7 @@ def test_what_the_window_saves_of_groups_is_what_a_run_writes(
     split: Window, qtbot: QtBot, tmp_path: Path, file_asked: Callable[[Path], None]
 ) -> None:
     focus = split.focus
+    focus.shelf.change("count", resamples=1)
     focus.set_count(3)
     qtbot.mouseClick(split.groups.all, LEFT)
     file_asked(tmp_path / "m.csv")

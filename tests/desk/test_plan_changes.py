@@ -102,8 +102,9 @@ def test_every_choice_that_the_window_offers_can_be_carried_out(qtbot: QtBot) ->
                 assert choice.allowed or said
                 assert focus.shelf.plan is not None
                 assert not list(misfits(focus.shelf.plan))
-                with suppress(GorvelError):  # a defect of ours would be another error
-                    prepare(source, focus.shelf.plan)
+                if part != "linkage":  # which changes nothing before the joins
+                    with suppress(GorvelError):  # a defect of ours would be another error
+                        prepare(source, focus.shelf.plan)
                 tried += 1
                 focus.shelf.replace_plan(first)
     assert tried > 500

@@ -21,6 +21,7 @@ from pytestqt.qtbot import QtBot
 from driving import LEFT, click, moved, press, states
 from gorvel.core.plan.file import load_plan
 from gorvel.desk.controls.choices import Choices
+from gorvel.desk.state.settings import load_settings
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.jobs import JobKind
 from gorvel.main import DEMO, status_of
@@ -343,7 +344,8 @@ def test_looks_are_kept_and_everything_stays(grown: Window, qtbot: QtBot) -> Non
     small = grown.strip.places()[0].width()
     press(grown, qtbot, "Ctrl++")
     assert grown.strip.places()[0].width() > small
-    assert Window(grown.settings, DEMO).settings.theme == "dark"
+    assert load_settings().theme == "dark"
+    assert load_settings().text_scale == grown.settings.text_scale
 
 
 def test_other_looks_lose_nothing_that_was_arranged(grown: Window, qtbot: QtBot) -> None:

@@ -89,6 +89,10 @@ class Column(QWidget):
         """
         raise NotImplementedError
 
+    def natural(self, look: TreeLook) -> float:
+        """The width that suits the column whatever room there is; 0 where more is better."""
+        return 0.0
+
     def printed(self, theme: Theme) -> ColumnPicture | None:
         """What is shown, for paper."""
         look = self.axis.look()

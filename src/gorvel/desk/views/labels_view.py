@@ -28,6 +28,9 @@ class LabelsView(Column):
     def picture(self, look: TreeLook, final: bool = False) -> LabelsPicture:
         return LabelsPicture(look)
 
+    def natural(self, look: TreeLook) -> float:
+        return self.picture(look).natural()
+
     def table(self, look: TreeLook) -> ViewTable | None:
         grown = self.focus.grown
         if grown is None:

@@ -26,7 +26,7 @@ from gorvel.core.study.study import Study
 from gorvel.core.words.count import choice_sentence
 from gorvel.desk.controls.busy import BusyBar
 from gorvel.desk.controls.group_tabs import GroupTabs
-from gorvel.desk.controls.looks import apply_theme
+from gorvel.desk.controls.looks import apply_theme, styled_at_once
 from gorvel.desk.controls.notice import Notice
 from gorvel.desk.controls.path_strip import PathStrip, Stop
 from gorvel.desk.controls.plan_sentence import PlanSentence
@@ -82,7 +82,8 @@ class Window(QMainWindow):
             self.restoreGeometry(QByteArray(bytes.fromhex(settings.geometry)))
         self._demo = demo
         self.dialogs = Dialogs(self.acts, self)
-        self._build()
+        with styled_at_once():
+            self._build()
         self._connect()
         self._show_path()
 
@@ -427,7 +428,8 @@ class Window(QMainWindow):
         old.deleteLater()
         QCoreApplication.sendPostedEvents(old, QEvent.Type.DeferredDelete)
         apply_theme(app, DARK if self.settings.theme == "dark" else LIGHT, self.settings.text_scale)
-        self._build()
+        with styled_at_once():
+            self._build()
         self.pages.setCurrentIndex(page)
         self.notice.say(said[0], *said[1])
         self._show_path()

@@ -30,7 +30,6 @@ from gorvel.desk.views.tables import copy_table
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import JobKind
 from gorvel.paint.figure import Figure, as_mime
-from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import SPACE, current
 
 __all__ = ["Desk"]
@@ -220,7 +219,7 @@ class Desk(QWidget):
         shares = _UPRIGHT_SHARES if self.axis.upright else _SHARES
         look, seen = self.axis.look(), [column.key for column in self.seen]
         whole = float(self.height() if self.axis.upright else self.width())
-        own = {key: _natural(self.columns[key], look) for key in seen}
+        own = {key: self.columns[key].natural(look) if look is not None else 0.0 for key in seen}
         rest = sum(shares[key] for key in seen if not own[key]) or 1
         left = max(whole - sum(own.values()), 100.0)
         self.splitter.setSizes(
@@ -439,9 +438,3 @@ class Desk(QWidget):
         action.setCheckable(True)
         action.setChecked(self.axis.sorted_by == name)
         group.addAction(action)
-
-
-def _natural(column: Column, look: TreeLook | None) -> float:
-    """The width that suits a column whatever room there is; 0 where more is better."""
-    shown = None if look is None else column.picture(look)
-    return 0.0 if shown is None else shown.natural()
