@@ -21,7 +21,7 @@ from gorvel.core.table.table import Table
 from gorvel.desk.window.window import Window
 from plans import CHANGES, table
 
-STEPS = 70
+STEPS = 50
 PARTS = [(part, key) for part, keys in CHANGES.items() if part != "source" for key in keys]
 GROWABLE: list[tuple[str, str, Any]] = [
     *(("tree", "linkage", key) for key in ("single", "complete", "average", "ward")),
