@@ -137,7 +137,7 @@ def test_nothing_of_the_study_before_reaches_the_next_one(
     path.write_text("a,b\n" + "".join(f"{k * k % 997},{k % 13}\n" for k in range(3000)))
     window = opened(path)
     window.acts.grow()
-    old = window.acts.jobs._newest[JobKind.GROW][0]
+    old = window.acts.jobs._newest[None, JobKind.GROW][0]
     finished: list[object] = []
     for signal in (old.done, old.stopped):
         signal.connect(lambda *_: finished.append(1))

@@ -71,13 +71,14 @@ class AnswersView(Column):
         if at_once or raw.size <= _AT_ONCE:
             self._standing = (at, standing(raw, at))
             return self._standing[1]
-        if self._asked is not at or not self.jobs.busy(JobKind.ANSWERS):
+        if self._asked is not at or not self.jobs.busy(JobKind.ANSWERS, self.focus):
             self._asked = at
             self.jobs.start(
                 JobKind.ANSWERS,
                 lambda progress: (at, standing(raw, at)),
                 self._keep,
                 self.failed.emit,
+                of=self.focus,
             )
         return None
 

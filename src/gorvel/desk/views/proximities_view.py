@@ -129,7 +129,7 @@ class ProximitiesView(Column):
             self.forget_picture()
 
         work = partial(_measured, shown, frame)
-        self.jobs.start(JobKind.PROXIMITIES, work, done, self.failed.emit)
+        self.jobs.start(JobKind.PROXIMITIES, work, done, self.failed.emit, of=self.focus)
 
     def paint_live(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         mark = self.focus.mark

@@ -9,7 +9,7 @@ from __future__ import annotations
 import threading
 import time
 import traceback
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from enum import Enum, StrEnum, auto
 from typing import Any
 
@@ -148,8 +148,13 @@ class JobKind(StrEnum):
         return cls._value2member_map_[name]  # type: ignore[return-value]
 
 
+_Key = tuple[Hashable, JobKind]
+
+
 class Jobs(QObject):
-    """Runs jobs in their lanes, at most one of interest of each kind.
+    """Runs jobs in their lanes, at most one of interest of each kind and owner.
+
+    of : whose job it is, such as one of several trees on the screen; None for the window's.
 
     Signals: wrote(), a file was written, or could not be.
     """
@@ -161,7 +166,7 @@ class Jobs(QObject):
         self._lanes = {lane: QThreadPool(self) for lane in Lane}
         for lane, pool in self._lanes.items():
             pool.setMaxThreadCount(_THREADS[lane])
-        self._newest: dict[JobKind, tuple[Job, Callable[[], None]]] = {}
+        self._newest: dict[_Key, tuple[Job, Callable[[], None]]] = {}
         self._alive: set[Job] = set()
         self._files: set[Job] = set()
 
@@ -173,22 +178,23 @@ class Jobs(QObject):
         failed: Callable[[str], None],
         stopped: Callable[[], None] = lambda: None,
         dropped: Callable[[], None] = lambda: None,
+        of: Hashable = None,
     ) -> Job:
-        """Start work; an older job of the same kind is cancelled, and nobody hears of it.
+        """Start work; an older job of the same kind and owner is cancelled, and nobody hears of it.
 
         done, failed, stopped, dropped : one of them is called, on the interface thread, unless a
         newer job takes the place of this one.
         """
-        self.cancel(kind)
-        job = Job(work)
-        self._newest[kind] = job, dropped
+        self.cancel(kind, of)
+        job, key = Job(work), (of, kind)
+        self._newest[key] = job, dropped
         self._alive.add(job)
 
         def if_newest(call: Callable[..., None]) -> Callable[..., None]:
             def handed_over(*result: Any) -> None:
                 self._alive.discard(job)
-                if self._newest.get(kind, (None,))[0] is job:
-                    del self._newest[kind]
+                if self._newest.get(key, (None,))[0] is job:
+                    del self._newest[key]
                     call(*result)
 
             return handed_over
@@ -223,26 +229,26 @@ class Jobs(QObject):
         """Are files still to be written?"""
         return bool(self._files)
 
-    def cancel(self, kind: JobKind) -> None:
+    def cancel(self, kind: JobKind, of: Hashable = None) -> None:
         """Ask the newest job of a kind to stop."""
-        if kind in self._newest:
-            self._newest[kind][0].cancel()
+        if (of, kind) in self._newest:
+            self._newest[of, kind][0].cancel()
 
-    def drop(self, kind: JobKind) -> None:
+    def drop(self, kind: JobKind, of: Hashable = None) -> None:
         """Cancel the newest job of a kind; nothing is handed over, whoever began it is told."""
-        if kind in self._newest:
-            job, dropped = self._newest.pop(kind)
+        if (of, kind) in self._newest:
+            job, dropped = self._newest.pop((of, kind))
             job.cancel()
             dropped()
 
     def drop_all(self) -> None:
         """Drop everything that is of the study: another one begins."""
-        for kind in [kind for kind in self._newest if not kind.stays]:
-            self.drop(kind)
+        for of, kind in [key for key in self._newest if not key[1].stays]:
+            self.drop(kind, of)
 
-    def busy(self, kind: JobKind) -> bool:
+    def busy(self, kind: JobKind, of: Hashable = None) -> bool:
         """Is a job of this kind still of interest?"""
-        return kind in self._newest
+        return (of, kind) in self._newest
 
     @property
     def idle(self) -> bool:
