@@ -17,7 +17,9 @@ ALLOWED = {  # what the program may stand on, by the name it is imported under
     "fastexcel", "fontpkg_source_sans_3", "numba", "numpy", "platformdirs", "polars", "pydantic",
     "PySide6", "scipy.special", "tomlkit", "xlsxwriter",
 }  # fmt: skip
-FOR_TESTS = {"driving", "plans", "studies", "hypothesis", "pytest", "pytestqt", "reference"}
+FOR_TESTS = {
+    "driving", "plans", "studies", "hypothesis", "pytest", "pytestqt", "reference", "shiboken6",
+}  # fmt: skip
 
 NAMES = {
     "one-way": "desk and cli stand on core",

@@ -74,7 +74,7 @@ def grown(source: Table, plan: Plan) -> Grown | str:
 
 
 @given(st.integers(0, 50), st.lists(change, max_size=6), st.lists(change, min_size=1, max_size=2))
-@settings(max_examples=300)
+@settings(max_examples=150)
 def test_plans_of_one_growth_grow_one_tree(
     seed: int, first: list[tuple[str, str, Any]], then: list[tuple[str, str, Any]]
 ) -> None:

@@ -8,7 +8,8 @@ from functools import partialmethod
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QEvent, QThread
+import shiboken6
+from PySide6.QtCore import QThread
 from PySide6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
 
@@ -47,9 +48,8 @@ def window(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Ite
     alive = {t for t in set(threading.enumerate()) - before if not t.name.startswith("Dummy")}
     assert not alive
     assert QThread.currentThread() is QApplication.instance().thread()
-    inside = window.takeCentralWidget()  # else the next test's looks are put on all of it
-    inside.deleteLater()
-    QApplication.sendPostedEvents(inside, QEvent.Type.DeferredDelete)
+    window.hide()
+    shiboken6.delete(window.centralWidget())  # else the next test's looks are put on all of it
 
 
 @pytest.fixture

@@ -261,7 +261,7 @@ def test_growing_can_be_stopped_and_never_holds_up_the_window(
     timer.start()
     seen: list[float] = []
     window.acts.grow()
-    job = window.acts.jobs._newest[JobKind.GROW][0]
+    job = window.acts.jobs._newest[None, JobKind.GROW][0]
     job.progressed.connect(lambda phase, share, left: seen.append(share))
     bar = window.tree.empty.grow
     qtbot.waitUntil(lambda: len(seen) > 8 and bar.stop.isVisible(), timeout=20_000)

@@ -105,8 +105,13 @@ def font(size: float = 1.0, weight: int = 400) -> QFont:
     size : as a multiple of the text size; weight : 400 plain, 600 strong. It goes to the font's
     weight axis, since Qt knows only the lightest cut of a variable font by name.
     """
+    return QFont(_made(max(8, round(_TEXT * size * _scale)), weight))
+
+
+@cache
+def _made(pixels: int, weight: int) -> QFont:
     out = QFont(_family())
-    out.setPixelSize(max(8, round(_TEXT * size * _scale)))
+    out.setPixelSize(pixels)
     out.setVariableAxis(QFont.Tag("wght"), weight)
     out.setFeature(QFont.Tag("tnum"), 1)
     out.setHintingPreference(QFont.HintingPreference.PreferNoHinting)

@@ -423,7 +423,7 @@ class Window(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         page, said = self.pages.currentIndex(), self.notice.said
-        old = self.takeCentralWidget()  # hundreds of widgets would be polished for nothing
+        old = self.centralWidget()  # hundreds of widgets would be polished for nothing
         assert old is not None
         old.deleteLater()
         QCoreApplication.sendPostedEvents(old, QEvent.Type.DeferredDelete)

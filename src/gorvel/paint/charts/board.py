@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -12,7 +13,7 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from gorvel.core.base.numbers import number, unit
 from gorvel.core.count.board import Board
 from gorvel.core.count.verdicts import STABLE, Verdict
-from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES
+from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES, Family
 from gorvel.core.words.count import is_small
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.theme import Theme, font
@@ -82,18 +83,18 @@ class BoardPainter:
 
     # where things are
 
-    @property
+    @cached_property
     def rows(self) -> list[str]:
         """Families and rules, as `board_rows`."""
         return board_rows(self.board)
 
-    @property
+    @cached_property
     def row(self) -> float:
         """Pixels of a row."""
         lines = len(self.rows) + _VOTES_HIGH + 2
         return min(max((self.height - HEAD - 14) / lines, _LEAST_ROW), _MOST_ROW)
 
-    @property
+    @cached_property
     def column(self) -> float:
         """Pixels of a column."""
         return min((self.width - _NAME - 10) / max(len(self.board.counts), 1), _MOST_COLUMN)
@@ -241,8 +242,8 @@ class BoardPainter:
             y += high
 
     def _votes(self, canvas: Canvas, cell: QRectF, place: int, count: int) -> None:
-        votes = self.board.family_votes(self.left_out).get(count, {})
-        rules = self.board.votes(self.left_out).get(count, 0)
+        votes = self._family_votes.get(count, {})
+        rules = self._rule_votes.get(count, 0)
         full = (cell.height() - 17) / self._most_votes
         y = cell.bottom() - 1
         here = self.theme.cut if count == self.count else self.theme.focus
@@ -259,11 +260,19 @@ class BoardPainter:
             box = QRectF(cell.left(), y - 16, cell.width(), 15)
             canvas.write(box, words, self.theme.soft, font(0.78), "centre")
 
-    @property
+    @cached_property
     def _most_votes(self) -> float:
         """Of all counts, in kinds."""
-        votes = self.board.family_votes(self.left_out).values()
+        votes = self._family_votes.values()
         return max((sum(kinds.values()) for kinds in votes), default=1.0)
+
+    @cached_property
+    def _family_votes(self) -> dict[int, dict[Family, float]]:
+        return self.board.family_votes(self.left_out)
+
+    @cached_property
+    def _rule_votes(self) -> dict[int, int]:
+        return self.board.votes(self.left_out)
 
     def _smallest(self, canvas: Canvas, cell: QRectF, place: int, count: int) -> None:
         cases = self.board.smallest[place]
@@ -309,8 +318,8 @@ class BoardPainter:
             return _FEET_TIPS[key]
         place = self.board.counts.index(count)
         if key == "votes":
-            rules = self.board.votes(self.left_out).get(count, 0)
-            kinds = sum(self.board.family_votes(self.left_out).get(count, {}).values())
+            rules = self._rule_votes.get(count, 0)
+            kinds = sum(self._family_votes.get(count, {}).values())
             called = f"{rules or 'no'} rule{'' if rules == 1 else 's'}"
             return f"{count} clusters: best by {called}, {kinds:.2g} of {len(FAMILIES)} kinds"
         if key == "smallest":
