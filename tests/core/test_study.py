@@ -220,7 +220,7 @@ def test_a_study_reads_back_from_its_file_as_it_was(
     assume(analyse(source, plan).tree.n > 4)
     kept = found_tree(source, plan, rng)
     study = study_of(source, Path("/no/t.csv"), plan).called(1, "first", "a note")
-    study = study.keep().planned(plan.with_("variables", use=[]), 7)  # still to be completed
+    study = study.keep().planned(plan.using([]), 7)  # still to be completed
     folder = tmp_path_factory.mktemp("s")
     content = StudyFile(study, {(1, None): kept}, None, b"a picture")
     save_study(content, folder / "s.gorvel")

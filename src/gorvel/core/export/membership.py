@@ -34,8 +34,9 @@ def free_name(name: str, taken: Sequence[str]) -> str:
 
 
 def membership_frame(
-    source: Table | ProximityTable, plan: Plan, grown: Grown, cut: Cut, names: Sequence[str] = ()
-) -> pl.DataFrame:
+    source: Table | ProximityTable, plan: Plan, grown: Grown, cut: Cut,
+    names: Sequence[str] = (), titles: Sequence[str] = (),
+) -> pl.DataFrame:  # fmt: skip
     """The table as it was read, with a cluster number and letter for each case; for a tree of
 
     variables these, one a row.
@@ -43,7 +44,8 @@ def membership_frame(
     Columns `cluster_k<count>` and `letter_k<count>` (b for k where branches are cut lower) are
     added at the end, under another name where the table has such a column; cases that were dropped
     have none. Columns of numbers are numbers. Where the plan gives clusters to cases set aside, a
-    column `placed` marks them by 1. names : of the clusters, instead of letters.
+    column `placed` marks them by 1. names : of the clusters, instead of letters; titles : given to
+    them, "" for one without, in a column `name_k<count>` where there is any.
     """
     called = names or [letters(k) for k in range(1, cut.clusters + 1)]
     turned = grown.prepared.of == "variables"
@@ -58,6 +60,12 @@ def membership_frame(
     name = free_name(f"cluster_{kind}", frame.columns)
     letter = free_name(f"letter_{kind}", frame.columns)
     frame = frame.with_columns(clusters.alias(name), told.alias(letter))
+    if any(titles):
+        called = [title or f"Cluster {k}" for k, title in enumerate(titles, 1)]
+        title = clusters.replace_strict(
+            list(range(1, cut.clusters + 1)), called, default=None, return_dtype=pl.String
+        )
+        frame = frame.with_columns(title.alias(free_name(f"name_{kind}", frame.columns)))
     if placed is None:
         return frame
     return frame.with_columns(placed_column(rows, placed).alias(free_name("placed", frame.columns)))
@@ -88,18 +96,18 @@ def _has_leading_zero(source: Table, name: str) -> bool:
 
 def save_membership(
     source: Table | ProximityTable, plan: Plan, grown: Grown, cut: Cut, path: Path,
-    names: Sequence[str] = (),
+    names: Sequence[str] = (), titles: Sequence[str] = (),
 ) -> pl.DataFrame:  # fmt: skip
     """Write the table with its memberships to a .csv or .xlsx file, whole or not at all.
 
-    names : see `membership_frame`.
+    names, titles : see `membership_frame`.
 
     Raises
     ------
     InputError : another file type, or a place that cannot be written.
     """
     check_savable(path)
-    frame = membership_frame(source, plan, grown, cut, names)
+    frame = membership_frame(source, plan, grown, cut, names, titles)
     write_frame(frame, path)
     return frame
 

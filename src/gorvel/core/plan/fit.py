@@ -51,7 +51,7 @@ class Misfit:
 def misfits(plan: WholePlan) -> Iterator[Misfit]:
     """All that does not go together, what a reader meets first before the rest."""
     matrix = plan.source.kind == "proximities"
-    for law in (_source, *(_OF_MATRICES if matrix else _OF_TABLES)):
+    for law in (_source, _names, *(_OF_MATRICES if matrix else _OF_TABLES)):
         yield from law(plan)
 
 
@@ -65,6 +65,18 @@ def check_fit(plan: WholePlan, file: str = "plan", unfinished: bool = False) -> 
     for misfit in misfits(plan):
         if not (unfinished and misfit.unfinished):
             raise misfit.error(file)
+
+
+def _names(plan: WholePlan) -> Iterator[Misfit]:
+    for count, titles in plan.cut.names.items():
+        if len(titles) != int(count):
+            expected = f'{count}, one for each cluster ("" for one without)'
+            yield Misfit(f"[cut] names.{count}", f"{len(titles)} names", expected)
+    if plan.cut.names and plan.cases.split is not None:
+        yield Misfit(
+            "[cut] names", "names", "none with a split: each group has clusters of its own",
+            "With a split each group has clusters of its own, which have letters and no names.",
+        )  # fmt: skip
 
 
 def _source(plan: WholePlan) -> Iterator[Misfit]:

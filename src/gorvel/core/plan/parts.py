@@ -79,6 +79,17 @@ def _distinct(values: tuple[Any, ...]) -> tuple[Any, ...]:
     return values
 
 
+def _count_key(key: str) -> str:
+    if not (key.isascii() and key.isdigit() and key[0] != "0"):
+        raise ValueError("a cluster count, from 1")
+    return key
+
+
+def _told_once(titles: tuple[str, ...]) -> tuple[str, ...]:
+    _distinct(tuple(title for title in titles if title))
+    return titles
+
+
 Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
 Percent = Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)]
 Percentiles = Annotated[tuple[Percent, Percent], BeforeValidator(_tuple)]
@@ -86,6 +97,8 @@ Finite = Annotated[float, Field(allow_inf_nan=False)]
 Whole = Annotated[int, Field(ge=1)]
 Names = Annotated[tuple[str, ...], BeforeValidator(_tuple), AfterValidator(_distinct)]
 Code = Annotated[str, BeforeValidator(_code)]
+Title = Annotated[str, AfterValidator(str.strip)]
+Titles = Annotated[tuple[Title, ...], BeforeValidator(_tuple), AfterValidator(_told_once)]
 
 
 class _Part(BaseModel):
@@ -178,6 +191,8 @@ class CutPlan(_Part):
     counts: Annotated[tuple[Whole, ...], BeforeValidator(_tuple)] | None = None
     heights: Annotated[tuple[Finite, ...], BeforeValidator(_tuple)] = ()
     branches: Annotated[tuple[Branches, ...], BeforeValidator(_tuple)] = ()
+    # titles of clusters by count, in the order of cluster numbers; "" for one without
+    names: dict[Annotated[str, AfterValidator(_count_key)], Titles] = Field(default_factory=dict)
 
 
 def _version(value: Any) -> Any:

@@ -76,6 +76,10 @@ class Plan(WholePlan):
         }
         return self.with_("variables", use=list(names), **kept | changes)
 
+    def without_names(self) -> Plan:
+        """A copy whose clusters have no titles."""
+        return self.with_("cut", names={}) if self.cut.names else self
+
     def understood(self) -> dict[str, Any]:
         """The plan with all defaults filled in, as plain data."""
         data = self.model_dump(by_alias=True, mode="json")

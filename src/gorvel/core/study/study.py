@@ -91,17 +91,20 @@ class Study:
         new_id : of a tree that may begin.
         """
         entry = self.entry
+        if plan.growth() != entry.plan.growth() and plan.cut.names == entry.plan.cut.names:
+            plan = plan.without_names()  # they are those of the clusters of the other tree
         if entry.kept and plan.growth() != entry.plan.growth():
             begun = TreeEntry(new_id or self.next_id, plan)
             trees = (*self.kept, begun)
             return replace(self, trees=trees, in_hand=begun.id)._worded(plan)
-        return self._with(replace(entry, plan=plan))._worded(plan)
+        return self.with_entry(replace(entry, plan=plan))._worded(plan)
 
     def _worded(self, plan: Plan) -> Study:
         trees = tuple(replace(entry, plan=_worded(entry.plan, plan)) for entry in self.trees)
         return replace(self, trees=trees)
 
-    def _with(self, entry: TreeEntry) -> Study:
+    def with_entry(self, entry: TreeEntry) -> Study:
+        """The study with another state of one of its trees."""
         trees = tuple(entry if other.id == entry.id else other for other in self.trees)
         return replace(self, trees=trees)
 
@@ -112,7 +115,7 @@ class Study:
         beside the one in hand, under the new id.
         """
         if plan is None or plan.growth() == self.plan.growth():
-            return self._with(replace(self.entry, kept=True))
+            return self.with_entry(replace(self.entry, kept=True))
         kept = TreeEntry(new_id or self.next_id, plan, kept=True)
         return replace(self, trees=(*self.kept, kept, *self._begun()))
 
@@ -126,7 +129,7 @@ class Study:
     def called(self, number: int, title: str, note: str | None = None) -> Study:
         """Give a tree a title, and a note. Raises KeyError : there is none."""
         entry = self.tree(number)
-        return self._with(
+        return self.with_entry(
             replace(entry, title=title.strip(), note=entry.note if note is None else note.strip())
         )
 
@@ -140,7 +143,7 @@ class Study:
         entry = self.tree(number)
         if number == self.in_hand:
             others = tuple(e for e in self.trees if e.kept or e.id == number)  # one is begun
-            return replace(self, trees=others)._with(replace(entry, kept=False))
+            return replace(self, trees=others).with_entry(replace(entry, kept=False))
         return replace(self, trees=tuple(e for e in self.trees if e.id != number))
 
     def moved(self, number: int, place: int) -> Study:

@@ -1,15 +1,19 @@
-"""Letters that stay with clusters when the count changes: splitting B gives B1 and B2."""
+"""Letters and titles that stay with clusters when the count changes."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
-from gorvel.core.tree.cuts import Cut, letters
+from gorvel.core.tree.cuts import Cut, cut_at_count, letters
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["Identity", "identities"]
+__all__ = ["Identity", "first_count", "identities", "retitled", "same_nodes", "titled_nodes"]
+
+Ints = NDArray[np.int64]
 
 _SPELT = 3  # lettered clusters named one by one in a cluster that holds several
 
@@ -20,19 +24,93 @@ class Identity:
 
     name : its letter; B1, B21 for parts of B; B+C for what holds both; hue : number (from 1) of the
     lettered cluster whose colour it has, the largest it holds; shade : 0 for that colour, from 1
-    for parts of it.
+    for parts of it; title : given by the analyst, "" for none.
     """
 
     name: str
     hue: int
     shade: int = 0
+    title: str = ""
+
+    @property
+    def told(self) -> str:
+        """What it is called in a sentence."""
+        return f"{self.name} “{self.title}”" if self.title else self.name
 
 
-def identities(tree: Tree, lettered: Cut, cut: Cut) -> list[Identity]:
+def titled_nodes(tree: Tree, names: Mapping[str, Sequence[str]]) -> dict[int, str]:
+    """Titles by node of the tree, so that a cluster has its title at every count.
+
+    names : by count, in the order of cluster numbers, "" for one without.
+    """
+    out: dict[int, str] = {}
+    for count, titles in names.items():
+        if int(count) <= tree.n:
+            roots = cut_at_count(tree, int(count)).roots.tolist()
+            out |= {node: title for node, title in zip(roots, titles, strict=False) if title}
+    return out
+
+
+def retitled(
+    tree: Tree, names: Mapping[str, Sequence[str]], cut: Cut, cluster: int, title: str
+) -> dict[str, list[str]]:
+    """Names by count once a cluster (from 1) of a cut has another title; "" for none any more."""
+    node = int(cut.roots[cluster - 1])
+    count = cut.clusters
+    if node not in cut_at_count(tree, count).roots.tolist():  # branches cut lower, inversions
+        count = first_count(tree, node)
+    out = {key: list(titles) for key, titles in names.items()}
+    for key, titles in out.items():
+        if int(key) <= tree.n:
+            roots = cut_at_count(tree, int(key)).roots.tolist()
+            out[key] = ["" if r == node else t for r, t in zip(roots, titles, strict=False)]
+    own = out.setdefault(str(count), [""] * count)
+    own[cut_at_count(tree, count).roots.tolist().index(node)] = title
+    return {key: titles for key, titles in out.items() if any(titles)}
+
+
+def first_count(tree: Tree, node: int) -> int:
+    """The smallest count of a cut by joins at which a node is a cluster."""
+    used = int(tree.used_at[node])
+    return 1 if used < 0 else tree.n - used
+
+
+def same_nodes(
+    one: Tree, numbers: Ints, other: Tree, its_numbers: Ints, nodes: Sequence[int]
+) -> dict[int, int]:
+    """For nodes of one tree those of another that hold the same cases, where there are such.
+
+    numbers, its_numbers : (n,) of the cases, rising.
+    """
+    out = {}
+    for node in nodes:
+        held = np.sort(numbers[one.members(node)])
+        at = int(np.searchsorted(its_numbers, held[0]))
+        if at == other.n or its_numbers[at] != held[0]:
+            continue
+        while other.sizes[at] < len(held) and other.used_at[at] >= 0:
+            at = other.n + int(other.used_at[at])
+        if np.array_equal(np.sort(its_numbers[other.members(at)]), held):
+            out[node] = at
+    return out
+
+
+def identities(
+    tree: Tree, lettered: Cut, cut: Cut, titles: Mapping[int, str] | None = None
+) -> list[Identity]:
     """The identities of a cut's clusters, in its order.
 
-    lettered : the cut at which clusters got their letters, in order of earliest case.
+    lettered : the cut at which clusters got their letters, in order of earliest case; titles : by
+    node.
     """
+    out = _lettered(tree, lettered, cut)
+    if not titles:
+        return out
+    roots = cut.roots.tolist()
+    return [replace(who, title=titles.get(r, "")) for who, r in zip(out, roots, strict=True)]
+
+
+def _lettered(tree: Tree, lettered: Cut, cut: Cut) -> list[Identity]:
     number_of = {int(root): k for k, root in enumerate(lettered.roots, 1)}
     shades = dict.fromkeys(number_of.values(), 0)
     out = []

@@ -35,7 +35,7 @@ _CHANGES = {
     "scale": {"": "the scale"},
     "proximity": {"": "the measure"},
     "tree": {"of": "what is grouped", "": "the linkage"},
-    "cut": {"": "cuts"},
+    "cut": {"names": "the name of a cluster", "": "cuts"},
     "count": {"chosen": "the count taken", "reasons": "reasons", "left_out": "votes",
               "": "what is asked of the count"},
     "title": {"": "the title"},

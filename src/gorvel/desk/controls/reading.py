@@ -97,7 +97,7 @@ class ReadingPanel(QFrame):
         if grown is None or cut is None:
             self.words.setText("")
             return
-        names = [who.name for who in self.focus.identities]
+        names = [who.told for who in self.focus.identities]
         if mark is None:
             cautions = [caution.text for caution in grown.cautions]
             known = self.focus.faithful

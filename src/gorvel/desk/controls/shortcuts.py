@@ -40,6 +40,7 @@ KEYS = {
         "+, −, 0": "higher rows, lower rows, whole tree",
         "F, R": "fold or unfold the branch marked, exchange its parts",
         "S, U": "split the cluster marked and no other, join it again",
+        "F2": "give the cluster marked a name",
         "Return": "the column fills the page, and back",
         "Ctrl+F, Return": "find a case by its label",
         "J": "in the schedule: back to the order of joining",

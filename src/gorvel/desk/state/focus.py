@@ -14,6 +14,7 @@ from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.groups import GrownGroups
 from gorvel.core.study.kept import KeptCut, KeptTree
+from gorvel.core.tree.cluster_names import first_count, retitled, same_nodes, titled_nodes
 from gorvel.core.tree.cuts import cut_at_count, cut_branches
 from gorvel.core.tree.tree import Tree
 from gorvel.desk.state.shelf import Shelf
@@ -43,6 +44,7 @@ class Focus(TreeFocus):
         self.too_small: dict[str, str] = {}  # groups without a tree, and why
         self.shelf.source_leaves.connect(self._source_left)
         self.shelf.tree_leaves.connect(self.remember)
+        self.shelf.plan_changed.connect(self._follow_titles)
         self.edited.connect(self._edited)
 
     def forget_tree(self) -> None:
@@ -187,6 +189,44 @@ class Focus(TreeFocus):
         self.cut_changed.emit()
         self.shelf.saved_changed.emit()
 
+    # titles of clusters
+
+    def _follow_titles(self) -> None:
+        """Those of the plan in force, where it grows this tree; else they stay as they were."""
+        if self.grown is None or self.shelf.plan is None or self.out_of_date:
+            return
+        titles = titled_nodes(self.grown.tree, self.shelf.plan.cut.names)
+        if titles != self.titles:
+            self.titles = titles
+            self.cut_changed.emit()
+            self.mark_changed.emit()
+
+    def name_cluster(self, cluster: int, title: str) -> None:
+        """Give a cluster (from 1) of the cut a title, or none; can be undone."""
+        plan = self.shelf.plan
+        if self.grown is None or self.cut is None or plan is None:
+            return
+        if self.out_of_date:
+            self.shelf.refused.emit("Grow the tree first: the plan now says another one.")
+            return
+        names = retitled(self.grown.tree, plan.cut.names, self.cut, cluster, title.strip())
+        self.shelf.change("cut", names=names)
+
+    def _carry_titles(self, old: Grown | None, titles: dict[int, str]) -> None:
+        """Clusters of the tree before that are there again, case by case, keep their titles."""
+        plan = self.shelf.plan
+        if old is None or self.grown is None or plan is None or plan.cut.names or not titles:
+            return
+        again = same_nodes(old.tree, old.prepared.numbers, self.grown.tree,
+                           self.grown.prepared.numbers, list(titles))  # fmt: skip
+        names: dict[str, list[str]] = {}
+        for node, other in again.items():
+            clusters = cut_at_count(self.grown.tree, first_count(self.grown.tree, other))
+            at = clusters.roots.tolist().index(other) + 1
+            names = retitled(self.grown.tree, names, clusters, at, titles[node])
+        if names and self.grown_group is None:
+            self.shelf.amend_plan(plan.with_("cut", names=names))
+
     # the tree
 
     @property
@@ -221,7 +261,9 @@ class Focus(TreeFocus):
         first, self.came_with = self._count is None, None
         if same is not None and same.cut is not None and group is not None:
             self._count = same.cut.cut(same.tree).clusters
+        titled = (self.grown, self.titles) if mine else (None, {})
         self._show(plan, grown, arrangement, number)
+        self._carry_titles(*titled)
         self.faithful, self.support, self._lettered = None, None, None
         self._cut_at(self._count or self._planned_count(grown.tree, plan))
         if first and plan.cut.branches:
@@ -267,7 +309,9 @@ class Focus(TreeFocus):
         self.put_tree(grown, arrangement)
         self.grown_by, self.grown_id = plan, number
         self.shelf.group = grown.key.group
-        self.saved_to = None
+        self.saved_to, self.titles = None, {}
+        if not self.out_of_date and self.shelf.plan is not None:
+            self.titles = titled_nodes(grown.tree, self.shelf.plan.cut.names)
 
     def _tell_tree(self) -> None:
         self.tree_changed.emit()

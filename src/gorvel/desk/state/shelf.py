@@ -122,6 +122,13 @@ class Shelf(QObject):
         words = change_words(study.plan, plan)
         self._go(study.planned(plan, self._new_id()), words)
 
+    def amend_plan(self, plan: Plan) -> None:
+        """Put what follows from a step into the plan, without another step."""
+        if self._history is not None:
+            entry = replace(self._history.now.entry, plan=plan)
+            self._history.amend(self._history.now.with_entry(entry))
+            self.plan_changed.emit()
+
     def replace_source(self, source: Source, plan: Plan) -> None:
         """Put the file as it was read anew, and a plan that fits, in force; can be undone.
 

@@ -45,6 +45,7 @@ class TreeFocus(QObject):
         self.first_arrangement: Arrangement | None = None  # of the tree
         self.faithful: Faithful | None = None  # this tree, where that is known by now
         self.correlating = ""  # how far that is, in words, while it is worked out
+        self.titles: dict[int, str] = {}  # given to clusters, by node
         self._count: int | None = None
         self._lettered: Cut | None = None  # the cut whose clusters have letters of their own
 
@@ -73,7 +74,7 @@ class TreeFocus(QObject):
         """Names and colours of the clusters, which stay when the count changes."""
         if self.grown is None or self.cut is None:
             return []
-        return identities(self.grown.tree, self._lettered or self.cut, self.cut)
+        return identities(self.grown.tree, self._lettered or self.cut, self.cut, self.titles)
 
     @property
     def lettered(self) -> Cut | None:

@@ -39,11 +39,13 @@ _DRAG = 5.0  # pixels from which a press is a drag
 class Column(QWidget):
     """Subclasses say what they show by `picture`, paint marks over it, and answer `mark_at`.
 
-    Signals: asked(QPoint), the menu of the column was asked for; filled(), it shall fill the page.
+    Signals: asked(QPoint), the menu of the column was asked for; filled(), it shall fill the page;
+    named(cluster), a cluster (from 1) is to be given a title.
     """
 
     asked = Signal(object)
     filled = Signal()
+    named = Signal(int)
     key = ""
     title = ""
     margin = ColumnPicture.margin
@@ -262,6 +264,7 @@ class Column(QWidget):
             Qt.Key.Key_R: self.rotate_marked,
             Qt.Key.Key_S: self.split_marked,
             Qt.Key.Key_U: self.join_marked_again,
+            Qt.Key.Key_F2: self.name_marked,
             Qt.Key.Key_Return: self.filled.emit,
             Qt.Key.Key_Escape: lambda: self.focus.select(None),
         }
@@ -289,6 +292,11 @@ class Column(QWidget):
         """Take that back for the cluster that is marked."""
         if self.marked_cluster():
             self.focus.join_again(self.marked_cluster())
+
+    def name_marked(self) -> None:
+        """Ask for a title of the cluster that is marked."""
+        if self.marked_cluster():
+            self.named.emit(self.marked_cluster())
 
     def fold_marked(self) -> None:
         """Fold or unfold the branch that is marked."""

@@ -107,7 +107,8 @@ class Saving(QObject):
         study, plan, grown, cut = focus.shelf.study, focus.plan_of_tree, focus.grown, focus.cut
         if study is None or plan is None or grown is None or cut is None:
             return False
-        names, groups = [who.name for who in focus.identities], focus.of_groups
+        whos, groups = focus.identities, focus.of_groups
+        names, titles = [who.name for who in whos], [who.title for who in whos]
         version = focus.shelf.version
 
         def done() -> None:
@@ -115,7 +116,7 @@ class Saving(QObject):
                 focus.memberships_saved(path)
 
         work: Callable[[], object] = partial(
-            save_membership, study.source, plan, grown, cut, path, names
+            save_membership, study.source, plan, grown, cut, path, names, titles
         )
         what = f"{cut.clusters} clusters are saved in {path.name}."
         if groups and isinstance(study.source, Table):

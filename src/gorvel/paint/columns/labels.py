@@ -97,7 +97,8 @@ class LabelsPicture(ColumnPicture):
                 break
             free_from = middle + high * 0.45
             told = bottom - top - 2 >= LEAST_LETTER
-            name = "" if told else f"{self.look.names[number - 1].name}  "
+            who = self.look.names[number - 1]
+            name = f"{who.title}, " if who.title else "" if told else f"{who.name}  "
             size = int(tree.sizes[root])
             words = f"{name}{unit(self.look.of, size)}"
             box = QRectF(left, middle - 12, frame.right - left, 24)

@@ -10,7 +10,14 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPoint, QSignalBlocker, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QActionGroup, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QScrollBar, QSplitter, QWidget
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QInputDialog,
+    QMenu,
+    QScrollBar,
+    QSplitter,
+    QWidget,
+)  # fmt: skip
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Progress
@@ -83,6 +90,7 @@ class Desk(QWidget):
             self.splitter.addWidget(column)
             column.asked.connect(self._open_menu)
             column.filled.connect(self._fill_or_restore)
+            column.named.connect(self.name_cluster)
         self.bar = QScrollBar(Qt.Orientation.Vertical)
         self.bar.valueChanged.connect(lambda value: self.axis.scroll_to(float(value)))
         self.overview = Overview(self.axis)
@@ -281,7 +289,11 @@ class Desk(QWidget):
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         mark = self.focus.selected
         look = self.axis.look()
-        self._add_branch_cuts(menu, column.marked_cluster())
+        cluster = column.marked_cluster()
+        if cluster:
+            who = self.focus.identities[cluster - 1]
+            menu.addAction(f"Name cluster {who.told} …", lambda: self.name_cluster(cluster))
+        self._add_branch_cuts(menu, cluster)
         if mark is not None and look is not None:
             node = self.focus.nodes_of(mark)[0]
             if node >= look.tree.n:
@@ -322,6 +334,14 @@ class Desk(QWidget):
             menu.addSeparator()
             self._add_counts(menu)
         return menu
+
+    def name_cluster(self, cluster: int) -> None:
+        """Ask for the title of a cluster (from 1); empty for none."""
+        who = self.focus.identities[cluster - 1]
+        words = f"What is cluster {who.name}? Empty for its letter alone."
+        title, taken = QInputDialog.getText(self, "Name", words, text=who.title)
+        if taken:
+            self.focus.name_cluster(cluster, title)
 
     def _add_branch_cuts(self, menu: QMenu, cluster: int) -> None:
         """Cutting one cluster lower than the others, and taking it back."""
