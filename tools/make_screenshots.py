@@ -97,7 +97,7 @@ def trees_from_all_sides() -> list[Path]:
     made = []
 
     def keep(window: Window, name: str) -> None:
-        wait_for(lambda: window.acts.jobs.idle, name)
+        wait_for(lambda: window.acts.jobs.idle and not window.focus.correlating, name)
         made.append(TARGET / f"tree-{name}.png")
         window.grab().save(str(made[-1]))
 
@@ -135,7 +135,7 @@ def studies_from_all_sides() -> list[Path]:
     made = []
 
     def keep(window: Window, name: str) -> None:
-        wait_for(lambda: window.acts.jobs.idle, name)
+        wait_for(lambda: window.acts.jobs.idle and not window.focus.correlating, name)
         made.append(TARGET / f"{name}.png")
         window.grab().save(str(made[-1]))
 

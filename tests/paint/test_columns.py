@@ -242,3 +242,22 @@ def test_a_figure_is_drawn_by_a_process_without_widgets(request: pytest.FixtureR
     assert numbers.sub(b"", told.stdout) == numbers.sub(b"", here)
     for one, other in zip(numbers.findall(told.stdout), numbers.findall(here), strict=True):
         assert float(one) == pytest.approx(float(other), abs=0.05)  # outlines of letters vary
+
+
+def test_names_of_clusters_are_told_where_there_is_room() -> None:
+    _, look = seen(5, 40, clusters=2)
+    whole = arrange(look.tree)
+    titles = {int(look.cut.roots[0]): "Evening regulars"}
+    names = identities(look.tree, look.cut, look.cut, titles)
+    plain = TreeLook(whole, look.cut, identities(look.tree, look.cut, look.cut), look.labels, LIGHT)
+    named = TreeLook(whole, look.cut, names, look.labels, LIGHT)
+    assert LabelsPicture(named).natural() > LabelsPicture(plain).natural()
+    size = int(look.tree.sizes[look.cut.roots[0]])
+    assert LabelsPicture(named)._cluster_lines(1, 90.0, True) == [
+        ("Evening regulars", LIGHT.ink), (f"{size} cases", LIGHT.soft),
+    ]  # fmt: skip
+    low = LabelsPicture(named)._cluster_lines(1, 12.0, False)
+    assert low == [(f"Evening regulars, {size} cases", LIGHT.soft)]
+    assert LabelsPicture(plain)._cluster_lines(1, 8.0, False)[0][0].startswith("A  ")
+    span = CaseSpan(40.0, 80.0, 2.0)  # rows too low for labels: clusters are told
+    assert painted(LabelsPicture(named), span, 186) != painted(LabelsPicture(plain), span, 186)

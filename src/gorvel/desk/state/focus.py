@@ -199,6 +199,7 @@ class Focus(TreeFocus):
         if titles != self.titles:
             self.titles = titles
             self.cut_changed.emit()
+            self.titles_changed.emit()
             self.mark_changed.emit()
 
     def name_cluster(self, cluster: int, title: str) -> None:

@@ -29,6 +29,7 @@ class TreeFocus(QObject):
     mark_changed = Signal()
     support_changed = Signal()
     faithful_changed = Signal()
+    titles_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)

@@ -30,6 +30,7 @@ def label_width(look: TreeLook, most: float) -> float:
     some = look.labels[:: max(1, len(look.labels) // _LOOKED_AT)]  # longer ones are shortened
     sizes = look.tree.sizes[look.cut.roots]
     longest = [*sorted(some, key=len)[-40:], unit(look.of, int(sizes.max()))]
+    longest += [who.title for who in look.names]
     wide = max((measured.horizontalAdvance(label) for label in longest), default=0)
     return min(STRIP + wide + 20, most)
 
@@ -83,7 +84,7 @@ class LabelsPicture(ColumnPicture):
         return first if node < tree.n else f"{first} +{tree.sizes[node] - 1:,}"
 
     def _sizes(self, canvas: Canvas, frame: Frame, left: float) -> None:
-        tree, at = self.look.tree, font(0.86)
+        at = font(0.86)
         high = QFontMetricsF(at).height()
         free_from = frame.top - high
         starts = self.look.arrangement.starts
@@ -95,11 +96,20 @@ class LabelsPicture(ColumnPicture):
                 continue  # it would run into the one above
             if middle + high * 0.45 > frame.bottom:
                 break
-            free_from = middle + high * 0.45
-            told = bottom - top - 2 >= LEAST_LETTER
-            who = self.look.names[number - 1]
-            name = f"{who.title}, " if who.title else "" if told else f"{who.name}  "
-            size = int(tree.sizes[root])
-            words = f"{name}{unit(self.look.of, size)}"
-            box = QRectF(left, middle - 12, frame.right - left, 24)
-            canvas.write(box, words, self.look.theme.soft, at, turned=True)
+            seen = min(bottom, frame.bottom) - max(top, frame.top)
+            lines = self._cluster_lines(number, bottom - top, seen >= 2 * high)
+            free_from = middle + high * (0.45 if len(lines) == 1 else 0.95)
+            for k, (words, ink) in enumerate(lines):
+                y = middle + high * (k - (len(lines) - 1) / 2)
+                box = QRectF(left, y - 12, frame.right - left, 24)
+                canvas.write(box, canvas.shortened(words, at, box.width()), ink, at, turned=True)
+
+    def _cluster_lines(self, number: int, tall: float, roomy: bool) -> list[tuple[str, str]]:
+        """What a cluster (from 1) is called, where it is not seen, and how many it holds."""
+        who, theme = self.look.names[number - 1], self.look.theme
+        told = unit(self.look.of, int(self.look.tree.sizes[self.look.cut.roots[number - 1]]))
+        if who.title and roomy:
+            return [(who.title, theme.ink), (told, theme.soft)]
+        if who.title:
+            return [(f"{who.title}, {told}", theme.soft)]
+        return [(told if tall - 2 >= LEAST_LETTER else f"{who.name}  {told}", theme.soft)]

@@ -104,6 +104,7 @@ class Desk(QWidget):
         self.axis.moved.connect(self._follow_axis)
         self.axis.arranged.connect(self._follow_axis)
         self.focus.tree_changed.connect(self._show_columns)
+        self.focus.titles_changed.connect(self._make_room)
         self._show_columns()
         self._share_out()
 
@@ -219,6 +220,10 @@ class Desk(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
+        self._make_room()
+
+    def _make_room(self) -> None:
+        """Longer or shorter words are told; widths set by hand stay."""
         if not self._by_hand:
             self._share_out()
 
