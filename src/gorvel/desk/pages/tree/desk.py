@@ -1,129 +1,58 @@
-"""The reading desk: columns side by side along one case axis."""
+"""The reading desk: columns side by side along one case axis, and all that is done with them."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import partial
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPoint, QSignalBlocker, Qt, QTimer, Signal
-from PySide6.QtGui import QAction, QActionGroup, QResizeEvent
-from PySide6.QtWidgets import (
-    QHBoxLayout,
-    QInputDialog,
-    QMenu,
-    QScrollBar,
-    QSplitter,
-    QWidget,
-)  # fmt: skip
+from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtGui import QAction, QActionGroup
+from PySide6.QtWidgets import QInputDialog, QMenu, QWidget
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Progress
 from gorvel.core.scene.arrangement import alike_side_by_side
 from gorvel.core.scene.axis import SCALES
 from gorvel.desk.controls.clipboard import put_on_clipboard
-from gorvel.desk.views.answers_view import AnswersView
+from gorvel.desk.pages.tree.columns import Columns
 from gorvel.desk.views.case_axis import ALIKE
 from gorvel.desk.views.column import Column
-from gorvel.desk.views.dendrogram_view import DendrogramView
-from gorvel.desk.views.icicle_view import IcicleView
-from gorvel.desk.views.labels_view import LabelsView
 from gorvel.desk.views.layout import Layout
-from gorvel.desk.views.overview import Overview
-from gorvel.desk.views.proximities_view import ProximitiesView
 from gorvel.desk.views.tables import copy_table
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import JobKind
 from gorvel.paint.figure import Figure, as_mime
-from gorvel.paint.theme import SPACE, current
+from gorvel.paint.theme import current
 
 __all__ = ["Desk"]
 
-_SHARES = {"dendrogram": 40, "labels": 10, "icicle": 17, "proximities": 25, "answers": 19}
-_UPRIGHT_SHARES = {"dendrogram": 42, "labels": 20, "icicle": 22, "proximities": 25, "answers": 22}
 _SIZES = (5, 10, 25, 50, 100)
 _COUNTS = (10, 20, 50, 100)
 _MOST_FRAMED = 10
 _ABOUT = 5  # counts on both sides of the cut
-_SETTLE = 500  # milliseconds after which widths that were moved are remembered
 
 
-class Desk(QWidget):
-    """Signals: changed() when columns were shown, hidden, moved or turned; figure_wanted(columns),
+class Desk(Columns):
+    """Signals: figure_wanted(columns), matrix_wanted(), a figure for print, or the table of
 
-    matrix_wanted(), a figure for print, or the table of proximities was asked for.
+    proximities was asked for.
     """
 
-    changed = Signal()
     figure_wanted = Signal(object)
     matrix_wanted = Signal()
 
     def __init__(self, actions: Actions, layout: Layout, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.acts, self.focus = actions, actions.focus
-        self.shown, self.axis = layout, layout.axis
-        self.dendrogram = DendrogramView(layout)
-        self.labels = LabelsView(self.axis)
-        self.icicle = IcicleView(self.axis)
-        self.proximities = ProximitiesView(self.axis, actions.jobs)
+        super().__init__(layout, actions.jobs, parent)
+        self.acts = actions
         self.proximities.failed.connect(self._complain)
-        self.answers = AnswersView(self.axis, actions.jobs)
         self.answers.failed.connect(self._complain)
-        self.columns: dict[str, Column] = {
-            column.key: column
-            for column in (
-                self.dendrogram, self.labels, self.icicle, self.proximities, self.answers,
-            )
-        }  # fmt: skip
-        self.wanted = set(self.columns)  # those to be seen, as far as there is something in them
-        self.alone = ""  # the one that fills the page
-        self._by_hand = False  # were widths chosen by hand?
-        self._settle = QTimer(self)
-        self._settle.setSingleShot(True)
-        self._settle.timeout.connect(self.changed)
-        self.splitter = QSplitter()
-        self.splitter.setHandleWidth(SPACE // 2)
-        self.splitter.setChildrenCollapsible(False)
         for column in self.columns.values():
-            self.splitter.addWidget(column)
             column.asked.connect(self._open_menu)
-            column.filled.connect(self._fill_or_restore)
             column.named.connect(self.name_cluster)
-        self.bar = QScrollBar(Qt.Orientation.Vertical)
-        self.bar.valueChanged.connect(lambda value: self.axis.scroll_to(float(value)))
-        self.overview = Overview(self.axis)
-        self.splitter.splitterMoved.connect(self._moved_by_hand)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(0)
-        row.addWidget(self.splitter, 1)
-        row.addWidget(self.overview)
-        row.addWidget(self.bar)
-        self.axis.moved.connect(self._follow_axis)
-        self.axis.arranged.connect(self._follow_axis)
-        self.focus.tree_changed.connect(self._show_columns)
-        self.focus.titles_changed.connect(self._make_room)
-        self._show_columns()
-        self._share_out()
 
-    # columns
-
-    @property
-    def order(self) -> list[str]:
-        """Keys of the columns as they stand."""
-        widgets = [self.splitter.widget(k) for k in range(self.splitter.count())]
-        return [column.key for column in widgets if isinstance(column, Column)]
-
-    @property
-    def seen(self) -> list[Column]:
-        """The columns in sight, in their order."""
-        return [self.columns[key] for key in self.order if not self.columns[key].isHidden()]
-
-    def shares(self, columns: Sequence[Column]) -> list[float]:
-        """How wide columns are beside each other."""
-        return [max(column.extent()[0], 1.0) for column in columns]
+    # copying
 
     def copy_picture(self, columns: Sequence[Column]) -> None:
         """Put columns on the clipboard as they are in sight, as an image and as SVG."""
@@ -157,131 +86,7 @@ class Desk(QWidget):
             copy_table(table)
             self.acts.said.emit("The table is on the clipboard.", False)
 
-    def _show_columns(self) -> None:
-        for key, column in self.columns.items():
-            possible = key != "answers" or self.answers.available or self.focus.grown is None
-            seen = key == self.alone if self.alone else key in self.wanted
-            column.setVisible(seen and possible)
-
-    def show_column(self, key: str, seen: bool) -> None:
-        """Show or hide a column; the last one stays."""
-        wanted = self.wanted | {key} if seen else self.wanted - {key}
-        if wanted:
-            self.wanted, self.alone = wanted, ""
-            self._show_columns()
-            self._share_out()
-            self.changed.emit()
-
-    def _toggle(self, key: str) -> None:
-        self.show_column(key, key not in self.wanted)
-
-    def fill(self, key: str) -> None:
-        """Let one column fill the page; "" for all that are wanted."""
-        self.alone = key
-        self._show_columns()
-        self._share_out()
-        self.changed.emit()
-
-    def move_column(self, key: str, by: int) -> None:
-        """Move a column past its neighbour."""
-        order = self.order
-        to = order.index(key) + by
-        if 0 <= to < len(order):
-            self.splitter.insertWidget(to, self.columns[key])
-            self._share_out()
-            self.changed.emit()
-
-    def stand(self, upright: bool) -> None:
-        """Cases along the bottom, or down the side."""
-        ways = Qt.Orientation
-        self.splitter.setOrientation(ways.Vertical if upright else ways.Horizontal)
-        self.bar.setOrientation(ways.Horizontal if upright else ways.Vertical)
-        layout = self.layout()
-        assert isinstance(layout, QHBoxLayout)
-        layout.setDirection(
-            QHBoxLayout.Direction.TopToBottom if upright else QHBoxLayout.Direction.LeftToRight
-        )
-        self.axis.stand(upright)
-        for column in self.columns.values():
-            wide, high = (140, 60) if upright else (60, 60)
-            column.setMinimumSize(wide, high)
-        self._share_out()
-        self.changed.emit()
-
-    def turn(self, upright: bool) -> None:
-        """Turn the desk at somebody's wish: the proximities want a square, so they make way."""
-        self.wanted = self.wanted - {"proximities"} if upright else self.wanted | {"proximities"}
-        self._show_columns()
-        self.stand(upright)
-
-    def _moved_by_hand(self) -> None:
-        self._by_hand = True
-        self._settle.start(_SETTLE)
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self._make_room()
-
-    def _make_room(self) -> None:
-        """Longer or shorter words are told; widths set by hand stay."""
-        if not self._by_hand:
-            self._share_out()
-
-    def _share_out(self) -> None:
-        self._by_hand = False
-        shares = _UPRIGHT_SHARES if self.axis.upright else _SHARES
-        look, seen = self.axis.look(), [column.key for column in self.seen]
-        whole = float(self.height() if self.axis.upright else self.width())
-        own = {key: self.columns[key].natural(look) if look is not None else 0.0 for key in seen}
-        rest = sum(shares[key] for key in seen if not own[key]) or 1
-        left = max(whole - sum(own.values()), 100.0)
-        self.splitter.setSizes(
-            [round(own.get(key) or left * shares[key] / rest) for key in self.order]
-        )
-
-    def state(self) -> dict[str, Any]:
-        """How the desk is laid out, for the next time."""
-        return {
-            "order": self.order,
-            "seen": [key for key in self.order if key in self.wanted],
-            "upright": self.axis.upright,
-            "scale": self.shown.scale,
-            "widths": self.splitter.sizes() if self._by_hand else [],
-        }
-
-    def restore(self, state: dict[str, Any]) -> None:
-        """Lay the desk out as it was; what cannot be understood is left as it is."""
-        order, seen = state.get("order"), state.get("seen")
-        if isinstance(order, list) and sorted(map(str, order)) == sorted(self.columns):
-            for key in order:
-                self.splitter.addWidget(self.columns[key])
-        if isinstance(seen, list) and set(seen) & set(self.columns):
-            self.wanted = {key for key in seen if key in self.columns}
-        self.alone = ""
-        self._show_columns()
-        self.stand(bool(state.get("upright")))
-        widths = state.get("widths")
-        widths = widths if isinstance(widths, list) else []
-        if len(widths) == len(self.columns) and all(isinstance(wide, int) for wide in widths):
-            self.splitter.setSizes(widths)
-            self._by_hand = True
-
-    # scrolling
-
-    def _follow_axis(self) -> None:
-        axis = self.axis
-        with QSignalBlocker(self.bar):
-            self.bar.setPageStep(int(axis.body))
-            self.bar.setSingleStep(max(int(axis.row), 12))
-            self.bar.setRange(0, max(0, round(axis.whole - axis.body)))
-            self.bar.setValue(round(axis.scrolled))
-
     # menus
-
-    def _fill_or_restore(self) -> None:
-        column = self.sender()
-        if isinstance(column, Column):
-            self.fill("" if self.alone else column.key)
 
     def _open_menu(self, at: QPoint) -> None:
         column = self.sender()
@@ -325,16 +130,7 @@ class Desk(QWidget):
         menu.addAction(f"Move {on}", lambda: self.move_column(column.key, 1))
         menu.addAction("Hide this column", lambda: self.show_column(column.key, False))
         if column is self.proximities:
-            menu.addSeparator()
-            follows = menu.addAction("Across, only the cases in sight")
-            follows.setCheckable(True)
-            follows.setChecked(self.proximities.follows)
-            follows.toggled.connect(self.proximities.set_follows)
-            of_file = menu.addAction("In the order of the file")
-            of_file.setCheckable(True)
-            of_file.setChecked(self.proximities.of_file)
-            of_file.toggled.connect(self.proximities.set_file_order)
-            menu.addAction("Show as a table …", self.matrix_wanted.emit)
+            self._add_proximities(menu)
         if column is self.icicle:
             menu.addSeparator()
             self._add_counts(menu)
@@ -361,6 +157,18 @@ class Desk(QWidget):
                 f"Join {name} with its other part again", lambda: self.focus.join_again(cluster)
             )
         menu.addSeparator()
+
+    def _add_proximities(self, menu: QMenu) -> None:
+        menu.addSeparator()
+        follows = menu.addAction("Across, only the cases in sight")
+        follows.setCheckable(True)
+        follows.setChecked(self.proximities.follows)
+        follows.toggled.connect(self.proximities.set_follows)
+        of_file = menu.addAction("In the order of the file")
+        of_file.setCheckable(True)
+        of_file.setChecked(self.proximities.of_file)
+        of_file.toggled.connect(self.proximities.set_file_order)
+        menu.addAction("Show as a table …", self.matrix_wanted.emit)
 
     def _add_counts(self, menu: QMenu) -> None:
         cases = self.focus.grown.tree.n if self.focus.grown else 1
