@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gorvel.core.cases.prepared import Prepared, Variable
+from gorvel.core.cases.prepared import Prepared, Variable, measurable
 from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
@@ -32,6 +32,8 @@ def study(
         "proximity": {"measure": measure},
         "tree": {"linkage": linkage},
     }
+    if measure == "mahalanobis":
+        prepared = measurable(prepared, measure)
     return grow_prepared(prepared, Plan.model_validate(plan), {})
 
 

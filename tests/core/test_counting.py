@@ -16,8 +16,11 @@ from gorvel.core.count.board import Board, quick_board
 from gorvel.core.count.nested import nested_cuts
 from gorvel.core.count.pairsums import Distances, pair_sums, silhouette_values
 from gorvel.core.count.ranks import rank_pairs
+from gorvel.core.count.resampling import resampled
+from gorvel.core.count.values import SPREAD_RULES
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES
+from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree.cuts import cut_at_count
 from reference import counts as slow
@@ -26,6 +29,9 @@ from studies import asked, study
 
 def clusters(grown: Grown, count: int) -> list[int]:
     return cut_at_count(grown.tree, count).membership.tolist()
+
+
+BOUNDED = ("hartigan", "duda-hart", "pseudo-t2")
 
 
 def distances(grown: Grown) -> list[list[float]]:
@@ -161,6 +167,9 @@ def test_the_best_count_follows_from_the_values(x: np.ndarray, linkage: str) -> 
             top = max(known.values()) if direction == "max" else min(known.values())
             wanted = min(k for k, value in known.items() if abs(value - top) <= 1e-12 * abs(top))
             assert verdict.best == wanted
+        if key in BOUNDED and str(verdict.why).startswith("one cluster"):
+            assert verdict.best is None
+            continue
         if key == "hartigan":
             assert verdict.best == min((k for k in known if known[k] <= 10), default=None)
         if key in ("duda-hart", "pseudo-t2") and verdict.bound is not None:
@@ -274,3 +283,52 @@ def test_families_share_a_vote_and_rules_can_be_left_out() -> None:
         assert sum(f.get(family, 0) for f in families.values()) == pytest.approx(1)
     without = board.votes(("silhouette",))
     assert without[3] == votes[3] - 1
+
+
+@given(cases, st.sampled_from(["ward", "average"]), st.booleans())
+def test_one_cluster_is_an_answer_of_rules_with_a_bound(
+    x: np.ndarray, linkage: str, from_one: bool
+) -> None:
+    """W of one and of two clusters, and the bounds, from their definitions."""
+    n, p = x.shape
+    grown = study(x, "euclidean", linkage)
+    board = quick_board(grown, asked(**({"from": 1} if from_one else {})))
+    ones = np.ones(n).tolist()
+    w1, w2 = (slow.within(x.tolist(), [1.0] * p, ones, clusters(grown, k)) for k in (1, 2))
+    if w2 <= 1e-9 * w1:
+        return
+    level = 1 - 2 / (math.pi * p) - 3.2 * math.sqrt(2 * (1 - 8 / (math.pi**2 * p)) / (n * p))
+    holds = {
+        "hartigan": (w1 / w2 - 1) * (n - 2) <= 10, "duda-hart": w2 / w1 >= level,
+        "pseudo-t2": w2 / w1 >= level,
+    }  # fmt: skip
+    near = abs((w1 / w2 - 1) * (n - 2) - 10) < 1e-6 or abs(w2 / w1 - level) < 1e-9
+    for key in BOUNDED:
+        verdict = board.verdicts[key]
+        if near or n < 4:
+            continue
+        if holds[key] and not from_one:
+            assert verdict.best is None, key
+            assert verdict.why is not None
+            assert verdict.why.startswith("one cluster"), key
+        elif holds[key]:
+            assert verdict.best == 1, key
+        else:
+            assert verdict.best != 1, key
+            assert "one cluster" not in str(verdict.why), key
+
+
+@pytest.mark.parametrize("measure", sorted(MEASURES))
+def test_rules_on_sums_of_squares_need_a_euclidean_tree(measure: str) -> None:
+    rng = np.random.default_rng(6)
+    kind = MEASURES[measure].kind
+    x = rng.integers(0, 2, (30, 5)) if kind == "binary" else rng.integers(1, 9, (30, 4))
+    grown = study(x.astype(float), measure, "average")
+    board = quick_board(grown, asked())
+    board = board.with_verdicts(resampled(grown, asked(resamples=2), ["gap"]))
+    euclidean = measure in ("euclidean", "squared-euclidean", "mahalanobis")
+    for key in (*SPREAD_RULES, "gap"):
+        verdict = board.verdicts[key]
+        assert (verdict.why is not None and "Euclidean" in verdict.why) is not euclidean, key
+        assert np.isnan(verdict.values).all() is not euclidean or euclidean, key
+    assert np.isfinite(board.verdicts["silhouette"].values).all()

@@ -19,8 +19,16 @@ from gorvel.core.grow.grown import Grown
 from gorvel.core.grow.ways import bytes_needed
 from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES, Family
 from gorvel.core.plan.parts import ALL_RULES, CountPlan
+from gorvel.core.proximity.measures import MEASURES
 
-__all__ = ["Board", "count_range", "quick_board", "spread_of", "without_variables"]
+__all__ = [
+    "Board",
+    "count_range",
+    "quick_board",
+    "spread_of",
+    "without_squares",
+    "without_variables",
+]
 
 MOST_RANKED = 50_000  # cases up to which all pairs are put in order
 _ROOM = 512e6  # bytes for codes of pairs, even where the tree took less
@@ -94,6 +102,15 @@ def without_variables(prepared: Prepared) -> str | None:
     return None
 
 
+def without_squares(grown: Grown) -> str | None:
+    """Why rules on sums of squares have no say, in words; None where they do."""
+    why = without_variables(grown.prepared)
+    measure = MEASURES[grown.method.measure]
+    if why is None and not measure.flat:
+        why = f"it compares sums of squares, and {measure.name} is not Euclidean"
+    return why
+
+
 def spread_of(grown: Grown, nested: Nested) -> Spreads | None:
     """Sums of squares at every count; None where there are no complete numbers."""
     prepared = grown.prepared
@@ -160,7 +177,7 @@ def quick_board(
 
 def _why_not(grown: Grown, key: str, counts: tuple[int, ...]) -> str | None:
     if "variables" in COUNT_RULES[key].needs:
-        return without_variables(grown.prepared)
+        return without_squares(grown)
     if key in values.RANK_RULES:
         if grown.tree.n > MOST_RANKED:
             return f"it puts all pairs in order, which is done up to {MOST_RANKED:,} cases"

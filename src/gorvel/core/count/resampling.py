@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
-from gorvel.core.count.board import count_range, spread_of, without_variables
+from gorvel.core.count.board import count_range, spread_of, without_squares
 from gorvel.core.count.nested import Nested, nested_cuts
 from gorvel.core.count.pairsums import Distances
 from gorvel.core.count.regrow import NoiseBox, Pulse, Regrower, in_order
@@ -175,14 +175,16 @@ class _Half:
     finest: int
 
     def assigned(self, others: Ints, counts: Sequence[int]) -> list[Ints | None]:
-        """(others,) clusters at each count: by the nearest centroid, or the nearest mean proximity
+        """(others,) clusters at each count: by the nearest centroid under a Euclidean measure of
 
-        where there are no complete numbers; None where there are not that many cases.
+        complete numbers, else by the smallest mean proximity; None where there are not that many
+        cases.
         """
         nested = nested_cuts(self.tree, min(self.finest, self.tree.n))
         order = self.rows[nested.order]
         prepared = self.regrower.prepared
-        numeric = prepared.measurable_spread and prepared.answers is not None
+        flat = MEASURES[self.regrower.grown.method.measure].flat
+        numeric = flat and prepared.measurable_spread and prepared.answers is not None
         if not numeric:
             block = Distances(self.regrower.grown.pairs).block(others, order)
             sums = np.add.reduceat(block, nested.bounds[:-1], axis=1)
@@ -205,6 +207,8 @@ class _Half:
         answers = self.regrower.prepared.answers
         assert answers is not None
         points = answers.values * np.sqrt(answers.importance)
+        if answers.whitening is not None:
+            points = points @ answers.whitening
         masses = self.regrower.masses[order]
         sums = np.add.reduceat(points[order] * masses[:, None], begins, axis=0)
         centroids = sums / np.add.reduceat(masses, begins)[:, None]
@@ -214,7 +218,8 @@ class _Half:
 def _strength(table: Ints) -> float:
     """The smallest share of the pairs of a test cluster that the other half keeps together.
 
-    table : test clusters by those they are given to. Test clusters of one case are skipped.
+    table : test clusters by those they are given to. A test cluster of one case predicts nothing
+    and counts 0; else one case apart from all others would always be predicted.
 
     References
     ----------
@@ -222,10 +227,7 @@ def _strength(table: Ints) -> float:
     """
     sizes = table.sum(axis=1)
     kept = (table * (table - 1)).sum(axis=1)
-    several = sizes > 1
-    if not several.any():
-        return float("nan")
-    return float((kept[several] / (sizes[several] * (sizes[several] - 1))).min())
+    return float((kept / np.maximum(sizes * (sizes - 1), 1)).min())
 
 
 Report = Callable[[int, Callable[[], list[Verdict]]], None]
@@ -294,10 +296,7 @@ def _why_not(grown: Grown, key: str) -> str | None:
         return f"{grown.tree.n} cases are too few to draw from"
     if key != "gap":
         return None
-    measure = MEASURES[grown.method.measure]
-    if measure.kind != "numbers" and grown.prepared.answers is not None:
-        return f"noise has no meaning for {measure.name}"
-    return without_variables(grown.prepared)
+    return without_squares(grown)
 
 
 def _add(rounds: _Rounds, draw: _Draw) -> None:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.count.values import Material, duda_bound
+from gorvel.core.count.values import SPREAD_RULES, Material, duda_bound
 from gorvel.core.plan.count_rules import COUNT_RULES
 
 __all__ = [
@@ -72,22 +73,32 @@ def verdict_of(key: str, values: Floats, material: Material) -> Verdict:
     """
     counts = material.counts
     if not np.isfinite(values).any():
-        return abstains(key, counts, _no_value(key))
+        nothing = abstains(key, counts, _no_value(key))
+        return _from_one(nothing, material) if key in _BOUNDS else nothing
     direction = COUNT_RULES[key].direction
     if direction in ("max", "min"):
         return by_extreme(key, counts, values, values if direction == "max" else -values)
-    if key == "hartigan":
-        bound = np.full(len(counts), HARTIGAN_BOUND)
-        return by_bound(key, counts, values, values <= bound, bound, below=True)
-    if key == "duda-hart":
-        bound = _duda_bounds(material)
-        return by_bound(key, counts, values, values >= bound, bound, below=False)
-    if key == "pseudo-t2":
-        bound = _restated(material)
-        return by_bound(key, counts, values, values <= bound, bound, below=True)
+    if key in _BOUNDS:
+        bound = _BOUNDS[key](material, counts)
+        below = key != "duda-hart"
+        holds = values <= bound if below else values >= bound
+        return _from_one(by_bound(key, counts, values, holds, bound, below), material)
     if key == "mojena":
         return _mojena(values, material)
     return by_extreme(key, counts, values, _drops(key, counts, material.spread.within))
+
+
+def _from_one(verdict: Verdict, material: Material) -> Verdict:
+    """One cluster is the answer, which no count looked at may be, where it keeps to the bound."""
+    if 1 in material.counts or material.n < 3:
+        return verdict
+    value = SPREAD_RULES[verdict.key](material, 1)
+    bound = _BOUNDS[verdict.key](material, (1,))[0]
+    keeps = value >= bound if verdict.key == "duda-hart" else value <= bound
+    if not (np.isfinite(value) and keeps):
+        return verdict
+    why = f"one cluster: undivided, it keeps to the bound ({value:.3g} against {bound:.3g})"
+    return replace(verdict, best=None, runner_up=None, why=why)
 
 
 def _no_value(key: str) -> str:
@@ -148,17 +159,24 @@ def by_bound(
     return Verdict(key, counts, values, best, runner_up, why, standing, bound)
 
 
-def _duda_bounds(material: Material) -> Floats:
-    sizes = [int(material.spread.split_size[k]) for k in material.counts]
+def _duda_bounds(material: Material, counts: tuple[int, ...]) -> Floats:
+    sizes = [int(material.spread.split_size[k]) for k in counts]
     return np.array([duda_bound(material.p, size) if size else np.nan for size in sizes])
 
 
-def _restated(material: Material) -> Floats:
+def _restated(material: Material, counts: tuple[int, ...]) -> Floats:
     """The bound of Duda and Hart as one for pseudo t²; where it is 0 or less, all keep to it."""
-    bound = _duda_bounds(material)
-    sizes = np.array([int(material.spread.split_size[k]) for k in material.counts])
+    bound = _duda_bounds(material, counts)
+    sizes = np.array([int(material.spread.split_size[k]) for k in counts])
     with np.errstate(divide="ignore"):
         return np.where(bound > 0, (1 / bound - 1) * (sizes - 2), np.inf)
+
+
+_BOUNDS: dict[str, Callable[[Material, tuple[int, ...]], Floats]] = {
+    "hartigan": lambda material, counts: np.full(len(counts), HARTIGAN_BOUND),
+    "duda-hart": _duda_bounds,
+    "pseudo-t2": _restated,
+}
 
 
 def _mojena(values: Floats, material: Material) -> Verdict:

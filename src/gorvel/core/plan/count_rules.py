@@ -51,7 +51,7 @@ _ALL = (
     ),
     CountRule(
         "hartigan", "Hartigan", "spread", "(W(k) / W(k + 1) − 1)(n − k − 1)",
-        "Stops where one more cluster lowers the spread no more than chance would.",
+        "Stops where one more cluster lowers the spread little, all cases in one looked at first.",
         "The bound of 10 is a rule of thumb; with many cases it asks for too many clusters.",
         "Hartigan 1975", "smallest k with value <= 10", ("variables",),
     ),
@@ -83,7 +83,8 @@ _ALL = (
         "duda-hart", "Duda–Hart", "spread", "Je(2) / Je(1) of the cluster to be split next",
         "Asks whether the next split lowers the spread of that one cluster more than a split of"
         " one normal cloud would.",
-        "Judges one cluster at a time: a poor split early stops it before better ones.",
+        "Judges one cluster at a time, all cases first: a poor split early stops it before better"
+        " ones. It then says one cluster, as it does of four on the corners of a square.",
         "Duda & Hart 1973", "smallest k with value >= its bound", ("variables",),
     ),
     CountRule(
@@ -167,7 +168,8 @@ _ALL = (
         "prediction-strength", "Prediction strength", "resampling",
         "smallest share of pairs of a test cluster that the other half keeps together",
         "Keeps the most clusters that one half of the cases predicts for the other.",
-        "One small, shaky cluster decides: halves of a small sample often lose it.",
+        "One small, shaky cluster decides: halves of a small sample often lose it, and a cluster of"
+        " one case counts 0.",
         "Tibshirani & Walther 2005", "largest k with value >= 0.8, else none",
         ("proximities", "resamples"),
     ),

@@ -65,6 +65,14 @@ class Measure:
     parameters: tuple[str, ...] = ()
 
     @property
+    def flat(self) -> bool:
+        """Are its proximities, or their roots, distances between points of a Euclidean space that
+
+        centroids and sums of squares can be had of?
+        """
+        return self.euclidean or self.key == "mahalanobis"
+
+    @property
     def mixed(self) -> bool:
         return self.kind == "mixed"
 
