@@ -151,9 +151,11 @@ _ALL = (
     ),
     CountRule(
         "gap", "Gap statistic", "resampling", "E*[log W(k)] − log W(k)",
-        "Compares the spread within with that of even noise in a box of the same shape; the one"
-        " rule that can answer “one cluster”.",
-        "Long or unequal clusters look like many; ratings on few steps are lumpy by nature.",
+        "Compares the spread within with that of even noise in a box of the same shape. One cluster"
+        " is the answer where the published rule stops at one and, which we ask for beside it, no"
+        " count lies three standard errors above it.",
+        "Long or unequal clusters look like many; ratings on few steps are lumpy by nature, and"
+        " skewed amounts are no even noise either.",
         "Tibshirani, Walther & Hastie 2001", "smallest k with gap(k) >= gap(k+1) - se(k+1)",
         ("variables", "resamples"),
     ),
