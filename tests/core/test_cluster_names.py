@@ -114,6 +114,3 @@ def test_names_stand_in_the_plan_and_in_saved_memberships() -> None:
 def test_names_that_do_not_fit_are_refused(key: str, said: str) -> None:
     with pytest.raises(InputError, match=said):
         parse_plan(f"{LEAST}[cut]\n{key}\n", "p.toml")
-    split = f'{LEAST}[cases]\nsplit = "word"\n[cut]\nnames = {{ 1 = ["a"] }}\n'
-    with pytest.raises(InputError, match="none with a split"):
-        parse_plan(split, "p.toml")

@@ -112,6 +112,13 @@ def test_reasons_are_made_of_the_numbers(board: Board) -> None:
     assert "3 is the count in hand" in why_not(board, 3, 3)
     best = board.verdicts["silhouette"]
     assert verdict_words(best).startswith(f"Best at 3 ({best.at(3):.3f}), then {best.runner_up}")
+    noise = quick_board(study(np.random.default_rng(1).normal(size=(80, 4)), "euclidean"), asked())
+    assert verdict_words(noise.verdicts["duda-hart"]).startswith("One cluster: undivided, it keeps")
+    jumps = study(np.random.default_rng(1).normal(size=(40, 3)), "city-block", "average")
+    told = verdict_words(quick_board(jumps, asked()).verdicts["trace-w"])
+    assert (
+        told == "No count: it compares sums of squares, and city-block distance is not Euclidean."
+    )
 
 
 def test_checks_and_the_choice_are_told_in_sentences() -> None:

@@ -102,3 +102,43 @@ def test_names_go_over_to_the_next_tree_where_the_same_cases_are_together(
     press(grown, qtbot, "Ctrl+Z")  # the linkage, and the names with it
     assert "one side" in str(focus.shelf.plan.cut.names)  # type: ignore[union-attr]
     assert last == grown.focus.grown.tree.joins - 1  # type: ignore[union-attr]
+
+
+def test_groups_of_a_split_have_letters_and_names_wait_until_it_is_gone(
+    grown: Window, qtbot: QtBot
+) -> None:
+    focus, named = grown.focus, {"4": ("", "Regulars", "", "")}
+    focus.name_cluster(2, "Regulars")
+    focus.shelf.change("cases", split="stop")
+    assert not grown.alarm.isVisible()
+    with qtbot.waitSignal(focus.tree_changed):
+        grown.acts.grow()
+    assert focus.grown_group is not None
+    assert not any(titles(grown))
+    focus.name_cluster(1, "of one group")
+    assert "each group has clusters of its own" in grown.alarm_words.text()
+    desk = grown.tree.desk
+    focus.select(Mark("cluster", 1))
+    menu = desk.column_menu(desk.labels)
+    assert not [action.text() for action in menu.actions() if action.text().startswith("Name")]
+    menu.close()
+    assert focus.shelf.plan.cut.names == named  # type: ignore[union-attr]
+    focus.shelf.change("cases", split=None)
+    with qtbot.waitSignal(focus.tree_changed):
+        grown.acts.grow()
+    focus.set_count(4)
+    assert titles(grown) == ["", "Regulars", "", ""]
+
+
+def test_two_clusters_of_a_cut_have_different_names(grown: Window) -> None:
+    grown.focus.name_cluster(1, "Regulars")
+    grown.focus.name_cluster(2, "Regulars")
+    assert titles(grown) == ["Regulars", "", "", ""]
+    said = "Another cluster is called “Regulars” already."
+    assert grown.alarm_words.text() == said
+    grown.focus.set_count(5)  # where it is the same cluster, or one beside it
+    at = titles(grown).index("Regulars") + 1 if "Regulars" in titles(grown) else 0
+    other = 1 if at != 1 else 2
+    if at:
+        grown.focus.name_cluster(other, "Regulars")
+        assert titles(grown).count("Regulars") == 1

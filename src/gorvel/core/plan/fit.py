@@ -72,11 +72,6 @@ def _names(plan: WholePlan) -> Iterator[Misfit]:
         if len(titles) != int(count):
             expected = f'{count}, one for each cluster ("" for one without)'
             yield Misfit(f"[cut] names.{count}", f"{len(titles)} names", expected)
-    if plan.cut.names and plan.cases.split is not None:
-        yield Misfit(
-            "[cut] names", "names", "none with a split: each group has clusters of its own",
-            "With a split each group has clusters of its own, which have letters and no names.",
-        )  # fmt: skip
 
 
 def _source(plan: WholePlan) -> Iterator[Misfit]:

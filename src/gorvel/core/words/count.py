@@ -35,7 +35,9 @@ def _listed(parts: list[str]) -> str:
 def verdict_words(verdict: Verdict) -> str:
     """What one rule says, and how near the runner-up comes."""
     if verdict.best is None:
-        return f"No count: {verdict.why}."
+        why = str(verdict.why)  # one cluster is an answer, though no count of the board
+        told = why[:1].upper() + why[1:] if why.startswith("one cluster") else f"No count: {why}"
+        return f"{told}."
     words = f"Best at {verdict.best} ({number(verdict.at(verdict.best))})"
     if verdict.runner_up is not None:
         words += f", then {verdict.runner_up} ({number(verdict.at(verdict.runner_up))})"

@@ -191,11 +191,19 @@ class Focus(TreeFocus):
 
     # titles of clusters
 
+    @property
+    def _planned_titles(self) -> dict[int, str]:
+        """By node of the tree on the screen; clusters of the groups of a split have none."""
+        plan, grown = self.shelf.plan, self.grown
+        if plan is None or grown is None or self.out_of_date or self.grown_group is not None:
+            return {}
+        return titled_nodes(grown.tree, plan.cut.names)
+
     def _follow_titles(self) -> None:
         """Those of the plan in force, where it grows this tree; else they stay as they were."""
         if self.grown is None or self.shelf.plan is None or self.out_of_date:
             return
-        titles = titled_nodes(self.grown.tree, self.shelf.plan.cut.names)
+        titles = self._planned_titles
         if titles != self.titles:
             self.titles = titles
             self.cut_changed.emit()
@@ -207,10 +215,17 @@ class Focus(TreeFocus):
         plan = self.shelf.plan
         if self.grown is None or self.cut is None or plan is None:
             return
+        title, why, whos = title.strip(), "", self.identities
         if self.out_of_date:
-            self.shelf.refused.emit("Grow the tree first: the plan now says another one.")
+            why = "Grow the tree first: the plan now says another one."
+        elif self.grown_group is not None:
+            why = "With a split each group has clusters of its own, which have letters alone."
+        elif title and title in (who.title for who in whos[: cluster - 1] + whos[cluster:]):
+            why = f"Another cluster is called “{title}” already."
+        if why:
+            self.shelf.refused.emit(why)
             return
-        names = retitled(self.grown.tree, plan.cut.names, self.cut, cluster, title.strip())
+        names = retitled(self.grown.tree, plan.cut.names, self.cut, cluster, title)
         self.shelf.change("cut", names=names)
 
     def _carry_titles(self, old: Grown | None, titles: dict[int, str]) -> None:
@@ -310,9 +325,7 @@ class Focus(TreeFocus):
         self.put_tree(grown, arrangement)
         self.grown_by, self.grown_id = plan, number
         self.shelf.group = grown.key.group
-        self.saved_to, self.titles = None, {}
-        if not self.out_of_date and self.shelf.plan is not None:
-            self.titles = titled_nodes(grown.tree, self.shelf.plan.cut.names)
+        self.saved_to, self.titles = None, self._planned_titles
 
     def _tell_tree(self) -> None:
         self.tree_changed.emit()

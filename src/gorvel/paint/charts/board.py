@@ -10,7 +10,7 @@ import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from gorvel.core.base.numbers import number, unit
+from gorvel.core.base.numbers import counted, number, unit
 from gorvel.core.count.board import Board
 from gorvel.core.count.verdicts import STABLE, Verdict
 from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES, Family
@@ -255,7 +255,7 @@ class BoardPainter:
             canvas.painter.drawRect(bar)
             y -= high
         if rules:
-            words = f"{rules} rule{'' if rules == 1 else 's'}"
+            words = counted(rules, "rule")
             words = words if self.column >= _ROOMY else str(rules)
             box = QRectF(cell.left(), y - 16, cell.width(), 15)
             canvas.write(box, words, self.theme.soft, font(0.78), "centre")

@@ -100,7 +100,7 @@ class Desk(Columns):
         mark = self.focus.selected
         look = self.axis.look()
         cluster = column.marked_cluster()
-        if cluster:
+        if cluster and self.focus.grown_group is None:
             who = self.focus.identities[cluster - 1]
             menu.addAction(f"Name cluster {who.told} …", lambda: self.name_cluster(cluster))
         self._add_branch_cuts(menu, cluster)
