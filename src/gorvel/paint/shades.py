@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QImage
 
 from gorvel.paint.theme import Theme
 
-__all__ = ["answer_ramp", "image_of", "proximity_ramp"]
+__all__ = ["answer_ramp", "contrast", "image_of", "proximity_ramp"]
 
 Pixels = NDArray[np.uint32]
 _STEPS = 256
@@ -52,3 +52,15 @@ def image_of(shares: NDArray[np.float64], ramp: Pixels, unknown: str | None = No
     pixels = np.ascontiguousarray(pixels)
     image = QImage(pixels.data, wide, high, 4 * wide, QImage.Format.Format_RGB32)
     return image.copy()  # the array may go
+
+
+def contrast(one: QColor, other: QColor) -> float:
+    """How far two colours stand apart, from 1 to 21 (W3C, WCAG 2.1: contrast ratio)."""
+    dark, light = sorted((_luminance(one), _luminance(other)))
+    return (light + 0.05) / (dark + 0.05)
+
+
+def _luminance(colour: QColor) -> float:
+    parts = (colour.redF(), colour.greenF(), colour.blueF())
+    linear = [p / 12.92 if p <= 0.04045 else ((p + 0.055) / 1.055) ** 2.4 for p in parts]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]

@@ -179,6 +179,9 @@ class BoardPainter:
         if verdict.best is None and not np.isfinite(verdict.standing).any():
             room = self.width - _NAME - 20
             words = canvas.shortened(str(verdict.why), font(0.86), room)
+            ground = QColor(theme.tint if key == self.selected else theme.panel)
+            wide = canvas.wide(words, font(0.86))  # the line of the cut does not run through words
+            canvas.painter.fillRect(QRectF(_NAME + 5, top + 1, wide + 6, self.row - 2), ground)
             canvas.write(QRectF(_NAME + 8, top, room, self.row), words, theme.soft, font(0.86))
             return
         for column, count in enumerate(verdict.counts):

@@ -1,0 +1,77 @@
+"""Charts are painted without a window, and can be read in both looks."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PySide6.QtGui import QColor, QImage, QPainter
+
+from gorvel.core.count.board import quick_board
+from gorvel.core.inspect.associations import CorrelationMap
+from gorvel.desk.window.application import make_application
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.charts.associations import AssociationsChart
+from gorvel.paint.charts.board import BoardPainter
+from gorvel.paint.shades import contrast
+from gorvel.paint.theme import DARK, LIGHT, Theme
+from studies import asked, study
+
+
+@pytest.fixture(autouse=True)
+def application() -> None:
+    make_application()
+
+
+def test_contrast_is_that_of_the_standard() -> None:
+    black, white, grey = QColor("#000000"), QColor("#FFFFFF"), QColor("#767676")
+    assert contrast(black, white) == pytest.approx(21)
+    assert contrast(white, white) == 1
+    assert contrast(grey, white) == contrast(white, grey) == pytest.approx(4.54, abs=0.005)
+
+
+@pytest.mark.parametrize("theme", [LIGHT, DARK])
+def test_figures_stand_out_from_every_shade_of_correlation(theme: Theme) -> None:
+    values = np.linspace(-1, 1, 81)
+    chart = AssociationsChart(None, theme, 400, 400)
+    for value in values:
+        ground = chart.colour(float(value))
+        assert contrast(chart._ink(ground), ground) >= 3.4, value
+    assert contrast(chart._ink(chart.colour(0.0)), chart.colour(0.0)) > 10
+
+
+@pytest.mark.parametrize("theme", [LIGHT, DARK])
+def test_a_correlation_of_nothing_has_no_sign(theme: Theme) -> None:
+    def painted(value: float) -> QImage:
+        found = CorrelationMap(
+            ("a", "b"), np.array([[1, value], [value, 1]]), (), (("r", "r"), ("r", "r"))
+        )
+        image = QImage(300, 300, QImage.Format.Format_RGB32)
+        image.fill(QColor(theme.panel))
+        with QPainter(image) as painter:
+            AssociationsChart(found, theme, 300, 300).paint(painter)
+        return image
+
+    assert painted(-1e-9) == painted(1e-9)
+    assert painted(-0.3) != painted(0.3)
+
+
+@pytest.mark.parametrize("theme", [LIGHT, DARK])
+def test_no_line_runs_through_the_words_of_a_rule_that_abstains(theme: Theme) -> None:
+    grown = study(np.random.default_rng(1).normal(size=(60, 3)), "city-block", "average")
+    board = quick_board(grown, asked(to=10))
+
+    def reds(count: int) -> list[int]:
+        painter = BoardPainter(board, theme, 760.0, 600.0, count, 60)
+        image = QImage(760, 600, QImage.Format.Format_RGB32)
+        image.fill(QColor(theme.panel))
+        with QPainter(image) as on:
+            painter.paint(Canvas(on))
+        y = round(painter.top(painter.rows.index("trace-w")) + painter.row / 2)
+        reddish = QColor(theme.cut).hue()
+        seen = [image.pixelColor(x, y) for x in range(image.width())]
+        return [
+            x for x, c in enumerate(seen) if abs(c.hue() - reddish) < 12 and c.saturation() > 60
+        ]
+
+    through = reds(2)  # the words begin in this column, and go on
+    assert len(through) < len(reds(10))  # where no words are, both sides of the box are seen
