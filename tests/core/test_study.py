@@ -19,6 +19,7 @@ from gorvel.core.count.resampling import resampled
 from gorvel.core.grow.grown import analyse
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.file import parse_plan
+from gorvel.core.plan.growth import columns_looked_at
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.study.file import StudyFile, save_study
@@ -29,9 +30,20 @@ from gorvel.core.study.study import Study, study_of
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cophenetic import Faithful, cophenetic_correlation
 from gorvel.core.tree.cuts import cut_at_count, cut_at_height, cut_branches
-from plans import LEAST, change, table
+from plans import LEAST, NAMES, change, table
 
 PLAN = parse_plan(LEAST, "p.toml")
+
+
+def said_alike(one: Plan, other: Plan) -> None:
+    """What is said of columns is the same in two plans of a study, but for what makes the trees."""
+    assert (one.cases.label, one.cases.groups) == (other.cases.label, other.cases.groups)
+    assert one.variables.labels == other.variables.labels
+    assert one.variables.values == other.variables.values
+    for column in {*NAMES} - columns_looked_at(one) - columns_looked_at(other):
+        assert one.variables.level(column) == other.variables.level(column)
+        assert one.variables.missing.get(column) == other.variables.missing.get(column)
+        assert (column in one.variables.profile) == (column in other.variables.profile)
 
 
 class Shelf(RuleBasedStateMachine):
@@ -63,6 +75,10 @@ class Shelf(RuleBasedStateMachine):
         was = self.study
         study = was.planned(plan, new_id)
         assert study.plan == plan or study.plan.growth() == plan.growth()
+        for entry in study.trees:
+            old = was.tree(entry.id).plan if was.has(entry.id) else plan
+            assert entry.id == study.in_hand or entry.plan.growth() == old.growth()
+            said_alike(entry.plan, plan)
         begins = was.entry.kept and plan.growth() != was.plan.growth()
         assert (study.in_hand == new_id) is begins
         self.ids |= {new_id} if begins else set()

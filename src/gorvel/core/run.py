@@ -10,7 +10,7 @@ from typing import Any
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
-from gorvel.core.cases.rows import case_labels, split_rows
+from gorvel.core.cases.rows import source_labels, split_rows
 from gorvel.core.count.board import quick_board
 from gorvel.core.count.checks import CHECK_PARTS, CHECKS, Checks
 from gorvel.core.count.groups import groups_of
@@ -28,8 +28,8 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.study.file import SUFFIX, StudyFile, save_study
 from gorvel.core.study.kept import Drawn, KeptTree, grown_again, same_draws
 from gorvel.core.study.opening import holds_study, is_study, load_study
-from gorvel.core.study.study import Source, study_of
-from gorvel.core.table.matrix import ProximityTable
+from gorvel.core.study.study import study_of
+from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cophenetic import Faithful, cophenetic_correlation
 
@@ -284,11 +284,6 @@ def _groups(source: Source, plan: Plan) -> dict[str, list[int] | None]:
 
 def _read_rows(source: Source, plan: Plan, rows: list[int] | None) -> tuple[list[int], list[str]]:
     """Numbers and labels of all that was read, of a group if there is one."""
-    if isinstance(source, ProximityTable):
-        labels = list(source.labels)
-    elif plan.tree.of == "variables":
-        labels, rows = list(plan.variables.use), None
-    else:
-        labels = case_labels(source, plan)
-    places = range(len(labels)) if rows is None else rows
+    labels = source_labels(source, plan)
+    places = range(len(labels)) if rows is None or plan.tree.of == "variables" else rows
     return [place + 1 for place in places], [labels[place] for place in places]

@@ -18,6 +18,7 @@ from gorvel.core.proximity.measures import MEASURES, Measure
 from gorvel.core.proximity.scaling import average_ranks, scale_cases, scale_variables
 from gorvel.core.table.levels import LEVELS, NUMERIC, Level, binary_codes, categories, guess_level
 from gorvel.core.table.matrix import ProximityTable
+from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 
 __all__ = ["case_codes", "centre_of", "prepare"]
@@ -25,9 +26,7 @@ __all__ = ["case_codes", "centre_of", "prepare"]
 Floats = NDArray[np.float64]
 
 
-def prepare(
-    source: Table | ProximityTable, plan: Plan, rows: Collection[int] | None = None
-) -> Prepared:
+def prepare(source: Source, plan: Plan, rows: Collection[int] | None = None) -> Prepared:
     """Choose, check and scale what the plan asks for.
 
     Parameters

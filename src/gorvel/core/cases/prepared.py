@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -67,6 +68,21 @@ class Prepared:
     @property
     def n(self) -> int:
         return len(self.labels)
+
+    def labelled(self, labels: Sequence[str]) -> Prepared:
+        """The same cases under other labels; labels : of every row that was read, in file order.
+
+        Variables that take the place of cases keep their names.
+        """
+        if self.of == "cases":
+            names = tuple(labels[number - 1] for number in self.numbers.tolist())
+        else:
+            names = self.labels
+        dropped = tuple(replace(one, label=labels[one.case - 1]) for one in self.dropped)
+        other = replace(self, labels=names, dropped=dropped)
+        if "equal_rows" in self.__dict__:
+            other.__dict__["equal_rows"] = self.equal_rows
+        return other
 
     @cached_property
     def equal_rows(self) -> Folded | None:

@@ -10,12 +10,16 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.plan.parts import nearest
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.condition import parse_condition
+from gorvel.core.table.matrix import ProximityTable
+from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 
 __all__ = [
     "case_labels",
+    "labelled_by",
     "left_out",
     "require_column",
+    "source_labels",
     "split_rows",
     "split_words",
 ]
@@ -74,15 +78,32 @@ def _trimmed_out(table: Table, plan: Plan, rows: Sequence[int]) -> dict[int, str
     return {row: f"trimmed for {', '.join(names)}" for row, names in reasons.items()}
 
 
+def labelled_by(plan: Plan) -> tuple[str | None, dict[str, str]]:
+    """The column that names the cases of a table, and the words for its cells."""
+    column = plan.cases.label
+    return column, plan.variables.values.get(column or "", {})
+
+
+def source_labels(source: Source, plan: Plan) -> list[str]:
+    """The label of all that was read: of every row of a matrix or a table; or, where the tree is
+
+    of variables, of these.
+    """
+    if isinstance(source, ProximityTable):
+        return list(source.labels)
+    if plan.tree.of == "variables":
+        return list(plan.variables.use)
+    return case_labels(source, plan)
+
+
 def case_labels(table: Table, plan: Plan) -> list[str]:
     """The label of every row: its cell in the label column, in words where the plan has some, or
 
     else its number.
     """
-    column = plan.cases.label
+    column, words = labelled_by(plan)
     if column is None:
         return [str(i + 1) for i in range(table.n)]
-    words = plan.variables.values.get(column, {})
     labels = table.series(column)
     if not words and not labels.null_count():
         return labels.to_list()

@@ -14,6 +14,7 @@ from gorvel.core.grow.allocation import place_set_aside
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.matrix import ProximityTable
+from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut, letters
 
@@ -34,7 +35,7 @@ def free_name(name: str, taken: Sequence[str]) -> str:
 
 
 def membership_frame(
-    source: Table | ProximityTable, plan: Plan, grown: Grown, cut: Cut,
+    source: Source, plan: Plan, grown: Grown, cut: Cut,
     names: Sequence[str] = (), titles: Sequence[str] = (),
 ) -> pl.DataFrame:  # fmt: skip
     """The table as it was read, with a cluster number and letter for each case; for a tree of
@@ -71,7 +72,7 @@ def membership_frame(
     return frame.with_columns(placed_column(rows, placed).alias(free_name("placed", frame.columns)))
 
 
-def typed_frame(source: Table | ProximityTable) -> pl.DataFrame:
+def typed_frame(source: Source) -> pl.DataFrame:
     """What was read, columns of numbers as numbers; of a matrix the labels."""
     if isinstance(source, ProximityTable):
         return pl.DataFrame({"label": list(source.labels)})
@@ -95,7 +96,7 @@ def _has_leading_zero(source: Table, name: str) -> bool:
 
 
 def save_membership(
-    source: Table | ProximityTable, plan: Plan, grown: Grown, cut: Cut, path: Path,
+    source: Source, plan: Plan, grown: Grown, cut: Cut, path: Path,
     names: Sequence[str] = (), titles: Sequence[str] = (),
 ) -> pl.DataFrame:  # fmt: skip
     """Write the table with its memberships to a .csv or .xlsx file, whole or not at all.

@@ -14,7 +14,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS, scale_cases
 from gorvel.core.table.levels import NUMERIC
-from gorvel.core.table.matrix import ProximityTable
+from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut
 
@@ -72,7 +72,7 @@ class Placed:
         return out
 
 
-def place_set_aside(source: Table | ProximityTable, plan: Plan, grown: Grown) -> Placed | None:
+def place_set_aside(source: Source, plan: Plan, grown: Grown) -> Placed | None:
     """Measure the cases that a plan sets aside against those of the tree, if it asks for it.
 
     Their answers are filled, capped and scaled as those of the tree were, by the same means,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Collection, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -15,6 +15,7 @@ from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.base.progress import Progress, silent
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.cases.prepared import Prepared
+from gorvel.core.cases.rows import case_labels
 from gorvel.core.grow.growing import grown_tree, pairs_of
 from gorvel.core.grow.ways import check_memory
 from gorvel.core.linkage.rules import LINKAGES
@@ -23,8 +24,9 @@ from gorvel.core.plan.parts import DEFAULT_COUNTS
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import Proximities
-from gorvel.core.table.matrix import ProximityTable, read_matrix
+from gorvel.core.table.matrix import read_matrix
 from gorvel.core.table.reading import read_table
+from gorvel.core.table.source import Source
 from gorvel.core.table.table import Reading, Table
 from gorvel.core.tree.cuts import Cut, cut_branches
 from gorvel.core.tree.schedule import Schedule, Spread, make_schedule, within_spread
@@ -36,6 +38,7 @@ __all__ = [
     "grow_prepared",
     "grown_from",
     "read_source",
+    "relabelled",
     "timed",
     "wanted_counts",
 ]
@@ -66,7 +69,18 @@ class Grown:
         return self.prepared.of
 
 
-def read_source(plan: Plan, path: Path, progress: Progress = silent) -> Table | ProximityTable:
+def relabelled(grown: Grown, source: Source, plan: Plan) -> Grown:
+    """The same tree, with the labels that a plan gives its cases; all else is shared.
+
+    plan : one that grows this tree.
+    """
+    if not isinstance(source, Table):
+        return grown  # the labels of a matrix stand in its file
+    prepared = grown.prepared.labelled(case_labels(source, plan))
+    return replace(grown, prepared=prepared, pairs=replace(grown.pairs, names=prepared.labels))
+
+
+def read_source(plan: Plan, path: Path, progress: Progress = silent) -> Source:
     """Read the file a plan names.
 
     progress : told the phase "reading"; may raise to stop.
@@ -83,7 +97,7 @@ def read_source(plan: Plan, path: Path, progress: Progress = silent) -> Table | 
 
 
 def analyse(
-    source: Table | ProximityTable,
+    source: Source,
     plan: Plan,
     rows: Collection[int] | None = None,
     progress: Progress = silent,

@@ -10,7 +10,7 @@ from gorvel.core.plan.parts import WholePlan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.condition import parse_condition
 
-__all__ = ["Entries", "GrowthKey", "Method", "growth_key", "method_of"]
+__all__ = ["Entries", "GrowthKey", "Method", "columns_looked_at", "growth_key", "method_of"]
 
 Entries = tuple[tuple[str, Any], ...]
 
@@ -35,9 +35,9 @@ def method_of(plan: WholePlan) -> Method:
 
 @dataclass(frozen=True)
 class GrowthKey:
-    """Two plans with equal keys grow the same tree from the same file, with the same labels.
+    """Two plans with equal keys grow the same tree from the same file.
 
-    source : how the file is read; rows : which of its rows, under which names and weights;
+    source : how the file is read; rows : which of its rows, under which weights;
     variables : those in use, with all that turns their cells into numbers; measured : how gaps are
     handled, answers scaled and cases measured; joined : the rule; group : of a split, None for all.
     """
@@ -53,8 +53,8 @@ class GrowthKey:
 def growth_key(plan: WholePlan, group: str | None = None) -> GrowthKey:
     """The key of a plan.
 
-    Questions' wordings, words of codes, profile roles, known groups, cuts, the count, and levels or
-    codes of columns that nothing looks at are not in it.
+    Labels of cases, questions' wordings, words of codes, profile roles, known groups, cuts, the
+    count, and levels or codes of columns that nothing looks at are not in it.
     """
     source = plan.source.model_dump(exclude={"file", "missing_codes"})
     return GrowthKey(
@@ -69,20 +69,28 @@ def growth_key(plan: WholePlan, group: str | None = None) -> GrowthKey:
 
 def _rows(plan: WholePlan, group: str | None) -> Entries:
     cases = plan.cases
-    looked_at = [cases.weight, cases.split if group is not None else None]
-    if cases.keep is not None:
-        looked_at += parse_condition(cases.keep).columns
-    codes = tuple((name, plan.codes(name)) for name in looked_at if name is not None)
-    words = plan.variables.values.get(cases.label or "", {})
+    codes = tuple((name, plan.codes(name)) for name in _columns_of_rows(plan, group is not None))
     return (
-        ("label", cases.label),
-        ("words", tuple(sorted(words.items()))),
         ("weight", cases.weight),
         ("split", cases.split if group is not None else None),
         ("keep", cases.keep),
         ("set_aside", tuple(sorted(cases.set_aside))),
         ("codes", codes),
     )
+
+
+def columns_looked_at(plan: WholePlan) -> set[str]:
+    """The columns whose levels or codes may matter to a tree of this plan, of all or of a group."""
+    return {*plan.variables.use, *plan.variables.trim, *_columns_of_rows(plan, True)}
+
+
+def _columns_of_rows(plan: WholePlan, split: bool) -> list[str]:
+    """Those that weigh rows, put them in groups or choose them."""
+    cases = plan.cases
+    named = [cases.weight, cases.split if split else None]
+    if cases.keep is not None:
+        named += parse_condition(cases.keep).columns
+    return [name for name in named if name is not None]
 
 
 def _variable(plan: WholePlan, name: str) -> Entries:

@@ -24,8 +24,9 @@ from gorvel.core.study.document import (
     found_of,
 )
 from gorvel.core.study.kept import KeptTree
-from gorvel.core.study.study import Source, Study
+from gorvel.core.study.study import Study
 from gorvel.core.table.matrix import ProximityTable
+from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 
 __all__ = ["FORMAT", "MARKER", "SUFFIX", "StudyFile", "save_study", "study_members"]

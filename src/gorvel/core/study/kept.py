@@ -19,7 +19,7 @@ from gorvel.core.count.verdicts import Verdict
 from gorvel.core.grow.grown import Grown, grown_from
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.study.study import Source
+from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cophenetic import Faithful
 from gorvel.core.tree.cuts import Cut, cut_at_count, cut_at_height, cut_branches

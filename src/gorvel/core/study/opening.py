@@ -30,8 +30,9 @@ from gorvel.core.study.document import (
 )
 from gorvel.core.study.file import FORMAT, MARKER, SUFFIX, StudyFile
 from gorvel.core.study.kept import KeptTree, Looked
-from gorvel.core.study.study import Source, Study, TreeEntry
+from gorvel.core.study.study import Study, TreeEntry
 from gorvel.core.table.matrix import ProximityTable
+from gorvel.core.table.source import Source
 from gorvel.core.table.table import Reading, Table
 from gorvel.core.tree.schedule import Spread
 from gorvel.core.tree.tree import Tree

@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any
 
+from pydantic import BaseModel
+
+from gorvel.core.plan.growth import columns_looked_at
 from gorvel.core.plan.plan import Plan
-from gorvel.core.table.matrix import ProximityTable
-from gorvel.core.table.table import Table
+from gorvel.core.table.levels import LEVELS
+from gorvel.core.table.source import Source
 
-__all__ = ["Source", "Study", "TreeEntry", "study_of"]
-
-Source = Table | ProximityTable
+__all__ = ["Study", "TreeEntry", "study_of"]
 
 
 @dataclass(frozen=True)
@@ -86,7 +88,7 @@ class Study:
 
         Where that grows another tree and the one in hand is kept, a tree of its own begins, and
         the kept one stays as it is; it takes the place of one that was begun and not kept.
-        Wordings, which are of the columns and not of a tree, are handed on to the other trees.
+        What is said of the columns and makes no tree is handed on to the other trees.
 
         new_id : of a tree that may begin.
         """
@@ -160,15 +162,31 @@ def study_of(source: Source, data_file: Path, plan: Plan, plan_file: Path | None
 
 
 def _worded(plan: Plan, other: Plan) -> Plan:
-    """A plan with the wordings and the known groups of another, where these grow the same tree."""
-    mine, said = plan.variables, other.variables
-    same = mine.labels == said.labels and mine.values == said.values
-    if same and plan.cases.groups == other.cases.groups:
-        return plan
-    words = plan.with_parts(
-        {
-            "variables": {"labels": said.labels, "values": said.values},
-            "cases": {"groups": other.cases.groups},
-        }
-    )
-    return words if words.growth() == plan.growth() else plan
+    """A plan with what another says of the columns, as far as that makes no tree.
+
+    These are the label of the cases and known groups, wordings and words of codes, and of columns
+    that this plan does not look at the levels, roles and missing codes. Of columns that it looks at
+    these make the tree, and two trees may differ in them.
+    """
+    mine, said, looked_at = plan.variables, other.variables, columns_looked_at(plan)
+
+    def handed_on(key: str) -> tuple[str, ...]:
+        kept = [name for name in getattr(mine, key) if name in looked_at]
+        return (*kept, *(name for name in getattr(said, key) if name not in looked_at))
+
+    missing = {name: codes for name, codes in mine.missing.items() if name in looked_at}
+    missing |= {name: codes for name, codes in said.missing.items() if name not in looked_at}
+    told: dict[str, Any] = {"labels": said.labels, "values": said.values, "missing": missing}
+    told |= {key: handed_on(key) for key in (*LEVELS, "asymmetric", "profile")}
+    cases = {"label": other.cases.label, "groups": other.cases.groups}
+    changes = {
+        "variables": {key: value for key, value in told.items() if _other(mine, key, value)},
+        "cases": {key: value for key, value in cases.items() if _other(plan.cases, key, value)},
+    }
+    return plan.with_parts(changes) if any(changes.values()) else plan
+
+
+def _other(part: BaseModel, key: str, value: Any) -> bool:
+    """Does a part of a plan say something else? The order of columns says nothing."""
+    now = getattr(part, key)
+    return set(now) != set(value) if isinstance(now, tuple) else now != value

@@ -132,7 +132,5 @@ def _cases(other: Plan, changed: set[str]) -> Iterator[str]:
         yield f"{len(cases.set_aside):,} set aside"
     if "weight" in changed:
         yield f"weighted by {cases.weight}" if cases.weight else "unweighted"
-    if changed & {"label", "words"}:
-        yield "other labels"
     if changed == {"codes"}:  # of the columns that choose and weigh
         yield "other missing codes"

@@ -17,7 +17,7 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.cases.rows import split_words
 from gorvel.core.grow.ways import bytes_needed, different_rows, free_memory, way_of
 from gorvel.core.plan.plan import Plan
-from gorvel.core.table.matrix import ProximityTable
+from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.desk.controls.choosing import choices_for
 from gorvel.desk.controls.growing import GrowBar
@@ -216,7 +216,7 @@ class PlanPage(QWidget):
         self.reasons.setText("\n".join(lines))
 
 
-def _split_note(source: Table | ProximityTable, plan: Plan) -> str:
+def _split_note(source: Source, plan: Plan) -> str:
     """What a split means for a run, and that the window shows one tree of all cases."""
     if not isinstance(source, Table):
         return ""

@@ -8,7 +8,8 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from gorvel.core.cases.prepared import Prepared
-from gorvel.core.grow.grown import Grown
+from gorvel.core.cases.rows import labelled_by
+from gorvel.core.grow.grown import Grown, relabelled
 from gorvel.core.plan.plan import Plan
 from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.study.file import StudyFile
@@ -44,7 +45,7 @@ class Focus(TreeFocus):
         self.too_small: dict[str, str] = {}  # groups without a tree, and why
         self.shelf.source_leaves.connect(self._source_left)
         self.shelf.tree_leaves.connect(self.remember)
-        self.shelf.plan_changed.connect(self._follow_titles)
+        self.shelf.plan_changed.connect(self._follow_plan)
         self.edited.connect(self._edited)
 
     def forget_tree(self) -> None:
@@ -52,6 +53,7 @@ class Focus(TreeFocus):
         super().forget_tree()
         self.grown_by: Plan | None = None
         self.grown_id = 0  # the tree of the study that is on the screen
+        self._labelled_by: tuple[str | None, dict[str, str]] = (None, {})
         self.came_with: KeptTree | None = None  # what was known of it when it was shown again
         self.displaced: tuple[KeptTree, ...] = ()  # by it, though not kept; of all groups
         self.saved_to: Path | None = None
@@ -199,10 +201,21 @@ class Focus(TreeFocus):
             return {}
         return titled_nodes(grown.tree, plan.cut.names)
 
+    def _follow_plan(self) -> None:
+        """Labels and titles of the plan in force, where it grows this tree; else they stay."""
+        if self.shelf.plan is not None and self.grown is not None and not self.out_of_date:
+            self._follow_labels(self.shelf.plan)
+            self._follow_titles()
+
+    def _follow_labels(self, plan: Plan) -> None:
+        assert self.grown is not None
+        assert self.shelf.study is not None
+        by = labelled_by(plan)
+        if self._labelled_by != by:
+            self._labelled_by = by
+            self.put_labels(relabelled(self.grown, self.shelf.study.source, plan))
+
     def _follow_titles(self) -> None:
-        """Those of the plan in force, where it grows this tree; else they stay as they were."""
-        if self.grown is None or self.shelf.plan is None or self.out_of_date:
-            return
         titles = self._planned_titles
         if titles != self.titles:
             self.titles = titles
@@ -293,6 +306,7 @@ class Focus(TreeFocus):
             self.shelf.kept[number, name] = tree.with_(cut=cut)
         self.shelf.touch()
         self._tell_tree()
+        self._follow_plan()
 
     def add_grown(self, number: int, plan: Plan, grown: Grown, groups: GrownGroups | None) -> bool:
         """Keep a tree grown for one that is not in hand any more; False if that is gone."""
@@ -320,10 +334,11 @@ class Focus(TreeFocus):
             self.cut_height = cut.height
             self._count = self.cut.clusters
         self._tell_tree()
+        self._follow_plan()
 
     def _show(self, plan: Plan, grown: Grown, arrangement: Arrangement, number: int) -> None:
         self.put_tree(grown, arrangement)
-        self.grown_by, self.grown_id = plan, number
+        self.grown_by, self.grown_id, self._labelled_by = plan, number, labelled_by(plan)
         self.shelf.group = grown.key.group
         self.saved_to, self.titles = None, self._planned_titles
 

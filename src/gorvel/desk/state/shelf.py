@@ -14,7 +14,8 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.history import History
 from gorvel.core.study.kept import KeptTree
-from gorvel.core.study.study import Source, Study, TreeEntry
+from gorvel.core.study.study import Study, TreeEntry
+from gorvel.core.table.source import Source
 from gorvel.core.words.differences import change_words, tree_name
 
 __all__ = ["Shelf"]

@@ -19,8 +19,8 @@ class TreeFocus(QObject):
     """What the views of one tree share; computes nothing but cuts.
 
     Signals: tree_changed(), another tree or none; edited(clusters differ), the user moved the cut,
-    or something of the tree that is kept with it came to be known, before the others tell what; the
-    others after what they name.
+    or something of the tree that is kept with it came to be known, before the others tell what;
+    labels_changed(), the same tree has other labels; the others after what they name.
     """
 
     edited = Signal(bool)
@@ -30,6 +30,7 @@ class TreeFocus(QObject):
     support_changed = Signal()
     faithful_changed = Signal()
     titles_changed = Signal()
+    labels_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -54,6 +55,12 @@ class TreeFocus(QObject):
         """Another tree is there, laid out; nobody is told yet."""
         self.grown, self.first_arrangement, self.correlating = grown, arrangement, ""
         self.selected = self.hovered = None
+
+    def put_labels(self, grown: Grown) -> None:
+        """The same tree, whose cases are called otherwise."""
+        self.grown = grown
+        self.labels_changed.emit()
+        self.mark_changed.emit()
 
     # what is found of it
 

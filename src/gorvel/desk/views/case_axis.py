@@ -51,6 +51,7 @@ class CaseAxis(QObject):
         focus.tree_changed.connect(self._new_tree)
         focus.cut_changed.connect(self._forget)
         focus.support_changed.connect(self._changed)
+        focus.labels_changed.connect(self._changed)
         focus.mark_changed.connect(self._follow_mark)
         self._new_tree()
 

@@ -15,6 +15,7 @@ from gorvel.core.base.numbers import number
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.condition import one_test
 from gorvel.core.table.matrix import ProximityTable
+from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table, parse_number
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.views.tables import dress
@@ -33,7 +34,7 @@ class CellsModel(QAbstractTableModel):
         super().__init__(parent)
         self.focus = focus
         # what is shown; the focus may have moved on before this model is told
-        self.source: Table | ProximityTable | None = None
+        self.source: Source | None = None
         self._dropped: dict[int, str] = {}
         self._numeric: dict[str, bool] = {}  # is a column mostly numbers, where that was asked
         self.in_words = True  # words of the code book stand in for codes

@@ -6,10 +6,10 @@ from PySide6.QtCore import QEvent, QSize, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from gorvel.core.grow.grown import Grown
 from gorvel.core.scene.summit import Summit, summit_of
 from gorvel.core.tree.cluster_names import identities
 from gorvel.core.tree.cuts import cut_at_count
+from gorvel.core.tree.tree import Tree
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.curve import CurvePainter
@@ -90,7 +90,7 @@ class SummitView(_Follower):
 
     def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
         super().__init__(counting, "Top of the tree", parent)
-        self._summit: tuple[Grown, int, Summit] | None = None
+        self._summit: tuple[Tree, int, Summit] | None = None
         self.setMinimumHeight(96)
 
     def sizeHint(self) -> QSize:
@@ -102,9 +102,9 @@ class SummitView(_Follower):
         if grown is None:
             return None
         wanted = max(_MOST, *(board.counts[-1:] if board else ()), self._count(), 1)
-        if self._summit is None or self._summit[0] is not grown or self._summit[1] != wanted:
+        if self._summit is None or self._summit[0] is not grown.tree or self._summit[1] != wanted:
             squared = grown.pairs.key == "squared-euclidean"
-            self._summit = (grown, wanted, summit_of(grown.tree, wanted, squared))
+            self._summit = (grown.tree, wanted, summit_of(grown.tree, wanted, squared))
         return self._summit[2]
 
     def painter(self) -> SummitPainter | None:

@@ -94,10 +94,16 @@ class MatrixView(QTableView):
         nothing = QItemSelectionModel.SelectionFlag.NoUpdate  # a table that opens chooses no pair
         self.selectionModel().setCurrentIndex(self.table.index(0, 0), nothing)
         self.selectionModel().currentChanged.connect(self._chosen)
+        self.focus.labels_changed.connect(self._relabel)
 
     def set_file_order(self, of_file: bool) -> None:
         """Rows and columns as in the file, or as in the tree."""
         self.table.arrange(np.arange(len(self._of_tree)) if of_file else self._of_tree)
+
+    def _relabel(self) -> None:
+        if self.focus.grown is not None:
+            self.table.grown = self.focus.grown
+            self.table.arrange(self.table.order)
 
     def _chosen(self, now: QModelIndex, before: QModelIndex) -> None:
         if not now.isValid():

@@ -83,12 +83,12 @@ class ProximitiesView(Column):
         """Where the colours end: few pairs of some cases are further apart."""
         grown = self.focus.grown
         assert grown is not None
-        if self._most[0] is not grown:
+        if self._most[0] is not grown.tree:
             some = np.unique(np.linspace(0, look.tree.n - 1, _SAMPLE).astype(np.int64))
             block = grown.pairs.block(some, some)
             apart = block[some[:, None] != some[None, :]]
             most = float(np.quantile(apart, _MOST)) if apart.size else 1.0
-            self._most = (grown, most or 1.0)
+            self._most = (grown.tree, most or 1.0)
         return self._most[1]
 
     def picture(self, look: TreeLook, final: bool = False) -> ProximitiesPicture | None:

@@ -270,6 +270,7 @@ class ScheduleView(QTableView):
         focus.cut_changed.connect(self._cut_moved)
         focus.mark_changed.connect(self._follow)
         focus.support_changed.connect(self._show_support)
+        focus.labels_changed.connect(self._relabel)
         self.selectionModel().currentRowChanged.connect(self._row_chosen)
         self._new_tree()
         self._follow()
@@ -281,6 +282,10 @@ class ScheduleView(QTableView):
             self._following = False
             self.order_of_joining()
         self._show_support()
+
+    def _relabel(self) -> None:
+        self.table.grown = self.focus.grown
+        self.viewport().update()
 
     def _show_support(self) -> None:
         """The column is there once support was measured."""

@@ -29,6 +29,7 @@ from gorvel.core.study.groups import GrownGroups, grow_groups
 from gorvel.core.study.opening import is_study, rescue_study
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.reading import READ_MANY_WAYS
+from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cophenetic import Faithful, cophenetic_correlation
 from gorvel.core.warm import warm
@@ -71,9 +72,7 @@ class Actions(QObject):
         self.jobs = Jobs(self)
         self.files = Saving(focus, self.jobs, settings, self)
         self.files.said.connect(self.said)
-        self._asked: tuple[Table | ProximityTable, Plan] | None = (
-            None  # what cases were last prepared from
-        )
+        self._asked: tuple[Source, Plan] | None = None  # what cases were last prepared from
         self._settle = QTimer(self, singleShot=True, interval=_SETTLE)
         self._settle.timeout.connect(self._prepare)
         self._shown = QTimer(self, singleShot=True, interval=_SHOWN)
@@ -192,7 +191,7 @@ class Actions(QObject):
             return
         changed = plan.with_("source", **changes)
 
-        def done(source: Table | ProximityTable) -> None:
+        def done(source: Source) -> None:
             fits = isinstance(source, ProximityTable) or (
                 set(changed.variables.use) <= set(source.names)
             )
@@ -391,7 +390,7 @@ class Actions(QObject):
 
 
 def _grow(
-    source: Table | ProximityTable, plan: Plan, group: str | None, progress: Progress
+    source: Source, plan: Plan, group: str | None, progress: Progress
 ) -> tuple[Grown, Arrangement, GrownGroups | None]:
     """The tree of a plan, laid out; with a split those of all groups, of which one is at hand."""
     groups = None

@@ -16,8 +16,9 @@ from gorvel.core.scene.arrangement import Arrangement, laid_out
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.kept import KeptTree, grown_again
 from gorvel.core.study.opening import is_study, load_study
-from gorvel.core.study.study import Source, Study, study_of
+from gorvel.core.study.study import Study, study_of
 from gorvel.core.table.matrix import read_matrix
+from gorvel.core.table.source import Source
 from gorvel.core.table.table import Reading, Table
 
 __all__ = ["Opened", "Shown", "opened", "read_file", "shown_again"]

@@ -61,6 +61,7 @@ class SilhouettesCard(QWidget):
         for signal in (counting.changed, self.focus.cut_changed):
             signal.connect(self._follow)
         self.focus.mark_changed.connect(self._tell)
+        self.focus.labels_changed.connect(self._list)
         self._follow()
 
     def _lay_out(self) -> None:

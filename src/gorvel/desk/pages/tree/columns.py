@@ -72,6 +72,7 @@ class Columns(QWidget):
         self.axis.arranged.connect(self._follow_axis)
         self.focus.tree_changed.connect(self._show_columns)
         self.focus.titles_changed.connect(self._make_room)
+        self.focus.labels_changed.connect(self._make_room)
         self._show_columns()
         self._share_out()
 

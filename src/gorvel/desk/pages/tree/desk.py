@@ -231,7 +231,7 @@ class Desk(Columns):
             return alike_side_by_side(grown.tree, grown.pairs, progress)
 
         def done(flipped: NDArray[np.bool_]) -> None:
-            if self.focus.grown is grown:
+            if self.axis.arrangement is not None and self.axis.arrangement.tree is grown.tree:
                 self.axis.put_in_order(flipped, ALIKE)
                 self.acts.said.emit("Alike cases stand side by side.", False)
 

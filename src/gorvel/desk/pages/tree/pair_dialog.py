@@ -48,6 +48,7 @@ class PairDialog(QDialog):
         self.nearest, self.farthest = QListWidget(), QListWidget()
         self._build()
         self.focus.tree_changed.connect(self._new_tree)
+        self.focus.labels_changed.connect(self._new_tree)
         self._new_tree()
         pair = self.focus.pair
         if pair is not None:

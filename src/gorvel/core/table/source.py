@@ -1,0 +1,10 @@
+"""What can be read: a table, or a matrix of proximities."""
+
+from __future__ import annotations
+
+from gorvel.core.table.matrix import ProximityTable
+from gorvel.core.table.table import Table
+
+__all__ = ["Source"]
+
+Source = Table | ProximityTable  # both have a name, n rows and a reading
