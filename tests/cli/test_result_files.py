@@ -33,7 +33,7 @@ SUMMARY = {
 }  # fmt: skip
 RULE = {
     "key": str, "name": str, "direction": str, "best": (int, type(None)),
-    "why": (str, type(None)), "runner_up": (int, type(None)), "family": str, "votes": bool,
+    "why": (str, type(None)), "runner_up": (int, type(None)), "family": str, "vote": bool,
 }  # fmt: skip
 
 
@@ -200,6 +200,15 @@ def check_count(out: Path, asked: dict[str, Any], n: int) -> None:
         assert (rule["why"] is None) is (rule["best"] is not None)
         assert rule["best"] is None or rule["best"] in {1, *counts}
         assert all(np.isfinite(v) or row[key] == "" for row in found for v in [number(row[key])])
-    answers = [rule["best"] for rule in told.values() if rule["best"] is not None]
-    assert choice["votes"] == {str(k): answers.count(k) for k in sorted(set(answers))}
+    answers = [str(rule["answer"]) for rule in told.values() if rule["vote"]]
+    assert choice["votes"] == {k: answers.count(k) for k in set(answers)}
+    for rule in told.values():
+        assert rule["best"] is None or rule["answer"] == rule["best"]
+        assert rule["vote"] is (rule["no_vote"] is None)
+        assert rule["answer"] is not None or not rule["vote"]
+    verdict = choice["verdict"]
+    assert verdict["groups"] in (None, "yes", "no", "unsure")
+    assert (verdict["groups"] is None) is (verdict["p"] is None)
+    assert verdict["count"] in {None, 1, *counts}
+    assert verdict["sentence"].endswith(".")
     assert (out / "checks.json").exists() is bool(asked["checks"])

@@ -192,8 +192,9 @@ def test_counts_and_choice_are_written_when_the_plan_asks(tmp_path: Path) -> Non
     votes: dict[str, int] = {}
     for rule in choice["rules"]:
         assert (rule["best"] is None) == bool(rule["why"])
-        if rule["best"] is not None and rule["key"] != "dunn":
-            votes[str(rule["best"])] = votes.get(str(rule["best"]), 0) + 1
+        assert rule["vote"] is (rule["no_vote"] is None)
+        if rule["vote"]:
+            votes[str(rule["answer"])] = votes.get(str(rule["answer"]), 0) + 1
     assert choice["votes"] == votes
     for key, best in (("silhouette", max), ("davies-bouldin", min)):
         values = {int(row["clusters"]): float(row[key]) for row in table if row[key]}

@@ -91,12 +91,12 @@ def board() -> Board:
 
 
 def test_reasons_are_made_of_the_numbers(board: Board) -> None:
-    able = sum(verdict.best is not None for verdict in board.verdicts.values())
     votes = board.votes()
+    heard = sum(voice.votes for voice in board.voices().values())
     lowest = board.verdicts["bootstrap-jaccard"].lowest
     assert lowest is not None
     words = draft_reasons(board, 3)
-    assert words.startswith(f"{votes[3]} of {able} rules call 3 best")
+    assert words.startswith(f"{votes[3]} of {heard} voices answer 3 (by ")
     assert "the smallest cluster has 20 cases" in words
     assert f"Jaccard index of {lowest[1]:.2f}" in words
     against = why_not(board, 6, 3)
@@ -106,9 +106,10 @@ def test_reasons_are_made_of_the_numbers(board: Board) -> None:
     assert f"its smallest cluster has {board.smallest[4]} case" in against
     assert f"silhouette {silhouette.at(6):.2f}, not {silhouette.at(3):.2f}" in against
     without = [key for key in board.verdicts if COUNT_RULES[key].family != "heights"]
-    assert draft_reasons(board, 3, without).startswith("1 of 2 rules calls 3 best") or (
-        draft_reasons(board, 3, without).startswith("2 of 2 rules call 3 best")
-    )
+    alone = draft_reasons(board, 3, without)
+    assert alone.startswith(("1 of 2 voices answers 3 ", "2 of 2 voices answer 3 "))
+    assert draft_reasons(board, 3, list(board.verdicts)).startswith("No rule has a voice here;")
+    assert draft_reasons(board, 6).startswith(f"None of the {heard} voices answers 6;")
     assert "3 is the count in hand" in why_not(board, 3, 3)
     best = board.verdicts["silhouette"]
     assert verdict_words(best).startswith(f"Best at 3 ({best.at(3):.3f}), then {best.runner_up}")
@@ -125,14 +126,19 @@ def test_checks_and_the_choice_are_told_in_sentences() -> None:
     cloud = study(np.random.default_rng(3).normal(size=(40, 3)), "euclidean")
     tests = split_tests(cloud, 20, 1)
     assert tests.clusters == 1
-    assert "One cluster is enough" in splits_words(tests)
+    assert f"cannot be told from that of one normal cloud (p = {tests.tests[0].p:.2g})" in (
+        splits_words(tests)
+    )
+    assert "no proof of one cluster" in splits_words(tests)
     orders = random_orders(cloud, (2, 3, 4), 3, 1)
     words = orders_words(orders, 0, 3)
     assert words.startswith("No tie matters. With 3 clusters, 100.0 % of the pairs")
     assert "2 100 %; 3 100 %; 4 100 %" in words
     assert "not tried at 9" in orders_words(orders, 0, 9)
     found = structure_words(Finding(0.5, 0.4, 9), Finding(0.6, 0.3, 9), 0.55)
-    assert "no more than even noise" in found
+    assert "as even as noise" in found
+    assert "does not tell whether there are groups" in found
+    assert "Nothing says that the variables depend on each other" in found
     assert "on average and reach it (p = 0.3, 9 trees)" in found
     assert "too few" in structure_words(Finding(None, None, 0, "5 cases are too few"), None, None)
     assert choice_sentence(CountPlan()) == ""

@@ -277,7 +277,7 @@ def test_families_share_a_vote_and_rules_can_be_left_out() -> None:
                         for shift in ((0, 0), (12, 0), (0, 12))])  # fmt: skip
     board = quick_board(study(x, "euclidean"), asked())
     votes = board.votes()
-    assert sum(votes.values()) == sum(v.best is not None for v in board.verdicts.values())
+    assert sum(votes.values()) == sum(voice.votes for voice in board.voices().values())
     families = board.family_votes()
     for family in ("spread", "separation", "heights"):
         assert sum(f.get(family, 0) for f in families.values()) == pytest.approx(1)

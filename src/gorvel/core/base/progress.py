@@ -26,6 +26,7 @@ class Phase(Enum):
     RANKS = "Putting all distances in order"
     RESAMPLES = "Resampling"
     STRUCTURE = "Testing whether there is structure"
+    GROUPS = "Drawing data without groups"
     SPLITS = "Testing each split"
     SUPPORT = "Measuring the support of branches"
     ORDERS = "Growing trees of other orders of the cases"

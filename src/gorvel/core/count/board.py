@@ -14,7 +14,8 @@ from gorvel.core.count.nested import Nested, nested_cuts
 from gorvel.core.count.pairsums import Distances, PairSums, pair_sums
 from gorvel.core.count.ranks import MOST_COUNTS, rank_pairs
 from gorvel.core.count.spread import Spreads, spreads
-from gorvel.core.count.verdicts import Verdict, abstains, verdict_of
+from gorvel.core.count.verdicts import Answer, Verdict, abstains, verdict_of
+from gorvel.core.count.voices import Voice, answers_of, voices_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.grow.ways import bytes_needed
 from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES, Family
@@ -40,7 +41,7 @@ class Board:
 
     counts : rising; verdicts : by rule, in the order of the registry; smallest : cases of the
     smallest cluster at each count; sums : of proximities, where pairs were compared; of : what the
-    tree is of.
+    tree is of; linkage : by which it was grown.
     """
 
     counts: tuple[int, ...]
@@ -49,6 +50,7 @@ class Board:
     nested: Nested | None
     sums: PairSums | None
     of: str = "cases"
+    linkage: str = ""
 
     def with_verdicts(self, more: Sequence[Verdict]) -> Board:
         """A copy with some answers added or replaced."""
@@ -60,22 +62,25 @@ class Board:
         kept = {k: v for k, v in self.verdicts.items() if "resamples" not in COUNT_RULES[k].needs}
         return replace(self, verdicts=kept)
 
-    def votes(self, left_out: Collection[str] = ()) -> dict[int, int]:
-        """How many rules call each count best; counts without a vote are left out."""
-        best = [v.best for v in self.verdicts.values() if v.key not in left_out]
-        found = sorted({count for count in best if count is not None})
-        return {count: best.count(count) for count in found}
+    def voices(self, left_out: Collection[str] = ()) -> dict[str, Voice]:
+        """What each rule answers, and whether it is heard."""
+        return voices_of(self.verdicts, self.linkage, left_out)
+
+    def votes(self, left_out: Collection[str] = ()) -> dict[Answer, int]:
+        """How many voices give each answer: counts rising, then "one" and "none"."""
+        return answers_of(self.voices(left_out))
 
     def family_votes(self, left_out: Collection[str] = ()) -> dict[int, dict[Family, float]]:
-        """One vote for each family, shared by those of its rules that call a count best."""
+        """One vote for each family, shared by those of its voices that call a count best."""
         out: dict[int, dict[Family, float]] = {}
+        voices = self.voices(left_out)
         for family in FAMILIES:
             bests = [
-                verdict.best
-                for key, verdict in self.verdicts.items()
+                voice.answer
+                for key, voice in voices.items()
                 if COUNT_RULES[key].family == family
-                and key not in left_out
-                and verdict.best is not None
+                and voice.votes
+                and isinstance(voice.answer, int)
             ]
             for best in bests:
                 votes = out.setdefault(best, {})
@@ -142,12 +147,14 @@ def quick_board(
     if not counts:
         few = f"{grown.tree.n} {grown.of} are too few"
         none = {key: abstains(key, (), few) for key in wanted}
-        return Board((), none, (), None, None, grown.of)
+        return Board((), none, (), None, None, grown.of, grown.method.linkage)
     nested = nested_cuts(grown.tree, counts[-1] + 1)
     whys = {key: why for key in wanted if (why := _why_not(grown, key, counts))}
     able = [key for key in wanted if key not in whys]
     material = values.Material(grown.tree, nested, counts, grown.prepared.answers)
-    board = Board(counts, {}, _smallest(nested, counts), nested, None, grown.of)
+    board = Board(
+        counts, {}, _smallest(nested, counts), nested, None, grown.of, grown.method.linkage
+    )  # fmt: skip
     board = board.with_verdicts([abstains(key, counts, why) for key, why in whys.items()])
 
     def with_rules(*groups: dict[str, values.Value]) -> Board:

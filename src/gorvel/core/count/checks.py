@@ -8,6 +8,7 @@ from typing import Any
 
 from gorvel.core.base.progress import Progress
 from gorvel.core.count.board import count_range
+from gorvel.core.count.evidence import Evidence, evidence_of_groups
 from gorvel.core.count.orders import Orders, random_orders
 from gorvel.core.count.splits import SplitTests, split_tests
 from gorvel.core.count.structure import Finding, hopkins, permuted_cophenetic
@@ -24,6 +25,7 @@ _MOST_ORDERS = 25
 class Checks:
     """What was found; None where it was not asked for."""
 
+    groups: Evidence | None = None
     hopkins: Finding | None = None
     shuffled: Finding | None = None
     splits: SplitTests | None = None
@@ -36,6 +38,10 @@ def _structure(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, 
         "hopkins": hopkins(grown, asked.resamples, asked.seed, progress),
         "shuffled": permuted_cophenetic(grown, asked.resamples, asked.seed, progress),
     }
+
+
+def _groups(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
+    return {"groups": evidence_of_groups(grown, asked, progress)}
 
 
 def _splits(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
@@ -57,10 +63,11 @@ def _orders(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any
 
 # what makes each check
 CHECKS: dict[str, Callable[[Grown, CountPlan, Progress], dict[str, Any]]] = {
-    "structure": _structure, "splits": _splits, "support": _support, "orders": _orders,
+    "groups": _groups, "structure": _structure, "splits": _splits, "support": _support,
+    "orders": _orders,
 }  # fmt: skip
 # the parts of `Checks` by the check that finds them
 CHECK_PARTS: dict[str, tuple[str, ...]] = {
-    "structure": ("hopkins", "shuffled"), "splits": ("splits",), "support": ("support",),
-    "orders": ("orders",),
+    "groups": ("groups",), "structure": ("hopkins", "shuffled"), "splits": ("splits",),
+    "support": ("support",), "orders": ("orders",),
 }  # fmt: skip

@@ -12,8 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, silent
-from gorvel.core.cases.prepared import Prepared
-from gorvel.core.grow.growing import regrown
+from gorvel.core.cases.prepared import Prepared, measurable
+from gorvel.core.grow.growing import regrown, regrown_pairs
 from gorvel.core.grow.grown import Grown
 from gorvel.core.grow.ways import FOLDING, SMALL
 from gorvel.core.proximity.pairs import Proximities
@@ -107,10 +107,15 @@ class Regrower:
         )
 
     def measured(self, values: Floats) -> tuple[Tree, Proximities]:
-        """The tree of as many made-up cases, with their proximities."""
+        """The tree of as many made-up cases, with their proximities.
+
+        Raises
+        ------
+        InputError : they cannot be measured.
+        """
         made_up = self._made_up(values, self.prepared.weights)
-        tree = self._regrown(made_up)
-        return tree, Proximities(made_up.answers, self.grown.pairs.key, None, made_up.labels)
+        made_up = measurable(made_up, self.grown.method.measure)
+        return regrown_pairs(made_up, self.grown.method, self.side_by_side, self._progress)
 
     def of_columns(self, columns: Ints) -> Tree:
         """The tree of the same cases by some of the variables, some of them several times."""

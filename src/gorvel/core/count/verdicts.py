@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,11 +13,12 @@ from gorvel.core.count.values import SPREAD_RULES, Material, duda_bound
 from gorvel.core.plan.count_rules import COUNT_RULES
 
 __all__ = [
-    "PREDICTED", "STABLE", "Verdict", "abstains", "by_bound", "by_extreme", "gap_verdict",
+    "PREDICTED", "STABLE", "Answer", "Verdict", "abstains", "by_bound", "by_extreme", "gap_verdict",
     "verdict_of",
 ]  # fmt: skip
 
 Floats = NDArray[np.float64]
+Answer = int | Literal["one", "none"]  # a count; one cluster; no count keeps to the bound
 
 _DRAW = 1e-12  # relative: values this close are equal, and the smaller count wins
 HARTIGAN_BOUND, MOJENA_BOUND = 10.0, 1.25
@@ -32,6 +34,7 @@ class Verdict:
     best, runner_up : counts or None; why : in words, where there is no best count;
     standing : (counts,) how near each is to the best, 0 to 1, NaN where it cannot be told;
     bound : (counts,) what values are held against, where the rule has a bound;
+    besides : "one" or "none", an answer that is no count of the board, "" for a rule that abstains;
     error : (counts,) standard errors, of rules that resample; lowest : (counts,) of the least
     stable cluster.
     """
@@ -46,6 +49,12 @@ class Verdict:
     bound: Floats | None = None
     error: Floats | None = None
     lowest: Floats | None = None
+    besides: Literal["", "one", "none"] = ""
+
+    @property
+    def answer(self) -> Answer | None:
+        """A count, "one", "none", or None where the rule abstains."""
+        return self.best if self.best is not None else self.besides or None
 
     def at(self, count: int) -> float:
         """The value at a count, NaN for none."""
@@ -98,7 +107,7 @@ def _from_one(verdict: Verdict, material: Material) -> Verdict:
     if not (np.isfinite(value) and keeps):
         return verdict
     why = f"one cluster: undivided, it keeps to the bound ({value:.3g} against {bound:.3g})"
-    return replace(verdict, best=None, runner_up=None, why=why)
+    return replace(verdict, best=None, runner_up=None, why=why, besides="one")
 
 
 def _no_value(key: str) -> str:
@@ -129,9 +138,13 @@ def _largest(merit: Floats) -> int:
     return int(near.argmax())
 
 
-def abstains_with(key: str, counts: tuple[int, ...], values: Floats, why: str) -> Verdict:
+def abstains_with(
+    key: str, counts: tuple[int, ...], values: Floats, why: str,
+    besides: Literal["", "one", "none"] = "",
+) -> Verdict:  # fmt: skip
     """Values are there, but no count is best."""
-    return Verdict(key, counts, values, None, None, why, np.full(len(counts), np.nan))
+    nothing = np.full(len(counts), np.nan)
+    return Verdict(key, counts, values, None, None, why, nothing, besides=besides)
 
 
 def by_bound(
@@ -156,7 +169,8 @@ def by_bound(
         why = f"no count from {counts[0]} to {counts[-1]} is {how}{shown}"
     best = counts[int(places[0])] if places.size else None
     runner_up = counts[int(places[1])] if places.size > 1 else None
-    return Verdict(key, counts, values, best, runner_up, why, standing, bound)
+    besides: Literal["", "none"] = "none" if best is None else ""
+    return Verdict(key, counts, values, best, runner_up, why, standing, bound, besides=besides)
 
 
 def _duda_bounds(material: Material, counts: tuple[int, ...]) -> Floats:
@@ -186,13 +200,16 @@ def _mojena(values: Floats, material: Material) -> Verdict:
     above = np.flatnonzero(standard > MOJENA_BOUND)
     bound = np.full(len(counts), MOJENA_BOUND)
     if not above.size:
-        return abstains_with("mojena", counts, values, f"no join is above {MOJENA_BOUND:g}")
+        why = f"no join is above {MOJENA_BOUND:g}"
+        return abstains_with("mojena", counts, values, why, "one")
     best = material.n - int(above[0])
     away = np.abs(np.array(counts) - best)
     standing = 1 / (1 + away.astype(float))
     if best not in counts:
         why = f"its answer is {best}, outside {counts[0]} to {counts[-1]}"
-        return Verdict("mojena", counts, values, None, None, why, standing, bound)
+        return Verdict(
+            "mojena", counts, values, None, None, why, standing, bound, besides="none"
+        )  # fmt: skip
     runner_up = best - 1 if best - 1 in counts else None
     return Verdict("mojena", counts, values, best, runner_up, None, standing, bound)
 
@@ -231,10 +248,14 @@ def gap_verdict(counts: tuple[int, ...], within: Floats, noise: Floats) -> Verdi
     one_does = gaps[1] >= gaps[2] - errors[2] and not clearly.any()
     if one_does and 1 not in counts:
         why = "one cluster: no count does clearly better than even noise"
-        return replace(verdict, best=None, runner_up=None, why=why, error=error)
+        return replace(
+            verdict, best=None, runner_up=None, why=why, error=error, besides="one"
+        )  # fmt: skip
     if not keeps.size:
         why = f"the gap still rises at {counts[-1]}"
-        return replace(verdict, best=None, runner_up=None, why=why, error=error)
+        return replace(
+            verdict, best=None, runner_up=None, why=why, error=error, besides="none"
+        )  # fmt: skip
     runner_up = counts[int(keeps[1])] if keeps.size > 1 else None
     return replace(verdict, best=counts[int(keeps[0])], runner_up=runner_up, error=error)
 

@@ -10,6 +10,8 @@ from typing import Any
 
 from gorvel.core.count.board import Board
 from gorvel.core.count.checks import Checks
+from gorvel.core.count.conclusion import concluded
+from gorvel.core.count.evidence import Evidence
 from gorvel.core.count.groups import KnownGroups, check_of
 from gorvel.core.count.silhouettes import silhouettes_of
 from gorvel.core.export.files import write_csv
@@ -18,6 +20,7 @@ from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
+from gorvel.core.words.conclusion import conclusion_sentence
 
 __all__ = ["Counted", "choice", "count_columns", "write_counting"]
 
@@ -46,8 +49,10 @@ def count_columns(board: Board) -> dict[str, Any]:
     return columns
 
 
-def choice(board: Board, asked: CountPlan) -> dict[str, Any]:
-    """What choice.json holds."""
+def choice(board: Board, asked: CountPlan, evidence: Evidence | None = None) -> dict[str, Any]:
+    """What choice.json holds. evidence : of groups, where it was asked for."""
+    voices, left_out = board.voices(asked.left_out), asked.left_out
+    told = concluded(board, evidence, left_out)
     return {
         "rules": [
             {
@@ -58,14 +63,24 @@ def choice(board: Board, asked: CountPlan) -> dict[str, Any]:
                 "why": verdict.why,
                 "runner_up": verdict.runner_up,
                 "family": COUNT_RULES[key].family,
-                "votes": key not in asked.left_out,
+                "answer": voices[key].answer,
+                "vote": voices[key].votes,
+                "no_vote": voices[key].no_vote or None,
             }
             for key, verdict in board.verdicts.items()
         ],
-        "votes": {str(count): votes for count, votes in board.votes(asked.left_out).items()},
+        "votes": {str(answer): votes for answer, votes in told.votes.items()},
         "family_votes": {
             str(count): round(sum(votes.values()), 6)
             for count, votes in sorted(board.family_votes(asked.left_out).items())
+        },
+        "verdict": {
+            "groups": told.groups,
+            "p": told.p,
+            "by": told.by,
+            "reserve": told.reserve or None,
+            "count": told.count,
+            "sentence": conclusion_sentence(told, evidence, board.of),
         },
         "chosen": asked.chosen,
         "reasons": asked.reasons,
@@ -78,6 +93,8 @@ def checks_told(checks: Checks, counts: Sequence[int]) -> dict[str, Any]:
     for name, finding in (("hopkins", checks.hopkins), ("shuffled_cophenetic", checks.shuffled)):
         if finding is not None:
             out[name] = {"value": finding.value, "p": finding.p, "why": finding.why or None}
+    if checks.groups is not None:
+        out["groups"] = evidence_told(checks.groups)
     if checks.splits is not None:
         out["splits"] = {
             "clusters": checks.splits.clusters if checks.splits.tests else None,
@@ -96,6 +113,32 @@ def checks_told(checks: Checks, counts: Sequence[int]) -> dict[str, Any]:
             str(count): {"together": mean, "lowest": lowest} for count, mean, lowest in rows
         }
     return out
+
+
+def evidence_told(evidence: Evidence) -> dict[str, Any]:
+    """What data without groups reach, beside what the tree does, at each count."""
+    told: dict[str, Any] = {
+        "p": evidence.p, "draws": evidence.draws, "why": evidence.why or None,
+        "highest": evidence.highest, "part": evidence.part or None,
+        "tails": None if evidence.tails is None else {
+            "freedom": evidence.tails.freedom, "of_rest": evidence.tails.of_rest,
+        },
+        "peaks": None if evidence.peaks is None else {
+            "variable": evidence.peaks.variable, "p": evidence.peaks.p,
+        },
+        "by_count": {},
+    }  # fmt: skip
+    if evidence.draws > 1:
+        rows = zip(
+            evidence.counts, evidence.values.tolist(), evidence.mean.tolist(),
+            evidence.sd.tolist(), evidence.by_count.tolist(), evidence.standing.tolist(),
+            strict=True,
+        )  # fmt: skip
+        told["by_count"] = {
+            str(count): {"value": value, "mean": mean, "sd": sd, "p": p, "standing": z}
+            for count, value, mean, sd, p, z in rows
+        }
+    return told
 
 
 def groups_told(groups: KnownGroups, tree: Tree, counts: Sequence[int]) -> dict[str, Any]:
@@ -142,7 +185,7 @@ def write_counting(
     """
     board = counted.board
     write_csv(count_columns(board), directory / "counts.csv")
-    _write_json(choice(board, asked), directory / "choice.json")
+    _write_json(choice(board, asked, counted.checks.groups), directory / "choice.json")
     if board.sums is not None:
         columns = silhouette_columns(board, grown.prepared.labels, saved)
         write_csv(columns, directory / "silhouettes.csv")

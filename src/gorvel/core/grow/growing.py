@@ -32,7 +32,7 @@ from gorvel.core.proximity.pairs import (
 )
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["grown_tree", "pairs_of", "regrown"]
+__all__ = ["grown_tree", "pairs_of", "regrown", "regrown_pairs"]
 
 Floats = NDArray[np.float64]
 
@@ -197,6 +197,17 @@ def regrown(
     if matrix is None:
         matrix = _measured(prepared, measure, compiled)
     return _consumed(matrix, measure, prepared.weights, method, compiled, progress)
+
+
+def regrown_pairs(
+    prepared: Prepared, method: Method, alone: bool = True, progress: Progress = silent
+) -> tuple[Tree, Proximities]:
+    """As `regrown`, with the proximities, which are kept in a matrix where that is small."""
+    if way_of(prepared, method) != "matrix":
+        tree = regrown(prepared, method, None, alone, progress)
+        return tree, _pairs_apart(prepared, method)
+    pairs = _kept_pairs(prepared, method, progress)
+    return regrown(prepared, method, pairs.matrix, alone, progress), pairs
 
 
 def _check_finite(work: Floats) -> None:

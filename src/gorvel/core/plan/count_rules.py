@@ -13,7 +13,13 @@ __all__ = ["CHECK_NAMES", "COUNT_RULES", "FAMILIES", "CountRule", "Family", "Nee
 Family = Literal["spread", "separation", "heights", "resampling"]
 Need = Literal["variables", "proximities", "heights", "resamples"]
 
-CHECK_NAMES = ("structure", "splits", "support", "orders")  # made beside the rules, when asked for
+CHECK_NAMES = (
+    "groups",
+    "structure",
+    "splits",
+    "support",
+    "orders",
+)  # made beside the rules, when asked for
 FAMILIES: dict[Family, str] = {
     "spread": "By spread within",
     "separation": "By separation",

@@ -12,6 +12,8 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, PlainSerializer
 
 from gorvel.core.count.checks import Checks
+from gorvel.core.count.evidence import Evidence, Peaks
+from gorvel.core.count.null import Tails
 from gorvel.core.count.orders import Orders
 from gorvel.core.count.splits import SplitTest, SplitTests
 from gorvel.core.count.structure import Finding
@@ -116,6 +118,7 @@ class VerdictDocument(_Document):
     bound: Numbers | None = None
     error: Numbers | None = None
     lowest: Numbers | None = None
+    besides: Literal["", "one", "none"] = ""
 
 
 class DrawnDocument(_Document):
@@ -128,6 +131,36 @@ class FindingDocument(_Document):
     p: float | None
     rounds: int
     why: str = ""
+
+
+class TailsDocument(_Document):
+    freedom: float
+    of_rest: bool
+
+
+class PeaksDocument(_Document):
+    variable: str
+    p: float
+
+
+class EvidenceDocument(_Document):
+    counts: tuple[int, ...]
+    values: Numbers
+    second: Numbers
+    drawn: tuple[Numbers, ...]
+    tails: TailsDocument | None = None
+    peaks: PeaksDocument | None = None
+    part: int = 0
+    why: str = ""
+
+    def found(self) -> Evidence:
+        """As it was found."""
+        drawn = np.array(self.drawn, np.float64).reshape(-1, len(self.counts))
+        return Evidence(
+            self.counts, np.array(self.values, np.float64), np.array(self.second, np.float64),
+            drawn, None if self.tails is None else Tails(**dict(self.tails)),
+            None if self.peaks is None else Peaks(**dict(self.peaks)), self.part, self.why,
+        )  # fmt: skip
 
 
 class SplitDocument(_Document):
@@ -167,6 +200,7 @@ class FoundDocument(_Document):
     look: LookDocument = LookDocument()
     correlation: tuple[float | None] | None = None
     drawn: DrawnDocument | None = None
+    groups: EvidenceDocument | None = None
     hopkins: FindingDocument | None = None
     shuffled: FindingDocument | None = None
     splits: SplitsDocument | None = None
@@ -204,6 +238,8 @@ class FoundDocument(_Document):
             for name, found in (("hopkins", self.hopkins), ("shuffled", self.shuffled))
             if found is not None
         }
+        if self.groups is not None:
+            out["groups"] = self.groups.found()
         if self.splits is not None:
             tests = tuple(SplitTest(**dict(test)) for test in self.splits.tests)
             out["splits"] = SplitTests(tests, self.splits.why)
@@ -246,11 +282,9 @@ def _plain(found: Any) -> dict[str, Any] | None:
 
 def _cells(value: Any) -> Any:
     if isinstance(value, np.ndarray):
-        return _listed(value)
+        return value.tolist()
+    if hasattr(value, "__dataclass_fields__"):
+        return _plain(value)
     if isinstance(value, Sequence) and not isinstance(value, str):
         return [_plain(one) if hasattr(one, "__dataclass_fields__") else one for one in value]
     return value
-
-
-def _listed(values: NDArray[np.float64]) -> list[float]:
-    return [float(value) for value in values]

@@ -6,14 +6,17 @@ from collections.abc import Collection
 
 import numpy as np
 
-from gorvel.core.base.numbers import number, unit
+from gorvel.core.base.numbers import counted, number, unit
 from gorvel.core.count.board import Board
+from gorvel.core.count.conclusion import concluded
+from gorvel.core.count.evidence import Evidence
 from gorvel.core.count.orders import Orders
 from gorvel.core.count.splits import SplitTests
 from gorvel.core.count.structure import Finding
 from gorvel.core.count.verdicts import STABLE, Verdict
 from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES
 from gorvel.core.plan.parts import CountPlan
+from gorvel.core.words.conclusion import groups_words
 
 __all__ = [
     "choice_sentence", "draft_reasons", "orders_words", "splits_words", "structure_words",
@@ -23,7 +26,7 @@ __all__ = [
 _SMALL = 10  # cases of a cluster below which it is called small
 _TOLD = 12  # splits told one by one
 _SMALL_SHARE = 0.02  # of all cases, likewise
-_NOTABLE = 0.01  # difference of an index that is told
+_NOTABLE = 0.02  # difference of an index that is told; smaller ones come with other cases
 _UNSHAKEN = 0.05  # p-value
 
 
@@ -36,7 +39,7 @@ def verdict_words(verdict: Verdict) -> str:
     """What one rule says, and how near the runner-up comes."""
     if verdict.best is None:
         why = str(verdict.why)  # one cluster is an answer, though no count of the board
-        told = why[:1].upper() + why[1:] if why.startswith("one cluster") else f"No count: {why}"
+        told = why[:1].upper() + why[1:] if verdict.besides == "one" else f"No count: {why}"
         return f"{told}."
     words = f"Best at {verdict.best} ({number(verdict.at(verdict.best))})"
     if verdict.runner_up is not None:
@@ -49,17 +52,16 @@ def verdict_words(verdict: Verdict) -> str:
 
 
 def votes_words(board: Board, count: int, left_out: Collection[str] = ()) -> str:
-    """How many rules and kinds of rules call a count best."""
-    able = [key for key, v in board.verdicts.items() if v.best is not None and key not in left_out]
-    rules = board.votes(left_out).get(count, 0)
-    kinds = sorted(
-        {COUNT_RULES[key].family for key in able if board.verdicts[key].best == count},
-        key=list(FAMILIES).index,
-    )
-    if not rules:
-        return f"none of the {len(able)} rules calls {count} best"
-    call = "calls" if rules == 1 else "call"
-    words = f"{rules} of {len(able)} rules {call} {count} best"
+    """How many of the voices that are heard, and of which kinds, answer a count."""
+    heard = {key: voice for key, voice in board.voices(left_out).items() if voice.votes}
+    mine = [key for key, voice in heard.items() if voice.answer == count]
+    kinds = sorted({COUNT_RULES[key].family for key in mine}, key=list(FAMILIES).index)
+    if not heard:
+        return "no rule has a voice here"
+    if not mine:
+        return f"none of the {counted(len(heard), 'voice')} answers {count}"
+    answer = "answers" if len(mine) == 1 else "answer"
+    words = f"{len(mine)} of {counted(len(heard), 'voice')} {answer} {count}"
     return f"{words} ({_listed([_kind(kind) for kind in kinds])})"
 
 
@@ -80,8 +82,16 @@ def _smallest(board: Board, count: int) -> int | None:
     return board.smallest[board.counts.index(count)] if count in board.counts else None
 
 
-def draft_reasons(board: Board, count: int, left_out: Collection[str] = ()) -> str:
-    """A first sentence of reasons for a count, from the numbers."""
+def draft_reasons(
+    board: Board, count: int, left_out: Collection[str] = (), evidence: Evidence | None = None
+) -> str:
+    """First sentences of reasons for a count, from the numbers.
+
+    evidence : of groups, where it was asked for; it comes first, and so says the draft if the data
+    have none.
+    """
+    told = concluded(board, evidence, left_out)
+    groups = "" if told.groups is None else groups_words(told, evidence, board.of) + " "
     words = votes_words(board, count, left_out)
     smallest, stable = _smallest(board, count), _stability(board, count)
     if smallest is not None:
@@ -89,7 +99,7 @@ def draft_reasons(board: Board, count: int, left_out: Collection[str] = ()) -> s
     if stable is not None:
         words += "; drawn anew, the least stable cluster comes back at a Jaccard index of"
         words += f" {stable:.2f}"
-    return words[:1].upper() + words[1:] + "."
+    return groups + words[:1].upper() + words[1:] + "."
 
 
 def why_not(board: Board, count: int, taken: int, left_out: Collection[str] = ()) -> str:
@@ -100,7 +110,7 @@ def why_not(board: Board, count: int, taken: int, left_out: Collection[str] = ()
     for_: list[str] = []
     votes = board.votes(left_out)
     mine, theirs = votes.get(count, 0), votes.get(taken, 0)
-    words = f"{mine or 'no'} rule{'' if mine == 1 else 's'} for it, {theirs or 'none'} for {taken}"
+    words = f"{mine or 'no'} voice{'' if mine == 1 else 's'} for it, {theirs or 'none'} for {taken}"
     (for_ if mine > theirs else against).append(words)
     small, here = _smallest(board, count), _smallest(board, taken)
     if small is not None and here is not None and small < here:
@@ -117,7 +127,11 @@ def why_not(board: Board, count: int, taken: int, left_out: Collection[str] = ()
         if abs(gain) >= _NOTABLE:
             words = f"{COUNT_RULES[key].name.lower()} {verdict.at(count):.2f}"
             (against if gain < 0 else for_).append(f"{words}, not {verdict.at(taken):.2f}")
-    words = f"Against {count}: {'; '.join(against)}." if against else f"Nothing against {count}."
+    words = (
+        f"Against {count}: {'; '.join(against)}."
+        if against
+        else (f"These figures say nothing against {count}.")
+    )
     return words + (f" For it: {'; '.join(for_)}." if for_ else "")
 
 
@@ -132,19 +146,25 @@ def structure_words(
     """Is there anything to count? of : what the tree is of."""
     parts = []
     if hopkins is not None and hopkins.value is not None and hopkins.p is not None:
-        told = "more than even noise" if hopkins.p < _UNSHAKEN else "no more than even noise"
+        told = "denser in places than" if hopkins.p < _UNSHAKEN else "as even as"
         parts.append(
-            f"Hopkins statistic {hopkins.value:.2f} (0.5 for even noise, 1 for tight clusters):"
-            f" the {of} gather {told} does."
+            f"Hopkins statistic {hopkins.value:.2f} (0.5 for even noise): the {of} are {told} noise"
+            " in a box. So is any bell shape: it does not tell whether there are groups."
         )
     elif hopkins is not None:
         parts.append(f"Hopkins statistic: {hopkins.why}.")
     if shuffled is not None and shuffled.value is not None:
-        told = "do not reach" if shuffled.p is not None and shuffled.p < _UNSHAKEN else "reach"
+        apart = shuffled.p is not None and shuffled.p < _UNSHAKEN
+        told = "do not reach" if apart else "reach"
         known = "Cophenetic correlation" + ("" if own is None else f" {own:.2f}")
         parts.append(
             f"{known}; trees of shuffled answers have {shuffled.value:.2f}"
             f" on average and {told} it (p = {shuffled.p:.2g}, {shuffled.rounds} trees)."
+            + (
+                " So the variables depend on each other, by groups or by mere correlation."
+                if apart
+                else " Nothing says that the variables depend on each other."
+            )
         )
     elif shuffled is not None:
         parts.append(f"Shuffled answers: {shuffled.why}.")
@@ -159,8 +179,8 @@ def splits_words(tests: SplitTests) -> str:
     if not holds:
         first = tests.tests[0]
         return (
-            "No split is more than one normal cloud would show: the first one has p ="
-            f" {first.p:.2g}. One cluster is enough."
+            f"The first split cannot be told from that of one normal cloud (p = {first.p:.2g})."
+            " That is no proof of one cluster: in small samples only groups far apart are seen."
         )
     split = "split" if holds == 1 else "splits"
     each = [

@@ -129,6 +129,7 @@ class JobKind(StrEnum):
     RANK = "rank of a pair", Lane.LONG
     RULES = "rules", Lane.LONG
     RESAMPLES = "resamples", Lane.LONG
+    GROUPS = "groups", Lane.LONG
     STRUCTURE = "structure", Lane.LONG
     SPLITS = "splits", Lane.LONG
     SUPPORT = "support", Lane.LONG

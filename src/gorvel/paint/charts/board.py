@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from gorvel.core.base.numbers import counted, number, unit
 from gorvel.core.count.board import Board
-from gorvel.core.count.verdicts import STABLE, Verdict
+from gorvel.core.count.verdicts import STABLE, Answer, Verdict
 from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES, Family
 from gorvel.core.words.count import is_small
 from gorvel.paint.canvas import Canvas
@@ -274,7 +274,7 @@ class BoardPainter:
         return self.board.family_votes(self.left_out)
 
     @cached_property
-    def _rule_votes(self) -> dict[int, int]:
+    def _rule_votes(self) -> dict[Answer, int]:
         return self.board.votes(self.left_out)
 
     def _smallest(self, canvas: Canvas, cell: QRectF, place: int, count: int) -> None:

@@ -1,0 +1,207 @@
+"""Are there any groups: the silhouettes of a tree beside those of data without groups."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.count.board import count_range
+from gorvel.core.count.dip import dip, dip_p
+from gorvel.core.count.nested import nested_cuts
+from gorvel.core.count.null import NoGroups, Tails
+from gorvel.core.count.pairsums import Distances, pair_sums, silhouette_values
+from gorvel.core.count.regrow import Pulse, Regrower, in_order
+from gorvel.core.grow.grown import Grown
+from gorvel.core.plan.parts import ALL_RULES, CountPlan
+from gorvel.core.proximity.pairs import Proximities
+from gorvel.core.tree.tree import Tree
+
+__all__ = ["MOST", "Evidence", "Peaks", "evidence_of_groups"]
+
+Floats = NDArray[np.float64]
+Report = Callable[["Evidence"], None]
+
+MOST = 5_000  # cases, of larger studies a part is drawn
+_FEWEST = 10  # cases
+_FINE = 20  # different answers from which a variable may be asked for its peaks
+_PURPOSE = 6  # of random numbers
+
+
+@dataclass(frozen=True)
+class Peaks:
+    """The variable that has several peaks most clearly. p : all variables taken together."""
+
+    variable: str
+    p: float
+
+
+@dataclass(frozen=True, eq=False)
+class Evidence:
+    """What data like these without groups reach.
+
+    counts : rising, from 2; values : (counts,) mean silhouettes of the tree; second : (counts,)
+    share of the cases in the second largest cluster; drawn : (draws, counts) mean silhouettes of
+    trees of data without groups; tails : of the copula these were drawn from, None for a Gaussian
+    one; peaks : None where no variable can be looked at; part : cases that were drawn of a large
+    study, 0 for all; why : in words, where nothing could be drawn.
+    """
+
+    counts: tuple[int, ...]
+    values: Floats
+    second: Floats
+    drawn: Floats
+    tails: Tails | None = None
+    peaks: Peaks | None = None
+    part: int = 0
+    why: str = ""
+
+    @property
+    def draws(self) -> int:
+        return len(self.drawn)
+
+    @property
+    def mean(self) -> Floats:
+        """(counts,) of the draws."""
+        return np.asarray(self.drawn.mean(axis=0))
+
+    @property
+    def sd(self) -> Floats:
+        """(counts,) of the draws."""
+        return np.asarray(self.drawn.std(axis=0, ddof=1))
+
+    @property
+    def standing(self) -> Floats:
+        """(counts,) of the tree, in standard deviations above the mean of the draws."""
+        return self._standing(self.values)
+
+    def _standing(self, values: Floats) -> Floats:
+        sd = self.sd
+        return np.asarray((values - self.mean) / np.where(sd > 0, sd, np.inf))
+
+    @property
+    def by_count(self) -> Floats:
+        """(counts,) p of each count by itself."""
+        reach = (self.drawn >= self.values).sum(axis=0)
+        return np.asarray((1 + reach) / (1 + self.draws))
+
+    @property
+    def p(self) -> float | None:
+        """Of the count that stands highest, all counts taken together; None without draws."""
+        if self.draws < 2:
+            return None
+        highest = self._standing(self.drawn).max(axis=1)
+        return float((1 + (highest >= self.standing.max()).sum()) / (1 + self.draws))
+
+    @property
+    def highest(self) -> int | None:
+        """The count that stands highest."""
+        return self.counts[int(self.standing.argmax())] if self.draws > 1 else None
+
+
+def evidence_of_groups(
+    grown: Grown,
+    asked: CountPlan = ALL_RULES,
+    progress: Progress = silent,
+    report: Report | None = None,
+) -> Evidence:
+    """Hold the silhouettes of a tree against those of trees of data without groups.
+
+    asked : the part of a plan with range, draws and seed; progress : told "groups"; may stop the
+    work by raising; report : told what there is after each draw.
+
+    References
+    ----------
+    Hennig & Lin 2015, Flexible parametric bootstrap for testing homogeneity against clustering and
+    assessing the number of clusters.
+    """
+    counts = tuple(count for count in count_range(asked, grown.tree.n) if count > 1)
+    why = _why_not(grown, counts)
+    if why is not None:
+        unknown = np.full(len(counts), np.nan)
+        return Evidence(counts, unknown, unknown, np.empty((0, len(counts))), why=why)
+    pulse, part = Pulse(progress, Phase.GROUPS), 0
+    if grown.tree.n > MOST:
+        grown, part = _part_of(grown, asked.seed, pulse), MOST
+    answers, regrower = grown.prepared.answers, Regrower(grown, pulse)
+    assert answers is not None
+    null = NoGroups.of(answers, regrower.masses, asked.seed)
+    values, second = _silhouettes(grown.tree, grown.pairs, counts)
+    tails = None if np.isinf(null.tails.freedom) else null.tails
+    nothing = np.empty((0, len(counts)))
+    found = Evidence(counts, values, second, nothing, tails, _peaks(grown), part)
+
+    def drawn(number: int) -> Floats | InputError:
+        random = np.random.default_rng([asked.seed, number, _PURPOSE])
+        try:
+            return _silhouettes(*regrower.measured(null.draw(random)), counts)[0]
+        except InputError as error:
+            return error
+
+    for number, of_draw in enumerate(in_order(drawn, asked.resamples, regrower.workers)):
+        if isinstance(of_draw, InputError):
+            why = f"data without groups could not be measured: {of_draw}"
+            return replace(found, drawn=nothing, why=why)
+        found = replace(found, drawn=np.vstack([found.drawn, of_draw]))
+        if report is not None:
+            report(found)
+        pulse.tell((number + 1) / asked.resamples)
+    return found
+
+
+def _part_of(grown: Grown, seed: int, pulse: Pulse) -> Grown:
+    """The tree of a part of the cases, drawn at random."""
+    rows = np.sort(np.random.default_rng([seed, 9]).choice(grown.tree.n, MOST, replace=False))
+    prepared, pairs = grown.prepared, grown.pairs
+    answers = prepared.answers
+    assert answers is not None
+    some = replace(
+        prepared,
+        labels=tuple(prepared.labels[int(k)] for k in rows),
+        numbers=prepared.numbers[rows],
+        weights=None if prepared.weights is None else prepared.weights[rows],
+        raw=None if prepared.raw is None else prepared.raw[rows],
+        answers=replace(answers, values=answers.values[rows]),
+    )
+    tree, pairs = Regrower(replace(grown, prepared=some, pairs=pairs), pulse).measured(
+        some.answers.values  # type: ignore[union-attr]
+    )
+    return replace(grown, prepared=some, tree=tree, pairs=pairs)
+
+
+def _peaks(grown: Grown) -> Peaks | None:
+    """Of variables with many different answers, each case counting once."""
+    answers, variables = grown.prepared.answers, grown.prepared.variables
+    assert answers is not None
+    found = []
+    for j, variable in enumerate(variables):
+        known = answers.values[~np.isnan(answers.values[:, j]), j]
+        if variable.level != "nominal" and len(np.unique(known)) >= _FINE:
+            found.append((dip_p(dip(known), len(known)), variable.name))
+    if not found:
+        return None
+    p, name = min(found)
+    return Peaks(name, min(p * len(found), 1.0))
+
+
+def _why_not(grown: Grown, counts: tuple[int, ...]) -> str | None:
+    if grown.of == "variables":
+        return "data without groups are drawn of cases, and this is a tree of variables"
+    if grown.prepared.answers is None:
+        return "a proximity matrix has no answers from which data without groups could be drawn"
+    if grown.tree.n < _FEWEST or not counts:
+        return f"{grown.tree.n} cases are too few"
+    return None
+
+
+def _silhouettes(tree: Tree, pairs: Proximities, counts: tuple[int, ...]) -> tuple[Floats, Floats]:
+    """(counts,) the mean silhouette, and the share of cases in the second largest cluster."""
+    nested = nested_cuts(tree, counts[-1])
+    sums = pair_sums(nested, Distances(pairs))
+    means = np.array([silhouette_values(sums, count)[0].mean() for count in counts])
+    second = [np.partition(nested.cluster_sizes(count), -2)[-2] / tree.n for count in counts]
+    return means, np.array(second)

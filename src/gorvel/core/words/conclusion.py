@@ -1,0 +1,150 @@
+"""What it all comes to, in sentences that can be defended, and what speaks against it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from gorvel.core.base.numbers import counted, number, unit
+from gorvel.core.count.board import Board
+from gorvel.core.count.conclusion import SURE, Conclusion
+from gorvel.core.count.evidence import Evidence
+from gorvel.core.count.verdicts import STABLE
+
+__all__ = ["against", "conclusion_sentence", "evidence_words", "groups_words", "headline"]
+
+_SMALL = 0.05  # share of the cases in the smallest cluster
+_NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten")
+
+
+def headline(told: Conclusion) -> str:
+    """The verdict in a few words."""
+    stand = ""
+    if told.count is not None:
+        stand = f"{spelled(told.count)} {'stands' if told.count == 1 else 'stand'}"
+    if told.groups == "yes":
+        return f"There are groups, and {stand}." if stand else "There are groups; how many is open."
+    if told.groups == "unsure":
+        return "Whether there are groups is open."
+    if told.groups == "no":
+        return "These data do not say that there are groups."
+    if stand:
+        return f"Most voices answer {spelled(told.count or 0)}; groups were not tested."
+    return "No count has most voices."
+
+
+def spelled(count: int) -> str:
+    """A count as a word, up to ten."""
+    return _NUMBERS[count] if count < len(_NUMBERS) else f"{count:,}"
+
+
+def conclusion_sentence(told: Conclusion, evidence: Evidence | None, of: str = "cases") -> str:
+    """The verdict in a sentence or two, for the methods text. of : what the tree is of."""
+    words = groups_words(told, evidence, of)
+    if told.count is not None and told.groups != "no":
+        answer = "answers" if told.voices == 1 else "answer"
+        voices = counted(told.heard, "voice")
+        words += f" {told.voices} of {voices} {answer} {counted(told.count, 'cluster')}."
+    elif told.groups in ("yes", None):
+        words += " No count has most voices."
+    return words
+
+
+def groups_words(told: Conclusion, evidence: Evidence | None, of: str = "cases") -> str:
+    """Whether there are groups, with the test."""
+    if told.groups is None or evidence is None:
+        why = "" if evidence is None or not evidence.why else f": {evidence.why}"
+        return f"Whether there are groups was not {'tested' if why else 'asked'}{why}."
+    if told.by == "peaks" and evidence.peaks is not None:
+        return (
+            f"There are groups: the answers to {evidence.peaks.variable} have more than one peak"
+            f" (dip test, p = {number(evidence.peaks.p)})."
+        )
+    reach = evidence_words(evidence)
+    if told.groups == "yes":
+        return f"There are groups: {reach}."
+    if told.groups == "no":
+        return (
+            f"These data do not say that there are groups: {reach}. Clusters then divide the"
+            f" {of}; they are no evidence of kinds of {of}."
+        )
+    if told.reserve == "few":
+        return (
+            f"Whether there are groups is open: {reach}, but what stands apart is a few {of}"
+            " beside one large cluster. Look at them as outliers first."
+        )
+    if told.reserve == "little":
+        return (
+            f"Whether there are groups is open: {reach}, but the silhouettes are little above"
+            " those of such data."
+        )
+    return f"Whether there are groups is open: {reach}."
+
+
+def evidence_words(evidence: Evidence) -> str:
+    """How often data without groups reach what the tree does; starts in lower case."""
+    draws, p = evidence.draws, evidence.p
+    if p is None:
+        return "no data without groups were drawn"
+    reached = round(p * (draws + 1)) - 1
+    times = "none" if reached == 0 else f"{reached:,}"
+    kept = "the same margins and correlations"
+    if evidence.tails is not None:
+        kept = "the same margins, correlations and tails"
+    part = f", of a part of {evidence.part:,} cases," if evidence.part else ""
+    verb = "reaches" if reached in (0, 1) else "reach"
+    return (
+        f"of {draws:,} data sets without groups but with {kept}, {times} {verb} silhouettes{part}"
+        f" as far above the others (p = {number(p)})"
+    )
+
+
+def against(
+    told: Conclusion, board: Board, evidence: Evidence | None, count: int | None = None
+) -> list[str]:
+    """What speaks against a count, in sentences; count : None for that of the verdict."""
+    return list(_against(told, board, evidence, told.count if count is None else count))
+
+
+def _against(
+    told: Conclusion, board: Board, evidence: Evidence | None, count: int | None
+) -> Iterator[str]:
+    p = None if evidence is None else evidence.p
+    if told.by == "peaks" and p is not None and p > SURE:
+        yield (
+            "Silhouettes alone do not tell these data from data without groups with the same"
+            f" margins (p = {number(p)})."
+        )
+    if count is None or count not in board.counts:
+        return
+    place, cases = board.counts.index(count), _cases(board)
+    smallest = board.smallest[place]
+    if cases and smallest < _SMALL * cases:
+        share = smallest / cases
+        yield f"The smallest of {count} clusters has {unit(board.of, smallest)} ({share:.0%})."
+    stable = board.verdicts.get("bootstrap-jaccard")
+    if stable is not None and stable.lowest is not None and count in stable.counts:
+        least = float(stable.lowest[stable.counts.index(count)])
+        if np.isfinite(least) and least < STABLE:
+            yield (
+                "Drawn anew, its least stable cluster comes back at a Jaccard index of"
+                f" {least:.2f}, below {STABLE:.2f}."
+            )
+    if evidence is not None and evidence.draws > 1 and count in evidence.counts:
+        at = evidence.counts.index(count)
+        if evidence.by_count[at] > SURE:
+            yield (
+                f"At {count} clusters by themselves, data without groups reach the silhouette"
+                f" (p = {number(float(evidence.by_count[at]))})."
+            )
+    if count == board.counts[-1] and len(board.counts) > 1:
+        yield f"{count} is the last count looked at: look further."
+    rivals = {a: v for a, v in told.votes.items() if a != count and v >= told.votes.get(count, 0)}
+    for answer, votes in rivals.items():
+        called = {"one": "one cluster", "none": "no count"}.get(str(answer), str(answer))
+        yield f"{counted(votes, 'voice')} for {called}."
+
+
+def _cases(board: Board) -> int:
+    return 0 if board.nested is None else len(board.nested.order)
