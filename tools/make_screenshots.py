@@ -62,8 +62,8 @@ def counts_from_all_sides() -> list[Path]:
     """The Count page once rules have drawn anew: a rule, silhouettes, and checks in the dark."""
     return [
         counted("light", "count", 0),
-        counted("light", "count-silhouettes", 1),
-        counted("dark", "count-checks-dark", 2),
+        counted("light", "count-silhouettes", 2),
+        counted("dark", "count-checks-dark", 3),
     ]
 
 
@@ -80,7 +80,7 @@ def counted(theme: str, name: str, tab: int) -> Path:
     window.count.show_tab(tab)
     window.count.silhouettes.beside.setCurrentIndex(3)
     window.count.choice.ask(6)
-    if tab == 2:
+    if tab == 3:
         for what in ("structure", "splits", "orders"):
             counting.check(what)
             wait_for(lambda what=what: not counting.at_work(what), what)

@@ -197,7 +197,7 @@ def test_what_is_said_is_what_was_found() -> None:
     assert headline(told) == "There are groups, and three stand."
     said = conclusion_sentence(told, found)
     assert said.startswith("There are groups: of 19 data sets without groups but with the same")
-    assert "none reaches silhouettes" in said
+    assert "none reaches such silhouettes (p = 0.050)" in said
     assert f"{told.voices} of {told.heard} voices answer 3 clusters." in said
     assert draft_reasons(board, 3, (), found).startswith("There are groups: ")
     file = choice(board, asked(), found)["verdict"]

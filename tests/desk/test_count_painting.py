@@ -65,7 +65,8 @@ def test_a_point_on_the_board_is_the_cell_drawn_there(
         filled = QColor(theme.focus).name() in colours(image, painter.box_of(key))
         assert filled == (key != "dunn")  # without a vote the box is empty
         verdict = board.verdicts[key]
-        strength = theme.soft if key == "dunn" else theme.focus
+        heard = board.voices(("dunn",))[key].votes
+        strength = theme.focus if heard else theme.soft
         for column, count in enumerate(board.counts):
             left = painter.left(column)
             assert painter.count_at(left + painter.column / 2) == count

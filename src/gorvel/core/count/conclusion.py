@@ -10,7 +10,7 @@ from gorvel.core.count.board import Board
 from gorvel.core.count.evidence import Evidence
 from gorvel.core.count.verdicts import Answer
 
-__all__ = ["Conclusion", "Groups", "concluded"]
+__all__ = ["Conclusion", "Groups", "concluded", "is_small"]
 
 Groups = Literal["yes", "no", "unsure"]
 By = Literal["silhouette", "peaks"]
@@ -20,6 +20,8 @@ SURE, UNSURE = 0.05, 0.10  # p up to which there are groups, and up to which it 
 PEAKED = 0.01  # p of a variable with several peaks, all variables taken together
 RIVALS = 0.5  # share of most voices from which a count is a rival
 LEAST_EXCESS = 0.05  # silhouette above data without groups
+_SMALL = 10  # cases of a cluster below which it is called small
+_SMALL_SHARE = 0.02  # of all cases, likewise
 LEAST_SECOND = 0.10  # share of the cases in the second largest cluster
 
 
@@ -50,13 +52,13 @@ def concluded(
 
     There are groups where the silhouettes of the tree are beyond those of data without groups
     (p <= .05), by enough to matter, and not for a few cases alone; or where a variable has several
-    peaks. Of the counts with most voices, and with at least half as many, the answer is the one
-    that stands highest above data without groups; without such data the one with most voices. The
-    smaller wins a draw.
+    peaks. The answer is the count with most voices; or one with at least half as many that stands
+    higher above data without groups, unless it makes a cluster of very few cases that the other
+    does not. The smaller wins a draw.
     """
     votes = board.votes(left_out)
     groups, p, by, reserve = _groups(evidence)
-    best = _count(votes, evidence)
+    best = _count(board, votes, evidence)
     others = max(votes.get("one", 0), votes.get("none", 0))
     if groups == "no" or (groups is None and best is not None and others > votes[best]):
         best = None
@@ -64,15 +66,32 @@ def concluded(
     return Conclusion(groups, p, by, reserve, best, found, sum(votes.values()), votes)
 
 
-def _count(votes: dict[Answer, int], evidence: Evidence | None) -> int | None:
+def _count(board: Board, votes: dict[Answer, int], evidence: Evidence | None) -> int | None:
     counts = {answer: found for answer, found in votes.items() if isinstance(answer, int)}
     if not counts:
         return None
     most = max(counts.values())
-    near = [count for count, found in counts.items() if found >= RIVALS * most]
+    first = max(counts, key=lambda k: (counts[k], _standing(evidence, k), -k))
     if evidence is None or evidence.draws < 2:
-        near = [count for count in near if counts[count] == most]
+        return first
+    small = {count: _has_small(board, count) for count in counts}
+    near = [
+        count
+        for count, found in counts.items()
+        if found >= RIVALS * most and (small[first] or not small[count])
+    ]
     return max(near, key=lambda k: (_standing(evidence, k), counts[k], -k))
+
+
+def is_small(cases: int, of: int) -> bool:
+    """Is a cluster so small that it wants an eye? of : cases of the tree."""
+    return cases < max(_SMALL, _SMALL_SHARE * of) and of > 2 * _SMALL
+
+
+def _has_small(board: Board, count: int) -> bool:
+    if count not in board.counts or board.nested is None:
+        return False
+    return is_small(board.smallest[board.counts.index(count)], len(board.nested.order))
 
 
 def _groups(

@@ -12,9 +12,15 @@ from gorvel.core.count.conclusion import SURE, Conclusion
 from gorvel.core.count.evidence import Evidence
 from gorvel.core.count.verdicts import STABLE
 
-__all__ = ["against", "conclusion_sentence", "evidence_words", "groups_words", "headline"]
+__all__ = [
+    "against", "basis_words", "conclusion_sentence", "evidence_words", "groups_words", "headline",
+]  # fmt: skip
 
 _SMALL = 0.05  # share of the cases in the smallest cluster
+_LEADS = (
+    "There are groups", "These data do not say that there are groups",
+    "Whether there are groups is open",
+)  # fmt: skip
 _NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten")
 
 
@@ -39,6 +45,14 @@ def spelled(count: int) -> str:
     return _NUMBERS[count] if count < len(_NUMBERS) else f"{count:,}"
 
 
+def basis_words(told: Conclusion, evidence: Evidence | None, of: str = "cases") -> str:
+    """What the headline rests on, without saying it again."""
+    words = conclusion_sentence(told, evidence, of)
+    lead, _, rest = words.partition(": ")
+    said = rest if lead in _LEADS else words
+    return said[:1].upper() + said[1:]
+
+
 def conclusion_sentence(told: Conclusion, evidence: Evidence | None, of: str = "cases") -> str:
     """The verdict in a sentence or two, for the methods text. of : what the tree is of."""
     words = groups_words(told, evidence, of)
@@ -46,7 +60,7 @@ def conclusion_sentence(told: Conclusion, evidence: Evidence | None, of: str = "
         answer = "answers" if told.voices == 1 else "answer"
         voices = counted(told.heard, "voice")
         words += f" {told.voices} of {voices} {answer} {counted(told.count, 'cluster')}."
-    elif told.groups in ("yes", None):
+    elif told.groups == "yes":
         words += " No count has most voices."
     return words
 
@@ -92,11 +106,11 @@ def evidence_words(evidence: Evidence) -> str:
     kept = "the same margins and correlations"
     if evidence.tails is not None:
         kept = "the same margins, correlations and tails"
-    part = f", of a part of {evidence.part:,} cases," if evidence.part else ""
+    part = f", of a part of {evidence.part:,} cases" if evidence.part else ""
     verb = "reaches" if reached in (0, 1) else "reach"
     return (
-        f"of {draws:,} data sets without groups but with {kept}, {times} {verb} silhouettes{part}"
-        f" as far above the others (p = {number(p)})"
+        f"of {draws:,} data sets without groups but with {kept}, {times} {verb} such silhouettes"
+        f"{part} (p = {number(p)})"
     )
 
 

@@ -23,9 +23,7 @@ __all__ = [
     "verdict_words", "votes_words", "why_not",
 ]  # fmt: skip
 
-_SMALL = 10  # cases of a cluster below which it is called small
 _TOLD = 12  # splits told one by one
-_SMALL_SHARE = 0.02  # of all cases, likewise
 _NOTABLE = 0.02  # difference of an index that is told; smaller ones come with other cases
 _UNSHAKEN = 0.05  # p-value
 
@@ -133,11 +131,6 @@ def why_not(board: Board, count: int, taken: int, left_out: Collection[str] = ()
         else (f"These figures say nothing against {count}.")
     )
     return words + (f" For it: {'; '.join(for_)}." if for_ else "")
-
-
-def is_small(cases: int, of: int) -> bool:
-    """Is a cluster so small that it wants an eye?"""
-    return cases < max(_SMALL, _SMALL_SHARE * of) and of > 2 * _SMALL
 
 
 def structure_words(

@@ -117,8 +117,9 @@ class BoardView(QWidget):
             words = painter.tip(key, count)
             if key in COUNT_RULES and not count:
                 rule = COUNT_RULES[key]
-                why = painter.board.verdicts[key].why
-                words = f"{rule.name} ({rule.source}): {rule.formula}" + (f"\n{why}" if why else "")
+                why = painter.board.voices(painter.left_out)[key].no_vote
+                words = f"{rule.name} ({rule.source}): {rule.formula}"
+                words += f"\nNo voice: {why}" if why else ""
             elif key in FAMILIES and not count:
                 words = "Click: all rules of this kind out of the vote, or in"
             elif painter.foot_at(at.y()):

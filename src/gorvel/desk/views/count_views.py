@@ -1,10 +1,10 @@
-"""The curve of one rule, and the top of the tree with a shadow of the count looked at."""
+"""Curves over the counts, and the top of the tree with a shadow of the count looked at."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QSize, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QToolTip, QWidget
 
 from gorvel.core.scene.summit import Summit, summit_of
 from gorvel.core.tree.cluster_names import identities
@@ -12,11 +12,11 @@ from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.curve import CurvePainter
+from gorvel.paint.charts.curve import CurvePainter, EvidencePainter
 from gorvel.paint.charts.summit import SummitPainter
 from gorvel.paint.theme import current
 
-__all__ = ["CurveView", "SummitView"]
+__all__ = ["CurveView", "EvidenceView", "SummitView"]
 
 _MOST = 24  # clusters that the small tree is drawn down to, at least
 
@@ -45,7 +45,7 @@ class _Follower(QWidget):
             painter.paint(Canvas(ground))
             ground.end()
 
-    def painter(self) -> CurvePainter | SummitPainter | None:
+    def painter(self) -> CurvePainter | EvidencePainter | SummitPainter | None:
         """What paints it; None where there is nothing to paint."""
         raise NotImplementedError
 
@@ -54,8 +54,26 @@ class _Follower(QWidget):
         return cut.clusters if cut is not None else 0
 
 
-class CurveView(_Follower):
+class _OverCounts(_Follower):
     """A click on a count cuts there."""
+
+    def painter(self) -> CurvePainter | EvidencePainter | None:
+        """What paints it; None where there is nothing to paint."""
+        raise NotImplementedError
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        painter = self.painter()
+        self.counting.look_at(painter.count_at(event.position().x()) if painter else 0)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        painter = self.painter()
+        count = painter.count_at(event.position().x()) if painter else 0
+        if count and event.button() == Qt.MouseButton.LeftButton:
+            self.counting.focus.set_count(count)
+
+
+class CurveView(_OverCounts):
+    """The curve of the rule that is selected."""
 
     def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
         super().__init__(counting, "Curve of the rule", parent)
@@ -74,15 +92,33 @@ class CurveView(_Follower):
             self._count(), self.counting.hovered,
         )  # fmt: skip
 
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        painter = self.painter()
-        self.counting.look_at(painter.count_at(event.position().x()) if painter else 0)
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:
+class EvidenceView(_OverCounts):
+    """Silhouettes of the tree, and what data without groups reach."""
+
+    def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
+        super().__init__(counting, "Silhouettes beside data without groups", parent)
+        self.setMinimumHeight(84)
+
+    def sizeHint(self) -> QSize:
+        return QSize(420, 190)
+
+    def painter(self) -> EvidencePainter | None:
+        """What paints it; None before it was asked for."""
+        found = self.counting.checks.groups
+        if found is None or found.why:
+            return None
+        return EvidencePainter(
+            found, current(), self.width(), self.height(), self._count(), self.counting.hovered
+        )
+
+    def event(self, event: QEvent) -> bool:
         painter = self.painter()
-        count = painter.count_at(event.position().x()) if painter else 0
-        if count and event.button() == Qt.MouseButton.LeftButton:
-            self.counting.focus.set_count(count)
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and painter:
+            words = painter.tip(painter.count_at(event.pos().x()))
+            QToolTip.showText(event.globalPos(), words, self)
+            return True
+        return super().event(event)
 
 
 class SummitView(_Follower):
@@ -91,7 +127,7 @@ class SummitView(_Follower):
     def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
         super().__init__(counting, "Top of the tree", parent)
         self._summit: tuple[Tree, int, Summit] | None = None
-        self.setMinimumHeight(96)
+        self.setMinimumHeight(68)
 
     def sizeHint(self) -> QSize:
         return QSize(420, 120)

@@ -58,9 +58,9 @@ def _count_stop(focus: Focus, board: Board | None) -> Stop:
     if board is None:
         return Stop("Count", f"{cut.clusters:,} clusters")
     left_out = plan.counting.left_out
-    able = [k for k, v in board.verdicts.items() if v.best is not None and k not in left_out]
-    votes = board.votes(left_out).get(cut.clusters, 0)
-    return Stop("Count", f"{cut.clusters:,}, by {votes} of {len(able)} rules")
+    votes = board.votes(left_out)
+    heard = counted(sum(votes.values()), "voice")
+    return Stop("Count", f"{cut.clusters:,}, {votes.get(cut.clusters, 0)} of {heard}")
 
 
 def _save_stop(focus: Focus) -> Stop:

@@ -14,6 +14,8 @@ from gorvel.core.base.errors import Cancelled
 from gorvel.core.base.progress import Progress
 from gorvel.core.count.board import Board, quick_board
 from gorvel.core.count.checks import CHECKS, Checks
+from gorvel.core.count.conclusion import Conclusion, concluded
+from gorvel.core.count.evidence import Evidence, evidence_of_groups
 from gorvel.core.count.resampling import RESAMPLING, resampled
 from gorvel.core.count.verdicts import Verdict
 from gorvel.core.grow.grown import Grown
@@ -26,6 +28,8 @@ from gorvel.desk.work.jobs import Job, JobKind, Jobs
 __all__ = ["Counting"]
 
 _AT_ONCE = 10_000  # cases up to which the rules are worked out as soon as there is a tree
+_ASKED_AT_ONCE = 2_000  # cases up to which it is asked at once whether there are groups
+_DRAWN_AT_ONCE = 200  # resamples up to which, likewise
 _BETWEEN_SIGHTS = 0.3  # seconds between two sights of what resampling says
 _BOARD = ("from_", "to", "rules")
 _DRAWS = (*_BOARD, "resamples", "seed")
@@ -45,6 +49,7 @@ class Counting(QObject):
     looked = Signal()
     _part = Signal(object, object)
     _sight = Signal(object, int, object)
+    _groups_sight = Signal(object, object)
 
     def __init__(self, focus: Focus, jobs: Jobs, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -64,6 +69,8 @@ class Counting(QObject):
         focus.contributors.append(self._add_found)
         self._part.connect(self._part_seen)
         self._sight.connect(self._draws_seen)
+        self._groups_sight.connect(self._groups_seen)
+        self._asking: CountPlan | None = None  # what was asked of groups last
 
     @property
     def grown(self) -> Grown | None:
@@ -92,8 +99,9 @@ class Counting(QObject):
                 return
             checks, checked = self.checks, self._checked_by
             self._forget()
-            self.checks, self._checked_by = replace(checks, orders=None), checked
-            self._checked_by.pop("orders", None)
+            self.checks, self._checked_by = replace(checks, orders=None, groups=None), checked
+            for what in ("orders", "groups"):
+                self._checked_by.pop(what, None)
             self.work_out()
             return
         self._forget()
@@ -124,7 +132,7 @@ class Counting(QObject):
         for what in ("rules", "resamples", *CHECKS):
             self._end(what)
         self.board, self.checks, self.rounds, self._of = None, Checks(), 0, None
-        self._drawn, self._checked_by = None, {}
+        self._drawn, self._checked_by, self._asking = None, {}, None
 
     def _forget_draws(self) -> None:
         self._end("resamples")
@@ -261,10 +269,61 @@ class Counting(QObject):
 
     # checks
 
-    def check(self, what: str) -> None:
-        """Make one of the checks of `CHECKS`."""
+    @property
+    def board_of(self) -> str:
+        """What the tree is of."""
+        return "cases" if self.board is None else self.board.of
+
+    @property
+    def conclusion(self) -> Conclusion | None:
+        """What it all comes to, as far as it is known."""
+        if self.board is None:
+            return None
+        return concluded(self.board, self.checks.groups, self.left_out)
+
+    def ask_at_once(self) -> None:
+        """Ask whether there are groups, where that takes seconds and was not asked before."""
         grown = self.grown
-        if grown is not None:
+        if (
+            grown is not None
+            and self.complete
+            and grown.tree.n <= _ASKED_AT_ONCE
+            and self.asked.resamples <= _DRAWN_AT_ONCE
+            and self.checks.groups is None
+            and (self._asking is None or not _alike(self._asking, self.asked, _DRAWS))
+        ):
+            self.check("groups")
+
+    def _ask(self, grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
+        """On a worker thread: sights of what is drawn go to the interface thread."""
+        last, latest = time.monotonic(), None
+
+        def report(found: Evidence) -> None:
+            nonlocal last, latest
+            latest, now = found, time.monotonic()
+            if found.draws > 1 and now - last >= _BETWEEN_SIGHTS:
+                last = now
+                self._groups_sight.emit(asked, found)
+
+        try:
+            return {"groups": evidence_of_groups(grown, asked, progress, report)}
+        except Cancelled:
+            if latest is not None and latest.draws > 1:
+                self._groups_sight.emit(asked, latest)
+            raise
+
+    def _groups_seen(self, asked: CountPlan, found: Evidence) -> None:
+        if asked is self._asking and self.jobs.busy(JobKind.GROUPS):
+            drawn = asked.model_copy(update={"resamples": found.draws})
+            self._checked("groups", drawn, {"groups": found})
+
+    def check(self, what: str) -> None:
+        """Make one of the checks of `CHECKS`; what is drawn of groups is shown as it grows."""
+        grown = self.grown
+        if grown is not None and what == "groups":
+            asked = self._asking = self.asked.model_copy()  # its own, by which its sights are known
+            self._start(what, partial(self._ask, grown, asked), partial(self._checked, what, asked))
+        elif grown is not None:
             asked = self.asked
             self._start(
                 what, partial(CHECKS[what], grown, asked), partial(self._checked, what, asked)

@@ -12,9 +12,10 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from gorvel.core.base.numbers import counted, number, unit
 from gorvel.core.count.board import Board
+from gorvel.core.count.conclusion import is_small
 from gorvel.core.count.verdicts import STABLE, Answer, Verdict
+from gorvel.core.count.voices import Voice
 from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES, Family
-from gorvel.core.words.count import is_small
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.theme import Theme, font
 
@@ -24,15 +25,15 @@ HEAD = 30.0  # pixels of the line with the counts
 _NAME = 172.0
 _MOST_COLUMN = 96.0
 _ROOMY = 54.0  # pixels of a column that has room for values
-_LEAST_ROW, _MOST_ROW = 17.0, 25.0
+_LEAST_ROW, _MOST_ROW = 16.0, 25.0
 FEET = ("votes", "smallest", "stability")
 _FEET_WORDS = {
-    "votes": "Votes, one for each kind",
+    "votes": "Voices, one for each kind",
     "smallest": "Smallest cluster",
     "stability": "Least stable cluster",
 }
 _FEET_TIPS = {
-    "votes": "Each kind of rule has one vote, shared by its rules; the number is that of rules",
+    "votes": "Each kind of rule has one bar, shared by its voices; the number is that of voices.",
     "smallest": "Cases of the smallest cluster; very small ones are marked",
     "stability": "How well the least stable cluster comes back when cases are drawn anew, up to 1;"
     " from 0.75 on it is called stable (resample to see it)",
@@ -165,13 +166,13 @@ class BoardPainter:
     def _rule(self, canvas: Canvas, place: int, key: str) -> None:
         theme, verdict = self.theme, self.board.verdicts[key]
         top = self.top(place)
-        out = key in self.left_out
+        left, out = key in self.left_out, not self._voices[key].votes
         if key == self.selected:
             canvas.painter.setPen(QPen(QColor(theme.focus), 1.4) if self.focused
                                   else Qt.PenStyle.NoPen)  # fmt: skip
             canvas.painter.setBrush(QColor(theme.tint))
             canvas.painter.drawRoundedRect(QRectF(3, top, self.width - 6, self.row), 4, 4)
-        self._box(canvas, key, out)
+        self._box(canvas, key, left)
         colour = theme.soft if out or verdict.best is None else theme.ink
         weight = 600 if key == self.selected else 400
         name = canvas.shortened(COUNT_RULES[key].name, font(0.93, weight), _NAME - 30)
@@ -258,7 +259,7 @@ class BoardPainter:
             canvas.painter.drawRect(bar)
             y -= high
         if rules:
-            words = counted(rules, "rule")
+            words = counted(rules, "voice")
             words = words if self.column >= _ROOMY else str(rules)
             box = QRectF(cell.left(), y - 16, cell.width(), 15)
             canvas.write(box, words, self.theme.soft, font(0.78), "centre")
@@ -272,6 +273,10 @@ class BoardPainter:
     @cached_property
     def _family_votes(self) -> dict[int, dict[Family, float]]:
         return self.board.family_votes(self.left_out)
+
+    @cached_property
+    def _voices(self) -> dict[str, Voice]:
+        return self.board.voices(self.left_out)
 
     @cached_property
     def _rule_votes(self) -> dict[Answer, int]:
@@ -323,8 +328,8 @@ class BoardPainter:
         if key == "votes":
             rules = self._rule_votes.get(count, 0)
             kinds = sum(self._family_votes.get(count, {}).values())
-            called = f"{rules or 'no'} rule{'' if rules == 1 else 's'}"
-            return f"{count} clusters: best by {called}, {kinds:.2g} of {len(FAMILIES)} kinds"
+            called = f"{rules or 'no'} voice{'' if rules == 1 else 's'}"
+            return f"{count} clusters: {called}, {kinds:.2g} of {len(FAMILIES)} kinds"
         if key == "smallest":
             smallest = unit(self.board.of, self.board.smallest[place])
             return f"{count} clusters: the smallest has {smallest}"

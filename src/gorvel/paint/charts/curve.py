@@ -1,89 +1,61 @@
-"""Painting the curve of one rule over the counts, with its bound and its errors."""
+"""Painting curves over the counts: of one rule with its bound and errors, and of groups."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
+from gorvel.core.count.evidence import Evidence
 from gorvel.core.count.verdicts import Verdict
 from gorvel.core.scene.axis import plain_axis
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["CurvePainter"]
+__all__ = ["CurvePainter", "EvidencePainter"]
 
 Floats = NDArray[np.float64]
 Scale = Callable[[float], float]  # from a value to a pixel
 
 _LEFT, _FOOT, _HEAD = 46.0, 24.0, 8.0
+_NINE_IN_TEN = (0.05, 0.95)
 
 
-@dataclass(frozen=True, eq=False)
-class CurvePainter:
-    """One rule. count : in hand; hovered : 0 for none."""
+class OverCounts:
+    """A ground with the counts along its foot. count : in hand; hovered : 0 for none."""
 
-    verdict: Verdict
     theme: Theme
     width: float
     height: float
     count: int
-    hovered: int = 0
+    hovered: int
+
+    @property
+    def counts(self) -> tuple[int, ...]:
+        """Along the foot."""
+        raise NotImplementedError
+
+    @property
+    def _step(self) -> float:
+        return (self.width - _LEFT - 16) / max(len(self.counts), 1)
 
     def x(self, place: int) -> float:
         """Pixel of a count's place."""
-        step = (self.width - _LEFT - 16) / max(len(self.verdict.counts), 1)
-        return _LEFT + (place + 0.5) * step
+        return _LEFT + (place + 0.5) * self._step
 
     def count_at(self, x: float) -> int:
         """The count at a pixel, 0 for none."""
-        step = (self.width - _LEFT - 16) / max(len(self.verdict.counts), 1)
-        place = int((x - _LEFT) // step)
-        return self.verdict.counts[place] if 0 <= place < len(self.verdict.counts) else 0
+        place = int((x - _LEFT) // self._step)
+        return self.counts[place] if 0 <= place < len(self.counts) else 0
 
-    def _range(self) -> tuple[float, float]:
-        found = [self.verdict.values]
-        if self.verdict.error is not None:
-            found += [self.verdict.values - self.verdict.error,
-                      self.verdict.values + self.verdict.error]  # fmt: skip
-        if self.verdict.lowest is not None:
-            found.append(self.verdict.lowest)
-        values = np.concatenate(found)
-        low, high = float(np.nanmin(values)), float(np.nanmax(values))
-        if self.verdict.bound is not None:
-            near = self.verdict.bound[np.isfinite(self.verdict.bound)]
-            if near.size:  # a bound far off would press the curve flat
-                room = 0.8 * max(high - low, 1e-12)
-                low = min(low, max(float(near.min()), low - room))
-                high = max(high, min(float(near.max()), high + room))
-        if high - low <= 1e-12 * max(abs(high), 1e-300):
-            low, high = low - 0.5, high + 0.5
-        return low, high
-
-    def paint(self, canvas: Canvas) -> None:
-        """Axes, bound, curve, and what counts are best, next, and in hand."""
-        painter = canvas.painter
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-        if not np.isfinite(self.verdict.values).any():
-            return
-        low, high = self._range()
+    def _scale(self, low: float, high: float) -> Scale:
         bottom, top = self.height - _FOOT, _HEAD + 6
-
-        def y(value: float) -> float:
-            return bottom - 6 - (value - low) / (high - low) * (bottom - top - 6)
-
-        self._axes(canvas, low, high, y)
-        if self.verdict.bound is not None:
-            self._line(canvas, self.verdict.bound, y, self.theme.cut, dashed=True)
-        if self.verdict.lowest is not None:
-            self._line(canvas, self.verdict.lowest, y, self.theme.bar, dashed=True)
-        self._errors(canvas, y)
-        self._line(canvas, self.verdict.values, y, self.theme.focus)
-        self._points(canvas, y)
+        return lambda value: bottom - 6 - (value - low) / (high - low) * (bottom - top - 6)
 
     def _axes(self, canvas: Canvas, low: float, high: float, y: Scale) -> None:
         theme = self.theme
@@ -93,7 +65,7 @@ class CurvePainter:
             canvas.painter.drawLine(QLineF(_LEFT, y(value), self.width - 8, y(value)))
             box = QRectF(0, y(value) - 8, _LEFT - 8, 16)
             canvas.write(box, label, theme.soft, font(0.82), "right")
-        for place, count in enumerate(self.verdict.counts):
+        for place, count in enumerate(self.counts):
             here, over = count == self.count, count == self.hovered
             if here or over:
                 pen = QPen(QColor(theme.cut if here else theme.soft), 1.0, Qt.PenStyle.DotLine)
@@ -125,6 +97,59 @@ class CurvePainter:
             run = []
         canvas.painter.restore()
 
+
+@dataclass(frozen=True, eq=False)
+class CurvePainter(OverCounts):
+    """One rule."""
+
+    verdict: Verdict
+    theme: Theme
+    width: float
+    height: float
+    count: int
+    hovered: int = 0
+
+    @property
+    def counts(self) -> tuple[int, ...]:
+        """Those of the rule."""
+        return self.verdict.counts
+
+    def _range(self) -> tuple[float, float]:
+        found = [self.verdict.values]
+        if self.verdict.error is not None:
+            found += [self.verdict.values - self.verdict.error,
+                      self.verdict.values + self.verdict.error]  # fmt: skip
+        if self.verdict.lowest is not None:
+            found.append(self.verdict.lowest)
+        values = np.concatenate(found)
+        low, high = float(np.nanmin(values)), float(np.nanmax(values))
+        if self.verdict.bound is not None:
+            near = self.verdict.bound[np.isfinite(self.verdict.bound)]
+            if near.size:  # a bound far off would press the curve flat
+                room = 0.8 * max(high - low, 1e-12)
+                low = min(low, max(float(near.min()), low - room))
+                high = max(high, min(float(near.max()), high + room))
+        if high - low <= 1e-12 * max(abs(high), 1e-300):
+            low, high = low - 0.5, high + 0.5
+        return low, high
+
+    def paint(self, canvas: Canvas) -> None:
+        """Axes, bound, curve, and what counts are best, next, and in hand."""
+        painter = canvas.painter
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        if not np.isfinite(self.verdict.values).any():
+            return
+        low, high = self._range()
+        y = self._scale(low, high)
+        self._axes(canvas, low, high, y)
+        if self.verdict.bound is not None:
+            self._line(canvas, self.verdict.bound, y, self.theme.cut, dashed=True)
+        if self.verdict.lowest is not None:
+            self._line(canvas, self.verdict.lowest, y, self.theme.bar, dashed=True)
+        self._errors(canvas, y)
+        self._line(canvas, self.verdict.values, y, self.theme.focus)
+        self._points(canvas, y)
+
     def _errors(self, canvas: Canvas, y: Scale) -> None:
         if self.verdict.error is None:
             return
@@ -140,7 +165,7 @@ class CurvePainter:
 
     def _points(self, canvas: Canvas, y: Scale) -> None:
         theme, painter = self.theme, canvas.painter
-        for place, count in enumerate(self.verdict.counts):
+        for place, count in enumerate(self.counts):
             value = float(self.verdict.values[place])
             if not np.isfinite(value):
                 continue
@@ -155,3 +180,84 @@ class CurvePainter:
                 painter.drawEllipse(at, 8, 8)
             elif count == self.verdict.runner_up:
                 painter.drawLine(QLineF(at.x() - 7, at.y() + 9, at.x() + 7, at.y() + 9))
+
+
+@dataclass(frozen=True, eq=False)
+class EvidencePainter(OverCounts):
+    """Silhouettes of the tree above the band of data without groups."""
+
+    evidence: Evidence
+    theme: Theme
+    width: float
+    height: float
+    count: int
+    hovered: int = 0
+
+    @property
+    def counts(self) -> tuple[int, ...]:
+        """Those looked at."""
+        return self.evidence.counts
+
+    @cached_property
+    def band(self) -> tuple[Floats, Floats] | None:
+        """Ends of what nine in ten of the data without groups reach, None before there are two."""
+        if self.evidence.draws < 2:
+            return None
+        low, high = np.quantile(self.evidence.drawn, _NINE_IN_TEN, axis=0)
+        return low, high
+
+    def paint(self, canvas: Canvas) -> None:
+        """Axes, band, its middle, curve and points."""
+        canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        values = self.evidence.values
+        if not np.isfinite(values).any():
+            return
+        found = np.concatenate([values, *(self.band or ())])
+        low, high = float(np.nanmin(found)), float(np.nanmax(found))
+        room = max(0.06 * (high - low), 1e-3)
+        y = self._scale(low - room, high + room)
+        self._band(canvas, y)
+        self._axes(canvas, low - room, high + room, y)
+        if self.band is not None:
+            self._line(canvas, self.evidence.mean, y, self.theme.soft, dashed=True)
+        self._line(canvas, values, y, self.theme.focus)
+        highest = self.evidence.highest
+        for place, count in enumerate(self.counts):
+            at, here = QPointF(self.x(place), y(float(values[place]))), count == self.count
+            canvas.painter.setPen(Qt.PenStyle.NoPen)
+            canvas.painter.setBrush(QColor(self.theme.cut if here else self.theme.focus))
+            canvas.painter.drawEllipse(at, 5.0 if here else 3.4, 5.0 if here else 3.4)
+            if count == highest:
+                canvas.painter.setBrush(Qt.BrushStyle.NoBrush)
+                canvas.painter.setPen(QPen(QColor(self.theme.focus), 1.5))
+                canvas.painter.drawEllipse(at, 8, 8)
+
+    def _band(self, canvas: Canvas, y: Scale) -> None:
+        if self.band is None:
+            return
+        low, high = self.band
+        upper = [QPointF(self.x(k), y(float(value))) for k, value in enumerate(high)]
+        lower = [QPointF(self.x(k), y(float(value))) for k, value in enumerate(low)]
+        ends = [
+            QPointF(x, point.y())
+            for x, point in (
+                (self.x(len(low) - 1) + 9, upper[-1]), (self.x(len(low) - 1) + 9, lower[-1]),
+                (self.x(0) - 9, lower[0]), (self.x(0) - 9, upper[0]),
+            )
+        ]  # fmt: skip
+        canvas.painter.setPen(Qt.PenStyle.NoPen)
+        canvas.painter.setBrush(QColor(self.theme.line))
+        canvas.painter.drawPolygon(QPolygonF([*upper, *ends[:2], *lower[::-1], *ends[2:]]))
+
+    def tip(self, count: int) -> str:
+        """What stands at a count, in words."""
+        if count not in self.counts:
+            return ""
+        place = self.counts.index(count)
+        words = f"{count} clusters: silhouette {self.evidence.values[place]:.3f}"
+        if self.band is None:
+            return words
+        return (
+            f"{words}; without groups {self.evidence.mean[place]:.3f} on average, nine in ten from"
+            f" {self.band[0][place]:.3f} to {self.band[1][place]:.3f}"
+        )

@@ -19,6 +19,7 @@ __all__ = ["ChoiceCard"]
 
 _OTHERS = 3  # counts that are asked after
 _LINES = 2
+_LEAST = 248  # pixels of height: the small tree, the reasons and a few lines of the answer
 
 
 class ChoiceCard(QFrame):
@@ -30,6 +31,7 @@ class ChoiceCard(QFrame):
         self.counting, self.focus = counting, counting.focus
         self.setProperty("panel", True)
         self.setObjectName("choice")
+        self.setMinimumHeight(_LEAST)
         self.setStyleSheet(f"#choice {{ border: 1.5px solid {current().cut}; }}")
         self.count = QSpinBox()
         self.count.setAccessibleName("Your count")
@@ -42,9 +44,9 @@ class ChoiceCard(QFrame):
         self.reasons.setPlaceholderText("Say in a sentence why this count; it goes into the plan.")
         height = self.reasons.fontMetrics().lineSpacing() * _LINES + 14
         self.reasons.setFixedHeight(height)
-        self.take = button("Take it", self.take_it, "main", "Ctrl+Return")
+        self.take = button("Take it", self.take_it, tip="Ctrl+Return")
         self.taken = text(weight=600)
-        self.draft = button("draft from the numbers", self._draft, "link")
+        self.draft = button("draft from the numbers", self.draft_it, "link")
         self.answer = text(soft=True)
         self.answer.setAccessibleName("Why not another count")
         self._others = QHBoxLayout()
@@ -88,8 +90,9 @@ class ChoiceCard(QFrame):
         layout.addLayout(self._others)
         self.answer.setAlignment(Qt.AlignmentFlag.AlignTop)
         area = scrolled(self.answer)
+        area.setMinimumHeight(24)
         area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        area.setFixedHeight(self.answer.fontMetrics().lineSpacing() * 3 + 6)
+        area.setMaximumHeight(self.answer.fontMetrics().lineSpacing() * 3 + 6)
         layout.addWidget(area)
 
     def _plan_changed(self) -> None:
@@ -124,7 +127,7 @@ class ChoiceCard(QFrame):
         cut = self.focus.cut
         here = cut.clusters if cut is not None else 0
         votes = board.votes(self.counting.left_out)
-        ranked = sorted(votes, key=lambda k: (-votes[k], k))
+        ranked = sorted((k for k in votes if isinstance(k, int)), key=lambda k: (-votes[k], k))
         near = [here + 1, here - 1, here + 2]
         counts = [k for k in dict.fromkeys([*ranked, *near]) if k in board.counts and k != here]
         return sorted(counts[:_OTHERS])
@@ -152,14 +155,19 @@ class ChoiceCard(QFrame):
         if board is None or cut is None:
             return
         if self._asked not in board.counts or self._asked == cut.clusters:
-            self.answer.setText(draft_reasons(board, cut.clusters, self.counting.left_out))
+            self.answer.setText(self._drafted(board, cut.clusters))
             return
         self.answer.setText(why_not(board, self._asked, cut.clusters, self.counting.left_out))
 
-    def _draft(self) -> None:
+    def _drafted(self, board: Board, count: int) -> str:
+        groups = self.counting.checks.groups
+        return draft_reasons(board, count, self.counting.left_out, groups)
+
+    def draft_it(self) -> None:
+        """Write a first sentence of reasons, from the numbers."""
         board, cut = self.counting.board, self.focus.cut
         if board is not None and cut is not None:
-            self.reasons.setPlainText(draft_reasons(board, cut.clusters, self.counting.left_out))
+            self.reasons.setPlainText(self._drafted(board, cut.clusters))
             self.reasons.selectAll()
             self.reasons.setFocus()
 
@@ -170,7 +178,7 @@ class ChoiceCard(QFrame):
         if cut is None:
             return
         if not reasons:
-            self._draft()
+            self.draft_it()
             self.taken.setText("say why, then take it")
             return
         self.focus.shelf.change("count", chosen=cut.clusters, reasons=reasons)

@@ -27,9 +27,11 @@ from gorvel.desk.controls.growing import PATIENCE, NoTree, StaleBar, progress_ba
 from gorvel.desk.controls.texts import button, heading, panel, scrolled, text
 from gorvel.desk.pages.count.checks_card import ChecksCard
 from gorvel.desk.pages.count.choice_card import ChoiceCard
+from gorvel.desk.pages.count.evidence_card import EvidenceCard
 from gorvel.desk.pages.count.groups_card import GroupsCard
 from gorvel.desk.pages.count.rule_card import RuleCard
 from gorvel.desk.pages.count.silhouettes_card import SilhouettesCard
+from gorvel.desk.pages.count.verdict_bar import VerdictBar
 from gorvel.desk.views.board_view import BoardView
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.views.taking_away import TakeAway
@@ -44,11 +46,13 @@ from gorvel.paint.theme import LIGHT, SPACE
 __all__ = ["CountPage"]
 
 _TABS = (
+    ("Groups?", "The silhouettes beside those of data without groups"),
     ("Rule", "The selected rule: its curve and what it favours"),
     ("Silhouettes", "How well each case sits in its cluster"),
     ("Checks", "Structure, splits, branches, order of the cases"),
     ("Known groups", "Clusters beside a column known beforehand"),
 )
+_RULE, _SILHOUETTES = 1, 2
 _SHOWN = {"rules": "Working out the rules …", "resamples": "Resampling …"}  # by the bar
 
 
@@ -62,11 +66,13 @@ class CountPage(QWidget):
         self.shown = layout
         self.acts, self.counting, self.focus = actions, counting, actions.focus
         self.board = BoardView(counting)
+        self.evidence = EvidenceCard(actions, counting)
         self.rule = RuleCard(actions, counting)
         self.silhouettes = SilhouettesCard(actions, counting)
         self.checks = ChecksCard(counting)
         self.groups = GroupsCard(actions, counting)
         self.choice = ChoiceCard(counting, layout)
+        self.verdict = VerdictBar(actions, counting, self.choice.take_it, self.choice.draft_it)
         self.first, self.last = QSpinBox(), QSpinBox()
         self.resamples, self.seed = QSpinBox(), QSpinBox()
         self.draw = button("Resample", self._work, "main", "Rules that draw cases anew (Ctrl+R)")
@@ -86,6 +92,8 @@ class CountPage(QWidget):
         ):  # fmt: skip
             QShortcut(QKeySequence(keys), self, act)
         counting.worked.connect(self._worked)
+        counting.looked.connect(self._looked)
+        self._rule = ""  # selected last
         for signal in (counting.changed, self.focus.shelf.plan_changed, self.focus.tree_changed,
                        self.focus.cut_changed):  # fmt: skip
             signal.connect(self._follow)
@@ -114,7 +122,7 @@ class CountPage(QWidget):
         cards.setContentsMargins(2 * SPACE, SPACE // 2, 2 * SPACE, SPACE)
         cards.setSpacing(SPACE // 2)
         cards.addLayout(self._tab_row())
-        for card in (self.rule, self.silhouettes, self.checks, self.groups):
+        for card in (self.evidence, self.rule, self.silhouettes, self.checks, self.groups):
             self._cards.addWidget(card)
         cards.addWidget(self._cards, 1)
         right = QSplitter(Qt.Orientation.Vertical)
@@ -136,15 +144,14 @@ class CountPage(QWidget):
         outer.setContentsMargins(2 * SPACE, 0, 2 * SPACE, 2 * SPACE)
         outer.setSpacing(SPACE)
         outer.addWidget(StaleBar(self.acts, self))
+        outer.addWidget(self.verdict)
         outer.addWidget(both, 1)
         return page
 
     def _board_head(self) -> QHBoxLayout:
         row = QHBoxLayout()
-        row.addWidget(heading("What each rule says", 1.0))
-        hint = text(
-            "ring: best, dash: runner-up, darker: nearer to the best", 0.86, soft=True, wrap=False
-        )
+        row.addWidget(heading("How many?", 1.07))
+        hint = text("ring: best, dash: runner-up, grey: no voice", 0.86, soft=True, wrap=False)
         row.addWidget(_yielding(hint), 1)
         row.addWidget(text("counts", soft=True, wrap=False))
         for field, name, key in (
@@ -197,6 +204,12 @@ class CountPage(QWidget):
         self._cards.setCurrentIndex(number)
         self.tabs[number].setChecked(True)
 
+    def _looked(self) -> None:
+        """A rule that is selected is told of, where its card is not in sight."""
+        before, self._rule = self._rule, self.counting.rule
+        if before and self._rule != before and self._cards.currentIndex() == 0:
+            self.show_tab(_RULE)
+
     def _draw_or_stop(self) -> None:
         if self._at_work:
             self.counting.stop(self._at_work)
@@ -211,7 +224,7 @@ class CountPage(QWidget):
             self.counting.resample()
 
     def _find(self) -> None:
-        self.show_tab(1)
+        self.show_tab(_SILHOUETTES)
         self.silhouettes.sought.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
     # following
@@ -230,6 +243,7 @@ class CountPage(QWidget):
 
     def showEvent(self, event: object) -> None:
         self.counting.work_out()
+        self.counting.ask_at_once()
         self.board.setFocus(Qt.FocusReason.OtherFocusReason)
         super().showEvent(event)  # type: ignore[arg-type]
 
@@ -253,6 +267,8 @@ class CountPage(QWidget):
         self.draw.setText("Resample" if whole else "Work out the rules")
         draws = bool(self.counting.draws and board is not None and board.counts)
         self.draw.setEnabled(not whole or draws)
+        if self.isVisible():
+            self.counting.ask_at_once()
 
     def _draws_note(self) -> str:
         board, asked = self.counting.board, self.counting.focus.shelf.plan
@@ -310,7 +326,7 @@ class CountPage(QWidget):
                 board, LIGHT, width, height, cut.clusters, grown.tree.n, left_out
             ).paint(canvas)  # fmt: skip
 
-        return Sheet(draw, 190.0, 150.0, title="What each rule says")
+        return Sheet(draw, 190.0, 150.0, title="How many clusters each rule answers")
 
 
 def _yielding(label: QLabel) -> QLabel:

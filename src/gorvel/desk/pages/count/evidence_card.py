@@ -1,0 +1,142 @@
+"""Are there groups: the tree beside data without any."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from gorvel.core.base.numbers import counted, number
+from gorvel.core.base.progress import Phase, progress_words
+from gorvel.core.count.evidence import Evidence
+from gorvel.core.export.views import ViewTable
+from gorvel.core.words.conclusion import groups_words
+from gorvel.desk.controls.growing import progress_bar
+from gorvel.desk.controls.texts import button, heading, scrolled, text
+from gorvel.desk.views.count_views import EvidenceView
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.counting import Counting
+from gorvel.desk.work.jobs import Job
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.charts.curve import EvidencePainter
+from gorvel.paint.figure import Sheet
+from gorvel.paint.theme import LIGHT, SPACE
+
+__all__ = ["EvidenceCard"]
+
+_BEFORE = (
+    "Data are drawn that have no groups, but the same answers to each question and the same"
+    " correlations. Their trees show what silhouettes come by chance."
+)
+_LEGEND = (
+    "The band holds nine in ten data sets without groups; the ring is at the count that stands"
+    " highest above them."
+)
+
+
+class EvidenceCard(QWidget):
+    """What is drawn is shown as it grows, and stays when it is stopped."""
+
+    def __init__(self, actions: Actions, counting: Counting, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.counting = counting
+        self.view = EvidenceView(counting)
+        self.more = text(soft=True)
+        self.more.setAccessibleName("What is shown of groups")
+        self.ask = button("ask", lambda: counting.check("groups"), "link",
+                          "Draw data without groups, as often as the plan says")  # fmt: skip
+        self.stop = button("stop, keep what is done", lambda: counting.stop("groups"), "link")
+        self.bar = progress_bar()
+        head = QHBoxLayout()
+        head.addWidget(heading("Are there groups?", 1.07))
+        head.addStretch(1)
+        head.addWidget(self.bar, 2)
+        head.addWidget(self.stop)
+        head.addWidget(self.ask)
+        head.addWidget(TakeAway(actions, "groups", self.table, self.sheet))
+        words = QWidget()
+        inside = QVBoxLayout(words)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(SPACE // 2)
+        inside.addWidget(self.more)
+        inside.addStretch(1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE // 2)
+        layout.addLayout(head)
+        layout.addWidget(self.view, 4)
+        layout.addWidget(scrolled(words), 1)
+        counting.changed.connect(self._follow)
+        counting.worked.connect(self._worked)
+        self._show_work(False)
+        self._follow()
+        for what, job in counting.running.items():  # begun before the card was built anew
+            self._worked(what, job)
+
+    def _follow(self) -> None:
+        found, told = self.counting.checks.groups, self.counting.conclusion
+        self.view.setVisible(found is not None and not found.why)
+        self.ask.setText("ask" if found is None else "ask again")
+        self.ask.setEnabled(self.counting.complete)
+        if found is None or told is None:
+            self.more.setText(_BEFORE)
+            return
+        said = groups_words(told, found, self.counting.board_of) if found.why else _LEGEND
+        self.more.setText(f"{said} {_how(found)}".strip())
+
+    def _worked(self, what: str, job: Job | None) -> None:
+        if what != "groups":
+            return
+        self._show_work(job is not None)
+        if job is not None:
+            self.bar.setValue(0)
+            job.progressed.connect(self._tell)
+
+    def _show_work(self, working: bool) -> None:
+        self.ask.setVisible(not working)
+        for widget in (self.bar, self.stop):
+            widget.setVisible(working)
+
+    def _tell(self, phase: Phase, share: float, left: float) -> None:
+        self.bar.setValue(round(1000 * share))
+        self.bar.setToolTip(progress_words(phase, share, left))
+
+    def table(self) -> ViewTable | None:
+        """Each count with its silhouette and what data without groups reach."""
+        found = self.counting.checks.groups
+        if found is None or found.draws < 2:
+            return None
+        heads = ("clusters", "silhouette", "mean without groups", "sd without groups", "p")
+        columns = (found.counts, found.values, found.mean, found.sd, found.by_count)
+        return ViewTable(heads, list(zip(*(list(column) for column in columns), strict=True)))
+
+    def sheet(self) -> Sheet | None:
+        """The curve for print."""
+        found, cut = self.counting.checks.groups, self.counting.focus.cut
+        if found is None or found.draws < 2 or cut is None:
+            return None
+
+        def draw(canvas: Canvas, width: float, height: float) -> None:
+            EvidencePainter(found, LIGHT, width, height, cut.clusters).paint(canvas)
+
+        return Sheet(draw, 120.0, 70.0, title="Silhouettes beside data without groups")
+
+
+def _how(found: Evidence) -> str:
+    """What the data without groups keep of the study, where that is more than usual."""
+    words = []
+    if found.tails is not None:
+        stretched = (
+            "in what is left of each" if found.tails.of_rest else "in all questions together"
+        )
+        words.append(
+            f"Large answers come together, {stretched}: a t copula with"
+            f" {number(found.tails.freedom)} degrees of freedom keeps that."
+        )
+    if found.part:
+        words.append(f"Tried on a part of {counted(found.part, 'case')}, drawn at random.")
+    if found.peaks is not None:
+        words.append(
+            f"Peaks of single variables, clearest in {found.peaks.variable}: p ="
+            f" {number(found.peaks.p)} (dip test, all variables taken together)."
+        )
+    return " ".join(words)

@@ -1,0 +1,129 @@
+"""The verdict across the top of the Count page, what speaks against it, and the next step."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from gorvel.core.words.conclusion import against, basis_words, conclusion_sentence, headline
+from gorvel.desk.controls.texts import button, heading, text
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.counting import Counting
+from gorvel.paint.theme import SPACE, current, font
+
+__all__ = ["VerdictBar"]
+
+_SIGNS = {"yes": "✓", "unsure": "?", "no": "–", None: "·"}
+
+
+class VerdictBar(QFrame):
+    """Says what it all comes to. take, draft : take a count; write the verdict into the reasons."""
+
+    def __init__(
+        self,
+        actions: Actions,
+        counting: Counting,
+        take: Callable[[], None],
+        draft: Callable[[], None],
+        parent: QWidget | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self.acts, self.counting = actions, counting
+        self._take, self._draft = take, draft
+        self.setProperty("panel", True)
+        self.setObjectName("verdict")
+        self.sign = QLabel("·")
+        self.sign.setFixedSize(28, 28)
+        self.sign.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.sign.setFont(font(1.1, 600))
+        self.head = heading("", 1.21)
+        self.head.setAccessibleName("Verdict")
+        self.words = text(soft=True)
+        self.words.setAccessibleName("What the verdict rests on")
+        self.against = text()
+        self.against.setAccessibleName("What speaks against it")
+        self.against.setVisible(False)
+        self.more = button("", self._toggle, "link", "What speaks against the verdict")
+        self.copy = button("copy", self._copy, "link", "Copy the verdict as sentences")
+        self.next = button("", self._go_on, "main")
+        row = QHBoxLayout()
+        row.setSpacing(2 * SPACE)
+        told = QVBoxLayout()
+        told.setSpacing(0)
+        told.addWidget(self.head)
+        told.addWidget(self.words)
+        told.addWidget(self.against)
+        row.addWidget(self.sign, 0, Qt.AlignmentFlag.AlignTop)
+        row.addLayout(told, 1)
+        for widget in (self.more, self.copy, self.next):
+            row.addWidget(widget, 0, Qt.AlignmentFlag.AlignVCenter)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(2 * SPACE, 6, 2 * SPACE, 6)
+        layout.addLayout(row)
+        for signal in (counting.changed, counting.focus.shelf.plan_changed):
+            signal.connect(self._follow)
+        counting.worked.connect(self._worked)
+        self._follow()
+
+    @property
+    def _sentences(self) -> list[str]:
+        """The verdict, then what speaks against it."""
+        told, board = self.counting.conclusion, self.counting.board
+        if told is None or board is None:
+            return []
+        found = self.counting.checks.groups
+        return [conclusion_sentence(told, found, board.of), *against(told, board, found)]
+
+    def _worked(self, what: str, job: object) -> None:
+        if what == "groups":
+            self._follow()
+
+    def _follow(self) -> None:
+        told, board, theme = self.counting.conclusion, self.counting.board, current()
+        working = self.counting.at_work("groups")
+        sure = told is not None and told.groups == "yes"
+        line = (
+            theme.focus if sure else theme.cut if told is not None and told.groups else theme.line
+        )
+        self.setStyleSheet(f"#verdict {{ border: 1.5px solid {line}; }}")
+        ground = theme.focus if sure else theme.bar
+        self.sign.setStyleSheet(f"background: {ground}; color: {theme.panel}; border-radius: 14px;")
+        self.setVisible(told is not None and board is not None and bool(board.counts))
+        if told is None or board is None:
+            return
+        self.sign.setText(_SIGNS[told.groups])
+        counter = self._sentences[1:]
+        self.head.setText(headline(told))
+        self.words.setText(basis_words(told, self.counting.checks.groups, board.of))
+        self.against.setText("\n".join(counter))
+        self.more.setVisible(bool(counter))
+        self.more.setText(f"what speaks against it: {len(counter)}")
+        self.against.setVisible(bool(counter) and self.against.isVisibleTo(self))
+        self.next.setVisible(not (working and told.groups is None))
+        if told.groups is None and self.counting.checks.groups is None:
+            self.next.setText("Are there groups?")
+        elif told.count is not None and told.groups in ("yes", None):
+            self.next.setText(f"Take {told.count}")
+        else:
+            self.next.setText("Write it down")
+
+    def _toggle(self) -> None:
+        self.against.setVisible(not self.against.isVisible())
+
+    def _copy(self) -> None:
+        QApplication.clipboard().setText("\n".join(self._sentences))
+        self.acts.said.emit("The verdict is on the clipboard.", False)
+
+    def _go_on(self) -> None:
+        told = self.counting.conclusion
+        if told is None:
+            return
+        if told.groups is None and self.counting.checks.groups is None:
+            self.counting.check("groups")
+        elif told.count is not None and told.groups in ("yes", None):
+            self.counting.focus.set_count(told.count)
+            self._take()
+        else:
+            self._draft()
