@@ -151,7 +151,7 @@ def test_centres_in_many_boxes_join_as_their_proximities_do(
     masses = rng.integers(1, 4, n).astype(float) if weighted else np.ones(n)
     work = all_pairs(answers, "squared-euclidean", [str(i) for i in range(n)])
     rule = LINKAGES[linkage]
-    small = grow(working_proximities(work, rule, "squared-euclidean", masses), linkage, masses)
+    small = grow(working_proximities(work, rule, True, masses), linkage, masses)
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(centres, "_LEAF", 6)
         patch.setattr(centres, "_JOINED", 1)

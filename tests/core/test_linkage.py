@@ -37,7 +37,7 @@ def grown(
 ) -> Tree:
     d = np.array(d, dtype=float).reshape(len(weights), len(weights))
     masses = np.array(weights, dtype=float)
-    work = working_proximities(d, LINKAGES[key], "squared-euclidean", masses)
+    work = working_proximities(d, LINKAGES[key], True, masses)
     return grow(work, key, masses, beta=beta)
 
 

@@ -8,11 +8,13 @@ from statistics import NormalDist
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from gorvel.core.count.groups import check_of, known_groups
 from gorvel.core.count.orders import random_orders
 from gorvel.core.count.regrow import NoiseBox
-from gorvel.core.count.splits import split_tests
+from gorvel.core.count.splits import shrunk_spreads, split_tests
 from gorvel.core.count.structure import hopkins, permuted_cophenetic
 from gorvel.core.count.support import branch_support, unbiased
 from gorvel.core.grow.grown import Grown
@@ -81,10 +83,9 @@ def test_shuffled_answers_make_trees_as_faithful_as_noise_but_not_as_clusters() 
     assert "variable" in one.why
 
 
-@pytest.mark.parametrize("linkage", ["ward", "average"])
-def test_splits_hold_for_planted_groups_and_not_for_one_cloud(linkage: str) -> None:
+def test_splits_hold_for_planted_groups_and_not_for_one_cloud() -> None:
     x = planted(4).prepared.answers.values  # type: ignore[union-attr]
-    grown = study(x, "euclidean", linkage)
+    grown = study(x, "euclidean")
     told = split_tests(grown, 40, 1)
     assert told.clusters == 3
     first = told.tests[0]
@@ -97,14 +98,48 @@ def test_splits_hold_for_planted_groups_and_not_for_one_cloud(linkage: str) -> N
         above = grown.tree.used_at[grown.tree.n + test.join]
         assert next(t for t in told.tests if t.join == above).holds
         assert test.level == pytest.approx(0.05 * (test.cases - 1) / 74)
-    clouds = [np.random.default_rng(seed).normal(size=(40, 3)) for seed in range(12)]
-    wrong = sum(split_tests(study(c, "euclidean", linkage), 25, 1).clusters > 1 for c in clouds)
-    assert wrong <= 2  # 5 % of studies are expected
+
+
+def test_splits_keep_their_level_and_see_groups_that_lie_near() -> None:
+    """40 clouds (5 % of studies are expected to split: six or more once in 70 such tests), and 20
+    pairs of groups four standard deviations apart, which the unshrunk covariance hides."""
+
+    def rejected(x: np.ndarray) -> bool:
+        return split_tests(study(x, "euclidean"), 25, 1).clusters > 1
+
+    clouds = [np.random.default_rng(seed).normal(size=(60, 4)) for seed in range(40)]
+    assert sum(map(rejected, clouds)) <= 5
+    apart = np.zeros((100, 6))
+    apart[::2, 0] = 4.0
+    pairs = [np.random.default_rng(seed).normal(size=(100, 6)) + apart for seed in range(20)]
+    assert sum(map(rejected, pairs)) >= 10
+
+
+@given(st.integers(0, 10**6), st.integers(2, 30), st.integers(1, 6))
+def test_the_covariance_is_shrunk_as_defined(seed: int, n: int, p: int) -> None:
+    """Case by case, from the paper: S shrunk to m I by the share b2 / d2."""
+    x = np.random.default_rng(seed).normal(size=(n, p)) * np.arange(1, p + 1)
+    rows = x - x.mean(axis=0)
+    s = sum(np.outer(row, row) for row in rows) / n
+
+    def norm(a: np.ndarray) -> float:
+        return float((a * a).sum()) / p
+
+    m = np.trace(s) / p
+    d2 = norm(s - m * np.eye(p))
+    b2 = min(sum(norm(np.outer(row, row) - s) for row in rows) / n**2, d2)
+    share = b2 / d2 if d2 > 1e-12 * m * m else 1.0
+    wanted = np.linalg.eigvalsh(share * m * np.eye(p) + (1 - share) * s)[::-1]
+    np.testing.assert_allclose(shrunk_spreads(x) ** 2, wanted, rtol=1e-6, atol=1e-9 * m)
 
 
 @pytest.mark.parametrize(
     ("linkage", "measure", "word"),
-    [("single", "euclidean", "Ward"), ("ward", "city-block", "Euclidean")],
+    [
+        ("single", "euclidean", "Ward"),
+        ("average", "euclidean", "Ward"),
+        ("ward", "city-block", "Euclidean"),
+    ],
 )
 def test_splits_are_tested_only_where_that_is_defined(
     linkage: str, measure: str, word: str

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import Caution, InputError
+from gorvel.core.cases.cautions import answer_cautions
 from gorvel.core.cases.prepared import Dropped, Prepared, Variable, measurable, transposed
 from gorvel.core.cases.rows import case_labels, left_out, require_column
 from gorvel.core.kernels.loading import MANY
@@ -76,6 +77,8 @@ class _Preparation:
         names = [labels[row] for row in rows]
         raw = self._filled(raw, variables, weights)
         values = self._scaled(raw, variables, names, weights)
+        lacking = int((~kept).sum())
+        self.cautions += answer_cautions(self.plan, variables, values, len(kept), lacking)
         prepared = Prepared(
             self.table.name, self.read, rows + 1, tuple(names), weights, variables, raw,
             self._answers(values, variables), None, "cases",
@@ -263,7 +266,7 @@ class _Preparation:
             for j, variable in enumerate(variables):
                 if variable.level == "ordinal":
                     values[:, j] = average_ranks(values[:, j])
-        numeric = [j for j, v in enumerate(variables) if v.level in NUMERIC]
+        numeric = [j for j, v in enumerate(variables) if self.plan.scales(v.level)]
         if not numeric:
             return values
         scale = self.plan.scale

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from gorvel.core.count.verdicts import Answer, Verdict
 from gorvel.core.plan.count_rules import COUNT_RULES
 
-__all__ = ["Voice", "answers_of", "voices_of"]
+__all__ = ["CONSTANT", "Voice", "answers_of", "voices_of"]
 
 # rules that give one answer whatever the data, in words
-_CONSTANT = {
+CONSTANT = {
     "ball-hall": "it says 3 whatever the data",
     "mcclain-rao": "it runs to the last count whatever the data",
 }
@@ -56,8 +56,8 @@ def _why_unheard(
         return "left out"
     if answer is None:
         return f"it abstains: {verdict.why}"
-    if key in _CONSTANT:
-        return _CONSTANT[key]
+    if key in CONSTANT:
+        return CONSTANT[key]
     other, under = _SAME.get(key, ("", ""))
     twin = verdicts.get(other)
     heard = twin is not None and twin.answer is not None and other not in left_out

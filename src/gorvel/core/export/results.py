@@ -14,6 +14,7 @@ import numpy as np
 import polars as pl
 
 from gorvel import __version__
+from gorvel.core.base.errors import Caution
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.export.count import Counted, write_counting
 from gorvel.core.export.files import write_csv
@@ -23,6 +24,7 @@ from gorvel.core.grow.allocation import Placed
 from gorvel.core.grow.grown import Grown, wanted_branches, wanted_counts
 from gorvel.core.plan.plan import Plan
 from gorvel.core.tree.cuts import Cut, cut_at_count, cut_at_height
+from gorvel.core.words.conclusion import count_cautions
 
 __all__ = ["MATRIX_LIMIT", "height_name", "safe_name", "summary", "write_results"]
 
@@ -90,7 +92,10 @@ def write_results(
     (directory / "tree.nwk").write_text(newick(tree, labels) + "\n", encoding="utf-8")
     if counted is not None:
         write_counting(counted, grown, plan.counting, wanted_counts(plan, tree.n), directory)
-    told = summary(grown, plan, cophenetic)
+    cautions = grown.cautions
+    if counted is not None:
+        cautions += count_cautions(counted.board, counted.checks.groups, plan.counting)
+    told = summary(grown, plan, cophenetic, cautions)
     text = json.dumps(told, indent=2, ensure_ascii=False, allow_nan=False)
     (directory / "summary.json").write_text(text + "\n", encoding="utf-8")
     return told
@@ -112,7 +117,9 @@ def _write_matrix(grown: Grown, path: Path, progress: Progress) -> None:
                 writer.writerow([labels[row], *cells[k * n : (k + 1) * n]])
 
 
-def summary(grown: Grown, plan: Plan, cophenetic: float | None) -> dict[str, Any]:
+def summary(
+    grown: Grown, plan: Plan, cophenetic: float | None, cautions: Sequence[Caution]
+) -> dict[str, Any]:
     """What summary.json holds. cophenetic : correlation, None where not defined."""
     prepared, tree = grown.prepared, grown.tree
     return {
@@ -130,7 +137,7 @@ def summary(grown: Grown, plan: Plan, cophenetic: float | None) -> dict[str, Any
         "inversions": int(tree.inversions.sum()),
         "ties": int(tree.tied.sum()),
         "ties_that_matter": int(tree.tie_matters.sum()),
-        "cautions": [{"code": c.code, "text": c.text} for c in grown.cautions],
+        "cautions": [{"code": c.code, "text": c.text} for c in cautions],
         "seconds": {phase: round(took, 6) for phase, took in grown.seconds.items()},
         "peak_memory_mb": round(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024, 1),
     }

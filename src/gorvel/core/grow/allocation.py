@@ -13,7 +13,6 @@ from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS, scale_cases
-from gorvel.core.table.levels import NUMERIC
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut
@@ -124,7 +123,7 @@ def _scaled(raw: Floats, plan: Plan, prepared: Prepared, cases: list[int]) -> Fl
     assert prepared.answers is not None
     out = raw.copy()
     mixed = MEASURES[plan.proximity.measure].mixed
-    numeric = [j for j, v in enumerate(prepared.variables) if v.level in NUMERIC]
+    numeric = [j for j, v in enumerate(prepared.variables) if plan.scales(v.level)]
     own_scale = plan.scale.by == "cases" and plan.scale.method != "none"
     for j in numeric:
         name = prepared.variables[j].name

@@ -51,8 +51,7 @@ class _Job:
 
     @property
     def roots(self) -> bool:
-        measure = self.method.measure if self.answers is not None else "matrix"
-        return heights_are_roots(LINKAGES[self.method.linkage], measure)
+        return heights_are_roots(LINKAGES[self.method.linkage], self.method.squares)
 
 
 def grown_tree(
@@ -111,7 +110,7 @@ def _by_matrix(prepared: Prepared, method: Method, progress: Progress) -> tuple[
     pairs = _kept_pairs(prepared, method, progress)
     assert pairs.matrix is not None
     compiled = worth_compiling(prepared.n)
-    return _consumed(pairs.matrix, pairs.key, prepared.weights, method, compiled, progress), pairs
+    return _consumed(pairs.matrix, prepared.weights, method, compiled, progress), pairs
 
 
 def _kept_pairs(prepared: Prepared, method: Method, progress: Progress) -> Proximities:
@@ -153,15 +152,15 @@ def _measured(
 
 
 def _consumed(
-    matrix: Floats, measure: str, weights: Floats | None, method: Method, compiled: bool,
+    matrix: Floats, weights: Floats | None, method: Method, compiled: bool,
     progress: Progress,
 ) -> Tree:  # fmt: skip
     """The tree of a matrix, which is kept; compiled on one thread, or not, with the same bits."""
     linkage, beta = LINKAGES[method.linkage], method.beta
     with np.errstate(over="ignore"):
-        work = working_proximities(matrix, linkage, measure, weights)
+        work = working_proximities(matrix, linkage, method.squares, weights)
     _check_finite(work)
-    roots = heights_are_roots(linkage, measure)
+    roots = heights_are_roots(linkage, method.squares)
     if linkage.key not in BY_MATRIX or not compiled or len(work) < 2:
         return grow(work, linkage.key, weights, roots, progress, beta)
     np.fill_diagonal(work, np.inf)
@@ -192,11 +191,10 @@ def regrown(
     if not alone:
         with ONE_AT_A_TIME:
             return _by_kernels(prepared, method, way_of(prepared, method, 1), progress)[0]
-    measure = method.measure if prepared.answers is not None else "matrix"
     compiled = loaded()  # one of many: then even a few cases are joined faster
     if matrix is None:
-        matrix = _measured(prepared, measure, compiled)
-    return _consumed(matrix, measure, prepared.weights, method, compiled, progress)
+        matrix = _measured(prepared, method.measure, compiled)
+    return _consumed(matrix, prepared.weights, method, compiled, progress)
 
 
 def regrown_pairs(

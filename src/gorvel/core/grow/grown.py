@@ -207,13 +207,9 @@ def _spread(tree: Tree, prepared: Prepared, progress: Progress) -> Spread | None
 def _cautions(prepared: Prepared, method: Method, tree: Tree) -> Iterator[Caution]:
     linkage = LINKAGES[method.linkage]
     measure = method.measure if prepared.proximities is None else "matrix"
-    if linkage.squares and (measure == "matrix" or not MEASURES[measure].euclidean):
-        shown = "a proximity matrix" if measure == "matrix" else MEASURES[measure].name
-        yield Caution(
-            "linkage-geometry",
-            f"{_capital(linkage.name)} is made for Euclidean distances. With {shown} the"
-            " proximities were squared first and heights are square roots.",
-        )
+    as_made = measure != "matrix" and MEASURES[measure].flat and measure != "squared-euclidean"
+    if linkage.squares and not method.squares and not as_made:
+        yield Caution("linkage-geometry", _geometry_words(linkage.name, measure, prepared))
     if prepared.weights is not None and not linkage.masses:
         yield Caution(
             "weights-ignored",
@@ -234,6 +230,22 @@ def _cautions(prepared: Prepared, method: Method, tree: Tree) -> Iterator[Cautio
             f"At {matter:,} of {tree.joins:,} joins an equally near pair shared a cluster with the"
             " pair joined: another order of the cases could give another tree.",
         )
+
+
+def _geometry_words(linkage: str, measure: str, prepared: Prepared) -> str:
+    shown = "a proximity matrix" if measure == "matrix" else MEASURES[measure].name
+    words = (
+        f"{_capital(linkage)} is made for Euclidean distances. With {shown} the proximities were"
+        " squared first and heights are square roots."
+    )
+    gaps = prepared.answers is not None and bool(np.isnan(prepared.answers.values).any())
+    if measure != "matrix" and MEASURES[measure].are_squares and not gaps:
+        words += (
+            f" {_capital(MEASURES[measure].name)} is a squared Euclidean distance already (Gower &"
+            ' Legendre 1986): taken as squares ([tree] proximities_are = "squares") it has the'
+            " right geometry."
+        )
+    return words
 
 
 def _capital(text: str) -> str:

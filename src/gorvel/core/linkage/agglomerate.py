@@ -26,21 +26,25 @@ _REPORT_EVERY = 32  # joins
 Floats = NDArray[np.float64]
 
 
-def heights_are_roots(linkage: Linkage, measure: str) -> bool:
-    """Does the rule square the proximities first, and take the root of its heights?"""
-    return linkage.squares and measure != "squared-euclidean"
+def heights_are_roots(linkage: Linkage, squares: bool) -> bool:
+    """Does the rule square the proximities first, and take the root of its heights?
+
+    squares : they are taken for squares already.
+    """
+    return linkage.squares and not squares
 
 
 def working_proximities(
-    proximities: Floats, linkage: Linkage, measure: str, masses: Floats | None
+    proximities: Floats, linkage: Linkage, squares: bool, masses: Floats | None
 ) -> Floats:
     """A copy of the proximities in the geometry the rule works on; the joins consume it.
 
+    squares : a rule on squared geometry takes them for squares already.
     Ward starts from 2 w_i w_j / (w_i + w_j) d^2, so that two single cases of weight 1 join at
     their own proximity.
     """
-    squared = heights_are_roots(linkage, measure)
-    work = np.square(proximities) if squared else proximities.copy()
+    to_square = heights_are_roots(linkage, squares)
+    work = np.square(proximities) if to_square else proximities.copy()
     if linkage.key == "ward" and masses is not None:
         for i, mass in enumerate(masses):
             work[i] *= 2.0 * mass * masses / (mass + masses)

@@ -19,18 +19,20 @@ Entries = tuple[tuple[str, Any], ...]
 class Method:
     """How cases are measured and joined.
 
-    measure, linkage : keys of the registries; beta : of flexible linkage. Powers go with the
-    prepared answers.
+    measure, linkage : keys of the registries; beta : of flexible linkage; squares : rules on
+    squared geometry take the proximities for squares already. Powers go with the prepared answers.
     """
 
     measure: str
     linkage: str
     beta: float = -0.25
+    squares: bool = False
 
 
 def method_of(plan: WholePlan) -> Method:
     """The method of a plan."""
-    return Method(plan.proximity.measure, plan.tree.linkage, plan.tree.beta)
+    squares = plan.proximities_are == "squares"
+    return Method(plan.proximity.measure, plan.tree.linkage, plan.tree.beta, squares)
 
 
 @dataclass(frozen=True)
@@ -112,6 +114,7 @@ def _measured(plan: WholePlan) -> Entries:
         ("handling", plan.handling),
         ("scale", plan.scale.method),
         ("by", plan.scale.by if plan.scale.method != "none" else None),
+        ("binary", plan.scale.method != "none" and plan.scales("binary")),
         ("measure", plan.proximity.measure),
         *((dial, getattr(plan.proximity, dial)) for dial in dials),
     )
@@ -122,5 +125,6 @@ def _joined(plan: WholePlan) -> Entries:
     return (
         ("of", plan.tree.of),
         ("linkage", plan.tree.linkage),
+        ("squares", LINKAGES[plan.tree.linkage].squares and plan.proximities_are == "squares"),
         *((dial, getattr(plan.tree, dial)) for dial in dials),
     )

@@ -21,7 +21,7 @@ from gorvel.core.plan.count_rules import CHECK_NAMES, COUNT_RULES
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.table.detect import DELIMITERS
-from gorvel.core.table.levels import LEVELS, Level
+from gorvel.core.table.levels import LEVELS, NUMERIC, Level
 
 __all__ = [
     "ALL_RULES",
@@ -165,6 +165,7 @@ class MissingPlan(_Part):
 class ScalePlan(_Part):
     method: Annotated[str, _one_of(SCALINGS)] = "none"
     by: Annotated[str, _one_of(("variables", "cases"))] = "variables"
+    binary: Annotated[str, _one_of(("keep", "scale"))] = "keep"  # yes/no variables: 0 and 1, or not
 
 
 class ProximityPlan(_Part):
@@ -177,6 +178,9 @@ class TreePlan(_Part):
     of: Annotated[str, _one_of(("cases", "variables"))] = "cases"
     linkage: Annotated[str, _one_of(LINKAGES)] = "ward"
     beta: Annotated[float, Field(ge=-1, lt=1, allow_inf_nan=False)] = -0.25
+    # what Ward's rule, centroid and median take the proximities for; None: distances, but squares
+    # under squared-euclidean
+    proximities_are: Annotated[str, _one_of(("distances", "squares"))] | None = None
 
 
 class Branches(_Part):
@@ -253,6 +257,23 @@ class WholePlan(_Part):
         if self.missing.handling is not None:
             return self.missing.handling
         return "pairwise" if MEASURES[self.proximity.measure].mixed else "drop"
+
+    def scales(self, level: Level) -> bool:
+        """Is a variable of this level scaled, where any is?"""
+        if level == "binary":
+            return (
+                self.scale.binary == "scale" and MEASURES[self.proximity.measure].kind == "numbers"
+            )
+        return level in NUMERIC
+
+    @property
+    def proximities_are(self) -> str:
+        """What rules on squared geometry take the proximities for: "distances" or "squares"."""
+        if self.tree.proximities_are is not None:
+            return self.tree.proximities_are
+        table = self.source.kind == "table"
+        squared = table and self.proximity.measure == "squared-euclidean"
+        return "squares" if squared else "distances"
 
     @property
     def counting(self) -> CountPlan:

@@ -35,6 +35,12 @@ _CONSTANT = Undefined("only equal answers", "answers that differ", profiles.cons
 _EMPTY = Undefined("counts that sum to 0", "a count above 0", profiles.empty_cases)
 
 
+_SQUARES = frozenset(
+    ("squared-euclidean", "cosine", "correlation", "spearman", "simple-matching", "jaccard", "dice",
+     "ochiai", "rogers-tanimoto", "sokal-sneath-1", "sokal-sneath-2", "russell-rao", "gower")
+)  # fmt: skip
+
+
 @dataclass(frozen=True)
 class Measure:
     """One way to measure how far apart two cases are.
@@ -71,6 +77,18 @@ class Measure:
         centroids and sums of squares can be had of?
         """
         return self.euclidean or self.key == "mahalanobis"
+
+    @property
+    def are_squares(self) -> bool:
+        """Are its proximities, of answers without gaps, squared distances between points of a
+
+        Euclidean space?
+
+        References
+        ----------
+        Gower & Legendre 1986, Metric and Euclidean properties of dissimilarity coefficients.
+        """
+        return self.key in _SQUARES
 
     @property
     def mixed(self) -> bool:

@@ -6,17 +6,23 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from gorvel.core.base.errors import Caution
 from gorvel.core.base.numbers import counted, number, unit
 from gorvel.core.count.board import Board
-from gorvel.core.count.conclusion import SURE, Conclusion
+from gorvel.core.count.conclusion import SURE, Conclusion, concluded
 from gorvel.core.count.evidence import Evidence
 from gorvel.core.count.verdicts import STABLE
+from gorvel.core.count.voices import CONSTANT
+from gorvel.core.plan.count_rules import COUNT_RULES
+from gorvel.core.plan.parts import CountPlan
 
 __all__ = [
-    "against", "basis_words", "conclusion_sentence", "evidence_words", "groups_words", "headline",
+    "against", "basis_words", "conclusion_sentence", "count_cautions", "evidence_words",
+    "groups_words", "headline",
 ]  # fmt: skip
 
 _SMALL = 0.05  # share of the cases in the smallest cluster
+_MANY_AT_END = 3  # one rule in so many is best at the end
 _LEADS = (
     "There are groups", "These data do not say that there are groups",
     "Whether there are groups is open",
@@ -158,6 +164,45 @@ def _against(
     for answer, votes in rivals.items():
         called = {"one": "one cluster", "none": "no count"}.get(str(answer), str(answer))
         yield f"{counted(votes, 'voice')} for {called}."
+
+
+def count_cautions(
+    board: Board, evidence: Evidence | None, asked: CountPlan
+) -> tuple[Caution, ...]:
+    """What a reader should know of the count taken, or of that of the verdict."""
+    return tuple(_count_cautions(board, evidence, asked))
+
+
+def _count_cautions(board: Board, evidence: Evidence | None, asked: CountPlan) -> Iterator[Caution]:
+    voices = board.voices(asked.left_out)
+    rising = [
+        key
+        for key, voice in voices.items()
+        if COUNT_RULES[key].direction in ("max", "min")
+        and key not in (*CONSTANT, *asked.left_out)
+        and isinstance(voice.answer, int)
+    ]
+    at_end = [key for key in rising if board.verdicts[key].best == board.counts[-1]]
+    if at_end and len(at_end) >= len(rising) / _MANY_AT_END:
+        names = ", ".join(COUNT_RULES[key].name for key in at_end)
+        yield Caution(
+            "best-at-the-end",
+            f"{names}: best at {board.counts[-1]}, the last count looked at, where it may still"
+            " rise. Look further ([count] to).",
+        )
+    told = concluded(board, evidence, asked.left_out)
+    count = asked.chosen if asked.chosen in board.counts else told.count
+    cases = _cases(board)
+    if count is None or count not in board.counts or not cases:
+        return
+    smallest = board.smallest[board.counts.index(count)]
+    if smallest < _SMALL * cases:
+        yield Caution(
+            "small-cluster",
+            f"The smallest of {count} clusters has {unit(board.of, smallest)},"
+            f" {smallest / cases:.1%} of all: look whether they are outliers before it is called a"
+            " group.",
+        )
 
 
 def _cases(board: Board) -> int:

@@ -86,12 +86,14 @@ def _differences(plan: Plan, other: Plan) -> Iterator[str]:
         yield f"of {other.tree.of}"
     if joined - {"of"}:
         yield linkage_name(other)
-    if measured - {"handling", "scale", "by"}:
+    if measured - {"handling", "scale", "by", "binary"}:
         yield measure_name(other)
     if measured & {"scale", "by"}:
         scaled = other.scale.method != "none" and other.scale.by == "cases"
         within = ", within each case" if scaled else ""
         yield f"{SCALINGS[other.scale.method].name}{within}"
+    if "binary" in measured:
+        yield "yes/no answers scaled" if other.scales("binary") else "yes/no answers not scaled"
     yield from _variables(one, two)
     if "handling" in measured:
         yield f"missing answers {HANDLING_WORDS[other.handling]}"

@@ -41,6 +41,9 @@ def measure_name(plan: Plan) -> str:
 def linkage_name(plan: Plan) -> str:
     """The joining rule with its parameter, as it reads in the plan sentence."""
     linkage = LINKAGES[plan.tree.linkage]
+    as_squares = plan.tree.proximities_are == "squares"
+    if linkage.squares and as_squares and plan.proximity.measure != "squared-euclidean":
+        return f"{linkage.name} (proximities as squares)"
     if not linkage.parameters:
         return linkage.name
     return f"{linkage.name} (β = {plan.tree.beta:g})".replace("-", "−")

@@ -130,9 +130,9 @@ class Choices(QWidget):
             field.valueChanged.connect(partial(self._turn, dial))
             self._dials.addWidget(text(dial.name, wrap=False))
             self._dials.addWidget(field)
-        if choice.switch is not None:
-            self._dials.addWidget(self._switch(choice.switch))
-        if choice.dials or choice.switch is not None:
+        for switch in choice.switches:
+            self._dials.addWidget(self._switch(switch))
+        if choice.dials or choice.switches:
             self._dials.addStretch(1)
 
     def _switch(self, switch: Switch) -> QCheckBox:

@@ -75,7 +75,7 @@ class Choice:
     allowed: bool = True
     group: str = ""
     dials: tuple[Dial, ...] = ()
-    switch: Switch | None = None
+    switches: tuple[Switch, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -138,10 +138,13 @@ def _scales(focus: Focus, plan: Plan) -> PartChoices:
     within = Switch(
         "scale", "by", "within each case, instead of each variable", "variables", "cases"
     )
+    yes_no = Switch("scale", "binary", "yes/no variables too", "keep", "scale")
+    numbers = plan.scale.by == "variables" and MEASURES[plan.proximity.measure].kind == "numbers"
+    switches = (within, yes_no) if numbers and _has_yes_no(plan) else (within,)
     choices = tuple(
         Choice(
             s.key, s.name, s.formula, s.purpose, s.misleads,
-            switch=within if s.key != "none" else None,
+            switches=switches if s.key != "none" else (),
         )
         for s in SCALINGS.values()
     )  # fmt: skip
@@ -151,13 +154,17 @@ def _scales(focus: Focus, plan: Plan) -> PartChoices:
     )  # fmt: skip
 
 
+def _has_yes_no(plan: Plan) -> bool:
+    return any(plan.variables.level(name) == "binary" for name in plan.variables.use)
+
+
 def _measures(focus: Focus, plan: Plan) -> PartChoices:
     squares = LINKAGES[plan.tree.linkage]
     nominal = _has_nominal(focus, plan)
     choices = []
     for m in MEASURES.values():
         why_not = ""
-        if squares.squares and not m.euclidean:
+        if squares.squares and not m.flat and plan.tree.proximities_are != "squares":
             rule = squares.name[0].upper() + squares.name[1:]
             why_not = f"{rule} is made for Euclidean distances; a caution will be kept."
         if nominal and not m.mixed:
@@ -223,10 +230,15 @@ def _linkages(focus: Focus, plan: Plan) -> PartChoices:
     matrix = plan.source.kind == "proximities"
     euclidean = not matrix and MEASURES[plan.proximity.measure].euclidean
     shown = "a proximity matrix" if matrix else MEASURES[plan.proximity.measure].name
+    flat = not matrix and MEASURES[plan.proximity.measure].flat
+    squares = plan.proximities_are == "squares"
+    switch = Switch(
+        "tree", "proximities_are", "take the proximities as squares", "distances", "squares"
+    )
     choices = []
     for rule in LINKAGES.values():
         why_not = ""
-        if rule.squares and not euclidean:
+        if rule.squares and not flat and not squares:
             why_not = f"Made for Euclidean distances, not for {shown}; a caution will be kept."
         elif plan.cases.weight and not rule.masses:
             why_not = "Does not use the case weights; a caution will be kept."
@@ -234,6 +246,7 @@ def _linkages(focus: Focus, plan: Plan) -> PartChoices:
             Choice(
                 rule.key, rule.name, rule.formula, rule.purpose, rule.misleads, rule.source,
                 why_not, f"The height of a join is {rule.height_means}.",
+                switches=(switch,) if rule.squares and not euclidean else (),
                 dials=tuple(
                     Dial("tree", "beta", "β =", plan.tree.beta, -1.0, 0.99)
                     for _ in rule.parameters

@@ -49,7 +49,8 @@ class ChecksCard(QWidget):
             ("structure", "Is there any structure?", self._structure,
              "Hopkins statistic, and the cophenetic correlation of shuffled answers."),
             ("splits", "Does each split hold?", self._splits,
-             "Each split, from the top down, against one normal cloud (Kimes et al. 2017)."),
+             "Each split, from the top down, against one normal cloud (after Kimes et al. 2017,"
+             " the covariance shrunk as in Ledoit & Wolf 2004)."),
             ("support", "Do branches come back?", self._support,
              "Variables are drawn anew at ten scales (Shimodaira 2004); the support of branches"
              " then stands on the dendrogram and in the schedule."),

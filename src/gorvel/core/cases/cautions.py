@@ -1,0 +1,83 @@
+"""What a reader of the results should know of the cases and answers they were made from."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.base.errors import Caution
+from gorvel.core.base.numbers import counted
+from gorvel.core.cases.prepared import Variable
+from gorvel.core.plan.plan import Plan
+from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.proximity.scaling import SCALINGS
+
+__all__ = ["answer_cautions"]
+
+Floats = NDArray[np.float64]
+
+_MANY = 0.05  # share of the cases dropped
+_SKEWED = 2.0  # skewness, as of an exponential distribution
+_NAMED = 4
+
+
+def answer_cautions(
+    plan: Plan, variables: Sequence[Variable], values: Floats, looked_at: int, dropped: int
+) -> Iterator[Caution]:
+    """Many cases dropped for gaps, skewed amounts, yes/no answers that are not scaled.
+
+    values : (n, p) as they are measured; looked_at : cases before any was dropped.
+    """
+    if looked_at and dropped > _MANY * looked_at:
+        yield Caution(
+            "dropped",
+            f"{dropped:,} of {looked_at:,} cases ({dropped / looked_at:.0%}) are dropped since they"
+            " lack an answer. Those kept may differ from them: compare the two, fill the gaps, or"
+            " measure by Gower distance.",
+        )
+    if MEASURES[plan.proximity.measure].kind != "numbers":
+        return
+    skewed = [
+        (variable.name, size)
+        for j, variable in enumerate(variables)
+        if variable.level in ("interval", "count") and (size := _skewness(values[:, j])) > _SKEWED
+    ]
+    if skewed:
+        names = [f"{name} ({size:.1f})" for name, size in skewed[:_NAMED]]
+        more = f" and {len(skewed) - _NAMED} more" if len(skewed) > _NAMED else ""
+        yield Caution(
+            "skewed-margins",
+            f"Skewed amounts: {', '.join(names)}{more}, where an even bell has 0. A few large"
+            " answers decide distances, and rules that compare with even noise find too many"
+            " clusters: take ranks or logarithms, or cap them.",
+        )
+    yield from _unscaled(plan, variables, values)
+
+
+def _skewness(values: Floats) -> float:
+    """The size of the third standardised moment of the known values; 0 for constant ones."""
+    known = values[~np.isnan(values)]
+    spread = known.std() if known.size else 0.0
+    if known.size < 3 or spread <= 1e-12 * np.abs(known).max():
+        return 0.0
+    return abs(float((((known - known.mean()) / spread) ** 3).mean()))
+
+
+def _unscaled(plan: Plan, variables: Sequence[Variable], values: Floats) -> Iterator[Caution]:
+    yes_no = [j for j, variable in enumerate(variables) if variable.level == "binary"]
+    scaled = plan.scale.method != "none" and plan.scale.by == "variables"
+    if not scaled or plan.scales("binary") or not yes_no or len(yes_no) == len(variables):
+        return
+    importance = np.array([variable.importance for variable in variables])
+    spread = importance * np.nansum((values - np.nanmean(values, axis=0)) ** 2, axis=0)
+    if spread.sum() <= 0:
+        return
+    share = spread[yes_no].sum() / spread.sum()
+    yield Caution(
+        "yes-no-unscaled",
+        f"{counted(len(yes_no), 'yes/no variable')} of {len(variables)} stay 0 and 1 beside"
+        f" {SCALINGS[plan.scale.method].name}, and hold {100 * share:.1f} % of the sum of squares."
+        ' [scale] binary = "scale" scales them like the others.',
+    )
