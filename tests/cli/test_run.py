@@ -212,7 +212,11 @@ def test_counts_and_choice_are_written_when_the_plan_asks(tmp_path: Path) -> Non
         *("hopkins", "shuffled_cophenetic", "splits", "support", "orders", "known_groups"),
     }
     assert told["hopkins"]["why"] == told["splits"]["why"] == "5 cases are too few"
-    assert told["support"]["why"] == "2 variables are too few to draw from"
+    assert told["support"] == {"drawn": "cases", "why": None}
+    support = rows(tmp_path / "checks" / "support.csv")
+    assert [row["join"] for row in support] == ["1", "2", "3", "4"]
+    assert all(0 <= float(row["plain"]) <= 1 for row in support[:-1])
+    assert support[-1]["plain"] == ""
     assert told["orders"]["2"] == {"together": 1.0, "lowest": 1.0}
     assert told["known_groups"]["column"] == "kind"
     silhouettes = rows(tmp_path / "checks" / "silhouettes.csv")

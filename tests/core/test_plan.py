@@ -66,9 +66,10 @@ def test_defaults_are_those_of_the_contract() -> None:
     text = 'gorvel = 1\n[source]\nfile = "t.csv"\n[variables]\nuse = ["a"]\n'
     plan = parse_plan(text, "p.toml").understood()
     assert plan["missing"]["handling"] == "drop"
-    assert plan["scale"] == {"method": "none", "by": "variables"}
+    assert plan["scale"] == {"method": "none", "by": "variables", "binary": "keep"}
     assert plan["proximity"]["measure"] == "squared-euclidean"
-    assert plan["tree"] == {"of": "cases", "linkage": "ward", "beta": -0.25}
+    tree = {"of": "cases", "linkage": "ward", "beta": -0.25, "proximities_are": "squares"}
+    assert plan["tree"] == tree
     assert plan["cut"]["counts"] == [2, 3, 4, 5]
     assert plan["count"] is None
     gower = parse_plan(text + '[proximity]\nmeasure = "gower"\n', "p.toml")

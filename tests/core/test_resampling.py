@@ -24,6 +24,7 @@ from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
+from gorvel.core.words.count import verdict_words
 from reference import counts as slow
 from studies import asked, study
 
@@ -149,14 +150,16 @@ def test_rounds_are_those_of_the_definitions(linkage: str, measure: str, weighte
         assert verdicts["split-half"].at(k) == pytest.approx(np.mean(rand[k]))
 
 
-def test_the_gap_is_that_of_noise_in_the_box() -> None:
+@pytest.mark.parametrize("box", ["axes", "straight"])
+def test_the_gap_is_that_of_noise_in_the_box(box: str) -> None:
     x = blobs(2, 6.0, 12)
     v, w = np.array([1.0, 2.0]), np.random.default_rng(1).uniform(0.5, 2, len(x))
     grown = study(x, "euclidean", "ward", v, w)
-    verdict = told(grown, asked(to=5, seed=3, resamples=6))["gap"]
+    verdict = told(grown, asked(to=5, seed=3, resamples=6, box=box))["gap"]
     logs = []
     for number in range(6):
-        noise = NoiseBox.of(x * np.sqrt(v)).draw(np.random.default_rng([3, number, 0]), len(x))
+        random = np.random.default_rng([3, number, 0])
+        noise = NoiseBox.of(x * np.sqrt(v), box).draw(random, len(x))
         tree = study(noise / np.sqrt(v), "euclidean", "ward", v, w).tree
         logs.append([np.log(slow.within((noise / np.sqrt(v)).tolist(), v.tolist(), w.tolist(),
                                         cut_at_count(tree, k).membership.tolist()))
@@ -170,6 +173,33 @@ def test_the_gap_is_that_of_noise_in_the_box() -> None:
     np.testing.assert_allclose(verdict.error, errors[1:5])
     keeps = [k for k in range(2, 6) if gaps[k - 1] >= gaps[k] - errors[k]]
     assert verdict.best == min(keeps)
+    published = [k for k in range(1, 6) if gaps[k - 1] >= gaps[k] - errors[k]]
+    assert verdict.published == ("one" if published[0] == 1 else published[0])
+
+
+def test_the_published_rule_is_told_where_ours_beside_it_answers_otherwise() -> None:
+    """Skewed amounts without groups: our rule takes them for clusters, the paper’s does not."""
+    found = []
+    for seed in range(4):
+        skewed = np.exp(0.8 * np.random.default_rng(seed).normal(size=(150, 6)))
+        values = (skewed - skewed.mean(axis=0)) / skewed.std(axis=0)
+        found.append(told(study(values), asked(resamples=10, rules=["gap"], to=10))["gap"])
+    assert all(verdict.published == "one" for verdict in found)
+    apart = [verdict for verdict in found if isinstance(verdict.answer, int)]
+    assert len(apart) >= 4
+    said = verdict_words(apart[0])
+    assert said.endswith("The published rule alone answers one cluster.")
+    alike = replace(apart[0], published=apart[0].answer)
+    assert "published" not in verdict_words(alike)
+
+
+def test_a_straight_box_holds_the_cases_and_no_more() -> None:
+    x = np.random.default_rng(1).uniform(size=(300, 6))
+    noise = NoiseBox.of(x, "straight").draw(np.random.default_rng(3), 5000)
+    np.testing.assert_allclose(noise.min(axis=0), x.min(axis=0), atol=0.01)
+    np.testing.assert_allclose(noise.max(axis=0), x.max(axis=0), atol=0.01)
+    turned = NoiseBox.of(x).draw(np.random.default_rng(3), 5000)
+    assert (turned.max(axis=0) - turned.min(axis=0)).mean() > 1.5  # of axes that mean nothing
 
 
 def test_noise_fills_the_box_along_the_axes_of_the_cases() -> None:

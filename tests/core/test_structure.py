@@ -8,7 +8,7 @@ from statistics import NormalDist
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gorvel.core.count.groups import check_of, known_groups
@@ -62,6 +62,14 @@ def test_hopkins_is_as_defined_and_tells_noise_from_clusters() -> None:
     assert 0.35 < flat.value < 0.65
     assert flat.p is not None
     assert flat.p > 0.05
+
+
+def test_hopkins_keeps_its_level_for_even_noise_in_a_straight_box() -> None:
+    """20 studies of six variables: along the axes each is called denser than noise."""
+    noise = [study(np.random.default_rng(seed).uniform(size=(100, 6))) for seed in range(20)]
+    straight = [hopkins(grown, 9, 1, box="straight").p or 0.0 for grown in noise]
+    assert sum(p <= 0.05 for p in straight) <= 2
+    assert sum((hopkins(grown, 9, 1).p or 0.0) <= 0.05 for grown in noise) == 20
 
 
 def test_shuffled_answers_make_trees_as_faithful_as_noise_but_not_as_clusters() -> None:
@@ -153,15 +161,58 @@ def branches(tree: Tree) -> list[frozenset[int]]:
     return [frozenset(tree.members(tree.n + j).tolist()) for j in range(tree.joins)]
 
 
+@given(
+    st.integers(0, 10**6), st.integers(4, 14), st.sampled_from(["ward", "single", "minimax"]),
+)  # fmt: skip
+@settings(max_examples=15)
+def test_with_few_variables_cases_are_drawn(seed: int, n: int, linkage: str) -> None:
+    """Every branch against every branch of each new tree, as sets of the cases drawn."""
+    x = np.random.default_rng(seed).normal(size=(n, 3))
+    grown = study(x, "euclidean", linkage)
+    told = branch_support(grown, 4, 2)
+    assert told.of == "cases"
+    back, tried = np.zeros(grown.tree.joins), np.zeros(grown.tree.joins)
+    for number in range(4):
+        drawn = np.sort(np.random.default_rng([2, number, 10]).integers(0, n, n))
+        other = study(x[drawn], "euclidean", linkage).tree
+        new = [frozenset(drawn[sorted(branch)].tolist()) for branch in branches(other)]
+        for join, branch in enumerate(branches(grown.tree)):
+            mine = branch & frozenset(drawn.tolist())
+            if len(mine) >= 2:
+                best = max(len(mine & b) / len(mine | b) for b in new if len(b) >= 1)
+                back[join] += best >= 0.75
+                tried[join] += 1
+    with np.errstate(invalid="ignore"):
+        wanted = back / tried
+    wanted[-1] = np.nan
+    np.testing.assert_allclose(told.plain, wanted)
+    np.testing.assert_array_equal(told.shown, told.plain)
+    assert np.isnan(told.unbiased).all()
+
+
+def test_planted_groups_come_back_and_those_of_noise_do_not() -> None:
+    rng = np.random.default_rng(6)
+    x = np.concatenate([rng.normal(size=(20, 3)), rng.normal(size=(20, 3)) + 6])
+    grown = study(x, "euclidean")
+    told = branch_support(grown, 20, 2)
+    groups = [set(range(20)), set(range(20, 40))]
+    assert [told.shown[j] for j, b in enumerate(branches(grown.tree)) if b in groups] == [1.0, 1.0]
+    noise = study(rng.normal(size=(60, 3)), "euclidean")
+    found = branch_support(noise, 20, 2).shown
+    large = noise.tree.sizes[noise.tree.n :] >= 5
+    assert np.nanmean(found[large] >= 0.95) < 0.1
+
+
 def test_support_is_how_often_branches_come_back() -> None:
     rng = np.random.default_rng(6)
-    x = np.concatenate([rng.normal(size=(6, 5)), rng.normal(size=(6, 5)) + 6])
+    x = np.concatenate([rng.normal(size=(6, 30)), rng.normal(size=(6, 30)) + 6])
     grown = study(x, "euclidean", "average")
     told = branch_support(grown, 8, 2)
+    assert told.of == "variables"
     scale = 5  # as many variables as there are
     counts = np.zeros(grown.tree.joins)
     for draw in range(8):
-        columns = np.random.default_rng([2, draw, 6, scale]).integers(0, 5, 5)
+        columns = np.random.default_rng([2, draw, 6, scale]).integers(0, 30, 30)
         again = set(branches(study(x[:, columns], "euclidean", "average").tree))
         counts += [branch in again for branch in branches(grown.tree)]
     np.testing.assert_allclose(told.plain[:-1], counts[:-1] / 8)

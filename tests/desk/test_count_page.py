@@ -338,10 +338,10 @@ def test_checks_are_made_when_asked_and_support_stands_in_the_tree(
     column = [schedule.table.headerData(c, Qt.Orientation.Horizontal, 0)
               for c in range(schedule.table.columnCount())].index("support")  # fmt: skip
     assert not schedule.isColumnHidden(column)
-    assert schedule.table.text(203, column) == f"{100 * support.unbiased[203]:.0f}"
+    assert schedule.table.text(203, column) == f"{100 * support.shown[203]:.0f}"
     counted.focus.select(Mark("join", 203))
     counted.go_to(2)
-    assert f"support of {100 * support.unbiased[203]:.0f} %" in counted.tree.reading.words.text()
+    assert f"support is {100 * support.shown[203]:.0f} %:" in counted.tree.reading.words.text()
     assert counted.tree.dendrogram.printed(LIGHT).heading().endswith("support in %")
     counted.acts.grow()
     qtbot.waitUntil(lambda: counted.focus.support is None and counted.counting.board is not None)

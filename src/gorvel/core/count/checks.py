@@ -35,7 +35,7 @@ class Checks:
 
 def _structure(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
     return {
-        "hopkins": hopkins(grown, asked.resamples, asked.seed, progress),
+        "hopkins": hopkins(grown, asked.resamples, asked.seed, progress, asked.box),
         "shuffled": permuted_cophenetic(grown, asked.resamples, asked.seed, progress),
     }
 

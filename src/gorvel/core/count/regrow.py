@@ -189,14 +189,14 @@ def in_order(task: Callable[[int], Made], count: int, workers: int) -> Iterator[
 
 @dataclass(frozen=True, eq=False)
 class NoiseBox:
-    """The box along the principal axes of some points, from which even noise is drawn.
+    """A box around some points, from which even noise is drawn.
 
     centre : (p,); axes : (q, p), one a row; low, high : (q,) ends along each.
 
     References
     ----------
     Tibshirani, Walther & Hastie 2001, Estimating the number of clusters in a data set via the gap
-    statistic, reference (b).
+    statistic, references (a), the straight box, and (b), that along the axes.
     """
 
     centre: Floats
@@ -205,10 +205,17 @@ class NoiseBox:
     high: Floats
 
     @classmethod
-    def of(cls, points: Floats) -> NoiseBox:
-        """The box of (n, p) points."""
+    def of(cls, points: Floats, box: str = "axes") -> NoiseBox:
+        """The box of (n, p) points, along their principal "axes", or "straight" along variables.
+
+        Where variances are alike the axes are turned at random, and a box along them is much larger
+        than the points need.
+        """
         centre = points.mean(axis=0)
-        axes = np.linalg.svd(points - centre, full_matrices=False)[2]
+        if box == "straight":
+            axes = np.eye(points.shape[1])
+        else:
+            axes = np.linalg.svd(points - centre, full_matrices=False)[2]
         along = (points - centre) @ axes.T
         return cls(centre, axes, along.min(axis=0), along.max(axis=0))
 

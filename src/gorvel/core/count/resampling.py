@@ -264,7 +264,7 @@ def resampled(
     pulse = Pulse(progress, Phase.RESAMPLES)
     answers, box = grown.prepared.answers, None
     if "gap" in able and answers is not None:
-        box = NoiseBox.of(answers.values * np.sqrt(answers.importance))
+        box = NoiseBox.of(answers.values * np.sqrt(answers.importance), asked.box)
     resampler = _Resampler(Regrower(grown, pulse), counts, nested, asked.seed, able, box)
     rounds = _Rounds()
     if not able:

@@ -49,12 +49,14 @@ def _nearest(points: Floats, cases: Floats, leave_out: Sequence[int] | None = No
     return out
 
 
-def hopkins(grown: Grown, rounds: int, seed: int, progress: Progress = silent) -> Finding:
+def hopkins(
+    grown: Grown, rounds: int, seed: int, progress: Progress = silent, box: str = "axes"
+) -> Finding:
     """Are cases nearer to each other than points of even noise are to them?
 
-    Sums of u^p / (sums of u^p + w^p), u from points of noise in the box along the principal axes,
-    w from cases, to the nearest other case; p variables; the median of the rounds. 0.5 for noise,
-    towards 1 for clusters. Its p-value is that of Beta(m, m), m probes a round.
+    Sums of u^p / (sums of u^p + w^p), u from points of noise in a box, w from cases, to the nearest
+    other case; p variables; the median of the rounds. 0.5 for noise, towards 1 for clusters, and
+    for any bell shape. Its p-value is that of Beta(m, m), m probes a round.
 
     progress : told "structure"; may stop the work by raising.
 
@@ -71,11 +73,11 @@ def hopkins(grown: Grown, rounds: int, seed: int, progress: Progress = silent) -
         return Finding(None, None, 0, why or "")
     points = answers.values * np.sqrt(answers.importance)
     probes = min(max(int(_SHARE * n), 1), _MOST)
-    box, found = NoiseBox.of(points), []
+    drawn_from, found = NoiseBox.of(points, box), []
     for number in range(rounds):
         progress(Phase.STRUCTURE, number / rounds)
         random = np.random.default_rng([seed, number, 3])
-        noise = np.log(_positive(_nearest(box.draw(random, probes), points)))
+        noise = np.log(_positive(_nearest(drawn_from.draw(random, probes), points)))
         some = random.choice(n, probes, replace=False)
         cases = np.log(_positive(_nearest(points[some], points, some.tolist())))
         half = points.shape[1] / 2  # squares to the power of p / 2

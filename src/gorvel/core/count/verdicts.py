@@ -35,6 +35,7 @@ class Verdict:
     standing : (counts,) how near each is to the best, 0 to 1, NaN where it cannot be told;
     bound : (counts,) what values are held against, where the rule has a bound;
     besides : "one" or "none", an answer that is no count of the board, "" for a rule that abstains;
+    published : of the gap, what the rule of its paper answers without ours beside it;
     error : (counts,) standard errors, of rules that resample; lowest : (counts,) of the least
     stable cluster.
     """
@@ -50,6 +51,7 @@ class Verdict:
     error: Floats | None = None
     lowest: Floats | None = None
     besides: Literal["", "one", "none"] = ""
+    published: Answer | None = None
 
     @property
     def answer(self) -> Answer | None:
@@ -245,19 +247,20 @@ def gap_verdict(counts: tuple[int, ...], within: Floats, noise: Floats) -> Verdi
     verdict = by_extreme("gap", counts, values, values)
     keeps = np.flatnonzero(holds)
     clearly = gaps[places] > gaps[1] + _CLEARLY * errors[places]
-    one_does = gaps[1] >= gaps[2] - errors[2] and not clearly.any()
+    one_keeps = bool(gaps[1] >= gaps[2] - errors[2])
+    one_does = one_keeps and not clearly.any()
+    published: Answer = "none" if not keeps.size else counts[int(keeps[0])]
+    if one_keeps and 1 not in counts:
+        published = "one"
+    verdict = replace(verdict, error=error, published=published)
     if one_does and 1 not in counts:
         why = "one cluster: no count does clearly better than even noise"
-        return replace(
-            verdict, best=None, runner_up=None, why=why, error=error, besides="one"
-        )  # fmt: skip
+        return replace(verdict, best=None, runner_up=None, why=why, besides="one")
     if not keeps.size:
         why = f"the gap still rises at {counts[-1]}"
-        return replace(
-            verdict, best=None, runner_up=None, why=why, error=error, besides="none"
-        )  # fmt: skip
+        return replace(verdict, best=None, runner_up=None, why=why, besides="none")
     runner_up = counts[int(keeps[1])] if keeps.size > 1 else None
-    return replace(verdict, best=counts[int(keeps[0])], runner_up=runner_up, error=error)
+    return replace(verdict, best=counts[int(keeps[0])], runner_up=runner_up)
 
 
 def _drops(key: str, counts: tuple[int, ...], within: Floats) -> Floats:

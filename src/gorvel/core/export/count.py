@@ -67,6 +67,7 @@ def choice(board: Board, asked: CountPlan, evidence: Evidence | None = None) -> 
                 "vote": voices[key].votes,
                 "no_vote": voices[key].no_vote or None,
             }
+            | ({"published": verdict.published} if key == "gap" else {})
             for key, verdict in board.verdicts.items()
         ],
         "votes": {str(answer): votes for answer, votes in told.votes.items()},
@@ -105,8 +106,8 @@ def checks_told(checks: Checks, counts: Sequence[int]) -> dict[str, Any]:
                 for t in checks.splits.tests
             ],
         }  # fmt: skip
-    if checks.support is not None and checks.support.why:
-        out["support"] = {"why": checks.support.why}
+    if checks.support is not None:
+        out["support"] = {"drawn": checks.support.of, "why": checks.support.why or None}
     if checks.orders is not None:
         rows = zip(counts, checks.orders.mean.tolist(), checks.orders.lowest.tolist(), strict=True)
         out["orders"] = {
@@ -196,9 +197,9 @@ def write_counting(
         _write_json(told, directory / "checks.json")
     support = counted.checks.support
     if support is not None and not support.why:
-        columns = {
-            "join": grown.schedule.join, "unbiased": support.unbiased, "plain": support.plain,
-        }  # fmt: skip
+        columns = {"join": grown.schedule.join, "plain": support.plain}
+        if support.of == "variables":
+            columns["unbiased"] = support.unbiased
         write_csv(columns, directory / "support.csv")
 
 

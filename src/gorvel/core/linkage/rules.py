@@ -128,9 +128,10 @@ _ALL = (
         "average",
         "average linkage",
         "mean of d(x, y), x in one part, y in the other",
-        "Joins by the mean proximity of all pairs across (UPGMA). A middle way that keeps to the"
-        " proximities more faithfully than most.",
-        "Leaves small outlying clusters; sizes can differ a great deal.",
+        "Joins by the mean proximity of all pairs across (UPGMA). A middle way, whose heights keep"
+        " close to the proximities (Farris 1969).",
+        "Leaves small outlying clusters; sizes can differ a great deal. On squared distances far"
+        " pairs count by their square, which is unusual: measure by plain ones.",
         "Sokal & Michener 1958",
         _average,
         "the mean proximity of all pairs across the two parts",
@@ -176,10 +177,10 @@ _ALL = (
         "flexible",
         "the flexible rule",
         "(1 − β)/2 (d(left) + d(right)) + β d(left, right)",
-        "One rule with a dial: β near −1 makes compact clusters, β near 1 chains. −0.25 is the"
-        " usual place to begin.",
+        "One rule with a dial: β near −1 makes compact clusters, β near 1 chains. Lance & Williams"
+        " begin at −0.25; Milligan 1989 found −0.5 better with outlying cases.",
         "β is a choice that the data do not make for you; report it.",
-        "Lance & Williams 1967",
+        "Lance & Williams 1967 (Computer Journal 9)",
         _flexible,
         "a mixture of the proximities of the parts, set by β",
         parameters=("beta",),
@@ -188,7 +189,8 @@ _ALL = (
         "flexible-average",
         "flexible average linkage",
         "(1 − β) mean(d(left), d(right)) + β d(left, right)",
-        "As average linkage, with β to make clusters more compact (below 0) or looser (above).",
+        "As average linkage, with β to make clusters more compact (below 0) or looser (above); its"
+        " authors recommend about −0.1. The mean is weighted by the sizes of the parts.",
         "β is a choice that the data do not make for you; report it.",
         "Belbin, Faith & Milligan 1992",
         _flexible_average,
@@ -227,11 +229,12 @@ _ALL = (
         "Ward’s rule",
         "growth of the within-cluster sum of squares, doubled",
         "Joins the two parts that add least to the spread within clusters. Makes compact"
-        " clusters of like size; the usual first choice for survey answers.",
-        "Cuts long or very unequal groups to make round ones; pulled by outliers.",
-        "Ward 1963; Wishart 1969",
+        " clusters of like size and spread.",
+        "Cuts long or very unequal groups to make round ones; pulled by outliers. Made for numbers:"
+        " with categories, yes/no answers or heavy tails it has no such meaning.",
+        "Ward 1963; Wishart 1969; Murtagh & Legendre 2014",
         _ward,
-        "a growth in spread, not a distance between two cases",
+        "a growth in spread (its root under plain distances), not a distance between two cases",
         squares=True,
         masses=True,
     ),

@@ -213,6 +213,8 @@ class CountPlan(_Part):
     to: Annotated[int, Field(ge=1)] = 10
     rules: Annotated[tuple[Annotated[str, _one_of(RULES)], ...], BeforeValidator(_rules)] = RULES
     resamples: Whole = 100
+    # where even noise is drawn for the gap and Hopkins: along the principal axes, or the variables
+    box: Annotated[str, _one_of(("axes", "straight"))] = "axes"
     seed: Annotated[int, Field(ge=0)] = 1
     # rules that have no say in the vote, the count taken in the end, and why
     left_out: Annotated[tuple[Annotated[str, _one_of(RULES)], ...], BeforeValidator(_tuple)] = ()

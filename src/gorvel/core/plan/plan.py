@@ -84,6 +84,7 @@ class Plan(WholePlan):
         """The plan with all defaults filled in, as plain data."""
         data = self.model_dump(by_alias=True, mode="json")
         data["missing"]["handling"] = self.handling
+        data["tree"]["proximities_are"] = self.proximities_are
         if self.cut.counts is None:
             data["cut"]["counts"] = list(DEFAULT_COUNTS)
         return data

@@ -123,7 +123,7 @@ _NUMBERS = (
         "Σ v |x − y|",
         "The sum of all differences; one odd answer does less harm than under Euclidean distance.",
         "Has no centroids: Ward's rule and the centroid rule lose their geometric meaning.",
-        "Sokal & Sneath 1963",
+        "Cain & Harrison 1958; Carmichael & Sneath 1969",
         differences.city_block,
     ),
     Measure(
@@ -132,7 +132,7 @@ _NUMBERS = (
         "max v |x − y|",
         "The largest difference alone: two cases are near when they are near on every variable.",
         "One variable decides each pair; all others could be anything below it.",
-        "Sneath & Sokal 1973",
+        "Coombs, Dawes & Tversky 1970",
         differences.chebyshev,
     ),
     Measure(
@@ -152,8 +152,9 @@ _NUMBERS = (
         "(Σ v |x − y|ᵖ)^(1/r)",
         "As Minkowski's, with a root of its own: p weighs differences on one variable, r those"
         " between distant and near pairs.",
-        "With p and r apart it is no distance in the strict sense.",
-        "Sneath & Sokal 1973",
+        "With r above p twice the differences are not twice the distance; with r below p or p below"
+        " 1 a detour can be shorter than the straight way.",
+        "no single source; after Kruskal 1964",
         differences.power,
         parameters=("power", "root"),
     ),
@@ -165,7 +166,7 @@ _NUMBERS = (
         " against 200.",
         "Very sensitive near 0: 0 against anything else is the largest difference there is. Not for"
         " z-scores.",
-        "Lance & Williams 1967",
+        "Lance & Williams 1967 (Australian Computer Journal 1)",
         differences.canberra,
     ),
     Measure(
@@ -183,7 +184,9 @@ _NUMBERS = (
         "cosine distance",
         "1 − Σ x y / (|x| |y|)",
         "Compares directions: who answers alike in proportion is alike, whatever the amounts.",
-        "Blind to how much; a case with small answers can be equal to one with large ones.",
+        "Blind to how much; a case with small answers can be equal to one with large ones."
+        " Directions are seen from 0: after z-scores that is the average respondent, which makes it"
+        " another measure altogether.",
         "Salton & McGill 1983",
         profiles.cosine,
         importances=False,
@@ -194,8 +197,9 @@ _NUMBERS = (
         "correlation distance",
         "1 − r(x, y) over the variables",
         "Compares shapes: which answers of a case lie above its own mean and which below.",
-        "Blind to level and spread of a case. Variables must share one scale.",
-        "Sokal & Sneath 1963",
+        "Blind to level and spread of a case. Variables must share one scale, and turning the key"
+        " of a question round changes it (Fleiss & Zubin 1969; Cohen 1969).",
+        "Sokal & Sneath 1963; Cronbach & Gleser 1953",
         profiles.correlation,
         importances=False,
         undefined=_CONSTANT,
@@ -229,7 +233,8 @@ _COUNTS = (
         "chi-square distance",
         "√ (Σ (x − E(x))² / E(x) + Σ (y − E(y))² / E(y))",
         "For counts: how far the compositions of two cases are from being the same.",
-        "Grows with the totals: large cases are farther apart than small ones of like shape.",
+        "Grows with the totals: large cases are farther apart than small ones of like shape. It is"
+        " that of the pair's own two-row table, not the distance of correspondence analysis.",
         "Pearson 1900",
         profiles.chi_square,
         kind="counts",
@@ -241,7 +246,8 @@ _COUNTS = (
         "phi-square distance",
         "chi-square / √ N",
         "As the chi-square distance, without the size of the totals of the two cases.",
-        "Rare things, with small expected counts, weigh heavily.",
+        "Rare things, with small expected counts, weigh heavily. It is the coefficient phi of the"
+        " pair's table, not its square.",
         "Pearson 1904",
         profiles.phi_square,
         kind="counts",
@@ -250,53 +256,65 @@ _COUNTS = (
     ),
 )
 _BOTH_ABSENT = "Two cases that both lack something become alike by it."
+_NO_YES = (
+    "Cases with few yes answers are far from nearly everybody, and two without any are at 0 from"
+    " each other: “none of these” becomes a cluster by convention."
+)
+_NESTED = (
+    "Is 0 or 2 as soon as one cell of the table is empty: cases with different answers are at 0"
+    " where the yes answers of one are among those of the other."
+)
 _BINARY = (
     ("simple-matching", "simple matching distance", "1 − (a + d) / m",
      "The share of answers that differ; yes and no count alike.", _BOTH_ABSENT,
      "Sokal & Michener 1958"),
     ("jaccard", "Jaccard distance", "1 − a / (a + b + c)",
-     "What two cases share of all that either has; what both lack plays no part.",
-     "Cases with few yes answers are far from nearly everybody.", "Jaccard 1901"),
+     "What two cases share of all that either has; what both lack plays no part.", _NO_YES,
+     "Jaccard 1901"),
     ("dice", "Dice distance", "1 − 2a / (2a + b + c)",
-     "As Jaccard's, with what is shared counted twice.",
-     "Cases with few yes answers are far from nearly everybody.", "Dice 1945; Sørensen 1948"),
+     "As Jaccard's, with what is shared counted twice: pairs stand in the same order, so single,"
+     " complete and minimax linkage give the same clusters.", _NO_YES,
+     "Dice 1945; Sørensen 1948"),
     ("russell-rao", "Russell–Rao distance", "1 − a / m",
      "The share of all answers that both have as yes.",
      "Even equal cases are apart unless they have everything.", "Russell & Rao 1940"),
     ("rogers-tanimoto", "Rogers–Tanimoto distance", "1 − (a + d) / (a + d + 2(b + c))",
-     "As simple matching, with differences counted twice.", _BOTH_ABSENT,
-     "Rogers & Tanimoto 1960"),
+     "As simple matching, with differences counted twice: pairs stand in the same order.",
+     _BOTH_ABSENT, "Rogers & Tanimoto 1960"),
     ("sokal-sneath-1", "the first Sokal–Sneath distance", "1 − 2(a + d) / (2(a + d) + b + c)",
-     "As simple matching, with matches counted twice.", _BOTH_ABSENT, "Sokal & Sneath 1963"),
+     "As simple matching, with matches counted twice: pairs stand in the same order.",
+     _BOTH_ABSENT, "Sokal & Sneath 1963"),
     ("sokal-sneath-2", "the second Sokal–Sneath distance", "1 − a / (a + 2(b + c))",
-     "As Jaccard's, with differences counted twice.",
-     "Cases with few yes answers are far from nearly everybody.", "Sokal & Sneath 1963"),
+     "As Jaccard's, with differences counted twice: pairs stand in the same order.", _NO_YES,
+     "Sokal & Sneath 1963"),
     ("sokal-sneath-3", "the third Sokal–Sneath distance", "1 / (1 + (a + d) / (b + c))",
-     "From the odds of matches to differences.", _BOTH_ABSENT, "Sokal & Sneath 1963"),
+     "From the odds of matches to differences; the same numbers as simple matching distance.",
+     _BOTH_ABSENT, "Sokal & Sneath 1963"),
     ("sokal-sneath-4", "the fourth Sokal–Sneath distance",
      "1 − mean of a/(a+b), a/(a+c), d/(b+d), d/(c+d)",
      "How well the yes answers and the no answers of one case foretell those of the other.",
      "Few yes answers, or few no answers, make it jump.", "Sokal & Sneath 1963"),
     ("sokal-sneath-5", "the fifth Sokal–Sneath distance", "1 − a d / √((a+b)(a+c)(b+d)(c+d))",
-     "As the fourth, with geometric means.",
+     "As the fourth, with the square of the geometric mean of the four shares.",
      "Is 1 as soon as nothing is shared, or nothing absent.", "Sokal & Sneath 1963"),
     ("kulczynski-1", "the first Kulczynski distance", "1 / (1 + a / (b + c))",
-     "From the odds of what is shared to what is not.",
-     "Cases with few yes answers are far from nearly everybody.", "Kulczyński 1927"),
+     "From the odds of what is shared to what is not; the same numbers as Jaccard distance.",
+     _NO_YES, "Kulczyński 1927"),
     ("kulczynski-2", "the second Kulczynski distance", "1 − mean of a/(a+b), a/(a+c)",
      "The mean share of each case's yes answers that the other has too.",
      "A case with one yes is near to all who have it.", "Kulczyński 1927"),
     ("ochiai", "Ochiai distance", "1 − a / √((a + b)(a + c))",
-     "The cosine distance of yes/no answers.", "A case with one yes is near to all who have it.",
-     "Ochiai 1957"),
+     "The cosine distance of yes/no answers.",
+     "A case with one yes is near to all who have it. " + _NO_YES, "Ochiai 1957"),
     ("hamann", "Hamann distance", "1 − ((a + d) − (b + c)) / m",
-     "Matches less differences; runs from 0 to 2.", _BOTH_ABSENT, "Hamann 1961"),
+     "Matches less differences; runs from 0 to 2: twice the simple matching distance.",
+     _BOTH_ABSENT, "Hamann 1961"),
     ("yule-q", "Yule’s Q distance", "1 − (a d − b c) / (a d + b c)",
-     "How strongly the answers of two cases go together; runs from 0 to 2.",
-     "Is 0 or 2 as soon as one cell of the table is empty.", "Yule 1900"),
+     "How strongly the answers of two cases go together; runs from 0 to 2.", _NESTED,
+     "Yule 1900"),
     ("yule-y", "Yule’s Y distance", "1 − (√(a d) − √(b c)) / (√(a d) + √(b c))",
-     "As Yule’s Q, on the scale of a balanced table; runs from 0 to 2.",
-     "Is 0 or 2 as soon as one cell of the table is empty.", "Yule 1912"),
+     "As Yule’s Q, on the scale of a balanced table; runs from 0 to 2: pairs stand in the same"
+     " order.", _NESTED, "Yule 1912"),
     ("phi", "phi distance", "1 − (a d − b c) / √((a+b)(a+c)(b+d)(c+d))",
      "1 − the correlation of two cases’ yes/no answers; runs from 0 to 2.",
      "Cannot reach 0 for cases with different numbers of yes answers.", "Yule 1912"),
@@ -308,8 +326,10 @@ _MIXED = (
         "1 − Σ v s / Σ v",
         "Mixed answers: numbers, ratings, categories, yes/no. Each variable gives a likeness from"
         " 0 to 1; a pair uses the variables that both cases have.",
-        "Categories weigh more than numbers, since they differ fully or not at all.",
-        "Gower 1971",
+        "Categories weigh more than numbers, since they differ fully or not at all. One extreme"
+        " answer sets the range of a number. Ordinal answers are compared by their average ranks,"
+        " so that a step between popular answers is longer than one between rare ones.",
+        "Gower 1971; ordinal: Kaufman & Rousseeuw 1990, compare Podani 1999",
         differences.gower,
         kind="mixed",
     ),

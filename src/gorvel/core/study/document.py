@@ -119,6 +119,7 @@ class VerdictDocument(_Document):
     error: Numbers | None = None
     lowest: Numbers | None = None
     besides: Literal["", "one", "none"] = ""
+    published: int | Literal["one", "none"] | None = None
 
 
 class DrawnDocument(_Document):
@@ -184,10 +185,11 @@ class OrdersDocument(_Document):
 
 
 class SupportDocument(_Document):
-    """Of branches; the shares themselves stand with the joins."""
+    """Of branches; the shares themselves stand with the joins. of : what was drawn."""
 
     rounds: int
     why: str = ""
+    of: str = "variables"
 
 
 class FoundDocument(_Document):
@@ -244,11 +246,12 @@ class FoundDocument(_Document):
             tests = tuple(SplitTest(**dict(test)) for test in self.splits.tests)
             out["splits"] = SplitTests(tests, self.splits.why)
         if self.support is not None and shares is not None:
-            out["support"] = Support(*shares, self.support.rounds, self.support.why)
+            told = self.support
+            out["support"] = Support(*shares, told.rounds, told.why, told.of)
         if self.orders is not None:
-            told, mean = self.orders, np.array(self.orders.mean, np.float64)
+            orders, mean = self.orders, np.array(self.orders.mean, np.float64)
             out["orders"] = Orders(
-                told.counts, mean, np.array(told.lowest, np.float64), told.orders
+                orders.counts, mean, np.array(orders.lowest, np.float64), orders.orders
             )
         return out
 

@@ -28,7 +28,7 @@ from gorvel.core.tree.tree import Tree
 
 __all__ = ["Drawn", "KeptCut", "KeptTree", "Looked", "grown_again", "same_draws"]
 
-_DRAWS = ("from_", "to", "resamples", "seed")
+_DRAWS = ("from_", "to", "resamples", "seed", "box")
 
 
 @dataclass(frozen=True)

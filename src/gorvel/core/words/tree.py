@@ -9,6 +9,7 @@ import numpy as np
 from gorvel.core.base.numbers import counted, number, unit
 from gorvel.core.grow.grown import Grown
 from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.tree.cuts import Cut, letters
 
 __all__ = [
@@ -62,6 +63,8 @@ def describe_join(
     became = f"It turns {clusters + 1:,} clusters into {clusters:,}"
     if rows.spread is not None and rows.spread.r2[-1:].size and rows.spread.r2[-1] == 0:
         became += f" and costs {100 * rows.spread.semipartial_r2[join]:.2g} % of the variance"
+        if not MEASURES[grown.method.measure].flat:
+            became += " of the scaled answers, which the measure does not look at"
     became += _jump_words(grown, join)
     text += became + ". "
     meaning = LINKAGES[grown.method.linkage].height_means
@@ -77,8 +80,8 @@ def describe_join(
     elif tree.tied[join]:
         text += " Another pair was equally near; the order of the file decided which came first."
     if not np.isnan(support):
-        text += f" Drawn anew, its {grown.of} come together with a support of"
-        text += f" {100 * support:.0f} %."
+        text += f" Its support is {100 * support:.0f} %: how far its {grown.of} come together again"
+        text += " when others are drawn."
     return text
 
 
@@ -218,7 +221,7 @@ def describe_tree(
     if cophenetic is not None:
         text += (
             f"Heights and proximities of all pairs correlate at {cophenetic:.2f}"
-            " (cophenetic correlation; 1 would be perfectly faithful)."
+            " (cophenetic correlation, Sokal & Rohlf 1962; 1 would be perfectly faithful)."
         )
     return text
 

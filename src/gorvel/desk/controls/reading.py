@@ -109,7 +109,7 @@ class ReadingPanel(QFrame):
             words = describe_pair(grown, *self.focus.pair)
         elif mark.kind == "join":
             found = self.focus.support
-            own = float("nan") if found is None else float(found.unbiased[mark.number])
+            own = float("nan") if found is None else float(found.shown[mark.number])
             words = describe_join(grown, mark.number, cut, names, own)
             if self.focus.hovered is None:
                 words += "\n" + describe_parts(grown, mark.number)

@@ -84,7 +84,7 @@ class CaseAxis(QObject):
         if look is None or look.theme is not current():
             names = self.focus.identities
             found = self.focus.support
-            support = None if found is None or found.why else found.unbiased
+            support = None if found is None or found.why else found.shown
             self._look = TreeLook(
                 self.arrangement, cut, names, grown.prepared.labels, current(), support,
                 grown.of,

@@ -290,7 +290,7 @@ class ScheduleView(QTableView):
     def _show_support(self) -> None:
         """The column is there once support was measured."""
         found = self.focus.support
-        self.table.support = None if found is None or found.why else found.unbiased
+        self.table.support = None if found is None or found.why else found.shown
         self.setColumnHidden(_HEADS.index("support"), self.table.support is None)
         self.viewport().update()
 

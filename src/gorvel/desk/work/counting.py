@@ -32,7 +32,7 @@ _ASKED_AT_ONCE = 2_000  # cases up to which it is asked at once whether there ar
 _DRAWN_AT_ONCE = 200  # resamples up to which, likewise
 _BETWEEN_SIGHTS = 0.3  # seconds between two sights of what resampling says
 _BOARD = ("from_", "to", "rules")
-_DRAWS = (*_BOARD, "resamples", "seed")
+_DRAWS = (*_BOARD, "resamples", "seed", "box")
 
 
 class Counting(QObject):

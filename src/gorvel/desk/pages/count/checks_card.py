@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-import numpy as np
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from gorvel.core.base.progress import Phase
-from gorvel.core.words.count import orders_words, splits_words, structure_words
+from gorvel.core.words.count import orders_words, splits_words, structure_words, support_words
 from gorvel.desk.controls.growing import progress_bar
 from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.desk.work.counting import Counting
@@ -17,8 +16,6 @@ from gorvel.desk.work.jobs import Job
 from gorvel.paint.theme import SPACE
 
 __all__ = ["ChecksCard"]
-
-_STRONG = 0.95
 
 
 @dataclass(frozen=True)
@@ -52,8 +49,9 @@ class ChecksCard(QWidget):
              "Each split, from the top down, against one normal cloud (after Kimes et al. 2017,"
              " the covariance shrunk as in Ledoit & Wolf 2004)."),
             ("support", "Do branches come back?", self._support,
-             "Variables are drawn anew at ten scales (Shimodaira 2004); the support of branches"
-             " then stands on the dendrogram and in the schedule."),
+             "Cases are drawn anew (Hennig 2007), from 30 variables on these at ten scales"
+             " (Shimodaira 2004); the support of branches then stands on the dendrogram and in the"
+             " schedule."),
             ("orders", "Does the order of the cases decide?", self._orders,
              "The tree is grown again with the cases in other orders, which decide ties."),
         ):  # fmt: skip
@@ -134,12 +132,7 @@ class ChecksCard(QWidget):
             return ""
         if support.why:
             return f"Not measured: {support.why}."
-        known = support.unbiased[~np.isnan(support.unbiased)]
-        strong = int((known >= _STRONG).sum())
-        return (
-            f"{strong:,} of {len(known):,} branches have an unbiased support of 95 % or more; the"
-            " Tree page shows it at each join."
-        )
+        return support_words(support)
 
     def _orders(self) -> str:
         orders, grown, cut = self.counting.checks.orders, self.focus.grown, self.focus.cut
