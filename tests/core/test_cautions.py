@@ -107,3 +107,20 @@ def test_rules_at_the_end_and_small_clusters_are_told() -> None:
     assert found["small-cluster"].startswith("The smallest of 2 clusters has 1 case, 1.6% of all")
     even = quick_board(study(many), asked())
     assert "small-cluster" not in {c.code for c in count_cautions(even, None, asked(chosen=6))}
+
+
+@pytest.mark.parametrize(
+    ("linkage", "weights", "code"),
+    [
+        ("ward", [1.0, 2.0, 3.0], None),
+        ("ward", [0.5, 1.5, 1.0], "weights-as-frequencies"),
+        ("average", [0.5, 1.5, 1.0], "weights-as-frequencies"),
+        ("single", [0.5, 1.5, 1.0], "weights-ignored"),
+    ],
+)
+def test_weights_that_count_no_cases_are_told_of(
+    linkage: str, weights: list[float], code: str | None
+) -> None:
+    x = np.random.default_rng(1).normal(size=(12, 2))
+    found = {c.code for c in study(x, linkage=linkage, w=np.array(weights * 4)).cautions}
+    assert found & {"weights-as-frequencies", "weights-ignored"} == ({code} if code else set())

@@ -12,8 +12,11 @@ from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from driving import click
+from gorvel.core.count import trial as trial_module
 from gorvel.core.count.evidence import evidence_of_groups
 from gorvel.core.plan.file import load_plan
+from gorvel.core.study.opening import load_study
+from gorvel.core.words.conclusion import trial_words
 from gorvel.desk.window.window import Window
 from gorvel.desk.work import counting as counting_module
 from gorvel.desk.work.jobs import JobKind
@@ -212,3 +215,49 @@ def test_a_study_keeps_what_was_drawn(grown: Window, qtbot: QtBot, tmp_path: Pat
     np.testing.assert_array_equal(grown.counting.checks.groups.drawn, drawn)
     assert not grown.acts.jobs.busy(JobKind.GROUPS)
     assert grown.count.verdict.head.text() == "There are groups, and five stand."
+
+
+def test_the_verdict_is_tried_stopped_gone_on_with_and_kept(
+    grown: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    monkeypatch.setattr(trial_module, "TRIALS", 4)
+    grown.go_to(3)
+    page, counting = grown.count, grown.counting
+    answered(grown, qtbot)
+    assert page.verdict.trying.text() == "try the verdict"
+    qtbot.mouseClick(page.verdict.trying, LEFT)
+    qtbot.waitUntil(lambda: counting.checks.trial is not None)
+    assert page.verdict.trying.text() == "stop trying"
+    qtbot.mouseClick(page.verdict.trying, LEFT)
+    qtbot.waitUntil(lambda: not counting.at_work("trial"))
+    done = counting.checks.trial
+    assert 1 <= len(done.without) <= 4
+    assert page.verdict.trying.text() == "try more"
+    monkeypatch.setattr(trial_module, "TRIALS", 1)
+    qtbot.mouseClick(page.verdict.trying, LEFT)
+    qtbot.waitUntil(lambda: not counting.at_work("trial"))
+    after = counting.checks.trial
+    assert after.without[: len(done.without)] == done.without
+    assert len(after.planted) == len(done.planted) + 1
+    assert page.verdict.tried.text() == trial_words(after)
+    qtbot.mouseClick(page.verdict.copy, LEFT)
+    assert trial_words(after) in QApplication.clipboard().text()
+    assert grown.acts.files.save_study(tmp_path / "s.gorvel")
+    assert grown.acts.files.written()
+    kept = load_study(tmp_path / "s.gorvel").kept
+    assert next(iter(kept.values())).checks.trial == after
+
+
+def test_many_plans_tried_on_the_same_data_speak_against_it(grown: Window, qtbot: QtBot) -> None:
+    for linkage in ("average", "complete", "average", "ward"):
+        grown.focus.shelf.change("tree", linkage=linkage)
+        with qtbot.waitSignal(grown.focus.tree_changed):
+            grown.acts.grow()
+    grown.go_to(3)
+    answered(grown, qtbot)
+    assert len(grown.focus.tried) == 3  # ward, average, complete: the same plan twice is one
+    qtbot.mouseClick(grown.count.verdict.more, LEFT)
+    assert grown.count.verdict.against.text().startswith("3 plans were tried on these data")
+    with qtbot.waitSignal(grown.acts.opened):
+        grown.acts.open(DEMO / "services.toml")
+    assert grown.focus.tried == set()

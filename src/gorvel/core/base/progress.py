@@ -27,6 +27,7 @@ class Phase(Enum):
     RESAMPLES = "Resampling"
     STRUCTURE = "Testing whether there is structure"
     GROUPS = "Drawing data without groups"
+    TRIAL = "Trying the verdict on made-up studies"
     SPLITS = "Testing each split"
     SUPPORT = "Measuring the support of branches"
     ORDERS = "Growing trees of other orders of the cases"

@@ -13,6 +13,7 @@ from gorvel.core.count.orders import Orders, random_orders
 from gorvel.core.count.splits import SplitTests, split_tests
 from gorvel.core.count.structure import Finding, hopkins, permuted_cophenetic
 from gorvel.core.count.support import Support, branch_support
+from gorvel.core.count.trial import Trial
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.parts import CountPlan
 
@@ -26,6 +27,7 @@ class Checks:
     """What was found; None where it was not asked for."""
 
     groups: Evidence | None = None
+    trial: Trial | None = None
     hopkins: Finding | None = None
     shuffled: Finding | None = None
     splits: SplitTests | None = None

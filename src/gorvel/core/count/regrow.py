@@ -117,6 +117,12 @@ class Regrower:
         made_up = measurable(made_up, self.grown.method.measure)
         return regrown_pairs(made_up, self.grown.method, self.side_by_side, self._progress)
 
+    def again(self, values: Floats) -> Grown:
+        """As `measured`, as a study of its own; its schedule is that of the first."""
+        made_up = self._made_up(values, self.prepared.weights)
+        tree, pairs = self.measured(values)
+        return replace(self.grown, prepared=made_up, tree=tree, pairs=pairs)
+
     def of_columns(self, columns: Ints) -> Tree:
         """The tree of the same cases by some of the variables, some of them several times."""
         answers = self.prepared.answers

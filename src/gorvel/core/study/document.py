@@ -18,6 +18,7 @@ from gorvel.core.count.orders import Orders
 from gorvel.core.count.splits import SplitTest, SplitTests
 from gorvel.core.count.structure import Finding
 from gorvel.core.count.support import Support
+from gorvel.core.count.trial import Trial
 from gorvel.core.count.verdicts import Verdict
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.study.kept import Drawn, KeptCut, KeptTree, Looked
@@ -144,6 +145,13 @@ class PeaksDocument(_Document):
     p: float
 
 
+class TrialDocument(_Document):
+    count: int
+    without: tuple[tuple[Literal["yes", "no", "unsure"] | None, int | None], ...] = ()
+    planted: tuple[tuple[Literal["yes", "no", "unsure"] | None, int | None], ...] = ()
+    why: str = ""
+
+
 class EvidenceDocument(_Document):
     counts: tuple[int, ...]
     values: Numbers
@@ -203,6 +211,7 @@ class FoundDocument(_Document):
     correlation: tuple[float | None] | None = None
     drawn: DrawnDocument | None = None
     groups: EvidenceDocument | None = None
+    trial: TrialDocument | None = None
     hopkins: FindingDocument | None = None
     shuffled: FindingDocument | None = None
     splits: SplitsDocument | None = None
@@ -242,6 +251,8 @@ class FoundDocument(_Document):
         }
         if self.groups is not None:
             out["groups"] = self.groups.found()
+        if self.trial is not None:
+            out["trial"] = Trial(**dict(self.trial))
         if self.splits is not None:
             tests = tuple(SplitTest(**dict(test)) for test in self.splits.tests)
             out["splits"] = SplitTests(tests, self.splits.why)

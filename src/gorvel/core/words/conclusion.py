@@ -11,6 +11,7 @@ from gorvel.core.base.numbers import counted, number, unit
 from gorvel.core.count.board import Board
 from gorvel.core.count.conclusion import SURE, Conclusion, concluded
 from gorvel.core.count.evidence import Evidence
+from gorvel.core.count.trial import Trial
 from gorvel.core.count.verdicts import STABLE
 from gorvel.core.count.voices import CONSTANT
 from gorvel.core.plan.count_rules import COUNT_RULES
@@ -18,10 +19,11 @@ from gorvel.core.plan.parts import CountPlan
 
 __all__ = [
     "against", "basis_words", "conclusion_sentence", "count_cautions", "evidence_words",
-    "groups_words", "headline",
+    "groups_words", "headline", "trial_words", "tried_words",
 ]  # fmt: skip
 
 _SMALL = 0.05  # share of the cases in the smallest cluster
+_FEW_PLANS = 2  # tried, of which nothing is said
 _MANY_AT_END = 3  # one rule in so many is best at the end
 _LEADS = (
     "There are groups", "These data do not say that there are groups",
@@ -164,6 +166,34 @@ def _against(
     for answer, votes in rivals.items():
         called = {"one": "one cluster", "none": "no count"}.get(str(answer), str(answer))
         yield f"{counted(votes, 'voice')} for {called}."
+
+
+def tried_words(plans: int) -> str:
+    """How many plans were tried on the same data; empty for one or two."""
+    if plans <= _FEW_PLANS:
+        return ""
+    return (
+        f"{plans:,} plans were tried on these data: the clearest of many looks clearer than it is"
+        " (Ullmann et al. 2023). Say so, or check it on cases set aside."
+    )
+
+
+def trial_words(trial: Trial) -> str:
+    """How often the verdict was right on studies like this one."""
+    if trial.why and not trial.planted:
+        return f"Not tried: {trial.why}."
+    if not trial.without:
+        return ""
+    words = (
+        f"Tried on studies like this one: without groups, {trial.kept_quiet} of"
+        f" {len(trial.without)} are not said to have any"
+    )
+    if trial.planted:
+        words += (
+            f"; with these {spelled(trial.count)} clusters, {trial.found} of {len(trial.planted)}"
+            f" are said to have {spelled(trial.count)}"
+        )
+    return f"{words} (rules that resample left out)."
 
 
 def count_cautions(

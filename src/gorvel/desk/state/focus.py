@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, Signal
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.cases.rows import labelled_by
 from gorvel.core.grow.grown import Grown, relabelled
+from gorvel.core.plan.growth import GrowthKey
 from gorvel.core.plan.plan import Plan
 from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.study.file import StudyFile
@@ -43,6 +44,7 @@ class Focus(TreeFocus):
         self.problem = ""  # why the plan cannot be carried out, in a sentence
         self.contributors: list[Callable[[KeptTree], KeptTree]] = []  # add what they found of it
         self.too_small: dict[str, str] = {}  # groups without a tree, and why
+        self.tried: set[GrowthKey] = set()  # what trees were grown by, of what is read now
         self.shelf.source_leaves.connect(self._source_left)
         self.shelf.tree_leaves.connect(self.remember)
         self.shelf.plan_changed.connect(self._follow_plan)
@@ -81,7 +83,7 @@ class Focus(TreeFocus):
     def _source_left(self) -> None:
         """What is on the screen is of something else than what is read now."""
         self.prepared, self.problem = None, ""
-        self.too_small = {}
+        self.too_small, self.tried = {}, set()
         self.forget_tree()
         self.prepared_changed.emit()
         self.tree_changed.emit()
@@ -339,6 +341,7 @@ class Focus(TreeFocus):
     def _show(self, plan: Plan, grown: Grown, arrangement: Arrangement, number: int) -> None:
         self.put_tree(grown, arrangement)
         self.grown_by, self.grown_id, self._labelled_by = plan, number, labelled_by(plan)
+        self.tried.add(plan.growth())
         self.shelf.group = grown.key.group
         self.saved_to, self.titles = None, self._planned_titles
 

@@ -17,6 +17,7 @@ from gorvel.core.count.checks import CHECKS, Checks
 from gorvel.core.count.conclusion import Conclusion, concluded
 from gorvel.core.count.evidence import Evidence, evidence_of_groups
 from gorvel.core.count.resampling import RESAMPLING, resampled
+from gorvel.core.count.trial import Trial, try_verdict
 from gorvel.core.count.verdicts import Verdict
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES
@@ -50,6 +51,7 @@ class Counting(QObject):
     _part = Signal(object, object)
     _sight = Signal(object, int, object)
     _groups_sight = Signal(object, object)
+    _trial_sight = Signal(object, object)
 
     def __init__(self, focus: Focus, jobs: Jobs, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -70,7 +72,9 @@ class Counting(QObject):
         self._part.connect(self._part_seen)
         self._sight.connect(self._draws_seen)
         self._groups_sight.connect(self._groups_seen)
+        self._trial_sight.connect(self._trial_seen)
         self._asking: CountPlan | None = None  # what was asked of groups last
+        self._trying: CountPlan | None = None  # what was asked when the verdict was tried last
 
     @property
     def grown(self) -> Grown | None:
@@ -99,7 +103,8 @@ class Counting(QObject):
                 return
             checks, checked = self.checks, self._checked_by
             self._forget()
-            self.checks, self._checked_by = replace(checks, orders=None, groups=None), checked
+            self.checks = replace(checks, orders=None, groups=None, trial=None)
+            self._checked_by = checked
             for what in ("orders", "groups"):
                 self._checked_by.pop(what, None)
             self.work_out()
@@ -129,7 +134,7 @@ class Counting(QObject):
         return kept.with_(drawn=self._drawn, checks=checks, checked=checked)
 
     def _forget(self) -> None:
-        for what in ("rules", "resamples", *CHECKS):
+        for what in ("rules", "resamples", "trial", *CHECKS):
             self._end(what)
         self.board, self.checks, self.rounds, self._of = None, Checks(), 0, None
         self._drawn, self._checked_by, self._asking = None, {}, None
@@ -316,6 +321,35 @@ class Counting(QObject):
         if asked is self._asking and self.jobs.busy(JobKind.GROUPS):
             drawn = asked.model_copy(update={"resamples": found.draws})
             self._checked("groups", drawn, {"groups": found})
+
+    def try_verdict(self) -> None:
+        """Try the verdict on made-up studies, or go on with that; what is done is kept."""
+        grown, told = self.grown, self.conclusion
+        if grown is None or told is None:
+            return
+        count = told.count or max(self.focus.cut.clusters if self.focus.cut else 2, 2)
+        asked = self._trying = self.asked.model_copy()
+        work = partial(self._try, grown, count, asked, self.checks.trial)
+        self._start("trial", work, self._tried)
+
+    def _try(
+        self, grown: Grown, count: int, asked: CountPlan, before: Trial | None, progress: Progress
+    ) -> Trial:
+        """On a worker thread: each study goes to the interface thread."""
+
+        def report(trial: Trial) -> None:
+            self._trial_sight.emit(asked, trial)
+
+        return try_verdict(grown, count, asked, before, progress, report)
+
+    def _trial_seen(self, asked: CountPlan, trial: Trial) -> None:
+        if asked is self._trying and self.jobs.busy(JobKind.TRIAL):
+            self._tried(trial)
+
+    def _tried(self, trial: Trial) -> None:
+        self.checks.trial = trial
+        self.focus.shelf.touch()
+        self.changed.emit()
 
     def check(self, what: str) -> None:
         """Make one of the checks of `CHECKS`; what is drawn of groups is shown as it grows."""

@@ -130,6 +130,7 @@ class JobKind(StrEnum):
     RULES = "rules", Lane.LONG
     RESAMPLES = "resamples", Lane.LONG
     GROUPS = "groups", Lane.LONG
+    TRIAL = "trial", Lane.LONG
     STRUCTURE = "structure", Lane.LONG
     SPLITS = "splits", Lane.LONG
     SUPPORT = "support", Lane.LONG

@@ -7,7 +7,14 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from gorvel.core.words.conclusion import against, basis_words, conclusion_sentence, headline
+from gorvel.core.words.conclusion import (
+    against,
+    basis_words,
+    conclusion_sentence,
+    headline,
+    trial_words,
+    tried_words,
+)  # fmt: skip
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
@@ -42,6 +49,10 @@ class VerdictBar(QFrame):
         self.head.setAccessibleName("Verdict")
         self.words = text(soft=True)
         self.words.setAccessibleName("What the verdict rests on")
+        self.tried = text(soft=True)
+        self.tried.setAccessibleName("How often the verdict is right")
+        tip = "On made-up studies like this one, without groups and with them"
+        self.trying = button("try the verdict", self._try, "link", tip)
         self.against = text()
         self.against.setAccessibleName("What speaks against it")
         self.against.setVisible(False)
@@ -54,10 +65,11 @@ class VerdictBar(QFrame):
         told.setSpacing(0)
         told.addWidget(self.head)
         told.addWidget(self.words)
+        told.addWidget(self.tried)
         told.addWidget(self.against)
         row.addWidget(self.sign, 0, Qt.AlignmentFlag.AlignTop)
         row.addLayout(told, 1)
-        for widget in (self.more, self.copy, self.next):
+        for widget in (self.more, self.trying, self.copy, self.next):
             row.addWidget(widget, 0, Qt.AlignmentFlag.AlignVCenter)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(2 * SPACE, 6, 2 * SPACE, 6)
@@ -73,11 +85,22 @@ class VerdictBar(QFrame):
         told, board = self.counting.conclusion, self.counting.board
         if told is None or board is None:
             return []
-        found = self.counting.checks.groups
-        return [conclusion_sentence(told, found, board.of), *against(told, board, found)]
+        found, trial = self.counting.checks.groups, self.counting.checks.trial
+        tried = [] if trial is None else [trial_words(trial)]
+        return [conclusion_sentence(told, found, board.of), *tried, *self._counter]
+
+    @property
+    def _counter(self) -> list[str]:
+        """What speaks against the verdict, in sentences."""
+        told, board = self.counting.conclusion, self.counting.board
+        if told is None or board is None:
+            return []
+        plans = tried_words(len(self.counting.focus.tried))
+        found = against(told, board, self.counting.checks.groups)
+        return [*found, plans] if plans else found
 
     def _worked(self, what: str, job: object) -> None:
-        if what == "groups":
+        if what in ("groups", "trial"):
             self._follow()
 
     def _follow(self) -> None:
@@ -94,9 +117,16 @@ class VerdictBar(QFrame):
         if told is None or board is None:
             return
         self.sign.setText(_SIGNS[told.groups])
-        counter = self._sentences[1:]
+        found, trial = self.counting.checks.groups, self.counting.checks.trial
+        counter = self._counter
         self.head.setText(headline(told))
-        self.words.setText(basis_words(told, self.counting.checks.groups, board.of))
+        self.words.setText(basis_words(told, found, board.of))
+        self.tried.setText("" if trial is None else trial_words(trial))
+        self.tried.setVisible(trial is not None)
+        self.trying.setVisible(told.groups is not None)
+        trying = self.counting.at_work("trial")
+        self.trying.setText("stop trying" if trying else
+                            "try more" if trial is not None else "try the verdict")  # fmt: skip
         self.against.setText("\n".join(counter))
         self.more.setVisible(bool(counter))
         self.more.setText(f"what speaks against it: {len(counter)}")
@@ -108,6 +138,12 @@ class VerdictBar(QFrame):
             self.next.setText(f"Take {told.count}")
         else:
             self.next.setText("Write it down")
+
+    def _try(self) -> None:
+        if self.counting.at_work("trial"):
+            self.counting.stop("trial")
+        else:
+            self.counting.try_verdict()
 
     def _toggle(self) -> None:
         self.against.setVisible(not self.against.isVisible())
