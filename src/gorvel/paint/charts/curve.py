@@ -97,6 +97,25 @@ class OverCounts:
             run = []
         canvas.painter.restore()
 
+    def _points(
+        self, canvas: Canvas, values: Floats, y: Scale, best: int | None, next_: int | None = None
+    ) -> None:
+        """A dot for each count, a ring around the best one, a dash below the next."""
+        theme, painter = self.theme, canvas.painter
+        for place, count in enumerate(self.counts):
+            if not np.isfinite(values[place]):
+                continue
+            at, here = QPointF(self.x(place), y(float(values[place]))), count == self.count
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(theme.cut if here else theme.focus))
+            painter.drawEllipse(at, 5.0 if here else 3.4, 5.0 if here else 3.4)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(QColor(theme.focus), 1.5))
+            if count == best:
+                painter.drawEllipse(at, 8, 8)
+            elif count == next_:
+                painter.drawLine(QLineF(at.x() - 7, at.y() + 9, at.x() + 7, at.y() + 9))
+
 
 @dataclass(frozen=True, eq=False)
 class CurvePainter(OverCounts):
@@ -148,7 +167,8 @@ class CurvePainter(OverCounts):
             self._line(canvas, self.verdict.lowest, y, self.theme.bar, dashed=True)
         self._errors(canvas, y)
         self._line(canvas, self.verdict.values, y, self.theme.focus)
-        self._points(canvas, y)
+        verdict = self.verdict
+        self._points(canvas, verdict.values, y, verdict.best, verdict.runner_up)
 
     def _errors(self, canvas: Canvas, y: Scale) -> None:
         if self.verdict.error is None:
@@ -162,24 +182,6 @@ class CurvePainter(OverCounts):
                     QLineF(x, low, x, high), QLineF(x - 4, low, x + 4, low),
                     QLineF(x - 4, high, x + 4, high),
                 ])  # fmt: skip
-
-    def _points(self, canvas: Canvas, y: Scale) -> None:
-        theme, painter = self.theme, canvas.painter
-        for place, count in enumerate(self.counts):
-            value = float(self.verdict.values[place])
-            if not np.isfinite(value):
-                continue
-            at = QPointF(self.x(place), y(value))
-            here = count == self.count
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(theme.cut if here else theme.focus))
-            painter.drawEllipse(at, 5.0 if here else 3.4, 5.0 if here else 3.4)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(QColor(theme.focus), 1.5))
-            if count == self.verdict.best:
-                painter.drawEllipse(at, 8, 8)
-            elif count == self.verdict.runner_up:
-                painter.drawLine(QLineF(at.x() - 7, at.y() + 9, at.x() + 7, at.y() + 9))
 
 
 @dataclass(frozen=True, eq=False)
@@ -221,16 +223,7 @@ class EvidencePainter(OverCounts):
         if self.band is not None:
             self._line(canvas, self.evidence.mean, y, self.theme.soft, dashed=True)
         self._line(canvas, values, y, self.theme.focus)
-        highest = self.evidence.highest
-        for place, count in enumerate(self.counts):
-            at, here = QPointF(self.x(place), y(float(values[place]))), count == self.count
-            canvas.painter.setPen(Qt.PenStyle.NoPen)
-            canvas.painter.setBrush(QColor(self.theme.cut if here else self.theme.focus))
-            canvas.painter.drawEllipse(at, 5.0 if here else 3.4, 5.0 if here else 3.4)
-            if count == highest:
-                canvas.painter.setBrush(Qt.BrushStyle.NoBrush)
-                canvas.painter.setPen(QPen(QColor(self.theme.focus), 1.5))
-                canvas.painter.drawEllipse(at, 8, 8)
+        self._points(canvas, values, y, self.evidence.highest)
 
     def _band(self, canvas: Canvas, y: Scale) -> None:
         if self.band is None:

@@ -1,0 +1,69 @@
+"""The chart of groups: the band of data without them, the curve, and where a pointer is."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from PySide6.QtGui import QColor, QImage, QPainter
+
+from gorvel.core.count.evidence import Evidence
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.charts.curve import EvidencePainter
+from gorvel.paint.theme import DARK, LIGHT, Theme
+
+
+def found(seed: int, counts: int, draws: int) -> Evidence:
+    rng = np.random.default_rng(seed)
+    return Evidence(
+        tuple(range(2, 2 + counts)), rng.uniform(0.3, 0.6, counts), np.full(counts, 0.3),
+        rng.uniform(0.05, 0.25, (draws, counts)),
+    )  # fmt: skip
+
+
+def painted(painter: EvidencePainter, theme: Theme) -> QImage:
+    image = QImage(int(painter.width), int(painter.height), QImage.Format.Format_RGB32)
+    image.fill(QColor(theme.panel))
+    ground = QPainter(image)
+    painter.paint(Canvas(ground))
+    ground.end()
+    return image
+
+
+@given(st.integers(0, 10**6), st.integers(1, 12), st.sampled_from([0, 1, 2, 30]))
+def test_any_evidence_can_be_drawn(seed: int, counts: int, draws: int) -> None:
+    painter = EvidencePainter(found(seed, counts, draws), LIGHT, 400.0, 180.0, 3, 2)
+    blank = painted(EvidencePainter(found(seed, counts, draws), LIGHT, 400.0, 180.0, 3), LIGHT)
+    assert painted(painter, LIGHT) != QImage()
+    assert (painter.band is None) is (draws < 2)
+    for place, count in enumerate(painter.counts):
+        assert painter.count_at(painter.x(place)) == count
+        told = painter.tip(count)
+        assert told.startswith(f"{count} clusters: silhouette {painter.evidence.values[place]:.3f}")
+        assert ("without groups" in told) is (draws >= 2)
+    assert painter.tip(99) == ""
+    assert blank.size() == painted(painter, LIGHT).size()
+
+
+@pytest.mark.parametrize("theme", [LIGHT, DARK])
+def test_the_band_lies_below_the_curve_and_the_highest_has_a_ring(theme: Theme) -> None:
+    evidence = found(4, 6, 50)
+    painter = EvidencePainter(evidence, theme, 400.0, 180.0, 3)
+    image, band, curve = painted(painter, theme), QColor(theme.line), QColor(theme.focus)
+    assert painter.band is not None
+    low, high = painter.band
+    assert (low < high).all()
+    for k in range(6):
+        inside = [(evidence.drawn[:, k] >= low[k]) & (evidence.drawn[:, k] <= high[k])]
+        assert 0.86 <= np.mean(inside) <= 0.94
+    place = evidence.counts.index(evidence.highest)
+    x = round(painter.x(place))
+    column = [image.pixelColor(x, y) for y in range(image.height() - 30)]
+    first_curve = next(y for y, colour in enumerate(column) if colour == curve)
+    first_band = next(
+        y for y, colour in enumerate(column) if colour == band and y > first_curve + 14
+    )
+    assert first_curve < first_band
+    alone = painted(EvidencePainter(evidence, theme, 400.0, 180.0, 99), theme)
+    assert alone != image  # the count in hand is marked
