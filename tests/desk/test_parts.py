@@ -266,3 +266,34 @@ def test_the_variables_can_be_grouped_instead(grown: Window, qtbot: QtBot, tmp_p
     lines = (tmp_path / "m.csv").read_text(encoding="utf-8").splitlines()
     assert lines[0].startswith("variable,cluster_k")
     assert [line.split(",")[0] for line in lines[1:]] == list(focus.shelf.plan.variables.use)
+
+
+def test_yes_no_answers_are_scaled_and_proximities_taken_as_squares(
+    grown: Window, qtbot: QtBot
+) -> None:
+    focus = grown.focus
+
+    def tick(part: str, key: str) -> None:
+        popup = grown.sentence.edit(part)
+        assert popup is not None
+        box = popup.findChild(QCheckBox, key)
+        qtbot.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(8, box.height() // 2))
+        popup.close()
+
+    tick("scale", "binary")
+    assert focus.shelf.plan.scale.binary == "scale"
+    assert focus.out_of_date
+    popup = grown.sentence.edit("linkage")
+    assert popup.findChild(QCheckBox) is None  # Ward's rule has squares before it
+    popup.close()
+    focus.shelf.change("proximity", measure="correlation")
+    tick("linkage", "proximities_are")
+    assert focus.shelf.plan.proximities_are == "squares"
+    assert "joined by Ward’s rule (proximities as squares)" in grown.sentence.sentence()
+    with qtbot.waitSignal(focus.tree_changed):
+        grown.acts.grow()
+    codes = {caution.code for caution in focus.grown.cautions}
+    assert not codes & {"linkage-geometry", "yes-no-unscaled"}
+    for _ in range(3):
+        focus.shelf.undo()
+    assert focus.shelf.plan.scale.binary == "keep"

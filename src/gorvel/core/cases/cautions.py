@@ -79,5 +79,5 @@ def _unscaled(plan: Plan, variables: Sequence[Variable], values: Floats) -> Iter
         "yes-no-unscaled",
         f"{counted(len(yes_no), 'yes/no variable')} of {len(variables)} stay 0 and 1 beside"
         f" {SCALINGS[plan.scale.method].name}, and hold {100 * share:.1f} % of the sum of squares."
-        ' [scale] binary = "scale" scales them like the others.',
+        ' They can be scaled like the others ([scale] binary = "scale").',
     )

@@ -240,6 +240,8 @@ def _linkages(focus: Focus, plan: Plan) -> PartChoices:
         why_not = ""
         if rule.squares and not flat and not squares:
             why_not = f"Made for Euclidean distances, not for {shown}; a caution will be kept."
+            if not matrix and MEASURES[plan.proximity.measure].are_squares:
+                why_not = f"{shown[:1].upper()}{shown[1:]} is a square already: take it as such."
         elif plan.cases.weight and not rule.masses:
             why_not = "Does not use the case weights; a caution will be kept."
         choices.append(
