@@ -102,6 +102,8 @@ def _tell(outcome: Outcome) -> None:
         )
         for caution in summary["cautions"]:
             print(f"  caution: {caution['text']}")
+        if "verdict" in summary:
+            print(f"  verdict: {summary['verdict']}")
     print(f"wrote {len(outcome.files)} files to {outcome.directory}:")
     for name in outcome.files:
         print(f"  {name}")

@@ -16,7 +16,7 @@ import polars as pl
 from gorvel import __version__
 from gorvel.core.base.errors import Caution
 from gorvel.core.base.progress import Phase, Progress, silent
-from gorvel.core.export.count import Counted, write_counting
+from gorvel.core.export.count import Counted, choice, write_counting
 from gorvel.core.export.files import write_csv
 from gorvel.core.export.newick import newick
 from gorvel.core.export.tables import membership_columns, order_columns, schedule_columns
@@ -96,6 +96,9 @@ def write_results(
     if counted is not None:
         cautions += count_cautions(counted.board, counted.checks.groups, plan.counting)
     told = summary(grown, plan, cophenetic, cautions)
+    if counted is not None:
+        found = choice(counted.board, plan.counting, counted.checks.groups)
+        told["verdict"] = found["verdict"]["sentence"]
     text = json.dumps(told, indent=2, ensure_ascii=False, allow_nan=False)
     (directory / "summary.json").write_text(text + "\n", encoding="utf-8")
     return told
