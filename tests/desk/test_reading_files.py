@@ -113,10 +113,10 @@ def test_a_file_that_cannot_be_read_is_mended_before_it_is_opened(
         '[variables]\nuse = ["column_2"]\n'
     )
     window.acts.open(path)
-    qtbot.waitUntil(window.alarm_mend.isVisible)
+    qtbot.waitUntil(window.alarm.mend.isVisible)
     assert "ragged.csv" in window.alarm_words.text()
     assert window.focus.shelf.study is None
-    qtbot.mouseClick(window.alarm_mend, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(window.alarm.mend, Qt.MouseButton.LeftButton)
     editor = QApplication.activeModalWidget()
     assert isinstance(editor, ReadingEditor)
     qtbot.waitUntil(lambda: editor.preview.rowCount() == 4)

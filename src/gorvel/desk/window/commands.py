@@ -4,13 +4,47 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
+from typing import Protocol
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence, QShortcut
-from PySide6.QtWidgets import QMenu, QWidget
+from PySide6.QtWidgets import QApplication, QMenu, QWidget
 
-__all__ = ["Command", "add_keys", "made_menu", "recent_files"]
+from gorvel.core.words.count import choice_sentence
+from gorvel.desk.controls.group_tabs import GroupTabs
+from gorvel.desk.controls.plan_sentence import PlanSentence
+from gorvel.desk.state.focus import Focus
+from gorvel.desk.state.settings import Settings
+from gorvel.desk.window.dialogs import Dialogs
+from gorvel.paint.theme import DARK, current
+
+__all__ = ["Command", "add_keys", "commands_of", "made_menu", "recent_files"]
+
+_PAGES = 4  # that Alt and a number turn to
+
+
+class Commanded(Protocol):
+    """What commands are given to: a window."""
+
+    focus: Focus
+    settings: Settings
+    dialogs: Dialogs
+    sentence: PlanSentence
+    groups: GroupTabs
+    shelf_seen: bool
+
+    def go_to(self, page: int) -> None: ...
+    def to_variables(self) -> None: ...
+    def grow(self) -> None: ...
+    def keep_tree(self) -> None: ...
+    def toggle_shelf(self) -> None: ...
+    def open_menu(self) -> None: ...
+    def show_keys(self) -> None: ...
+    def other_theme(self) -> None: ...
+    def scale_text(self, factor: float) -> None: ...
+    def close(self) -> bool: ...
 
 
 @dataclass(frozen=True)
@@ -64,3 +98,59 @@ def recent_files(names: Iterable[str], open_file: Callable[[Path], object]) -> I
         there = path.exists()
         gone = "" if there else "  (not there any more)"
         yield Command(f"{path.name}{gone}", act=lambda path=path: open_file(path), ready=there)  # type: ignore[misc]
+
+
+def commands_of(window: Commanded) -> tuple[Command, ...]:
+    """Everything that can be done from any page of a window, as it stands now."""
+    focus, ask = window.focus, window.dialogs
+    other = "Light looks" if current() is DARK else "Dark looks"
+    ready, cut = focus.shelf.study is not None, focus.cut is not None
+    table = focus.shelf.plan is not None and focus.shelf.plan.source.kind == "table"
+    back, again = focus.shelf.to_undo, focus.shelf.to_redo
+    recent = tuple(recent_files(window.settings.recent, ask.open_recent))
+    shelf = "Hide the shelf" if window.shelf_seen else "Show the shelf"
+    return (
+        Command("Open …", ("Ctrl+O",), ask.open),
+        Command("Open recent", ready=bool(recent), inside=recent),
+        Command("See how a file is read, and open it …", ("Ctrl+Shift+O",), ask.preview),
+        Command("Save the study", ("Ctrl+S",), ask.save_study, ready),
+        Command("Save the study as …", ("Ctrl+Shift+S",), ask.save_study_as, ready),
+        Command("-"),
+        Command("Save memberships …", ("Ctrl+M",), ask.save_memberships, cut),
+        Command("Save the plan …", ("Ctrl+Shift+P",), ask.save_plan, ready),
+        Command("Read a code book …", (), ask.read_codebook, table),
+        Command("Save the code book …", (), ask.save_codebook, table),
+        Command("-"),
+        Command("Grow the tree", ("Ctrl+G",), window.grow, ready),
+        Command("Keep this tree", ("Ctrl+K",), window.keep_tree, ready),
+        Command(shelf, ("Ctrl+L",), window.toggle_shelf, ready),
+        Command(f"Take back{_after(back)}", ("Ctrl+Z",), focus.shelf.undo, bool(back)),
+        Command(
+            f"Do again{_after(again)}",
+            ("Ctrl+Shift+Z", "Ctrl+Y"),
+            focus.shelf.redo,
+            bool(again),
+        ),
+        Command("Copy the plan sentence", (), partial(_copy_sentence, window), ready),
+        Command("-"),
+        Command(other, ("Ctrl+T",), window.other_theme),
+        Command("Larger text", ("Ctrl++",), lambda: window.scale_text(1.1)),
+        Command("Smaller text", ("Ctrl+-",), lambda: window.scale_text(1 / 1.1)),
+        Command("Keys", ("F1",), window.show_keys),
+        Command("Quit", ("Ctrl+Q",), window.close),
+        Command("", ("Alt+M",), window.open_menu),
+        *(Command("", (f"Alt+{k + 1}",), partial(window.go_to, k)) for k in range(_PAGES)),
+        Command("", ("Alt+V",), window.to_variables),
+        Command("", ("Ctrl+PgDown",), lambda: window.groups.step(1)),
+        Command("", ("Ctrl+PgUp",), lambda: window.groups.step(-1)),
+    )
+
+
+def _copy_sentence(window: Commanded) -> None:
+    plan = window.focus.shelf.plan
+    taken = "" if plan is None else choice_sentence(plan.counting)
+    QApplication.clipboard().setText(f"{window.sentence.sentence()} {taken}".strip())
+
+
+def _after(words: str) -> str:
+    return f": {words}" if words else ""

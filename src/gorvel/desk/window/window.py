@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QCoreApplication, QEvent, QPoint, Qt, QTimer
@@ -23,7 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.study.study import Study
-from gorvel.core.words.count import choice_sentence
+from gorvel.desk.controls.alarm import Alarm
 from gorvel.desk.controls.busy import BusyBar
 from gorvel.desk.controls.group_tabs import GroupTabs
 from gorvel.desk.controls.looks import apply_theme, styled_at_once
@@ -40,7 +39,7 @@ from gorvel.desk.pages.welcome import WelcomePage
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.settings import Settings, save_settings
 from gorvel.desk.views.layout import Layout
-from gorvel.desk.window.commands import Command, add_keys, made_menu, recent_files
+from gorvel.desk.window.commands import Command, add_keys, commands_of, made_menu
 from gorvel.desk.window.dialogs import Dialogs
 from gorvel.desk.window.icon import application_icon
 from gorvel.desk.window.offers import Offers
@@ -94,7 +93,8 @@ class Window(QMainWindow):
         self.strip = PathStrip()
         self.sentence = PlanSentence(self.focus)
         self.note = text(soft=True, wrap=False)
-        self.alarm = self._build_alarm()
+        self.alarm = Alarm(self.dialogs.mend_reading)
+        self.alarm_words = self.alarm.words
         self.notice = Notice()
         self.welcome = WelcomePage(self.acts, self.dialogs.open, self._demo)
         self.cases = CasesPage(self.acts, self.shown)
@@ -110,20 +110,6 @@ class Window(QMainWindow):
         self.sentence.page_wanted.connect(lambda name: self.go_to(_PAGES.index(name)))
         self.plan.cases_wanted.connect(lambda: self.go_to(0))
 
-    def _build_alarm(self) -> QWidget:
-        bar = QWidget()
-        row = QHBoxLayout(bar)
-        row.setContentsMargins(3 * SPACE, 0, 2 * SPACE, 0)
-        self.alarm_words = text(weight=600)
-        self.alarm_words.setProperty("alarm", True)
-        self.alarm_words.setAccessibleName("Error")
-        row.addWidget(self.alarm_words, 1)
-        self.alarm_mend = button("See how it is read …", self.dialogs.mend_reading, "link")
-        row.addWidget(self.alarm_mend)
-        row.addWidget(button("dismiss", lambda: bar.hide(), "link"))
-        bar.hide()
-        return bar
-
     def _lay_out(self) -> None:
         ground = QWidget()
         outer = QVBoxLayout(ground)
@@ -136,14 +122,14 @@ class Window(QMainWindow):
         head.addWidget(self.strip, 1)
         self.shelf_button = button("Shelf", self.toggle_shelf, tip="Trees that are kept (Ctrl+L)")
         head.addWidget(self.shelf_button)
-        self.menu_button = button("Menu", self._open_menu, tip="Open, save, looks, keys (Alt+M)")
+        self.menu_button = button("Menu", self.open_menu, tip="Open, save, looks, keys (Alt+M)")
         head.addWidget(self.menu_button)
         outer.addWidget(self.top)
         self.sentence_row = QWidget()
         row = QHBoxLayout(self.sentence_row)
         row.setContentsMargins(3 * SPACE, 0, 3 * SPACE, 0)
         row.addWidget(self.sentence, 1)
-        self.grow_button = button("Grow the tree", self._grow, "main", "Ctrl+G")
+        self.grow_button = button("Grow the tree", self.grow, "main", "Ctrl+G")
         row.addWidget(self.grow_button, 0, Qt.AlignmentFlag.AlignVCenter)
         row.addWidget(self.note, 0, Qt.AlignmentFlag.AlignVCenter)
         outer.addWidget(self.sentence_row)
@@ -179,7 +165,7 @@ class Window(QMainWindow):
         for failed in (focus.shelf.refused, self.counting.failed):
             failed.connect(lambda why: self.say(why, True))
         actions.loading.connect(self._tell_loading)
-        actions.unreadable.connect(lambda *_: self.alarm_mend.show())
+        actions.unreadable.connect(lambda *_: self.alarm.mend.show())
         for signal in (
             focus.shelf.plan_changed, focus.prepared_changed, focus.tree_changed, focus.cut_changed,
             focus.shelf.saved_changed, focus.shelf.study_changed,
@@ -258,7 +244,7 @@ class Window(QMainWindow):
         super().showEvent(event)
         self._give_focus()
 
-    def _to_variables(self) -> None:
+    def to_variables(self) -> None:
         """The keyboard goes to the list of variables."""
         if self.focus.shelf.study is not None:
             self.go_to(0)
@@ -273,7 +259,8 @@ class Window(QMainWindow):
         self.notice.say("")
         self.go_to(2 if self.focus.grown is not None else 0)
 
-    def _grow(self) -> None:
+    def grow(self) -> None:
+        """Grow the tree of the plan, where it is looked at."""
         if self.focus.shelf.study is not None:
             self.go_to(2)
             self.acts.grow()
@@ -319,9 +306,7 @@ class Window(QMainWindow):
         """Say something: an error stays until dismissed, the rest stands beside the sentence."""
         if is_error:
             self.note.setText("")
-            self.alarm_mend.hide()
-            self.alarm_words.setText(words)
-            self.alarm.show()
+            self.alarm.tell(words)
         else:
             self.alarm.hide()
             self.note.setText(words)
@@ -339,7 +324,8 @@ class Window(QMainWindow):
 
     # menu, looks, end
 
-    def _open_menu(self) -> None:
+    def open_menu(self) -> None:
+        """Open the menu below its button."""
         menu = self.build_menu()
         corner = self.menu_button.mapToGlobal(QPoint(0, self.menu_button.height() + 2))
         menu.popup(
@@ -352,58 +338,10 @@ class Window(QMainWindow):
 
     def commands(self) -> tuple[Command, ...]:
         """Everything that can be done from any page, as it stands now."""
-        focus, ask = self.focus, self.dialogs
-        other = "Light looks" if current() is DARK else "Dark looks"
-        ready, cut = focus.shelf.study is not None, focus.cut is not None
-        table = focus.shelf.plan is not None and focus.shelf.plan.source.kind == "table"
-        back, again = focus.shelf.to_undo, focus.shelf.to_redo
-        recent = tuple(recent_files(self.settings.recent, ask.open_recent))
-        shelf = "Hide the shelf" if self.shelf_seen else "Show the shelf"
-        return (
-            Command("Open …", ("Ctrl+O",), ask.open),
-            Command("Open recent", ready=bool(recent), inside=recent),
-            Command("See how a file is read, and open it …", ("Ctrl+Shift+O",), ask.preview),
-            Command("Save the study", ("Ctrl+S",), ask.save_study, ready),
-            Command("Save the study as …", ("Ctrl+Shift+S",), ask.save_study_as, ready),
-            Command("-"),
-            Command("Save memberships …", ("Ctrl+M",), ask.save_memberships, cut),
-            Command("Save the plan …", ("Ctrl+Shift+P",), ask.save_plan, ready),
-            Command("Read a code book …", (), ask.read_codebook, table),
-            Command("Save the code book …", (), ask.save_codebook, table),
-            Command("-"),
-            Command("Grow the tree", ("Ctrl+G",), self._grow, ready),
-            Command("Keep this tree", ("Ctrl+K",), self.keep_tree, ready),
-            Command(shelf, ("Ctrl+L",), self.toggle_shelf, ready),
-            Command(f"Take back{_after(back)}", ("Ctrl+Z",), focus.shelf.undo, bool(back)),
-            Command(
-                f"Do again{_after(again)}",
-                ("Ctrl+Shift+Z", "Ctrl+Y"),
-                focus.shelf.redo,
-                bool(again),
-            ),
-            Command("Copy the plan sentence", (), self._copy_sentence, ready),
-            Command("-"),
-            Command(other, ("Ctrl+T",), self.other_theme),
-            Command("Larger text", ("Ctrl++",), lambda: self.scale_text(1.1)),
-            Command("Smaller text", ("Ctrl+-",), lambda: self.scale_text(1 / 1.1)),
-            Command("Keys", ("F1",), self._show_keys),
-            Command("Quit", ("Ctrl+Q",), self.close),
-            Command("", ("Alt+M",), self._open_menu),
-            *(Command("", (f"Alt+{k + 1}",), partial(self.go_to, k)) for k in range(len(_PAGES))),
-            Command("", ("Alt+V",), self._to_variables),
-            Command("", ("Ctrl+PgDown",), lambda: self.groups.step(1)),
-            Command("", ("Ctrl+PgUp",), lambda: self.groups.step(-1)),
-        )
+        return commands_of(self)
 
-    def _copy_sentence(self) -> None:
-        taken = (
-            choice_sentence(self.focus.shelf.plan.counting)
-            if self.focus.shelf.plan is not None
-            else ""
-        )
-        QApplication.clipboard().setText(f"{self.sentence.sentence()} {taken}".strip())
-
-    def _show_keys(self) -> None:
+    def show_keys(self) -> None:
+        """All keys, in a window of their own."""
         show_shortcuts(self)
 
     def other_theme(self) -> None:
@@ -451,7 +389,3 @@ class Window(QMainWindow):
         else:
             self.keeper.keep_now()
         event.accept()
-
-
-def _after(words: str) -> str:
-    return f": {words}" if words else ""

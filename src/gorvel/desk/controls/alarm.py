@@ -1,0 +1,35 @@
+"""What went wrong, in a line across the window that stays until it is dismissed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QHBoxLayout, QWidget
+
+from gorvel.desk.controls.texts import button, text
+from gorvel.paint.theme import SPACE
+
+__all__ = ["Alarm"]
+
+
+class Alarm(QWidget):
+    """Hidden while all is well. mend : looks at how a file is read, where that may be why."""
+
+    def __init__(self, mend: Callable[[], object], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(3 * SPACE, 0, 2 * SPACE, 0)
+        self.words = text(weight=600)
+        self.words.setProperty("alarm", True)
+        self.words.setAccessibleName("Error")
+        row.addWidget(self.words, 1)
+        self.mend = button("See how it is read …", mend, "link")
+        row.addWidget(self.mend)
+        row.addWidget(button("dismiss", self.hide, "link"))
+        self.hide()
+
+    def tell(self, words: str) -> None:
+        """Say what went wrong."""
+        self.mend.hide()
+        self.words.setText(words)
+        self.show()
