@@ -132,9 +132,14 @@ def test_drawing_is_shown_stopped_and_what_is_there_is_kept(
     qtbot.waitUntil(lambda: counting.checks.groups is not None and page.evidence.stop.isVisible())
     assert not page.evidence.ask.isVisible()
     assert page.evidence.view.painter().band is not None
+    assert page.verdict.head.text() == "Looking whether there are groups …"
+    assert "data sets without groups" in page.verdict.words.text()
+    assert not page.verdict.next.isVisible()
     qtbot.mouseClick(page.evidence.stop, LEFT)
     qtbot.waitUntil(lambda: not counting.at_work("groups"))
     draws = counting.checks.groups.draws
+    assert "Looking" not in page.verdict.head.text()
+    assert page.verdict.next.isVisible()
     assert 2 <= draws < 5000
     assert f"f {draws:,} data sets" in page.verdict.words.text()
     assert page.evidence.ask.text() == "ask again"

@@ -46,6 +46,7 @@ class EvidenceCard(QWidget):
                           "Draw data without groups, as often as the plan says")  # fmt: skip
         self.stop = button("stop, keep what is done", lambda: counting.stop("groups"), "link")
         self.bar = progress_bar()
+        self.bar.setMinimumWidth(40)
         head = QHBoxLayout()
         head.addWidget(heading("Are there groups?", 1.07))
         head.addStretch(1)

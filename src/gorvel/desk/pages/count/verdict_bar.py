@@ -22,6 +22,7 @@ from gorvel.paint.theme import SPACE, current, font
 
 __all__ = ["VerdictBar"]
 
+_LOOKING = "Looking whether there are groups …"
 _SIGNS = {"yes": "✓", "unsure": "?", "no": "–", None: "·"}
 
 
@@ -106,24 +107,23 @@ class VerdictBar(QFrame):
     def _follow(self) -> None:
         told, board, theme = self.counting.conclusion, self.counting.board, current()
         working = self.counting.at_work("groups")
-        sure = told is not None and told.groups == "yes"
-        line = (
-            theme.focus if sure else theme.cut if told is not None and told.groups else theme.line
-        )
+        sure = told is not None and told.groups == "yes" and not working
+        line = theme.line if working or told is None or told.groups is None else theme.cut
+        line = theme.focus if sure else line
         self.setStyleSheet(f"#verdict {{ border: 1.5px solid {line}; }}")
         ground = theme.focus if sure else theme.bar
         self.sign.setStyleSheet(f"background: {ground}; color: {theme.panel}; border-radius: 14px;")
         self.setVisible(told is not None and board is not None and bool(board.counts))
         if told is None or board is None:
             return
-        self.sign.setText(_SIGNS[told.groups])
+        self.sign.setText("…" if working else _SIGNS[told.groups])
         found, trial = self.counting.checks.groups, self.counting.checks.trial
         counter = self._counter
-        self.head.setText(headline(told))
+        self.head.setText(_LOOKING if working else headline(told))
         self.words.setText(basis_words(told, found, board.of))
         self.tried.setText("" if trial is None else trial_words(trial))
         self.tried.setVisible(trial is not None)
-        self.trying.setVisible(told.groups is not None)
+        self.trying.setVisible(told.groups is not None and not working)
         trying = self.counting.at_work("trial")
         self.trying.setText("stop trying" if trying else
                             "try more" if trial is not None else "try the verdict")  # fmt: skip
@@ -131,7 +131,7 @@ class VerdictBar(QFrame):
         self.more.setVisible(bool(counter))
         self.more.setText(f"what speaks against it: {len(counter)}")
         self.against.setVisible(bool(counter) and self.against.isVisibleTo(self))
-        self.next.setVisible(not (working and told.groups is None))
+        self.next.setVisible(not working)
         if told.groups is None and self.counting.checks.groups is None:
             self.next.setText("Are there groups?")
         elif told.count is not None and told.groups in ("yes", None):
