@@ -41,22 +41,23 @@ def test_each_cluster_keeps_the_answers_of_its_cases(seed: int, n: int, count: i
 def test_clear_groups_are_found_again_and_their_absence_too(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
-    monkeypatch.setattr(module, "TRIALS", 8)
-    found = try_verdict(study(groups(60, 5)), 3, asked())
-    assert len(found.without) == len(found.planted) == 8
-    assert found.kept_quiet >= 6
-    assert found.found >= 7
+    monkeypatch.setattr(module, "TRIALS", 4)
+    found = try_verdict(study(groups(48, 5)), 3, asked())
+    assert len(found.without) == len(found.planted) == 4
+    assert found.kept_quiet >= 3
+    assert found.found >= 3
     assert trial_words(found) == (
-        f"Tried on studies like this one: without groups, {found.kept_quiet} of 8 are not said to"
-        f" have any; with these three clusters, {found.found} of 8 are said to have three (rules"
+        f"Tried on studies like this one: without groups, {found.kept_quiet} of 4 are not said to"
+        f" have any; with these three clusters, {found.found} of 4 are said to have three (rules"
         " that resample left out)."
     )
-    noise = try_verdict(study(np.random.default_rng(2).normal(size=(60, 4))), 3, asked())
-    assert noise.found <= 4  # clusters that were cut out of one cloud are not seen as such
+    noise = try_verdict(study(np.random.default_rng(2).normal(size=(48, 4))), 3, asked())
+    assert noise.found <= 2  # clusters that were cut out of one cloud are not seen as such
 
 
 def test_it_is_gone_on_with_where_it_was_stopped(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(module, "TRIALS", 3)
+    monkeypatch.setattr(module, "_DRAWS", 9)
     grown, seen = study(groups(40, 4)), []
     whole = try_verdict(grown, 3, asked(), report=seen.append)
     assert [(len(t.without), len(t.planted)) for t in seen] == [
