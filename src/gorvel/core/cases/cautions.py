@@ -19,7 +19,7 @@ __all__ = ["answer_cautions"]
 Floats = NDArray[np.float64]
 
 _MANY = 0.05  # share of the cases dropped
-_SKEWED = 2.0  # skewness, as of an exponential distribution
+_SKEWED = 1.5  # skewness; that of an exponential distribution is 2
 _NAMED = 4
 
 
@@ -67,8 +67,12 @@ def _skewness(values: Floats) -> float:
 
 def _unscaled(plan: Plan, variables: Sequence[Variable], values: Floats) -> Iterator[Caution]:
     yes_no = [j for j, variable in enumerate(variables) if variable.level == "binary"]
-    scaled = plan.scale.method != "none" and plan.scale.by == "variables"
-    if not scaled or plan.scales("binary") or not yes_no or len(yes_no) == len(variables):
+    if (
+        plan.scale.method == "none"
+        or plan.scales("binary")
+        or not yes_no
+        or len(yes_no) == len(variables)
+    ):
         return
     importance = np.array([variable.importance for variable in variables])
     spread = importance * np.nansum((values - np.nanmean(values, axis=0)) ** 2, axis=0)
