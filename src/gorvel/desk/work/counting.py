@@ -20,6 +20,7 @@ from gorvel.core.count.resampling import RESAMPLING, resampled
 from gorvel.core.count.trial import Trial, try_verdict
 from gorvel.core.count.verdicts import Verdict
 from gorvel.core.grow.grown import Grown
+from gorvel.core.kernels.loading import at_hand
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import ALL_RULES, CountPlan
 from gorvel.core.study.kept import Drawn, KeptTree
@@ -247,7 +248,8 @@ class Counting(QObject):
                 self._sight.emit(asked, done, verdicts())
 
         try:
-            return resampled(grown, asked, None, progress, report)
+            with at_hand(grown.tree.n):
+                return resampled(grown, asked, None, progress, report)
         except Cancelled:
             if latest is not None:
                 self._sight.emit(asked, latest[0], latest[1]())
@@ -311,7 +313,8 @@ class Counting(QObject):
                 self._groups_sight.emit(asked, found)
 
         try:
-            return {"groups": evidence_of_groups(grown, asked, progress, report)}
+            with at_hand(grown.tree.n):
+                return {"groups": evidence_of_groups(grown, asked, progress, report)}
         except Cancelled:
             if latest is not None and latest.draws > 1:
                 self._groups_sight.emit(asked, latest)
@@ -340,7 +343,8 @@ class Counting(QObject):
         def report(trial: Trial) -> None:
             self._trial_sight.emit(asked, trial)
 
-        return try_verdict(grown, count, asked, before, progress, report)
+        with at_hand(grown.tree.n):
+            return try_verdict(grown, count, asked, before, progress, report)
 
     def _trial_seen(self, asked: CountPlan, trial: Trial) -> None:
         if asked is self._trying and self.jobs.busy(JobKind.TRIAL):
