@@ -215,3 +215,27 @@ def test_what_is_said_is_what_was_found() -> None:
     for words in (conclusion_sentence(told, found), draft_reasons(board, 3, (), found)):
         assert words.startswith("These data do not say that there are groups: of 19 data sets")
         assert f"(p = {number(found.p)})" in words
+
+
+@pytest.mark.parametrize("kind", ["heaped", "many zeros", "whole numbers"])
+def test_heaps_of_answers_are_no_peaks(kind: str) -> None:
+    """Amounts as people tell them, of independent variables: none may be called groups for it."""
+    rng = np.random.default_rng(7)
+    age = rng.uniform(18, 80, (400, 3))
+    x = {
+        "heaped": np.where(rng.uniform(size=age.shape) < 0.4, 10 * np.round(age / 10), age),
+        "many zeros": np.where(rng.uniform(size=age.shape) < 0.4, 0.0, age),
+        "whole numbers": np.round(age),
+    }[kind]  # fmt: skip
+    found = evidence_of_groups(study(x), asked(resamples=19))
+    assert found.peaks is None or found.peaks.p > 0.05
+    assert concluded(quick_board(study(x), asked()), found).by == "silhouette"
+
+
+def test_two_peaks_of_measured_amounts_are_seen_though_they_are_rounded() -> None:
+    rng = np.random.default_rng(7)
+    x = np.column_stack([rng.normal(size=300) + 5 * rng.integers(0, 2, 300), rng.normal(size=300)])
+    found = evidence_of_groups(study(np.round(x, 2)), asked(resamples=19))
+    assert found.peaks is not None
+    assert found.peaks.variable == "v0"
+    assert found.peaks.p <= 0.01

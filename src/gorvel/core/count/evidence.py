@@ -28,7 +28,8 @@ Report = Callable[["Evidence"], None]
 
 MOST = 5_000  # cases, of larger studies a part is drawn
 _FEWEST = 10  # cases
-_FINE = 20  # different answers from which a variable may be asked for its peaks
+_HEAP = 0.02  # share of the cases that give one answer, from which it is a heap
+_FEW = 3  # cases that may give one answer whatever their share
 _PURPOSE = 6  # of random numbers
 
 
@@ -156,8 +157,7 @@ def evidence_of_groups(
 def _part_of(grown: Grown, seed: int, pulse: Pulse) -> Grown:
     """The tree of a part of the cases, drawn at random."""
     rows = np.sort(np.random.default_rng([seed, 9]).choice(grown.tree.n, MOST, replace=False))
-    prepared, pairs = grown.prepared, grown.pairs
-    answers = prepared.answers
+    prepared, answers = grown.prepared, grown.prepared.answers
     assert answers is not None
     some = replace(
         prepared,
@@ -167,20 +167,24 @@ def _part_of(grown: Grown, seed: int, pulse: Pulse) -> Grown:
         raw=None if prepared.raw is None else prepared.raw[rows],
         answers=replace(answers, values=answers.values[rows]),
     )
-    tree, pairs = Regrower(replace(grown, prepared=some, pairs=pairs), pulse).measured(
-        some.answers.values  # type: ignore[union-attr]
-    )
+    values = answers.values[rows]
+    tree, pairs = Regrower(replace(grown, prepared=some), pulse).measured(values)
     return replace(grown, prepared=some, tree=tree, pairs=pairs)
 
 
 def _peaks(grown: Grown) -> Peaks | None:
-    """Of variables with many different answers, each case counting once."""
+    """Of variables without heaps, each case counting once.
+
+    Amounts as people tell them have heaps, at round numbers and at 0, which are no groups.
+    """
     answers, variables = grown.prepared.answers, grown.prepared.variables
     assert answers is not None
     found = []
     for j, variable in enumerate(variables):
         known = answers.values[~np.isnan(answers.values[:, j]), j]
-        if variable.level != "nominal" and len(np.unique(known)) >= _FINE:
+        if variable.level == "nominal" or len(known) < _FEWEST:
+            continue
+        if np.unique(known, return_counts=True)[1].max() <= max(_FEW, _HEAP * len(known)):
             found.append((dip_p(dip(known), len(known)), variable.name))
     if not found:
         return None

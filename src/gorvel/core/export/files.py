@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import os
+import secrets
 import shutil
-import tempfile
 from collections.abc import Iterator, Mapping
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
@@ -31,22 +31,25 @@ def results_directory(target: Path) -> Iterator[Path]:
     if target.exists() and not target.is_dir():
         raise InputError("a file", "a directory for the results", file=str(target))
     made = [parent for parent in target.parents if not parent.exists()]
-    try:
-        target.parent.mkdir(parents=True, exist_ok=True)
-        beside = Path(tempfile.mkdtemp(prefix=f".{target.name}.part-", dir=target.parent))
-    except OSError as error:
-        reason = error.strerror or "cannot be made"
-        raise InputError(reason, "a directory that can be written", file=str(target)) from error
+    beside = target.parent / f".{target.name}.part-{secrets.token_hex(6)}"
     finished = False
-    try:
+    try:  # from here on: a signal may come as soon as the first directory is there
+        try:
+            target.parent.mkdir(parents=True, exist_ok=True)
+            beside.mkdir(mode=0o700)
+        except OSError as error:
+            reason = error.strerror or "cannot be made"
+            expected = "a directory that can be written"
+            raise InputError(reason, expected, file=str(target)) from error
         yield beside
         _move_in(beside, target)
         finished = True
     finally:
         shutil.rmtree(beside, ignore_errors=True)
         if not finished:
-            for parent in made:  # innermost first
-                parent.rmdir()
+            for parent in made:  # innermost first; not all need have been made
+                with suppress(OSError):
+                    parent.rmdir()
 
 
 def _move_in(beside: Path, target: Path) -> None:
