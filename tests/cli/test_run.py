@@ -21,7 +21,7 @@ from gorvel.cli.watching import watched
 from gorvel.core.base.errors import Cancelled
 from gorvel.core.base.progress import Phase
 from gorvel.core.grow import ways
-from gorvel.core.plan.parts import RULES
+from gorvel.core.plan.count_rules import USUAL
 from gorvel.core.run import run_plan
 from gorvel.main import DEMO, status_of
 from reference import proximities as slow
@@ -185,8 +185,8 @@ def test_counts_and_choice_are_written_when_the_plan_asks(tmp_path: Path) -> Non
     table = rows(tmp_path / "out" / "counts.csv")
     choice = json.loads((tmp_path / "out" / "choice.json").read_text())
     assert [row["clusters"] for row in table] == ["2", "3"]
-    assert set(table[0]) == {"clusters", "gap_se", "bootstrap-jaccard_min", *RULES}
-    assert [rule["key"] for rule in choice["rules"]] == list(RULES)
+    assert set(table[0]) == {"clusters", "gap_se", "bootstrap-jaccard_min", *USUAL}
+    assert [rule["key"] for rule in choice["rules"]] == list(USUAL)
     assert choice["chosen"] == 2
     assert choice["reasons"] == "ours"
     votes: dict[str, int] = {}

@@ -17,7 +17,7 @@ from gorvel.core.count.nested import nested_cuts
 from gorvel.core.count.pairsums import Distances, pair_sums, silhouette_values
 from gorvel.core.count.ranks import rank_pairs
 from gorvel.core.count.resampling import resampled
-from gorvel.core.count.values import SPREAD_RULES
+from gorvel.core.count.values import SCATTER_RULES, SPREAD_RULES
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.proximity.measures import MEASURES
@@ -257,7 +257,8 @@ def test_what_is_there_is_told_before_all_pairs_are_in_order() -> None:
     grown = study(np.random.default_rng(6).normal(size=(30, 3)), "euclidean")
     board = quick_board(grown, asked(), report=seen.append)
     kinds = [{COUNT_RULES[key].needs[0] for key in part.verdicts} for part in seen]
-    assert kinds == [{"variables", "heights"}, {"variables", "heights", "proximities"}]
+    both = {"variables", "heights", "proximities"}
+    assert kinds == [{"variables", "heights"}, both, both]
     for part in seen:
         for key, verdict in part.verdicts.items():
             assert verdict.values.tolist() == board.verdicts[key].values.tolist()
@@ -324,10 +325,10 @@ def test_rules_on_sums_of_squares_need_a_euclidean_tree(measure: str) -> None:
     kind = MEASURES[measure].kind
     x = rng.integers(0, 2, (30, 5)) if kind == "binary" else rng.integers(1, 9, (30, 4))
     grown = study(x.astype(float), measure, "average")
-    board = quick_board(grown, asked())
+    board = quick_board(grown, asked(more="all"))
     board = board.with_verdicts(resampled(grown, asked(resamples=2), ["gap"]))
     euclidean = measure in ("euclidean", "squared-euclidean", "mahalanobis")
-    for key in (*SPREAD_RULES, "gap"):
+    for key in (*SPREAD_RULES, *SCATTER_RULES, "gap"):
         verdict = board.verdicts[key]
         assert (verdict.why is not None and "Euclidean" in verdict.why) is not euclidean, key
         assert np.isnan(verdict.values).all() is not euclidean or euclidean, key

@@ -11,13 +11,15 @@ from gorvel.core.base.errors import Cancelled
 from gorvel.core.base.numbers import number
 from gorvel.core.base.progress import Phase
 from gorvel.core.count import evidence as module
+from gorvel.core.count.against import Beside
 from gorvel.core.count.board import quick_board
 from gorvel.core.count.conclusion import RIVALS, concluded
 from gorvel.core.count.evidence import Evidence, Peaks, evidence_of_groups
+from gorvel.core.count.null import NoGroups
 from gorvel.core.export.count import choice, evidence_told
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.tree.cuts import cut_at_count
-from gorvel.core.words.conclusion import against, conclusion_sentence, headline
+from gorvel.core.words.conclusion import against, beside_words, conclusion_sentence, headline
 from gorvel.core.words.count import draft_reasons
 from studies import asked, study
 
@@ -239,3 +241,53 @@ def test_two_peaks_of_measured_amounts_are_seen_though_they_are_rounded() -> Non
     assert found.peaks is not None
     assert found.peaks.variable == "v0"
     assert found.peaks.p <= 0.01
+
+
+def test_other_indices_are_held_against_the_same_data() -> None:
+    grown = study(three(45, 5), "euclidean", "average")
+    plan = asked(resamples=5, seed=3, groups_by=["density", "davies-bouldin", "ccc"])
+    found = evidence_of_groups(grown, plan)
+    plain = evidence_of_groups(grown, asked(resamples=5, seed=3))
+    np.testing.assert_array_equal(found.drawn, plain.drawn)
+    assert set(found.beside) == {"density", "davies-bouldin", "ccc"}
+    answers = grown.prepared.answers
+    assert answers is not None
+    null = NoGroups.of(answers, np.ones(45), 3)
+    for k in range(5):
+        drawn = null.draw(np.random.default_rng([3, k, 6]))
+        board = quick_board(study(drawn, "euclidean", "average"), asked(more=["density", "ccc"]))
+        for key, index in found.beside.items():
+            np.testing.assert_allclose(index.drawn[k], board.verdicts[key].values)
+    own = quick_board(grown, asked(more=["density", "ccc"]))
+    for key, index in found.beside.items():
+        np.testing.assert_allclose(index.values, own.verdicts[key].values)
+        assert index.sign == (-1 if key == "davies-bouldin" else 1)
+        away = index.sign * (index.values - index.drawn.mean(axis=0))
+        np.testing.assert_allclose(index.standing, away / index.drawn.std(axis=0, ddof=1))
+        reach = (index.sign * index.drawn >= index.sign * index.values).sum(axis=0)
+        np.testing.assert_allclose(index.by_count, (1 + reach) / 6)
+    told = evidence_told(found)["beside"]["davies-bouldin"]
+    assert told["by_count"]["3"]["value"] == pytest.approx(own.verdicts["davies-bouldin"].at(3))
+    assert told["highest"] == found.beside["davies-bouldin"].highest
+
+
+def test_an_index_that_cannot_be_worked_out_is_left_out() -> None:
+    grown = study(three(30, 5), "city-block", "average")
+    found = evidence_of_groups(grown, asked(resamples=3, groups_by=["ccc", "dunn"]))
+    assert set(found.beside) == {"dunn"}
+    assert "was not held against" in beside_words(found, "ccc")
+
+
+def test_what_another_index_says_is_told_beside_the_verdict() -> None:
+    board = quick_board(study(three(90, 5), "euclidean"), asked())
+    random = np.random.default_rng(1)
+    drawn, second = random.normal(0.2, 0.01, (99, 5)), np.full(5, 0.3)
+    high, flat = np.array([0.3, 0.5, 0.4, 0.4, 0.3]), np.full(5, 0.2)
+    beside = {"density": Beside(board.counts, flat, drawn)}
+    found = Evidence(board.counts, high, second, drawn, beside=beside)
+    told = concluded(board, found)
+    assert told.groups == "yes"
+    assert "Density does not tell these data" in beside_words(found, "density")
+    said = against(told, board, found, beside=["density"])
+    assert any(line.startswith("By Density these data are not told from") for line in said)
+    assert not any("Density" in line for line in against(told, board, found))

@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.plan.count_rules import USUAL
 from gorvel.core.plan.file import load_plan, parse_plan, plan_text, save_plan
-from gorvel.core.plan.parts import HANDLINGS, RULES, nearest
+from gorvel.core.plan.parts import HANDLINGS, nearest
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.main import DEMO
@@ -75,7 +76,7 @@ def test_defaults_are_those_of_the_contract() -> None:
     gower = parse_plan(text + '[proximity]\nmeasure = "gower"\n', "p.toml")
     assert gower.understood()["missing"]["handling"] == "pairwise"
     counted = parse_plan(text + "[count]\nfrom = 3\n", "p.toml").understood()["count"]
-    assert (counted["from"], counted["to"], counted["rules"]) == (3, 10, list(RULES))
+    assert (counted["from"], counted["to"], counted["rules"]) == (3, 10, list(USUAL))
 
 
 def test_the_plan_of_the_documentation_is_a_plan() -> None:

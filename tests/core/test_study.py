@@ -189,13 +189,18 @@ def same(one: object, other: object) -> bool:
     if isinstance(one, dict):
         assert isinstance(other, dict)
         names = [name for name in one if not name.startswith("_") and name in other]
-        return all(same(one[name], other[name]) for name in names) and len(names) > 0
+        return all(same(one[name], other[name]) for name in names) and bool(names or not other)
     if isinstance(one, tuple | list):
         return len(one) == len(other) and all(map(same, one, other))  # type: ignore[arg-type]
     return one == other
 
 
-COUNT = {"count": {"to": 4, "resamples": 3, "checks": ["structure", "splits", "support", "orders"]}}
+COUNT = {
+    "count": {
+        "to": 4, "resamples": 3, "groups_by": ["dunn", "density"],
+        "checks": ["structure", "splits", "support", "orders"],
+    }
+}  # fmt: skip
 
 
 def found_tree(source: Table, plan: Plan, rng: np.random.Generator) -> KeptTree:

@@ -18,7 +18,7 @@ from gorvel.core.plan.file import load_plan
 from gorvel.core.study.opening import load_study
 from gorvel.core.words.conclusion import trial_words
 from gorvel.desk.window.window import Window
-from gorvel.desk.work import counting as counting_module
+from gorvel.desk.work import questions as questions_module
 from gorvel.desk.work.jobs import JobKind
 from gorvel.main import DEMO
 
@@ -155,7 +155,7 @@ def test_drawing_is_shown_stopped_and_what_is_there_is_kept(
 def test_large_studies_are_asked_when_the_user_asks(
     grown: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(counting_module, "_ASKED_AT_ONCE", 100)
+    monkeypatch.setattr(questions_module, "_AT_ONCE", 100)
     grown.go_to(3)
     qtbot.waitUntil(lambda: grown.counting.complete)
     assert not grown.acts.jobs.busy(JobKind.GROUPS)

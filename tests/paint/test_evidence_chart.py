@@ -8,6 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PySide6.QtGui import QColor, QImage, QPainter
 
+from gorvel.core.base.numbers import number
+from gorvel.core.count.against import Beside
 from gorvel.core.count.evidence import Evidence
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.curve import EvidencePainter
@@ -40,7 +42,8 @@ def test_any_evidence_can_be_drawn(seed: int, counts: int, draws: int) -> None:
     for place, count in enumerate(painter.counts):
         assert painter.count_at(painter.x(place)) == count
         told = painter.tip(count)
-        assert told.startswith(f"{count} clusters: silhouette {painter.evidence.values[place]:.3f}")
+        value = number(float(painter.evidence.values[place]))
+        assert told.startswith(f"{count} clusters: silhouette {value}")
         assert ("without groups" in told) is (draws >= 2)
     assert painter.tip(99) == ""
     assert blank.size() == painted(painter, LIGHT).size()
@@ -67,3 +70,19 @@ def test_the_band_lies_below_the_curve_and_the_highest_has_a_ring(theme: Theme) 
     assert first_curve < first_band
     alone = painted(EvidencePainter(evidence, theme, 400.0, 180.0, 99), theme)
     assert alone != image  # the count in hand is marked
+
+
+def test_an_index_without_a_value_at_some_count_is_drawn_where_it_has_one() -> None:
+    drawn = np.random.default_rng(1).uniform(1, 2, (30, 5))
+    drawn[3, 0] = np.nan
+    values = np.array([1.5, 3.0, 0.5, np.nan, 1.0])
+    index = Beside((2, 3, 4, 5, 6), values, drawn, -1.0)
+    assert index.highest == 4
+    assert np.isnan(index.standing[[0, 3]]).all()
+    painter = EvidencePainter(index, LIGHT, 400.0, 180.0, 3, name="Density")
+    painted(painter, LIGHT)
+    assert painter.tip(2) == "2 clusters: density 1.50"
+    assert painter.tip(4).startswith("4 clusters: density 0.500; without groups")
+    nothing = Beside((2, 3), np.full(2, np.nan), np.full((3, 2), np.nan))
+    assert (nothing.p, nothing.highest, nothing.told) == (None, None, False)
+    painted(EvidencePainter(nothing, LIGHT, 400.0, 180.0, 3), LIGHT)

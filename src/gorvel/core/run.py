@@ -26,7 +26,7 @@ from gorvel.core.plan.fit import check_fit
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.study.file import SUFFIX, StudyFile, save_study
-from gorvel.core.study.kept import Drawn, KeptTree, grown_again, same_draws
+from gorvel.core.study.kept import Drawn, KeptTree, grown_again, same_check
 from gorvel.core.study.opening import holds_study, is_study, load_study
 from gorvel.core.study.study import study_of
 from gorvel.core.table.source import Source
@@ -258,7 +258,7 @@ def _counted(
         drawn = None if kept is None else kept.drawn
         if drawn is None or not drawn.answers(asked):
             drawn = Drawn(asked, tuple(resampled(grown, asked, None, progress)))
-        board = board.with_verdicts([v for v in drawn.verdicts if v.key in asked.rules])
+        board = board.with_verdicts([v for v in drawn.verdicts if v.key in asked.wanted])
         checks = _checks(grown, asked, kept, progress)
     return Counted(board, checks, groups_of(grown, source, plan)), drawn
 
@@ -267,7 +267,7 @@ def _checks(grown: Grown, asked: CountPlan, kept: KeptTree | None, progress: Pro
     """The checks that the plan asks for; those are not made again that it has."""
     found = Checks()
     for name in asked.checks:
-        if kept is not None and same_draws(kept.checked.get(name), asked):
+        if kept is not None and same_check(name, kept.checked.get(name), asked):
             for part in CHECK_PARTS[name]:
                 setattr(found, part, getattr(kept.checks, part))
         else:

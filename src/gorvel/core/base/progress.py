@@ -24,6 +24,7 @@ class Phase(Enum):
     NEIGHBOURS = "Looking for neighbours"
     PAIRS = "Passing over all pairs"
     RANKS = "Putting all distances in order"
+    DENSITY = "Looking where cases are dense"
     RESAMPLES = "Resampling"
     STRUCTURE = "Testing whether there is structure"
     GROUPS = "Drawing data without groups"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -13,12 +13,14 @@ from gorvel.core.count import values
 from gorvel.core.count.nested import Nested, nested_cuts
 from gorvel.core.count.pairsums import Distances, PairSums, pair_sums
 from gorvel.core.count.ranks import MOST_COUNTS, rank_pairs
+from gorvel.core.count.scatter import Scatters, scatters
 from gorvel.core.count.spread import Spreads, spreads
 from gorvel.core.count.verdicts import Answer, Verdict, abstains, verdict_of
 from gorvel.core.count.voices import Voice, answers_of, voices_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.grow.ways import bytes_needed
-from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES, Family
+from gorvel.core.plan.count_rule import FAMILIES, Family
+from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import ALL_RULES, CountPlan
 from gorvel.core.proximity.measures import MEASURES
 
@@ -32,6 +34,7 @@ __all__ = [
 ]
 
 MOST_RANKED = 50_000  # cases up to which all pairs are put in order
+MOST_AROUND = 5_000  # cases up to which each one's neighbours are looked at
 _ROOM = 512e6  # bytes for codes of pairs, even where the tree took less
 
 
@@ -138,11 +141,11 @@ def quick_board(
     ----------
     asked : the part of a plan with range and rules.
     keys : of rules; None for those asked for; those that resample are passed over.
-    progress : told "pairs", "ranks"; may stop the work by raising.
-    report : told what there is before all pairs are passed over, and before they are put in order.
+    progress : told "pairs", "ranks", "density"; may stop the work by raising.
+    report : told what there is after each pass over all pairs.
     """
     counts = count_range(asked, grown.tree.n)
-    wanted = [key for key in COUNT_RULES if key in (keys or asked.rules)]
+    wanted = [key for key in COUNT_RULES if key in (keys or asked.wanted)]
     wanted = [key for key in wanted if "resamples" not in COUNT_RULES[key].needs]
     if not counts:
         few = f"{grown.tree.n} {grown.of} are too few"
@@ -150,41 +153,64 @@ def quick_board(
         return Board((), none, (), None, None, grown.of, grown.method.linkage)
     nested = nested_cuts(grown.tree, counts[-1] + 1)
     whys = {key: why for key in wanted if (why := _why_not(grown, key, counts))}
-    able = [key for key in wanted if key not in whys]
-    material = values.Material(grown.tree, nested, counts, grown.prepared.answers)
     board = Board(
         counts, {}, _smallest(nested, counts), nested, None, grown.of, grown.method.linkage
     )  # fmt: skip
     board = board.with_verdicts([abstains(key, counts, why) for key, why in whys.items()])
+    able = frozenset(wanted) - set(whys)
+    for sums, verdicts in _worked_out(grown, nested, counts, able, progress):
+        board = replace(board, sums=sums).with_verdicts(verdicts)
+        report(board)
+    return board
 
-    def with_rules(*groups: dict[str, values.Value]) -> Board:
+
+def _worked_out(
+    grown: Grown, nested: Nested, counts: tuple[int, ...], able: frozenset[str], progress: Progress
+) -> Iterator[tuple[PairSums | None, list[Verdict]]]:
+    """What rules say, those first that need least, with the sums over pairs so far."""
+    material = values.Material(
+        grown.tree, nested, counts, grown.prepared.answers, grown.prepared.weights
+    )
+
+    def verdicts(*groups: dict[str, values.Value]) -> list[Verdict]:
         found = [values.table(rules, able, material) for rules in groups]
-        verdicts = [verdict_of(key, v, material) for rules in found for key, v in rules.items()]
-        return board.with_verdicts(verdicts)
+        return [verdict_of(key, v, material) for rules in found for key, v in rules.items()]
 
-    if set(able) & set(values.SPREAD_RULES):
+    if able & {*values.SPREAD_RULES, *values.SCATTER_RULES}:
         material = replace(material, spreads=spread_of(grown, nested))
-    board = with_rules(values.SPREAD_RULES, values.HEIGHT_RULES)
-    by_rank = bool(set(able) & set(values.RANK_RULES))
-    if not by_rank and not set(able) & set(values.PAIR_RULES):
-        return board
-    report(board)
+    if able & set(values.SCATTER_RULES):
+        material = replace(material, scatters=_scatter_of(grown, nested))
+    yield None, verdicts(values.SPREAD_RULES, values.SCATTER_RULES, values.HEIGHT_RULES)
+    if not able & {*values.PAIR_RULES, *values.RANK_RULES, *values.CURVE_RULES}:
+        return
     distances = Distances(grown.pairs)
     sums = pair_sums(nested, distances, progress)
-    material, board = replace(material, sums=sums), replace(board, sums=sums)
-    board = with_rules(values.PAIR_RULES)
-    if not by_rank:
-        return board
-    report(board)
-    memory = max(_ROOM, bytes_needed(grown.prepared, grown.method))
-    ranked = rank_pairs(nested, distances, counts, memory, progress)
-    material = replace(material, ranked=ranked)
-    return with_rules(values.RANK_RULES)
+    material = replace(material, sums=sums)
+    yield sums, verdicts(values.PAIR_RULES)
+    if able & set(values.RANK_RULES):
+        memory = max(_ROOM, bytes_needed(grown.prepared, grown.method))
+        ranked = rank_pairs(nested, distances, counts, memory, progress)
+        material = replace(material, ranked=ranked)
+        yield sums, verdicts(values.RANK_RULES)
+    for key, rule in values.CURVE_RULES.items():
+        if key in able:
+            yield sums, [verdict_of(key, rule(material, distances, progress), material)]
+
+
+def _scatter_of(grown: Grown, nested: Nested) -> Scatters:
+    answers, weights = grown.prepared.answers, grown.prepared.weights
+    assert answers is not None
+    masses = np.ones(grown.prepared.n) if weights is None else weights
+    return scatters(nested, answers.values, answers.importance, masses)
 
 
 def _why_not(grown: Grown, key: str, counts: tuple[int, ...]) -> str | None:
     if "variables" in COUNT_RULES[key].needs:
         return without_squares(grown)
+    if key in values.CURVE_RULES and grown.tree.n > MOST_AROUND:
+        return f"it looks around each case, which is done up to {MOST_AROUND:,} cases"
+    if key == "density" and grown.prepared.answers is None:
+        return "it needs the number of variables, and a proximity matrix has none"
     if key in values.RANK_RULES:
         if grown.tree.n > MOST_RANKED:
             return f"it puts all pairs in order, which is done up to {MOST_RANKED:,} cases"

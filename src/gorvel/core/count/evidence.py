@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Collection
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
-from gorvel.core.count.board import count_range
+from gorvel.core.count.against import AgainstNull, Beside
+from gorvel.core.count.board import count_range, quick_board
 from gorvel.core.count.dip import dip, dip_p
 from gorvel.core.count.nested import nested_cuts
-from gorvel.core.count.null import NoGroups, Tails
+from gorvel.core.count.null import NoGroups, Tails, undrawable
 from gorvel.core.count.pairsums import Distances, pair_sums, silhouette_values
 from gorvel.core.count.regrow import Pulse, Regrower, in_order
 from gorvel.core.grow.grown import Grown
+from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import ALL_RULES, CountPlan
 from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree.tree import Tree
@@ -42,14 +44,15 @@ class Peaks:
 
 
 @dataclass(frozen=True, eq=False)
-class Evidence:
+class Evidence(AgainstNull):
     """What data like these without groups reach.
 
     counts : rising, from 2; values : (counts,) mean silhouettes of the tree; second : (counts,)
     share of the cases in the second largest cluster; drawn : (draws, counts) mean silhouettes of
     trees of data without groups; tails : of the copula these were drawn from, None for a Gaussian
     one; peaks : None where no variable can be looked at; part : cases that were drawn of a large
-    study, 0 for all; why : in words, where nothing could be drawn.
+    study, 0 for all; why : in words, where nothing could be drawn; beside : other indices, by the
+    key of their rule.
     """
 
     counts: tuple[int, ...]
@@ -60,48 +63,20 @@ class Evidence:
     peaks: Peaks | None = None
     part: int = 0
     why: str = ""
+    beside: dict[str, Beside] = field(default_factory=dict)
 
-    @property
-    def draws(self) -> int:
-        return len(self.drawn)
+    def with_draw(self, values: dict[str, Floats]) -> Evidence:
+        """The same with one more data set. values : (counts,) of each index."""
+        beside = {
+            key: replace(one, drawn=np.vstack([one.drawn, values[key]]))
+            for key, one in self.beside.items()
+        }
+        drawn = np.vstack([self.drawn, values["silhouette"]])
+        return replace(self, drawn=drawn, beside=beside)
 
-    @property
-    def mean(self) -> Floats:
-        """(counts,) of the draws."""
-        return np.asarray(self.drawn.mean(axis=0))
-
-    @property
-    def sd(self) -> Floats:
-        """(counts,) of the draws."""
-        return np.asarray(self.drawn.std(axis=0, ddof=1))
-
-    @property
-    def standing(self) -> Floats:
-        """(counts,) of the tree, in standard deviations above the mean of the draws."""
-        return self._standing(self.values)
-
-    def _standing(self, values: Floats) -> Floats:
-        sd = self.sd
-        return np.asarray((values - self.mean) / np.where(sd > 0, sd, np.inf))
-
-    @property
-    def by_count(self) -> Floats:
-        """(counts,) p of each count by itself."""
-        reach = (self.drawn >= self.values).sum(axis=0)
-        return np.asarray((1 + reach) / (1 + self.draws))
-
-    @property
-    def p(self) -> float | None:
-        """Of the count that stands highest, all counts taken together; None without draws."""
-        if self.draws < 2:
-            return None
-        highest = self._standing(self.drawn).max(axis=1)
-        return float((1 + (highest >= self.standing.max()).sum()) / (1 + self.draws))
-
-    @property
-    def highest(self) -> int | None:
-        """The count that stands highest."""
-        return self.counts[int(self.standing.argmax())] if self.draws > 1 else None
+    def of(self, key: str) -> AgainstNull | None:
+        """The silhouettes, or another index; None for one that was not looked at."""
+        return self if key == "silhouette" else self.beside.get(key)
 
 
 def evidence_of_groups(
@@ -121,7 +96,7 @@ def evidence_of_groups(
     assessing the number of clusters.
     """
     counts = tuple(count for count in count_range(asked, grown.tree.n) if count > 1)
-    why = _why_not(grown, counts)
+    why = undrawable(grown) or (None if counts else f"{grown.tree.n} cases are too few")
     if why is not None:
         unknown = np.full(len(counts), np.nan)
         return Evidence(counts, unknown, unknown, np.empty((0, len(counts))), why=why)
@@ -135,23 +110,50 @@ def evidence_of_groups(
     tails = None if np.isinf(null.tails.freedom) else null.tails
     nothing = np.empty((0, len(counts)))
     found = Evidence(counts, values, second, nothing, tails, _peaks(grown), part)
+    others = _others(grown, counts, asked.groups_by, pulse)
+    found = replace(
+        found, beside={key: _beside(key, counts, values) for key, values in others.items()}
+    )
 
-    def drawn(number: int) -> Floats | InputError:
+    def drawn(number: int) -> dict[str, Floats] | InputError:
         random = np.random.default_rng([asked.seed, number, _PURPOSE])
         try:
-            return _silhouettes(*regrower.measured(null.draw(random)), counts)[0]
+            made_up = regrower.again(null.draw(random))
         except InputError as error:
             return error
+        means = _silhouettes(made_up.tree, made_up.pairs, counts)[0]
+        unknown = {key: np.full(len(counts), np.nan) for key in others}
+        return {"silhouette": means} | unknown | _others(made_up, counts, others, pulse)
 
     for number, of_draw in enumerate(in_order(drawn, asked.resamples, regrower.workers)):
         if isinstance(of_draw, InputError):
             why = f"data without groups could not be measured: {of_draw}"
-            return replace(found, drawn=nothing, why=why)
-        found = replace(found, drawn=np.vstack([found.drawn, of_draw]))
+            return replace(found, drawn=nothing, why=why, beside={})
+        found = found.with_draw(of_draw)
         if report is not None:
             report(found)
         pulse.tell((number + 1) / asked.resamples)
     return found
+
+
+def _others(
+    grown: Grown, counts: tuple[int, ...], keys: Collection[str], pulse: Pulse
+) -> dict[str, Floats]:
+    """(counts,) values of other indices of a tree, of those that can be worked out."""
+    if not keys:
+        return {}
+    plan = CountPlan.model_validate({"from": counts[0], "to": counts[-1]})
+    board = quick_board(grown, plan, list(keys), pulse.while_growing)
+    return {
+        key: verdict.values
+        for key, verdict in board.verdicts.items()
+        if np.isfinite(verdict.values).any()
+    }
+
+
+def _beside(key: str, counts: tuple[int, ...], values: Floats) -> Beside:
+    sign = 1.0 if COUNT_RULES[key].direction.startswith("max") else -1.0
+    return Beside(counts, values, np.empty((0, len(counts))), sign)
 
 
 def _part_of(grown: Grown, seed: int, pulse: Pulse) -> Grown:
@@ -190,16 +192,6 @@ def _peaks(grown: Grown) -> Peaks | None:
         return None
     p, name = min(found)
     return Peaks(name, min(p * len(found), 1.0))
-
-
-def _why_not(grown: Grown, counts: tuple[int, ...]) -> str | None:
-    if grown.of == "variables":
-        return "data without groups are drawn of cases, and this is a tree of variables"
-    if grown.prepared.answers is None:
-        return "a proximity matrix has no answers from which data without groups could be drawn"
-    if grown.tree.n < _FEWEST or not counts:
-        return f"{grown.tree.n} cases are too few"
-    return None
 
 
 def _silhouettes(tree: Tree, pairs: Proximities, counts: tuple[int, ...]) -> tuple[Floats, Floats]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,10 +46,15 @@ class Nested:
 
     def starts(self, count: int) -> Ints:
         """(count,) the first piece of each cluster, in leaf order."""
-        alone = np.ones(self.finest, dtype=bool)
-        for _, middle, _ in self.merges[: self.finest - count]:
+        return self._starts[count - 1]
+
+    @cached_property
+    def _starts(self) -> list[Ints]:
+        alone, out = np.ones(self.finest, dtype=bool), [np.arange(self.finest)]
+        for middle in self.merges[:, 1]:
             alone[middle] = False
-        return np.flatnonzero(alone)
+            out.append(np.flatnonzero(alone))
+        return out[::-1]
 
     def cluster_sizes(self, count: int) -> Ints:
         """(count,) cases of each cluster, in leaf order."""

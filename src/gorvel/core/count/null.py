@@ -13,9 +13,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.grow.grown import Grown
 from gorvel.core.proximity.answers import Answers
 
-__all__ = ["Margin", "NoGroups", "Tails"]
+__all__ = ["Margin", "NoGroups", "Tails", "undrawable"]
 
 Floats = NDArray[np.float64]
 
@@ -296,6 +297,17 @@ class NoGroups:
                 np.searchsorted(edges, ranks)
             ]
         return out
+
+
+def undrawable(grown: Grown) -> str | None:
+    """Why no data without groups can be drawn for a tree, in words; None where they can."""
+    if grown.of == "variables":
+        return "data without groups are drawn of cases, and this is a tree of variables"
+    if grown.prepared.answers is None:
+        return "a proximity matrix has no answers from which data without groups could be drawn"
+    if grown.tree.n < _FEWEST:
+        return f"{grown.tree.n} cases are too few"
+    return None
 
 
 def _together(scores: Floats, masses: Floats) -> float:

@@ -51,12 +51,13 @@ class Distances:
 class PairSums:
     """Distances of cases to the pieces of `Nested`, and of pieces to each other.
 
-    to_pieces : (n, K) sums, rows in leaf order; nearest, farthest : (K, K) of cases of two pieces;
-    squares : sum of d^2 over all pairs.
+    to_pieces, highs : (n, K) sums and largest, rows in leaf order; nearest, farthest : (K, K) of
+    cases of two pieces; squares : sum of d^2 over all pairs.
     """
 
     nested: Nested
     to_pieces: Floats
+    highs: Floats
     nearest: Floats
     farthest: Floats
     squares: float
@@ -104,7 +105,7 @@ def pair_sums(nested: Nested, distances: Distances, progress: Progress = silent)
                 )  # fmt: skip
     nearest = np.minimum.reduceat(lows, nested.bounds[:-1], axis=0)
     farthest = np.maximum.reduceat(highs, nested.bounds[:-1], axis=0)
-    return PairSums(nested, sums, nearest, farthest, float(squares.sum()) / 2)
+    return PairSums(nested, sums, highs, nearest, farthest, float(squares.sum()) / 2)
 
 
 def silhouette_values(sums: PairSums, count: int) -> tuple[Floats, Ints]:

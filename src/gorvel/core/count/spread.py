@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.count.nested import Nested
 
-__all__ = ["Spreads", "davies_bouldin", "spreads", "within_by_count"]
+__all__ = ["Spreads", "davies_bouldin", "spreads"]
 
 Floats = NDArray[np.float64]
 
@@ -21,7 +21,8 @@ class Spreads:
     within : (finest + 1,) total within clusters, W; between : (finest + 1,), B;
     by_variable : (finest + 1, p) between, of each variable; total : (p,) of each variable;
     one, two : (finest + 1,) of the cluster that k + 1 clusters split, whole and as two parts;
-    split_size : (finest + 1,) its cases. NaN or 0 where there is none.
+    split_size : (finest + 1,) its cases; variances : (finest + 1,) sum over clusters of their mean
+    sum of squares, n / (n - 1) times, 0 for one case. NaN or 0 where there is none.
     """
 
     within: Floats
@@ -31,6 +32,7 @@ class Spreads:
     one: Floats
     two: Floats
     split_size: NDArray[np.int64]
+    variances: Floats
 
 
 def spreads(nested: Nested, values: Floats, importance: Floats, masses: Floats) -> Spreads:
@@ -58,6 +60,9 @@ def spreads(nested: Nested, values: Floats, importance: Floats, masses: Floats) 
     one, two = np.full((2, finest + 1), np.nan)
     split_size = np.zeros(finest + 1, dtype=np.int64)
     finest_within = own.sum(axis=0)
+    variance = own.sum(axis=1) / mass * sizes / np.maximum(sizes - 1, 1)
+    variances = np.full(finest + 1, np.nan)
+    variances[finest] = variance.sum()
     for row, (a, m, _) in enumerate(nested.merges):
         left = finest - 1 - row
         share = mass[a] * mass[m] / (mass[a] + mass[m])
@@ -69,17 +74,16 @@ def spreads(nested: Nested, values: Floats, importance: Floats, masses: Floats) 
         own[a] += own[m] + added
         sizes[a] += sizes[m]
         growth[left], split_size[left] = added, sizes[a]
+        variance[m], variance[a] = 0.0, float(own[a].sum()) / mass[a] * sizes[a] / (sizes[a] - 1)
+        variances[left] = variance.sum()
     between = np.full((finest + 1, p), np.nan)
     between[1:] = np.cumsum(growth, axis=0)[:-1]  # at k: of the joins that leave 1 .. k - 1
     within = np.full((finest + 1, p), np.nan)
     within[1:] = finest_within + np.cumsum(growth[:0:-1], axis=0)[::-1]
     total = within[1].copy()
-    return Spreads(within.sum(axis=1), between.sum(axis=1), between, total, one, two, split_size)
-
-
-def within_by_count(nested: Nested, values: Floats, importance: Floats, masses: Floats) -> Floats:
-    """(finest + 1,) total sum of squares within clusters; place k stands for k clusters."""
-    return spreads(nested, values, importance, masses).within
+    return Spreads(
+        within.sum(axis=1), between.sum(axis=1), between, total, one, two, split_size, variances
+    )
 
 
 def davies_bouldin(clusters: NDArray[np.int64], values: Floats, importance: Floats) -> float:

@@ -2,26 +2,33 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.base.progress import Progress
+from gorvel.core.count.density import density_values
+from gorvel.core.count.neighbours import neighbour_values
 from gorvel.core.count.nested import Nested
-from gorvel.core.count.pairsums import PairSums, silhouette_values
+from gorvel.core.count.pairsums import Distances, PairSums, silhouette_values
 from gorvel.core.count.ranks import Ranked
+from gorvel.core.count.scatter import Scatters, cubic_criterion, normal_bic
 from gorvel.core.count.spread import Spreads, davies_bouldin
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.tree.tree import Tree
 
 __all__ = [
+    "CURVE_RULES",
     "HEIGHT_RULES",
     "PAIR_RULES",
     "RANK_RULES",
+    "SCATTER_RULES",
     "SPREAD_RULES",
     "Material",
     "Value",
+    "beale_bound",
     "duda_bound",
     "table",
 ]
@@ -40,13 +47,20 @@ class Material:
     nested: Nested
     counts: tuple[int, ...]
     answers: Answers | None = None
+    masses: Floats | None = None
     spreads: Spreads | None = None
+    scatters: Scatters | None = None
     sums: PairSums | None = None
     ranked: Ranked | None = None
 
     @property
     def n(self) -> int:
         return self.tree.n
+
+    @property
+    def mass(self) -> float:
+        """Sum of the case weights."""
+        return float(self.n) if self.masses is None else float(self.masses.sum())
 
     @property
     def p(self) -> int:
@@ -57,6 +71,11 @@ class Material:
     def spread(self) -> Spreads:
         assert self.spreads is not None
         return self.spreads
+
+    @property
+    def scatter(self) -> Scatters:
+        assert self.scatters is not None
+        return self.scatters
 
     @property
     def pairs(self) -> PairSums:
@@ -71,6 +90,7 @@ class Material:
 
 
 Value = Callable[[Material, int], float]
+Curve = Callable[[Material, Distances, Progress], Floats]  # at all counts at once
 _NONE = float("nan")
 
 
@@ -142,6 +162,55 @@ def _pseudo_t2(m: Material, k: int) -> float:
     return _ratio(float(one - two), float(two / (size - 2))) if size > 2 else _NONE
 
 
+def _beale(m: Material, k: int) -> float:
+    if k >= m.n:
+        return _NONE
+    one, two, size = m.spread.one[k], m.spread.two[k], int(m.spread.split_size[k])
+    if size <= 2:
+        return _NONE
+    chance = (size - 1) / (size - 2) * 2 ** (2 / m.p) - 1
+    return _ratio(float(one - two), float(two)) / chance
+
+
+def beale_bound(p: int, size: int) -> float:
+    """The quantile of F at .05 that a split not needed stays below (Beale 1969).
+
+    p : variables; size : cases of the cluster; NaN for two cases or fewer.
+    """
+    from scipy.special import fdtri
+
+    return float(fdtri(p, (size - 2) * p, 0.95)) if size > 2 else _NONE
+
+
+def _jump(m: Material, k: int) -> float:
+    below = m.mass * m.p
+
+    def raised(count: int) -> float:
+        w = _w(m, count)
+        return float((w / below) ** (-m.p / 2)) if w > 0 else _NONE
+
+    with np.errstate(over="ignore", invalid="ignore"):
+        rise = raised(k) - (raised(k - 1) if k > 1 else 0.0)
+    return rise if np.isfinite(rise) else _NONE
+
+
+def _marriott(m: Material, k: int) -> float:
+    return k * k * m.scatter.of_total(k) if k < m.n else _NONE
+
+
+def _scott_symons(m: Material, k: int) -> float:
+    share = m.scatter.of_total(k) if k < m.n else _NONE
+    return float(-m.scatter.mass * np.log(share)) if share > 0 else _NONE
+
+
+def _cubic(m: Material, k: int) -> float:
+    return cubic_criterion(m.scatter, k) if k < m.n else _NONE
+
+
+def _bic(m: Material, k: int) -> float:
+    return normal_bic(m.scatter, k) if k < m.n else _NONE
+
+
 def _davies_bouldin(m: Material, k: int) -> float:
     assert m.answers is not None
     if k < 2:
@@ -201,6 +270,42 @@ def _gamma(m: Material, k: int) -> float:
     return _ratio_signed(float(agree - against), float(agree + against))
 
 
+def _tau(m: Material, k: int) -> float:
+    assert m.ranked is not None
+    place, within = m.counts.index(k), m.nested.pairs_within(k)
+    agree, against = int(m.ranked.agree[place]), int(m.ranked.against[place])
+    pairs = m.n * (m.n - 1) // 2
+    compared = within * (pairs - within)  # of all pairs of pairs less t
+    every = pairs * (pairs - 1) // 2
+    return _ratio_signed(float(agree - against), float(np.sqrt(compared) * np.sqrt(every)))
+
+
+def _g_plus(m: Material, k: int) -> float:
+    assert m.ranked is not None
+    within, pairs = m.nested.pairs_within(k), m.n * (m.n - 1) // 2
+    if within in (0, pairs):
+        return _NONE
+    return 2 * float(m.ranked.against[m.counts.index(k)]) / (pairs * (pairs - 1))
+
+
+def _cop(m: Material, k: int) -> float:
+    assert m.answers is not None
+    if k < 2:
+        return _NONE
+    points = m.answers.points[m.nested.order]
+    sizes, starts = m.nested.cluster_sizes(k), m.nested.starts(k)
+    own, begins = np.repeat(np.arange(k), sizes), np.append(0, np.cumsum(sizes)[:-1])
+    first = points[begins][own]  # about a case of each, so that equal ones have no width
+    centroids = first[begins] + np.add.reduceat(points - first, begins) / sizes[:, None]
+    wide = np.add.reduceat(np.sqrt(((points - centroids[own]) ** 2).sum(axis=1)), begins) / sizes
+    highs = np.maximum.reduceat(m.pairs.highs, starts, axis=1)
+    highs[np.arange(m.n), own] = np.inf
+    apart = highs.min(axis=0)
+    if not apart.min() > 0:
+        return _NONE
+    return float((sizes * wide / apart).sum() / m.n)
+
+
 def _largest_jump(m: Material, k: int) -> float:
     if not 2 <= k < m.n:
         return _NONE
@@ -225,21 +330,43 @@ SPREAD_RULES: dict[str, Value] = {
     "duda-hart": _duda_hart,
     "pseudo-t2": _pseudo_t2,
     "davies-bouldin": _davies_bouldin,
+    "beale": _beale,
+    "jump": _jump,
+}
+SCATTER_RULES: dict[str, Value] = {
+    "ccc": _cubic,
+    "marriott": _marriott,
+    "scott-symons": _scott_symons,
+    "bic": _bic,
 }
 PAIR_RULES: dict[str, Value] = {
     "silhouette": _silhouette,
     "dunn": _dunn,
     "point-biserial": _point_biserial,
     "mcclain-rao": _mcclain_rao,
+    "cop": _cop,
 }
-RANK_RULES: dict[str, Value] = {"c-index": _c_index, "gamma": _gamma}
+RANK_RULES: dict[str, Value] = {
+    "c-index": _c_index,
+    "gamma": _gamma,
+    "tau": _tau,
+    "g-plus": _g_plus,
+}
 HEIGHT_RULES: dict[str, Value] = {"largest-jump": _largest_jump, "mojena": _mojena}
+CURVE_RULES: dict[str, Curve] = {
+    "cvnn": lambda m, distances, progress: neighbour_values(
+        m.pairs, distances, m.counts, progress=progress
+    ),
+    "density": lambda m, distances, progress: density_values(
+        m.nested, distances, m.counts, m.p, progress
+    ),
+}
 
 
-def table(rules: dict[str, Value], keys: Sequence[str], material: Material) -> dict[str, Floats]:
+def table(rules: dict[str, Value], keys: Collection[str], material: Material) -> dict[str, Floats]:
     """(counts,) values of those of the rules that are asked for."""
     return {
         key: np.array([rules[key](material, count) for count in material.counts])
-        for key in keys
-        if key in rules
+        for key in rules
+        if key in keys
     }

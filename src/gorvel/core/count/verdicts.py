@@ -9,20 +9,27 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.count.values import SPREAD_RULES, Material, duda_bound
+from gorvel.core.count.values import (
+    SCATTER_RULES,
+    SPREAD_RULES,
+    Material,
+    beale_bound,
+    duda_bound,
+)
 from gorvel.core.plan.count_rules import COUNT_RULES
 
 __all__ = [
-    "PREDICTED", "STABLE", "Answer", "Verdict", "abstains", "by_bound", "by_extreme", "gap_verdict",
-    "verdict_of",
+    "PREDICTED", "STABLE", "Answer", "Verdict", "abstains", "agrees_beyond", "by_bound",
+    "by_extreme", "gap_verdict", "second_gap", "verdict_of",
 ]  # fmt: skip
 
 Floats = NDArray[np.float64]
 Answer = int | Literal["one", "none"]  # a count; one cluster; no count keeps to the bound
 
 _DRAW = 1e-12  # relative: values this close are equal, and the smaller count wins
-HARTIGAN_BOUND, MOJENA_BOUND = 10.0, 1.25
+HARTIGAN_BOUND, MOJENA_BOUND, CUBIC_BOUND = 10.0, 1.25, 2.0
 STABLE, PREDICTED = 0.75, 0.8
+_BEYOND, _SURE = 0.05, 0.05  # of Dudoit and Fridlyand: agreement above that without groups, and p
 _CLEARLY = 3.0  # errors by which a gap has to be above that of one cluster
 
 
@@ -86,9 +93,9 @@ def verdict_of(key: str, values: Floats, material: Material) -> Verdict:
     if not np.isfinite(values).any():
         nothing = abstains(key, counts, _no_value(key))
         return _from_one(nothing, material) if key in _BOUNDS else nothing
-    direction = COUNT_RULES[key].direction
-    if direction in ("max", "min"):
-        return by_extreme(key, counts, values, values if direction == "max" else -values)
+    if COUNT_RULES[key].extreme:
+        sign = 1.0 if COUNT_RULES[key].direction.startswith("max") else -1.0
+        return _or_one(by_extreme(key, counts, values, sign * values), material, sign)
     if key in _BOUNDS:
         bound = _BOUNDS[key](material, counts)
         below = key != "duda-hart"
@@ -96,6 +103,8 @@ def verdict_of(key: str, values: Floats, material: Material) -> Verdict:
         return _from_one(by_bound(key, counts, values, holds, bound, below), material)
     if key == "mojena":
         return _mojena(values, material)
+    if key == "scott-symons":
+        return by_extreme(key, counts, values, _rises(counts, material))
     return by_extreme(key, counts, values, _drops(key, counts, material.spread.within))
 
 
@@ -110,6 +119,30 @@ def _from_one(verdict: Verdict, material: Material) -> Verdict:
         return verdict
     why = f"one cluster: undivided, it keeps to the bound ({value:.3g} against {bound:.3g})"
     return replace(verdict, best=None, runner_up=None, why=why, besides="one")
+
+
+def _or_one(verdict: Verdict, material: Material, sign: float) -> Verdict:
+    """One cluster is the answer, which no count looked at may be, where it does as well.
+
+    sign : 1 where large values are best, -1 where small ones are.
+    """
+    alone = _ALONE.get(verdict.key)
+    if alone is None or verdict.best is None or 1 in verdict.counts:
+        return verdict
+    value, best = alone(material), verdict.at(verdict.best)
+    if not np.isfinite(value) or sign * best > sign * value:
+        return verdict
+    why = f"one cluster: no count is better than {value:.3g} (the best is {best:.3g})"
+    return replace(verdict, best=None, runner_up=None, why=why, besides="one")
+
+
+# what one cluster comes to, where a rule can tell
+_ALONE: dict[str, Callable[[Material], float]] = {
+    "jump": lambda material: SPREAD_RULES["jump"](material, 1),
+    "bic": lambda material: SCATTER_RULES["bic"](material, 1),
+    "marriott": lambda material: 1.0,
+    "ccc": lambda material: CUBIC_BOUND,
+}
 
 
 def _no_value(key: str) -> str:
@@ -180,6 +213,10 @@ def _duda_bounds(material: Material, counts: tuple[int, ...]) -> Floats:
     return np.array([duda_bound(material.p, size) if size else np.nan for size in sizes])
 
 
+def _beale_bounds(material: Material, counts: tuple[int, ...]) -> Floats:
+    return np.array([beale_bound(material.p, int(material.spread.split_size[k])) for k in counts])
+
+
 def _restated(material: Material, counts: tuple[int, ...]) -> Floats:
     """The bound of Duda and Hart as one for pseudo t²; where it is 0 or less, all keep to it."""
     bound = _duda_bounds(material, counts)
@@ -192,6 +229,7 @@ _BOUNDS: dict[str, Callable[[Material, tuple[int, ...]], Floats]] = {
     "hartigan": lambda material, counts: np.full(len(counts), HARTIGAN_BOUND),
     "duda-hart": _duda_bounds,
     "pseudo-t2": _restated,
+    "beale": _beale_bounds,
 }
 
 
@@ -216,7 +254,52 @@ def _mojena(values: Floats, material: Material) -> Verdict:
     return Verdict("mojena", counts, values, best, runner_up, None, standing, bound)
 
 
-def gap_verdict(counts: tuple[int, ...], within: Floats, noise: Floats) -> Verdict:
+def _gaps(within: Floats, noise: Floats) -> tuple[Floats, Floats]:
+    """(finest + 1,) how far the logarithm of noise lies above that of the data, and its error."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        own = np.log(within)
+    own[~np.isfinite(own)] = np.nan
+    noise = np.where(np.isfinite(noise), noise, np.nan)
+    return noise.mean(axis=0) - own, noise.std(axis=0) * np.sqrt(1 + 1 / len(noise))
+
+
+def second_gap(counts: tuple[int, ...], within: Floats, noise: Floats) -> Verdict:
+    """The sharpest bend of the gap; parameters as `gap_verdict`.
+
+    References
+    ----------
+    Yan & Ye 2007, Determining the number of clusters using the weighted gap statistic.
+    """
+    gaps, _ = _gaps(within, noise)
+    bend = np.full(len(counts), np.nan)
+    for place, k in enumerate(counts):
+        if 2 <= k < len(gaps) - 1:
+            bend[place] = 2 * gaps[k] - gaps[k - 1] - gaps[k + 1]
+    return by_extreme("dd-gap", counts, bend, bend)
+
+
+def agrees_beyond(counts: tuple[int, ...], agreement: Floats, without: Floats) -> Verdict:
+    """The count at which halves agree most beyond those of data without groups, else one.
+
+    agreement : (counts,); without : (data sets, counts), NaN where halves are too small.
+
+    References
+    ----------
+    Dudoit & Fridlyand 2002, A prediction-based resampling method for estimating the number of
+    clusters in a dataset (there the data without groups are even noise).
+    """
+    beyond = agreement - without.mean(axis=0)
+    p = (1 + (without >= agreement).sum(axis=0)) / (1 + len(without))
+    clear = (beyond >= _BEYOND) & (p <= _SURE)
+    verdict = by_extreme("clest", counts, beyond, np.where(clear, beyond, np.nan))
+    bound = np.full(len(counts), _BEYOND)
+    if clear.any() or not np.isfinite(beyond).any():
+        return replace(verdict, bound=bound)
+    why = "one cluster: no halves agree clearly better than those of data without groups"
+    return replace(abstains_with("clest", counts, beyond, why, "one"), bound=bound)
+
+
+def gap_verdict(key: str, counts: tuple[int, ...], within: Floats, noise: Floats) -> Verdict:
     """The smallest count whose gap is not below that of the next, less its error.
 
     One cluster is the answer, which no count of the plan is, where it keeps to that rule itself
@@ -225,26 +308,21 @@ def gap_verdict(counts: tuple[int, ...], within: Floats, noise: Floats) -> Verdi
 
     Parameters
     ----------
-    within : (finest + 1,) W, place k for k clusters; noise : (rounds, finest + 1) its logarithm for
-    noise.
+    key : of the rule; within : (finest + 1,) W, place k for k clusters; noise : (rounds, finest +
+    1) its logarithm for noise.
 
     References
     ----------
     Tibshirani, Walther & Hastie 2001.
     """
-    with np.errstate(divide="ignore", invalid="ignore"):
-        own = np.log(within)
-    own[~np.isfinite(own)] = np.nan
-    noise = np.where(np.isfinite(noise), noise, np.nan)
-    gaps = noise.mean(axis=0) - own
-    errors = noise.std(axis=0) * np.sqrt(1 + 1 / len(noise))
+    gaps, errors = _gaps(within, noise)
     places = np.array(counts)
     values, error = gaps[places], errors[places]
     if not np.isfinite(values).any():
-        return abstains("gap", counts, _no_value("gap"))
+        return abstains(key, counts, _no_value(key))
     nexts = np.minimum(places + 1, len(gaps) - 1)
     holds = np.isfinite(values) & (values >= gaps[nexts] - errors[nexts]) & (nexts > places)
-    verdict = by_extreme("gap", counts, values, values)
+    verdict = by_extreme(key, counts, values, values)
     keeps = np.flatnonzero(holds)
     clearly = gaps[places] > gaps[1] + _CLEARLY * errors[places]
     one_keeps = bool(gaps[1] >= gaps[2] - errors[2])
@@ -261,6 +339,15 @@ def gap_verdict(counts: tuple[int, ...], within: Floats, noise: Floats) -> Verdi
         return replace(verdict, best=None, runner_up=None, why=why, besides="none")
     runner_up = counts[int(keeps[1])] if keeps.size > 1 else None
     return replace(verdict, best=counts[int(keeps[0])], runner_up=runner_up)
+
+
+def _rises(counts: tuple[int, ...], material: Material) -> Floats:
+    """By how much Scott and Symons' value rises from one count less; it is 0 for one cluster."""
+    rule = SCATTER_RULES["scott-symons"]
+    return np.array([
+        rule(material, k) - (rule(material, k - 1) if k > 2 else 0.0) if k > 1 else np.nan
+        for k in counts
+    ])  # fmt: skip
 
 
 def _drops(key: str, counts: tuple[int, ...], within: Floats) -> Floats:

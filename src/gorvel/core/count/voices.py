@@ -63,7 +63,7 @@ def _why_unheard(
     heard = twin is not None and twin.answer is not None and other not in left_out
     if heard and under in ("", linkage):
         return f"the same voice as {COUNT_RULES[other].name}"
-    if COUNT_RULES[key].direction in ("max", "min") and answer == verdict.counts[-1]:
+    if COUNT_RULES[key].extreme and answer == verdict.counts[-1]:
         return f"its best is {answer}, the last count looked at"
     return ""
 

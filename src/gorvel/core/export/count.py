@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from gorvel.core.count.against import AgainstNull
 from gorvel.core.count.board import Board
 from gorvel.core.count.checks import Checks
 from gorvel.core.count.conclusion import concluded
@@ -67,7 +69,7 @@ def choice(board: Board, asked: CountPlan, evidence: Evidence | None = None) -> 
                 "vote": voices[key].votes,
                 "no_vote": voices[key].no_vote or None,
             }
-            | ({"published": verdict.published} if key == "gap" else {})
+            | ({"published": verdict.published} if key in ("gap", "weighted-gap") else {})
             for key, verdict in board.verdicts.items()
         ],
         "votes": {str(answer): votes for answer, votes in told.votes.items()},
@@ -118,7 +120,7 @@ def checks_told(checks: Checks, counts: Sequence[int]) -> dict[str, Any]:
 
 def evidence_told(evidence: Evidence) -> dict[str, Any]:
     """What data without groups reach, beside what the tree does, at each count."""
-    told: dict[str, Any] = {
+    return {
         "p": evidence.p, "draws": evidence.draws, "why": evidence.why or None,
         "highest": evidence.highest, "part": evidence.part or None,
         "tails": None if evidence.tails is None else {
@@ -127,19 +129,27 @@ def evidence_told(evidence: Evidence) -> dict[str, Any]:
         "peaks": None if evidence.peaks is None else {
             "variable": evidence.peaks.variable, "p": evidence.peaks.p,
         },
-        "by_count": {},
+        "by_count": _by_count(evidence),
+        "beside": {
+            key: {"p": index.p, "highest": index.highest, "by_count": _by_count(index)}
+            for key, index in evidence.beside.items()
+        },
     }  # fmt: skip
-    if evidence.draws > 1:
-        rows = zip(
-            evidence.counts, evidence.values.tolist(), evidence.mean.tolist(),
-            evidence.sd.tolist(), evidence.by_count.tolist(), evidence.standing.tolist(),
-            strict=True,
-        )  # fmt: skip
-        told["by_count"] = {
-            str(count): {"value": value, "mean": mean, "sd": sd, "p": p, "standing": z}
-            for count, value, mean, sd, p, z in rows
-        }
-    return told
+
+
+def _by_count(index: AgainstNull) -> dict[str, Any]:
+    """At each count that has a standing."""
+    if not index.told:
+        return {}
+    rows = zip(
+        index.counts, index.values.tolist(), index.mean.tolist(), index.sd.tolist(),
+        index.by_count.tolist(), index.standing.tolist(), strict=True,
+    )  # fmt: skip
+    return {
+        str(count): {"value": value, "mean": mean, "sd": sd, "p": p, "standing": z}
+        for count, value, mean, sd, p, z in rows
+        if math.isfinite(z)
+    }
 
 
 def groups_told(groups: KnownGroups, tree: Tree, counts: Sequence[int]) -> dict[str, Any]:

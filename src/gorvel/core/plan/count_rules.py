@@ -1,17 +1,14 @@
 """The registry of rules for the cluster count. To add one: add its record, and how it is valued in
 
-`counting`.
+`count/`.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Literal
+from gorvel.core.plan.count_rule import FAMILIES, CountRule
+from gorvel.core.plan.further_rules import FURTHER_RULES
 
-__all__ = ["CHECK_NAMES", "COUNT_RULES", "FAMILIES", "CountRule", "Family", "Need"]
-
-Family = Literal["spread", "separation", "heights", "resampling"]
-Need = Literal["variables", "proximities", "heights", "resamples"]
+__all__ = ["CHECK_NAMES", "COMPARABLE", "COUNT_RULES", "FURTHER", "USUAL"]
 
 CHECK_NAMES = (
     "groups",
@@ -20,35 +17,8 @@ CHECK_NAMES = (
     "support",
     "orders",
 )  # made beside the rules, when asked for
-FAMILIES: dict[Family, str] = {
-    "spread": "By spread within",
-    "separation": "By separation",
-    "heights": "By the heights of joins",
-    "resampling": "By resampling",
-}
 
-
-@dataclass(frozen=True)
-class CountRule:
-    """One published rule for the number of clusters.
-
-    key : in plan files and results; name : on screen; family : rules that look at the same thing;
-    formula, favours, misleads, source : for people; direction : which value is best, "max" or
-    "min" for the largest and the smallest; needs : what it is worked out from.
-    """
-
-    key: str
-    name: str
-    family: Family
-    formula: str
-    favours: str
-    misleads: str
-    source: str
-    direction: str
-    needs: tuple[Need, ...]
-
-
-_ALL = (
+_USUAL = (
     CountRule(
         "calinski-harabasz", "Caliński–Harabasz", "spread", "(B / (k − 1)) / (W / (n − k))",
         "Favours round clusters of like size and spread; one of the most dependable there.",
@@ -199,4 +169,17 @@ _ALL = (
         "McIntyre & Blashfield 1980; Breckenridge 1989", "max", ("proximities", "resamples"),
     ),
 )  # fmt: skip
-COUNT_RULES: dict[str, CountRule] = {rule.key: rule for rule in _ALL}
+COUNT_RULES: dict[str, CountRule] = {
+    rule.key: rule
+    for family in FAMILIES
+    for rule in (*_USUAL, *FURTHER_RULES)
+    if rule.family == family
+}
+USUAL = tuple(key for key, rule in COUNT_RULES.items() if not rule.further)
+FURTHER = tuple(key for key, rule in COUNT_RULES.items() if rule.further)
+# whose values can be held against those of data without groups, beside the silhouette
+COMPARABLE = tuple(
+    key
+    for key, rule in COUNT_RULES.items()
+    if rule.extreme and "resamples" not in rule.needs and key != "silhouette"
+)

@@ -17,7 +17,7 @@ from pydantic import (
 )  # fmt: skip
 
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.plan.count_rules import CHECK_NAMES, COUNT_RULES
+from gorvel.core.plan.count_rules import CHECK_NAMES, COMPARABLE, COUNT_RULES, FURTHER, USUAL
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.table.detect import DELIMITERS
@@ -27,7 +27,6 @@ __all__ = [
     "ALL_RULES",
     "DEFAULT_COUNTS",
     "HANDLINGS",
-    "RULES",
     "CasesPlan",
     "CountPlan",
     "CutPlan",
@@ -42,7 +41,6 @@ __all__ = [
 
 DEFAULT_COUNTS = (2, 3, 4, 5)
 HANDLINGS = ("drop", "stop", "mean", "median", "mode", "pairwise")
-RULES = tuple(COUNT_RULES)
 
 
 def nearest(word: str, valid: Collection[str]) -> str:
@@ -204,25 +202,35 @@ def _version(value: Any) -> Any:
     return str(value).lower() if isinstance(value, bool) else value
 
 
-def _rules(value: Any) -> Any:
-    return RULES if value == "all" else _tuple(value)
+def _or_all(every: tuple[str, ...]) -> BeforeValidator:
+    return BeforeValidator(lambda value: every if value == "all" else _tuple(value))
 
 
 class CountPlan(_Part):
     from_: Annotated[int, Field(ge=1, alias="from")] = 2
     to: Annotated[int, Field(ge=1)] = 10
-    rules: Annotated[tuple[Annotated[str, _one_of(RULES)], ...], BeforeValidator(_rules)] = RULES
+    rules: Annotated[tuple[Annotated[str, _one_of(USUAL)], ...], _or_all(USUAL)] = USUAL
+    more: Annotated[tuple[Annotated[str, _one_of(FURTHER)], ...], _or_all(FURTHER)] = ()
     resamples: Whole = 100
     # where even noise is drawn for the gap and Hopkins: along the principal axes, or the variables
     box: Annotated[str, _one_of(("axes", "straight"))] = "axes"
     seed: Annotated[int, Field(ge=0)] = 1
     # rules that have no say in the vote, the count taken in the end, and why
-    left_out: Annotated[tuple[Annotated[str, _one_of(RULES)], ...], BeforeValidator(_tuple)] = ()
+    left_out: Annotated[
+        tuple[Annotated[str, _one_of(tuple(COUNT_RULES))], ...], BeforeValidator(_tuple)
+    ] = ()
     checks: Annotated[
         tuple[Annotated[str, _one_of(CHECK_NAMES)], ...], BeforeValidator(_tuple)
     ] = ()
+    # rules held against data without groups beside the silhouette
+    groups_by: Annotated[tuple[Annotated[str, _one_of(COMPARABLE)], ...], _or_all(COMPARABLE)] = ()
     chosen: Whole | None = None
     reasons: str = ""
+
+    @property
+    def wanted(self) -> tuple[str, ...]:
+        """Keys of all rules asked for, in the order of the registry."""
+        return tuple(key for key in COUNT_RULES if key in {*self.rules, *self.more})
 
     @field_validator("to")
     @classmethod

@@ -35,6 +35,12 @@ class Answers:
     root: float = 2.0
     whitening: Matrix | None = None
 
+    @property
+    def points(self) -> Matrix:
+        """(n, p) places whose straight distances are those of a Euclidean measure."""
+        points = self.values * np.sqrt(self.importance)
+        return points if self.whitening is None else points @ self.whitening
+
     @classmethod
     def of(
         cls,

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, PlainSerializer
 
+from gorvel.core.count.against import Beside
 from gorvel.core.count.checks import Checks
 from gorvel.core.count.evidence import Evidence, Peaks
 from gorvel.core.count.null import Tails
@@ -152,6 +153,17 @@ class TrialDocument(_Document):
     why: str = ""
 
 
+class BesideDocument(_Document):
+    values: Numbers
+    drawn: tuple[Numbers, ...]
+    sign: float
+
+    def found(self, counts: tuple[int, ...]) -> Beside:
+        """As it was found."""
+        drawn = np.array(self.drawn, np.float64).reshape(-1, len(counts))
+        return Beside(counts, np.array(self.values, np.float64), drawn, self.sign)
+
+
 class EvidenceDocument(_Document):
     counts: tuple[int, ...]
     values: Numbers
@@ -161,6 +173,7 @@ class EvidenceDocument(_Document):
     peaks: PeaksDocument | None = None
     part: int = 0
     why: str = ""
+    beside: dict[str, BesideDocument] = {}
 
     def found(self) -> Evidence:
         """As it was found."""
@@ -169,6 +182,7 @@ class EvidenceDocument(_Document):
             self.counts, np.array(self.values, np.float64), np.array(self.second, np.float64),
             drawn, None if self.tails is None else Tails(**dict(self.tails)),
             None if self.peaks is None else Peaks(**dict(self.peaks)), self.part, self.why,
+            {key: index.found(self.counts) for key, index in self.beside.items()},
         )  # fmt: skip
 
 
@@ -299,6 +313,8 @@ def _cells(value: Any) -> Any:
         return value.tolist()
     if hasattr(value, "__dataclass_fields__"):
         return _plain(value)
+    if isinstance(value, dict):
+        return {key: _cells(one) for key, one in value.items()}
     if isinstance(value, Sequence) and not isinstance(value, str):
         return [_plain(one) if hasattr(one, "__dataclass_fields__") else one for one in value]
     return value

@@ -26,7 +26,7 @@ from gorvel.core.tree.cuts import Cut, cut_at_count, cut_at_height, cut_branches
 from gorvel.core.tree.schedule import Spread
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["Drawn", "KeptCut", "KeptTree", "Looked", "grown_again", "same_draws"]
+__all__ = ["Drawn", "KeptCut", "KeptTree", "Looked", "grown_again", "same_check"]
 
 _DRAWS = ("from_", "to", "resamples", "seed", "box")
 
@@ -73,6 +73,13 @@ def same_draws(one: CountPlan | None, other: CountPlan) -> bool:
     return one is not None and all(getattr(one, key) == getattr(other, key) for key in _DRAWS)
 
 
+def same_check(name: str, one: CountPlan | None, other: CountPlan) -> bool:
+    """Is a check made by one count part of a plan what the other asks for?"""
+    if one is None or not same_draws(one, other):
+        return False
+    return name != "groups" or one.groups_by == other.groups_by
+
+
 @dataclass(frozen=True, eq=False)
 class Drawn:
     """What rules that resample said. asked : the count part of the plan at that time."""
@@ -82,7 +89,7 @@ class Drawn:
 
     def answers(self, asked: CountPlan) -> bool:
         """Are these what drawing again by this part of a plan would give?"""
-        wanted = set(asked.rules) & set(RESAMPLING)
+        wanted = set(asked.wanted) & set(RESAMPLING)
         return same_draws(self.asked, asked) and wanted <= {v.key for v in self.verdicts}
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
 import numpy as np
 
@@ -18,8 +18,8 @@ from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan
 
 __all__ = [
-    "against", "basis_words", "conclusion_sentence", "count_cautions", "evidence_words",
-    "groups_words", "headline", "trial_words", "tried_words",
+    "against", "basis_words", "beside_words", "conclusion_sentence", "count_cautions",
+    "evidence_words", "groups_words", "headline", "trial_words", "tried_words",
 ]  # fmt: skip
 
 _SMALL = 0.05  # share of the cases in the smallest cluster
@@ -122,17 +122,51 @@ def evidence_words(evidence: Evidence) -> str:
     )
 
 
+def beside_words(evidence: Evidence, key: str) -> str:
+    """What another index says of groups, which the verdict does not rest on."""
+    index, name = evidence.of(key), COUNT_RULES[key].name
+    if index is None:
+        return f"{name} was not held against data without groups."
+    if index.p is None or index.highest is None:
+        return f"{name} has no value in some of the data without groups."
+    told = "tells" if index.p <= SURE else "does not tell"
+    return (
+        f"{name} {told} these data from data without groups (p = {number(index.p)}, highest at"
+        f" {index.highest}). The verdict rests on silhouettes."
+    )
+
+
 def against(
-    told: Conclusion, board: Board, evidence: Evidence | None, count: int | None = None
+    told: Conclusion,
+    board: Board,
+    evidence: Evidence | None,
+    count: int | None = None,
+    beside: Collection[str] = (),
 ) -> list[str]:
-    """What speaks against a count, in sentences; count : None for that of the verdict."""
-    return list(_against(told, board, evidence, told.count if count is None else count))
+    """What speaks against a count, in sentences.
+
+    count : None for that of the verdict; beside : other indices that were asked.
+    """
+    count = told.count if count is None else count
+    return list(_against(told, board, evidence, count, beside))
 
 
 def _against(
-    told: Conclusion, board: Board, evidence: Evidence | None, count: int | None
+    told: Conclusion,
+    board: Board,
+    evidence: Evidence | None,
+    count: int | None,
+    beside: Collection[str],
 ) -> Iterator[str]:
     p = None if evidence is None else evidence.p
+    for key in beside:
+        index = None if evidence is None else evidence.of(key)
+        other = None if index is None else index.p
+        if other is None or p is None or told.groups is None:
+            continue
+        if (other <= SURE) != (p <= SURE):
+            name, but = COUNT_RULES[key].name, "are" if other <= SURE else "are not"
+            yield f"By {name} these data {but} told from data without groups (p = {number(other)})."
     if told.by == "peaks" and p is not None and p > SURE:
         yield (
             "Silhouettes alone do not tell these data from data without groups with the same"
@@ -208,7 +242,7 @@ def _count_cautions(board: Board, evidence: Evidence | None, asked: CountPlan) -
     rising = [
         key
         for key, voice in voices.items()
-        if COUNT_RULES[key].direction in ("max", "min")
+        if COUNT_RULES[key].extreme
         and key not in (*CONSTANT, *asked.left_out)
         and isinstance(voice.answer, int)
     ]

@@ -15,7 +15,8 @@ from gorvel.core.count.splits import SplitTests
 from gorvel.core.count.structure import Finding
 from gorvel.core.count.support import Support
 from gorvel.core.count.verdicts import STABLE, Verdict
-from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES
+from gorvel.core.plan.count_rule import FAMILIES
+from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.words.conclusion import groups_words
 

@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 from gorvel.core.count.board import Board
 from gorvel.core.export.count import count_columns
 from gorvel.core.export.views import ViewTable
-from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES
+from gorvel.core.plan.count_rule import FAMILIES
+from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.board import BoardPainter, board_rows
@@ -61,6 +62,7 @@ class BoardView(QWidget):
             board, current(), width or self.width(), height or self.height(), self._count(),
             grown.tree.n, self.counting.left_out, self.counting.hovered if screen else 0,
             self.counting.rule if screen else "", screen and self.hasFocus(),
+            self.counting.questions.null,
         )  # fmt: skip
 
     def paintEvent(self, event: QPaintEvent) -> None:

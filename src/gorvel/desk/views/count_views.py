@@ -6,6 +6,7 @@ from PySide6.QtCore import QEvent, QSize, Qt
 from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QToolTip, QWidget
 
+from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.scene.summit import Summit, summit_of
 from gorvel.core.tree.cluster_names import identities
 from gorvel.core.tree.cuts import cut_at_count
@@ -94,10 +95,10 @@ class CurveView(_OverCounts):
 
 
 class EvidenceView(_OverCounts):
-    """Silhouettes of the tree, and what data without groups reach."""
+    """The silhouettes of the tree or another index, and what data without groups reach."""
 
     def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
-        super().__init__(counting, "Silhouettes beside data without groups", parent)
+        super().__init__(counting, "The tree beside data without groups", parent)
         self.setMinimumHeight(84)
 
     def sizeHint(self) -> QSize:
@@ -105,12 +106,14 @@ class EvidenceView(_OverCounts):
 
     def painter(self) -> EvidencePainter | None:
         """What paints it; None before it was asked for."""
-        found = self.counting.checks.groups
-        if found is None or found.why:
+        found, key = self.counting.checks.groups, self.counting.questions.index
+        index = None if found is None or found.why else found.of(key)
+        if index is None:
             return None
         return EvidencePainter(
-            found, current(), self.width(), self.height(), self._count(), self.counting.hovered
-        )
+            index, current(), self.width(), self.height(), self._count(), self.counting.hovered,
+            COUNT_RULES[key].name,
+        )  # fmt: skip
 
     def event(self, event: QEvent) -> bool:
         painter = self.painter()

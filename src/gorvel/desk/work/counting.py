@@ -15,9 +15,7 @@ from gorvel.core.base.progress import Progress
 from gorvel.core.count.board import Board, quick_board
 from gorvel.core.count.checks import CHECKS, Checks
 from gorvel.core.count.conclusion import Conclusion, concluded
-from gorvel.core.count.evidence import Evidence, evidence_of_groups
 from gorvel.core.count.resampling import RESAMPLING, resampled
-from gorvel.core.count.trial import Trial, try_verdict
 from gorvel.core.count.verdicts import Verdict
 from gorvel.core.grow.grown import Grown
 from gorvel.core.kernels.loading import at_hand
@@ -26,15 +24,16 @@ from gorvel.core.plan.parts import ALL_RULES, CountPlan
 from gorvel.core.study.kept import Drawn, KeptTree
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.jobs import Job, JobKind, Jobs
+from gorvel.desk.work.questions import Questions
 
 __all__ = ["Counting"]
 
 _AT_ONCE = 10_000  # cases up to which the rules are worked out as soon as there is a tree
-_ASKED_AT_ONCE = 2_000  # cases up to which it is asked at once whether there are groups
-_DRAWN_AT_ONCE = 200  # resamples up to which, likewise
 _BETWEEN_SIGHTS = 0.3  # seconds between two sights of what resampling says
-_BOARD = ("from_", "to", "rules")
-_DRAWS = (*_BOARD, "resamples", "seed", "box")
+_RULES = ("rules", "more")
+_BOARD = ("from_", "to", *_RULES)
+_RANDOM = ("resamples", "seed", "box")
+_DRAWS = (*_BOARD, *_RANDOM)
 
 
 class Counting(QObject):
@@ -51,8 +50,6 @@ class Counting(QObject):
     looked = Signal()
     _part = Signal(object, object)
     _sight = Signal(object, int, object)
-    _groups_sight = Signal(object, object)
-    _trial_sight = Signal(object, object)
 
     def __init__(self, focus: Focus, jobs: Jobs, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -72,10 +69,7 @@ class Counting(QObject):
         focus.contributors.append(self._add_found)
         self._part.connect(self._part_seen)
         self._sight.connect(self._draws_seen)
-        self._groups_sight.connect(self._groups_seen)
-        self._trial_sight.connect(self._trial_seen)
-        self._asking: CountPlan | None = None  # what was asked of groups last
-        self._trying: CountPlan | None = None  # what was asked when the verdict was tried last
+        self.questions = Questions(self, self)
 
     @property
     def grown(self) -> Grown | None:
@@ -102,6 +96,9 @@ class Counting(QObject):
                 self._of = (grown, asked)
                 self._forget_draws()
                 return
+            if _alike(before, asked, ("from_", "to", *_RANDOM)):
+                self._other_rules(grown, asked)
+                return
             checks, checked = self.checks, self._checked_by
             self._forget()
             self.checks = replace(checks, orders=None, groups=None, trial=None)
@@ -115,6 +112,18 @@ class Counting(QObject):
         if grown.tree.n <= _AT_ONCE or self._drawn is not None:
             self.work_out()
         self.changed.emit()
+
+    def _other_rules(self, grown: Grown, asked: CountPlan) -> None:
+        """More rules are asked for, or fewer: what is there of the others stays."""
+        for what in ("rules", "resamples"):
+            self._end(what)
+        self._of = (grown, asked)
+        if self.board is not None:
+            kept = {k: v for k, v in self.board.verdicts.items() if k in asked.wanted}
+            self.board = replace(self.board, verdicts=kept)
+        self._with_drawn()
+        self.changed.emit()
+        self.work_out()
 
     def _take_up(self) -> None:
         """What was found of a tree that is shown again."""
@@ -138,7 +147,8 @@ class Counting(QObject):
         for what in ("rules", "resamples", "trial", *CHECKS):
             self._end(what)
         self.board, self.checks, self.rounds, self._of = None, Checks(), 0, None
-        self._drawn, self._checked_by, self._asking = None, {}, None
+        self._drawn, self._checked_by = None, {}
+        self.questions.forget()
 
     def _forget_draws(self) -> None:
         self._end("resamples")
@@ -182,7 +192,7 @@ class Counting(QObject):
         """Is there every rule that does not resample?"""
         if self.grown is None or self.board is None:
             return False
-        wanted = set(self.asked.rules) - set(RESAMPLING)
+        wanted = set(self.asked.wanted) - set(RESAMPLING)
         return wanted <= set(self.board.verdicts)
 
     def work_out(self) -> None:
@@ -191,9 +201,11 @@ class Counting(QObject):
         if grown is None or self.complete or self.jobs.busy(JobKind.RULES):
             return
         self._of = (grown, self.asked)
-        self._start("rules", partial(self._rules, *self._of), self._rules_done)
+        there = set() if self.board is None else set(self.board.verdicts)
+        keys = [key for key in self.asked.wanted if key not in there]
+        self.start("rules", partial(self._rules, *self._of, keys), self._rules_done)
 
-    def _rules(self, grown: Grown, asked: CountPlan, progress: Progress) -> Board:
+    def _rules(self, grown: Grown, asked: CountPlan, keys: list[str], progress: Progress) -> Board:
         """On a worker thread: what is there already goes to the interface thread."""
         began = time.monotonic()
 
@@ -201,7 +213,7 @@ class Counting(QObject):
             if time.monotonic() - began > _BETWEEN_SIGHTS or grown.tree.n > _AT_ONCE:
                 self._part.emit((grown, asked), board)
 
-        return quick_board(grown, asked, None, progress, report)
+        return quick_board(grown, asked, keys, progress, report)
 
     def _part_seen(self, seen: tuple[Grown, CountPlan], board: Board) -> None:
         of = self._of  # sights of work that was dropped may still be under way
@@ -214,18 +226,28 @@ class Counting(QObject):
             self._rules_done(board)
 
     def _rules_done(self, board: Board) -> None:
-        if self._drawn is not None and self.grown is not None:
-            wanted = self.asked.rules
-            board = board.with_verdicts([v for v in self._drawn.verdicts if v.key in wanted])
+        if self.board is not None:  # of the same tree and counts
+            kept = list(self.board.verdicts.values())
+            sums = board.sums if board.sums is not None else self.board.sums
+            board = replace(board.with_verdicts(kept), sums=sums)
         self.board = board
+        self._with_drawn()
         self.changed.emit()
+
+    def _with_drawn(self) -> None:
+        """What was drawn before is on the board too."""
+        if self._drawn is not None and self.board is not None:
+            wanted = self.asked.wanted
+            verdicts = [v for v in self._drawn.verdicts if v.key in wanted]
+            self.board = self.board.with_verdicts(verdicts)
+            self.rounds = self._drawn.asked.resamples if verdicts else 0
 
     # resampling
 
     @property
     def draws(self) -> list[str]:
         """The rules of the plan that resample."""
-        return [key for key in RESAMPLING if self.grown and key in self.asked.rules]
+        return [key for key in RESAMPLING if self.grown and key in self.asked.wanted]
 
     def resample(self) -> None:
         """The rules that draw again; what is finished is shown while it grows."""
@@ -233,7 +255,7 @@ class Counting(QObject):
         if grown is None or not self.complete:
             return
         asked = self._drawing = self.asked.model_copy()  # its own, by which its sights are known
-        self._start("resamples", partial(self._draw, grown, asked), self._draws_done)
+        self.start("resamples", partial(self._draw, grown, asked), self._draws_done)
 
     def _draw(self, grown: Grown, asked: CountPlan, progress: Progress) -> list[Verdict]:
         """On a worker thread: sights of what is done go to the interface thread."""
@@ -288,86 +310,16 @@ class Counting(QObject):
             return None
         return concluded(self.board, self.checks.groups, self.left_out)
 
-    def ask_at_once(self) -> None:
-        """Ask whether there are groups, where that takes seconds and was not asked before."""
-        grown = self.grown
-        if (
-            grown is not None
-            and self.complete
-            and grown.tree.n <= _ASKED_AT_ONCE
-            and self.asked.resamples <= _DRAWN_AT_ONCE
-            and self.checks.groups is None
-            and (self._asking is None or not _alike(self._asking, self.asked, _DRAWS))
-        ):
-            self.check("groups")
-
-    def _ask(self, grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
-        """On a worker thread: sights of what is drawn go to the interface thread."""
-        last, latest = time.monotonic(), None
-
-        def report(found: Evidence) -> None:
-            nonlocal last, latest
-            latest, now = found, time.monotonic()
-            if found.draws > 1 and now - last >= _BETWEEN_SIGHTS:
-                last = now
-                self._groups_sight.emit(asked, found)
-
-        try:
-            with at_hand(grown.tree.n):
-                return {"groups": evidence_of_groups(grown, asked, progress, report)}
-        except Cancelled:
-            if latest is not None and latest.draws > 1:
-                self._groups_sight.emit(asked, latest)
-            raise
-
-    def _groups_seen(self, asked: CountPlan, found: Evidence) -> None:
-        if asked is self._asking and self.jobs.busy(JobKind.GROUPS):
-            drawn = asked.model_copy(update={"resamples": found.draws})
-            self._checked("groups", drawn, {"groups": found})
-
-    def try_verdict(self) -> None:
-        """Try the verdict on made-up studies, or go on with that; what is done is kept."""
-        grown, told = self.grown, self.conclusion
-        if grown is None or told is None:
-            return
-        count = told.count or max(self.focus.cut.clusters if self.focus.cut else 2, 2)
-        asked = self._trying = self.asked.model_copy()
-        work = partial(self._try, grown, count, asked, self.checks.trial)
-        self._start("trial", work, self._tried)
-
-    def _try(
-        self, grown: Grown, count: int, asked: CountPlan, before: Trial | None, progress: Progress
-    ) -> Trial:
-        """On a worker thread: each study goes to the interface thread."""
-
-        def report(trial: Trial) -> None:
-            self._trial_sight.emit(asked, trial)
-
-        with at_hand(grown.tree.n):
-            return try_verdict(grown, count, asked, before, progress, report)
-
-    def _trial_seen(self, asked: CountPlan, trial: Trial) -> None:
-        if asked is self._trying and self.jobs.busy(JobKind.TRIAL):
-            self._tried(trial)
-
-    def _tried(self, trial: Trial) -> None:
-        self.checks.trial = trial
-        self.focus.shelf.touch()
-        self.changed.emit()
-
     def check(self, what: str) -> None:
         """Make one of the checks of `CHECKS`; what is drawn of groups is shown as it grows."""
-        grown = self.grown
+        grown, asked = self.grown, self.asked
         if grown is not None and what == "groups":
-            asked = self._asking = self.asked.model_copy()  # its own, by which its sights are known
-            self._start(what, partial(self._ask, grown, asked), partial(self._checked, what, asked))
+            self.questions.ask()
         elif grown is not None:
-            asked = self.asked
-            self._start(
-                what, partial(CHECKS[what], grown, asked), partial(self._checked, what, asked)
-            )
+            self.start(what, partial(CHECKS[what], grown, asked), partial(self.found, what, asked))
 
-    def _checked(self, what: str, asked: CountPlan, found: dict[str, Any]) -> None:
+    def found(self, what: str, asked: CountPlan, found: dict[str, Any]) -> None:
+        """Take what a check found. asked : of it."""
         self._checked_by[what] = asked
         self.focus.shelf.touch()
         for name, value in found.items():
@@ -376,9 +328,11 @@ class Counting(QObject):
             self.focus.set_support(found["support"])
         self.changed.emit()
 
-    def _start(
+    def start(
         self, what: str, work: Callable[[Progress], Any], done: Callable[[Any], None]
     ) -> None:
+        """Begin some work, named after what it is about; done : gets what it finds."""
+
         def ended(result: Any) -> None:
             self._over(what)
             done(result)

@@ -13,9 +13,11 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from gorvel.core.base.numbers import counted, number, unit
 from gorvel.core.count.board import Board
 from gorvel.core.count.conclusion import is_small
+from gorvel.core.count.evidence import Evidence
 from gorvel.core.count.verdicts import STABLE, Answer, Verdict
 from gorvel.core.count.voices import Voice
-from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES, Family
+from gorvel.core.plan.count_rule import FAMILIES, Family
+from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.theme import Theme, font
 
@@ -26,6 +28,7 @@ _NAME = 172.0
 _MOST_COLUMN = 96.0
 _ROOMY = 54.0  # pixels of a column that has room for values
 _LEAST_ROW, _MOST_ROW = 16.0, 25.0
+_FULL = 3.0  # standard deviations above data without groups, at the least, of a full dot
 FEET = ("votes", "smallest", "stability")
 _FEET_WORDS = {
     "votes": "Voices, one for each kind",
@@ -68,7 +71,8 @@ class BoardPainter:
     """The board on a ground of some size.
 
     count : in hand; hovered : count under the pointer, 0 for none; selected : rule whose row is
-    marked; left_out : rules without a vote; cases : of the tree.
+    marked; left_out : rules without a vote; cases : of the tree; null : data without groups, where
+    rules are shown in standard deviations above them.
     """
 
     board: Board
@@ -81,6 +85,7 @@ class BoardPainter:
     hovered: int = 0
     selected: str = ""
     focused: bool = False
+    null: Evidence | None = None
 
     # where things are
 
@@ -207,15 +212,17 @@ class BoardPainter:
         roomy = self.column >= _ROOMY
         middle = top + self.row / 2
         x = self.left(column) + (13.0 if roomy else self.column / 2)
-        standing = float(verdict.standing[column])
+        standing, words = self._shown(verdict, column, count)
         best = count == verdict.best
         most = min(self.row / 2 - 4.0, 6.5)
         if np.isfinite(standing):
             colour = QColor(theme.soft if out else theme.focus)
-            colour.setAlphaF(1.0 if best else 0.16 + 0.5 * standing)
+            whole = best and self.null is None
+            colour.setAlphaF(1.0 if whole else 0.16 + 0.5 * standing)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour)
-            size = most if best else 1.4 + (most - 2.4) * standing
+            wide = most - 1.4 if self.null is not None else most - 2.4
+            size = most if whole else 1.4 + wide * standing
             painter.drawEllipse(QPointF(x, middle), size, size)
         mark = QPen(QColor(theme.soft if out else theme.focus), 1.5)
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -228,8 +235,34 @@ class BoardPainter:
             weight = 600 if best else 400
             strong = best and not out
             box = QRectF(x + most + 7, top, self.column - 26, self.row)
-            words = short(float(verdict.values[column]))
             canvas.write(box, words, theme.ink if strong else theme.soft, font(0.82, weight))
+
+    def _shown(self, verdict: Verdict, column: int, count: int) -> tuple[float, str]:
+        """How full a dot is, 0 to 1, and the number beside it."""
+        if self.null is None:
+            return float(verdict.standing[column]), short(float(verdict.values[column]))
+        above = self._above.get(verdict.key, {}).get(count, np.nan)
+        if np.isnan(above):
+            return np.nan, ""
+        return min(max(above / self._highest, 0.0), 1.0), f"{above:.1f}"
+
+    @cached_property
+    def _above(self) -> dict[str, dict[int, float]]:
+        """By rule and count, standard deviations above data without groups."""
+        if self.null is None:
+            return {}
+        indices = {key: self.null.of(key) for key in self.board.verdicts}
+        return {
+            key: dict(zip(index.counts, index.standing.tolist(), strict=True))
+            for key, index in indices.items()
+            if index is not None and index.told
+        }
+
+    @cached_property
+    def _highest(self) -> float:
+        """Standard deviations of a full dot."""
+        every = [v for row in self._above.values() for v in row.values() if np.isfinite(v)]
+        return max([_FULL, *every])
 
     def _feet(self, canvas: Canvas) -> None:
         theme, y = self.theme, self.foot
@@ -354,6 +387,9 @@ class BoardPainter:
             words += f" ± {number(float(verdict.error[place]))}"
         if verdict.bound is not None and np.isfinite(verdict.bound[place]):
             words += f", bound {number(float(verdict.bound[place]))}"
+        above = self._above.get(key, {}).get(count, np.nan)
+        if np.isfinite(above):
+            words += f", {above:.1f} sd above data without groups"
         if count == verdict.best:
             words += "; the best"
         elif count == verdict.runner_up:

@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from gorvel.core.count.evidence import Evidence
+from gorvel.core.base.numbers import number
+from gorvel.core.count.against import AgainstNull
 from gorvel.core.count.verdicts import Verdict
 from gorvel.core.scene.axis import plain_axis
 from gorvel.paint.canvas import Canvas
@@ -186,14 +187,15 @@ class CurvePainter(OverCounts):
 
 @dataclass(frozen=True, eq=False)
 class EvidencePainter(OverCounts):
-    """Silhouettes of the tree above the band of data without groups."""
+    """An index of the tree beside the band of data without groups. name : of the index."""
 
-    evidence: Evidence
+    evidence: AgainstNull
     theme: Theme
     width: float
     height: float
     count: int
     hovered: int = 0
+    name: str = "Silhouette"
 
     @property
     def counts(self) -> tuple[int, ...]:
@@ -203,7 +205,7 @@ class EvidencePainter(OverCounts):
     @cached_property
     def band(self) -> tuple[Floats, Floats] | None:
         """Ends of what nine in ten of the data without groups reach, None before there are two."""
-        if self.evidence.draws < 2:
+        if not self.evidence.told:
             return None
         low, high = np.quantile(self.evidence.drawn, _NINE_IN_TEN, axis=0)
         return low, high
@@ -229,13 +231,14 @@ class EvidencePainter(OverCounts):
         if self.band is None:
             return
         low, high = self.band
-        upper = [QPointF(self.x(k), y(float(value))) for k, value in enumerate(high)]
-        lower = [QPointF(self.x(k), y(float(value))) for k, value in enumerate(low)]
+        known = np.flatnonzero(np.isfinite(low + high)).tolist()
+        upper = [QPointF(self.x(k), y(float(high[k]))) for k in known]
+        lower = [QPointF(self.x(k), y(float(low[k]))) for k in known]
         ends = [
             QPointF(x, point.y())
             for x, point in (
-                (self.x(len(low) - 1) + 9, upper[-1]), (self.x(len(low) - 1) + 9, lower[-1]),
-                (self.x(0) - 9, lower[0]), (self.x(0) - 9, upper[0]),
+                (upper[-1].x() + 9, upper[-1]), (upper[-1].x() + 9, lower[-1]),
+                (lower[0].x() - 9, lower[0]), (lower[0].x() - 9, upper[0]),
             )
         ]  # fmt: skip
         canvas.painter.setPen(Qt.PenStyle.NoPen)
@@ -247,10 +250,11 @@ class EvidencePainter(OverCounts):
         if count not in self.counts:
             return ""
         place = self.counts.index(count)
-        words = f"{count} clusters: silhouette {self.evidence.values[place]:.3f}"
-        if self.band is None:
+        value = number(float(self.evidence.values[place]))
+        words = f"{count} clusters: {self.name.lower()} {value}"
+        if self.band is None or not np.isfinite(self.evidence.standing[place]):
             return words
-        return (
-            f"{words}; without groups {self.evidence.mean[place]:.3f} on average, nine in ten from"
-            f" {self.band[0][place]:.3f} to {self.band[1][place]:.3f}"
+        mean, low, high = (
+            number(float(column[place])) for column in (self.evidence.mean, *self.band)
         )
+        return f"{words}; without groups {mean} on average, nine in ten from {low} to {high}"

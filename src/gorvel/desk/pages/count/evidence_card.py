@@ -6,11 +6,14 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.base.numbers import counted, number
 from gorvel.core.base.progress import Phase, progress_words
+from gorvel.core.count.against import AgainstNull
 from gorvel.core.count.evidence import Evidence
 from gorvel.core.export.views import ViewTable
-from gorvel.core.words.conclusion import groups_words
+from gorvel.core.plan.count_rules import COUNT_RULES
+from gorvel.core.words.conclusion import beside_words, groups_words
 from gorvel.desk.controls.growing import progress_bar
 from gorvel.desk.controls.texts import button, heading, scrolled, text
+from gorvel.desk.pages.count.rule_menus import IndexMenu
 from gorvel.desk.views.count_views import EvidenceView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
@@ -27,10 +30,8 @@ _BEFORE = (
     "Data are drawn that have no groups, but the same answers to each question and the same"
     " correlations. Their trees show what silhouettes come by chance."
 )
-_LEGEND = (
-    "The band holds nine in ten data sets without groups; the ring is at the count that stands"
-    " highest above them."
-)
+_BAND = "The band holds nine in ten data sets without groups."
+_LEGEND = f"{_BAND[:-1]}; the ring is at the count that stands highest above them."
 
 
 class EvidenceCard(QWidget):
@@ -40,6 +41,7 @@ class EvidenceCard(QWidget):
         super().__init__(parent)
         self.counting = counting
         self.view = EvidenceView(counting)
+        self.by = IndexMenu(counting)
         self.more = text(soft=True)
         self.more.setAccessibleName("What is shown of groups")
         self.ask = button("ask", lambda: counting.check("groups"), "link",
@@ -49,6 +51,7 @@ class EvidenceCard(QWidget):
         self.bar.setMinimumWidth(40)
         head = QHBoxLayout()
         head.addWidget(heading("Are there groups?", 1.07))
+        head.addWidget(self.by)
         head.addStretch(1)
         head.addWidget(self.bar, 2)
         head.addWidget(self.stop)
@@ -67,6 +70,7 @@ class EvidenceCard(QWidget):
         layout.addWidget(self.view, 4)
         layout.addWidget(scrolled(words), 1)
         counting.changed.connect(self._follow)
+        counting.looked.connect(self._follow)
         counting.worked.connect(self._worked)
         self._show_work(False)
         self._follow()
@@ -75,14 +79,18 @@ class EvidenceCard(QWidget):
 
     def _follow(self) -> None:
         found, told = self.counting.checks.groups, self.counting.conclusion
-        self.view.setVisible(found is not None and not found.why)
+        self.view.setVisible(self.view.painter() is not None)
         self.ask.setText("ask" if found is None else "ask again")
         self.ask.setEnabled(self.counting.complete)
         if found is None or told is None:
             self.more.setText(_BEFORE)
             return
         said = groups_words(told, found, self.counting.board_of) if found.why else _LEGEND
-        self.more.setText(f"{said} {_how(found)}".strip())
+        key = self.counting.questions.index
+        if key == "silhouette" or found.why:
+            self.more.setText(f"{said} {_how(found)}".strip())
+        else:
+            self.more.setText(f"{_BAND} {beside_words(found, key)}")
 
     def _worked(self, what: str, job: Job | None) -> None:
         if what != "groups":
@@ -101,25 +109,33 @@ class EvidenceCard(QWidget):
         self.bar.setValue(round(1000 * share))
         self.bar.setToolTip(progress_words(phase, share, left))
 
+    @property
+    def _index(self) -> AgainstNull | None:
+        """What is shown, where there is anything to take away."""
+        found, key = self.counting.checks.groups, self.counting.questions.index
+        index = None if found is None else found.of(key)
+        return index if index is not None and index.told else None
+
     def table(self) -> ViewTable | None:
-        """Each count with its silhouette and what data without groups reach."""
-        found = self.counting.checks.groups
-        if found is None or found.draws < 2:
+        """Each count with the index and what data without groups reach."""
+        index, key = self._index, self.counting.questions.index
+        if index is None:
             return None
-        heads = ("clusters", "silhouette", "mean without groups", "sd without groups", "p")
-        columns = (found.counts, found.values, found.mean, found.sd, found.by_count)
+        heads = ("clusters", key, "mean without groups", "sd without groups", "p")
+        columns = (index.counts, index.values, index.mean, index.sd, index.by_count)
         return ViewTable(heads, list(zip(*(list(column) for column in columns), strict=True)))
 
     def sheet(self) -> Sheet | None:
         """The curve for print."""
-        found, cut = self.counting.checks.groups, self.counting.focus.cut
-        if found is None or found.draws < 2 or cut is None:
+        index, cut = self._index, self.counting.focus.cut
+        if index is None or cut is None:
             return None
+        name = COUNT_RULES[self.counting.questions.index].name
 
         def draw(canvas: Canvas, width: float, height: float) -> None:
-            EvidencePainter(found, LIGHT, width, height, cut.clusters).paint(canvas)
+            EvidencePainter(index, LIGHT, width, height, cut.clusters, name=name).paint(canvas)
 
-        return Sheet(draw, 120.0, 70.0, title="Silhouettes beside data without groups")
+        return Sheet(draw, 120.0, 70.0, title=f"{name} beside data without groups")
 
 
 def _how(found: Evidence) -> str:

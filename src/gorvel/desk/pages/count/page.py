@@ -30,6 +30,7 @@ from gorvel.desk.pages.count.choice_card import ChoiceCard
 from gorvel.desk.pages.count.evidence_card import EvidenceCard
 from gorvel.desk.pages.count.groups_card import GroupsCard
 from gorvel.desk.pages.count.rule_card import RuleCard
+from gorvel.desk.pages.count.rule_menus import MoreRules
 from gorvel.desk.pages.count.silhouettes_card import SilhouettesCard
 from gorvel.desk.pages.count.verdict_bar import VerdictBar
 from gorvel.desk.views.board_view import BoardView
@@ -53,6 +54,7 @@ _TABS = (
     ("Known groups", "Clusters beside a column known beforehand"),
 )
 _RULE, _SILHOUETTES = 1, 2
+_UNITS_TIP = "Each rule as its value, or in standard deviations above data without groups"
 _SHOWN = {"rules": "Working out the rules …", "resamples": "Resampling …"}  # by the bar
 
 
@@ -79,6 +81,9 @@ class CountPage(QWidget):
         self.stop = button("stop", lambda: counting.stop(self._at_work), "link")
         self.bar = progress_bar()
         self.note = text(soft=True, wrap=False)
+        self.hint = text("", 0.86, soft=True, wrap=False)
+        self.more = MoreRules(counting)
+        self.units = button("", self._change_units, "link", _UNITS_TIP)
         self.tabs: list[QPushButton] = []
         self._at_work = ""  # what the bar is about
         self._cards = QStackedWidget()
@@ -102,6 +107,7 @@ class CountPage(QWidget):
         self._patience.timeout.connect(lambda: self._show_work(True))
         self._show_work(False)
         self.show_tab(layout.tabs.get("Count", 0))
+        self._tell_units()
         for what, job in counting.running.items():  # begun before the page was built anew
             self._worked(what, job)
 
@@ -151,8 +157,9 @@ class CountPage(QWidget):
     def _board_head(self) -> QHBoxLayout:
         row = QHBoxLayout()
         row.addWidget(heading("How many?", 1.07))
-        hint = text("ring: best, dash: runner-up, grey: no voice", 0.86, soft=True, wrap=False)
-        row.addWidget(_yielding(hint), 1)
+        row.addWidget(_yielding(self.hint), 1)
+        row.addWidget(self.units)
+        row.addWidget(self.more)
         row.addWidget(text("counts", soft=True, wrap=False))
         for field, name, key in (
             (self.first, "Smallest count", "from"), (self.last, "Largest count", "to"),
@@ -223,6 +230,16 @@ class CountPage(QWidget):
         else:
             self.counting.resample()
 
+    def _change_units(self) -> None:
+        questions = self.counting.questions
+        questions.show_standing(not questions.in_sd)
+        self._tell_units()
+
+    def _tell_units(self) -> None:
+        in_sd = self.counting.questions.in_sd
+        self.units.setText("as values" if in_sd else "beside no groups")
+        self.hint.setText("sd above no groups" if in_sd else "ring: best, grey: no voice")
+
     def _find(self) -> None:
         self.show_tab(_SILHOUETTES)
         self.silhouettes.sought.setFocus(Qt.FocusReason.ShortcutFocusReason)
@@ -243,7 +260,7 @@ class CountPage(QWidget):
 
     def showEvent(self, event: object) -> None:
         self.counting.work_out()
-        self.counting.ask_at_once()
+        self.counting.questions.ask_at_once()
         self.board.setFocus(Qt.FocusReason.OtherFocusReason)
         super().showEvent(event)  # type: ignore[arg-type]
 
@@ -268,7 +285,7 @@ class CountPage(QWidget):
         draws = bool(self.counting.draws and board is not None and board.counts)
         self.draw.setEnabled(not whole or draws)
         if self.isVisible():
-            self.counting.ask_at_once()
+            self.counting.questions.ask_at_once()
 
     def _draws_note(self) -> str:
         board, asked = self.counting.board, self.counting.focus.shelf.plan
@@ -319,11 +336,11 @@ class CountPage(QWidget):
         board, cut, grown = self.counting.board, self.focus.cut, self.focus.grown
         if board is None or cut is None or grown is None:
             return None
-        left_out = self.counting.left_out
+        left_out, null = self.counting.left_out, self.counting.questions.null
 
         def draw(canvas: Canvas, width: float, height: float) -> None:
             BoardPainter(
-                board, LIGHT, width, height, cut.clusters, grown.tree.n, left_out
+                board, LIGHT, width, height, cut.clusters, grown.tree.n, left_out, null=null
             ).paint(canvas)  # fmt: skip
 
         return Sheet(draw, 190.0, 150.0, title="How many clusters each rule answers")

@@ -97,7 +97,8 @@ class VerdictBar(QFrame):
         if told is None or board is None:
             return []
         plans = tried_words(len(self.counting.focus.tried))
-        found = against(told, board, self.counting.checks.groups)
+        beside = self.counting.asked.groups_by
+        found = against(told, board, self.counting.checks.groups, beside=beside)
         return [*found, plans] if plans else found
 
     def _worked(self, what: str, job: object) -> None:
@@ -143,7 +144,7 @@ class VerdictBar(QFrame):
         if self.counting.at_work("trial"):
             self.counting.stop("trial")
         else:
-            self.counting.try_verdict()
+            self.counting.questions.try_verdict()
 
     def _toggle(self) -> None:
         self.against.setVisible(not self.against.isVisible())

@@ -1,0 +1,45 @@
+"""What is told of a rule for the cluster count."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+__all__ = ["FAMILIES", "CountRule", "Family", "Need"]
+
+Family = Literal["spread", "separation", "heights", "resampling"]
+Need = Literal["variables", "proximities", "heights", "resamples"]
+
+FAMILIES: dict[Family, str] = {
+    "spread": "By spread within",
+    "separation": "By separation",
+    "heights": "By the heights of joins",
+    "resampling": "By resampling",
+}
+
+
+@dataclass(frozen=True)
+class CountRule:
+    """One published rule for the number of clusters.
+
+    key : in plan files and results; name : on screen; family : rules that look at the same thing;
+    formula, favours, misleads, source : for people; direction : which value is best, "max" or
+    "min" for the largest and the smallest; needs : what it is worked out from; further : only where
+    a plan asks for it by name.
+    """
+
+    key: str
+    name: str
+    family: Family
+    formula: str
+    favours: str
+    misleads: str
+    source: str
+    direction: str
+    needs: tuple[Need, ...]
+    further: bool = False
+
+    @property
+    def extreme(self) -> bool:
+        """Is the best value the largest or the smallest, so that it may still rise at the end?"""
+        return self.direction.startswith(("max", "min"))
