@@ -29,6 +29,7 @@ class Phase(Enum):
     STRUCTURE = "Testing whether there is structure"
     GROUPS = "Drawing data without groups"
     TRIAL = "Trying the verdict on made-up studies"
+    PURPOSE = "Grouping cases at random"
     SPLITS = "Testing each split"
     SUPPORT = "Measuring the support of branches"
     ORDERS = "Growing trees of other orders of the cases"

@@ -6,6 +6,7 @@ from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Progress, silent
 from gorvel.core.cases.prepared import Prepared
@@ -68,6 +69,11 @@ class Board:
     def voices(self, left_out: Collection[str] = ()) -> dict[str, Voice]:
         """What each rule answers, and whether it is heard."""
         return voices_of(self.verdicts, self.linkage, left_out)
+
+    def coming_back(self, counts: Sequence[int]) -> NDArray[np.float64] | None:
+        """(counts,) how well clusters come back in resamples; None where that was not drawn."""
+        verdict = self.verdicts.get("bootstrap-jaccard")
+        return None if verdict is None else np.array([verdict.at(count) for count in counts])
 
     def votes(self, left_out: Collection[str] = ()) -> dict[Answer, int]:
         """How many voices give each answer: counts rising, then "one" and "none"."""

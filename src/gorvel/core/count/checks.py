@@ -10,6 +10,7 @@ from gorvel.core.base.progress import Progress
 from gorvel.core.count.board import count_range
 from gorvel.core.count.evidence import Evidence, evidence_of_groups
 from gorvel.core.count.orders import Orders, random_orders
+from gorvel.core.count.purpose import Calibrated, calibrated
 from gorvel.core.count.splits import SplitTests, split_tests
 from gorvel.core.count.structure import Finding, hopkins, permuted_cophenetic
 from gorvel.core.count.support import Support, branch_support
@@ -33,6 +34,7 @@ class Checks:
     splits: SplitTests | None = None
     support: Support | None = None
     orders: Orders | None = None
+    purpose: Calibrated | None = None
 
 
 def _structure(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
@@ -63,13 +65,18 @@ def _orders(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any
     }
 
 
+def _purpose(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
+    return {"purpose": calibrated(grown, asked, progress)}
+
+
 # what makes each check
 CHECKS: dict[str, Callable[[Grown, CountPlan, Progress], dict[str, Any]]] = {
     "groups": _groups, "structure": _structure, "splits": _splits, "support": _support,
-    "orders": _orders,
+    "orders": _orders, "purpose": _purpose,
 }  # fmt: skip
 # the parts of `Checks` by the check that finds them
 CHECK_PARTS: dict[str, tuple[str, ...]] = {
     "groups": ("groups",), "structure": ("hopkins", "shuffled"), "splits": ("splits",),
     "support": ("support",), "orders": ("orders",),
+    "purpose": ("purpose",),
 }  # fmt: skip

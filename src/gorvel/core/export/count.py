@@ -9,17 +9,21 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from gorvel.core.count.against import AgainstNull
 from gorvel.core.count.board import Board
 from gorvel.core.count.checks import Checks
 from gorvel.core.count.conclusion import concluded
 from gorvel.core.count.evidence import Evidence
 from gorvel.core.count.groups import KnownGroups, check_of
+from gorvel.core.count.purpose import Calibrated
 from gorvel.core.count.silhouettes import silhouettes_of
 from gorvel.core.export.files import write_csv
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan
+from gorvel.core.plan.purposes import CHARACTERISTICS
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
 from gorvel.core.words.conclusion import conclusion_sentence
@@ -51,8 +55,13 @@ def count_columns(board: Board) -> dict[str, Any]:
     return columns
 
 
-def choice(board: Board, asked: CountPlan, evidence: Evidence | None = None) -> dict[str, Any]:
-    """What choice.json holds. evidence : of groups, where it was asked for."""
+def choice(
+    board: Board,
+    asked: CountPlan,
+    evidence: Evidence | None = None,
+    purpose: Calibrated | None = None,
+) -> dict[str, Any]:
+    """What choice.json holds. evidence : of groups; purpose : of clusters, where asked for."""
     voices, left_out = board.voices(asked.left_out), asked.left_out
     told = concluded(board, evidence, left_out)
     return {
@@ -85,9 +94,39 @@ def choice(board: Board, asked: CountPlan, evidence: Evidence | None = None) -> 
             "count": told.count,
             "sentence": conclusion_sentence(told, evidence, board.of),
         },
+        "purpose": None if purpose is None else purpose_told(purpose, board, asked),
         "chosen": asked.chosen,
         "reasons": asked.reasons,
     }
+
+
+def purpose_told(found: Calibrated, board: Board, asked: CountPlan) -> dict[str, Any]:
+    """How the counts stand by what clusters are for."""
+    ranked = found.ranked(asked.purpose, board.coming_back(found.counts))
+    known = np.isfinite(ranked)
+    return {
+        "weights": dict(asked.purpose),
+        "best": found.counts[int(np.nanargmax(ranked))] if known.any() else None,
+        "by_count": {
+            str(count): value if math.isfinite(value) else None
+            for count, value in zip(found.counts, ranked.tolist(), strict=True)
+        },
+        "part": found.part or None,
+        "why": found.why or None,
+    }
+
+
+def purpose_columns(found: Calibrated, board: Board) -> dict[str, Any]:
+    """A row for each count: each characteristic, and its standing among random groupings."""
+    stable = board.coming_back(found.counts)
+    columns: dict[str, Any] = {"clusters": list(found.counts)}
+    standing = found.standing(stable)
+    for place, key in enumerate(CHARACTERISTICS):
+        own = found.values[place]
+        if key == "stable" and stable is not None:
+            own = stable
+        columns[key], columns[f"{key}_standing"] = own, standing[place]
+    return columns
 
 
 def checks_told(checks: Checks, counts: Sequence[int]) -> dict[str, Any]:
@@ -196,7 +235,10 @@ def write_counting(
     """
     board = counted.board
     write_csv(count_columns(board), directory / "counts.csv")
-    _write_json(choice(board, asked, counted.checks.groups), directory / "choice.json")
+    purpose = counted.checks.purpose
+    _write_json(choice(board, asked, counted.checks.groups, purpose), directory / "choice.json")
+    if purpose is not None and not purpose.why:
+        write_csv(purpose_columns(purpose, board), directory / "purpose.csv")
     if board.sums is not None:
         columns = silhouette_columns(board, grown.prepared.labels, saved)
         write_csv(columns, directory / "silhouettes.csv")

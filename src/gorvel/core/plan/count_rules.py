@@ -16,6 +16,7 @@ CHECK_NAMES = (
     "splits",
     "support",
     "orders",
+    "purpose",
 )  # made beside the rules, when asked for
 
 _USUAL = (

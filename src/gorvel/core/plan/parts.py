@@ -18,6 +18,7 @@ from pydantic import (
 
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.count_rules import CHECK_NAMES, COMPARABLE, COUNT_RULES, FURTHER, USUAL
+from gorvel.core.plan.purposes import CHARACTERISTICS, MOST_WEIGHT
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.table.detect import DELIMITERS
@@ -222,6 +223,10 @@ class CountPlan(_Part):
     checks: Annotated[
         tuple[Annotated[str, _one_of(CHECK_NAMES)], ...], BeforeValidator(_tuple)
     ] = ()
+    # what clusters are for: weights of their characteristics
+    purpose: dict[
+        Annotated[str, _one_of(CHARACTERISTICS)], Annotated[float, Field(ge=0, le=MOST_WEIGHT)]
+    ] = Field(default_factory=dict)
     # rules held against data without groups beside the silhouette
     groups_by: Annotated[tuple[Annotated[str, _one_of(COMPARABLE)], ...], _or_all(COMPARABLE)] = ()
     chosen: Whole | None = None

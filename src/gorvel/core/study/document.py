@@ -16,6 +16,7 @@ from gorvel.core.count.checks import Checks
 from gorvel.core.count.evidence import Evidence, Peaks
 from gorvel.core.count.null import Tails
 from gorvel.core.count.orders import Orders
+from gorvel.core.count.purpose import Calibrated
 from gorvel.core.count.splits import SplitTest, SplitTests
 from gorvel.core.count.structure import Finding
 from gorvel.core.count.support import Support
@@ -186,6 +187,23 @@ class EvidenceDocument(_Document):
         )  # fmt: skip
 
 
+class CalibratedDocument(_Document):
+    counts: tuple[int, ...]
+    values: tuple[Numbers, ...]
+    mean: tuple[Numbers, ...]
+    sd: tuple[Numbers, ...]
+    part: int = 0
+    why: str = ""
+
+    def found(self) -> Calibrated:
+        """As it was found."""
+        shape = len(self.values), len(self.counts)
+        values, mean, sd = (
+            np.array(one, np.float64).reshape(shape) for one in (self.values, self.mean, self.sd)
+        )
+        return Calibrated(self.counts, values, mean, sd, self.part, self.why)
+
+
 class SplitDocument(_Document):
     join: int
     cases: int
@@ -230,6 +248,7 @@ class FoundDocument(_Document):
     shuffled: FindingDocument | None = None
     splits: SplitsDocument | None = None
     orders: OrdersDocument | None = None
+    purpose: CalibratedDocument | None = None
     support: SupportDocument | None = None
     checked: dict[str, CountPlan] = Field(default_factory=dict)
 
@@ -267,6 +286,8 @@ class FoundDocument(_Document):
             out["groups"] = self.groups.found()
         if self.trial is not None:
             out["trial"] = Trial(**dict(self.trial))
+        if self.purpose is not None:
+            out["purpose"] = self.purpose.found()
         if self.splits is not None:
             tests = tuple(SplitTest(**dict(test)) for test in self.splits.tests)
             out["splits"] = SplitTests(tests, self.splits.why)

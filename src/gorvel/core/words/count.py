@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gorvel.core.base.numbers import counted, number, unit
 from gorvel.core.count.board import Board
 from gorvel.core.count.conclusion import concluded
 from gorvel.core.count.evidence import Evidence
 from gorvel.core.count.orders import Orders
+from gorvel.core.count.purpose import Calibrated
 from gorvel.core.count.splits import SplitTests
 from gorvel.core.count.structure import Finding
 from gorvel.core.count.support import Support
@@ -21,8 +23,8 @@ from gorvel.core.plan.parts import CountPlan
 from gorvel.core.words.conclusion import groups_words
 
 __all__ = [
-    "choice_sentence", "draft_reasons", "orders_words", "splits_words", "structure_words",
-    "support_words", "verdict_words", "votes_words", "why_not",
+    "choice_sentence", "draft_reasons", "orders_words", "purpose_words", "splits_words",
+    "structure_words", "support_words", "verdict_words", "votes_words", "why_not",
 ]  # fmt: skip
 
 _TOLD = 12  # splits told one by one
@@ -142,6 +144,29 @@ def why_not(board: Board, count: int, taken: int, left_out: Collection[str] = ()
         else (f"These figures say nothing against {count}.")
     )
     return words + (f" For it: {'; '.join(for_)}." if for_ else "")
+
+
+def purpose_words(
+    found: Calibrated, weights: Mapping[str, float], stable: NDArray[np.float64] | None
+) -> str:
+    """Which counts stand first by what clusters are for."""
+    if found.why:
+        return f"Not measured: {found.why}."
+    ranked = found.ranked(weights, stable)
+    known = [k for k in np.argsort(-ranked, kind="stable").tolist() if np.isfinite(ranked[k])]
+    if not known:
+        return "Give a characteristic some weight, and the counts are ranked by it."
+    first = known[0]
+    words = f"For this {found.counts[first]} clusters stand first, {ranked[first]:.2f} sd"
+    words += " above random groupings"
+    if len(known) > 1:
+        words += f"; then {found.counts[known[1]]} ({ranked[known[1]]:.2f})"
+    words += "."
+    if found.part:
+        words += f" Measured on {found.part:,} cases drawn at random."
+    if stable is None and weights.get("stable", 0) > 0:
+        words += " Whether clusters come back has no say yet: resample."
+    return words
 
 
 def structure_words(

@@ -121,6 +121,13 @@ def style_sheet(theme: Theme) -> str:
     QListView::indicator:checked, QCheckBox::indicator:checked {{
         background: {t.focus}; border-color: {t.focus};
     }}
+    QSlider::groove:horizontal {{ height: 5px; border-radius: 2px; background: {t.line}; }}
+    QSlider::sub-page:horizontal {{ border-radius: 2px; background: {t.focus}; }}
+    QSlider::handle:horizontal {{
+        width: 11px; height: 11px; margin: -5px 0; border-radius: 7px;
+        background: {t.panel}; border: 1.6px solid {t.focus};
+    }}
+    QSlider::handle:horizontal:focus {{ background: {t.focus}; }}
     QComboBox QAbstractItemView {{
         background: {t.panel}; color: {t.ink}; border: 1px solid {t.line};
         selection-background-color: {t.tint}; selection-color: {t.ink}; }}

@@ -14,10 +14,11 @@ from gorvel.core.tree.tree import Tree
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.curve import CurvePainter, EvidencePainter
+from gorvel.paint.charts.purpose import PurposePainter
 from gorvel.paint.charts.summit import SummitPainter
 from gorvel.paint.theme import current
 
-__all__ = ["CurveView", "EvidenceView", "SummitView"]
+__all__ = ["CurveView", "EvidenceView", "PurposeView", "SummitView"]
 
 _MOST = 24  # clusters that the small tree is drawn down to, at least
 
@@ -46,7 +47,7 @@ class _Follower(QWidget):
             painter.paint(Canvas(ground))
             ground.end()
 
-    def painter(self) -> CurvePainter | EvidencePainter | SummitPainter | None:
+    def painter(self) -> CurvePainter | EvidencePainter | PurposePainter | SummitPainter | None:
         """What paints it; None where there is nothing to paint."""
         raise NotImplementedError
 
@@ -58,7 +59,7 @@ class _Follower(QWidget):
 class _OverCounts(_Follower):
     """A click on a count cuts there."""
 
-    def painter(self) -> CurvePainter | EvidencePainter | None:
+    def painter(self) -> CurvePainter | EvidencePainter | PurposePainter | None:
         """What paints it; None where there is nothing to paint."""
         raise NotImplementedError
 
@@ -71,6 +72,19 @@ class _OverCounts(_Follower):
         count = painter.count_at(event.position().x()) if painter else 0
         if count and event.button() == Qt.MouseButton.LeftButton:
             self.counting.focus.set_count(count)
+
+    def event(self, event: QEvent) -> bool:
+        painter = self.painter()
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and painter:
+            words = self._tip(painter.count_at(event.pos().x()))
+            QToolTip.showText(event.globalPos(), words, self)
+            return True
+        return super().event(event)
+
+    def _tip(self, count: int) -> str:
+        """What stands at a count, in words."""
+        painter = self.painter()
+        return "" if painter is None else painter.tip(count)
 
 
 class CurveView(_OverCounts):
@@ -115,13 +129,27 @@ class EvidenceView(_OverCounts):
             COUNT_RULES[key].name,
         )  # fmt: skip
 
-    def event(self, event: QEvent) -> bool:
-        painter = self.painter()
-        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and painter:
-            words = painter.tip(painter.count_at(event.pos().x()))
-            QToolTip.showText(event.globalPos(), words, self)
-            return True
-        return super().event(event)
+
+class PurposeView(_OverCounts):
+    """How the counts stand by what clusters are for."""
+
+    def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
+        super().__init__(counting, "Counts by what the clusters are for", parent)
+        self.setMinimumHeight(70)
+
+    def sizeHint(self) -> QSize:
+        return QSize(420, 120)
+
+    def painter(self) -> PurposePainter | None:
+        """What paints it; None before clusters were measured."""
+        found, board = self.counting.checks.purpose, self.counting.board
+        if found is None or found.why or board is None:
+            return None
+        ranked = found.ranked(self.counting.asked.purpose, board.coming_back(found.counts))
+        return PurposePainter(
+            found.counts, ranked, current(), self.width(), self.height(), self._count(),
+            self.counting.hovered,
+        )  # fmt: skip
 
 
 class SummitView(_Follower):

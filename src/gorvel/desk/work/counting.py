@@ -101,9 +101,9 @@ class Counting(QObject):
                 return
             checks, checked = self.checks, self._checked_by
             self._forget()
-            self.checks = replace(checks, orders=None, groups=None, trial=None)
+            self.checks = replace(checks, orders=None, groups=None, trial=None, purpose=None)
             self._checked_by = checked
-            for what in ("orders", "groups"):
+            for what in ("orders", "groups", "purpose"):
                 self._checked_by.pop(what, None)
             self.work_out()
             return
@@ -315,6 +315,8 @@ class Counting(QObject):
         grown, asked = self.grown, self.asked
         if grown is not None and what == "groups":
             self.questions.ask()
+        elif grown is not None and what == "purpose":
+            self.questions.measure()
         elif grown is not None:
             self.start(what, partial(CHECKS[what], grown, asked), partial(self.found, what, asked))
 

@@ -135,6 +135,7 @@ class JobKind(StrEnum):
     SPLITS = "splits", Lane.LONG
     SUPPORT = "support", Lane.LONG
     ORDERS = "orders", Lane.LONG
+    PURPOSE = "purpose", Lane.LONG
 
     lane: Lane
     stays: bool

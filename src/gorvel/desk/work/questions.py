@@ -14,11 +14,13 @@ from gorvel.core.base.progress import Progress
 from gorvel.core.count.checks import Checks
 from gorvel.core.count.conclusion import Conclusion
 from gorvel.core.count.evidence import Evidence, evidence_of_groups
+from gorvel.core.count.purpose import Calibrated, calibrated
 from gorvel.core.count.trial import Trial, try_verdict
 from gorvel.core.grow.grown import Grown
 from gorvel.core.kernels.loading import at_hand
 from gorvel.core.plan.count_rules import COMPARABLE
 from gorvel.core.plan.parts import CountPlan
+from gorvel.core.plan.purposes import CHARACTERISTICS
 from gorvel.desk.state.focus import Focus
 
 __all__ = ["Counts", "Questions", "same_draws"]
@@ -66,6 +68,7 @@ class Questions(QObject):
 
     _sight = Signal(object, object)
     _trial_sight = Signal(object, object)
+    _purpose_sight = Signal(object, object)
 
     def __init__(self, counting: Counts, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -74,12 +77,14 @@ class Questions(QObject):
         self.in_sd = False
         self._asking: CountPlan | None = None  # what was asked of groups last
         self._trying: CountPlan | None = None  # what was asked when the verdict was tried last
+        self._measuring: CountPlan | None = None  # what was asked when clusters were measured last
         self._sight.connect(self._seen)
+        self._purpose_sight.connect(self._measured)
         self._trial_sight.connect(self._trial_seen)
 
     def forget(self) -> None:
         """Of another tree, or of other counts, it is asked anew."""
-        self._asking = None
+        self._asking = self._measuring = None
 
     # groups
 
@@ -182,6 +187,44 @@ class Questions(QObject):
         if on and self.counting.complete and self.missing(self._for_board):
             self.ask()
         self.counting.looked.emit()
+
+    # what clusters are for
+
+    def measure_at_once(self) -> None:
+        """Measure what clusters are like at each count, unless that was done or stopped."""
+        counting = self.counting
+        unmeasured = counting.checks.purpose is None and not counting.at_work("purpose")
+        again = self._measuring is not None and same_draws(self._measuring, counting.asked)
+        if counting.complete and unmeasured and not again:
+            self.measure()
+
+    def measure(self) -> None:
+        """Characteristics at each count beside random groupings; shown as they come."""
+        grown = self.counting.grown
+        if grown is None:
+            return
+        asked = self._measuring = self.counting.asked.model_copy()
+        done = partial(self.counting.found, "purpose", asked)
+        self.counting.start("purpose", partial(self._measure, grown, asked), done)
+
+    def _measure(self, grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
+        """On a worker thread: each count goes to the interface thread."""
+
+        def report(found: Calibrated) -> None:
+            self._purpose_sight.emit(asked, found)
+
+        with at_hand(grown.tree.n):
+            return {"purpose": calibrated(grown, asked, progress, report)}
+
+    def _measured(self, asked: CountPlan, found: Calibrated) -> None:
+        if asked is self._measuring and self.counting.at_work("purpose"):
+            self.counting.checks.purpose = found
+            self.counting.changed.emit()
+
+    def weigh(self, weights: dict[str, float]) -> None:
+        """What clusters are for; can be undone."""
+        weights = {key: weights[key] for key in CHARACTERISTICS if weights.get(key, 0) > 0}
+        self.counting.focus.shelf.change("count", purpose=weights)
 
     # the verdict tried
 

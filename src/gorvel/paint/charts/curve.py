@@ -14,11 +14,12 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from gorvel.core.base.numbers import number
 from gorvel.core.count.against import AgainstNull
 from gorvel.core.count.verdicts import Verdict
+from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.scene.axis import plain_axis
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["CurvePainter", "EvidencePainter"]
+__all__ = ["CurvePainter", "EvidencePainter", "OverCounts"]
 
 Floats = NDArray[np.float64]
 Scale = Callable[[float], float]  # from a value to a pixel
@@ -170,6 +171,12 @@ class CurvePainter(OverCounts):
         self._line(canvas, self.verdict.values, y, self.theme.focus)
         verdict = self.verdict
         self._points(canvas, verdict.values, y, verdict.best, verdict.runner_up)
+
+    def tip(self, count: int) -> str:
+        """What stands at a count, in words."""
+        value = self.verdict.at(count)
+        name = COUNT_RULES[self.verdict.key].name
+        return f"{name} at {count}: {number(value)}" if np.isfinite(value) else ""
 
     def _errors(self, canvas: Canvas, y: Scale) -> None:
         if self.verdict.error is None:

@@ -29,6 +29,7 @@ from gorvel.desk.pages.count.checks_card import ChecksCard
 from gorvel.desk.pages.count.choice_card import ChoiceCard
 from gorvel.desk.pages.count.evidence_card import EvidenceCard
 from gorvel.desk.pages.count.groups_card import GroupsCard
+from gorvel.desk.pages.count.purpose_card import PurposeCard
 from gorvel.desk.pages.count.rule_card import RuleCard
 from gorvel.desk.pages.count.rule_menus import MoreRules
 from gorvel.desk.pages.count.silhouettes_card import SilhouettesCard
@@ -52,6 +53,7 @@ _TABS = (
     ("Silhouettes", "How well each case sits in its cluster"),
     ("Checks", "Structure, splits, branches, order of the cases"),
     ("Known groups", "Clusters beside a column known beforehand"),
+    ("Purpose", "What clusters are for, and which count serves that best"),
 )
 _RULE, _SILHOUETTES = 1, 2
 _UNITS_TIP = "Each rule as its value, or in standard deviations above data without groups"
@@ -72,6 +74,7 @@ class CountPage(QWidget):
         self.rule = RuleCard(actions, counting)
         self.silhouettes = SilhouettesCard(actions, counting)
         self.checks = ChecksCard(counting)
+        self.purpose = PurposeCard(actions, counting)
         self.groups = GroupsCard(actions, counting)
         self.choice = ChoiceCard(counting, layout)
         self.verdict = VerdictBar(actions, counting, self.choice.take_it, self.choice.draft_it)
@@ -128,7 +131,9 @@ class CountPage(QWidget):
         cards.setContentsMargins(2 * SPACE, SPACE // 2, 2 * SPACE, SPACE)
         cards.setSpacing(SPACE // 2)
         cards.addLayout(self._tab_row())
-        for card in (self.evidence, self.rule, self.silhouettes, self.checks, self.groups):
+        for card in (
+            self.evidence, self.rule, self.silhouettes, self.checks, self.groups, self.purpose,
+        ):  # fmt: skip
             self._cards.addWidget(card)
         cards.addWidget(self._cards, 1)
         right = QSplitter(Qt.Orientation.Vertical)

@@ -1,0 +1,164 @@
+"""What clusters are for: sliders that weigh characteristics, and how the counts stand by them."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QSlider, QVBoxLayout, QWidget
+
+from gorvel.core.base.progress import Phase, progress_words
+from gorvel.core.export.count import purpose_columns
+from gorvel.core.export.views import ViewTable
+from gorvel.core.plan.purposes import CHARACTERISTICS, MOST_WEIGHT, PURPOSES
+from gorvel.core.words.count import purpose_words
+from gorvel.desk.controls.growing import progress_bar
+from gorvel.desk.controls.texts import button, heading, text
+from gorvel.desk.views.count_views import PurposeView
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.counting import Counting
+from gorvel.desk.work.jobs import Job
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.charts.purpose import PurposePainter
+from gorvel.paint.figure import Sheet
+from gorvel.paint.theme import LIGHT, SPACE
+
+__all__ = ["PurposeCard"]
+
+
+class PurposeCard(QWidget):
+    """Clusters are measured when it is looked at; weights are part of the plan."""
+
+    def __init__(self, actions: Actions, counting: Counting, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.counting = counting
+        self.view = PurposeView(counting)
+        self.says = text(soft=True)
+        self.says.setAccessibleName("How the counts stand by this purpose")
+        self.sliders: dict[str, QSlider] = {}
+        self.bar = progress_bar()
+        self.bar.setMinimumWidth(40)
+        self.stop = button("stop", lambda: counting.stop("purpose"), "link")
+        self.ask = button("measure", counting.questions.measure, "link",
+                          "Measure clusters and random groupings at each count")  # fmt: skip
+        head = QHBoxLayout()
+        head.addWidget(heading("What are your clusters for?", 1.07))
+        head.addStretch(1)
+        for widget in (self.bar, self.stop, self.ask):
+            head.addWidget(widget)
+        head.addWidget(TakeAway(actions, "purpose", self.table, self.sheet))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE // 2)
+        layout.addLayout(head)
+        layout.addLayout(self._usual())
+        layout.addLayout(self._weights())
+        layout.addWidget(self.view, 1)
+        layout.addWidget(self.says)
+        counting.changed.connect(self._follow)
+        counting.focus.shelf.plan_changed.connect(self._follow)
+        counting.worked.connect(self._worked)
+        self._show_work(False)
+        self._follow()
+        for what, job in counting.running.items():  # begun before the card was built anew
+            self._worked(what, job)
+
+    def _usual(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(SPACE)
+        for preset in PURPOSES.values():
+            take = partial(self.counting.questions.weigh, dict(preset.weights))
+            row.addWidget(button(preset.name, take, "link", preset.tip))
+        row.addStretch(1)
+        return row
+
+    def _weights(self) -> QGridLayout:
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(SPACE)
+        grid.setVerticalSpacing(2)
+        half = (len(CHARACTERISTICS) + 1) // 2
+        for place, (key, one) in enumerate(CHARACTERISTICS.items()):
+            slider = QSlider(Qt.Orientation.Horizontal)
+            slider.setRange(0, MOST_WEIGHT)
+            slider.setPageStep(1)
+            slider.setTracking(False)
+            slider.setMinimumWidth(44)
+            slider.setAccessibleName(f"Weight: {one.name}")
+            name = text(one.name, wrap=False)
+            for widget in (slider, name):
+                widget.setToolTip(f"{one.formula} ({one.source})")
+            slider.valueChanged.connect(self._weigh)
+            self.sliders[key] = slider
+            column = 0 if place < half else 2
+            grid.addWidget(name, place % half, column)
+            grid.addWidget(slider, place % half, column + 1)
+        return grid
+
+    def _weigh(self) -> None:
+        self.counting.questions.weigh(
+            {key: float(slider.value()) for key, slider in self.sliders.items()}
+        )
+
+    def showEvent(self, event: QShowEvent) -> None:
+        self.counting.questions.measure_at_once()
+        super().showEvent(event)
+
+    def _follow(self) -> None:
+        weights = self.counting.asked.purpose
+        for key, slider in self.sliders.items():
+            with QSignalBlocker(slider):
+                slider.setValue(round(weights.get(key, 0.0)))
+        found, board = self.counting.checks.purpose, self.counting.board
+        self.ask.setEnabled(self.counting.complete)
+        if found is None or board is None:
+            self.says.setText(
+                "Clusters at each count are held against random groupings of the same cases; what"
+                " matters to you decides how the counts stand."
+            )
+        else:
+            stable = board.coming_back(found.counts)
+            self.says.setText(purpose_words(found, weights, stable))
+        self.view.update()
+        if self.isVisible():
+            self.counting.questions.measure_at_once()
+
+    def _worked(self, what: str, job: Job | None) -> None:
+        if what != "purpose":
+            return
+        self._show_work(job is not None)
+        if job is not None:
+            self.bar.setValue(0)
+            job.progressed.connect(self._tell)
+
+    def _show_work(self, working: bool) -> None:
+        self.ask.setVisible(not working and self.counting.checks.purpose is None)
+        for widget in (self.bar, self.stop):
+            widget.setVisible(working)
+
+    def _tell(self, phase: Phase, share: float, left: float) -> None:
+        self.bar.setValue(round(1000 * share))
+        self.bar.setToolTip(progress_words(phase, share, left))
+
+    def table(self) -> ViewTable | None:
+        """Each count with its characteristics and how they stand among random groupings."""
+        found, board = self.counting.checks.purpose, self.counting.board
+        if found is None or found.why or board is None:
+            return None
+        columns = purpose_columns(found, board)
+        rows = zip(*(list(column) for column in columns.values()), strict=True)
+        return ViewTable(tuple(columns), [tuple(row) for row in rows])
+
+    def sheet(self) -> Sheet | None:
+        """The bars for print."""
+        painter = self.view.painter()
+        if painter is None or painter.highest is None:
+            return None
+
+        def draw(canvas: Canvas, width: float, height: float) -> None:
+            PurposePainter(
+                painter.along, painter.ranked, LIGHT, width, height, painter.count
+            ).paint(canvas)  # fmt: skip
+
+        return Sheet(draw, 120.0, 60.0, title="Counts by what the clusters are for")
