@@ -11,7 +11,9 @@ from pytestqt.qtbot import QtBot
 
 from gorvel.core.count.board import quick_board
 from gorvel.core.count.evidence import evidence_of_groups
+from gorvel.core.count.uneven import uneven_of
 from gorvel.core.plan.count_rules import COMPARABLE, FURTHER, USUAL
+from gorvel.core.tree.cuts import cut_branches
 from gorvel.desk.pages.count.rule_menus import MoreRules
 from gorvel.desk.window.window import Window
 from gorvel.paint.charts.board import BoardPainter
@@ -151,6 +153,23 @@ def test_the_board_is_shown_beside_data_without_groups(counted: Window, qtbot: Q
     assert "tau" in counting.checks.groups.beside
     qtbot.mouseClick(page.units, LEFT)
     assert shown(page.board.painter(), "gamma", 5) == values
+
+
+def test_the_best_uneven_cut_is_taken_with_a_click(counted: Window, qtbot: QtBot) -> None:
+    counted.focus.shelf.change("count", more=["cop"])
+    settled(counted, qtbot)
+    card, tree = counted.count.rule, counted.focus.grown.tree
+    counted.counting.select("dunn")
+    assert card.cut_so.isHidden()
+    counted.counting.select("cop")
+    counted.count.show_tab(1)
+    uneven = uneven_of(counted.focus.grown, counted.counting.board)
+    assert card.cut_so.text() == f"cut into these {uneven.clusters}"
+    assert "Branches cut at their own heights" in card.says.text()
+    qtbot.mouseClick(card.cut_so, LEFT)
+    cut = cut_branches(tree, uneven.level, uneven.split)
+    np.testing.assert_array_equal(counted.focus.cut.membership, cut.membership)
+    assert cut.clusters == uneven.clusters
 
 
 def shown(painter: BoardPainter, key: str, count: int) -> tuple[float, str]:

@@ -117,7 +117,8 @@ def _from_one(verdict: Verdict, material: Material) -> Verdict:
     keeps = value >= bound if verdict.key == "duda-hart" else value <= bound
     if not (np.isfinite(value) and keeps):
         return verdict
-    why = f"one cluster: undivided, it keeps to the bound ({value:.3g} against {bound:.3g})"
+    told = f"{value:.3g} against {bound:.3g}" if np.isfinite(bound) else "any value does"
+    why = f"one cluster: undivided, it keeps to the bound ({told})"
     return replace(verdict, best=None, runner_up=None, why=why, besides="one")
 
 

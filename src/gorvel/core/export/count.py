@@ -19,6 +19,7 @@ from gorvel.core.count.evidence import Evidence
 from gorvel.core.count.groups import KnownGroups, check_of
 from gorvel.core.count.purpose import Calibrated
 from gorvel.core.count.silhouettes import silhouettes_of
+from gorvel.core.count.uneven import uneven_of
 from gorvel.core.export.files import write_csv
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES
@@ -236,17 +237,23 @@ def write_counting(
     board = counted.board
     write_csv(count_columns(board), directory / "counts.csv")
     purpose = counted.checks.purpose
-    _write_json(choice(board, asked, counted.checks.groups, purpose), directory / "choice.json")
+    told = choice(board, asked, counted.checks.groups, purpose)
+    if (uneven := uneven_of(grown, board)) is not None:
+        told["uneven"] = {
+            "value": uneven.value, "clusters": uneven.clusters, "level": uneven.level,
+            "split": [join + 1 for join in uneven.split],
+        }  # fmt: skip
+    _write_json(told, directory / "choice.json")
     if purpose is not None and not purpose.why:
         write_csv(purpose_columns(purpose, board), directory / "purpose.csv")
     if board.sums is not None:
         columns = silhouette_columns(board, grown.prepared.labels, saved)
         write_csv(columns, directory / "silhouettes.csv")
-    told = checks_told(counted.checks, board.counts)
+    found = checks_told(counted.checks, board.counts)
     if counted.groups is not None:
-        told["known_groups"] = groups_told(counted.groups, grown.tree, board.counts)
-    if told:
-        _write_json(told, directory / "checks.json")
+        found["known_groups"] = groups_told(counted.groups, grown.tree, board.counts)
+    if found:
+        _write_json(found, directory / "checks.json")
     support = counted.checks.support
     if support is not None and not support.why:
         columns = {"join": grown.schedule.join, "plain": support.plain}

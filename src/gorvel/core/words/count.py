@@ -16,6 +16,7 @@ from gorvel.core.count.purpose import Calibrated
 from gorvel.core.count.splits import SplitTests
 from gorvel.core.count.structure import Finding
 from gorvel.core.count.support import Support
+from gorvel.core.count.uneven import Uneven
 from gorvel.core.count.verdicts import STABLE, Verdict
 from gorvel.core.plan.count_rule import FAMILIES
 from gorvel.core.plan.count_rules import COUNT_RULES
@@ -24,7 +25,7 @@ from gorvel.core.words.conclusion import groups_words
 
 __all__ = [
     "choice_sentence", "draft_reasons", "orders_words", "purpose_words", "splits_words",
-    "structure_words", "support_words", "verdict_words", "votes_words", "why_not",
+    "structure_words", "support_words", "uneven_words", "verdict_words", "votes_words", "why_not",
 ]  # fmt: skip
 
 _TOLD = 12  # splits told one by one
@@ -60,6 +61,16 @@ def _published_words(verdict: Verdict) -> str:
         return ""
     told = {"one": "one cluster", "none": "no count"}.get(str(verdict.published))
     return f" The published rule alone answers {told or verdict.published}."
+
+
+def uneven_words(uneven: Uneven, verdict: Verdict) -> str:
+    """How the best uneven cut compares with the even ones."""
+    best = verdict.best
+    words = f"Branches cut at their own heights: {counted(uneven.clusters, 'cluster')}"
+    words += f", {number(uneven.value)}"
+    if best is None:
+        return f"{words}."
+    return f"{words}, where the best even cut has {number(verdict.at(best))}."
 
 
 def votes_words(board: Board, count: int, left_out: Collection[str] = ()) -> str:
@@ -162,6 +173,8 @@ def purpose_words(
     if len(known) > 1:
         words += f"; then {found.counts[known[1]]} ({ranked[known[1]]:.2f})"
     words += "."
+    if len(known) > 1 and first == len(found.counts) - 1:
+        words += " It is the last count looked at."
     if found.part:
         words += f" Measured on {found.part:,} cases drawn at random."
     if stable is None and weights.get("stable", 0) > 0:

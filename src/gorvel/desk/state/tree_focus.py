@@ -122,6 +122,12 @@ class TreeFocus(QObject):
         self._cut_branches((*self.cut.split, join))
         return True
 
+    def cut_unevenly(self, level: int, split: tuple[int, ...]) -> None:
+        """Cut into so many clusters, and the branches below some joins (from 0) lower."""
+        if self.grown is not None and self.cut is not None:
+            self._cut_at(level)
+            self._cut_branches(split)
+
     def join_again(self, cluster: int) -> bool:
         """Take back that the branch of this cluster (from 1) was cut lower; False if it was not."""
         if self.grown is None or self.cut is None:

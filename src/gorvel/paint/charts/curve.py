@@ -25,6 +25,7 @@ Floats = NDArray[np.float64]
 Scale = Callable[[float], float]  # from a value to a pixel
 
 _LEFT, _FOOT, _HEAD = 46.0, 24.0, 8.0
+_TICK = 26.0  # pixels of height for a tick, at the least
 _NINE_IN_TEN = (0.05, 0.95)
 
 
@@ -61,7 +62,7 @@ class OverCounts:
 
     def _axes(self, canvas: Canvas, low: float, high: float, y: Scale) -> None:
         theme = self.theme
-        for tick in plain_axis(low, high).ticks(6):
+        for tick in plain_axis(low, high).ticks(min(max(int(self.height / _TICK), 2), 6)):
             value, label = low + tick.share * (high - low), tick.label
             canvas.painter.setPen(QPen(QColor(theme.line), 1.0))
             canvas.painter.drawLine(QLineF(_LEFT, y(value), self.width - 8, y(value)))

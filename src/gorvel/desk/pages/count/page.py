@@ -242,8 +242,8 @@ class CountPage(QWidget):
 
     def _tell_units(self) -> None:
         in_sd = self.counting.questions.in_sd
-        self.units.setText("as values" if in_sd else "beside no groups")
-        self.hint.setText("sd above no groups" if in_sd else "ring: best, grey: no voice")
+        self.units.setText("as values" if in_sd else "as z")
+        self.hint.setText("z above no groups" if in_sd else "ring: best, grey: no voice")
 
     def _find(self) -> None:
         self.show_tab(_SILHOUETTES)
@@ -287,6 +287,8 @@ class CountPage(QWidget):
             self.note.setText(self._draws_note())
         whole = self.counting.complete
         self.draw.setText("Resample" if whole else "Work out the rules")
+        found = self.counting.checks.groups
+        self.units.setEnabled(found is None or not found.why)
         draws = bool(self.counting.draws and board is not None and board.counts)
         self.draw.setEnabled(not whole or draws)
         if self.isVisible():

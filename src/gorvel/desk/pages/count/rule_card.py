@@ -6,10 +6,11 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from gorvel.core.count.uneven import Uneven, uneven_of
 from gorvel.core.export.views import ViewTable
 from gorvel.core.plan.count_rules import COUNT_RULES
-from gorvel.core.words.count import verdict_words
-from gorvel.desk.controls.texts import heading, scrolled, text
+from gorvel.core.words.count import uneven_words, verdict_words
+from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.desk.views.count_views import CurveView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
@@ -20,6 +21,8 @@ from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import LIGHT, SPACE
 
 __all__ = ["RuleCard"]
+
+_UNEVEN_TIP = "Cut some branches lower than others, as the rule finds best"
 
 
 class RuleCard(QWidget):
@@ -41,6 +44,8 @@ class RuleCard(QWidget):
         head = QHBoxLayout()
         head.addWidget(self.name)
         head.addWidget(self.source, 1)
+        self.cut_so = button("", self._cut_unevenly, "link", _UNEVEN_TIP)
+        head.addWidget(self.cut_so)
         head.addWidget(TakeAway(actions, "rule", self.table, self.sheet))
         layout.addLayout(head)
         layout.addWidget(self.curve, 3)
@@ -63,6 +68,8 @@ class RuleCard(QWidget):
         board, key = self.counting.board, self.counting.rule
         known = board is not None and key in board.verdicts
         self.curve.setVisible(known)
+        uneven = self._uneven
+        self.cut_so.setVisible(uneven is not None)
         if board is None or not known:
             self.name.setText("")
             for label in (self.source, self.says, self.about, self.formula):
@@ -72,10 +79,27 @@ class RuleCard(QWidget):
         self.name.setText(rule.name)
         self.source.setText(rule.source)
         self.source.setToolTip(rule.source)
-        self.says.setText(verdict_words(verdict))
+        words = verdict_words(verdict)
+        if uneven is not None:
+            words += " " + uneven_words(uneven, verdict)
+            self.cut_so.setText(f"cut into these {uneven.clusters}")
+        self.says.setText(words)
         self.about.setText(f"{rule.favours} {rule.misleads}")
         self.formula.setText(rule.formula)
         self.curve.setVisible(bool(np.isfinite(verdict.values).any()))
+
+    @property
+    def _uneven(self) -> Uneven | None:
+        """The best uneven cut, where the rule has one."""
+        board, grown = self.counting.board, self.counting.focus.grown
+        if board is None or grown is None or self.counting.rule != "cop":
+            return None
+        return uneven_of(grown, board)
+
+    def _cut_unevenly(self) -> None:
+        uneven = self._uneven
+        if uneven is not None:
+            self.counting.focus.cut_unevenly(uneven.level, uneven.split)
 
     def table(self) -> ViewTable | None:
         """The curve as numbers."""
