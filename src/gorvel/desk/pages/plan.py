@@ -13,12 +13,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.base.errors import InputError
+from gorvel.core.base.errors import Caution, InputError
+from gorvel.core.cases.prepared import Prepared
 from gorvel.core.cases.rows import split_words
 from gorvel.core.grow.ways import bytes_needed, different_rows, free_memory, way_of
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
+from gorvel.desk.controls.cautions import CautionList
 from gorvel.desk.controls.choosing import choices_for
 from gorvel.desk.controls.growing import GrowBar
 from gorvel.desk.controls.pictogram import Pictogram
@@ -57,6 +59,7 @@ class PlanPage(QWidget):
         self._choices_box = self._scrolled(self._grid)
         self.state_title = heading("")
         self.state = text()
+        self.cautions = CautionList(self.focus)
         self.reasons = text(soft=True)
         self.problem = text(weight=600)
         self.problem.setProperty("alarm", True)
@@ -69,6 +72,7 @@ class PlanPage(QWidget):
         seen = WhenSeen(self, self._fill)
         self.focus.shelf.plan_changed.connect(seen.follow)
         self.focus.prepared_changed.connect(self._tell)
+        self.focus.tree_changed.connect(self._tell)
         seen.follow()
         self._tell()
 
@@ -90,9 +94,14 @@ class PlanPage(QWidget):
         layout = QVBoxLayout(box)
         layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
         layout.setSpacing(SPACE)
-        for widget in (self.state_title, self.state, self.problem, self.reasons):
-            layout.addWidget(widget)
-        layout.addStretch(1)
+        words = QWidget()
+        inside = QVBoxLayout(words)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(SPACE)
+        for widget in (self.state_title, self.state, self.cautions, self.problem, self.reasons):
+            inside.addWidget(widget)
+        inside.addStretch(1)
+        layout.addWidget(scrolled(words), 1)
         layout.addWidget(self.grow)
         return box
 
@@ -172,6 +181,7 @@ class PlanPage(QWidget):
         self.problem.setText(self.focus.problem)
         self.problem.setVisible(bool(self.focus.problem))
         self.reasons.setText("")
+        self.cautions.show_cautions(())
         if plan is None or prepared is None:
             self.state_title.setText(
                 "This plan cannot be carried out" if self.focus.problem else ""
@@ -198,9 +208,16 @@ class PlanPage(QWidget):
                 lines.append(f"Only {free / 2**30:.1f} GiB are free: it would be refused.")
         if plan.cases.split and self.focus.shelf.study is not None:
             lines.append(_split_note(self.focus.shelf.study.source, plan))
-        lines += [caution.text for caution in prepared.cautions]
         self.state.setText("\n\n".join(lines))
+        self.cautions.show_cautions(self._cautions(prepared))
         self._tell_dropped()
+
+    def _cautions(self, prepared: Prepared) -> list[Caution]:
+        """Of the cases, and of their tree where it is the one of this plan."""
+        grown = self.focus.grown
+        of_tree = () if grown is None or self.focus.out_of_date else grown.cautions
+        found = [*prepared.cautions, *of_tree]
+        return [one for place, one in enumerate(found) if one not in found[:place]]
 
     def _tell_dropped(self) -> None:
         prepared = self.focus.prepared

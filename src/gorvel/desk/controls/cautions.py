@@ -1,0 +1,44 @@
+"""Cautions in words, each with links to what can be done about it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from gorvel.core.base.errors import Caution
+from gorvel.core.plan.remedies import remedies_of
+from gorvel.desk.controls.texts import button, clear, text
+from gorvel.desk.state.focus import Focus
+from gorvel.paint.theme import SPACE
+
+__all__ = ["CautionList"]
+
+
+class CautionList(QWidget):
+    """A click on a link changes the plan, which can be undone."""
+
+    def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.focus = focus
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(0, 0, 0, 0)
+        self._layout.setSpacing(SPACE)
+
+    def show_cautions(self, cautions: Sequence[Caution]) -> None:
+        """Tell these, instead of what was told before."""
+        clear(self._layout)
+        plan = self.focus.shelf.plan
+        for caution in cautions:
+            told = QVBoxLayout()
+            told.setSpacing(0)
+            told.addWidget(text(caution.text))
+            for remedy in remedies_of(caution.code, plan) if plan is not None else ():
+                row = QHBoxLayout()
+                take = partial(self.focus.shelf.replace_plan, remedy.plan)
+                row.addWidget(button(remedy.words, take, "link", "Change the plan so"))
+                row.addStretch(1)
+                told.addLayout(row)
+            self._layout.addLayout(told)
+        self.setVisible(bool(cautions))
