@@ -85,6 +85,12 @@ def _elongated(n: int, random: Random) -> Floats:
     return points
 
 
+def _rods(n: int, random: Random) -> Floats:
+    """Three thin parallel rods in two variables."""
+    across = random.normal(0, 0.5, n) + _APART * random.choice(3, n)
+    return np.column_stack([random.uniform(0, 4 * _APART, n), across])
+
+
 def _classes(n: int, random: Random) -> Floats:
     """Three latent classes, each with its own shares of the five steps of eight ratings."""
     steps = np.array([
@@ -113,6 +119,7 @@ KINDS: dict[str, tuple[Callable[[int, Random], Floats], tuple[int, ...]]] = {
     "unequal": (lambda n, r: _groups(n, r, _corners(3, _APART), (0.05, 0.2, 0.75)), (3,)),
     "overlap": (lambda n, r: _groups(n, r, _corners(3, 3.0)), (3,)),
     "elongated": (_elongated, (3,)),
+    "thin rods": (_rods, (3,)),
 }
 WITHOUT = tuple(kind for kind, (_, groups) in KINDS.items() if not groups)
 
