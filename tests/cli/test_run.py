@@ -91,7 +91,8 @@ def test_demo_plans_write_what_follows_from_the_definitions(tmp_path: Path, name
     out = tmp_path / "o"
     assert {p.name for p in out.iterdir()} == {
         *("schedule.csv", "membership.csv", "proximity.csv"),
-        *("tree.nwk", "order.csv", "summary.json"),
+        *("tree.nwk", "order.csv", "summary.json", "clusters.json"),
+        *(() if name == "services" else ("profiles.csv", "tests.csv")),
         *(COUNTED if name == "readers" else ()),
     }
     told = json.loads((out / "summary.json").read_text())

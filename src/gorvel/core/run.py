@@ -17,6 +17,7 @@ from gorvel.core.count.groups import groups_of
 from gorvel.core.count.resampling import resampled
 from gorvel.core.export.count import Counted
 from gorvel.core.export.files import results_directory
+from gorvel.core.export.profile import portraits
 from gorvel.core.export.results import safe_name, write_results
 from gorvel.core.grow.allocation import place_set_aside
 from gorvel.core.grow.grown import Grown, analyse, read_source, timed
@@ -210,7 +211,7 @@ def _write(
         placed = place_set_aside(source, plan, worked.grown)
         summaries[folder.name if group else ""] = write_results(
             worked.grown, plan, labels, numbers, folder, worked.faithful.correlation, matrix,
-            placed, worked.counted, progress,
+            placed, worked.counted, portraits(source, plan, worked.grown), progress,
         )  # fmt: skip
     return summaries
 

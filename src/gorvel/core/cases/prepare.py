@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.cases.cautions import answer_cautions
+from gorvel.core.cases.columns import answers_by_level
 from gorvel.core.cases.prepared import Dropped, Prepared, Variable, measurable, transposed
 from gorvel.core.cases.rows import case_labels, left_out, require_column
 from gorvel.core.kernels.loading import MANY
@@ -17,7 +18,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES, Measure
 from gorvel.core.proximity.scaling import average_ranks, scale_cases, scale_variables
-from gorvel.core.table.levels import LEVELS, NUMERIC, Level, binary_codes, categories, guess_level
+from gorvel.core.table.levels import LEVELS, NUMERIC, Level, guess_level
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
@@ -151,23 +152,8 @@ class _Preparation:
         return level
 
     def _column(self, variable: Variable) -> Floats:
-        codes = self.plan.codes(variable.name)
-        if variable.level == "nominal":
-            return categories(self.table.cells(variable.name, codes))[0]
-        if variable.level == "binary":
-            values, cautions = binary_codes(self.table, variable.name, codes)
-            self.cautions += cautions
-            return values
-        values = self.table.clean_numbers(variable.name, codes)
-        below = np.flatnonzero(values < 0)
-        if variable.level == "count" and below.size:
-            row = int(below[0])
-            raise InputError(
-                f"{values[row]:g}",
-                "0 or more, as a count is",
-                place=f'row {row + 1}, column "{variable.name}"',
-                file=self.table.name,
-            )
+        values, _, cautions = answers_by_level(self.table, self.plan, variable.name, variable.level)
+        self.cautions += cautions
         return values
 
     def _weights(self) -> Floats | None:

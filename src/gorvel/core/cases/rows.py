@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.plan.parts import nearest
@@ -16,6 +17,7 @@ from gorvel.core.table.table import Table
 
 __all__ = [
     "case_labels",
+    "kept_rows",
     "labelled_by",
     "left_out",
     "require_column",
@@ -23,6 +25,23 @@ __all__ = [
     "split_rows",
     "split_words",
 ]
+
+
+def kept_rows(table: Table, plan: Plan) -> NDArray[np.int64]:
+    """The rows (from 0) that the condition of a plan chooses, all where it has none.
+
+    Raises
+    ------
+    InputError : the condition does not fit the table.
+    """
+    if plan.cases.keep is None:
+        return np.arange(table.n)
+    try:
+        chosen = parse_condition(plan.cases.keep).rows(table, plan.codes)
+    except InputError as error:
+        error.place = "[cases] keep"
+        raise error.in_file(table.name) from None
+    return np.flatnonzero(chosen)
 
 
 def left_out(table: Table, plan: Plan, rows: Sequence[int] | None = None) -> dict[int, str]:
@@ -36,14 +55,8 @@ def left_out(table: Table, plan: Plan, rows: Sequence[int] | None = None) -> dic
         not in it.
     """
     cases = plan.cases
-    reasons: dict[int, str] = {}
-    if cases.keep is not None:
-        try:
-            chosen = parse_condition(cases.keep).rows(table, plan.codes)
-        except InputError as error:
-            error.place = "[cases] keep"
-            raise error.in_file(table.name) from None
-        reasons = {int(row): f"not chosen by {cases.keep}" for row in np.flatnonzero(~chosen)}
+    others = np.setdiff1d(np.arange(table.n), kept_rows(table, plan))
+    reasons = dict.fromkeys(others.tolist(), f"not chosen by {cases.keep}")
     for case in cases.set_aside:
         if case > table.n:
             place = "[cases] set_aside"

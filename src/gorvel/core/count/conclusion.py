@@ -22,6 +22,7 @@ RIVALS = 0.5  # share of most voices from which a count is a rival
 LEAST_EXCESS = 0.05  # silhouette above data without groups
 _SMALL = 10  # cases of a cluster below which it is called small
 _SMALL_SHARE = 0.02  # of all cases, likewise
+_CHAINS = "single"  # the linkage whose clusters need not be round
 LEAST_SECOND = 0.10  # share of the cases in the second largest cluster
 
 
@@ -54,7 +55,8 @@ def concluded(
     (p <= .05), by enough to matter, and not for a few cases alone; or where a variable has several
     peaks. The answer is the count with most voices; or one with at least half as many that stands
     higher above data without groups, unless it makes a cluster of very few cases that the other
-    does not. The smaller wins a draw.
+    does not. The smaller wins a draw. Under single linkage, whose clusters need not be round as
+    silhouettes want them, the voices alone decide.
     """
     votes = board.votes(left_out)
     groups, p, by, reserve = _groups(evidence)
@@ -72,7 +74,7 @@ def _count(board: Board, votes: dict[Answer, int], evidence: Evidence | None) ->
         return None
     most = max(counts.values())
     first = max(counts, key=lambda k: (counts[k], _standing(evidence, k), -k))
-    if evidence is None or evidence.draws < 2:
+    if evidence is None or evidence.draws < 2 or board.linkage == _CHAINS:
         return first
     small = {count: _has_small(board, count) for count in counts}
     near = [

@@ -25,14 +25,16 @@ _STEP = 1 << 24  # pairs between two reports
 class Distances:
     """The distances d of the rules: the plan's proximities, or their roots when these are squared
 
-    Euclidean.
+    Euclidean. roots : False for the proximities as they are.
     """
 
     pairs: Proximities
+    roots: bool = True
 
     @property
     def squared(self) -> bool:
-        return self.pairs.answers is not None and self.pairs.key == "squared-euclidean"
+        squares = self.pairs.answers is not None and self.pairs.key == "squared-euclidean"
+        return squares and self.roots
 
     def block(self, rows: Ints, columns: Ints) -> Floats:
         """(rows, columns) distances of some cases to some others."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -20,7 +19,7 @@ from gorvel.core.count.groups import KnownGroups, check_of
 from gorvel.core.count.purpose import Calibrated
 from gorvel.core.count.silhouettes import silhouettes_of
 from gorvel.core.count.uneven import uneven_of
-from gorvel.core.export.files import write_csv
+from gorvel.core.export.files import write_csv, write_json
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan
@@ -243,7 +242,7 @@ def write_counting(
             "value": uneven.value, "clusters": uneven.clusters, "level": uneven.level,
             "split": [join + 1 for join in uneven.split],
         }  # fmt: skip
-    _write_json(told, directory / "choice.json")
+    write_json(told, directory / "choice.json")
     if purpose is not None and not purpose.why:
         write_csv(purpose_columns(purpose, board), directory / "purpose.csv")
     if board.sums is not None:
@@ -253,15 +252,10 @@ def write_counting(
     if counted.groups is not None:
         found["known_groups"] = groups_told(counted.groups, grown.tree, board.counts)
     if found:
-        _write_json(found, directory / "checks.json")
+        write_json(found, directory / "checks.json")
     support = counted.checks.support
     if support is not None and not support.why:
         columns = {"join": grown.schedule.join, "plain": support.plain}
         if support.of == "variables":
             columns["unbiased"] = support.unbiased
         write_csv(columns, directory / "support.csv")
-
-
-def _write_json(told: dict[str, Any], path: Path) -> None:
-    text = json.dumps(told, indent=2, ensure_ascii=False, allow_nan=False)
-    path.write_text(text + "\n", encoding="utf-8")

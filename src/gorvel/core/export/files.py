@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import secrets
 import shutil
@@ -14,7 +15,7 @@ import polars as pl
 
 from gorvel.core.base.errors import InputError
 
-__all__ = ["results_directory", "write_csv"]
+__all__ = ["results_directory", "write_csv", "write_json"]
 
 
 @contextmanager
@@ -67,6 +68,12 @@ def _move_in(beside: Path, target: Path) -> None:
     except OSError as error:
         reason = error.strerror or "cannot be written"
         raise InputError(reason, "a directory that can be written", file=str(target)) from error
+
+
+def write_json(told: Mapping[str, Any], path: Path) -> None:
+    """UTF-8, two blanks of indent; a number that is not finite is an error of the caller."""
+    text = json.dumps(told, indent=2, ensure_ascii=False, allow_nan=False)
+    path.write_text(text + "\n", encoding="utf-8")
 
 
 def write_csv(columns: Mapping[str, Any], path: Path) -> None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import json
 import re
 import resource
 from collections.abc import Sequence
@@ -17,8 +16,9 @@ from gorvel import __version__
 from gorvel.core.base.errors import Caution
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.export.count import Counted, choice, write_counting
-from gorvel.core.export.files import write_csv
+from gorvel.core.export.files import write_csv, write_json
 from gorvel.core.export.newick import newick
+from gorvel.core.export.profile import Portraits, left_out, write_profiles
 from gorvel.core.export.tables import membership_columns, order_columns, schedule_columns
 from gorvel.core.grow.allocation import Placed
 from gorvel.core.grow.grown import Grown, wanted_branches, wanted_counts
@@ -57,6 +57,7 @@ def write_results(
     matrix: bool = False,
     placed: Placed | None = None,
     counted: Counted | None = None,
+    portrayed: Portraits | None = None,
     progress: Progress = silent,
 ) -> dict[str, Any]:
     """Write all files of one tree into a directory; returns the summary.
@@ -68,7 +69,8 @@ def write_results(
     cophenetic : correlation, None where not defined;
     matrix : write proximity.csv above `MATRIX_LIMIT` cases as well;
     placed : cases set aside that are given clusters; counted : what was found
-        about the count; progress : told "writing"; may raise to stop.
+        about the count; portrayed : what clusters are told by;
+    progress : told "writing"; may raise to stop.
     """
     tree, labels = grown.tree, grown.prepared.labels
     cuts: dict[str, Cut] = {
@@ -95,12 +97,15 @@ def write_results(
     cautions = grown.cautions
     if counted is not None:
         cautions += count_cautions(counted.board, counted.checks.groups, plan.counting)
+    saved = wanted_counts(plan, tree.n)
+    if portrayed is not None and saved:
+        write_profiles(portrayed, grown, plan, saved, directory, progress)
+        cautions += portrayed.cautions + left_out(grown, saved)
     told = summary(grown, plan, cophenetic, cautions)
     if counted is not None:
         found = choice(counted.board, plan.counting, counted.checks.groups)
         told["verdict"] = found["verdict"]["sentence"]
-    text = json.dumps(told, indent=2, ensure_ascii=False, allow_nan=False)
-    (directory / "summary.json").write_text(text + "\n", encoding="utf-8")
+    write_json(told, directory / "summary.json")
     return told
 
 

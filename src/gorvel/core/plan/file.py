@@ -62,7 +62,7 @@ def plan_text(plan: Plan) -> str:
         if isinstance(value, Mapping):
             if key == "variables":
                 value = {name: entry for name, entry in value.items() if entry}
-            if not value and key != "count":
+            if not value and key not in ("count", "design"):
                 continue
             table = tomlkit.table()
             for name, entry in value.items():

@@ -14,7 +14,7 @@ from gorvel.core.table.reading import WORKBOOKS
 
 __all__ = ["Misfit", "check_fit", "misfits"]
 
-_TABLE_ONLY = ("proximity", "variables", "scale", "missing")
+_TABLE_ONLY = ("proximity", "variables", "scale", "missing", "design")
 _CASES_OF_TABLES = (
     "label", "weight", "split", "groups", "keep", "set_aside", "place_set_aside",
 )  # fmt: skip
@@ -162,5 +162,22 @@ def _measure(plan: WholePlan) -> Iterator[Misfit]:
         yield Misfit("[missing] handling", found, "pairwise, drop or stop", said)
 
 
+def _design(plan: WholePlan) -> Iterator[Misfit]:
+    part = plan.design
+    if part is None:
+        return
+    if plan.tree.of == "variables":
+        said = "How cases were drawn says nothing of a tree of variables."
+        yield Misfit("[design]", "a tree of variables", "a tree of cases", said)
+    if part.replicates and (part.strata or part.psu):
+        found = "replicates beside " + ("strata" if part.strata else "psu")
+        yield Misfit("[design] replicates", found, "replicate weights, or strata and psu")
+    if part.factors and not part.replicates:
+        yield Misfit("[design] factors", "no replicates", "replicate weights with it")
+    if part.replicates and part.factors and len(part.factors) != len(part.replicates):
+        expected = f"{len(part.replicates)}, one for each replicate"
+        yield Misfit("[design] factors", f"{len(part.factors)} factors", expected)
+
+
 _OF_MATRICES = (_matrix_has_no_answers,)
-_OF_TABLES = (_cases, _variables, _levels, _measure)
+_OF_TABLES = (_cases, _variables, _levels, _measure, _design)

@@ -31,6 +31,7 @@ __all__ = [
     "CasesPlan",
     "CountPlan",
     "CutPlan",
+    "DesignPlan",
     "ProximityPlan",
     "ScalePlan",
     "SourcePlan",
@@ -207,6 +208,24 @@ def _or_all(every: tuple[str, ...]) -> BeforeValidator:
     return BeforeValidator(lambda value: every if value == "all" else _tuple(value))
 
 
+class DesignPlan(_Part):
+    """How the sample was drawn."""
+
+    strata: str | None = None
+    psu: str | None = None  # without it each case is drawn by itself
+    single: Annotated[str, _one_of(("stop", "centre", "zero"))] = "stop"  # a stratum with one PSU
+    replicates: Names = ()  # columns of replicate weights, instead of strata and psu
+    kind: Annotated[str, _one_of(("jackknife", "brr", "bootstrap", "fay"))] = "jackknife"
+    fay: Annotated[float, Field(ge=0, lt=1)] = 0.5
+    factors: Annotated[tuple[Positive, ...], BeforeValidator(_tuple)] = ()
+    df: Positive | None = None
+
+    @property
+    def columns(self) -> tuple[str, ...]:
+        """All that it names."""
+        return tuple(name for name in (self.strata, self.psu, *self.replicates) if name is not None)
+
+
 class CountPlan(_Part):
     from_: Annotated[int, Field(ge=1, alias="from")] = 2
     to: Annotated[int, Field(ge=1)] = 10
@@ -265,6 +284,7 @@ class WholePlan(_Part):
     tree: TreePlan = TreePlan()
     cut: CutPlan = CutPlan()
     count: CountPlan | None = None
+    design: DesignPlan | None = None
 
     @property
     def handling(self) -> str:

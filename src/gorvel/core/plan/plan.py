@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from gorvel.core.base.errors import InputError
 from gorvel.core.plan.fit import check_fit, misfits
 from gorvel.core.plan.growth import GrowthKey, Method, growth_key, method_of
-from gorvel.core.plan.parts import DEFAULT_COUNTS, CountPlan, WholePlan, nearest
+from gorvel.core.plan.parts import DEFAULT_COUNTS, CountPlan, DesignPlan, WholePlan, nearest
 
 __all__ = ["Plan", "validated"]
 
@@ -113,8 +113,7 @@ def _fields(path: tuple[str | int, ...]) -> list[str]:
             if isinstance(name, str)
         }
         found = kinds.get(str(step))
-        if step == "count":
-            found = CountPlan
+        found = {"count": CountPlan, "design": DesignPlan}.get(str(step), found)
         if not (isinstance(found, type) and issubclass(found, BaseModel)):
             return []
         model = found

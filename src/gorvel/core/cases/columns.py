@@ -1,0 +1,51 @@
+"""A column of a table as numbers, by the level of its variable."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.base.errors import Caution, InputError
+from gorvel.core.plan.plan import Plan
+from gorvel.core.table.levels import Level, binary_codes, categories, guess_level
+from gorvel.core.table.table import Table
+
+__all__ = ["answers_by_level", "level_told"]
+
+Floats = NDArray[np.float64]
+
+
+def level_told(table: Table, plan: Plan, name: str) -> Level:
+    """The level that a plan gives a variable, or the one its cells look like."""
+    return plan.variables.level(name) or guess_level(table, name, plan.codes(name))
+
+
+def answers_by_level(
+    table: Table, plan: Plan, name: str, level: Level
+) -> tuple[Floats, list[str], list[Caution]]:
+    """(rows of the file,) answers as numbers, NaN where missing; the categories of a nominal
+
+    variable, whose places are its numbers; and cautions.
+
+    Raises
+    ------
+    InputError : a cell that its level does not allow; names row and column.
+    """
+    codes = plan.codes(name)
+    if level == "nominal":
+        values, names = categories(table.cells(name, codes))
+        return values, names, []
+    if level == "binary":
+        values, cautions = binary_codes(table, name, codes)
+        return values, [], cautions
+    values = table.clean_numbers(name, codes)
+    below = np.flatnonzero(values < 0)
+    if level == "count" and below.size:
+        row = int(below[0])
+        raise InputError(
+            f"{values[row]:g}",
+            "0 or more, as a count is",
+            place=f'row {row + 1}, column "{name}"',
+            file=table.name,
+        )
+    return values, [], []

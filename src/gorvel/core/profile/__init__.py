@@ -1,0 +1,1 @@
+"""What the clusters of a cut are like, and how sure that is."""

@@ -1,0 +1,62 @@
+"""The answers that clusters are told by: those in use and those kept for profiles, as they came."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.cases.columns import answers_by_level, level_told
+from gorvel.core.cases.prepared import Prepared
+from gorvel.core.plan.plan import Plan
+from gorvel.core.table.levels import Level
+from gorvel.core.table.table import Table
+
+__all__ = ["Role", "Told", "told_answers"]
+
+Role = Literal["active", "profile"]
+
+
+@dataclass(frozen=True, eq=False)
+class Told:
+    """One variable. values : (n,) raw answers, codes of words, NaN where missing, for the cases of
+
+    a tree; words : the levels of a nominal variable, whose places are its codes.
+    """
+
+    name: str
+    level: Level
+    role: Role
+    values: NDArray[np.float64]
+    words: tuple[str, ...] = ()
+
+    @property
+    def nominal(self) -> bool:
+        return self.level == "nominal"
+
+
+def told_answers(table: Table, plan: Plan, prepared: Prepared) -> list[Told]:
+    """Of the cases of a tree: variables in use first, then those for profiles only.
+
+    Answers are as they were given: gaps that were filled are gaps, and nothing is scaled or capped.
+
+    Raises
+    ------
+    InputError : a cell of a variable for profiles that its level does not allow.
+    """
+    rows = prepared.numbers - 1
+    levels = {variable.name: variable.level for variable in prepared.variables}
+    out = [_told(table, plan, name, levels[name], "active", rows) for name in plan.variables.use]
+    return out + [
+        _told(table, plan, name, level_told(table, plan, name), "profile", rows)
+        for name in plan.variables.profile
+    ]
+
+
+def _told(
+    table: Table, plan: Plan, name: str, level: Level, role: Role, rows: NDArray[np.int64]
+) -> Told:
+    values, words, _ = answers_by_level(table, plan, name, level)
+    return Told(name, level, role, values[rows], tuple(words))
