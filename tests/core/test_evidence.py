@@ -156,6 +156,19 @@ def test_groups_are_found_and_their_absence_is_said() -> None:
     assert [groups(planted, seed) for seed in range(6)].count("yes") >= 5
 
 
+def test_a_p_at_the_end_of_the_table_is_told_as_at_most() -> None:
+    rng = np.random.default_rng(1)
+    x = np.column_stack([rng.normal(0, 0.3, 80) + 9 * (np.arange(80) % 2), rng.normal(size=80)])
+    found = evidence_of_groups(study(x, "euclidean"), asked(resamples=3))
+    assert found.peaks is not None
+    assert found.peaks.at_most
+    told = concluded(quick_board(study(x, "euclidean"), asked()), found)
+    assert "(dip test, p ≤ 0.0" in conclusion_sentence(told, found)
+    cloud = evidence_of_groups(study(rng.normal(size=(80, 2)), "euclidean"), asked(resamples=3))
+    assert cloud.peaks is not None
+    assert not cloud.peaks.at_most
+
+
 def test_a_small_p_alone_is_not_enough() -> None:
     board = quick_board(study(three(90, 5), "euclidean"), asked())
     drawn = np.random.default_rng(1).normal(0.2, 0.01, (99, 5))

@@ -10,8 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.special import chdtrc, fdtrc, stdtrit
 
+from gorvel.core.cases.design import Design
 from gorvel.core.profile.clusters import cluster_figures
-from gorvel.core.profile.design import Design
 from gorvel.core.profile.differences import differences
 from gorvel.core.profile.moments import numbers_of, shares_of
 from gorvel.core.profile.told import Told

@@ -10,6 +10,7 @@ from typing import Any
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.cases.design import Design, sample_of
 from gorvel.core.cases.rows import source_labels, split_rows
 from gorvel.core.count.board import quick_board
 from gorvel.core.count.checks import CHECK_PARTS, CHECKS, Checks
@@ -253,18 +254,23 @@ def _counted(
     grown: Grown, source: Source, plan: Plan, kept: KeptTree | None, progress: Progress
 ) -> tuple[Counted, Drawn]:
     """What the rules of the cluster count say, and the checks, that the plan asks for."""
-    asked = plan.counting
+    asked, design = plan.counting, sample_of(source, plan, grown.prepared)
+    if kept is not None and kept.plan.design != plan.design:
+        kept = kept.with_(drawn=None, checked={})
     with at_hand(grown.tree.n):
         board = quick_board(grown, asked, None, progress)
         drawn = None if kept is None else kept.drawn
         if drawn is None or not drawn.answers(asked):
-            drawn = Drawn(asked, tuple(resampled(grown, asked, None, progress)))
+            drawn = Drawn(asked, tuple(resampled(grown, asked, None, progress, design=design)))
         board = board.with_verdicts([v for v in drawn.verdicts if v.key in asked.wanted])
-        checks = _checks(grown, asked, kept, progress)
+        checks = _checks(grown, asked, design, kept, progress)
     return Counted(board, checks, groups_of(grown, source, plan)), drawn
 
 
-def _checks(grown: Grown, asked: CountPlan, kept: KeptTree | None, progress: Progress) -> Checks:
+def _checks(
+    grown: Grown, asked: CountPlan, design: Design | None, kept: KeptTree | None,
+    progress: Progress,
+) -> Checks:  # fmt: skip
     """The checks that the plan asks for; those are not made again that it has."""
     found = Checks()
     for name in asked.checks:
@@ -272,7 +278,7 @@ def _checks(grown: Grown, asked: CountPlan, kept: KeptTree | None, progress: Pro
             for part in CHECK_PARTS[name]:
                 setattr(found, part, getattr(kept.checks, part))
         else:
-            for part, value in CHECKS[name](grown, asked, progress).items():
+            for part, value in CHECKS[name](grown, asked, progress, design).items():
                 setattr(found, part, value)
     return found
 

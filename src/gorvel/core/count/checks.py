@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from gorvel.core.base.progress import Progress
+from gorvel.core.cases.design import Design
 from gorvel.core.count.board import count_range
 from gorvel.core.count.evidence import Evidence, evidence_of_groups
 from gorvel.core.count.orders import Orders, random_orders
@@ -18,9 +19,10 @@ from gorvel.core.count.trial import Trial
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.parts import CountPlan
 
-__all__ = ["CHECKS", "CHECK_PARTS", "Checks"]
+__all__ = ["CHECKS", "CHECK_PARTS", "Check", "Checks"]
 
 _MOST_ORDERS = 25
+Check = Callable[[Grown, CountPlan, Progress, Design | None], dict[str, Any]]
 
 
 @dataclass
@@ -37,26 +39,36 @@ class Checks:
     purpose: Calibrated | None = None
 
 
-def _structure(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
+def _structure(
+    grown: Grown, asked: CountPlan, progress: Progress, design: Design | None = None
+) -> dict[str, Any]:
     return {
         "hopkins": hopkins(grown, asked.resamples, asked.seed, progress, asked.box),
         "shuffled": permuted_cophenetic(grown, asked.resamples, asked.seed, progress),
     }
 
 
-def _groups(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
+def _groups(
+    grown: Grown, asked: CountPlan, progress: Progress, design: Design | None = None
+) -> dict[str, Any]:
     return {"groups": evidence_of_groups(grown, asked, progress)}
 
 
-def _splits(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
+def _splits(
+    grown: Grown, asked: CountPlan, progress: Progress, design: Design | None = None
+) -> dict[str, Any]:
     return {"splits": split_tests(grown, asked.resamples, asked.seed, progress=progress)}
 
 
-def _support(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
-    return {"support": branch_support(grown, asked.resamples, asked.seed, progress)}
+def _support(
+    grown: Grown, asked: CountPlan, progress: Progress, design: Design | None = None
+) -> dict[str, Any]:
+    return {"support": branch_support(grown, asked.resamples, asked.seed, progress, design)}
 
 
-def _orders(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
+def _orders(
+    grown: Grown, asked: CountPlan, progress: Progress, design: Design | None = None
+) -> dict[str, Any]:
     orders = min(asked.resamples, _MOST_ORDERS)
     return {
         "orders": random_orders(
@@ -65,12 +77,14 @@ def _orders(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any
     }
 
 
-def _purpose(grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
+def _purpose(
+    grown: Grown, asked: CountPlan, progress: Progress, design: Design | None = None
+) -> dict[str, Any]:
     return {"purpose": calibrated(grown, asked, progress)}
 
 
-# what makes each check
-CHECKS: dict[str, Callable[[Grown, CountPlan, Progress], dict[str, Any]]] = {
+# what makes each check; the design of the sample is for those that draw cases
+CHECKS: dict[str, Check] = {
     "groups": _groups, "structure": _structure, "splits": _splits, "support": _support,
     "orders": _orders, "purpose": _purpose,
 }  # fmt: skip

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["LEVELS", "TABLE", "dip", "dip_p"]
+__all__ = ["LEVELS", "TABLE", "at_table_end", "dip", "dip_p"]
 
 Floats = NDArray[np.float64]
 
@@ -79,6 +79,11 @@ def dip_p(value: float, n: int) -> float:
     at = np.log(min(max(n, int(sizes[0])), int(sizes[-1])))
     quantiles = [np.interp(at, np.log(sizes), column) for column in rows.T]
     return float(np.exp(np.interp(np.sqrt(n) * value, quantiles, np.log(LEVELS))))
+
+
+def at_table_end(p: float) -> bool:
+    """Is this the smallest p that the table tells, so that the true one is at most this?"""
+    return p <= min(LEVELS) * (1 + 1e-9)
 
 
 def _hull(x: Floats, y: Floats) -> NDArray[np.int64]:

@@ -12,7 +12,7 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.count.against import AgainstNull, Beside
 from gorvel.core.count.board import count_range, quick_board
-from gorvel.core.count.dip import dip, dip_p
+from gorvel.core.count.dip import at_table_end, dip, dip_p
 from gorvel.core.count.nested import nested_cuts
 from gorvel.core.count.null import NoGroups, Tails, undrawable
 from gorvel.core.count.pairsums import Distances, pair_sums, silhouette_values
@@ -37,10 +37,14 @@ _PURPOSE = 6  # of random numbers
 
 @dataclass(frozen=True)
 class Peaks:
-    """The variable that has several peaks most clearly. p : all variables taken together."""
+    """The variable that has several peaks most clearly.
+
+    p : all variables taken together; at_most : is the true p no larger than that?
+    """
 
     variable: str
     p: float
+    at_most: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -191,7 +195,7 @@ def _peaks(grown: Grown) -> Peaks | None:
     if not found:
         return None
     p, name = min(found)
-    return Peaks(name, min(p * len(found), 1.0))
+    return Peaks(name, min(p * len(found), 1.0), at_table_end(p))
 
 
 def _silhouettes(tree: Tree, pairs: Proximities, counts: tuple[int, ...]) -> tuple[Floats, Floats]:

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.cases.design import Design
 from gorvel.core.cases.prepared import Prepared, measurable
 from gorvel.core.grow.growing import regrown, regrown_pairs
 from gorvel.core.grow.grown import Grown
@@ -52,10 +53,14 @@ class Pulse:
 
 @dataclass(frozen=True, eq=False)
 class Regrower:
-    """Grows trees by the plan of one that is there; pulse : told while a large one grows."""
+    """Grows trees by the plan of one that is there; pulse : told while a large one grows; design :
+
+    by which cases are drawn, None for each by itself.
+    """
 
     grown: Grown
     pulse: Pulse
+    design: Design | None = None
 
     @property
     def prepared(self) -> Prepared:
@@ -71,6 +76,13 @@ class Regrower:
     def folds(self) -> bool:
         """May a case drawn several times be one of several times the mass?"""
         return self.grown.method.linkage in FOLDING
+
+    def drawn(self, random: np.random.Generator) -> Ints:
+        """Places of cases drawn anew with replacement, rising."""
+        n = self.prepared.n
+        if self.design is not None:
+            return self.design.drawn(random)
+        return np.sort(random.integers(0, n, n))
 
     def of_rows(self, rows: Ints, times: Ints | None = None) -> Tree:
         """The tree of some cases.

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.cases.design import Design
 from gorvel.core.count.board import count_range, spread_of, without_squares
 from gorvel.core.count.nested import nested_cuts
 from gorvel.core.count.null import undrawable
@@ -51,6 +52,7 @@ def resampled(
     progress: Progress = silent,
     report: Report | None = None,
     workers: int | None = None,
+    design: Design | None = None,
 ) -> list[Verdict]:
     """What the rules say that resample.
 
@@ -61,7 +63,8 @@ def resampled(
     progress : told "resamples"; may stop the work by raising.
     report : told after each round how many are done; what they say so far is worked out when the
         function it is handed is called.
-    workers : trees grown side by side; None for as many as there are cores.
+    workers : trees grown side by side; None for as many as there are cores; design : by which cases
+        are drawn.
     """
     counts = count_range(asked, grown.tree.n)
     wanted = [key for key in RESAMPLING if key in (keys or asked.wanted)]
@@ -76,7 +79,7 @@ def resampled(
     answers, box = grown.prepared.answers, None
     if able & set(RULES_OF["noise"]) and answers is not None:
         box = NoiseBox.of(answers.values * np.sqrt(answers.importance), asked.box)
-    resampler = Resampler(Regrower(grown, pulse), counts, nested, asked.seed, able, box)
+    resampler = Resampler(Regrower(grown, pulse, design), counts, nested, asked.seed, able, box)
     rounds = Rounds()
     if not able:
         return refused

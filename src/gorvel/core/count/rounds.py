@@ -125,7 +125,7 @@ class Resampler:
 
         A cluster is compared by the different cases that were drawn.
         """
-        drawn = np.sort(random.integers(0, self.n, self.n))
+        drawn = self.regrower.drawn(random)
         cases, times = np.unique(drawn, return_counts=True)
         if self.regrower.folds:
             tree, rows = self.regrower.of_rows(cases, times), np.arange(len(cases))
@@ -155,7 +155,7 @@ class Resampler:
         """
         everyone, sides = np.arange(self.n), []
         for _ in range(2):
-            drawn = np.sort(random.integers(0, self.n, self.n))
+            drawn = self.regrower.drawn(random)
             judge = Judge.of_drawn(self.regrower, drawn, self.counts[-1])
             sides.append(judge.assigned(everyone, self.counts))
         out = np.full(len(self.counts), np.nan)

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.cases.design import Design
 from gorvel.core.count.regrow import Pulse, Regrower, in_order
 from gorvel.core.grow.grown import Grown
 from gorvel.core.tree.tree import Tree
@@ -48,7 +49,9 @@ class Support:
         return self.plain if self.of == "cases" else self.unbiased
 
 
-def branch_support(grown: Grown, rounds: int, seed: int, progress: Progress = silent) -> Support:
+def branch_support(
+    grown: Grown, rounds: int, seed: int, progress: Progress = silent, design: Design | None = None
+) -> Support:
     """Draw anew, and see which branches come back.
 
     From 30 variables on, these are drawn (in a tree of variables the cases), at ten scales,
@@ -57,7 +60,7 @@ def branch_support(grown: Grown, rounds: int, seed: int, progress: Progress = si
     and a branch has come back where some branch of the new tree has a Jaccard index of 0.75 with
     it, among the cases drawn; of the 2,000 largest branches.
 
-    progress : told "support"; may stop the work by raising.
+    progress : told "support"; may stop the work by raising; design : by which cases are drawn.
 
     References
     ----------
@@ -72,7 +75,7 @@ def branch_support(grown: Grown, rounds: int, seed: int, progress: Progress = si
         if tree.n < 4:
             why = f"{tree.n} cases are too few to draw from"
             return Support(nothing, nothing, 0, why, "cases")
-        return _by_cases(grown, rounds, seed, progress)
+        return _by_cases(grown, rounds, seed, progress, design)
     assert answers is not None
     if answers.values.shape[1] < 3:
         why = f"{answers.values.shape[1]} cases are too few to draw from"
@@ -107,16 +110,18 @@ def branch_support(grown: Grown, rounds: int, seed: int, progress: Progress = si
     return Support(support, plain, rounds)
 
 
-def _by_cases(grown: Grown, rounds: int, seed: int, progress: Progress) -> Support:
+def _by_cases(
+    grown: Grown, rounds: int, seed: int, progress: Progress, design: Design | None
+) -> Support:
     """The share of case resamples in which each branch comes back."""
     tree, pulse = grown.tree, Pulse(progress, Phase.SUPPORT)
-    regrower = Regrower(grown, pulse)
+    regrower = Regrower(grown, pulse, design)
     sizes = tree.sizes[tree.n : -1]
     looked_for = np.sort(np.argsort(-sizes, kind="stable")[:MOST])
 
     def again(number: int) -> Floats | InputError:
         random = np.random.default_rng([seed, number, 10])
-        drawn = np.sort(random.integers(0, tree.n, tree.n))
+        drawn = regrower.drawn(random)
         try:
             return _jaccards(regrower, drawn, looked_for)
         except InputError as error:

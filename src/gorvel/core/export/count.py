@@ -167,6 +167,7 @@ def evidence_told(evidence: Evidence) -> dict[str, Any]:
         },
         "peaks": None if evidence.peaks is None else {
             "variable": evidence.peaks.variable, "p": evidence.peaks.p,
+            "at_most": evidence.peaks.at_most,
         },
         "by_count": _by_count(evidence),
         "beside": {

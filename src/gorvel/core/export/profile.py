@@ -13,11 +13,11 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.errors import Caution
 from gorvel.core.base.progress import Progress, silent
+from gorvel.core.cases.design import Design, sample_of
 from gorvel.core.export.files import write_csv, write_json
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.clusters import MOST, cluster_figures, passes_over_pairs
-from gorvel.core.profile.design import Design, design_of
 from gorvel.core.profile.differences import differences
 from gorvel.core.profile.moments import numbers_of, shares_of
 from gorvel.core.profile.told import Told, told_answers
@@ -70,7 +70,7 @@ def portraits(source: Source, plan: Plan, grown: Grown) -> Portraits:
     weights = np.ones(prepared.n) if prepared.weights is None else prepared.weights
     if not isinstance(source, Table) or prepared.of == "variables":
         return Portraits((), weights, None)
-    design = design_of(source, plan, prepared.numbers, prepared.weights)
+    design = sample_of(source, plan, prepared)
     return Portraits(tuple(told_answers(source, plan, prepared)), weights, design)
 
 

@@ -58,6 +58,21 @@ class Plan(WholePlan):
         plan = self.model_copy(update={part: changed})
         return next((misfit.sentence for misfit in misfits(plan) if not misfit.unfinished), "")
 
+    def with_design(self, design: Mapping[str, Any] | None) -> Plan:
+        """A copy with another design of the sample, or none.
+
+        Raises
+        ------
+        InputError : as `with_parts`.
+        """
+        whole = self.model_dump(by_alias=True, exclude_unset=True)
+        whole.pop("design", None)
+        if design is not None:
+            whole["design"] = dict(design)
+        plan = validated(whole, "plan")
+        check_fit(plan, unfinished=True)
+        return plan
+
     @property
     def open_choice(self) -> str:
         """What has still to be chosen before a tree can grow, as a sentence; empty if nothing."""

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.profile.design import Design
+from gorvel.core.cases.design import Design
 from gorvel.core.profile.told import Told
 
 __all__ = ["Numbers", "Shares", "numbers_of", "shares_of"]

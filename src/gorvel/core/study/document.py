@@ -145,6 +145,7 @@ class TailsDocument(_Document):
 class PeaksDocument(_Document):
     variable: str
     p: float
+    at_most: bool = False
 
 
 class TrialDocument(_Document):

@@ -8,6 +8,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from gorvel.core.base.errors import InputError
 from gorvel.core.plan.growth import columns_looked_at
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import LEVELS
@@ -183,7 +184,14 @@ def _worded(plan: Plan, other: Plan) -> Plan:
         "variables": {key: value for key, value in told.items() if _other(mine, key, value)},
         "cases": {key: value for key, value in cases.items() if _other(plan.cases, key, value)},
     }
-    return plan.with_parts(changes) if any(changes.values()) else plan
+    told_plan = plan.with_parts(changes) if any(changes.values()) else plan
+    if told_plan.design == other.design:
+        return told_plan
+    design = None if other.design is None else other.design.model_dump(exclude_unset=True)
+    try:
+        return told_plan.with_design(design)
+    except InputError:  # a tree of variables
+        return told_plan
 
 
 def _other(part: BaseModel, key: str, value: Any) -> bool:

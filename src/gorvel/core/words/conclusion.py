@@ -10,7 +10,7 @@ from gorvel.core.base.errors import Caution
 from gorvel.core.base.numbers import counted, number, unit
 from gorvel.core.count.board import Board
 from gorvel.core.count.conclusion import SURE, Conclusion, concluded
-from gorvel.core.count.evidence import Evidence
+from gorvel.core.count.evidence import Evidence, Peaks
 from gorvel.core.count.trial import Trial
 from gorvel.core.count.verdicts import STABLE
 from gorvel.core.count.voices import CONSTANT
@@ -19,7 +19,7 @@ from gorvel.core.plan.parts import CountPlan
 
 __all__ = [
     "against", "basis_words", "beside_words", "conclusion_sentence", "count_cautions",
-    "evidence_words", "groups_words", "headline", "trial_words", "tried_words",
+    "evidence_words", "groups_words", "headline", "peaks_p", "trial_words", "tried_words",
 ]  # fmt: skip
 
 _SMALL = 0.05  # share of the cases in the smallest cluster
@@ -81,7 +81,7 @@ def groups_words(told: Conclusion, evidence: Evidence | None, of: str = "cases")
     if told.by == "peaks" and evidence.peaks is not None:
         return (
             f"There are groups: the answers to {evidence.peaks.variable} have more than one peak"
-            f" (dip test, p = {number(evidence.peaks.p)})."
+            f" (dip test, {peaks_p(evidence.peaks)})."
         )
     reach = evidence_words(evidence)
     if told.groups == "yes":
@@ -102,6 +102,11 @@ def groups_words(told: Conclusion, evidence: Evidence | None, of: str = "cases")
             " those of such data."
         )
     return f"Whether there are groups is open: {reach}."
+
+
+def peaks_p(peaks: Peaks) -> str:
+    """The p of a dip test, as far as its table tells."""
+    return f"p {'≤' if peaks.at_most else '='} {number(peaks.p)}"
 
 
 def evidence_words(evidence: Evidence) -> str:

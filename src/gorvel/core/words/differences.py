@@ -37,7 +37,10 @@ _CHANGES = {
     "tree": {"of": "what is grouped", "": "the linkage"},
     "cut": {"names": "the name of a cluster", "": "cuts"},
     "count": {"chosen": "the count taken", "reasons": "reasons", "left_out": "votes",
+              "more": "which rules", "purpose": "what clusters are for",
+              "groups_by": "indices beside data without groups",
               "": "what is asked of the count"},
+    "design": {"": "how the sample was drawn"},
     "title": {"": "the title"},
 }  # fmt: skip
 

@@ -12,15 +12,16 @@ from PySide6.QtCore import QObject, Signal
 
 from gorvel.core.base.errors import Cancelled
 from gorvel.core.base.progress import Progress
+from gorvel.core.cases.design import Design, sample_of
 from gorvel.core.count.board import Board, quick_board
-from gorvel.core.count.checks import CHECKS, Checks
+from gorvel.core.count.checks import CHECKS, Check, Checks
 from gorvel.core.count.conclusion import Conclusion, concluded
 from gorvel.core.count.resampling import RESAMPLING, resampled
 from gorvel.core.count.verdicts import Verdict
 from gorvel.core.grow.grown import Grown
 from gorvel.core.kernels.loading import at_hand
 from gorvel.core.plan.count_rules import COUNT_RULES
-from gorvel.core.plan.parts import ALL_RULES, CountPlan
+from gorvel.core.plan.parts import ALL_RULES, CountPlan, DesignPlan
 from gorvel.core.study.kept import Drawn, KeptTree
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.jobs import Job, JobKind, Jobs
@@ -63,6 +64,7 @@ class Counting(QObject):
         self._drawn: Drawn | None = None  # what rules said that resample
         self._checked_by: dict[str, CountPlan] = {}  # what was asked when a check was made
         self._of: tuple[Grown, CountPlan] | None = None  # whose board it is
+        self._drawn_by: DesignPlan | None = None  # how the sample was drawn, when it was worked out
         self._drawing: CountPlan | None = None  # what resampling that was begun last was asked
         focus.tree_changed.connect(self._follow)
         focus.shelf.plan_changed.connect(self._follow)
@@ -75,6 +77,11 @@ class Counting(QObject):
     def grown(self) -> Grown | None:
         """The tree in force."""
         return self.focus.grown
+
+    @property
+    def _design(self) -> DesignPlan | None:
+        """How the plan says that the sample was drawn."""
+        return None if self.focus.shelf.plan is None else self.focus.shelf.plan.design
 
     @property
     def asked(self) -> CountPlan:
@@ -90,6 +97,12 @@ class Counting(QObject):
             return
         if self._of is not None and self._of[0].tree is grown.tree:
             before = self._of[1]
+            if self._drawn_by != self._design:
+                self._drawn_by = self._design
+                self.checks.support = None
+                self._checked_by.pop("support", None)
+                self._of = (grown, asked)
+                self._forget_draws()
             if _alike(before, asked, _DRAWS):
                 return
             if _alike(before, asked, _BOARD):
@@ -200,7 +213,7 @@ class Counting(QObject):
         grown = self.grown
         if grown is None or self.complete or self.jobs.busy(JobKind.RULES):
             return
-        self._of = (grown, self.asked)
+        self._of, self._drawn_by = (grown, self.asked), self._design
         there = set() if self.board is None else set(self.board.verdicts)
         keys = [key for key in self.asked.wanted if key not in there]
         self.start("rules", partial(self._rules, *self._of, keys), self._rules_done)
@@ -255,9 +268,21 @@ class Counting(QObject):
         if grown is None or not self.complete:
             return
         asked = self._drawing = self.asked.model_copy()  # its own, by which its sights are known
-        self.start("resamples", partial(self._draw, grown, asked), self._draws_done)
+        work = partial(self._draw, grown, asked, self._sample)
+        self.start("resamples", work, self._draws_done)
 
-    def _draw(self, grown: Grown, asked: CountPlan, progress: Progress) -> list[Verdict]:
+    @property
+    def _sample(self) -> Callable[[], Design | None]:
+        """Reads how the cases of the tree were drawn; for a worker thread."""
+        study, plan, grown = self.focus.shelf.study, self.focus.shelf.plan, self.grown
+        if study is None or plan is None or grown is None or plan.design is None:
+            return lambda: None
+        return partial(sample_of, study.source, plan, grown.prepared)
+
+    def _draw(
+        self, grown: Grown, asked: CountPlan, sample: Callable[[], Design | None],
+        progress: Progress,
+    ) -> list[Verdict]:  # fmt: skip
         """On a worker thread: sights of what is done go to the interface thread."""
         last = time.monotonic()
         latest: tuple[int, Callable[[], list[Verdict]]] | None = None
@@ -271,7 +296,7 @@ class Counting(QObject):
 
         try:
             with at_hand(grown.tree.n):
-                return resampled(grown, asked, None, progress, report)
+                return resampled(grown, asked, None, progress, report, design=sample())
         except Cancelled:
             if latest is not None:
                 self._sight.emit(asked, latest[0], latest[1]())
@@ -318,7 +343,8 @@ class Counting(QObject):
         elif grown is not None and what == "purpose":
             self.questions.measure()
         elif grown is not None:
-            self.start(what, partial(CHECKS[what], grown, asked), partial(self.found, what, asked))
+            work = partial(_checked, CHECKS[what], grown, asked, self._sample)
+            self.start(what, work, partial(self.found, what, asked))
 
     def found(self, what: str, asked: CountPlan, found: dict[str, Any]) -> None:
         """Take what a check found. asked : of it."""
@@ -359,6 +385,14 @@ class Counting(QObject):
     def at_work(self, what: str) -> bool:
         """Is some work going on?"""
         return self.jobs.busy(JobKind.named(what))
+
+
+def _checked(
+    check: Check, grown: Grown, asked: CountPlan, sample: Callable[[], Design | None],
+    progress: Progress,
+) -> dict[str, Any]:  # fmt: skip
+    """On a worker thread: one of the checks."""
+    return check(grown, asked, progress, sample())
 
 
 def _alike(one: CountPlan, other: CountPlan, keys: Sequence[str]) -> bool:

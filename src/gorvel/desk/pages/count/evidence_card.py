@@ -10,7 +10,7 @@ from gorvel.core.count.against import AgainstNull
 from gorvel.core.count.evidence import Evidence
 from gorvel.core.export.views import ViewTable
 from gorvel.core.plan.count_rules import COUNT_RULES
-from gorvel.core.words.conclusion import beside_words, groups_words
+from gorvel.core.words.conclusion import beside_words, groups_words, peaks_p
 from gorvel.desk.controls.growing import progress_bar
 from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.desk.pages.count.rule_menus import IndexMenu
@@ -154,7 +154,7 @@ def _how(found: Evidence) -> str:
         words.append(f"Tried on a part of {counted(found.part, 'case')}, drawn at random.")
     if found.peaks is not None:
         words.append(
-            f"Peaks of single variables, clearest in {found.peaks.variable}: p ="
-            f" {number(found.peaks.p)} (dip test, all variables taken together)."
+            f"Peaks of single variables, clearest in {found.peaks.variable}:"
+            f" {peaks_p(found.peaks)} (dip test, all variables taken together)."
         )
     return " ".join(words)

@@ -9,12 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.cases.prepared import Prepared
 from gorvel.core.cases.rows import kept_rows, require_column
 from gorvel.core.plan.parts import DesignPlan
 from gorvel.core.plan.plan import Plan
+from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 
-__all__ = ["Design", "design_of"]
+__all__ = ["Design", "design_of", "sample_of"]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -47,6 +49,32 @@ class Design:
     @property
     def strata(self) -> int:
         return int(self.stratum.max()) + 1 if len(self.stratum) else 0
+
+    def drawn(self, random: np.random.Generator) -> Ints:
+        """Places of cases, rising, each as often as it is drawn: one sampling unit less than there
+
+        are of each stratum, with replacement, and all cases of each; a lone unit is always drawn.
+        Under replicate weights units are not known, and cases are drawn.
+
+        The factor that keeps totals is left out, since a tree has none.
+
+        References
+        ----------
+        Rao, Wu & Yue 1992, Some recent work on resampling methods for complex surveys.
+        """
+        n = len(self.weights)
+        if self.psu is None:
+            return np.sort(random.integers(0, n, n))
+        while True:
+            times = np.zeros(self.units, dtype=np.int64)
+            for stratum in range(self.strata):
+                units = np.flatnonzero(self.stratum == stratum)
+                lone = len(units) == 1
+                chosen = units if lone else random.choice(units, len(units) - 1)
+                times += np.bincount(chosen, minlength=self.units)
+            of_cases = times[self.psu]
+            if np.count_nonzero(of_cases) > 1 or n < 2:
+                return np.repeat(np.arange(n), of_cases)
 
     def covariance(self, estimate: Estimate, linear: Floats) -> Floats:
         """(q, q) covariance of an estimate over samples; NaN where a replicate leaves it undefined.
@@ -114,6 +142,18 @@ def design_of(table: Table, plan: Plan, numbers: Ints, weights: Floats | None) -
     if part.single == "stop":
         _no_single(design, table, plan, part, rows, stratum)
     return design
+
+
+def sample_of(source: Source, plan: Plan, prepared: Prepared) -> Design | None:
+    """The design of the cases that a tree is of; None for other trees, and where none is told.
+
+    Raises
+    ------
+    InputError : as `design_of`.
+    """
+    if not isinstance(source, Table) or prepared.of == "variables":
+        return None
+    return design_of(source, plan, prepared.numbers, prepared.weights)
 
 
 def _groups(table: Table, plan: Plan, column: str | None, rows: Ints) -> Ints:
