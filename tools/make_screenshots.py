@@ -12,6 +12,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QSize
 
+from gorvel.core.plan.purposes import PURPOSES
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.state.settings import Settings
 from gorvel.desk.window.pictures import grown_window, picture_pages, wait_for
@@ -59,11 +60,12 @@ def cases_from_all_sides() -> list[Path]:
 
 
 def counts_from_all_sides() -> list[Path]:
-    """The Count page once rules have drawn anew: a rule, silhouettes, and checks in the dark."""
+    """The Count page once rules have drawn anew: a rule, silhouettes, dark checks, a purpose."""
     return [
         counted("light", "count", 0),
         counted("light", "count-silhouettes", 2),
         counted("dark", "count-checks-dark", 3),
+        counted("light", "count-purpose", 5),
     ]
 
 
@@ -84,6 +86,11 @@ def counted(theme: str, name: str, tab: int) -> Path:
         for what in ("structure", "splits", "orders"):
             counting.check(what)
             wait_for(lambda what=what: not counting.at_work(what), what)
+    if tab == 5:
+        window.focus.shelf.change("count", more=["bic", "tau", "density"])
+        counting.questions.weigh(dict(PURPOSES["segments"].weights))
+        wait_for(lambda: counting.complete and window.acts.jobs.idle, "more rules")
+        window.count.units.click()
     wait_for(lambda: window.acts.jobs.idle, "the page")
     path = TARGET / f"{name}.png"
     window.grab().save(str(path))
