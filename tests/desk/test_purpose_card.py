@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from driving import click
+from gorvel.core.count import purpose as purpose_module
 from gorvel.core.count.purpose import calibrated
 from gorvel.core.plan.purposes import CHARACTERISTICS, PURPOSES
 from gorvel.desk.pages.count.purpose_card import PurposeCard
@@ -23,8 +24,9 @@ def settled(window: Window, qtbot: QtBot) -> None:
 
 
 @pytest.fixture
-def card(grown: Window, qtbot: QtBot) -> PurposeCard:
-    """The demo study, measured because its tab is looked at."""
+def card(grown: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> PurposeCard:
+    """The demo study, measured because its tab is looked at, beside few random groupings."""
+    monkeypatch.setattr(purpose_module, "TIMES", 5)
     grown.focus.shelf.change("count", resamples=10, to=6)
     grown.go_to(3)
     settled(grown, qtbot)
