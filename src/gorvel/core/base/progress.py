@@ -33,6 +33,8 @@ class Phase(Enum):
     SPLITS = "Testing each split"
     SUPPORT = "Measuring the support of branches"
     ORDERS = "Growing trees of other orders of the cases"
+    MAP = "Mapping the cases"
+    TYPING = "Choosing the questions that tell clusters apart"
     WRITING = "Writing the results"
 
 

@@ -19,7 +19,9 @@ from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.clusters import MOST, cluster_figures, passes_over_pairs
 from gorvel.core.profile.differences import differences
+from gorvel.core.profile.map import CaseMap, case_map
 from gorvel.core.profile.moments import numbers_of, shares_of
+from gorvel.core.profile.short_form import short_form
 from gorvel.core.profile.told import Told, told_answers
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
@@ -77,13 +79,67 @@ def portraits(source: Source, plan: Plan, grown: Grown) -> Portraits:
 def write_profiles(
     found: Portraits, grown: Grown, plan: Plan, counts: Sequence[int], directory: Path,
     progress: Progress = silent,
-) -> None:  # fmt: skip
-    """Write clusters.json, and profiles.csv and tests.csv where there are variables of cases."""
+) -> dict[str, Any]:  # fmt: skip
+    """Write clusters.json, profiles.csv and tests.csv where there are variables of cases, and what
+
+    `[profile]` asks for; returns what goes into the summary.
+    """
     write_json(clusters_told(grown, plan, counts, progress), directory / "clusters.json")
     if found.told:
         cuts = {count: cut_at_count(grown.tree, count).membership - 1 for count in counts}
         write_csv(profile_columns(found, cuts), directory / "profiles.csv")
         write_csv(test_columns(found, cuts), directory / "tests.csv")
+    asked = plan.profile
+    if asked is None:
+        return {}
+    if asked.typing is not None:
+        write_json(
+            typing_told(found, grown, counts, asked.typing, progress), directory / "typing.json"
+        )
+    if not asked.map:
+        return {}
+    places = case_map(grown, progress=progress)
+    write_csv(map_columns(places, grown), directory / "map.csv")
+    explained = places.explained if math.isfinite(places.explained) else None
+    told = {"explained": explained, "stress1": places.stress1}
+    return {"map": told | ({"landmarks": places.landmarks} if places.landmarks else {})}
+
+
+def map_columns(places: CaseMap, grown: Grown) -> dict[str, Any]:
+    """A row for each case of the tree."""
+    return {
+        "case": grown.prepared.numbers,
+        "label": list(grown.prepared.labels),
+        "x": places.classical[:, 0],
+        "y": places.classical[:, 1],
+        "u": places.least[:, 0],
+        "v": places.least[:, 1],
+    }
+
+
+def typing_told(
+    found: Portraits, grown: Grown, counts: Sequence[int], most: int, progress: Progress = silent
+) -> dict[str, Any]:
+    """What typing.json holds: by count the questions in the order of choice, and the rule."""
+    active = [one for one in found.told if one.role == "active"]
+    out: dict[str, Any] = {}
+    for count in counts:
+        own = cut_at_count(grown.tree, count).membership - 1
+        form = short_form(active, own, count, most, progress)
+        if form is None:
+            out[str(count)] = {"questions": [], "rule": None, "confused": None}
+            continue
+        pairs = zip(form.questions, form.accuracy, strict=True)
+        coefficients = zip(form.questions, form.rule.coefficients.tolist(), strict=True)
+        out[str(count)] = {
+            "questions": [{"variable": name, "accuracy": share} for name, share in pairs],
+            "rule": {
+                "constants": form.rule.constants.tolist(),
+                "coefficients": dict(coefficients),
+            },
+            "confused": form.confused.tolist(),
+        }
+    return out
 
 
 def clusters_told(

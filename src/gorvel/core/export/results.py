@@ -97,11 +97,11 @@ def write_results(
     cautions = grown.cautions
     if counted is not None:
         cautions += count_cautions(counted.board, counted.checks.groups, plan.counting)
-    saved = wanted_counts(plan, tree.n)
+    saved, beside = wanted_counts(plan, tree.n), {}
     if portrayed is not None and saved:
-        write_profiles(portrayed, grown, plan, saved, directory, progress)
+        beside = write_profiles(portrayed, grown, plan, saved, directory, progress)
         cautions += portrayed.cautions + left_out(grown, saved)
-    told = summary(grown, plan, cophenetic, cautions)
+    told = summary(grown, plan, cophenetic, cautions) | beside
     if counted is not None:
         found = choice(counted.board, plan.counting, counted.checks.groups)
         told["verdict"] = found["verdict"]["sentence"]

@@ -179,5 +179,15 @@ def _design(plan: WholePlan) -> Iterator[Misfit]:
         yield Misfit("[design] factors", f"{len(part.factors)} factors", expected)
 
 
-_OF_MATRICES = (_matrix_has_no_answers,)
-_OF_TABLES = (_cases, _variables, _levels, _measure, _design)
+def _profile(plan: WholePlan) -> Iterator[Misfit]:
+    if plan.profile is None:
+        return
+    if plan.tree.of == "variables":
+        said = "Variables are not mapped, and have no short form: group the cases."
+        yield Misfit("[profile]", "a tree of variables", "a tree of cases", said)
+    if plan.profile.typing is not None and plan.source.kind == "proximities":
+        yield Misfit("[profile] typing", "a proximity matrix", "a table of answers")
+
+
+_OF_MATRICES = (_matrix_has_no_answers, _profile)
+_OF_TABLES = (_cases, _variables, _levels, _measure, _design, _profile)

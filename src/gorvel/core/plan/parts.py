@@ -32,6 +32,7 @@ __all__ = [
     "CountPlan",
     "CutPlan",
     "DesignPlan",
+    "ProfilePlan",
     "ProximityPlan",
     "ScalePlan",
     "SourcePlan",
@@ -208,6 +209,13 @@ def _or_all(every: tuple[str, ...]) -> BeforeValidator:
     return BeforeValidator(lambda value: every if value == "all" else _tuple(value))
 
 
+class ProfilePlan(_Part):
+    """What is told of the clusters beside their profiles."""
+
+    map: bool = False  # the cases in two dimensions
+    typing: Whole | None = None  # so many questions that tell clusters apart best
+
+
 class DesignPlan(_Part):
     """How the sample was drawn."""
 
@@ -285,6 +293,7 @@ class WholePlan(_Part):
     cut: CutPlan = CutPlan()
     count: CountPlan | None = None
     design: DesignPlan | None = None
+    profile: ProfilePlan | None = None
 
     @property
     def handling(self) -> str:

@@ -11,7 +11,14 @@ from pydantic import BaseModel
 from gorvel.core.base.errors import InputError
 from gorvel.core.plan.fit import check_fit, misfits
 from gorvel.core.plan.growth import GrowthKey, Method, growth_key, method_of
-from gorvel.core.plan.parts import DEFAULT_COUNTS, CountPlan, DesignPlan, WholePlan, nearest
+from gorvel.core.plan.parts import (
+    DEFAULT_COUNTS,
+    CountPlan,
+    DesignPlan,
+    ProfilePlan,
+    WholePlan,
+    nearest,
+)
 
 __all__ = ["Plan", "validated"]
 
@@ -118,6 +125,9 @@ def validated(data: Mapping[str, Any], file: str) -> Plan:
         raise _in_words(error.errors()[0], file) from None
 
 
+_OPTIONAL = {"count": CountPlan, "design": DesignPlan, "profile": ProfilePlan}
+
+
 def _fields(path: tuple[str | int, ...]) -> list[str]:
     """The valid keys of a table of the plan."""
     model: type[BaseModel] = Plan
@@ -128,7 +138,9 @@ def _fields(path: tuple[str | int, ...]) -> list[str]:
             if isinstance(name, str)
         }
         found = kinds.get(str(step))
-        found = {"count": CountPlan, "design": DesignPlan}.get(str(step), found)
+        found = {"count": CountPlan, "design": DesignPlan, "profile": ProfilePlan}.get(
+            str(step), found
+        )
         if not (isinstance(found, type) and issubclass(found, BaseModel)):
             return []
         model = found
