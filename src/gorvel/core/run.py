@@ -17,11 +17,12 @@ from gorvel.core.count.checks import CHECK_PARTS, CHECKS, Checks
 from gorvel.core.count.groups import groups_of
 from gorvel.core.count.resampling import resampled
 from gorvel.core.export.count import Counted
-from gorvel.core.export.files import results_directory
-from gorvel.core.export.profile import portraits
+from gorvel.core.export.files import results_directory, write_csv
+from gorvel.core.export.profile import assigned_columns, portraits
 from gorvel.core.export.results import safe_name, write_results
 from gorvel.core.grow.allocation import place_set_aside
-from gorvel.core.grow.grown import Grown, analyse, read_source, timed
+from gorvel.core.grow.assigning import assign
+from gorvel.core.grow.grown import Grown, analyse, read_source, timed, wanted_counts
 from gorvel.core.kernels.loading import at_hand
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.fit import check_fit
@@ -68,7 +69,9 @@ def run_plan(
     try:
         source, reading = _read(plan, plan_file, data, progress)
         with results_directory(out) as directory:
-            summaries = _write(source, plan, {}, directory, matrix, reading, progress)
+            summaries = _write(
+                source, plan, {}, directory, matrix, reading, plan_file.parent, progress
+            )
             files = _files(directory)
     except InputError as error:
         raise error.in_file(plan_file.name) from None
@@ -104,7 +107,10 @@ def run_study(file: Path, out: Path, matrix: bool = False, progress: Progress = 
                     before = f"trees/{safe_name(title, _names(summaries))}"
                     folder = directory / before
                     folder.mkdir(parents=True)
-                told = _write(study.source, entry.plan, kept, folder, matrix, reading, progress)
+                told = _write(
+                    study.source, entry.plan, kept, folder, matrix, reading,
+                    study.data_file.parent, progress,
+                )  # fmt: skip
                 for group, summary in told.items():
                     summaries["/".join(filter(None, (before, group)))] = summary
             files = _files(directory)
@@ -200,10 +206,14 @@ def _work(
 
 def _write(
     source: Source, plan: Plan, kept: Mapping[str | None, KeptTree], directory: Path, matrix: bool,
-    reading: float, progress: Progress,
+    reading: float, beside: Path, progress: Progress,
 ) -> dict[str, dict[str, Any]]:  # fmt: skip
-    """Write the results of a plan into a directory; returns the summaries by folder."""
+    """Write the results of a plan into a directory; returns the summaries by folder.
+
+    beside : the directory in which the other file of `[assign]` is looked for.
+    """
     summaries: dict[str, dict[str, Any]] = {}
+    other = _other(plan, beside, progress)
     for group, rows in _groups(source, plan).items():
         worked = _work(source, plan, group, rows, kept.get(group or None), progress)
         worked.grown.seconds["read"] = reading
@@ -214,7 +224,19 @@ def _write(
             worked.grown, plan, labels, numbers, folder, worked.faithful.correlation, matrix,
             placed, worked.counted, portraits(source, plan, worked.grown), progress,
         )  # fmt: skip
+        if other is not None and isinstance(source, Table):
+            counts = wanted_counts(plan, worked.grown.tree.n)
+            found = assign(source, plan, worked.grown, other, counts, group, progress)
+            write_csv(assigned_columns(found), folder / "assigned.csv")
     return summaries
+
+
+def _other(plan: Plan, beside: Path, progress: Progress) -> Table | None:
+    """The other file of `[assign]`. beside : the directory it is looked for in."""
+    if plan.assign is None:
+        return None
+    other = read_source(plan, beside / plan.assign.file, progress)
+    return other if isinstance(other, Table) else None
 
 
 def _files(directory: Path) -> tuple[str, ...]:

@@ -17,7 +17,7 @@ from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut
 
-__all__ = ["Placed", "place_set_aside"]
+__all__ = ["Placed", "follow", "place_set_aside"]
 
 Floats = NDArray[np.float64]
 
@@ -136,14 +136,14 @@ def _scaled(raw: Floats, plan: Plan, prepared: Prepared, cases: list[int]) -> Fl
         if own_scale and not ranked:
             continue
         affine = SCALINGS[plan.scale.method].affine and not ranked
-        out[:, j] = _follow(out[:, j], before, after, affine)
+        out[:, j] = follow(out[:, j], before, after, affine)
     if own_scale:
         names = [str(case) for case in cases]
         out[:, numeric] = scale_cases(out[:, numeric], names, plan.scale.method)
     return out
 
 
-def _follow(x: Floats, before: Floats, after: Floats, affine: bool) -> Floats:
+def follow(x: Floats, before: Floats, after: Floats, affine: bool) -> Floats:
     """Carry x over as `before` became `after`: along a straight line, or between ranks."""
     known = ~np.isnan(before)
     seen, first = np.unique(before[known], return_index=True)

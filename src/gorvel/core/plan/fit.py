@@ -14,7 +14,7 @@ from gorvel.core.table.reading import WORKBOOKS
 
 __all__ = ["Misfit", "check_fit", "misfits"]
 
-_TABLE_ONLY = ("proximity", "variables", "scale", "missing", "design")
+_TABLE_ONLY = ("proximity", "variables", "scale", "missing", "design", "assign")
 _CASES_OF_TABLES = (
     "label", "weight", "split", "groups", "keep", "set_aside", "place_set_aside",
 )  # fmt: skip
@@ -180,6 +180,9 @@ def _design(plan: WholePlan) -> Iterator[Misfit]:
 
 
 def _profile(plan: WholePlan) -> Iterator[Misfit]:
+    if plan.assign is not None and plan.tree.of == "variables":
+        said = "New cases are given to clusters of cases: group the cases."
+        yield Misfit("[assign]", "a tree of variables", "a tree of cases", said)
     if plan.profile is None:
         return
     if plan.tree.of == "variables":

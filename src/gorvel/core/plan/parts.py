@@ -28,6 +28,7 @@ __all__ = [
     "ALL_RULES",
     "DEFAULT_COUNTS",
     "HANDLINGS",
+    "AssignPlan",
     "CasesPlan",
     "CountPlan",
     "CutPlan",
@@ -216,6 +217,13 @@ class ProfilePlan(_Part):
     typing: Whole | None = None  # so many questions that tell clusters apart best
 
 
+class AssignPlan(_Part):
+    """Cases of another file, with the same questions, that are given to the clusters."""
+
+    file: str
+    method: Annotated[str, _one_of(("auto", "centroid", "mean", "nearest"))] = "auto"
+
+
 class DesignPlan(_Part):
     """How the sample was drawn."""
 
@@ -294,6 +302,7 @@ class WholePlan(_Part):
     count: CountPlan | None = None
     design: DesignPlan | None = None
     profile: ProfilePlan | None = None
+    assign: AssignPlan | None = None
 
     @property
     def handling(self) -> str:

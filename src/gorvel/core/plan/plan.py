@@ -13,6 +13,7 @@ from gorvel.core.plan.fit import check_fit, misfits
 from gorvel.core.plan.growth import GrowthKey, Method, growth_key, method_of
 from gorvel.core.plan.parts import (
     DEFAULT_COUNTS,
+    AssignPlan,
     CountPlan,
     DesignPlan,
     ProfilePlan,
@@ -125,7 +126,7 @@ def validated(data: Mapping[str, Any], file: str) -> Plan:
         raise _in_words(error.errors()[0], file) from None
 
 
-_OPTIONAL = {"count": CountPlan, "design": DesignPlan, "profile": ProfilePlan}
+_OPTIONAL = {"count": CountPlan, "design": DesignPlan, "profile": ProfilePlan, "assign": AssignPlan}
 
 
 def _fields(path: tuple[str | int, ...]) -> list[str]:
@@ -138,9 +139,12 @@ def _fields(path: tuple[str | int, ...]) -> list[str]:
             if isinstance(name, str)
         }
         found = kinds.get(str(step))
-        found = {"count": CountPlan, "design": DesignPlan, "profile": ProfilePlan}.get(
-            str(step), found
-        )
+        found = {
+            "count": CountPlan,
+            "design": DesignPlan,
+            "profile": ProfilePlan,
+            "assign": AssignPlan,
+        }.get(str(step), found)
         if not (isinstance(found, type) and issubclass(found, BaseModel)):
             return []
         model = found

@@ -31,6 +31,9 @@ __all__ = [
 Term = Callable[[Matrix, Matrix], Matrix]
 
 
+_OUTSIDE = 1 + 1e-9  # of the range: what is beyond is no rounding
+
+
 def _columns(answers: Answers, rows: slice) -> Iterator[tuple[float, Matrix, Matrix]]:
     """The importance of each variable, and its values in the block as a column, in all as a row."""
     x = answers.values
@@ -168,6 +171,7 @@ def gower(answers: Answers, rows: slice) -> Matrix:
         if answers.levels[j] in NUMERIC:
             spread = answers.ranges[j]
             unlike = np.abs(difference) * (v / spread if spread > 0 else 0.0)
+            unlike = np.where(unlike > v * _OUTSIDE, v, unlike)  # a new case beyond all others
         else:
             unlike = v * (difference != 0)
         if answers.asymmetric[j]:

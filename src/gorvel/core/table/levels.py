@@ -11,7 +11,9 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.table.table import Cells, Table
 
-__all__ = ["LEVELS", "NUMERIC", "Level", "binary_codes", "categories", "guess_level"]
+__all__ = [
+    "LEVELS", "NUMERIC", "Level", "binary_codes", "categories", "guess_level", "present_value",
+]  # fmt: skip
 
 Level = Literal["interval", "ordinal", "nominal", "binary", "count"]
 LEVELS: tuple[Level, ...] = ("interval", "ordinal", "nominal", "binary", "count")
@@ -49,7 +51,7 @@ def binary_codes(
                     place=f'row {row + 1}, column "{column}"',
                     file=table.name,
                 )
-    present = _present_value(set(seen))
+    present = present_value(set(seen))
     values = np.array(
         [np.nan if c is None else float(c.lower() == present) for c in cells], dtype=np.float64
     )
@@ -61,7 +63,8 @@ def binary_codes(
     return values, cautions
 
 
-def _present_value(values: set[str]) -> str | None:
+def present_value(values: set[str]) -> str | None:
+    """Of the two values of a binary variable, in lower case, the one that is present."""
     if not values:
         return None
     if values <= _PRESENT | _ABSENT and len(values & _PRESENT) <= 1 and len(values & _ABSENT) <= 1:

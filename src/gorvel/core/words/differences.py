@@ -41,7 +41,7 @@ _CHANGES = {
               "groups_by": "indices beside data without groups",
               "": "what is asked of the count"},
     "design": {"": "how the sample was drawn"},
-    "profile": {"": "maps and short forms"},
+    "profile": {"": "maps and short forms"}, "assign": {"": "which cases are given clusters"},
     "title": {"": "the title"},
 }  # fmt: skip
 
