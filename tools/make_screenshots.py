@@ -60,10 +60,9 @@ def cases_from_all_sides() -> list[Path]:
 
 
 def counts_from_all_sides() -> list[Path]:
-    """The Count page once rules have drawn anew: a rule, silhouettes, dark checks, a purpose."""
+    """The Count page once rules have drawn anew: a rule, dark checks, a purpose."""
     return [
         counted("light", "count", 0),
-        counted("light", "count-silhouettes", 2),
         counted("dark", "count-checks-dark", 3),
         counted("light", "count-purpose", 5),
     ]

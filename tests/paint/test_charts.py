@@ -12,7 +12,7 @@ from gorvel.desk.window.application import make_application
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.associations import AssociationsChart
 from gorvel.paint.charts.board import BoardPainter
-from gorvel.paint.shades import contrast
+from gorvel.paint.shades import contrast, ink_on
 from gorvel.paint.theme import DARK, LIGHT, Theme
 from studies import asked, study
 
@@ -35,8 +35,8 @@ def test_figures_stand_out_from_every_shade_of_correlation(theme: Theme) -> None
     chart = AssociationsChart(None, theme, 400, 400)
     for value in values:
         ground = chart.colour(float(value))
-        assert contrast(chart._ink(ground), ground) >= 3.4, value
-    assert contrast(chart._ink(chart.colour(0.0)), chart.colour(0.0)) > 10
+        assert contrast(QColor(ink_on(ground, theme)), ground) >= 3.4, value
+    assert contrast(QColor(ink_on(chart.colour(0.0), theme)), chart.colour(0.0)) > 10
 
 
 @pytest.mark.parametrize("theme", [LIGHT, DARK])

@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QImage
 
 from gorvel.paint.theme import Theme
 
-__all__ = ["answer_ramp", "contrast", "image_of", "proximity_ramp"]
+__all__ = ["answer_ramp", "contrast", "image_of", "ink_on", "proximity_ramp"]
 
 Pixels = NDArray[np.uint32]
 _STEPS = 256
@@ -58,6 +58,12 @@ def contrast(one: QColor, other: QColor) -> float:
     """How far two colours stand apart, from 1 to 21 (W3C, WCAG 2.1: contrast ratio)."""
     dark, light = sorted((_luminance(one), _luminance(other)))
     return (light + 0.05) / (dark + 0.05)
+
+
+def ink_on(ground: QColor, theme: Theme) -> str:
+    """Of the two inks, the one that stands out more."""
+    inks = theme.ink, theme.panel
+    return max(inks, key=lambda ink: contrast(QColor(ink), ground))
 
 
 def _luminance(colour: QColor) -> float:

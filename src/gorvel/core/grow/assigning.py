@@ -18,6 +18,7 @@ from gorvel.core.grow.allocation import follow
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.answers import Answers
+from gorvel.core.proximity.differences import gower
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS, scale_cases
 from gorvel.core.table.levels import present_value
@@ -276,10 +277,10 @@ class _Judge:
             return _straight(places, self._centroids())
         n, kept = self.grown.tree.n, self._answers
         both = replace(kept, values=np.vstack([points, kept.values]))
-        measure = MEASURES[self.grown.method.measure]
+        measure, rows = MEASURES[self.grown.method.measure], slice(0, len(points))
         with np.errstate(over="ignore", invalid="ignore"):
-            far = measure.function(both, slice(0, len(points)))[:, len(points) : len(points) + n]
-        return self._of_clusters(far)
+            far = gower(both, rows, within=True) if measure.mixed else measure.function(both, rows)
+        return self._of_clusters(far[:, len(points) : len(points) + n])
 
     def _of_clusters(self, far: Floats) -> Floats:
         """(rows, clusters) from proximities to the cases of the tree, NaN ones passed over."""

@@ -31,9 +31,6 @@ __all__ = [
 Term = Callable[[Matrix, Matrix], Matrix]
 
 
-_OUTSIDE = 1 + 1e-9  # of the range: what is beyond is no rounding
-
-
 def _columns(answers: Answers, rows: slice) -> Iterator[tuple[float, Matrix, Matrix]]:
     """The importance of each variable, and its values in the block as a column, in all as a row."""
     x = answers.values
@@ -161,8 +158,11 @@ def whitened(answers: Answers) -> Matrix:
     return out
 
 
-def gower(answers: Answers, rows: slice) -> Matrix:
-    """sum_j v_j (1 - s_j) / sum_j v_j over the variables that count for the pair."""
+def gower(answers: Answers, rows: slice, within: bool = False) -> Matrix:
+    """sum_j v_j (1 - s_j) / sum_j v_j over the variables that count for the pair.
+
+    within : no s below 0, for cases beyond the range of those that gave it.
+    """
     shape = (answers.values[rows].shape[0], answers.values.shape[0])
     out, used = np.zeros(shape), np.zeros(shape)
     for j, (v, a, b) in enumerate(_columns(answers, rows)):
@@ -171,7 +171,7 @@ def gower(answers: Answers, rows: slice) -> Matrix:
         if answers.levels[j] in NUMERIC:
             spread = answers.ranges[j]
             unlike = np.abs(difference) * (v / spread if spread > 0 else 0.0)
-            unlike = np.where(unlike > v * _OUTSIDE, v, unlike)  # a new case beyond all others
+            unlike = np.minimum(unlike, v) if within else unlike
         else:
             unlike = v * (difference != 0)
         if answers.asymmetric[j]:

@@ -17,7 +17,7 @@ from gorvel.desk.window.window import Window
 
 __all__ = ["grown_window", "picture_pages", "wait_for"]
 
-_PAGES = ("cases", "plan", "tree", "count")
+_PAGES = ("cases", "plan", "tree", "count", "profiles")
 _PATIENCE = 60.0  # seconds for one step
 
 

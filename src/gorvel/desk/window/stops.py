@@ -34,14 +34,16 @@ def stops_of(focus: Focus, board: Board | None) -> tuple[Stop, ...]:
         tree = Stop("Tree", "not grown yet", ready=False)
         saved = Stop("Memberships", "no clusters yet", ready=False)
         count = Stop("Count", "no tree yet", ready=False)
-        return cases, plan_stop, tree, count, saved
+        profiles = Stop("Profiles", "no clusters yet", ready=False)
+        return cases, plan_stop, tree, count, profiles, saved
     ties = int(grown.tree.tied.sum())
     tied = f"{ties:,}" if ties else "no"
     state = f"{grown.tree.joins:,} joins, {tied} tie{'' if ties == 1 else 's'}"
     tree = Stop("Tree", state)
     if focus.out_of_date:
         tree = Stop("Tree", "out of date", alarm=True)
-    return cases, plan_stop, tree, _count_stop(focus, board), _save_stop(focus)
+    count = _count_stop(focus, board)
+    return cases, plan_stop, tree, count, _profiles_stop(focus), _save_stop(focus)
 
 
 def _count_stop(focus: Focus, board: Board | None) -> Stop:
@@ -61,6 +63,16 @@ def _count_stop(focus: Focus, board: Board | None) -> Stop:
     votes = board.votes(left_out)
     heard = counted(sum(votes.values()), "voice")
     return Stop("Count", f"{cut.clusters:,}, {votes.get(cut.clusters, 0)} of {heard}")
+
+
+def _profiles_stop(focus: Focus) -> Stop:
+    """How many of the clusters in hand have a name."""
+    cut = focus.cut
+    assert cut is not None
+    if focus.out_of_date:
+        return Stop("Profiles", "out of date", alarm=True)
+    named = sum(bool(who.title) for who in focus.identities)
+    return Stop("Profiles", f"{named:,} of {cut.clusters:,} named")
 
 
 def _save_stop(focus: Focus) -> Stop:

@@ -34,6 +34,7 @@ from gorvel.desk.controls.texts import button, text
 from gorvel.desk.pages.cases.page import CasesPage
 from gorvel.desk.pages.count.page import CountPage
 from gorvel.desk.pages.plan import PlanPage
+from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.pages.tree.page import TreePage
 from gorvel.desk.pages.welcome import WelcomePage
 from gorvel.desk.state.focus import Focus
@@ -54,7 +55,7 @@ from gorvel.paint.theme import DARK, LIGHT, SPACE, current
 
 __all__ = ["Window"]
 
-_PAGES = ("Cases", "Plan", "Tree", "Count")
+_PAGES = ("Cases", "Plan", "Tree", "Count", "Profiles")
 _ARRIVAL = 20  # milliseconds until a new tree is turned to: a large one takes its time as it is
 _SAVE_STOP = len(_PAGES)
 _PICTURE = 220, 76  # pixels of the small picture of a study
@@ -101,8 +102,11 @@ class Window(QMainWindow):
         self.plan = PlanPage(self.acts)
         self.tree = TreePage(self.acts, self.shown)
         self.count = CountPage(self.acts, self.counting, self.shown)
+        self.profiles = ProfilesPage(self.acts)
         self.pages = QStackedWidget()
-        for page in (self.cases, self.plan, self.tree, self.count, self.welcome):
+        for page in (
+            self.cases, self.plan, self.tree, self.count, self.profiles, self.welcome,
+        ):  # fmt: skip
             self.pages.addWidget(page)
         self.pages.setCurrentWidget(self.welcome)
         self._lay_out()
@@ -234,7 +238,7 @@ class Window(QMainWindow):
         about = {
             self.welcome: self.welcome.open, self.cases: self.cases.variables.view,
             self.plan: self.plan.grow.grow, self.tree: self.tree.dendrogram,
-            self.count: self.count.board,
+            self.count: self.count.board, self.profiles: self.profiles.view,
         }  # fmt: skip
         for page, widget in about.items():
             if self.pages.currentWidget() is page:

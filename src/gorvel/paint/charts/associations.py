@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
 from gorvel.core.inspect.associations import CorrelationMap
-from gorvel.paint.shades import contrast
+from gorvel.paint.shades import ink_on
 from gorvel.paint.theme import Theme, font
 
 __all__ = ["AssociationsChart"]
@@ -89,14 +89,9 @@ class AssociationsChart:
                 painter.fillRect(box, self.colour(value))
                 if size >= _LEAST_NUMBER and i != j and not np.isnan(value):
                     painter.setFont(font(0.8))
-                    painter.setPen(self._ink(self.colour(value)))
+                    painter.setPen(QColor(ink_on(self.colour(value), self.theme)))
                     figure = f"{value:z.2f}".replace("0.", ".", 1).replace("-", "−")
                     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, figure)
-
-    def _ink(self, ground: QColor) -> QColor:
-        """Of the two inks, the one that stands out more."""
-        inks = QColor(self.theme.ink), QColor(self.theme.panel)
-        return max(inks, key=lambda ink: contrast(ink, ground))
 
     def colour(self, value: float) -> QColor:
         """Blue for together, rust for against each other, the ground for neither."""

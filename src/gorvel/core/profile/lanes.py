@@ -1,0 +1,128 @@
+"""The clusters of a cut side by side: a lane for each question, in the order of what tells most."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.cases.design import Design
+from gorvel.core.profile.moments import numbers_of, shares_of
+from gorvel.core.profile.told import Role, Told
+
+__all__ = ["Lane", "lanes_of"]
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+
+@dataclass(frozen=True, eq=False)
+class Lane:
+    """One question, or one level of a nominal one.
+
+    name, word : of the variable, and of the level, "" for none; role; share : are values shares of
+    yes, or of the level; effect : eta squared, or Cramér’s V squared of a nominal variable, NaN for
+    none; values, lower, upper, sd : (k,) of the clusters, by number: mean or share, ends of its
+    95 % interval, spread; n : (k,) cases that answered; whole, whole_sd : of all cases.
+    """
+
+    name: str
+    word: str
+    role: Role
+    share: bool
+    effect: float
+    values: Floats
+    lower: Floats
+    upper: Floats
+    sd: Floats
+    n: Ints
+    whole: float
+    whole_sd: float
+
+    @property
+    def title(self) -> str:
+        return f"{self.name}: {self.word}" if self.word else self.name
+
+    @property
+    def away(self) -> Floats:
+        """(k,) how far each cluster is from the whole, in standard deviations of all cases."""
+        with np.errstate(divide="ignore", invalid="ignore"):
+            out = (self.values - self.whole) / self.whole_sd
+        return np.where(self.whole_sd > 0, out, 0.0)
+
+
+def lanes_of(
+    told: Sequence[Told], own: Ints, count: int, weights: Floats, design: Design | None = None
+) -> list[Lane]:
+    """Active questions first, then those for profiles; in each part what tells clusters apart most
+
+    comes first, levels of a question together.
+
+    Intervals are those of the design; without one, as if cases were drawn one by one.
+
+    own : (n,) clusters from 0; weights : (n,), 1 each where there are none.
+    """
+    found = [
+        _levels(one, own, count, weights, design)
+        if one.nominal
+        else [_numbers(one, own, count, weights, design)]
+        for one in told
+    ]
+    parts = [
+        sorted(
+            (lanes for lanes in found if lanes and lanes[0].role == role),
+            key=lambda lanes: -np.nan_to_num(lanes[0].effect, nan=-1.0),
+        )
+        for role in ("active", "profile")
+    ]
+    return [lane for part in parts for lanes in part for lane in lanes]
+
+
+def _numbers(one: Told, own: Ints, count: int, weights: Floats, design: Design | None) -> Lane:
+    of = numbers_of(one, own, count, weights, design)
+    lower, upper = of.lower[:-1], of.upper[:-1]
+    if design is None:
+        reach = _reach(one.values, own, count, weights, of.mean[:-1])
+        lower, upper = of.mean[:-1] - reach, of.mean[:-1] + reach
+    return Lane(
+        one.name, "", one.role, one.level == "binary", of.eta2, of.mean[:-1], lower, upper,
+        of.sd[:-1], of.n[:-1], float(of.mean[-1]), float(of.sd[-1]),
+    )  # fmt: skip
+
+
+def _levels(one: Told, own: Ints, count: int, weights: Floats, design: Design | None) -> list[Lane]:
+    of = shares_of(one, own, count, weights, design)
+    out = []
+    answered = of.n[:-1].sum(axis=1)
+    for level, word in enumerate(one.words):
+        share, whole = of.share[:-1, level], float(of.share[-1, level])
+        lower, upper = of.lower[:-1, level], of.upper[:-1, level]
+        if design is None:
+            here = np.where(np.isnan(one.values), np.nan, one.values == level)
+            reach = _reach(here, own, count, weights, share)
+            lower, upper = share - reach, share + reach
+        spread = float(np.sqrt(whole * (1 - whole)))
+        out.append(
+            Lane(
+                one.name, word, one.role, True, of.cramers_v**2, share, lower, upper,
+                np.sqrt(share * (1 - share)), answered, whole, spread,
+            )
+        )  # fmt: skip
+    return out
+
+
+def _reach(values: Floats, own: Ints, count: int, weights: Floats, mean: Floats) -> Floats:
+    """(k,) half the 95 % interval of each mean, each case drawn by itself."""
+    from scipy.special import stdtrit
+
+    known = ~np.isnan(values)
+    x, c, w = values[known], own[known], weights[known]
+    n = np.bincount(c, minlength=count)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        mass = np.bincount(c, w, count)
+        squares = np.bincount(c, (w * (x - mean[c])) ** 2, count)
+        se = np.sqrt(n / (n - 1) * squares) / mass
+        reach = stdtrit(np.maximum(n - 1, 1), 0.975) * se
+    return np.where(n > 1, reach, np.nan)

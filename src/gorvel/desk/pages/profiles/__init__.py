@@ -1,0 +1,1 @@
+"""The Profiles page with its panels."""

@@ -1,0 +1,153 @@
+"""The clusters side by side: pointed at, clicked, and walked through with the keys."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QSize, Qt, Signal
+from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+
+from gorvel.core.profile.lanes import Lane
+from gorvel.desk.state.focus import Focus
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.charts.lanes import HEAD, LanesPainter
+from gorvel.paint.theme import Theme, current
+
+__all__ = ["LanesView"]
+
+_Key = Qt.Key
+_HINT = 640  # pixels of width
+
+
+class LanesView(QWidget):
+    """Signals: chosen(cluster), the number from 0 of a column or letter that was clicked;
+
+    pointed(row, cluster), -1 for none.
+    """
+
+    chosen = Signal(int)
+    pointed = Signal(int, int)
+
+    def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.focus = focus
+        self.lanes: list[Lane] = []
+        self.row = self.cluster = self.selected = -1
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("What the clusters are like")
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+
+    def show_lanes(self, lanes: list[Lane]) -> None:
+        """Show these, in this order."""
+        self.lanes = lanes
+        self.row, self.cluster = (self.row if self.row < len(lanes) else -1), -1
+        painter = self.painter()
+        self.setMinimumHeight(int(painter.height) if painter is not None else 0)
+        self.setMinimumWidth(int(painter.least_width) if painter is not None else 0)
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(_HINT, 420)
+
+    @property
+    def order(self) -> list[int]:
+        """Clusters (from 0) as they stand in the tree."""
+        grown, cut = self.focus.grown, self.focus.cut
+        if grown is None or cut is None:
+            return []
+        starts = grown.tree.starts[cut.roots]
+        return sorted(range(cut.clusters), key=lambda k: int(starts[k]))
+
+    def painter(self, theme: Theme | None = None, width: float = 0.0) -> LanesPainter | None:
+        """What paints it; None where there is nothing. width : 0 for that of the screen."""
+        grown, cut = self.focus.grown, self.focus.cut
+        if grown is None or cut is None or not self.lanes:
+            return None
+        sizes = grown.tree.sizes[cut.roots].tolist()
+        masses = grown.prepared.weights
+        shares = [size / grown.tree.n for size in sizes]
+        if masses is not None:
+            mine = [float(masses[cut.membership == k + 1].sum()) for k in range(cut.clusters)]
+            shares = [mass / sum(mine) for mass in mine]
+        screen = not width
+        return LanesPainter(
+            self.lanes, self.order, self.focus.identities, sizes, shares, theme or current(),
+            width or float(self.width()), self.row if screen else -1,
+            self.cluster if screen else -1, self.selected if screen else -1,
+        )  # fmt: skip
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = self.painter()
+        if painter is not None:
+            ground = QPainter(self)
+            painter.paint(Canvas(ground))
+            ground.end()
+
+    # pointing
+
+    def _at(self, x: float, y: float) -> tuple[int, int]:
+        """The row and the cluster at a place, -1 for none."""
+        painter = self.painter()
+        if painter is None:
+            return -1, -1
+        row, cluster = painter.row_at(y), painter.cluster_at(x)
+        if row >= 0 and cluster < 0:
+            cluster = painter.near(row, x)
+        return row, cluster if row >= 0 or y < HEAD else -1
+
+    def point(self, row: int, cluster: int) -> None:
+        """A row and a cluster are looked at."""
+        if (row, cluster) != (self.row, self.cluster):
+            self.row, self.cluster = row, cluster
+            self.pointed.emit(row, cluster)
+            self.update()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self.point(*self._at(event.position().x(), event.position().y()))
+        hand = Qt.CursorShape.PointingHandCursor
+        self.setCursor(hand if self.cluster >= 0 else Qt.CursorShape.ArrowCursor)
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self.point(-1, -1)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        _, cluster = self._at(event.position().x(), event.position().y())
+        if event.button() == Qt.MouseButton.LeftButton and cluster >= 0:
+            self.choose(cluster)
+
+    def choose(self, cluster: int) -> None:
+        """Select a cluster (from 0)."""
+        self.selected = cluster
+        self.chosen.emit(cluster)
+        self.update()
+
+    def event(self, event: QEvent) -> bool:
+        painter = self.painter()
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and painter:
+            row, cluster = self._at(event.pos().x(), event.pos().y())
+            words = painter.words(row, cluster) if row >= 0 else ""
+            QToolTip.showText(event.globalPos(), words, self)
+            return True
+        return super().event(event)
+
+    # keys
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if not self.lanes or not self._key(event.key()):
+            super().keyPressEvent(event)
+
+    def _key(self, key: int) -> bool:
+        order = self.order
+        if key in (_Key.Key_Up, _Key.Key_Down):
+            step = 1 if key == _Key.Key_Down else -1
+            row = min(max(self.row + step, 0), len(self.lanes) - 1)
+            self.point(row, self.cluster)
+        elif key in (_Key.Key_Left, _Key.Key_Right) and order:
+            step = 1 if key == _Key.Key_Right else -1
+            here = order.index(self.cluster) + step if self.cluster in order else 0
+            self.point(max(self.row, 0), order[min(max(here, 0), len(order) - 1)])
+        elif key in (_Key.Key_Return, _Key.Key_Space) and self.cluster >= 0:
+            self.choose(self.cluster)
+        else:
+            return False
+        return True

@@ -1,0 +1,168 @@
+"""The Profiles page driven by hand: lanes pointed at, sorted, sought; clusters named; copies."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication, QPushButton
+from pytestqt.qtbot import QtBot
+
+from driving import click, moved
+from gorvel.core.profile.lanes import lanes_of
+from gorvel.core.profile.members import members_of
+from gorvel.core.profile.told import told_answers
+from gorvel.desk.pages.profiles.page import ProfilesPage
+from gorvel.desk.window.window import Window
+from gorvel.main import DEMO
+
+LEFT, NO_BUTTON = Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton
+
+
+@pytest.fixture
+def page(grown: Window, qtbot: QtBot) -> ProfilesPage:
+    """The demo study, cut into five."""
+    grown.focus.set_count(5)
+    grown.go_to(4)
+    qtbot.waitUntil(lambda: grown.profiles.view.isVisible() and bool(grown.profiles.view.lanes))
+    QApplication.processEvents()
+    return grown.profiles
+
+
+def test_lanes_hold_what_the_core_says_and_follow_the_cut(
+    page: ProfilesPage, grown: Window
+) -> None:
+    focus = grown.focus
+    answers = told_answers(focus.shelf.study.source, focus.shelf.plan, focus.grown.prepared)
+    n = focus.grown.tree.n
+    core = lanes_of(answers, focus.cut.membership - 1, 5, np.ones(n))
+    assert [lane.title for lane in page.view.lanes] == [lane.title for lane in core]
+    for shown, wanted in zip(page.view.lanes, core, strict=True):
+        np.testing.assert_array_equal(shown.values, wanted.values)
+    assert {lane.role for lane in core} == {"active", "profile"}
+    names = [focus.identities[k].name for k in page.view.order]
+    assert names == ["A1", "A2", "C", "B", "D"]  # as in the tree
+    focus.set_count(3)
+    assert len(page.view.order) == 3
+    assert all(len(lane.values) == 3 for lane in page.view.lanes)
+    focus.split_cluster(1)  # a branch cut lower
+    assert all(len(lane.values) == 4 for lane in page.view.lanes)
+
+
+def test_what_is_pointed_at_is_a_sentence(page: ProfilesPage, grown: Window, qtbot: QtBot) -> None:
+    painter = page.view.painter()
+    row = [lane.name for lane in painter.lanes].index("minutes")
+    y = painter.tops[row] + 10
+    lane, last = painter.lanes[row], page.view.order[-1]
+    page.view.mouseMoveEvent(moved(page.view, painter.width - 30, y, NO_BUTTON))
+    said = page.reading.text()
+    assert said.startswith("minutes: D ")
+    assert "95 % interval" in said
+    assert f"{lane.n[last]:,} answered." in said
+    letter = painter.x(lane, float(lane.values[page.view.order[0]]))
+    page.view.mouseMoveEvent(moved(page.view, letter, y, NO_BUTTON))
+    assert page.reading.text().startswith("minutes: A1 ")
+    page.view.mouseMoveEvent(moved(page.view, 40, y, NO_BUTTON))
+    assert page.reading.text().startswith("minutes: 44.15 in all cases; clusters explain")
+    page.view.leaveEvent(None)
+    assert page.reading.text() == ""
+    page.view.setFocus()
+    qtbot.keyClick(page.view, Qt.Key.Key_Down)
+    qtbot.keyClick(page.view, Qt.Key.Key_Right)
+    assert page.reading.text().startswith(f"{page.view.lanes[0].title}: A1 ")
+    qtbot.keyClick(page.view, Qt.Key.Key_Right)
+    qtbot.keyClick(page.view, Qt.Key.Key_Return)
+    assert page.card.badge.text() == "A2"
+
+
+def test_questions_are_sorted_and_sought(page: ProfilesPage, grown: Window, qtbot: QtBot) -> None:
+    plan = grown.focus.shelf.plan
+    page.sort.setCurrentIndex(1)
+    active = [lane.name for lane in page.view.lanes if lane.role == "active"]
+    assert active == list(plan.variables.use)
+    page.sort.setCurrentIndex(2)  # what marks A1
+    by = page.sort.currentData()
+    away = [abs(lane.away[by]) for lane in page.view.lanes if lane.role == "active"]
+    assert away == sorted(away, reverse=True)
+    page.sought.setFocus()
+    qtbot.keyClicks(page.sought, "EVENT")
+    assert {lane.name for lane in page.view.lanes} == {"events_pull", "attends_events"}
+    qtbot.keyClicks(page.sought, " nowhere")
+    assert page.view.lanes == []
+    assert page.says.text() == "No question is called so."
+    page.sought.clear()
+    assert len(page.view.lanes) > 10
+
+
+def test_a_cluster_is_chosen_named_and_told_everywhere(
+    page: ProfilesPage, grown: Window, qtbot: QtBot
+) -> None:
+    painter = page.view.painter()
+    place = page.view.order.index(next(
+        k for k in page.view.order if grown.focus.identities[k].name == "C"
+    ))  # fmt: skip
+    x = painter.width - 8 - (len(page.view.order) - place - 0.5) * 62
+    click(qtbot, page.view, x, 18)
+    cluster = page.card.cluster
+    assert page.card.badge.text() == "C"
+    core = members_of(grown.focus.grown, grown.focus.cut, cluster + 1)
+    QApplication.processEvents()
+    links = [b for b in page.card.findChildren(QPushButton) if not b.isHidden()]
+    labels = grown.focus.grown.prepared.labels
+    assert links[0].text() == labels[int(core.typical[0])]
+    page.card.title.setText("Event families")
+    qtbot.keyClick(page.card.title, Qt.Key.Key_Return)
+    assert grown.focus.identities[cluster].title == "Event families"
+    assert [stop.state for stop in grown.stops() if stop.name == "Profiles"] == ["1 of 5 named"]
+    assert any("Event families" in page.sort.itemText(k) for k in range(page.sort.count()))
+    qtbot.mouseClick(links[0], LEFT)
+    assert grown.focus.mark.kind == "case"
+    assert grown.focus.mark.number == int(core.typical[0])
+    grown.focus.set_count(4)
+    assert any(who.title == "Event families" for who in grown.focus.identities)
+
+
+def test_the_lanes_are_copied_and_drawn(page: ProfilesPage, grown: Window) -> None:
+    page.take.copy_values()
+    lines = QApplication.clipboard().text().splitlines()
+    assert lines[0].split("\t")[:4] == ["question", "role", "tells apart", "all cases"]
+    assert len(lines) == len(page.view.lanes) + 1
+    first = page.view.lanes[0]
+    assert float(lines[1].split("\t")[3]) == pytest.approx(first.whole)
+    sheet = page.sheet()
+    assert sheet is not None
+    assert sheet.height > 60
+
+
+def test_a_matrix_has_members_and_no_answers(opened: object, qtbot: QtBot) -> None:
+    window: Window = opened(DEMO / "services.toml")  # type: ignore[operator]
+    with qtbot.waitSignal(window.focus.tree_changed):
+        window.acts.grow()
+    window.go_to(4)
+    page = window.profiles
+    assert "no answers to tell clusters by" in page.says.text()
+    assert page.sort.isHidden()
+    assert page.card.figures.text().startswith("Mean proximity inside")
+    assert page.sheet() is None
+
+
+def test_before_there_is_a_tree_the_page_says_how_to_get_one(opened: object) -> None:
+    window: Window = opened(DEMO / "readers.toml")  # type: ignore[operator]
+    window.go_to(4)
+    assert window.profiles._stack.currentIndex() == 0
+    assert [stop.state for stop in window.stops() if stop.name == "Profiles"] == ["no clusters yet"]
+
+
+def test_a_column_that_cannot_be_read_is_said(opened: object, qtbot: QtBot, tmp_path: Path) -> None:
+    (tmp_path / "t.csv").write_text("a,b,c\n1,2,1\n2,1,2\n9,8,3\n8,9,oops\n7,8,4\n")
+    (tmp_path / "p.toml").write_text(
+        'gorvel = 1\n[source]\nfile = "t.csv"\n[variables]\nuse = ["a", "b"]\nprofile = ["c"]\n'
+        'interval = ["c"]\n'
+    )
+    window: Window = opened(tmp_path / "p.toml")  # type: ignore[operator]
+    with qtbot.waitSignal(window.focus.tree_changed):
+        window.acts.grow()
+    window.go_to(4)
+    assert 'row 4, column "c"' in window.profiles.says.text()
