@@ -11,6 +11,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import Proximities
+from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
 
 
@@ -35,6 +36,17 @@ def study(
     if measure == "mahalanobis":
         prepared = measurable(prepared, measure)
     return grow_prepared(prepared, Plan.model_validate(plan), {})
+
+
+def clusters(grown: Grown, count: int) -> list[int]:
+    """The cluster of each case, from 1."""
+    return cut_at_count(grown.tree, count).membership.tolist()
+
+
+def distances(grown: Grown) -> list[list[float]]:
+    """Those that rules for the count are made of."""
+    whole = grown.pairs.matrix
+    return (np.sqrt(whole) if grown.pairs.key == "squared-euclidean" else whole).tolist()
 
 
 def asked(**count: object) -> CountPlan:

@@ -22,21 +22,10 @@ from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import Proximities
-from gorvel.core.tree.cuts import cut_at_count
 from reference import counts as slow
-from studies import asked, study
-
-
-def clusters(grown: Grown, count: int) -> list[int]:
-    return cut_at_count(grown.tree, count).membership.tolist()
-
+from studies import asked, clusters, distances, study
 
 BOUNDED = ("hartigan", "duda-hart", "pseudo-t2")
-
-
-def distances(grown: Grown) -> list[list[float]]:
-    whole = grown.pairs.matrix
-    return (np.sqrt(whole) if grown.pairs.key == "squared-euclidean" else whole).tolist()
 
 
 cases = st.builds(

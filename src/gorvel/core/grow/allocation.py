@@ -17,7 +17,7 @@ from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut
 
-__all__ = ["Placed", "follow", "place_set_aside"]
+__all__ = ["Placed", "filled", "follow", "place_set_aside"]
 
 Floats = NDArray[np.float64]
 
@@ -90,7 +90,7 @@ def place_set_aside(source: Source, plan: Plan, grown: Grown) -> Placed | None:
         return None
     raw = case_codes(source, plan)[np.array(cases) - 1]
     if plan.handling in ("mean", "median", "mode"):
-        raw = _filled(raw, prepared, plan.handling)
+        raw = filled(raw, prepared, plan.handling)
     if plan.handling != "pairwise":
         whole = ~np.isnan(raw).any(axis=1)
         cases = [case for case, kept in zip(cases, whole, strict=True) if kept]
@@ -106,7 +106,7 @@ def place_set_aside(source: Source, plan: Plan, grown: Grown) -> Placed | None:
     return Placed(grown, tuple(cases), points, far[:, : prepared.n])
 
 
-def _filled(raw: Floats, prepared: Prepared, handling: str) -> Floats:
+def filled(raw: Floats, prepared: Prepared, handling: str) -> Floats:
     """Gaps filled by the centre of the cases of the tree, which filling has not moved."""
     assert prepared.raw is not None
     raw = raw.copy()

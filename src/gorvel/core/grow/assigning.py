@@ -11,10 +11,9 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.columns import answers_by_level
-from gorvel.core.cases.prepare import centre_of
 from gorvel.core.cases.prepared import Prepared, Variable
 from gorvel.core.cases.rows import labelled_by, require_column
-from gorvel.core.grow.allocation import follow
+from gorvel.core.grow.allocation import filled, follow
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.answers import Answers
@@ -92,7 +91,7 @@ def assign(
             "a missing answer", 'none under handling = "stop"', place=place, file=other.name
         )
     if plan.handling in ("mean", "median", "mode"):
-        raw = _filled(raw, prepared, plan.handling)
+        raw = filled(raw, prepared, plan.handling)
     labels = _labels(plan, other, rows)
     gaps = np.isnan(raw)
     complete = plan.handling == "drop" or method == "centroid"
@@ -178,16 +177,6 @@ def _column(table: Table, other: Table, plan: Plan, variable: Variable) -> Float
             )
         out[row] = float(cell.lower() == present)
     return out
-
-
-def _filled(raw: Floats, prepared: Prepared, handling: str) -> Floats:
-    assert prepared.raw is not None
-    raw = raw.copy()
-    for j in range(raw.shape[1]):
-        gap = np.isnan(raw[:, j])
-        if gap.any():
-            raw[gap, j] = centre_of(prepared.raw[:, j], handling, prepared.weights)
-    return raw
 
 
 def _scaled(raw: Floats, plan: Plan, prepared: Prepared, names: list[str]) -> Floats:
