@@ -21,7 +21,7 @@ from gorvel.core.export.newick import newick
 from gorvel.core.export.profile import Portraits, left_out, write_profiles
 from gorvel.core.export.tables import membership_columns, order_columns, schedule_columns
 from gorvel.core.grow.allocation import Placed
-from gorvel.core.grow.grown import Grown, wanted_branches, wanted_counts
+from gorvel.core.grow.grown import Grown, timed, wanted_branches, wanted_counts
 from gorvel.core.plan.plan import Plan
 from gorvel.core.tree.cuts import Cut, cut_at_count, cut_at_height
 from gorvel.core.words.conclusion import count_cautions
@@ -99,7 +99,8 @@ def write_results(
         cautions += count_cautions(counted.board, counted.checks.groups, plan.counting)
     saved, beside = wanted_counts(plan, tree.n), {}
     if portrayed is not None and saved:
-        beside = write_profiles(portrayed, grown, plan, saved, directory, progress)
+        with timed(grown.seconds, "profiles"):
+            beside = write_profiles(portrayed, grown, plan, saved, directory, progress)
         cautions += portrayed.cautions + left_out(grown, saved)
     told = summary(grown, plan, cophenetic, cautions) | beside
     if counted is not None:
