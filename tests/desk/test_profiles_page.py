@@ -14,6 +14,7 @@ from driving import click, moved
 from gorvel.core.profile.lanes import lanes_of
 from gorvel.core.profile.members import members_of
 from gorvel.core.profile.told import told_answers
+from gorvel.desk.pages.profiles import page as page_module
 from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.window.window import Window
 from gorvel.main import DEMO
@@ -122,6 +123,20 @@ def test_a_cluster_is_chosen_named_and_told_everywhere(
     assert grown.focus.mark.number == int(core.typical[0])
     grown.focus.set_count(4)
     assert any(who.title == "Event families" for who in grown.focus.identities)
+
+
+def test_large_studies_are_told_off_the_thread(
+    page: ProfilesPage, grown: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    at_once = [lane.values.tolist() for lane in page.view.lanes]
+    monkeypatch.setattr(page_module, "_AT_ONCE", 10)
+    grown.focus.set_count(4)
+    assert page.view.lanes == []
+    assert page.says.text() == "Working out what the clusters are like …"
+    grown.focus.set_count(5)  # what was begun for four is not shown
+    qtbot.waitUntil(lambda: bool(page.view.lanes))
+    assert [lane.values.tolist() for lane in page.view.lanes] == at_once
+    assert page.says.isHidden()
 
 
 def test_the_lanes_are_copied_and_drawn(page: ProfilesPage, grown: Window) -> None:

@@ -120,6 +120,7 @@ class JobKind(StrEnum):
     OUTLIERS = "outliers", Lane.SIGHTS
     CORRELATIONS = "correlations", Lane.SIGHTS
     CLOSE_UP = "close-up", Lane.SIGHTS
+    PROFILES = "profiles", Lane.SIGHTS
     PROXIMITIES = "proximities", Lane.SIGHTS
     ANSWERS = "answers", Lane.SIGHTS
     KERNELS = "kernels", Lane.LONG, True

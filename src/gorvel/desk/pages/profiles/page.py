@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from functools import partial
+
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut, QShowEvent
@@ -17,11 +20,18 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.progress import Progress, silent
 from gorvel.core.cases.design import Design, sample_of
 from gorvel.core.export.views import ViewTable
+from gorvel.core.grow.grown import Grown
+from gorvel.core.plan.parts import DesignPlan, VariablesPlan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.lanes import Lane, lanes_of
 from gorvel.core.profile.told import Told, told_answers
+from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
+from gorvel.core.tree.cuts import Cut
+from gorvel.core.tree.tree import Tree
 from gorvel.desk.controls.growing import NoTree, StaleBar
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import heading, panel, scrolled, text
@@ -29,6 +39,7 @@ from gorvel.desk.pages.profiles.cluster_card import ClusterCard
 from gorvel.desk.views.lanes_view import LanesView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.jobs import JobKind
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import LIGHT, SPACE, font
@@ -40,6 +51,7 @@ _LEGEND = (
     " are 95 % intervals{how}. Shaded: a quarter of a standard deviation or more above (rust) or"
     " below (green) all cases; bold: a whole one."
 )
+_AT_ONCE = 400_000  # answers up to which clusters are told while the hand waits
 _NONE = {
     "matrix": "A proximity matrix has no answers to tell clusters by. What it knows of each cluster"
     " stands on the right.",
@@ -53,8 +65,7 @@ class ProfilesPage(QWidget):
     def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.acts, self.focus = actions, actions.focus
-        self._known: tuple[object, object, list[Told], Design | None] | None = None
-        self.problem = ""
+        self._found: _Found | None = None
         self.view = LanesView(self.focus)
         self.card = ClusterCard(actions)
         self.sort = QComboBox()
@@ -131,25 +142,6 @@ class ProfilesPage(QWidget):
         super().showEvent(event)
         self.view.setFocus(Qt.FocusReason.OtherFocusReason)
 
-    def _told(self) -> tuple[list[Told], Design | None]:
-        """Answers of the cases of the tree, read once for each tree and plan."""
-        grown, plan, study = self.focus.grown, self.focus.plan_of_tree, self.focus.shelf.study
-        self.problem = ""
-        if grown is None or plan is None or study is None:
-            return [], None
-        asked = (grown.tree, (plan.variables, plan.design))
-        if self._known is None or self._known[0] is not asked[0] or self._known[1] != asked[1]:
-            answers: list[Told] = []
-            design = None
-            try:
-                if isinstance(study.source, Table) and grown.of == "cases":
-                    answers = told_answers(study.source, plan, grown.prepared)
-                    design = sample_of(study.source, plan, grown.prepared)
-            except InputError as error:
-                self.problem = str(error)
-            self._known = (*asked, answers, design)
-        return self._known[2], self._known[3]
-
     def _follow(self) -> None:
         grown, cut = self.focus.grown, self.focus.cut
         self._stack.setCurrentIndex(0 if grown is None else 1)
@@ -168,22 +160,42 @@ class ProfilesPage(QWidget):
         self.sort.blockSignals(False)
         if not 0 <= self.view.selected < cut.clusters:
             self.view.selected = self.view.order[0]
+        self._measure(grown, cut)
         self._show()
         self.card.show_cluster(self.view.selected)
 
+    def _measure(self, grown: Grown, cut: Cut) -> None:
+        """Lanes of this cut, unless they are there; large studies do not keep the hand waiting."""
+        plan, study = self.focus.plan_of_tree, self.focus.shelf.study
+        if plan is None or study is None:
+            return
+        found = self._found
+        same = found is not None and found.tree is grown.tree and found.said == _said(plan)
+        if found is not None and same and found.cut is cut:
+            return
+        work = partial(_portraits, study.source, plan, grown, cut, found if same else None)
+        self._found = None
+        if grown.tree.n * (len(plan.variables.use) + len(plan.variables.profile)) <= _AT_ONCE:
+            self.acts.jobs.cancel(JobKind.PROFILES)
+            self._found = work(silent)
+            return
+        self.acts.jobs.start(JobKind.PROFILES, work, self._measured, self._failed)
+
+    def _measured(self, found: _Found) -> None:
+        if found.cut is self.focus.cut:
+            self._found = found
+            self._show()
+
+    def _failed(self, why: str) -> None:
+        self.says.setText(why)
+
     def lanes(self) -> list[Lane]:
         """All of the cut in hand, in the order chosen, of the questions sought."""
-        grown, cut = self.focus.grown, self.focus.cut
-        answers, design = self._told()
-        if grown is None or cut is None or not answers:
+        if self._found is None:
             return []
-        weights = grown.prepared.weights
-        masses = np.ones(grown.tree.n) if weights is None else weights
-        own = cut.membership - 1
-        found = lanes_of(answers, own, cut.clusters, masses, design)
-        by = self.sort.currentData()
+        found, by = list(self._found.lanes), self.sort.currentData()
         if by == -2:
-            places = {one.name: place for place, one in enumerate(answers)}
+            places = {one.name: place for place, one in enumerate(self._found.told)}
             found.sort(key=lambda lane: places[lane.name])
         elif by is not None and by >= 0:
             found.sort(key=lambda lane: (lane.role != "active", -abs(lane.away[by])))
@@ -193,18 +205,19 @@ class ProfilesPage(QWidget):
     def _show(self) -> None:
         lanes, grown = self.lanes(), self.focus.grown
         self.view.show_lanes(lanes)
-        design = self._known[3] if self._known is not None else None
-        how = " under the design of the sample" if design is not None else ""
+        known = self._found
+        how = " under the design of the sample" if known is not None and known.design else ""
         self.legend.setText(_LEGEND.format(how=how) if lanes else "")
         self.take.setVisible(bool(lanes))
-        told = self._known is not None and bool(self._known[2])
+        told = known is not None and bool(known.told)
         for widget in (self.sort, self.sought, self.by):
             widget.setVisible(told)
-        words = self.problem
-        if not lanes and not words and grown is not None:
+        words = ""
+        if known is None and grown is not None:
+            words = "Working out what the clusters are like …"
+        elif known is not None and grown is not None and not lanes:
             kind = "variables" if grown.of == "variables" else "matrix"
-            has = self._known is not None and bool(self._known[2])
-            words = "No question is called so." if has else _NONE[kind]
+            words = known.problem or ("No question is called so." if told else _NONE[kind])
         self.says.setText(words)
         self.says.setVisible(bool(words))
         self._tell(self.view.row, self.view.cluster)
@@ -252,3 +265,41 @@ class ProfilesPage(QWidget):
         return Sheet(
             draw, 190.0, 190.0 * painter.height / 900.0, title="What the clusters are like"
         )
+
+
+@dataclass(frozen=True, eq=False)
+class _Found:
+    """What is told of one cut. said : what the plan says of questions and sample; problem : why
+
+    answers cannot be read, "" where they can.
+    """
+
+    tree: Tree
+    cut: Cut
+    said: tuple[VariablesPlan, DesignPlan | None]
+    told: list[Told]
+    design: Design | None
+    lanes: list[Lane]
+    problem: str = ""
+
+
+def _said(plan: Plan) -> tuple[VariablesPlan, DesignPlan | None]:
+    return plan.variables, plan.design
+
+
+def _portraits(
+    source: Source, plan: Plan, grown: Grown, cut: Cut, before: _Found | None, progress: Progress
+) -> _Found:
+    """Read the answers, unless they were read before, and lay the clusters side by side."""
+    told: list[Told] = [] if before is None else before.told
+    design, problem = (None, "") if before is None else (before.design, before.problem)
+    try:
+        if before is None and isinstance(source, Table) and grown.of == "cases":
+            told = told_answers(source, plan, grown.prepared)
+            design = sample_of(source, plan, grown.prepared)
+    except InputError as error:
+        told, problem = [], str(error)
+    weights = grown.prepared.weights
+    masses = np.ones(grown.tree.n) if weights is None else weights
+    lanes = lanes_of(told, cut.membership - 1, cut.clusters, masses, design) if told else []
+    return _Found(grown.tree, cut, _said(plan), told, design, lanes, problem)
