@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import threading
+import time
 from pathlib import Path
 
 import numpy as np
@@ -11,9 +13,11 @@ from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from driving import click, moved
+from gorvel.core.base.progress import Phase
 from gorvel.core.profile.lanes import lanes_of
 from gorvel.core.profile.members import members_of
 from gorvel.core.profile.told import told_answers
+from gorvel.desk.pages.profiles import cluster_card as card_module
 from gorvel.desk.pages.profiles import page as page_module
 from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.window.window import Window
@@ -137,6 +141,43 @@ def test_large_studies_are_told_off_the_thread(
     qtbot.waitUntil(lambda: bool(page.view.lanes))
     assert [lane.values.tolist() for lane in page.view.lanes] == at_once
     assert page.says.isHidden()
+
+
+def test_members_of_large_studies_are_measured_when_asked_and_stopped(
+    page: ProfilesPage, grown: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    core = members_of(grown.focus.grown, grown.focus.cut, page.view.order[1] + 1)
+    held = threading.Event()
+
+    def slow(*args: object) -> object:
+        while not held.is_set():
+            time.sleep(0.005)
+            args[-1](Phase.PAIRS, 0.5)  # type: ignore[operator]
+        return members_of(*args)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(card_module, "_PAIRS", 10)
+    monkeypatch.setattr(card_module, "members_of", slow)
+    page.view.choose(page.view.order[1])
+
+    def press(words: str) -> None:
+        QApplication.processEvents()
+        links = [b for b in page.card.findChildren(QPushButton) if b.text() == words]
+        qtbot.mouseClick(links[-1], LEFT)
+
+    press("measure its members")
+    qtbot.waitUntil(lambda: "50%" in page.card.figures.text())
+    press("stop")
+    qtbot.waitUntil(lambda: grown.acts.jobs.idle)
+    held.set()
+    press("measure its members")
+    qtbot.waitUntil(lambda: "mean silhouette" in page.card.figures.text())
+    assert f"{core.silhouette:.2f}" in page.card.figures.text()
+
+
+def test_a_case_by_itself_is_told_as_such(page: ProfilesPage, grown: Window) -> None:
+    grown.focus.set_count(grown.focus.grown.tree.n)
+    page.view.choose(0)
+    assert page.card.figures.text() == "One case by itself."
 
 
 def test_the_lanes_are_copied_and_drawn(page: ProfilesPage, grown: Window) -> None:

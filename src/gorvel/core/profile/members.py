@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.count.pairsums import Distances
 from gorvel.core.grow.grown import Grown
 from gorvel.core.tree.cuts import Cut
@@ -17,6 +18,7 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
 _BLOCK = 1 << 22  # cells of a block
+_DRAW = 1e-12  # relative: means this close are equal
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,10 +38,11 @@ class Members:
     nearest: list[tuple[int, float]]
 
 
-def members_of(grown: Grown, cut: Cut, cluster: int) -> Members:
+def members_of(grown: Grown, cut: Cut, cluster: int, progress: Progress = silent) -> Members:
     """Of a cut, also of one with branches cut lower. cluster : from 1.
 
-    Silhouettes are those of Rousseeuw 1987, on the distances of the rules.
+    Silhouettes are those of Rousseeuw 1987, on the distances of the rules. progress : told "pairs";
+    may stop the work by raising.
     """
     rows = np.flatnonzero(cut.membership == cluster)
     everyone = np.arange(grown.tree.n)
@@ -52,6 +55,7 @@ def members_of(grown: Grown, cut: Cut, cluster: int) -> Members:
     begins = np.append(0, np.cumsum(sizes)[:-1])
     step = max(1, _BLOCK // len(everyone))
     for begin in range(0, len(rows), step):
+        progress(Phase.PAIRS, begin / len(rows))
         some = rows[begin : begin + step]
         block = grown.pairs.block(some, everyone)
         diameter = max(diameter, float(block[:, own == cluster - 1].max()))
@@ -60,7 +64,9 @@ def members_of(grown: Grown, cut: Cut, cluster: int) -> Members:
             block = np.sqrt(block)
         rooted[begin : begin + step] = np.add.reduceat(block[:, by_cluster], begins, axis=1)
     inside = plain[:, cluster - 1] / max(len(rows) - 1, 1)
-    typical = rows[np.argsort(inside, kind="stable")]
+    least = float(inside.min())
+    level = inside <= least * (1 + _DRAW)  # of these the earliest is the medoid
+    typical = rows[np.argsort(np.where(level, least, inside), kind="stable")]
     mean = float(inside.mean()) if len(rows) > 1 else None
     if not others:
         return Members(typical, mean, diameter, None, [], [])

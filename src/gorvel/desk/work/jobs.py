@@ -137,6 +137,7 @@ class JobKind(StrEnum):
     SUPPORT = "support", Lane.LONG
     ORDERS = "orders", Lane.LONG
     PURPOSE = "purpose", Lane.LONG
+    MEMBERS = "members", Lane.LONG
 
     lane: Lane
     stays: bool

@@ -9,10 +9,12 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from gorvel.core.base.numbers import number, unit
+from gorvel.core.base.progress import Phase, progress_words
 from gorvel.core.profile.members import Members, members_of
 from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, text
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.jobs import JobKind
 from gorvel.paint.shades import ink_on
 from gorvel.paint.theme import SPACE, current, font
 
@@ -86,21 +88,38 @@ class ClusterCard(QWidget):
         cases = np.flatnonzero(cut.membership == cluster + 1)
         self.extent.setText(f"{unit(grown.of, len(cases))} of {grown.tree.n:,}"
                           f" ({len(cases) / grown.tree.n:.0%})")  # fmt: skip
+        self.acts.jobs.drop(JobKind.MEMBERS)
         if grown.tree.n > _PAIRS:
-            self.figures.setText("")
-            self.lists.addWidget(button(
-                "measure its members", partial(self._measure, cluster), "link",
-                "Typical members, members on the border, nearest clusters",
-            ))  # fmt: skip
-            return
-        self._measure(cluster)
+            self._offer()
+        else:
+            self._tell(members_of(grown, cut, cluster + 1))
 
-    def _measure(self, cluster: int) -> None:
+    def _offer(self) -> None:
+        """Members of large studies are measured when that is asked for."""
+        clear(self.lists)
+        self.figures.setText("")
+        tip = "Typical members, members on the border, nearest clusters"
+        self.lists.addWidget(button("measure its members", self._measure, "link", tip))
+
+    def _measure(self) -> None:
         grown, cut = self.focus.grown, self.focus.cut
         if grown is None or cut is None:
             return
         clear(self.lists)
-        self._tell(members_of(grown, cut, cluster + 1))
+        self.figures.setText("Measuring its members …")
+        jobs = self.acts.jobs
+        stop = partial(jobs.cancel, JobKind.MEMBERS)
+        self.lists.addWidget(button("stop", stop, "link"))
+        work = partial(members_of, grown, cut, self.cluster + 1)
+        job = jobs.start(JobKind.MEMBERS, work, self._measured, self.figures.setText, self._offer)
+        job.progressed.connect(self._progressed)
+
+    def _measured(self, found: Members) -> None:
+        clear(self.lists)
+        self._tell(found)
+
+    def _progressed(self, phase: Phase, share: float, left: float) -> None:
+        self.figures.setText(progress_words(phase, share, left))
 
     def _tell(self, found: Members) -> None:
         names = [who.told for who in self.focus.identities]
@@ -112,6 +131,11 @@ class ClusterCard(QWidget):
             words.append(f"mean silhouette {found.silhouette:.2f}")
         told = ", ".join(words)
         self.figures.setText(f"{told[:1].upper()}{told[1:]}." if told else "")
+        if len(found.typical) == 1:  # nothing is typical of a case by itself
+            self.figures.setText("One case by itself.")
+            self._cases("Its member", "", [(int(found.typical[0]), "")])
+            self._nearest(found, names)
+            return
         typical = [(int(case), "") for case in found.typical[:_MOST]]
         self._cases("Most typical", "smallest mean proximity to the rest", typical)
         border = [
@@ -119,6 +143,9 @@ class ClusterCard(QWidget):
             for case, other, value in found.border[:_MOST]
         ]
         self._cases("On the border", "lowest silhouettes, and where they lean", border)
+        self._nearest(found, names)
+
+    def _nearest(self, found: Members, names: list[str]) -> None:
         if found.nearest:
             self.lists.addWidget(heading("Nearest clusters", 1.0))
             rows = [f"{names[other - 1]}: {number(far)}" for other, far in found.nearest[:_MOST]]

@@ -188,6 +188,7 @@ class ProfilesPage(QWidget):
 
     def _failed(self, why: str) -> None:
         self.says.setText(why)
+        self.says.setVisible(True)
 
     def lanes(self) -> list[Lane]:
         """All of the cut in hand, in the order chosen, of the questions sought."""
@@ -224,9 +225,8 @@ class ProfilesPage(QWidget):
 
     def _tell(self, row: int, cluster: int) -> None:
         painter = self.view.painter()
-        self.reading.setText(
-            painter.words(row, cluster) if painter is not None and row >= 0 else ""
-        )
+        known = painter is not None and 0 <= row < len(painter.lanes)
+        self.reading.setText(painter.words(row, cluster) if painter is not None and known else "")
 
     def _chosen(self, cluster: int) -> None:
         self.card.show_cluster(cluster)
