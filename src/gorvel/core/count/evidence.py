@@ -114,7 +114,9 @@ def evidence_of_groups(
     tails = None if np.isinf(null.tails.freedom) else null.tails
     nothing = np.empty((0, len(counts)))
     found = Evidence(counts, values, second, nothing, tails, _peaks(grown), part)
-    others = _others(grown, counts, asked.groups_by, pulse)
+    # trees side by side are grown in threads of their own, which tell nothing
+    telling = silent if regrower.side_by_side else pulse.while_growing
+    others = _others(grown, counts, asked.groups_by, pulse.while_growing)
     found = replace(
         found, beside={key: _beside(key, counts, values) for key, values in others.items()}
     )
@@ -127,7 +129,7 @@ def evidence_of_groups(
             return error
         means = _silhouettes(made_up.tree, made_up.pairs, counts)[0]
         unknown = {key: np.full(len(counts), np.nan) for key in others}
-        return {"silhouette": means} | unknown | _others(made_up, counts, others, pulse)
+        return {"silhouette": means} | unknown | _others(made_up, counts, others, telling)
 
     for number, of_draw in enumerate(in_order(drawn, asked.resamples, regrower.workers)):
         if isinstance(of_draw, InputError):
@@ -141,13 +143,13 @@ def evidence_of_groups(
 
 
 def _others(
-    grown: Grown, counts: tuple[int, ...], keys: Collection[str], pulse: Pulse
+    grown: Grown, counts: tuple[int, ...], keys: Collection[str], progress: Progress
 ) -> dict[str, Floats]:
     """(counts,) values of other indices of a tree, of those that can be worked out."""
     if not keys:
         return {}
     plan = CountPlan.model_validate({"from": counts[0], "to": counts[-1]})
-    board = quick_board(grown, plan, list(keys), pulse.while_growing)
+    board = quick_board(grown, plan, list(keys), progress)
     return {
         key: verdict.values
         for key, verdict in board.verdicts.items()
