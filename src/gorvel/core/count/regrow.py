@@ -84,6 +84,16 @@ class Regrower:
             return self.design.drawn(random)
         return np.sort(random.integers(0, n, n))
 
+    def of_drawn(self, drawn: Ints) -> tuple[Ints, Ints, Tree, Ints]:
+        """The different cases among those drawn, how often each is, the tree of all that were
+
+        drawn, and (cases,) where each stands in it. drawn : places in the study, rising.
+        """
+        cases, times = np.unique(drawn, return_counts=True)
+        if self.folds:
+            return cases, times, self.of_rows(cases, times), np.arange(len(cases))
+        return cases, times, self.of_rows(drawn), np.searchsorted(drawn, cases)
+
     def of_rows(self, rows: Ints, times: Ints | None = None) -> Tree:
         """The tree of some cases.
 

@@ -125,12 +125,7 @@ class Resampler:
 
         A cluster is compared by the different cases that were drawn.
         """
-        drawn = self.regrower.drawn(random)
-        cases, times = np.unique(drawn, return_counts=True)
-        if self.regrower.folds:
-            tree, rows = self.regrower.of_rows(cases, times), np.arange(len(cases))
-        else:
-            tree, rows = self.regrower.of_rows(drawn), np.searchsorted(drawn, cases)
+        cases, _, tree, rows = self.regrower.of_drawn(self.regrower.drawn(random))
         again = nested_cuts(tree, min(self.counts[-1], tree.n))
         out = []
         for count in self.counts:

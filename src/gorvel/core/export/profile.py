@@ -155,6 +155,7 @@ def typing_told(
             "rule": {
                 "constants": form.rule.constants.tolist(),
                 "coefficients": dict(coefficients),
+                "gaps": dict(zip(form.questions, form.means.tolist(), strict=True)),
             },
             "confused": form.confused.tolist(),
         }

@@ -11,7 +11,7 @@ from gorvel.core.cases.design import Design
 from gorvel.core.profile.moments import cramers_v, means_covariance
 from gorvel.core.profile.told import Told
 
-__all__ = ["Difference", "differences"]
+__all__ = ["Difference", "differences", "holm"]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -52,6 +52,21 @@ def differences(
     if design is not None:
         found.append(_wald(told.values, own, count, design, found[0].effect))
     return found
+
+
+def holm(p: Floats) -> Floats:
+    """P values corrected for their number, so that the chance of any false one stays; NaN apart.
+
+    References
+    ----------
+    Holm 1979, A simple sequentially rejective multiple test procedure.
+    """
+    known = np.flatnonzero(~np.isnan(p))
+    order = known[np.argsort(p[known], kind="stable")]
+    times = np.arange(len(order), 0, -1)
+    out = np.full(len(p), np.nan)
+    out[order] = np.minimum(np.maximum.accumulate(p[order] * times), 1.0)
+    return out
 
 
 def _f(values: Floats, own: Ints, count: int, weights: Floats) -> Difference:

@@ -40,13 +40,15 @@ class ShortForm:
     """Questions in the order of choice. accuracy : share of cases that cross-validation gives their
 
     own cluster, after each; rule : on all of them, from all cases; confused : (k, k) cases of each
-    cluster (rows) by the one they are given in cross-validation, with all of them.
+    cluster (rows) by the one they are given in cross-validation, with all of them; means : (q,) of
+    the questions, which stand for gaps.
     """
 
     questions: tuple[str, ...]
     accuracy: tuple[float, ...]
     rule: Discriminant
     confused: Ints
+    means: Floats
 
 
 def discriminant(x: Floats, own: Ints, count: int) -> Discriminant:
@@ -119,7 +121,9 @@ def short_form(
     confused = np.zeros((count, count), dtype=np.int64)
     np.add.at(confused, (own, given), 1)
     names = tuple(asked[j].name for j in chosen)
-    return ShortForm(names, tuple(accuracy), discriminant(x[:, chosen], own, count), confused)
+    rule = discriminant(x[:, chosen], own, count)
+    means = np.array([np.nanmean(asked[j].values) for j in chosen])
+    return ShortForm(names, tuple(accuracy), rule, confused, means)
 
 
 def _filled(values: Floats) -> Floats:

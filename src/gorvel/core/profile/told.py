@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from gorvel.core.cases.columns import answers_by_level, level_told
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.plan.plan import Plan
-from gorvel.core.table.levels import Level
+from gorvel.core.table.levels import Level, present_value
 from gorvel.core.table.table import Table
 
 __all__ = ["Role", "Told", "told_answers"]
@@ -23,7 +23,8 @@ Role = Literal["active", "profile"]
 class Told:
     """One variable. values : (n,) raw answers, codes of words, NaN where missing, for the cases of
 
-    a tree; words : the levels of a nominal variable, whose places are its codes.
+    a tree; words : the levels of a nominal variable, and the two of a binary one, whose places are
+    its codes.
     """
 
     name: str
@@ -59,4 +60,15 @@ def _told(
     table: Table, plan: Plan, name: str, level: Level, role: Role, rows: NDArray[np.int64]
 ) -> Told:
     values, words, _ = answers_by_level(table, plan, name, level)
+    if level == "binary":
+        words = _two_words(table, plan, name)
     return Told(name, level, role, values[rows], tuple(words))
+
+
+def _two_words(table: Table, plan: Plan, name: str) -> list[str]:
+    """Of a binary variable, the absent one first; "" for one that nobody gave."""
+    cells = table.cells(name, plan.codes(name)).values
+    seen = {cell.lower(): cell for cell in cells if cell is not None}
+    present = present_value(set(seen))
+    absent = next((word for low, word in seen.items() if low != present), "")
+    return [absent, seen[present] if present is not None else ""]

@@ -1,0 +1,72 @@
+"""Cases as points in a plane: outlines of their clusters, and equal answers set apart."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["apart", "outline", "splits_next"]
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+_TURN = (5**0.5 - 1) / 2  # the golden part, whose multiples are spread evenly
+_FEW = 12  # different answers up to which they are set apart
+_ROOM = 0.32  # of the smallest step between answers, to either side
+
+
+def outline(places: Floats) -> Floats:
+    """(m, 2) corners of the smallest convex shape around points, counter-clockwise, each once.
+
+    places : (n, 2). One point is its own shape, two or more in a line their ends.
+
+    References
+    ----------
+    Andrew 1979, Another efficient algorithm for convex hulls in two dimensions.
+    """
+    points = np.unique(places, axis=0)  # sorted by the first, then by the second
+    if len(points) < 3:
+        return points
+    sides: list[list[Floats]] = []
+    for ordered in (points, points[::-1]):
+        side: list[Floats] = []
+        for point in ordered:
+            while len(side) > 1 and _turn(side[-2], side[-1], point) <= 0:
+                side.pop()
+            side.append(point)
+        sides.append(side[:-1])
+    return np.array(sides[0] + sides[1])
+
+
+def _turn(one: Floats, other: Floats, next_: Floats) -> float:
+    """Above 0 where the way turns to the left."""
+    (ax, ay), (bx, by), (cx, cy) = one.tolist(), other.tolist(), next_.tolist()
+    return float((bx - ax) * (cy - ay) - (by - ay) * (cx - ax))
+
+
+def apart(values: Floats, second: bool = False) -> Floats:
+    """Few different answers, each case moved a little so that equal ones can be told apart.
+
+    values : (n,), NaN where missing; second : for the other axis, moved otherwise.
+    """
+    known = np.unique(values[~np.isnan(values)])
+    if not 1 <= len(known) <= _FEW or len(known) == len(values):
+        return values
+    step = float(np.diff(known).min()) if len(known) > 1 else 1.0
+    turn = _TURN if not second else _TURN * _TURN * 1.7
+    shares = (np.arange(1, len(values) + 1) * turn) % 1.0
+    return values + (2 * shares - 1) * _ROOM * step
+
+
+def splits_next(own: Ints, next_: Ints) -> list[tuple[int, int]]:
+    """Which clusters of the next finer cut are parts: pairs (part, whole), both from 0.
+
+    own, next_ : (n,) clusters from 0 of a cut, and of one that splits some of its clusters.
+    """
+    out = []
+    for part in range(int(next_.max()) + 1):
+        inside = next_ == part
+        whole = int(own[inside][0])
+        if inside.sum() < (own == whole).sum():
+            out.append((part, whole))
+    return out

@@ -1,0 +1,70 @@
+"""How far something is that is worked out: progress, the way out, and the way back in."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QHBoxLayout, QWidget
+
+from gorvel.core.base.progress import Phase, progress_words
+from gorvel.desk.controls.growing import PATIENCE, progress_bar
+from gorvel.desk.controls.texts import button, text
+from gorvel.desk.work.inquiry import Inquiry
+from gorvel.desk.work.jobs import Job
+from gorvel.paint.theme import SPACE
+
+__all__ = ["InquiryBar"]
+
+
+class InquiryBar(QWidget):
+    """Hidden while there is nothing to say.
+
+    again : begins the work that was stopped; words : said while nothing is known of its progress.
+    """
+
+    def __init__(
+        self, inquiry: Inquiry, again: Callable[[], None], words: str,
+        parent: QWidget | None = None,
+    ) -> None:  # fmt: skip
+        super().__init__(parent)
+        self.inquiry, self._words = inquiry, words
+        self.says = text(soft=True)
+        self.bar = progress_bar()
+        self.stop = button("stop", inquiry.stop, "link")
+        self.again = button("work it out", again, "link")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(2 * SPACE)
+        row.addWidget(self.says, 1)
+        for widget in (self.bar, self.stop, self.again):
+            row.addWidget(widget)
+        self._patience = QTimer(self, singleShot=True, interval=PATIENCE)
+        self._patience.timeout.connect(self.show)
+        inquiry.worked.connect(self._worked)
+        inquiry.changed.connect(self._follow)
+        self._worked(inquiry.job)
+
+    def _worked(self, job: Job | None) -> None:
+        self._patience.stop()
+        self.hide()
+        self._follow()
+        if job is not None:
+            self.bar.setValue(0)
+            self.says.setText(self._words)
+            job.progressed.connect(self._tell)
+            self._patience.start()
+
+    def _follow(self) -> None:
+        working = self.inquiry.job is not None
+        for widget in (self.bar, self.stop):
+            widget.setVisible(working)
+        self.again.setVisible(self.inquiry.stopped)
+        if working:
+            return
+        self.says.setText("It was stopped." if self.inquiry.stopped else self.inquiry.problem)
+        self.setVisible(bool(self.says.text()))
+
+    def _tell(self, phase: Phase, share: float, left: float) -> None:
+        self.bar.setValue(round(1000 * share))
+        self.says.setText(progress_words(phase, share, left))
