@@ -131,7 +131,7 @@ def test_the_design_is_of_the_data_and_goes_to_every_plan_of_a_study() -> None:
     three = two.keep().planned(two.plan.with_("tree", of="variables"))
     assert len({entry.plan.growth() for entry in three.trees}) == 3
     back = three.take(three.trees[0].id)
-    told = back.planned(back.plan.with_design({"psu": "u"}))
+    told = back.planned(back.plan.with_whole("design", {"psu": "u"}))
     designs = {e.plan.tree.of: e.plan.design for e in told.trees}
     assert designs["cases"] is not None
     assert designs["variables"] is None  # how cases were drawn says nothing of it

@@ -61,7 +61,8 @@ class Theme:
 
     def identity(self, who: Identity) -> QColor:
         """The colour of a cluster; its parts in shades of it."""
-        return self.cluster(who.hue).lighter(self.shades[who.shade % len(self.shades)])
+        whole = QColor(who.colour) if who.colour else self.cluster(who.hue)
+        return whole.lighter(self.shades[who.shade % len(self.shades)])
 
 
 LIGHT = Theme(

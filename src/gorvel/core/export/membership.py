@@ -119,21 +119,21 @@ def check_savable(path: Path) -> None:
         raise InputError(f'the file type "{path.suffix}"', " or ".join(SAVABLE), file=str(path))
 
 
-def write_frame(frame: pl.DataFrame, path: Path) -> None:
-    """Write a table with memberships, whole or not at all."""
+def write_frame(frame: pl.DataFrame, path: Path, sheet: str = "memberships") -> None:
+    """Write a table, whole or not at all. sheet : its name in a workbook."""
     with replacing(path) as part:
         if path.suffix.lower() == ".csv":
             frame.write_csv(part)
         else:
-            _write_workbook(frame, part)
+            _write_workbook(frame, part, sheet)
 
 
-def _write_workbook(frame: pl.DataFrame, part: Path) -> None:
+def _write_workbook(frame: pl.DataFrame, part: Path, sheet: str) -> None:
     """Raises OSError : the place cannot be written, whatever the library makes of it."""
     from xlsxwriter.exceptions import FileCreateError
 
     try:
-        frame.write_excel(part, worksheet="memberships", autofit=True, freeze_panes=(1, 0))
+        frame.write_excel(part, worksheet=sheet, autofit=True, freeze_panes=(1, 0))
     except FileCreateError as error:
         cause = error.args[0] if error.args else None
         if isinstance(cause, OSError):

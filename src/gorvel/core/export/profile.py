@@ -22,13 +22,13 @@ from gorvel.core.profile.clusters import MOST, cluster_figures, passes_over_pair
 from gorvel.core.profile.differences import differences
 from gorvel.core.profile.map import CaseMap, case_map
 from gorvel.core.profile.moments import numbers_of, shares_of
-from gorvel.core.profile.short_form import short_form
+from gorvel.core.profile.short_form import ShortForm, short_form
 from gorvel.core.profile.told import Told, told_answers
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import cut_at_count
 
-__all__ = ["Portraits", "assigned_columns", "left_out", "portraits", "write_profiles"]
+__all__ = ["Portraits", "assigned_columns", "left_out", "portraits", "rule_told", "write_profiles"]
 
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
@@ -148,18 +148,24 @@ def typing_told(
         if form is None:
             out[str(count)] = {"questions": [], "rule": None, "confused": None}
             continue
-        pairs = zip(form.questions, form.accuracy, strict=True)
-        coefficients = zip(form.questions, form.rule.coefficients.tolist(), strict=True)
-        out[str(count)] = {
-            "questions": [{"variable": name, "accuracy": share} for name, share in pairs],
-            "rule": {
-                "constants": form.rule.constants.tolist(),
-                "coefficients": dict(coefficients),
-                "gaps": dict(zip(form.questions, form.means.tolist(), strict=True)),
-            },
-            "confused": form.confused.tolist(),
-        }
+        out[str(count)] = rule_told(form)
     return out
+
+
+def rule_told(form: ShortForm) -> dict[str, Any]:
+    """A short form as JSON."""
+    pairs = zip(form.questions, form.accuracy, strict=True)
+    coefficients = zip(form.questions, form.rule.coefficients.tolist(), strict=True)
+    finite = np.where(np.isfinite(form.rule.constants), form.rule.constants, -1e300)
+    return {
+        "questions": [{"variable": name, "accuracy": share} for name, share in pairs],
+        "rule": {
+            "constants": finite.tolist(),
+            "coefficients": dict(coefficients),
+            "gaps": dict(zip(form.questions, form.means.tolist(), strict=True)),
+        },
+        "confused": form.confused.tolist(),
+    }
 
 
 def clusters_told(

@@ -5,11 +5,14 @@ from __future__ import annotations
 import html
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from pathlib import Path
 
 import numpy as np
+import polars as pl
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.export.membership import check_savable, write_frame
 from gorvel.core.export.tables import schedule_columns
 from gorvel.core.grow.grown import Grown
 from gorvel.core.scene.arrangement import Arrangement
@@ -37,6 +40,23 @@ class ViewTable:
         lines = [self.heads, *self.rows]
         return "\n".join("\t".join(_plain(cell) for cell in line) for line in lines) + "\n"
 
+    def save(self, path: Path) -> None:
+        """Write a .csv or .xlsx file, whole or not at all.
+
+        Raises
+        ------
+        InputError : another file type, or a place that cannot be written.
+        """
+        check_savable(path)
+        heads = [name or f"column {place}" for place, name in enumerate(self.heads, 1)]
+        columns = zip(*self.rows, strict=True) if self.rows else ([] for _ in heads)
+        series = [
+            pl.Series(name, list(column), strict=False)
+            for name, column in zip(_different(heads), columns, strict=True)
+        ]
+        frame = pl.DataFrame(series)
+        write_frame(frame.with_columns(pl.selectors.float().fill_nan(None)), path, "table")
+
     def html(self) -> str:
         """A table for word processors."""
 
@@ -45,6 +65,15 @@ class ViewTable:
 
         body = "".join(f"<tr>{line(row, 'td')}</tr>" for row in self.rows)
         return f"<table><tr>{line(self.heads, 'th')}</tr>{body}</table>"
+
+
+def _different(names: Sequence[str]) -> list[str]:
+    """Each its own: the second of a name has a number."""
+    out: list[str] = []
+    for name in names:
+        again = sum(one == name for one in names[: len(out)])
+        out.append(f"{name} ({again + 1})" if again else name)
+    return out
 
 
 def _plain(cell: Cell) -> str:

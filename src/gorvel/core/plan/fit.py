@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.plan.parts import WholePlan, nearest
+from gorvel.core.plan.parts import TOLD_OF_CLUSTERS, WholePlan, nearest
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.condition import parse_condition
 from gorvel.core.table.levels import LEVELS
@@ -68,10 +68,11 @@ def check_fit(plan: WholePlan, file: str = "plan", unfinished: bool = False) -> 
 
 
 def _names(plan: WholePlan) -> Iterator[Misfit]:
-    for count, titles in plan.cut.names.items():
-        if len(titles) != int(count):
-            expected = f'{count}, one for each cluster ("" for one without)'
-            yield Misfit(f"[cut] names.{count}", f"{len(titles)} names", expected)
+    for key in TOLD_OF_CLUSTERS:
+        for count, told in getattr(plan.cut, key).items():
+            if len(told) != int(count):
+                expected = f'{count}, one for each cluster ("" for one without)'
+                yield Misfit(f"[cut] {key}.{count}", f"{len(told)} {key}", expected)
 
 
 def _source(plan: WholePlan) -> Iterator[Misfit]:

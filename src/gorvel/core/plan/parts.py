@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import difflib
+import re
 from collections.abc import Collection
 from typing import Annotated, Any, Literal
 
@@ -28,6 +29,7 @@ __all__ = [
     "ALL_RULES",
     "DEFAULT_COUNTS",
     "HANDLINGS",
+    "TOLD_OF_CLUSTERS",
     "AssignPlan",
     "CasesPlan",
     "CountPlan",
@@ -87,6 +89,13 @@ def _count_key(key: str) -> str:
     return key
 
 
+def _colours(colours: tuple[str, ...]) -> tuple[str, ...]:
+    for colour in colours:
+        if colour and not re.fullmatch(r"#[0-9a-fA-F]{6}", colour):
+            raise ValueError('a colour such as "#2F66B5"', colour)
+    return colours
+
+
 def _told_once(titles: tuple[str, ...]) -> tuple[str, ...]:
     _distinct(tuple(title for title in titles if title))
     return titles
@@ -101,6 +110,10 @@ Names = Annotated[tuple[str, ...], BeforeValidator(_tuple), AfterValidator(_dist
 Code = Annotated[str, BeforeValidator(_code)]
 Title = Annotated[str, AfterValidator(str.strip)]
 Titles = Annotated[tuple[Title, ...], BeforeValidator(_tuple), AfterValidator(_told_once)]
+Texts = Annotated[tuple[Title, ...], BeforeValidator(_tuple)]
+Colours = Annotated[tuple[str, ...], BeforeValidator(_tuple), AfterValidator(_colours)]
+CountKey = Annotated[str, AfterValidator(_count_key)]
+TOLD_OF_CLUSTERS = ("names", "portraits", "notes", "colours")  # keys of [cut]
 
 
 class _Part(BaseModel):
@@ -198,7 +211,11 @@ class CutPlan(_Part):
     heights: Annotated[tuple[Finite, ...], BeforeValidator(_tuple)] = ()
     branches: Annotated[tuple[Branches, ...], BeforeValidator(_tuple)] = ()
     # titles of clusters by count, in the order of cluster numbers; "" for one without
-    names: dict[Annotated[str, AfterValidator(_count_key)], Titles] = Field(default_factory=dict)
+    names: dict[CountKey, Titles] = Field(default_factory=dict)
+    # what is said of them, and colours such as "#2F66B5", likewise
+    portraits: dict[CountKey, Texts] = Field(default_factory=dict)
+    notes: dict[CountKey, Texts] = Field(default_factory=dict)
+    colours: dict[CountKey, Colours] = Field(default_factory=dict)
 
 
 def _version(value: Any) -> Any:

@@ -13,6 +13,7 @@ from gorvel.core.plan.fit import check_fit, misfits
 from gorvel.core.plan.growth import GrowthKey, Method, growth_key, method_of
 from gorvel.core.plan.parts import (
     DEFAULT_COUNTS,
+    TOLD_OF_CLUSTERS,
     AssignPlan,
     CountPlan,
     DesignPlan,
@@ -66,17 +67,17 @@ class Plan(WholePlan):
         plan = self.model_copy(update={part: changed})
         return next((misfit.sentence for misfit in misfits(plan) if not misfit.unfinished), "")
 
-    def with_design(self, design: Mapping[str, Any] | None) -> Plan:
-        """A copy with another design of the sample, or none.
+    def with_whole(self, part: str, keys: Mapping[str, Any] | None) -> Plan:
+        """A copy with another part that plans may do without, such as the design, or without it.
 
         Raises
         ------
         InputError : as `with_parts`.
         """
         whole = self.model_dump(by_alias=True, exclude_unset=True)
-        whole.pop("design", None)
-        if design is not None:
-            whole["design"] = dict(design)
+        whole.pop(part, None)
+        if keys is not None:
+            whole[part] = dict(keys)
         plan = validated(whole, "plan")
         check_fit(plan, unfinished=True)
         return plan
@@ -100,8 +101,13 @@ class Plan(WholePlan):
         return self.with_("variables", use=list(names), **kept | changes)
 
     def without_names(self) -> Plan:
-        """A copy whose clusters have no titles."""
-        return self.with_("cut", names={}) if self.cut.names else self
+        """A copy in which nothing is said of clusters: no titles, portraits, notes, colours."""
+        told: dict[str, Any] = {key: {} for key in TOLD_OF_CLUSTERS if getattr(self.cut, key)}
+        return self.with_parts({"cut": told}) if told else self
+
+    def says_of_clusters(self, other: Plan) -> bool:
+        """Does it say the same of clusters as another plan?"""
+        return all(getattr(self.cut, key) == getattr(other.cut, key) for key in TOLD_OF_CLUSTERS)
 
     def understood(self) -> dict[str, Any]:
         """The plan with all defaults filled in, as plain data."""

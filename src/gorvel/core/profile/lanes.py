@@ -25,7 +25,8 @@ class Lane:
     name, word : of the variable, and of the level, "" for none; role; share : are values shares of
     yes, or of the level; effect : eta squared, or Cramér’s V squared of a nominal variable, NaN for
     none; values, lower, upper, sd : (k,) of the clusters, by number: mean or share, ends of its
-    95 % interval, spread; n : (k,) cases that answered; whole, whole_sd : of all cases.
+    95 % interval, spread; deff : (k,) design effects, NaN without a design; median : (k,) NaN for
+    shares; n : (k,) cases that answered; whole, whole_sd, whole_median : of all cases.
     """
 
     name: str
@@ -37,9 +38,12 @@ class Lane:
     lower: Floats
     upper: Floats
     sd: Floats
+    deff: Floats
+    median: Floats
     n: Ints
     whole: float
     whole_sd: float
+    whole_median: float
 
     @property
     def title(self) -> str:
@@ -86,9 +90,12 @@ def _numbers(one: Told, own: Ints, count: int, weights: Floats, design: Design |
     if design is None:
         reach = _reach(one.values, own, count, weights, of.mean[:-1])
         lower, upper = of.mean[:-1] - reach, of.mean[:-1] + reach
+    with np.errstate(invalid="ignore"):
+        squares = np.where(of.mass > 1, of.sd**2 * (of.mass - 1) / of.mass, np.nan)
     return Lane(
         one.name, "", one.role, one.level == "binary", of.eta2, of.mean[:-1], lower, upper,
-        of.sd[:-1], of.n[:-1], float(of.mean[-1]), float(of.sd[-1]),
+        of.sd[:-1], _effects(of.se, squares, of.n), of.median[:-1], of.n[:-1],
+        float(of.mean[-1]), float(of.sd[-1]), float(of.median[-1]),
     )  # fmt: skip
 
 
@@ -104,13 +111,31 @@ def _levels(one: Told, own: Ints, count: int, weights: Floats, design: Design | 
             reach = _reach(here, own, count, weights, share)
             lower, upper = share - reach, share + reach
         spread = float(np.sqrt(whole * (1 - whole)))
+        p = of.share[:, level]
+        deff = _effects(of.se[:, level], p * (1 - p), of.n.sum(axis=1))
         out.append(
             Lane(
                 one.name, word, one.role, True, of.cramers_v**2, share, lower, upper,
-                np.sqrt(share * (1 - share)), answered, whole, spread,
+                np.sqrt(share * (1 - share)), deff, np.full(count, np.nan), answered, whole, spread,
+                float("nan"),
             )
         )  # fmt: skip
     return out
+
+
+def _effects(se: Floats, squares: Floats, n: Ints) -> Floats:
+    """(k,) variance of each mean under the design over that of as many cases drawn one by one.
+
+    se, squares, n : (k + 1,) errors, weighted mean squares about the mean, cases that answered, of
+    the clusters and of all.
+
+    References
+    ----------
+    Kish 1965, Survey sampling.
+    """
+    with np.errstate(divide="ignore", invalid="ignore"):
+        out = se**2 / (squares / (n - 1))
+    return np.asarray(np.where((n > 1) & (squares > 0), out, np.nan)[:-1])
 
 
 def _reach(values: Floats, own: Ints, count: int, weights: Floats, mean: Floats) -> Floats:

@@ -41,7 +41,8 @@ class ShortForm:
 
     own cluster, after each; rule : on all of them, from all cases; confused : (k, k) cases of each
     cluster (rows) by the one they are given in cross-validation, with all of them; means : (q,) of
-    the questions, which stand for gaps.
+    the questions, which stand for gaps; answers : (n, q) with these; given : (q, n) clusters that
+    cross-validation gives after each question; own : (n,).
     """
 
     questions: tuple[str, ...]
@@ -49,6 +50,19 @@ class ShortForm:
     rule: Discriminant
     confused: Ints
     means: Floats
+    answers: Floats
+    given: Ints
+    own: Ints
+
+    def first(self, questions: int) -> ShortForm:
+        """The same of the first so many questions."""
+        q, count = questions, len(self.confused)
+        x = np.ascontiguousarray(self.answers[:, :q])
+        return ShortForm(
+            self.questions[:q], self.accuracy[:q], discriminant(x, self.own, count),
+            _confused(self.own, self.given[q - 1], count), self.means[:q], x, self.given[:q],
+            self.own,
+        )  # fmt: skip
 
 
 def discriminant(x: Floats, own: Ints, count: int) -> Discriminant:
@@ -105,7 +119,7 @@ def short_form(
     most = min(most, len(asked))
     chosen: list[int] = []
     accuracy: list[float] = []
-    given = own
+    given: list[Ints] = []
     for place in range(most):
         best = (-1, -1, own)
         for j in range(len(asked)):
@@ -117,13 +131,21 @@ def short_form(
                     best = (right, j, found)
         chosen.append(best[1])
         accuracy.append(best[0] / n)
-        given = best[2]
-    confused = np.zeros((count, count), dtype=np.int64)
-    np.add.at(confused, (own, given), 1)
+        given.append(best[2])
     names = tuple(asked[j].name for j in chosen)
-    rule = discriminant(x[:, chosen], own, count)
+    x = x[:, chosen]
     means = np.array([np.nanmean(asked[j].values) for j in chosen])
-    return ShortForm(names, tuple(accuracy), rule, confused, means)
+    return ShortForm(
+        names, tuple(accuracy), discriminant(x, own, count), _confused(own, given[-1], count),
+        means, x, np.array(given), own,
+    )  # fmt: skip
+
+
+def _confused(own: Ints, given: Ints, count: int) -> Ints:
+    """(k, k) cases of each cluster by the one they are given."""
+    out = np.zeros((count, count), dtype=np.int64)
+    np.add.at(out, (own, given), 1)
+    return out
 
 
 def _filled(values: Floats) -> Floats:

@@ -94,7 +94,7 @@ class Study:
         new_id : of a tree that may begin.
         """
         entry = self.entry
-        if plan.growth() != entry.plan.growth() and plan.cut.names == entry.plan.cut.names:
+        if plan.growth() != entry.plan.growth() and plan.says_of_clusters(entry.plan):
             plan = plan.without_names()  # they are those of the clusters of the other tree
         if entry.kept and plan.growth() != entry.plan.growth():
             begun = TreeEntry(new_id or self.next_id, plan)
@@ -189,7 +189,7 @@ def _worded(plan: Plan, other: Plan) -> Plan:
         return told_plan
     design = None if other.design is None else other.design.model_dump(exclude_unset=True)
     try:
-        return told_plan.with_design(design)
+        return told_plan.with_whole("design", design)
     except InputError:  # a tree of variables
         return told_plan
 

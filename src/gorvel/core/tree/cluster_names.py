@@ -24,13 +24,14 @@ class Identity:
 
     name : its letter; B1, B21 for parts of B; B+C for what holds both; hue : number (from 1) of the
     lettered cluster whose colour it has, the largest it holds; shade : 0 for that colour, from 1
-    for parts of it; title : given by the analyst, "" for none.
+    for parts of it; title, colour : given by the analyst, "" for none.
     """
 
     name: str
     hue: int
     shade: int = 0
     title: str = ""
+    colour: str = ""
 
     @property
     def told(self) -> str:
@@ -96,14 +97,18 @@ def same_nodes(
 
 
 def identities(
-    tree: Tree, lettered: Cut, cut: Cut, titles: Mapping[int, str] | None = None
-) -> list[Identity]:
+    tree: Tree, lettered: Cut, cut: Cut, titles: Mapping[int, str] | None = None,
+    colours: Mapping[int, str] | None = None,
+) -> list[Identity]:  # fmt: skip
     """The identities of a cut's clusters, in its order.
 
-    lettered : the cut at which clusters got their letters, in order of earliest case; titles : by
-    node.
+    lettered : the cut at which clusters got their letters, in order of earliest case; titles,
+    colours : by node; parts of a cluster with a colour have shades of it, and one that holds
+    several lettered clusters has the colour of the largest.
     """
     out = _lettered(tree, lettered, cut)
+    if colours:
+        out = _coloured(tree, lettered, cut, out, colours)
     if not titles:
         return out
     roots = cut.roots.tolist()
@@ -122,6 +127,26 @@ def _lettered(tree: Tree, lettered: Cut, cut: Cut) -> list[Identity]:
         if path:
             shades[number] += 1
         out.append(Identity(letters(number) + path, number, shades[number]))
+    return out
+
+
+def _coloured(
+    tree: Tree, lettered: Cut, cut: Cut, whos: list[Identity], colours: Mapping[int, str]
+) -> list[Identity]:
+    parts: dict[int, int] = {}
+    out = []
+    for root, who in zip(cut.roots.tolist(), whos, strict=True):
+        above = root
+        while above not in colours and tree.used_at[above] >= 0:
+            above = tree.n + int(tree.used_at[above])
+        if above in colours:
+            shade = 0
+            if above != root:
+                shade = parts[above] = parts.get(above, 0) + 1
+            out.append(replace(who, colour=colours[above], shade=shade))
+            continue
+        of_letter = colours.get(int(lettered.roots[who.hue - 1]), "")
+        out.append(replace(who, colour=of_letter) if of_letter else who)
     return out
 
 

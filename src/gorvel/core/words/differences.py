@@ -35,7 +35,10 @@ _CHANGES = {
     "scale": {"": "the scale"},
     "proximity": {"": "the measure"},
     "tree": {"of": "what is grouped", "": "the linkage"},
-    "cut": {"names": "the name of a cluster", "": "cuts"},
+    "cut": {
+        "names": "the name of a cluster", "portraits": "the portrait of a cluster",
+        "notes": "the note on a cluster", "colours": "the colour of a cluster", "": "cuts",
+    },
     "count": {"chosen": "the count taken", "reasons": "reasons", "left_out": "votes",
               "more": "which rules", "purpose": "what clusters are for",
               "groups_by": "indices beside data without groups",

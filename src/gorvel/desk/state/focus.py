@@ -11,6 +11,7 @@ from gorvel.core.cases.prepared import Prepared
 from gorvel.core.cases.rows import labelled_by
 from gorvel.core.grow.grown import Grown, relabelled
 from gorvel.core.plan.growth import GrowthKey
+from gorvel.core.plan.parts import TOLD_OF_CLUSTERS
 from gorvel.core.plan.plan import Plan
 from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.study.file import StudyFile
@@ -196,12 +197,13 @@ class Focus(TreeFocus):
     # titles of clusters
 
     @property
-    def _planned_titles(self) -> dict[int, str]:
-        """By node of the tree on the screen; clusters of the groups of a split have none."""
+    def _planned_titles(self) -> dict[str, dict[int, str]]:
+        """What is said of clusters, by node of the tree on the screen; nothing in a split."""
         plan, grown = self.shelf.plan, self.grown
         if plan is None or grown is None or self.out_of_date or self.grown_group is not None:
             return {}
-        return titled_nodes(grown.tree, plan.cut.names)
+        found = {key: titled_nodes(grown.tree, getattr(plan.cut, key)) for key in TOLD_OF_CLUSTERS}
+        return {key: told for key, told in found.items() if told}
 
     def _follow_plan(self) -> None:
         """Labels and titles of the plan in force, where it grows this tree; else they stay."""
@@ -218,45 +220,58 @@ class Focus(TreeFocus):
             self.put_labels(relabelled(self.grown, self.shelf.study.source, plan))
 
     def _follow_titles(self) -> None:
-        titles = self._planned_titles
-        if titles != self.titles:
-            self.titles = titles
+        told = self._planned_titles
+        if told != self.told_of:
+            self.told_of = told
             self.cut_changed.emit()
             self.titles_changed.emit()
             self.mark_changed.emit()
 
     def name_cluster(self, cluster: int, title: str) -> None:
         """Give a cluster (from 1) of the cut a title, or none; can be undone."""
+        self.tell_of_cluster("names", cluster, title)
+
+    def tell_of_cluster(self, key: str, cluster: int, words: str) -> None:
+        """Say something of a cluster (from 1), or nothing any more. key : of [cut]; as a title."""
         plan = self.shelf.plan
         if self.grown is None or self.cut is None or plan is None:
             return
-        title, why, whos = title.strip(), "", self.identities
+        title, why, whos = words.strip(), "", self.identities
+        others = [who.title for who in whos[: cluster - 1] + whos[cluster:]]
         if self.out_of_date:
             why = "Grow the tree first: the plan now says another one."
         elif self.grown_group is not None:
             why = "With a split each group has clusters of its own, which have letters alone."
-        elif title and title in (who.title for who in whos[: cluster - 1] + whos[cluster:]):
+        elif key == "names" and title and title in others:
             why = f"Another cluster is called “{title}” already."
         if why:
             self.shelf.refused.emit(why)
             return
-        names = retitled(self.grown.tree, plan.cut.names, self.cut, cluster, title)
-        self.shelf.change("cut", names=names)
+        told = retitled(self.grown.tree, getattr(plan.cut, key), self.cut, cluster, title)
+        self.shelf.change("cut", **{key: told})
 
-    def _carry_titles(self, old: Grown | None, titles: dict[int, str]) -> None:
-        """Clusters of the tree before that are there again, case by case, keep their titles."""
+    def _carry_titles(self, old: Grown | None, told_of: dict[str, dict[int, str]]) -> None:
+        """Clusters of the tree before that are there again, case by case, keep what was said."""
         plan = self.shelf.plan
-        if old is None or self.grown is None or plan is None or plan.cut.names or not titles:
+        if old is None or self.grown is None or plan is None or self.grown_group is not None:
             return
-        again = same_nodes(old.tree, old.prepared.numbers, self.grown.tree,
-                           self.grown.prepared.numbers, list(titles))  # fmt: skip
-        names: dict[str, list[str]] = {}
+        nodes = list(dict.fromkeys(node for told in told_of.values() for node in told))
+        if not nodes or plan.without_names() is not plan:
+            return
+        tree = self.grown.tree
+        again = same_nodes(
+            old.tree, old.prepared.numbers, tree, self.grown.prepared.numbers, nodes
+        )  # fmt: skip
+        changes: dict[str, dict[str, list[str]]] = {}
         for node, other in again.items():
-            clusters = cut_at_count(self.grown.tree, first_count(self.grown.tree, other))
+            clusters = cut_at_count(tree, first_count(tree, other))
             at = clusters.roots.tolist().index(other) + 1
-            names = retitled(self.grown.tree, names, clusters, at, titles[node])
-        if names and self.grown_group is None:
-            self.shelf.amend_plan(plan.with_("cut", names=names))
+            for key, told in told_of.items():
+                if node in told:
+                    before = changes.get(key, {})
+                    changes[key] = retitled(tree, before, clusters, at, told[node])
+        if changes:
+            self.shelf.amend_plan(plan.with_("cut", **changes))
 
     # the tree
 
@@ -292,7 +307,7 @@ class Focus(TreeFocus):
         first, self.came_with = self._count is None, None
         if same is not None and same.cut is not None and group is not None:
             self._count = same.cut.cut(same.tree).clusters
-        titled = (self.grown, self.titles) if mine else (None, {})
+        titled = (self.grown, self.told_of) if mine else (None, {})
         self._show(plan, grown, arrangement, number)
         self._carry_titles(*titled)
         self.faithful, self.support, self._lettered = None, None, None
@@ -343,7 +358,7 @@ class Focus(TreeFocus):
         self.grown_by, self.grown_id, self._labelled_by = plan, number, labelled_by(plan)
         self.tried.add(plan.growth())
         self.shelf.group = grown.key.group
-        self.saved_to, self.titles = None, self._planned_titles
+        self.saved_to, self.told_of = None, self._planned_titles
 
     def _tell_tree(self) -> None:
         self.tree_changed.emit()

@@ -47,7 +47,7 @@ class TreeFocus(QObject):
         self.first_arrangement: Arrangement | None = None  # of the tree
         self.faithful: Faithful | None = None  # this tree, where that is known by now
         self.correlating = ""  # how far that is, in words, while it is worked out
-        self.titles: dict[int, str] = {}  # given to clusters, by node
+        self.told_of: dict[str, dict[int, str]] = {}  # clusters, by key of [cut] and by node
         self._count: int | None = None
         self._lettered: Cut | None = None  # the cut whose clusters have letters of their own
 
@@ -82,7 +82,25 @@ class TreeFocus(QObject):
         """Names and colours of the clusters, which stay when the count changes."""
         if self.grown is None or self.cut is None:
             return []
-        return identities(self.grown.tree, self._lettered or self.cut, self.cut, self.titles)
+        return self.identities_of(self.cut)
+
+    def identities_of(self, cut: Cut) -> list[Identity]:
+        """Names and colours of the clusters of another cut of the tree."""
+        if self.grown is None:
+            return []
+        lettered = self._lettered or cut
+        return identities(self.grown.tree, lettered, cut, self.titles, self.told_of.get("colours"))
+
+    @property
+    def titles(self) -> dict[int, str]:
+        """Given to clusters, by node."""
+        return self.told_of.get("names", {})
+
+    def told_of_cluster(self, key: str, cluster: int) -> str:
+        """What the plan says of a cluster (from 1) of the cut. key : of [cut], such as "notes"."""
+        if self.cut is None:
+            return ""
+        return self.told_of.get(key, {}).get(int(self.cut.roots[cluster - 1]), "")
 
     @property
     def lettered(self) -> Cut | None:

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.scene.summit import Summit, summit_of
-from gorvel.core.tree.cluster_names import identities
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
 from gorvel.desk.work.counting import Counting
@@ -184,7 +183,7 @@ class SummitView(_Follower):
         names = focus.identities
         if count != cut.clusters and count <= grown.tree.n:
             cut = cut_at_count(grown.tree, count)
-            names = identities(grown.tree, focus.lettered or cut, cut)
+            names = focus.identities_of(cut)
         n, starts, sizes = grown.tree.n, grown.tree.starts[cut.roots], grown.tree.sizes[cut.roots]
         clusters = [
             (begin / n, (begin + size) / n, theme.identity(who), who.name)

@@ -2,14 +2,28 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from functools import partial
+from typing import Literal
+
 from PySide6.QtCore import QEvent, QSize, Qt, Signal
-from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PySide6.QtGui import (
+    QContextMenuEvent,
+    QHelpEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+)
+from PySide6.QtWidgets import QMenu, QSizePolicy, QToolTip, QWidget
 
 from gorvel.core.profile.lanes import Lane
+from gorvel.core.profile.spread import Spread
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.charts.lane_cells import Beside, CellFigure
 from gorvel.paint.charts.lanes import HEAD, LanesPainter
+from gorvel.paint.charts.spreads import SpreadKind
 from gorvel.paint.theme import Theme, current
 
 __all__ = ["LanesView"]
@@ -19,19 +33,27 @@ _HINT = 640  # pixels of width
 
 
 class LanesView(QWidget):
-    """Signals: chosen(cluster), the number from 0 of a column or letter that was clicked;
+    """figure, kind, spreads, beside : as of the painter; other : the group of the other grouping
 
-    pointed(row, cluster), -1 for none.
+    that is pointed at, -1 for none.
+
+    Signals: chosen(cluster), the number from 0 of a column or letter that was clicked;
+    pointed(row, cluster), -1 for none; hidden(name of a question), it is not wanted.
     """
 
     chosen = Signal(int)
     pointed = Signal(int, int)
+    hidden = Signal(str)
 
     def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.focus = focus
         self.lanes: list[Lane] = []
-        self.row = self.cluster = self.selected = -1
+        self.row = self.cluster = self.selected = self.other = -1
+        self.figure: CellFigure = "mean"
+        self.kind: SpreadKind | Literal[""] = ""
+        self.spreads: Mapping[str, Spread] = {}
+        self.beside: Beside | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("What the clusters are like")
@@ -73,7 +95,8 @@ class LanesView(QWidget):
         return LanesPainter(
             self.lanes, self.order, self.focus.identities, sizes, shares, theme or current(),
             width or float(self.width()), self.row if screen else -1,
-            self.cluster if screen else -1, self.selected if screen else -1,
+            self.cluster if screen else -1, self.selected if screen else -1, self.figure,
+            self.kind, self.spreads, self.beside,
         )  # fmt: skip
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -85,20 +108,21 @@ class LanesView(QWidget):
 
     # pointing
 
-    def _at(self, x: float, y: float) -> tuple[int, int]:
-        """The row and the cluster at a place, -1 for none."""
+    def _at(self, x: float, y: float) -> tuple[int, int, int]:
+        """The row, the cluster and the group of the other grouping at a place, -1 for none."""
         painter = self.painter()
         if painter is None:
-            return -1, -1
-        row, cluster = painter.row_at(y), painter.cluster_at(x)
-        if row >= 0 and cluster < 0:
-            cluster = painter.near(row, x)
-        return row, cluster if row >= 0 or y < HEAD else -1
+            return -1, -1, -1
+        row, cluster, other = painter.row_at(y), painter.cluster_at(x), painter.other_at(x)
+        if row >= 0 and cluster < 0 and other < 0:
+            cluster = painter.near(row, x, y)
+        known = row >= 0 or y < HEAD
+        return row, cluster if known else -1, other if known else -1
 
-    def point(self, row: int, cluster: int) -> None:
-        """A row and a cluster are looked at."""
-        if (row, cluster) != (self.row, self.cluster):
-            self.row, self.cluster = row, cluster
+    def point(self, row: int, cluster: int, other: int = -1) -> None:
+        """A row and a cluster, or a group of the other grouping, are looked at."""
+        if (row, cluster, other) != (self.row, self.cluster, self.other):
+            self.row, self.cluster, self.other = row, cluster, other
             self.pointed.emit(row, cluster)
             self.update()
 
@@ -111,7 +135,7 @@ class LanesView(QWidget):
         self.point(-1, -1)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        _, cluster = self._at(event.position().x(), event.position().y())
+        _, cluster, _ = self._at(event.position().x(), event.position().y())
         if event.button() == Qt.MouseButton.LeftButton and cluster >= 0:
             self.choose(cluster)
 
@@ -124,11 +148,23 @@ class LanesView(QWidget):
     def event(self, event: QEvent) -> bool:
         painter = self.painter()
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and painter:
-            row, cluster = self._at(event.pos().x(), event.pos().y())
-            words = painter.words(row, cluster) if row >= 0 else ""
+            row, cluster, other = self._at(event.pos().x(), event.pos().y())
+            words = painter.words(row, cluster, other) if row >= 0 else ""
             QToolTip.showText(event.globalPos(), words, self)
             return True
         return super().event(event)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        row, cluster, _ = self._at(event.pos().x(), event.pos().y())
+        menu = QMenu(self)
+        if row >= 0:
+            name = self.lanes[row].name
+            menu.addAction(f"Hide “{name}”", partial(self.hidden.emit, name))
+        if cluster >= 0:
+            called = self.focus.identities[cluster].told
+            menu.addAction(f"Look at {called}", partial(self.choose, cluster))
+        if menu.actions():
+            menu.exec(event.globalPos())
 
     # keys
 
@@ -148,6 +184,8 @@ class LanesView(QWidget):
             self.point(max(self.row, 0), order[min(max(here, 0), len(order) - 1)])
         elif key in (_Key.Key_Return, _Key.Key_Space) and self.cluster >= 0:
             self.choose(self.cluster)
+        elif key == _Key.Key_Delete and self.row >= 0:
+            self.hidden.emit(self.lanes[self.row].name)
         else:
             return False
         return True

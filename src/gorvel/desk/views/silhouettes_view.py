@@ -7,7 +7,7 @@ from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from gorvel.core.count.silhouettes import Silhouettes, silhouettes_of
-from gorvel.core.tree.cluster_names import Identity, identities
+from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.work.counting import Counting
@@ -65,7 +65,7 @@ class SilhouettesView(QWidget):
         focus = self.counting.focus
         assert focus.grown is not None
         cut = cut_at_count(focus.grown.tree, count)
-        return identities(focus.grown.tree, focus.lettered or cut, cut)
+        return focus.identities_of(cut)
 
     def drawings(self, width: float = 0.0, height: float = 0.0) -> list[SilhouettesPainter]:
         """One for each count shown."""

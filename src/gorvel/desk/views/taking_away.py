@@ -21,6 +21,8 @@ __all__ = ["TakeAway"]
 
 _KINDS = "SVG drawing (*.svg);;PDF document (*.pdf);;PNG image (*.png)"
 
+_TABLES = "Comma-separated table (*.csv);;Spreadsheet (*.xlsx)"
+
 
 class TakeAway(QPushButton):
     """A menu behind a link. table, picture : make what is taken; None hides the entry."""
@@ -41,6 +43,7 @@ class TakeAway(QPushButton):
         menu = QMenu(self)
         for words, act, wanted in (
             ("Copy the table", self.copy_values, table),
+            ("Save the table …", self._ask_table, table),
             ("Copy the figure", self.copy_picture, picture),
             ("Save the figure …", self._ask, picture),
         ):
@@ -74,6 +77,24 @@ class TakeAway(QPushButton):
         if name:
             path = Path(name)
             self.save_to(path if path.suffix else path.with_suffix(f".{kind.split('*.')[1][:3]}"))
+
+    def _ask_table(self) -> None:
+        study = self.acts.focus.shelf.study
+        if study is None:
+            return
+        start = study.data_file.with_name(f"{study.data_file.stem}-{self.stem}.csv")
+        name, kind = QFileDialog.getSaveFileName(self, "Save the table", str(start), _TABLES)
+        if name:
+            path = Path(name)
+            self.save_table_to(
+                path if path.suffix else path.with_suffix("." + kind.split("*.")[1].rstrip(")"))
+            )
+
+    def save_table_to(self, path: Path) -> None:
+        """Write the table and say so."""
+        table = self._table() if self._table is not None else None
+        if table is not None:
+            self.acts.files.save_table(table, path)
 
     def save_to(self, path: Path) -> None:
         """Write the figure and say so."""

@@ -50,6 +50,7 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
 from gorvel.desk.work.jobs import JobKind
 from gorvel.desk.work.keeping import Keeper
+from gorvel.desk.work.profiling import Profiling
 from gorvel.paint.charts.small_tree import as_png, small_tree
 from gorvel.paint.theme import DARK, LIGHT, SPACE, current
 
@@ -57,7 +58,7 @@ __all__ = ["Window"]
 
 _PAGES = ("Cases", "Plan", "Tree", "Count", "Profiles")
 _ARRIVAL = 20  # milliseconds until a new tree is turned to: a large one takes its time as it is
-_SAVE_STOP = len(_PAGES)
+_SAVE_STOP, _TREE = len(_PAGES), 2
 _PICTURE = 220, 76  # pixels of the small picture of a study
 
 
@@ -70,6 +71,7 @@ class Window(QMainWindow):
         self.focus = Focus(self)
         self.acts = Actions(self.focus, settings, self)
         self.counting = Counting(self.focus, self.acts.jobs, self)
+        self.profiling = Profiling(self.focus, self.acts.jobs, self)
         self.shown = Layout(self.focus, self)
         self.keeper = Keeper(self.focus, self.acts.jobs, self)
         self._asks = True  # before unsaved work is left
@@ -102,7 +104,8 @@ class Window(QMainWindow):
         self.plan = PlanPage(self.acts)
         self.tree = TreePage(self.acts, self.shown)
         self.count = CountPage(self.acts, self.counting, self.shown)
-        self.profiles = ProfilesPage(self.acts)
+        self.profiles = ProfilesPage(self.acts, self.profiling, self.shown)
+        self.profiles.tree_wanted.connect(self._to_tree)
         self.pages = QStackedWidget()
         for page in (
             self.cases, self.plan, self.tree, self.count, self.profiles, self.welcome,
@@ -232,6 +235,9 @@ class Window(QMainWindow):
         self._show_path()
         if another:
             self._give_focus()
+
+    def _to_tree(self) -> None:
+        self.go_to(_TREE)
 
     def _give_focus(self) -> None:
         """Keys go to what the page is about."""

@@ -138,6 +138,12 @@ class JobKind(StrEnum):
     ORDERS = "orders", Lane.LONG
     PURPOSE = "purpose", Lane.LONG
     MEMBERS = "members", Lane.LONG
+    MAP = "map", Lane.LONG
+    COMPONENTS = "components", Lane.SIGHTS
+    SHORT_FORM = "short form", Lane.LONG
+    DRIVERS = "drivers", Lane.LONG
+    SHARES = "shares of resamples", Lane.LONG
+    ASSIGN = "new cases", Lane.LONG
 
     lane: Lane
     stays: bool

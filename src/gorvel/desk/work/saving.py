@@ -11,6 +11,7 @@ from PySide6.QtCore import QEventLoop, QObject, Signal
 from gorvel.core.base.errors import InputError
 from gorvel.core.codebook.codebook import codebook_of, save_codebook
 from gorvel.core.export.membership import save_membership
+from gorvel.core.export.views import ViewTable
 from gorvel.core.plan.file import save_plan
 from gorvel.core.study.file import save_study
 from gorvel.core.study.groups import save_groups
@@ -130,6 +131,16 @@ class Saving(QObject):
         put = draw(kind if kind in ("svg", "pdf") else "png")
         what = f"The figure is saved in {path.name}."
         return self._write(partial(put, path), path, lambda: None, what, "figure was")
+
+    def save_table(self, table: ViewTable, path: Path) -> bool:
+        """Write what a view shows, as CSV or XLSX."""
+        what = f"The table is saved in {path.name}."
+        return self._write(partial(table.save, path), path, lambda: None, what, "table was")
+
+    def save_scorer(self, write: Callable[[Path], None], path: Path) -> bool:
+        """Write the rule of a short form. write : what does it."""
+        what = f"The short form is saved in {path.name}."
+        return self._write(partial(write, path), path, lambda: None, what, "short form was")
 
     def save_codebook(self, path: Path) -> bool:
         """Write levels, labels and missing codes to a code book."""

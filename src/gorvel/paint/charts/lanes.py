@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Literal
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -12,14 +13,19 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from gorvel.core.base.numbers import number
 from gorvel.core.profile.lanes import Lane
+from gorvel.core.profile.spread import Spread
 from gorvel.core.tree.cluster_names import Identity
+from gorvel.core.words.portrait import answer_words
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.charts.lane_cells import Beside, CellFigure, cell_words
+from gorvel.paint.charts.spreads import SpreadKind, paint_spread, row_height, spread_words
 from gorvel.paint.shades import ink_on
 from gorvel.paint.theme import Theme, font
 
 __all__ = ["LanesPainter"]
 
 HEAD, ROW, HEADING = 64.0, 27.0, 24.0
+_GAP = 14.0  # before the columns of another grouping
 _NAME, _WIDE_NAME, _TELLS, _LEAST_LANE = 150.0, 210.0, 64.0, 130.0
 _CELL, _LEAST_CELL = 62.0, 41.0
 _BEYOND = 0.35  # of the range of the means: how far intervals widen a lane
@@ -34,8 +40,9 @@ _HEADINGS = {
 class LanesPainter:
     """lanes : in the order shown; order : cluster numbers (from 0) as columns; names : of clusters,
 
-    by number; cases, shares : (k,); hovered : row and cluster under the pointer, -1 for none;
-    selected : a cluster, -1 for none.
+    by number; cases, shares : (k,); row, cluster : under the pointer, -1 for none; selected : a
+    cluster, -1 for none; figure : what the cells hold; kind, spreads : how rows show the answers,
+    by name of the question, "" for letters at the means; beside : another grouping.
     """
 
     lanes: Sequence[Lane]
@@ -48,6 +55,10 @@ class LanesPainter:
     row: int = -1
     cluster: int = -1
     selected: int = -1
+    figure: CellFigure = "mean"
+    kind: SpreadKind | Literal[""] = ""
+    spreads: Mapping[str, Spread] = field(default_factory=dict)
+    beside: Beside | None = None
 
     # where things are
 
@@ -59,40 +70,58 @@ class LanesPainter:
             if lane.role != part:
                 y, part = y + HEADING, lane.role
             out.append(y)
-            y += ROW
+            y += self.tall
         return out
+
+    @cached_property
+    def tall(self) -> float:
+        """Pixels of a row."""
+        return ROW if not self.kind else max(ROW, row_height(self.kind, len(self.order)))
 
     @property
     def height(self) -> float:
         """Of all rows."""
-        return (self.tops[-1] if self.tops else HEAD) + ROW + 6
+        return (self.tops[-1] if self.tops else HEAD) + self.tall + 6
+
+    @property
+    def _columns(self) -> int:
+        return len(self.order) + (len(self.beside.order) if self.beside else 0)
+
+    @property
+    def _extra(self) -> float:
+        return _GAP if self.beside else 0.0
 
     @property
     def least_width(self) -> float:
         """Pixels below which columns would be too narrow."""
-        return _NAME + _TELLS + _LEAST_LANE + _LEAST_CELL * len(self.order) + 8
+        return _NAME + _TELLS + _LEAST_LANE + _LEAST_CELL * self._columns + 8 + self._extra
 
     @cached_property
     def _cell_wide(self) -> float:
-        room = self.width - _NAME - _TELLS - _LEAST_LANE - 8
-        return min(max(room / max(len(self.order), 1), _LEAST_CELL), _CELL)
+        room = self.width - _NAME - _TELLS - _LEAST_LANE - 8 - self._extra
+        return min(max(room / max(self._columns, 1), _LEAST_CELL), _CELL)
 
     @cached_property
     def _name(self) -> float:
         """Pixels of names: wider where lanes have room."""
-        room = self.width - _TELLS - 2 * _LEAST_LANE - self._cell_wide * len(self.order)
+        room = self.width - _TELLS - 2 * _LEAST_LANE - self._cell_wide * self._columns
         return min(max(room, _NAME), _WIDE_NAME)
 
     @property
     def _numbers(self) -> float:
         """Where the numbers begin."""
-        wide = self.width - self._cell_wide * len(self.order) - 8
+        wide = self.width - self._cell_wide * self._columns - 8 - self._extra
         return max(wide, self._name + _TELLS + _LEAST_LANE)
+
+    @property
+    def _others(self) -> float:
+        """Where the numbers of the other grouping begin."""
+        return self._numbers + self._cell_wide * len(self.order) + _GAP
 
     def row_at(self, y: float) -> int:
         """The row at a pixel, -1 for none."""
         for place, top in enumerate(self.tops):
-            if top <= y < top + ROW:
+            if top <= y < top + self.tall:
                 return place
         return -1
 
@@ -101,9 +130,21 @@ class LanesPainter:
         place = int((x - self._numbers) // self._cell_wide)
         return self.order[place] if 0 <= place < len(self.order) and x >= self._numbers else -1
 
-    def near(self, row: int, x: float) -> int:
-        """The cluster whose letter is at a pixel of a lane, -1 for none."""
+    def other_at(self, x: float) -> int:
+        """The group of the other grouping whose column is at a pixel, -1 for none."""
+        if self.beside is None or x < self._others:
+            return -1
+        place = int((x - self._others) // self._cell_wide)
+        return self.beside.order[place] if place < len(self.beside.order) else -1
+
+    def near(self, row: int, x: float, y: float = -1.0) -> int:
+        """The cluster whose letter is at a pixel of a lane, -1 for none; of spreads, whose line."""
         lane = self.lanes[row]
+        if self.kind:
+            left, right = self._name + _TELLS, self._numbers - 12
+            line = int((y - self.tops[row] - 6) // ((self.tall - 12) / len(self.order)))
+            inside = left <= x <= right and 0 <= line < len(self.order)
+            return self.order[line] if inside else -1
         best = [
             (abs(self.x(lane, float(lane.values[k])) - x), k)
             for k in self.order
@@ -155,23 +196,47 @@ class LanesPainter:
         left = self._name + _TELLS + 16
         canvas.write(QRectF(4, 18, self._name, 18), "question", soft, small)
         canvas.write(QRectF(self._name, 18, _TELLS + 10, 18), "tells apart", soft, small)
-        canvas.write(QRectF(left, 18, 60, 18), "low", soft, small)
-        canvas.write(QRectF(left, 18, self._numbers - 22 - left, 18), "high", soft, small, "right")
+        ends = ("low", "high") if self.kind != "stacked" else ("first answer", "last")
+        canvas.write(QRectF(left, 18, 90, 18), ends[0], soft, small)
+        canvas.write(QRectF(left, 18, self._numbers - 22 - left, 18), ends[1], soft, small, "right")
         for place, cluster in enumerate(self.order):
             middle = self._numbers + (place + 0.5) * self._cell_wide
             self._badge(canvas, QPointF(middle, 18), cluster, 12.5, 0.86)
             words = f"{self.cases[cluster]:,} · {self.shares[cluster]:.0%}"
             box = QRectF(middle - self._cell_wide / 2, 35, self._cell_wide, 16)
             canvas.write(box, words, soft, font(0.78), "centre")
+        if self.beside is not None:
+            self._other_head(canvas, self.beside)
+
+    def _other_head(self, canvas: Canvas, beside: Beside) -> None:
+        soft, wide = self.theme.soft, self._cell_wide
+        for place, group in enumerate(beside.order):
+            left, who = self._others + place * wide, beside.groups[group]
+            box = QRectF(left + 1, 8, wide - 2, 20)
+            if isinstance(who, str):
+                words = canvas.shortened(who, font(0.82, 600), wide - 4)
+                canvas.write(box, words, self.theme.ink, font(0.82, 600), "centre")
+            else:
+                self._disc(canvas, QPointF(left + wide / 2, 18), who, 11.0, 0.8, False)
+            words = f"{beside.cases[group]:,} · {beside.shares[group]:.0%}"
+            canvas.write(QRectF(left, 35, wide, 16), words, soft, font(0.78), "centre")
+        canvas.painter.setPen(QPen(QColor(self.theme.line), 1.2))
+        at = self._others - _GAP / 2
+        canvas.painter.drawLine(QLineF(at, 8, at, self.height - 4))
 
     def _badge(self, canvas: Canvas, at: QPointF, cluster: int, radius: float, size: float) -> None:
-        painter, colour = canvas.painter, self.theme.identity(self.names[cluster])
         marked = cluster in (self.selected, self.cluster)
+        self._disc(canvas, at, self.names[cluster], radius, size, marked)
+
+    def _disc(
+        self, canvas: Canvas, at: QPointF, who: Identity, radius: float, size: float, marked: bool
+    ) -> None:
+        painter, colour = canvas.painter, self.theme.identity(who)
         painter.setPen(QPen(QColor(self.theme.ink if marked else self.theme.panel), 1.4))
         painter.setBrush(colour)
         painter.drawEllipse(at, radius, radius)
         box = QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius)
-        name = self.names[cluster].name
+        name = who.name
         shape = font(size if len(name) < 4 else 0.78 * size, 600)
         canvas.write(box, canvas.shortened(name, shape, 2 * radius), ink_on(colour, self.theme),
                      shape, "centre")  # fmt: skip
@@ -181,18 +246,30 @@ class LanesPainter:
         if place == self.row:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(theme.tint))
-            painter.drawRoundedRect(QRectF(0, top, self.width, ROW - 1), 4, 4)
+            painter.drawRoundedRect(QRectF(0, top, self.width, self.tall - 1), 4, 4)
         name = _middle_cut(canvas, lane.title, self._name - 14)
-        canvas.write(QRectF(4, top, self._name - 8, ROW), name, theme.ink, font(0.93, 600))
+        canvas.write(QRectF(4, top, self._name - 8, self.tall), name, theme.ink, font(0.93, 600))
         self._tells(canvas, lane, top)
-        self._lane(canvas, lane, top + ROW / 2)
+        middle = top + (self.tall - ROW) / 2
+        spread = self.spreads.get(lane.name) if self.kind else None
+        if spread is not None and self.kind:
+            left = self._name + _TELLS + 16
+            box = QRectF(left, top + 3, self._numbers - 22 - left, self.tall - 6)
+            paint_spread(canvas, box, spread, self.kind, self.order, self.names, self.theme)
+        elif not self.kind:
+            self._lane(canvas, lane, top + ROW / 2)
+        wide = self._cell_wide
         for column, cluster in enumerate(self.order):
-            self._cell(canvas, lane, cluster, QRectF(
-                self._numbers + column * self._cell_wide + 2, top + 2, self._cell_wide - 4, ROW - 5
-            ))  # fmt: skip
+            box = QRectF(self._numbers + column * wide + 2, middle + 2, wide - 4, ROW - 5)
+            self._cell(canvas, lane, cluster, box)
+        other = self.beside.lanes.get(lane.title) if self.beside is not None else None
+        if self.beside is not None and other is not None:
+            for column, group in enumerate(self.beside.order):
+                box = QRectF(self._others + column * wide + 2, middle + 2, wide - 4, ROW - 5)
+                self._cell(canvas, other, group, box)
 
     def _tells(self, canvas: Canvas, lane: Lane, top: float) -> None:
-        bar = QRectF(self._name, top + ROW / 2 - 4, _TELLS - 8, 7)
+        bar = QRectF(self._name, top + self.tall / 2 - 4, _TELLS - 8, 7)
         painter = canvas.painter
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(self.theme.line))
@@ -220,11 +297,24 @@ class LanesPainter:
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(colour)
                 painter.drawRoundedRect(QRectF(ends[0], y - 3, ends[1] - ends[0], 6), 3, 3)
+        self._others_on(canvas, lane, y)
         last = max(self.selected, self.cluster)
         for cluster in sorted(self.order, key=lambda k: k in (self.selected, last)):
             value = float(lane.values[cluster])
             if np.isfinite(value):
                 self._badge(canvas, QPointF(self.x(lane, value), y), cluster, 8.5, 0.72)
+
+    def _others_on(self, canvas: Canvas, lane: Lane, y: float) -> None:
+        """Rings where the other groups stand."""
+        other = self.beside.lanes.get(lane.title) if self.beside is not None else None
+        if other is None:
+            return
+        left, right = self._name + _TELLS + 16, self._numbers - 22
+        canvas.painter.setBrush(Qt.BrushStyle.NoBrush)
+        canvas.painter.setPen(QPen(QColor(self.theme.ink), 1.3))
+        for value in other.values[np.isfinite(other.values)].tolist():
+            at = min(max(self.x(lane, value), left - 8), right + 8)
+            canvas.painter.drawEllipse(QPointF(at, y), 4.0, 4.0)
 
     def _cell(self, canvas: Canvas, lane: Lane, cluster: int, box: QRectF) -> None:
         value, away = float(lane.values[cluster]), float(lane.away[cluster])
@@ -238,31 +328,40 @@ class LanesPainter:
             canvas.painter.drawRoundedRect(box, 4, 4)
         strong = size >= 1.0
         shape = font(0.9 if self._cell_wide > 50 else 0.8, 600 if strong else 400)
-        canvas.write(box, told(lane, value), theme.ink, shape, "centre")
+        canvas.write(box, cell_words(lane, cluster, self.figure), theme.ink, shape, "centre")
 
-    def words(self, row: int, cluster: int) -> str:
-        """What stands at a row, of one cluster or of all, as a sentence."""
+    def words(self, row: int, cluster: int, other: int = -1) -> str:
+        """What stands at a row, of one cluster, of a group of the other grouping, or of all, as a
+
+        sentence.
+        """
         lane = self.lanes[row]
+        spread = self.spreads.get(lane.name) if self.kind else None
+        if spread is not None and self.kind and other < 0:
+            name = self.names[cluster].told if cluster >= 0 else ""
+            return spread_words(spread, self.kind, cluster, name)
+        name = self.names[cluster].told if cluster >= 0 else ""
+        if other >= 0 and self.beside is not None and lane.title in self.beside.lanes:
+            lane, cluster = self.beside.lanes[lane.title], other
+            name = self.beside.called(other)
         if cluster < 0:
             tells = "" if np.isnan(lane.effect) else f"; clusters explain {lane.effect:.0%} of it"
-            return f"{lane.title}: {told(lane, lane.whole)} in all cases{tells}."
-        name, value = self.names[cluster].told, float(lane.values[cluster])
+            return f"{lane.title}: {answer_words(lane, lane.whole)} in all cases{tells}."
+        value = float(lane.values[cluster])
         if np.isnan(value):
             return f"{lane.title}: nobody in {name} answered."
-        words = f"{lane.title}: {name} {told(lane, value)}, all cases {told(lane, lane.whole)}"
+        words = (f"{lane.title}: {name} {answer_words(lane, value)},"
+                 f" all cases {answer_words(lane, lane.whole)}")  # fmt: skip
         low, high = float(lane.lower[cluster]), float(lane.upper[cluster])
         if np.isfinite(low):
-            words += f"; 95 % interval {told(lane, low)} to {told(lane, high)}"
+            ends = f"{answer_words(lane, low)} to {answer_words(lane, high)}"
+            words += f"; 95 % interval {ends}"
+        if np.isfinite(lane.deff[cluster]):
+            words += f", design effect {lane.deff[cluster]:.2f}"
         if not lane.share and np.isfinite(lane.sd[cluster]):
-            words += f"; sd {number(float(lane.sd[cluster]))}"
+            words += f"; median {number(float(lane.median[cluster])).replace('-', '−')}"
+            words += f", sd {number(float(lane.sd[cluster]))}"
         return f"{words}; {lane.n[cluster]:,} answered."
-
-
-def told(lane: Lane, value: float) -> str:
-    """A mean, or a share in per cent."""
-    if np.isnan(value):
-        return "–"
-    return f"{100 * value:.0f} %" if lane.share else number(value).replace("-", "−")
 
 
 def _middle_cut(canvas: Canvas, words: str, room: float) -> str:

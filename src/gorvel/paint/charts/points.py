@@ -52,7 +52,7 @@ class Points:
     @cached_property
     def known(self) -> NDArray[np.bool_]:
         """(n,) cases with a place."""
-        return ~np.isnan(self.places).any(axis=1)
+        return np.asarray(~np.isnan(self.places).any(axis=1))
 
     @cached_property
     def outlines(self) -> list[Floats]:

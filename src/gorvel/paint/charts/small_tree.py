@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QImage, QPainter
 
 from gorvel.core.scene.summit import summit_of
 from gorvel.core.study.kept import KeptTree
-from gorvel.core.tree.cluster_names import identities
+from gorvel.core.tree.cluster_names import identities, titled_nodes
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.summit import SummitPainter
@@ -39,6 +39,8 @@ def small_tree(
         cut, lettered = kept.cut.cut(tree), kept.cut.lettered_cut(tree)
     squared = kept.plan.proximity.measure == "squared-euclidean"
     summit = summit_of(tree, max(_MOST, min(cut.clusters, 4 * _MOST)), squared)
+    colours = titled_nodes(tree, kept.plan.cut.colours) if kept.group is None else {}
+    whos = identities(tree, lettered, cut, None, colours)
     clusters = [
         (
             float(tree.starts[root]) / tree.n,
@@ -46,7 +48,7 @@ def small_tree(
             theme.identity(who),
             who.name,
         )
-        for root, who in zip(cut.roots.tolist(), identities(tree, lettered, cut), strict=True)
+        for root, who in zip(cut.roots.tolist(), whos, strict=True)
     ]
     painter = QPainter(image)
     SummitPainter(summit, theme, width, height, cut.clusters, 0, clusters).paint(Canvas(painter))

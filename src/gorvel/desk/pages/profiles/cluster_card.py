@@ -1,60 +1,113 @@
-"""One cluster: its name, its figures, who is most typical of it, and who could stand elsewhere."""
+"""One cluster: name, colour, portrait and note, its figures, its cases, and what is nearest."""
 
 from __future__ import annotations
 
 from functools import partial
 
 import numpy as np
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtCore import QEvent, Signal
+from PySide6.QtGui import QAction, QColor, QFocusEvent, QIcon, QPixmap
+from PySide6.QtWidgets import (
+    QColorDialog,
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QMenu,
+    QPlainTextEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from gorvel.core.base.numbers import number, unit
 from gorvel.core.base.progress import Phase, progress_words
 from gorvel.core.profile.members import Members, members_of
+from gorvel.core.words.portrait import portrait
 from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, text
 from gorvel.desk.state.marks import Mark
+from gorvel.desk.views.case_list import CaseList
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import JobKind
+from gorvel.desk.work.profiling import Profiling
 from gorvel.paint.shades import ink_on
-from gorvel.paint.theme import SPACE, current, font
+from gorvel.paint.theme import LIGHT, SPACE, current, font
 
 __all__ = ["ClusterCard"]
 
-_MOST = 6  # cases named of a kind
+_MOST = 5  # cases named of a kind
 _PAIRS = 4_000  # cases up to which members are measured as soon as a cluster is looked at
 
 
-class ClusterCard(QWidget):
-    """Follows the cluster chosen among the profiles."""
+class _Words(QPlainTextEdit):
+    """A few lines. Signals: left(), the keyboard goes elsewhere."""
 
-    def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
+    left = Signal()
+
+    def __init__(self, name: str, hint: str, lines: int) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setPlaceholderText(hint)
+        self.setFont(font(0.93))
+        self.setTabChangesFocus(True)
+        self.setFixedHeight(round(self.fontMetrics().lineSpacing() * lines) + 14)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.left.emit()
+
+
+class ClusterCard(QWidget):
+    """Follows the cluster that is looked at."""
+
+    def __init__(
+        self, actions: Actions, profiling: Profiling, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
-        self.acts, self.focus = actions, actions.focus
+        self.acts, self.focus, self.profiling = actions, actions.focus, profiling
         self.cluster = -1  # from 0
-        self.badge = QLabel()
+        self.badge = QPushButton()
         self.badge.setFixedSize(34, 34)
-        self.badge.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.badge.setToolTip("Its colour, in every table and figure")
+        self.badge.setAccessibleName("Colour of the cluster")
+        self.badge.setMenu(QMenu(self.badge))
+        self.badge.menu().aboutToShow.connect(self._offer_colours)
         self.title = QLineEdit()
         self.title.setPlaceholderText("Give it a name")
         self.title.setAccessibleName("Name of the cluster")
         self.title.setFont(font(1.07, 600))
         self.extent = text(soft=True, wrap=False)
+        self.portrait = _Words("Portrait of the cluster", "What marks it out", 4)
+        self.note = _Words("Note on the cluster", "A note, for yourself", 2)
+        self.draft = button("draft it from the numbers", self._draft, "link")
         self.figures = text()
+        self.members = CaseList(self.focus, "All its cases")
         self.lists = QVBoxLayout()
         self.lists.setSpacing(SPACE)
+        self._lay_out()
+        self.title.editingFinished.connect(self._name)
+        self.portrait.left.connect(partial(self._say, "portraits", self.portrait))
+        self.note.left.connect(partial(self._say, "notes", self.note))
+        for signal in (self.focus.labels_changed, self.focus.titles_changed):
+            signal.connect(self._again)
+
+    def _lay_out(self) -> None:
         box: QFrame = panel()
         head = QHBoxLayout()
         head.addWidget(self.badge)
         head.addWidget(self.title, 1)
-        inside = QVBoxLayout()
+        words = QWidget()
+        inside = QVBoxLayout(words)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.setSpacing(SPACE)
-        inside.addWidget(self.extent)
-        inside.addWidget(self.figures)
+        below = QHBoxLayout()
+        below.addWidget(self.extent, 1)
+        below.addWidget(self.draft)
+        inside.addLayout(below)
+        for widget in (self.portrait, self.note, self.figures):
+            inside.addWidget(widget)
         inside.addLayout(self.lists)
+        inside.addWidget(self.members)
         inside.addStretch(1)
-        words = QWidget()
-        words.setLayout(inside)
         layout = QVBoxLayout(box)
         layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
         layout.setSpacing(SPACE)
@@ -63,9 +116,17 @@ class ClusterCard(QWidget):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(box)
-        self.title.editingFinished.connect(self._name)
-        for signal in (self.focus.labels_changed, self.focus.titles_changed):
-            signal.connect(self._again)
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() in (QEvent.Type.Hide, QEvent.Type.WindowDeactivate):
+            self.keep()
+        return super().event(event)
+
+    def keep(self) -> None:
+        """What is typed and not taken yet goes into the plan."""
+        self._name()
+        self._say("portraits", self.portrait)
+        self._say("notes", self.note)
 
     def _again(self) -> None:
         self.show_cluster(self.cluster)
@@ -77,22 +138,48 @@ class ClusterCard(QWidget):
         clear(self.lists)
         if grown is None or cut is None or not 0 <= cluster < cut.clusters:
             return
-        who = self.focus.identities[cluster]
-        colour = current().identity(who)
-        self.badge.setText(who.name)
-        self.badge.setFont(font(0.93, 600))
-        self.badge.setStyleSheet(
-            f"background: {colour.name()}; color: {ink_on(colour, current())}; border-radius: 17px;"
-        )
-        self.title.setText(who.title)
+        self._show_identity()
         cases = np.flatnonzero(cut.membership == cluster + 1)
-        self.extent.setText(f"{unit(grown.of, len(cases))} of {grown.tree.n:,}"
-                          f" ({len(cases) / grown.tree.n:.0%})")  # fmt: skip
+        share = f"{len(cases) / grown.tree.n:.0%}"
+        weights = grown.prepared.weights
+        if weights is not None:
+            share = f"{weights[cases].sum() / weights.sum():.0%} weighted"
+        self.extent.setText(f"{unit(grown.of, len(cases))} of {grown.tree.n:,} ({share})")
+        self.members.show_cases(cases.tolist())
         self.acts.jobs.drop(JobKind.MEMBERS)
         if grown.tree.n > _PAIRS:
             self._offer()
         else:
             self._tell(members_of(grown, cut, cluster + 1))
+
+    def _show_identity(self) -> None:
+        who = self.focus.identities[self.cluster]
+        colour = current().identity(who)
+        self.badge.setText(who.name)
+        self.badge.setFont(font(0.93 if len(who.name) < 4 else 0.72, 600))
+        self.badge.setStyleSheet(
+            f"QPushButton {{ background: {colour.name()}; color: {ink_on(colour, current())};"
+            " border-radius: 17px; border: none; padding: 0; }"
+            " QPushButton::menu-indicator { image: none; width: 0; }"
+        )
+        self.title.setText(who.title)
+        for key, field in (("portraits", self.portrait), ("notes", self.note)):
+            told = self.focus.told_of_cluster(key, self.cluster + 1)
+            if told != field.toPlainText().strip():
+                field.setPlainText(told)
+        self.portrait.setPlaceholderText(self._drafted() or "What marks it out")
+        self.draft.setVisible(bool(self._drafted()))
+
+    def _drafted(self) -> str:
+        known = self.profiling.portrayed
+        return portrait(known.lanes, self.cluster) if known is not None and known.lanes else ""
+
+    def _draft(self) -> None:
+        """Put the sentence drafted from the numbers where it can be edited."""
+        self.portrait.setPlainText(self._drafted())
+        self._say("portraits", self.portrait)
+
+    # members
 
     def _offer(self) -> None:
         """Members of large studies are measured when that is asked for."""
@@ -128,7 +215,7 @@ class ClusterCard(QWidget):
             words.append(f"Mean proximity inside {number(found.mean)}")
             words.append(f"largest {number(found.diameter)}")
         if found.silhouette is not None:
-            words.append(f"mean silhouette {found.silhouette:.2f}")
+            words.append(f"mean silhouette {found.silhouette:.2f}".replace("-", "−"))
         told = ", ".join(words)
         self.figures.setText(f"{told[:1].upper()}{told[1:]}." if told else "")
         if len(found.typical) == 1:  # nothing is typical of a case by itself
@@ -152,7 +239,7 @@ class ClusterCard(QWidget):
             self.lists.addWidget(text("\n".join(rows)))
 
     def _cases(self, title: str, tip: str, cases: list[tuple[int, str]]) -> None:
-        """Cases by name, each a link to the tree."""
+        """Cases by name, each a link to what is known of it."""
         grown = self.focus.grown
         if grown is None or not cases:
             return
@@ -164,7 +251,7 @@ class ClusterCard(QWidget):
         for case, words in cases:
             row = QHBoxLayout()
             link = button(grown.prepared.labels[case], partial(self._mark, case), "link",
-                          "Mark it on the tree")  # fmt: skip
+                          "Look at it, and mark it on the tree")  # fmt: skip
             row.addWidget(link)
             row.addWidget(text(words, soft=True, wrap=False), 1)
             column.addLayout(row)
@@ -172,12 +259,47 @@ class ClusterCard(QWidget):
 
     def _mark(self, case: int) -> None:
         self.focus.select(Mark("case", case))
-        self.acts.said.emit("It is marked on the tree (Alt+3).", False)
+
+    # what is said of it
+
+    def _known(self) -> bool:
+        cut = self.focus.cut
+        return cut is not None and 0 <= self.cluster < cut.clusters
 
     def _name(self) -> None:
-        cut = self.focus.cut
-        if cut is None or not 0 <= self.cluster < cut.clusters:
-            return
         title = self.title.text().strip()
-        if title != self.focus.identities[self.cluster].title:
+        if self._known() and title != self.focus.identities[self.cluster].title:
             self.focus.name_cluster(self.cluster + 1, title)
+
+    def _say(self, key: str, field: QPlainTextEdit) -> None:
+        words = field.toPlainText().strip()
+        if self._known() and words != self.focus.told_of_cluster(key, self.cluster + 1):
+            self.focus.tell_of_cluster(key, self.cluster + 1, words)
+
+    def _offer_colours(self) -> None:
+        menu = self.badge.menu()
+        menu.clear()
+        for name in LIGHT.clusters:
+            menu.addAction(self._colour_action(name))
+        menu.addSeparator()
+        menu.addAction("Another colour …", self._ask_colour)
+        if self.focus.told_of_cluster("colours", self.cluster + 1):
+            menu.addAction("As its letter has it", partial(self.paint_in, ""))
+
+    def _colour_action(self, name: str) -> QAction:
+        square = QPixmap(18, 18)
+        square.fill(QColor(name))
+        action = QAction(QIcon(square), name, self.badge.menu())
+        action.triggered.connect(partial(self.paint_in, name))
+        return action
+
+    def _ask_colour(self) -> None:
+        now = current().identity(self.focus.identities[self.cluster])
+        colour = QColorDialog.getColor(now, self, "Colour of the cluster")
+        if colour.isValid():
+            self.paint_in(colour.name())
+
+    def paint_in(self, colour: str, checked: bool = False) -> None:
+        """Give it a colour, "" for that of its letter; can be undone."""
+        if self._known():
+            self.focus.tell_of_cluster("colours", self.cluster + 1, colour)

@@ -1,78 +1,83 @@
-"""The Profiles page: what the clusters of the cut in hand are like."""
+"""The Profiles page: what the clusters of the cut in hand are like, and whether that holds."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import partial
 
-import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeySequence, QShortcut, QShowEvent
 from PySide6.QtWidgets import (
-    QComboBox,
+    QButtonGroup,
     QHBoxLayout,
-    QLineEdit,
-    QScrollArea,
+    QPushButton,
     QSplitter,
     QStackedLayout,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from gorvel.core.base.errors import InputError
-from gorvel.core.base.progress import Progress, silent
-from gorvel.core.cases.design import Design, sample_of
 from gorvel.core.export.views import ViewTable
-from gorvel.core.grow.grown import Grown
-from gorvel.core.plan.parts import DesignPlan, VariablesPlan
-from gorvel.core.plan.plan import Plan
-from gorvel.core.profile.lanes import Lane, lanes_of
-from gorvel.core.profile.told import Told, told_answers
-from gorvel.core.table.source import Source
-from gorvel.core.table.table import Table
-from gorvel.core.tree.cuts import Cut
-from gorvel.core.tree.tree import Tree
+from gorvel.core.profile.lanes import Lane
 from gorvel.desk.controls.growing import NoTree, StaleBar
 from gorvel.desk.controls.seen import WhenSeen
-from gorvel.desk.controls.texts import heading, panel, scrolled, text
+from gorvel.desk.controls.texts import button, panel
+from gorvel.desk.pages.profiles.case_card import CaseCard
 from gorvel.desk.pages.profiles.cluster_card import ClusterCard
-from gorvel.desk.views.lanes_view import LanesView
-from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.pages.profiles.components_card import ComponentsCard
+from gorvel.desk.pages.profiles.drivers_card import DriversCard
+from gorvel.desk.pages.profiles.map_card import MapCard
+from gorvel.desk.pages.profiles.new_cases_card import NewCasesCard
+from gorvel.desk.pages.profiles.questions_card import QuestionsCard
+from gorvel.desk.pages.profiles.scatter_card import ScatterCard
+from gorvel.desk.pages.profiles.short_form_card import ShortFormCard
+from gorvel.desk.pages.profiles.tests_card import TestsCard
+from gorvel.desk.state.marks import Mark
+from gorvel.desk.views.layout import Layout
 from gorvel.desk.work.actions import Actions
-from gorvel.desk.work.jobs import JobKind
-from gorvel.paint.canvas import Canvas
-from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import LIGHT, SPACE, font
+from gorvel.desk.work.profiling import Profiling
+from gorvel.paint.theme import SPACE
 
 __all__ = ["ProfilesPage"]
 
-_LEGEND = (
-    "Letters stand at the clusters’ means or shares, the upright line at that of all cases, bars"
-    " are 95 % intervals{how}. Shaded: a quarter of a standard deviation or more above (rust) or"
-    " below (green) all cases; bold: a whole one."
+_TABS = (
+    ("Questions", "What each cluster answers"),
+    ("Tests", "Do the clusters differ, and how much"),
+    ("Map", "The cases in two dimensions, near where they are alike"),
+    ("Components", "Principal components, with the variables as arrows"),
+    ("Scatter", "Two questions against each other, or a few all against all"),
+    ("What matters", "The tree grown without each variable"),
+    ("Short form", "The few questions that tell clusters best, and a scorer"),
+    ("New cases", "Cases of another file, given to the clusters"),
 )
-_AT_ONCE = 400_000  # answers up to which clusters are told while the hand waits
-_NONE = {
-    "matrix": "A proximity matrix has no answers to tell clusters by. What it knows of each cluster"
-    " stands on the right.",
-    "variables": "This tree is of variables: clusters of variables have members, and no answers.",
-}
 
 
 class ProfilesPage(QWidget):
-    """Before there is a tree it says how to get one."""
+    """Before there is a tree it says how to get one.
 
-    def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
+    Signals: tree_wanted(), to the page of the tree, where something is marked.
+    """
+
+    tree_wanted = Signal()
+
+    def __init__(
+        self, actions: Actions, profiling: Profiling, layout: Layout, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
-        self.acts, self.focus = actions, actions.focus
-        self._found: _Found | None = None
-        self.view = LanesView(self.focus)
-        self.card = ClusterCard(actions)
-        self.sort = QComboBox()
-        self.sought = QLineEdit()
-        self.reading, self.legend = text(), text(size=0.86, soft=True)
-        self.says = text(soft=True)
-        self.by = text("sorted by", soft=True, wrap=False)
+        self.acts, self.focus, self.profiling = actions, actions.focus, profiling
+        self.shown = layout
+        self.questions = QuestionsCard(actions, profiling)
+        self.tests = TestsCard(actions, profiling)
+        self.map = MapCard(actions, profiling)
+        self.components = ComponentsCard(actions, profiling)
+        self.scatter = ScatterCard(actions, profiling)
+        self.drivers = DriversCard(actions, profiling)
+        self.form = ShortFormCard(actions, profiling)
+        self.new_cases = NewCasesCard(actions, profiling)
+        self.card, self.case = ClusterCard(actions, profiling), CaseCard(actions, profiling)
+        self.view = self.questions.view
+        self.tabs: list[QPushButton] = []
+        self._cards, self._side = QStackedWidget(), QStackedWidget()
         self._stack = QStackedLayout(self)
         words = "Profiles tell what clusters are like. Grow the tree, and they are here."
         self._stack.addWidget(NoTree(actions, "No clusters yet", words))
@@ -83,28 +88,33 @@ class ProfilesPage(QWidget):
             self.focus.tree_changed, self.focus.cut_changed, self.focus.shelf.plan_changed,
         ):  # fmt: skip
             signal.connect(self._seen.follow)
-        self.view.pointed.connect(self._tell)
-        self.view.chosen.connect(self._chosen)
+        self.view.chosen.connect(self._look_at)
+        self.focus.mark_changed.connect(self._marked)
+        self.case.back.connect(self._to_cluster)
+        self.case.tree_wanted.connect(self.tree_wanted)
+        for pictures in (self.map, self.components, self.scatter):
+            pictures.view.opened.connect(self.tree_wanted)
+        self.show_tab(layout.tabs.get("Profiles", 0))
         self._follow()
 
     def _page(self) -> QWidget:
         left = panel()
         column = QVBoxLayout(left)
-        column.setContentsMargins(2 * SPACE, SPACE, SPACE, SPACE)
+        column.setContentsMargins(2 * SPACE, SPACE // 2, SPACE, SPACE)
         column.setSpacing(SPACE // 2)
-        column.addLayout(self._head())
-        self.area: QScrollArea = scrolled(self.view)
-        column.addWidget(self.says)
-        column.addWidget(self.area, 1)
-        column.addWidget(self.reading)
-        column.addWidget(self.legend)
-        self.reading.setMinimumHeight(38)
-        self.reading.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.reading.setAccessibleName("What is pointed at")
+        column.addLayout(self._tab_row())
+        for card in (
+            self.questions, self.tests, self.map, self.components, self.scatter, self.drivers,
+            self.form, self.new_cases,
+        ):  # fmt: skip
+            self._cards.addWidget(card)
+        column.addWidget(self._cards, 1)
+        self._side.addWidget(self.card)
+        self._side.addWidget(self.case)
         both = QSplitter()
         both.addWidget(left)
-        both.addWidget(self.card)
-        both.setSizes([880, 350])
+        both.addWidget(self._side)
+        both.setSizes([900, 330])
         both.setStretchFactor(0, 3)
         both.setStretchFactor(1, 1)
         both.setHandleWidth(SPACE)
@@ -117,24 +127,27 @@ class ProfilesPage(QWidget):
         outer.addWidget(both, 1)
         return page
 
-    def _head(self) -> QHBoxLayout:
+    def _tab_row(self) -> QHBoxLayout:
         row = QHBoxLayout()
-        row.addWidget(heading("What the clusters are like", 1.07))
+        group = QButtonGroup(self)
+        for number, (name, tip) in enumerate(_TABS):
+            tab = button(name, partial(self.show_tab, number), "tab", tip)
+            tab.setCheckable(True)
+            group.addButton(tab)
+            self.tabs.append(tab)
+            row.addWidget(tab)
         row.addStretch(1)
-        row.addWidget(self.by)
-        self.sort.setAccessibleName("Questions sorted by")
-        self.sort.setFont(font(0.93))
-        self.sort.setMinimumWidth(150)
-        self.sort.currentIndexChanged.connect(self._show)
-        row.addWidget(self.sort)
-        self.sought.setPlaceholderText("Find a question")
-        self.sought.setAccessibleName("Find a question")
-        self.sought.setMaximumWidth(130)
-        self.sought.textChanged.connect(self._show)
-        row.addWidget(self.sought)
-        self.take = TakeAway(self.acts, "profiles", self.table, self.sheet)
-        row.addWidget(self.take)
         return row
+
+    def show_tab(self, number: int) -> None:
+        """Show one of the cards."""
+        self.shown.tabs["Profiles"] = number
+        self._cards.setCurrentIndex(number)
+        self.tabs[number].setChecked(True)
+
+    def _find(self) -> None:
+        self.show_tab(0)
+        self.questions.seek()
 
     # following
 
@@ -146,160 +159,51 @@ class ProfilesPage(QWidget):
         grown, cut = self.focus.grown, self.focus.cut
         self._stack.setCurrentIndex(0 if grown is None else 1)
         if grown is None or cut is None:
-            self.view.show_lanes([])
+            self.questions.follow()
             return
-        names = [who.told for who in self.focus.identities]
-        chosen = self.sort.currentData()
-        self.sort.blockSignals(True)
-        self.sort.clear()
-        self.sort.addItem("what tells apart", -1)
-        self.sort.addItem("the plan’s order", -2)
-        for cluster in self.view.order:
-            self.sort.addItem(f"what marks {names[cluster]}", cluster)
-        self.sort.setCurrentIndex(max(self.sort.findData(chosen), 0))
-        self.sort.blockSignals(False)
         if not 0 <= self.view.selected < cut.clusters:
             self.view.selected = self.view.order[0]
-        self._measure(grown, cut)
-        self._show()
+        self.profiling.ask_portraits()
+        self.questions.follow()
         self.card.show_cluster(self.view.selected)
+        self._marked()
 
-    def _measure(self, grown: Grown, cut: Cut) -> None:
-        """Lanes of this cut, unless they are there; large studies do not keep the hand waiting."""
-        plan, study = self.focus.plan_of_tree, self.focus.shelf.study
-        if plan is None or study is None:
-            return
-        found = self._found
-        same = found is not None and found.tree is grown.tree and found.said == _said(plan)
-        if found is not None and same and found.cut is cut:
-            return
-        work = partial(_portraits, study.source, plan, grown, cut, found if same else None)
-        self._found = None
-        if grown.tree.n * (len(plan.variables.use) + len(plan.variables.profile)) <= _AT_ONCE:
-            self.acts.jobs.cancel(JobKind.PROFILES)
-            self._found = work(silent)
-            return
-        self.acts.jobs.start(JobKind.PROFILES, work, self._measured, self._failed)
+    def _look_at(self, cluster: int) -> None:
+        """A cluster (from 0) was chosen."""
+        self.card.keep()
+        self.view.selected = cluster
+        self.view.update()
+        self.card.show_cluster(cluster)
+        self.focus.select(Mark("cluster", cluster + 1))
+        self._side.setCurrentWidget(self.card)
 
-    def _measured(self, found: _Found) -> None:
-        if found.cut is self.focus.cut:
-            self._found = found
-            self._show()
+    def _to_cluster(self) -> None:
+        cut, mark = self.focus.cut, self.focus.selected
+        if cut is not None and mark is not None and mark.kind == "case":
+            self._look_at(int(cut.membership[mark.number]) - 1)
 
-    def _failed(self, why: str) -> None:
-        self.says.setText(why)
-        self.says.setVisible(True)
+    def _marked(self) -> None:
+        """What is marked anywhere is told of on the right."""
+        mark, cut = self.focus.selected, self.focus.cut
+        if not self.isVisible() or cut is None:
+            return
+        if mark is not None and mark.kind == "case":
+            if self.case.case != mark.number or self._side.currentWidget() is not self.case:
+                self.card.keep()
+                self._side.setCurrentWidget(self.case)
+            self.case.show_case(mark.number)
+            return
+        self._side.setCurrentWidget(self.card)
+        known = mark is not None and mark.kind == "cluster" and mark.number <= cut.clusters
+        if mark is not None and known and mark.number - 1 != self.view.selected:
+            self._look_at(mark.number - 1)
+
+    # what others ask for
 
     def lanes(self) -> list[Lane]:
-        """All of the cut in hand, in the order chosen, of the questions sought."""
-        if self._found is None:
-            return []
-        found, by = list(self._found.lanes), self.sort.currentData()
-        if by == -2:
-            places = {one.name: place for place, one in enumerate(self._found.told)}
-            found.sort(key=lambda lane: places[lane.name])
-        elif by is not None and by >= 0:
-            found.sort(key=lambda lane: (lane.role != "active", -abs(lane.away[by])))
-        sought = self.sought.text().strip().casefold()
-        return [lane for lane in found if sought in lane.title.casefold()]
-
-    def _show(self) -> None:
-        lanes, grown = self.lanes(), self.focus.grown
-        self.view.show_lanes(lanes)
-        known = self._found
-        how = " under the design of the sample" if known is not None and known.design else ""
-        self.legend.setText(_LEGEND.format(how=how) if lanes else "")
-        self.take.setVisible(bool(lanes))
-        told = known is not None and bool(known.told)
-        for widget in (self.sort, self.sought, self.by):
-            widget.setVisible(told)
-        words = ""
-        if known is None and grown is not None:
-            words = "Working out what the clusters are like …"
-        elif known is not None and grown is not None and not lanes:
-            kind = "variables" if grown.of == "variables" else "matrix"
-            words = known.problem or ("No question is called so." if told else _NONE[kind])
-        self.says.setText(words)
-        self.says.setVisible(bool(words))
-        self._tell(self.view.row, self.view.cluster)
-
-    def _tell(self, row: int, cluster: int) -> None:
-        painter = self.view.painter()
-        known = painter is not None and 0 <= row < len(painter.lanes)
-        self.reading.setText(painter.words(row, cluster) if painter is not None and known else "")
-
-    def _chosen(self, cluster: int) -> None:
-        self.card.show_cluster(cluster)
-
-    def _find(self) -> None:
-        self.sought.setFocus(Qt.FocusReason.ShortcutFocusReason)
-
-    # copies
+        """Those in sight."""
+        return self.questions.lanes()
 
     def table(self) -> ViewTable | None:
-        """A row for each question, columns as shown."""
-        if not self.view.lanes:
-            return None
-        names, order = self.focus.identities, self.view.order
-        heads = ("question", "role", "tells apart", "all cases", *(names[k].told for k in order))
-        rows: list[tuple[str | int | float | None, ...]] = [
-            (
-                lane.title, lane.role, lane.effect, lane.whole,
-                *(float(lane.values[k]) for k in order),
-            )
-            for lane in self.view.lanes
-        ]  # fmt: skip
-        return ViewTable(heads, rows)
-
-    def sheet(self) -> Sheet | None:
-        """The lanes for print."""
-        painter = self.view.painter(LIGHT, 900.0)
-        if painter is None:
-            return None
-
-        def draw(canvas: Canvas, width: float, height: float) -> None:
-            found = self.view.painter(LIGHT, width)
-            if found is not None:
-                found.paint(canvas)
-
-        return Sheet(
-            draw, 190.0, 190.0 * painter.height / 900.0, title="What the clusters are like"
-        )
-
-
-@dataclass(frozen=True, eq=False)
-class _Found:
-    """What is told of one cut. said : what the plan says of questions and sample; problem : why
-
-    answers cannot be read, "" where they can.
-    """
-
-    tree: Tree
-    cut: Cut
-    said: tuple[VariablesPlan, DesignPlan | None]
-    told: list[Told]
-    design: Design | None
-    lanes: list[Lane]
-    problem: str = ""
-
-
-def _said(plan: Plan) -> tuple[VariablesPlan, DesignPlan | None]:
-    return plan.variables, plan.design
-
-
-def _portraits(
-    source: Source, plan: Plan, grown: Grown, cut: Cut, before: _Found | None, progress: Progress
-) -> _Found:
-    """Read the answers, unless they were read before, and lay the clusters side by side."""
-    told: list[Told] = [] if before is None else before.told
-    design, problem = (None, "") if before is None else (before.design, before.problem)
-    try:
-        if before is None and isinstance(source, Table) and grown.of == "cases":
-            told = told_answers(source, plan, grown.prepared)
-            design = sample_of(source, plan, grown.prepared)
-    except InputError as error:
-        told, problem = [], str(error)
-    weights = grown.prepared.weights
-    masses = np.ones(grown.tree.n) if weights is None else weights
-    lanes = lanes_of(told, cut.membership - 1, cut.clusters, masses, design) if told else []
-    return _Found(grown.tree, cut, _said(plan), told, design, lanes, problem)
+        """What the clusters answer, as shown."""
+        return self.questions.table()

@@ -1,0 +1,137 @@
+"""Principal components: the cases in the plane of two, the variables as arrows."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QSignalBlocker
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+
+from gorvel.core.export.views import ViewTable
+from gorvel.core.profile.components import Components
+from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.texts import text
+from gorvel.desk.views.points_view import PointsView, points_now, points_sheet
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.profiling import Profiling
+from gorvel.paint.figure import Sheet
+from gorvel.paint.theme import SPACE, font
+
+__all__ = ["ComponentsCard"]
+
+_ARROWS = 12  # variables drawn, those with the longest arrows
+_REACH = 0.85  # of the places: how far the longest arrow goes
+
+
+class ComponentsCard(QWidget):
+    """Follows the tree; the cut in hand colours it."""
+
+    def __init__(
+        self, actions: Actions, profiling: Profiling, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.profiling, self.focus = profiling, actions.focus
+        self.view = PointsView(self.focus, "Principal components")
+        self.across, self.along = QComboBox(), QComboBox()
+        self.next = QCheckBox("next count")
+        self.next.setToolTip("Dashed outlines of what one cluster more would part")
+        self.says = text(size=0.86, soft=True)
+        head = QHBoxLayout()
+        for box, name in ((self.across, "Component across"), (self.along, "Component along")):
+            box.setAccessibleName(name)
+            box.setFont(font(0.93))
+            box.currentIndexChanged.connect(self._show)
+            head.addWidget(box)
+        head.addWidget(self.next)
+        head.addStretch(1)
+        head.addWidget(TakeAway(actions, "components", self.table, self.sheet))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE // 2)
+        layout.addLayout(head)
+        layout.addWidget(self.view, 1)
+        layout.addWidget(self.says)
+        self.next.toggled.connect(self._show)
+        profiling.components.changed.connect(self._found)
+        self._seen = WhenSeen(self, self._follow)
+        for signal in (self.focus.tree_changed, self.focus.cut_changed, self.focus.titles_changed):
+            signal.connect(self._seen.follow)
+        self._seen.follow()
+
+    def _follow(self) -> None:
+        self.profiling.ask_components()
+        self._found()
+
+    def _found(self) -> None:
+        found: Components | None = self.profiling.components.found
+        count = 0 if found is None else len(found.explained)
+        for place, box in enumerate((self.across, self.along)):
+            chosen = max(box.currentIndex(), 0) or place
+            with QSignalBlocker(box):
+                box.clear()
+                for k in range(count):
+                    assert found is not None
+                    box.addItem(f"component {k + 1} ({found.explained[k]:.0%})", k)
+                box.setCurrentIndex(min(chosen, count - 1))
+        self._show()
+
+    def _axes(self, found: Components) -> tuple[int, int]:
+        last = len(found.explained) - 1
+        return max(self.across.currentIndex(), 0), min(max(self.along.currentIndex(), 0), last)
+
+    def _show(self) -> None:
+        found: Components | None = self.profiling.components.found
+        grown = self.focus.grown
+        for widget in (self.across, self.along, self.next):
+            widget.setVisible(found is not None)
+        if found is None or grown is None or len(found.places) != grown.tree.n:
+            self.view.show_points(None)
+            waiting = self.profiling.components.job is not None
+            self.says.setText("" if waiting else "Components need two variables of numbers or of"
+                              " yes and no, and cases.")  # fmt: skip
+            return
+        one, other = self._axes(found)
+        places = found.places[:, [one, other]]
+        loadings = found.loadings[:, [one, other]]
+        length = np.hypot(loadings[:, 0], loadings[:, 1])
+        reach = _REACH * float(np.abs(places).max(initial=1e-300))
+        scale = reach / max(float(length.max(initial=0.0)), 1e-300)
+        chosen = np.argsort(-length, kind="stable")[:_ARROWS]
+        arrows = [(found.names[j], *(scale * loadings[j]).tolist()) for j in chosen.tolist()]
+        across, along = (f"component {k + 1}, {found.explained[k]:.0%}" for k in (one, other))
+        shadow = self.next.isChecked()
+        self.view.show_points(
+            points_now(self.focus, places, across, along, arrows=arrows, shadow=shadow)
+        )
+        self.says.setText(_words(found, one, other, len(arrows)))
+
+    def table(self) -> ViewTable | None:
+        """Loadings: a row for each variable, a column for each component."""
+        found: Components | None = self.profiling.components.found
+        if found is None:
+            return None
+        heads = [f"component {k + 1}" for k in range(len(found.explained))]
+        rows: list[tuple[str | int | float | None, ...]] = [
+            (name, *row) for name, row in zip(found.names, found.loadings.tolist(), strict=True)
+        ]
+        rows.append(("share of the variance", *found.explained.tolist()))
+        return ViewTable(("variable", *heads), rows)
+
+    def sheet(self) -> Sheet | None:
+        """The plane for print."""
+        return points_sheet(self.view, "Principal components")
+
+
+def _words(found: Components, one: int, other: int, arrows: int) -> str:
+    both = found.explained[one] + (found.explained[other] if other != one else 0.0)
+    words = (f"Of the correlations of {len(found.names)} variables, each counting the same; these"
+             f" two hold {both:.0%} of the variance. Arrows point where answers rise; the longer,"
+             " the more of a variable is seen here.")  # fmt: skip
+    if arrows < len(found.names):
+        words += f" The {arrows} longest of {len(found.names)} are drawn."
+    if found.gaps:
+        words += " Missing answers stand at the mean."
+    if found.left_out:
+        names = ", ".join(found.left_out[:4]) + (" …" if len(found.left_out) > 4 else "")
+        words += f" Left out: {names}."
+    return words

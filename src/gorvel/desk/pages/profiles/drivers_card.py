@@ -1,0 +1,139 @@
+"""How much each variable matters to the clusters: the tree grown again without it."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+
+from gorvel.core.export.views import ViewTable
+from gorvel.core.profile.drivers import Driver
+from gorvel.desk.controls.inquiry_bar import InquiryBar
+from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.texts import button, text
+from gorvel.desk.views.bars import ShareBars
+from gorvel.desk.views.tables import dress
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.profiling import Profiling
+from gorvel.paint.theme import SPACE, font
+
+__all__ = ["DriversCard"]
+
+_HEADS = ("variable", "clusters stay the same", "clusters explain", "silhouette without it", "")
+_SAME, _EXPLAIN = 1, 2
+_WORDS = (
+    "Each variable in use is left out in turn, the tree is grown again from the others, and cut at"
+    " as many clusters. Adjusted Rand index 1: the clusters are the same without it; near 0: it"
+    " makes them."
+)
+_MOST_AT_ONCE = 3_000_000  # cases x cases x variables that are begun unasked
+
+
+class DriversCard(QWidget):
+    """Worked out when asked for, in the background."""
+
+    def __init__(
+        self, actions: Actions, profiling: Profiling, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.profiling, self.focus = profiling, actions.focus
+        self.view = QTableWidget(0, len(_HEADS))
+        self.view.setHorizontalHeaderLabels(list(_HEADS))
+        self.view.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        dress(self.view, "How much each variable matters", (210, 170, 150, 150), 26)
+        self.view.setItemDelegateForColumn(_SAME, ShareBars(self.view))
+        self.view.setItemDelegateForColumn(_EXPLAIN, ShareBars(self.view))
+        self.ask = button("grow the trees without each variable", profiling.ask_drivers, "link")
+        self.bar = InquiryBar(
+            profiling.drivers, profiling.ask_drivers, "Growing the tree without each variable …"
+        )
+        self.says = text(soft=True)
+        self.take = TakeAway(actions, "drivers", self.table)
+        head = QHBoxLayout()
+        head.addWidget(self.says, 1)
+        head.addWidget(self.ask, 0, Qt.AlignmentFlag.AlignTop)
+        head.addWidget(self.take, 0, Qt.AlignmentFlag.AlignTop)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE // 2)
+        layout.addLayout(head)
+        layout.addWidget(self.bar)
+        layout.addWidget(self.view, 1)
+        self._seen = WhenSeen(self, self._follow)
+        for signal in (profiling.drivers.changed, profiling.portraits.changed):
+            signal.connect(self._seen.follow)
+        self._seen.follow()
+
+    def _follow(self) -> None:
+        known, grown, cut = self.profiling.portrayed, self.focus.grown, self.focus.cut
+        whole = known is not None and bool(known.told) and cut is not None and not cut.split
+        idle = self.profiling.drivers.job is None
+        found = self.profiling.driven
+        cost = 0 if grown is None else grown.tree.n**2 * len(grown.prepared.variables)
+        ended = self.profiling.drivers.stopped or bool(self.profiling.drivers.problem)
+        little = cost <= _MOST_AT_ONCE and not ended
+        if whole and idle and found is None and little and self.isVisible():
+            self.profiling.ask_drivers()
+            return
+        self.ask.setVisible(bool(whole) and idle and found is None
+                            and not self.profiling.drivers.stopped)  # fmt: skip
+        self.take.setVisible(bool(found))
+        words = _WORDS
+        if cut is not None and cut.split:
+            words = "Branches are cut lower by hand: cut by count, and it can be worked out."
+        elif known is not None and not known.told:
+            words = "Without variables of cases there is nothing to leave out."
+        elif found:
+            words = _summary(found)
+        self.says.setText(words)
+        self._fill(found or [])
+
+    def _fill(self, found: list[Driver]) -> None:
+        rows = sorted(found, key=lambda one: np.nan_to_num(one.agreement, nan=2.0))
+        self.view.setRowCount(len(rows))
+        for place, one in enumerate(rows):
+            note = one.why or ("only adds noise here" if one.noise else "")
+            cells: tuple[str | float, ...] = (
+                one.name, one.agreement, one.explained, _signed(one.gain), note,
+            )  # fmt: skip
+            for column, cell in enumerate(cells):
+                item = QTableWidgetItem(cell if isinstance(cell, str) else "")
+                if isinstance(cell, float):
+                    item.setData(Qt.ItemDataRole.UserRole, cell)
+                    item.setText("–" if np.isnan(cell) else f"{cell:.2f}")
+                if column == 0:
+                    item.setFont(font(0.93, 600))
+                self.view.setItem(place, column, item)
+
+    def table(self) -> ViewTable | None:
+        """A row for each variable."""
+        found = self.profiling.driven
+        if not found:
+            return None
+        rows: list[tuple[str | int | float | None, ...]] = [
+            (one.name, one.agreement, one.explained, one.gain, "yes" if one.noise else "",
+             one.why or None)
+            for one in found
+        ]  # fmt: skip
+        heads = ("variable", "adjusted Rand without it", "explained", "silhouette gained",
+                 "only noise", "why not")  # fmt: skip
+        return ViewTable(heads, rows)
+
+
+def _signed(value: float) -> str:
+    return "–" if np.isnan(value) else f"{value:+.3f}".replace("-", "−")
+
+
+def _summary(found: list[Driver]) -> str:
+    known = [one for one in found if not np.isnan(one.agreement)]
+    if not known:
+        return found[0].why
+    least = min(known, key=lambda one: one.agreement)
+    words = f"Without {least.name} the clusters change most (adjusted Rand {least.agreement:.2f})."
+    noise = [one.name for one in found if one.noise]
+    if noise:
+        told = ", ".join(noise[:5]) + (" …" if len(noise) > 5 else "")
+        words += (f" Clusters explain less than a tenth of {told}, and stand out more without:"
+                  " leaving that out, or for profiles only, is worth a look.")  # fmt: skip
+    return words

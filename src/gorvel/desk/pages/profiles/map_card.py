@@ -1,0 +1,112 @@
+"""The cases on a map: near where they are alike, as far as two dimensions can tell."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+
+from gorvel.core.base.numbers import unit
+from gorvel.core.export.views import ViewTable
+from gorvel.core.profile.map import CaseMap
+from gorvel.desk.controls.inquiry_bar import InquiryBar
+from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.texts import text
+from gorvel.desk.views.points_view import PointsView, points_now, points_sheet, points_table
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.profiling import Profiling
+from gorvel.paint.figure import Sheet
+from gorvel.paint.theme import SPACE, font
+
+__all__ = ["MapCard"]
+
+_FAIR, _POOR = 0.1, 0.2  # of stress-1: beyond these a map is read with care, or hardly (Kruskal)
+
+
+class MapCard(QWidget):
+    """Worked out when it is looked at; the cut in hand colours it."""
+
+    def __init__(
+        self, actions: Actions, profiling: Profiling, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.acts, self.profiling, self.focus = actions, profiling, actions.focus
+        self.view = PointsView(self.focus, "Map of the cases")
+        self.way = QComboBox()
+        self.way.setAccessibleName("How places are found")
+        self.way.setFont(font(0.93))
+        self.way.addItem("smallest stress", "least")
+        self.way.addItem("classical scaling", "classical")
+        self.next = QCheckBox("next count")
+        self.next.setToolTip("Dashed outlines of what one cluster more would part")
+        self.next.setChecked(True)
+        self.says = text(size=0.86, soft=True)
+        self.bar = InquiryBar(profiling.map, self._again, "Mapping the cases …")
+        head = QHBoxLayout()
+        head.addWidget(self.way)
+        head.addWidget(self.next)
+        head.addStretch(1)
+        head.addWidget(TakeAway(actions, "map", self.table, self.sheet))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE // 2)
+        layout.addLayout(head)
+        layout.addWidget(self.bar)
+        layout.addWidget(self.view, 1)
+        layout.addWidget(self.says)
+        self.way.currentIndexChanged.connect(self._show)
+        self.next.toggled.connect(self._show)
+        profiling.map.changed.connect(self._show)
+        self._seen = WhenSeen(self, self._follow)
+        for signal in (self.focus.tree_changed, self.focus.cut_changed, self.focus.titles_changed):
+            signal.connect(self._seen.follow)
+        self._seen.follow()
+
+    def _again(self) -> None:
+        self.profiling.ask_map(again=True)
+
+    def _follow(self) -> None:
+        self.profiling.ask_map()
+        self._show()
+
+    def _show(self) -> None:
+        found: CaseMap | None = self.profiling.map.found
+        grown = self.focus.grown
+        if found is None or grown is None or len(found.least) != grown.tree.n:
+            self.view.show_points(None)
+            self.says.setText("")
+            return
+        least = self.way.currentData() == "least"
+        places = found.least if least else found.classical
+        self.view.show_points(points_now(self.focus, places, shadow=self.next.isChecked()))
+        self.says.setText(_words(found, least, grown.of))
+
+    def table(self) -> ViewTable | None:
+        """Each case with its place."""
+        return points_table(self.view, "across", "along")
+
+    def sheet(self) -> Sheet | None:
+        """The map for print."""
+        return points_sheet(self.view, "Map of the cases")
+
+
+def _words(found: CaseMap, least: bool, of: str) -> str:
+    """How far the map is to be trusted."""
+    if least:
+        how = "near is alike"
+        if found.stress1 > _POOR:
+            how = "near is alike only roughly: two dimensions hold little of it"
+        elif found.stress1 > _FAIR:
+            how = "near is alike, roughly"
+        words = f"Stress {found.stress1:.2f}: {how}."
+    elif np.isfinite(found.explained):
+        words = (f"The two axes hold {found.explained:.0%} of what the distances hold"
+                 " (share of the positive eigenvalues).")  # fmt: skip
+    else:
+        words = "All distances are 0."
+    if found.landmarks:
+        words += (
+            f" {found.landmarks:,} {unit(of, found.landmarks).split()[-1]} were drawn and mapped by"
+            " all their distances; the others stand where theirs to these fit best."
+        )
+    return words

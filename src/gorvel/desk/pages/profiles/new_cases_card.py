@@ -1,0 +1,235 @@
+"""Cases of another file given to the clusters: sizes beside each other, who is far from all."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gorvel.core.base.numbers import number
+from gorvel.core.export.profile import assigned_columns
+from gorvel.core.export.views import ViewTable
+from gorvel.desk.controls.inquiry_bar import InquiryBar
+from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.texts import button, heading, text
+from gorvel.desk.views.tables import dress
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.profiling import NewCases, Profiling
+from gorvel.paint.theme import SPACE, font
+
+__all__ = ["NewCasesCard"]
+
+_EMPTY = (
+    "Another wave, or late questionnaires: choose a file with the same questions (or drop it here),"
+    " and each of its cases is given to the cluster that is nearest, by the scales of this study."
+)
+_HEADS = ("cluster", "this study", "new cases", "change", "95 % interval", "p (Holm)",
+          "far from all")  # fmt: skip
+_HOW = {"centroid": "the nearest centroid", "mean": "the smallest mean proximity to the members",
+        "nearest": "the nearest case"}  # fmt: skip
+_READ = "Tables (*.csv *.tsv *.txt *.xlsx *.ods *.parquet);;All files (*)"
+
+
+class NewCasesCard(QWidget):
+    """The file is part of the plan; cases are given when it is looked at."""
+
+    def __init__(
+        self, actions: Actions, profiling: Profiling, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.acts, self.profiling, self.focus = actions, profiling, actions.focus
+        self.setAcceptDrops(True)
+        self.says = text()
+        self.choose = button("choose a file …", self._choose, "link")
+        self.drop = button("take it away", self._forget, "link", "The plan names no new cases")
+        self.bar = InquiryBar(profiling.wave, self._again, "Giving new cases to the clusters …")
+        self.sizes, self.far = QTableWidget(0, len(_HEADS)), QTableWidget(0, 4)
+        self.sizes.setHorizontalHeaderLabels(list(_HEADS))
+        self.far.setHorizontalHeaderLabels(["new case", "nearest cluster", "distance", "next best"])
+        dress(self.sizes, "Sizes of the clusters in both files", (190, 110, 110, 80, 140, 80), 24)
+        dress(self.far, "New cases far from all clusters", (190, 190, 110, 190), 22)
+        for table in (self.sizes, self.far):
+            table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.test, self.far_title = text(), heading("", 0.93)
+        self.take = TakeAway(actions, "new-cases", self.table)
+        self.rest = TakeAway(actions, "new-case-clusters", self.cases)
+        self.rest.setText("clusters of the new cases")
+        head = QHBoxLayout()
+        head.addWidget(self.says, 1)
+        for widget in (self.choose, self.drop, self.rest, self.take):
+            head.addWidget(widget, 0, Qt.AlignmentFlag.AlignTop)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE)
+        layout.addLayout(head)
+        layout.addWidget(self.bar)
+        layout.addWidget(self.sizes, 2)
+        layout.addWidget(self.test)
+        layout.addWidget(self.far_title)
+        layout.addWidget(self.far, 2)
+        layout.addStretch(0)
+        profiling.wave.changed.connect(self._show)
+        self._seen = WhenSeen(self, self._follow)
+        for signal in (self.focus.cut_changed, self.focus.shelf.plan_changed,
+                       self.focus.titles_changed):  # fmt: skip
+            signal.connect(self._seen.follow)
+        self._seen.follow()
+
+    def _again(self) -> None:
+        self.profiling.wave.forget()
+        self._follow()
+
+    def _follow(self) -> None:
+        self.profiling.ask_new_cases()
+        self._show()
+
+    @property
+    def found(self) -> NewCases | None:
+        """Of the cut in hand."""
+        found: NewCases | None = self.profiling.wave.found
+        return found if found is not None and found.cut is self.focus.cut else None
+
+    def _show(self) -> None:
+        plan, cut, found = self.focus.shelf.plan, self.focus.cut, self.found
+        asked = None if plan is None else plan.assign
+        for widget in (self.sizes, self.test, self.take, self.rest):
+            widget.setVisible(found is not None)
+        self.drop.setVisible(asked is not None)
+        far = [] if found is None else np.flatnonzero(found.given.far).tolist()
+        for widget in (self.far, self.far_title):
+            widget.setVisible(bool(far))
+        self.choose.setText("choose a file …" if asked is None else "another file …")
+        words = _EMPTY if asked is None else asked.file
+        if asked is not None and cut is not None and cut.split:
+            words = "Branches are cut lower by hand: cut by count to give new cases to clusters."
+        grown = self.focus.grown
+        if grown is not None and (grown.of != "cases" or grown.prepared.answers is None):
+            words = "New cases are given to clusters of cases that have answers."
+            self.choose.setVisible(False)
+        else:
+            self.choose.setVisible(True)
+        if found is not None:
+            n = len(found.assigned.cases)
+            words = (f"{n:,} cases of {found.file}, each given by"
+                     f" {_HOW[found.assigned.method]}.")  # fmt: skip
+            if found.waves.ungiven:
+                words += f" {found.waves.ungiven:,} lack answers and have no cluster."
+            self._fill(found)
+            self._fill_far(found, far)
+        self.says.setText(words)
+
+    def _fill(self, found: NewCases) -> None:
+        waves, names = found.waves, [who.told for who in self.focus.identities]
+        self.sizes.setRowCount(len(names))
+        n, m = int(waves.first.sum()), int(waves.second.sum())
+        for k, name in enumerate(names):
+            change = "–" if not m else f"{100 * waves.change[k]:+.1f}".replace("-", "−")
+            ends = (
+                f"{100 * waves.lower[k]:+.1f} to {100 * waves.upper[k]:+.1f}".replace("-", "−")
+                if np.isfinite(waves.lower[k]) else "–"
+            )  # fmt: skip
+            p = waves.p_each[k]
+            cells = (
+                name, f"{waves.first[k]:,} · {waves.first[k] / n:.0%}",
+                f"{waves.second[k]:,} · {waves.second[k] / m:.0%}" if m else "0", change, ends,
+                "–" if np.isnan(p) else "< .001" if p < 0.001 else f"{p:.3f}",
+                f"{waves.far[k]:,}" if waves.far[k] else "·",
+            )  # fmt: skip
+            for column, words in enumerate(cells):
+                item = QTableWidgetItem(words)
+                if column:
+                    item.setTextAlignment(
+                        Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+                    )
+                else:
+                    item.setFont(font(0.93, 600))
+                self.sizes.setItem(k, column, item)
+        words = ""
+        if np.isfinite(waves.p):
+            p = "< .001" if waves.p < 0.001 else f"= {waves.p:.3f}"
+            verdict = "have changed" if waves.p < 0.05 else "may well be the same"
+            words = (f"Sizes {verdict}: chi-square {waves.chi2:.2f}, df {waves.df}, p {p}."
+                     " Changes are in points; unweighted, each file taken as drawn by itself, the"
+                     " clusters as given.")  # fmt: skip
+        self.test.setText(words)
+
+    def _fill_far(self, found: NewCases, far: list[int]) -> None:
+        names, given = [who.told for who in self.focus.identities], found.given
+        self.far_title.setText(f"{len(far):,} farther from their cluster than any member of it")
+        self.far.setRowCount(len(far))
+        for row, case in enumerate(sorted(far, key=lambda k: -float(given.distance[k]))):
+            second = int(given.second[case])
+            cells = (
+                found.assigned.labels[case], names[int(given.cluster[case]) - 1],
+                number(float(given.distance[case])),
+                "–" if not second else f"{names[second - 1]}, {number(float(given.margin[case]))}"
+                " farther",
+            )  # fmt: skip
+            for column, words in enumerate(cells):
+                self.far.setItem(row, column, QTableWidgetItem(words))
+
+    # choosing
+
+    def _choose(self) -> None:
+        study = self.focus.shelf.study
+        if study is not None:
+            start = str(study.data_file.parent)
+            name, _ = QFileDialog.getOpenFileName(self, "New cases", start, _READ)
+            if name:
+                self.take_file(Path(name))
+
+    def take_file(self, path: Path) -> None:
+        """Have the plan name this file."""
+        self.profiling.wave.forget()
+        self.profiling.take_new_cases(path)
+
+    def _forget(self) -> None:
+        self.profiling.take_new_cases(None)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if len(event.mimeData().urls()) == 1:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        urls = event.mimeData().urls()
+        if urls and urls[0].isLocalFile():
+            event.acceptProposedAction()
+            self.take_file(Path(urls[0].toLocalFile()))
+
+    # copies
+
+    def table(self) -> ViewTable | None:
+        """Sizes in both files."""
+        found = self.found
+        if found is None:
+            return None
+        waves = found.waves
+        heads = ("cluster", "this study", "new cases", "change", "lower", "upper", "p (Holm)",
+                 "far from all")  # fmt: skip
+        rows: list[tuple[str | int | float | None, ...]] = [
+            (who.told, int(waves.first[k]), int(waves.second[k]), float(waves.change[k]),
+             float(waves.lower[k]), float(waves.upper[k]), float(waves.p_each[k]),
+             int(waves.far[k]))
+            for k, who in enumerate(self.focus.identities)
+        ]  # fmt: skip
+        return ViewTable(heads, rows)
+
+    def cases(self) -> ViewTable | None:
+        """Each new case with its cluster."""
+        found = self.found
+        if found is None:
+            return None
+        columns = assigned_columns(found.assigned)
+        rows = list(zip(*(list(column) for column in columns.values()), strict=True))
+        return ViewTable(tuple(columns), rows)

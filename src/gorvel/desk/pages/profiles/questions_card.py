@@ -1,0 +1,294 @@
+"""What the clusters answer: a row for each question, lanes or spreads, and numbers beside them."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Literal
+
+import numpy as np
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+
+from gorvel.core.export.views import ViewTable
+from gorvel.core.profile.lanes import Lane
+from gorvel.core.tree.cluster_names import Identity
+from gorvel.desk.controls.texts import button, scrolled, text
+from gorvel.desk.views.lanes_view import LanesView
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.profiling import Other, Profiling
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.charts.lane_cells import FIGURES, Beside, cell_value
+from gorvel.paint.charts.spreads import SpreadKind
+from gorvel.paint.figure import Sheet
+from gorvel.paint.theme import LIGHT, SPACE, font
+
+__all__ = ["QuestionsCard"]
+
+_LETTERS = (
+    "Letters stand at the clusters’ means or shares, the upright line at that of all cases, bars"
+    " are 95 % intervals{how}. "
+)
+_SHADES = (
+    "Shaded: a quarter of a standard deviation or more above (rust) or below (green) all cases;"
+    " bold: a whole one."
+)
+_KINDS: dict[SpreadKind | Literal[""], tuple[str, str]] = {
+    "": ("letters at the means", _LETTERS),
+    "box": ("boxes", "Boxes hold the middle half of the cases, with the median as a gap; lines"
+            " reach to the least and the greatest; dashed: the median of all cases. "),
+    "density": ("densities", "Hills show where answers are dense, each of one area; dashed: the"
+                " median of all cases. "),
+    "stacked": ("shares of each answer", "Shares of each answer, from the first (light) to the"
+                " last (dark); boxes where there are more than eleven. "),
+}  # fmt: skip
+_NONE = {
+    "matrix": "A proximity matrix has no answers to tell clusters by. What it knows of each cluster"
+    " stands on the right, and in the map.",
+    "variables": "This tree is of variables: clusters of variables have members, and no answers.",
+}
+
+
+class QuestionsCard(QWidget):
+    """Follows the cut in hand."""
+
+    def __init__(
+        self, actions: Actions, profiling: Profiling, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.acts, self.profiling, self.focus = actions, profiling, actions.focus
+        self.view = LanesView(self.focus)
+        self.area: QScrollArea = scrolled(self.view)
+        self.sort, self.kind, self.figure, self.beside = (QComboBox() for _ in range(4))
+        self.sought = QLineEdit()
+        self.reading, self.legend = text(), text(size=0.86, soft=True)
+        self.says = text(soft=True)
+        self.all = button("", self._show_all, "link", "Show the questions that are hidden")
+        self.take = TakeAway(actions, "profiles", self.table, self.sheet)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE // 2)
+        layout.addLayout(self._head())
+        layout.addWidget(self.says)
+        layout.addWidget(self.area, 1)
+        layout.addWidget(self.reading)
+        layout.addWidget(self.legend)
+        self.reading.setMinimumHeight(38)
+        self.reading.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.reading.setAccessibleName("What is pointed at")
+        self.view.pointed.connect(self._tell)
+        self.view.hidden.connect(self._hide)
+        profiling.portraits.changed.connect(self.follow)
+        self.focus.titles_changed.connect(self.follow)
+        self.follow()
+
+    def _head(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(SPACE)
+        for key, (name, _) in _KINDS.items():
+            self.kind.addItem(name, key)
+        for figure, name in FIGURES.items():
+            self.figure.addItem(name, figure)
+        for box, name, wide in (
+            (self.sort, "Questions sorted by", 150),
+            (self.kind, "How rows show the answers", 140),
+            (self.figure, "What the numbers are", 130),
+            (self.beside, "Another grouping beside the clusters", 116),
+        ):
+            box.setAccessibleName(name)
+            box.setToolTip(name)
+            box.setFont(font(0.93))
+            box.setMinimumContentsLength(8)
+            box.setSizeAdjustPolicy(
+                QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
+            box.setMaximumWidth(wide + 50)
+            box.setMinimumWidth(wide)
+            row.addWidget(box, 1)
+        self.sort.currentIndexChanged.connect(self._show)
+        self.kind.currentIndexChanged.connect(self._other_kind)
+        self.figure.currentIndexChanged.connect(self._show)
+        self.beside.currentIndexChanged.connect(self._other_beside)
+        self.sought.setPlaceholderText("Find a question")
+        self.sought.setAccessibleName("Find a question")
+        self.sought.setMaximumWidth(130)
+        self.sought.textChanged.connect(self._show)
+        row.addWidget(self.sought)
+        row.addWidget(self.all)
+        row.addWidget(self.take)
+        return row
+
+    # following
+
+    def follow(self) -> None:
+        """Another cut, or what is told of it is known by now."""
+        cut = self.focus.cut
+        if self.focus.grown is None or cut is None:
+            self.view.show_lanes([])
+            return
+        self._offer_sorts()
+        self._offer_groupings()
+        self._show()
+
+    def _offer_sorts(self) -> None:
+        names = [who.told for who in self.focus.identities]
+        chosen = self.sort.currentData()
+        with QSignalBlocker(self.sort):
+            self.sort.clear()
+            self.sort.addItem("what tells apart", -1)
+            self.sort.addItem("the plan’s order", -2)
+            for cluster in self.view.order:
+                self.sort.addItem(f"what marks {names[cluster]}", cluster)
+            self.sort.setCurrentIndex(max(self.sort.findData(chosen), 0))
+
+    def _offer_groupings(self) -> None:
+        grown, cut = self.focus.grown, self.focus.cut
+        if grown is None or cut is None:
+            return
+        with QSignalBlocker(self.beside):
+            self.beside.clear()
+            self.beside.addItem("nothing beside", None)
+            for count in range(2, min(grown.tree.n, 12) + 1):
+                if count != cut.clusters:
+                    self.beside.addItem(f"{count} clusters", count)
+            for name in self.profiling.groups_to_choose():
+                self.beside.addItem(name, name)
+            self.beside.setCurrentIndex(max(self.beside.findData(self.profiling.beside), 0))
+
+    def _other_kind(self) -> None:
+        self.view.kind = self.kind.currentData()
+        self.profiling.show_spread(bool(self.view.kind))
+        self._show()
+
+    def _other_beside(self) -> None:
+        self.profiling.put_beside(self.beside.currentData())
+        self.profiling.ask_portraits()
+
+    def lanes(self) -> list[Lane]:
+        """All of the cut in hand, in the order chosen, of the questions sought."""
+        known = self.profiling.portrayed
+        if known is None:
+            return []
+        found, by = list(known.lanes), self.sort.currentData()
+        if self.view.kind:
+            found = _one_each(found)
+        if by == -2:
+            places = {one.name: place for place, one in enumerate(known.told)}
+            found.sort(key=lambda lane: places[lane.name])
+        elif by is not None and by >= 0 and not self.view.kind:
+            found.sort(key=lambda lane: (lane.role != "active", -abs(lane.away[by])))
+        sought = self.sought.text().strip().casefold()
+        hidden = self.profiling.hidden
+        return [one for one in found if sought in one.title.casefold() and one.name not in hidden]
+
+    def _show(self) -> None:
+        known, grown = self.profiling.portrayed, self.focus.grown
+        self.view.figure = self.figure.currentData()
+        self.view.spreads = {} if known is None else known.spreads
+        self.view.beside = None if known is None else self._beside(known.other)
+        lanes = self.lanes()
+        self.view.show_lanes(lanes)
+        how = " under the design of the sample" if known is not None and known.design else ""
+        words = _KINDS[self.view.kind][1].format(how=how) + _SHADES
+        self.legend.setText(words if lanes else "")
+        told = known is not None and bool(known.told)
+        for widget in (self.sort, self.kind, self.figure, self.beside, self.sought):
+            widget.setVisible(told)
+        self.take.setVisible(bool(lanes))
+        hidden = len(self.profiling.hidden)
+        self.all.setVisible(bool(hidden) and told)
+        self.all.setText(f"{hidden} hidden")
+        words = ""
+        if known is None and grown is not None:
+            words = self.profiling.portraits.problem or "Working out what the clusters are like …"
+        elif known is not None and grown is not None and not lanes:
+            kind = "variables" if grown.of == "variables" else "matrix"
+            words = known.problem or ("No question is called so." if told else _NONE[kind])
+        self.says.setText(words)
+        self.says.setVisible(bool(words))
+        self._tell(self.view.row, self.view.cluster)
+
+    def _beside(self, other: Other | None) -> Beside | None:
+        """Another grouping, as it stands beside the columns of the clusters."""
+        grown, known = self.focus.grown, self.profiling.portrayed
+        if other is None or grown is None or known is None:
+            return None
+        inside = other.own >= 0
+        names: list[str | Identity] = list(other.words)
+        if other.cut is not None:
+            names = list(self.focus.identities_of(other.cut))
+        count = len(names)
+        cases = np.bincount(other.own[inside], minlength=count)
+        mass = np.bincount(other.own[inside], known.masses[inside], count)
+        order = list(range(count))
+        if other.cut is not None:
+            starts = grown.tree.starts[other.cut.roots]
+            order.sort(key=lambda group: int(starts[group]))
+        return Beside(
+            other.name, order, names, cases.tolist(), (mass / mass.sum()).tolist(),
+            {lane.title: lane for lane in other.lanes},
+        )  # fmt: skip
+
+    def _tell(self, row: int, cluster: int) -> None:
+        painter = self.view.painter()
+        known = painter is not None and 0 <= row < len(painter.lanes)
+        words = painter.words(row, cluster, self.view.other) if painter and known else ""
+        self.reading.setText(words)
+
+    def seek(self) -> None:
+        """The keyboard goes to the field that searches."""
+        self.sought.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def _hide(self, name: str) -> None:
+        self.profiling.hidden.add(name)
+        self.acts.said.emit(f"“{name}” is hidden.", False)
+        self._show()
+
+    def _show_all(self) -> None:
+        self.profiling.hidden.clear()
+        self._show()
+
+    # copies
+
+    def table(self) -> ViewTable | None:
+        """A row for each question, columns as shown."""
+        if not self.view.lanes:
+            return None
+        names, order, beside = self.focus.identities, self.view.order, self.view.beside
+        heads = ["question", "role", "tells apart", "all cases", *(names[k].told for k in order)]
+        if beside is not None:
+            heads += [f"{beside.name}: {beside.called(group)}" for group in beside.order]
+        rows: list[tuple[str | int | float | None, ...]] = []
+        for lane in self.view.lanes:
+            cells = [cell_value(lane, k, self.view.figure) for k in order]
+            other = beside.lanes.get(lane.title) if beside is not None else None
+            if beside is not None and other is not None:
+                cells += [cell_value(other, k, self.view.figure) for k in beside.order]
+            rows.append((lane.title, lane.role, lane.effect, lane.whole, *cells))
+        return ViewTable(tuple(heads), rows)
+
+    def sheet(self) -> Sheet | None:
+        """The lanes for print."""
+        painter = self.view.painter(LIGHT, 900.0)
+        if painter is None:
+            return None
+
+        def draw(canvas: Canvas, width: float, height: float) -> None:
+            found = self.view.painter(LIGHT, width)
+            if found is not None:
+                found.paint(canvas)
+
+        tall = 190.0 * painter.height / 900.0
+        return Sheet(draw, 190.0, tall, title="What the clusters are like")
+
+
+def _one_each(lanes: list[Lane]) -> list[Lane]:
+    """A row for each question: levels of words together, and without numbers."""
+    out: list[Lane] = []
+    for lane in lanes:
+        if not lane.word:
+            out.append(lane)
+        elif not out or out[-1].name != lane.name:
+            nothing = np.full(len(lane.values), np.nan)
+            out.append(replace(lane, word="", values=nothing, lower=nothing, upper=nothing))
+    return out

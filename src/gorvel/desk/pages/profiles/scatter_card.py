@@ -1,0 +1,164 @@
+"""Two questions against each other, or a few of them all against all."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+from PySide6.QtCore import QSignalBlocker
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gorvel.core.export.views import ViewTable
+from gorvel.core.profile.told import Told
+from gorvel.core.scene.points import apart
+from gorvel.desk.controls.texts import button, text
+from gorvel.desk.views.grid_view import GridView
+from gorvel.desk.views.points_view import PointsView, points_now, points_sheet, points_table
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.profiling import Profiling
+from gorvel.paint.charts.points import Points
+from gorvel.paint.figure import Sheet
+from gorvel.paint.theme import SPACE, font
+
+__all__ = ["ScatterCard"]
+
+_MATRIX = 5  # questions of a scatter matrix
+
+
+class ScatterCard(QWidget):
+    """Follows the cut in hand."""
+
+    def __init__(
+        self, actions: Actions, profiling: Profiling, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.profiling, self.focus = profiling, actions.focus
+        self.view = PointsView(self.focus, "Two questions against each other")
+        self.grid = GridView(self.focus)
+        self.across, self.along = QComboBox(), QComboBox()
+        self.next = QCheckBox("next count")
+        self.next.setToolTip("Dashed outlines of what one cluster more would part")
+        self.matrix = button("all against all", self._turn, "link",
+                             "A matrix of the questions that tell clusters apart most")  # fmt: skip
+        self.says = text(size=0.86, soft=True)
+        self._against = text("against", soft=True, wrap=False)
+        head = QHBoxLayout()
+        for box, name in ((self.along, "Question along"), (self.across, "Question across")):
+            box.setAccessibleName(name)
+            box.setFont(font(0.93))
+            box.setMinimumWidth(130)
+            box.setMaximumWidth(240)
+            box.currentIndexChanged.connect(self._show)
+            head.addWidget(box)
+            if box is self.along:
+                head.addWidget(self._against)
+        head.addWidget(self.next)
+        head.addWidget(self.matrix)
+        head.addStretch(1)
+        head.addWidget(TakeAway(actions, "scatter", self.table, self.sheet))
+        self.pictures = QStackedWidget()
+        self.pictures.addWidget(self.view)
+        self.pictures.addWidget(self.grid)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE // 2)
+        layout.addLayout(head)
+        layout.addWidget(self.pictures, 1)
+        layout.addWidget(self.says)
+        self.next.toggled.connect(self._show)
+        self.grid.chosen.connect(self._take_pair)
+        for signal in (profiling.portraits.changed, self.focus.titles_changed):
+            signal.connect(self.follow)
+        self.follow()
+
+    def _questions(self) -> list[Told]:
+        """Those that tell clusters apart most first."""
+        known = self.profiling.portrayed
+        if known is None:
+            return []
+        told = {one.name: one for one in known.told if not one.nominal}
+        names = dict.fromkeys(lane.name for lane in known.lanes if lane.name in told)
+        return [told[name] for name in names]
+
+    def follow(self) -> None:
+        """Another cut, or what is told of it is known by now."""
+        names = sorted(one.name for one in self._questions())
+        first = [one.name for one in self._questions()[:2]]
+        for place, box in enumerate((self.along, self.across)):
+            chosen = box.currentText()
+            with QSignalBlocker(box):
+                if [box.itemText(k) for k in range(box.count())] != names:
+                    box.clear()
+                    box.addItems(names)
+                wanted = chosen if chosen in names else first[place] if len(first) == 2 else ""
+                box.setCurrentIndex(max(box.findText(wanted), 0) if names else -1)
+        self._show()
+
+    def _turn(self) -> None:
+        """From one pair to all, and back."""
+        self.pictures.setCurrentIndex(1 - self.pictures.currentIndex())
+        self._show()
+
+    def _take_pair(self, across: str, along: str) -> None:
+        for box, name in ((self.across, across), (self.along, along)):
+            with QSignalBlocker(box):
+                box.setCurrentIndex(box.findText(name))
+        self.pictures.setCurrentIndex(0)
+        self._show()
+
+    def _points(self, one: Told, other: Told, shadow: bool = False) -> Points | None:
+        places = np.column_stack([apart(one.values), apart(other.values, second=True)])
+        return points_now(self.focus, places, one.name, other.name, square=False, shadow=shadow)
+
+    def _show(self) -> None:
+        told = {one.name: one for one in self._questions()}
+        across, along = told.get(self.across.currentText()), told.get(self.along.currentText())
+        many = self.pictures.currentIndex() == 1
+        for widget in (self.across, self.along, self._against, self.next):
+            widget.setVisible(bool(told) and not many)
+        self.matrix.setVisible(len(told) > 1)
+        self.matrix.setText("one pair" if many else "all against all")
+        if across is None or along is None:
+            self.view.show_points(None)
+            self.grid.show_grid([], None)
+            waiting = self.profiling.portrayed is None
+            self.says.setText("" if waiting else "There are no questions of numbers.")
+            return
+        if many:
+            chosen = self._questions()[:_MATRIX]
+            made = partial(self._of_pair, {one.name: one for one in chosen})
+            self.grid.show_grid([one.name for one in chosen], made)
+            more = len(told) - len(chosen)
+            words = "The questions that tell clusters apart most; click a picture to look at it."
+            self.says.setText(words + (f" {more} more are not shown." if more else ""))
+            return
+        points = self._points(across, along, self.next.isChecked())
+        self.view.show_points(points)
+        lacking = 0 if points is None else int((~points.known).sum())
+        moved = any(apart(one.values) is not one.values for one in (across, along))
+        words = "Equal answers are set apart a little, so that each case is seen. " if moved else ""
+        if lacking:
+            words += f"{lacking:,} cases lack an answer and are not shown."
+        self.says.setText(words)
+
+    def _of_pair(self, told: dict[str, Told], across: str, along: str) -> Points | None:
+        return self._points(told[across], told[along])
+
+    def table(self) -> ViewTable | None:
+        """Each case with its answers, as they are drawn."""
+        return points_table(self.view, self.across.currentText(), self.along.currentText())
+
+    def sheet(self) -> Sheet | None:
+        """The picture for print."""
+        if self.pictures.currentIndex() == 1:
+            return self.grid.sheet()
+        return points_sheet(self.view, f"{self.along.currentText()} against"
+                            f" {self.across.currentText()}")  # fmt: skip

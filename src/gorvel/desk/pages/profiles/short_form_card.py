@@ -1,0 +1,218 @@
+"""The few questions that tell the clusters best, and the rule that gives new respondents one."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gorvel.core.base.numbers import counted, number
+from gorvel.core.export.files import write_json
+from gorvel.core.export.profile import rule_told
+from gorvel.core.export.scorer import write_scorer
+from gorvel.core.export.views import ViewTable
+from gorvel.core.profile.short_form import ShortForm
+from gorvel.desk.controls.inquiry_bar import InquiryBar
+from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.texts import button, heading, text
+from gorvel.desk.views.accuracy_view import AccuracyView, paint_accuracy
+from gorvel.desk.views.tables import dress
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.profiling import Profiling
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.figure import Sheet
+from gorvel.paint.theme import LIGHT, SPACE, font
+
+__all__ = ["ShortFormCard"]
+
+_ENOUGH = 0.01  # of the accuracy: as few questions as come so near to the best are proposed
+_KINDS = "Spreadsheet (*.xlsx);;OpenDocument spreadsheet (*.ods);;JSON (*.json)"
+
+
+class ShortFormCard(QWidget):
+    """Worked out when it is looked at; how many questions is chosen on the curve."""
+
+    def __init__(
+        self, actions: Actions, profiling: Profiling, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.acts, self.profiling, self.focus = actions, profiling, actions.focus
+        self.questions = 0  # so many are taken; 0 : as proposed
+        self._of: ShortForm | None = None
+        self.curve = AccuracyView()
+        self.says = text()
+        self.bar = InquiryBar(profiling.form, self._again, "Choosing the questions …")
+        self.rule, self.confused = QTableWidget(), QTableWidget()
+        dress(self.rule, "The rule on raw answers")
+        dress(self.confused, "Clusters by the one the rule gives")
+        for table in (self.rule, self.confused):
+            table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+            table.horizontalHeader().setFixedHeight(26)
+        self.save = button("save the scorer …", self._ask, "link",
+                           "A spreadsheet that gives new respondents a cluster by formulas; or the"
+                           " rule as JSON")  # fmt: skip
+        self.take = TakeAway(actions, "short-form", self.table, self.sheet)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE // 2)
+        head = QHBoxLayout()
+        head.addWidget(self.says, 1)
+        head.addWidget(self.save, 0, Qt.AlignmentFlag.AlignTop)
+        head.addWidget(self.take, 0, Qt.AlignmentFlag.AlignTop)
+        layout.addLayout(head)
+        layout.addWidget(self.bar)
+        upper = QHBoxLayout()
+        upper.setSpacing(2 * SPACE)
+        for title, widget, share in (
+            ("Given right by so many questions (click to choose)", self.curve, 3),
+            ("Who is taken for whom", self.confused, 2),
+        ):
+            column = QVBoxLayout()
+            column.addWidget(heading(title, 0.93))
+            column.addWidget(widget, 1)
+            upper.addLayout(column, share)
+        layout.addLayout(upper, 2)
+        self._rule_title = heading("The rule on raw answers: the largest sum wins", 0.93)
+        layout.addWidget(self._rule_title)
+        layout.addWidget(self.rule, 3)
+        self.curve.chosen.connect(self.choose)
+        profiling.form.changed.connect(self._show)
+        self._seen = WhenSeen(self, self._follow)
+        for signal in (profiling.portraits.changed, self.focus.titles_changed):
+            signal.connect(self._seen.follow)
+        self._seen.follow()
+
+    def _again(self) -> None:
+        self.profiling.ask_form(again=True)
+
+    def _follow(self) -> None:
+        self.profiling.ask_form()
+        self._show()
+
+    def choose(self, questions: int) -> None:
+        """Take so many questions."""
+        self.questions = questions
+        self._show()
+
+    @property
+    def form(self) -> ShortForm | None:
+        """Of the questions that are taken."""
+        known = self.profiling.portrayed
+        found: ShortForm | None = self.profiling.form.found
+        if known is None or found is None or len(found.confused) != known.cut.clusters:
+            return None
+        if found is not self._of:
+            self._of, self.questions = found, 0
+        if not self.questions:
+            near = np.flatnonzero(np.array(found.accuracy) >= max(found.accuracy) - _ENOUGH)
+            self.questions = int(near[0]) + 1
+        return found.first(min(self.questions, len(found.questions)))
+
+    def _show(self) -> None:
+        form, names = self.form, [who.name for who in self.focus.identities]
+        found: ShortForm | None = self.profiling.form.found
+        for widget in (self.curve, self.confused, self.rule, self.save, self.take,
+                       self._rule_title):  # fmt: skip
+            widget.setEnabled(form is not None)
+        if form is None or found is None:
+            self.curve.show_form(None, 0.0, 0)
+            for table in (self.rule, self.confused):
+                table.setRowCount(0)
+                table.setColumnCount(0)
+            idle = self.profiling.form.job is None and self.profiling.portrayed is not None
+            self.says.setText("There are no questions of numbers to choose from." if idle else "")
+            return
+        sizes = np.bincount(form.own)
+        chance = float(sizes.max() / sizes.sum())
+        self.curve.show_form(found, chance, len(form.questions))
+        self.says.setText(
+            f"{counted(len(form.questions), 'question')} of"
+            f" {len(found.questions) if len(found.questions) < 10 else 'the ten that tell most'}"
+            f" give {form.accuracy[-1]:.0%} of the cases their own cluster in ten-fold"
+            f" cross-validation (the largest cluster for all: {chance:.0%}). Choosing the questions"
+            " on the same cases flatters a little."
+        )
+        self._fill(self.confused, names, [f"as {name}" for name in names],
+                   [[f"{cases:,}" if cases else "·" for cases in row]
+                    for row in form.confused.tolist()])  # fmt: skip
+        coefficients = [form.rule.constants, *form.rule.coefficients]
+        self._fill(self.rule, ["constant", *form.questions], names,
+                   [[number(value).replace("-", "−") for value in row.tolist()]
+                    for row in coefficients])  # fmt: skip
+
+    def _fill(
+        self, table: QTableWidget, rows: list[str], columns: list[str], cells: list[list[str]]
+    ) -> None:
+        table.setRowCount(len(rows))
+        table.setColumnCount(len(columns))
+        table.setVerticalHeaderLabels(rows)
+        table.setHorizontalHeaderLabels(columns)
+        for r, row in enumerate(cells):
+            for c, words in enumerate(row):
+                item = QTableWidgetItem(words)
+                item.setTextAlignment(Qt.AlignmentFlag.AlignCenter)
+                strong = table is self.confused and r == c
+                item.setFont(font(0.93, 600 if strong else 400))
+                table.setItem(r, c, item)
+        table.resizeColumnsToContents()
+
+    # copies
+
+    def table(self) -> ViewTable | None:
+        """The rule, and what the questions reach."""
+        form, names = self.form, [who.told for who in self.focus.identities]
+        if form is None:
+            return None
+        rows: list[tuple[str | int | float | None, ...]] = [
+            ("constant", None, None, *form.rule.constants.tolist())
+        ]
+        for place, name in enumerate(form.questions):
+            coefficients = form.rule.coefficients[place].tolist()
+            rows.append((name, float(form.means[place]), form.accuracy[place], *coefficients))
+        return ViewTable(("question", "where missing", "accuracy with it", *names), rows)
+
+    def sheet(self) -> Sheet | None:
+        """The curve for print."""
+        found, form = self.profiling.form.found, self.form
+        if found is None or form is None:
+            return None
+        chance, count = self.curve.chance, len(form.questions)
+
+        def draw(canvas: Canvas, width: float, height: float) -> None:
+            paint_accuracy(canvas, found, chance, count, LIGHT, width, height)
+
+        return Sheet(draw, 120.0, 60.0, title="Accuracy by the number of questions")
+
+    def _ask(self) -> None:
+        study = self.focus.shelf.study
+        if study is None or self.form is None:
+            return
+        start = study.data_file.with_name(f"{study.data_file.stem}-scorer.xlsx")
+        name, kind = QFileDialog.getSaveFileName(self, "Save the scorer", str(start), _KINDS)
+        if name:
+            path = Path(name)
+            suffix = "." + kind.split("*.")[1].rstrip(")")
+            self.save_to(path if path.suffix else path.with_suffix(suffix))
+
+    def save_to(self, path: Path) -> None:
+        """Write the rule as a spreadsheet of formulas, or as JSON."""
+        form, known = self.form, self.profiling.portrayed
+        if form is None or known is None:
+            return
+        names = [who.told for who in self.focus.identities]
+        write = partial(write_scorer, form, known.told, known.own, names)
+        if path.suffix.lower() == ".json":
+            told = {"clusters": names} | rule_told(form)
+            write = partial(write_json, told)
+        self.acts.files.save_scorer(write, path)

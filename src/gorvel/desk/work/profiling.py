@@ -1,0 +1,378 @@
+"""The work behind the Profiles page: what clusters are like, asked when it is looked at."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import partial
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QObject, Signal
+
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.progress import Progress
+from gorvel.core.cases.design import Design, sample_of
+from gorvel.core.count.groups import known_groups
+from gorvel.core.grow.assigning import Assigned, Given, assign
+from gorvel.core.grow.grown import Grown, read_source
+from gorvel.core.kernels.loading import at_hand
+from gorvel.core.plan.parts import DesignPlan, VariablesPlan
+from gorvel.core.plan.plan import Plan
+from gorvel.core.profile.components import Components, components_of
+from gorvel.core.profile.drivers import Driver, drivers
+from gorvel.core.profile.lanes import Lane, lanes_of
+from gorvel.core.profile.map import CaseMap, case_map
+from gorvel.core.profile.one_case import membership_shares
+from gorvel.core.profile.short_form import ShortForm, short_form
+from gorvel.core.profile.spread import Spread, spread_of
+from gorvel.core.profile.told import Told, told_answers
+from gorvel.core.profile.waves import Waves, waves_of
+from gorvel.core.table.source import Source
+from gorvel.core.table.table import Table
+from gorvel.core.tree.cuts import Cut, cut_at_count
+from gorvel.core.tree.tree import Tree
+from gorvel.desk.state.focus import Focus
+from gorvel.desk.work.inquiry import Inquiry
+from gorvel.desk.work.jobs import JobKind, Jobs
+
+__all__ = ["ROUNDS", "NewCases", "Other", "Portrayed", "Profiling"]
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+ROUNDS = 100  # resamples in which each case is looked for
+_AT_ONCE = 400_000  # answers up to which clusters are told while the hand waits
+_MOST_QUESTIONS = 10  # of a short form
+_MOST_GROUPS = 12  # of another grouping that fit beside the clusters
+
+
+@dataclass(frozen=True, eq=False)
+class Other:
+    """Another grouping of the cases. own : (n,) groups from 0, -1 for none; cut : whose clusters
+
+    they are, None for known groups, whose names are words.
+    """
+
+    name: str
+    own: Ints
+    words: tuple[str, ...]
+    lanes: list[Lane]
+    cut: Cut | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Portrayed:
+    """What is told of one cut. said : what the plan says of questions and sample; masses : (n,);
+
+    problem : why answers cannot be read, "" where they can; spreads : by question, once asked for.
+    """
+
+    tree: Tree
+    cut: Cut
+    said: tuple[VariablesPlan, DesignPlan | None]
+    told: list[Told]
+    masses: Floats
+    design: Design | None
+    lanes: list[Lane]
+    other: Other | None = None
+    problem: str = ""
+    spreads: dict[str, Spread] = field(default_factory=dict)
+
+    @property
+    def own(self) -> Ints:
+        """(n,) clusters from 0."""
+        return self.cut.membership - 1
+
+
+class Profiling(QObject):
+    """Asks about the clusters of the cut in hand; answers are kept while they are about the same.
+
+    beside : a count, or a column of known groups, whose groups stand beside the clusters.
+
+    Signals: beside_changed().
+    """
+
+    beside_changed = Signal()
+
+    def __init__(self, focus: Focus, jobs: Jobs, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.focus, self.jobs = focus, jobs
+        self.portraits = Inquiry(jobs, JobKind.PROFILES, self)
+        self.map = Inquiry(jobs, JobKind.MAP, self)
+        self.components = Inquiry(jobs, JobKind.COMPONENTS, self)
+        self.form = Inquiry(jobs, JobKind.SHORT_FORM, self)
+        self.drivers = Inquiry(jobs, JobKind.DRIVERS, self)
+        self.wave = Inquiry(jobs, JobKind.ASSIGN, self)
+        self.shares = Inquiry(jobs, JobKind.SHARES, self)
+        self.hidden: set[str] = set()  # questions that are not shown
+        self.beside: int | str | None = None
+        self.in_spread = False  # are the spreads of the answers shown
+        focus.tree_changed.connect(self._follow)
+        focus.shelf.study_changed.connect(self._new_study)
+
+    def _follow(self) -> None:
+        if self.focus.grown is None:
+            for one in (self.portraits, self.map, self.components, self.form, self.drivers,
+                        self.shares, self.wave):  # fmt: skip
+                one.forget()
+
+    def _new_study(self) -> None:
+        self.hidden, self.beside = set(), None
+
+    # what is at hand
+
+    @property
+    def portrayed(self) -> Portrayed | None:
+        """What is told of the cut in hand, where that is known by now."""
+        found: Portrayed | None = self.portraits.found
+        if found is None or found.cut is not self.focus.cut:
+            return None
+        return found
+
+    def _at_hand(self) -> tuple[Source, Plan, Grown, Cut] | None:
+        plan, study = self.focus.plan_of_tree, self.focus.shelf.study
+        grown, cut = self.focus.grown, self.focus.cut
+        if plan is None or study is None or grown is None or cut is None:
+            return None
+        return study.source, plan, grown, cut
+
+    # lanes
+
+    def put_beside(self, what: int | str | None) -> None:
+        """Have another count, or known groups, stand beside the clusters."""
+        if what != self.beside:
+            self.beside = what
+            self.beside_changed.emit()
+
+    def show_spread(self, shown: bool) -> None:
+        """Have the spread of the answers worked out too, from now on."""
+        self.in_spread = shown
+        self.ask_portraits()
+
+    def ask_portraits(self) -> None:
+        """Of the cut in hand; large studies do not keep the hand waiting."""
+        at_hand_ = self._at_hand()
+        if at_hand_ is None:
+            return
+        source, plan, grown, cut = at_hand_
+        before: Portrayed | None = self.portraits.found
+        said = plan.variables, plan.design
+        if before is not None and (before.tree is not grown.tree or before.said != said):
+            before = None
+        about = (grown.tree, cut, said, self.beside, self.in_spread)
+        work = partial(portrayed, source, plan, grown, cut, before, self.beside, self.in_spread)
+        answers = grown.tree.n * (len(plan.variables.use) + len(plan.variables.profile))
+        self.portraits.ask(about, work, at_once=answers <= _AT_ONCE)
+
+    # pictures
+
+    def ask_map(self, again: bool = False) -> None:
+        """Of the tree in hand."""
+        at_hand_ = self._at_hand()
+        if at_hand_ is not None:
+            grown = at_hand_[2]
+            ask = self.map.again if again else self.map.ask
+            ask((grown.tree,), partial(_map, grown))
+
+    def ask_components(self) -> None:
+        """Of the tree in hand."""
+        at_hand_ = self._at_hand()
+        if at_hand_ is not None:
+            grown = at_hand_[2]
+            self.components.ask((grown.tree,), partial(_components, grown))
+
+    # what takes longer
+
+    def ask_form(self, again: bool = False) -> None:
+        """The short form of the cut in hand, of as many questions as there are up to ten."""
+        found, at_hand_ = self.portrayed, self._at_hand()
+        if found is not None and found.told and at_hand_ is not None:
+            active = [one for one in found.told if one.role == "active"]
+            ask = self.form.again if again else self.form.ask
+            ask((found.tree, found.cut, found.said), partial(_form, active, found.cut))
+
+    def ask_drivers(self) -> None:
+        """How much each variable matters to the cut in hand."""
+        found, at_hand_ = self.portrayed, self._at_hand()
+        if found is None or at_hand_ is None:
+            return
+        source, plan, grown, cut = at_hand_
+        if not isinstance(source, Table) or cut.split:
+            return
+        explained = {lane.name: lane.effect for lane in found.lanes}
+        effects = [explained.get(name, float("nan")) for name in plan.variables.use]
+        work = partial(_drivers, source, plan, grown, cut, effects)
+        self.drivers.again((grown.tree, cut, found.said), work)
+
+    @property
+    def driven(self) -> list[Driver] | None:
+        """What is known of the variables, where it is about the cut in hand."""
+        found, cut = self.portrayed, self.focus.cut
+        if found is None or not self.drivers.is_about((found.tree, cut, found.said)):
+            return None
+        out: list[Driver] | None = self.drivers.found
+        return out
+
+    def ask_shares(self) -> None:
+        """How often each case stays with its cluster in resamples."""
+        at_hand_ = self._at_hand()
+        if at_hand_ is not None:
+            _, _, grown, cut = at_hand_
+            self.shares.again((grown.tree, cut), partial(_shares, grown, cut))
+
+    @property
+    def kept_shares(self) -> Floats | None:
+        """(n,) of them, where they are about the cut in hand."""
+        grown, cut = self.focus.grown, self.focus.cut
+        if grown is None or cut is None or not self.shares.is_about((grown.tree, cut)):
+            return None
+        out: Floats | None = self.shares.found
+        return out
+
+    # new cases
+
+    def take_new_cases(self, path: Path | None) -> None:
+        """Have the plan give the cases of another file to the clusters; None for none any more."""
+        study = self.focus.shelf.study
+        if study is None:
+            return
+        if path is None:
+            self.focus.shelf.change_by(lambda plan: plan.with_whole("assign", None))
+            return
+        near = path.absolute().parent == study.data_file.absolute().parent
+        keys = {"file": path.name if near else str(path.absolute())}
+        self.focus.shelf.change_by(
+            lambda plan: plan.with_whole(
+                "assign", keys if plan.assign is None else plan.assign.model_dump() | keys
+            )
+        )
+
+    def ask_new_cases(self) -> None:
+        """Give those that the plan names to the clusters of the cut in hand."""
+        at_hand_, study = self._at_hand(), self.focus.shelf.study
+        asked = self.focus.shelf.plan
+        if at_hand_ is None or study is None or asked is None or asked.assign is None:
+            self.wave.forget()
+            return
+        source, plan, grown, cut = at_hand_
+        if not isinstance(source, Table) or cut.split or grown.of != "cases":
+            self.wave.forget()
+            return
+        plan = plan.with_whole("assign", asked.assign.model_dump())
+        path = study.data_file.parent / asked.assign.file
+        about = (grown.tree, cut, asked.assign, plan.variables)
+        self.wave.ask(about, partial(_assigned, source, plan, grown, cut, path))
+
+    def groups_to_choose(self) -> list[str]:
+        """Columns of words that may stand beside the clusters."""
+        at_hand_ = self._at_hand()
+        found = self.portrayed
+        if at_hand_ is None or not isinstance(at_hand_[0], Table):
+            return []
+        plan = at_hand_[1]
+        names = [one.name for one in found.told if one.nominal or one.level == "binary"] \
+            if found is not None else []  # fmt: skip
+        first = [plan.cases.groups] if plan.cases.groups else []
+        return [*first, *(name for name in names if name not in first)]
+
+
+# the work, which may be on a thread of its own
+
+
+def portrayed(
+    source: Source, plan: Plan, grown: Grown, cut: Cut, before: Portrayed | None,
+    beside: int | str | None, in_spread: bool, progress: Progress,
+) -> Portrayed:  # fmt: skip
+    """Read the answers, unless they were read before, and lay the clusters side by side."""
+    told: list[Told] = [] if before is None else before.told
+    design, problem = (None, "") if before is None else (before.design, before.problem)
+    try:
+        if before is None and isinstance(source, Table) and grown.of == "cases":
+            told = told_answers(source, plan, grown.prepared)
+            design = sample_of(source, plan, grown.prepared)
+    except InputError as error:
+        told, problem = [], str(error)
+    weights = grown.prepared.weights
+    masses = np.ones(grown.tree.n) if weights is None else weights
+    own = cut.membership - 1
+    if before is not None and before.cut is cut:
+        lanes = before.lanes
+    else:
+        lanes = lanes_of(told, own, cut.clusters, masses, design) if told else []
+    spreads = {one.name: spread_of(one, own, cut.clusters, masses) for one in told if in_spread}
+    other = _other(source, plan, grown, beside, told, masses, design) if told else None
+    said = plan.variables, plan.design
+    return Portrayed(grown.tree, cut, said, told, masses, design, lanes, other, problem, spreads)
+
+
+def _other(
+    source: Source, plan: Plan, grown: Grown, beside: int | str | None, told: list[Told],
+    masses: Floats, design: Design | None,
+) -> Other | None:  # fmt: skip
+    if isinstance(beside, int) and 1 <= beside <= grown.tree.n:
+        cut = cut_at_count(grown.tree, beside)
+        own = cut.membership - 1
+        lanes = lanes_of(told, own, beside, masses, design)
+        return Other(f"{beside} clusters", own, (), lanes, cut)
+    if not isinstance(beside, str) or not isinstance(source, Table) or beside not in source.names:
+        return None
+    cells = source.cells(beside, plan.codes(beside)).values
+    groups = known_groups(beside, [cells[int(k) - 1] for k in grown.prepared.numbers])
+    if groups is None or len(groups.groups) > _MOST_GROUPS:
+        return None
+    own, count = groups.codes, len(groups.groups)
+    inside = np.where(own < 0, count, own)  # those of no group are one more, which is not shown
+    lanes = lanes_of(told, inside, count + 1, masses, design)
+    return Other(beside, own, tuple(groups.groups), lanes)
+
+
+def _map(grown: Grown, progress: Progress) -> CaseMap:
+    return case_map(grown, progress=progress)
+
+
+def _components(grown: Grown, progress: Progress) -> Components | None:
+    return components_of(grown)
+
+
+def _form(active: list[Told], cut: Cut, progress: Progress) -> ShortForm | None:
+    return short_form(active, cut.membership - 1, cut.clusters, _MOST_QUESTIONS, progress)
+
+
+def _drivers(
+    source: Table, plan: Plan, grown: Grown, cut: Cut, effects: list[float], progress: Progress
+) -> list[Driver]:
+    with at_hand(grown.tree.n):
+        return drivers(source, plan, grown, cut.membership - 1, effects, progress)
+
+
+@dataclass(frozen=True, eq=False)
+class NewCases:
+    """Cases of another file, given to the clusters of a cut."""
+
+    file: str
+    cut: Cut
+    assigned: Assigned
+    waves: Waves
+
+    @property
+    def given(self) -> Given:
+        return self.assigned.by_count[self.cut.clusters]
+
+
+def _assigned(
+    source: Table, plan: Plan, grown: Grown, cut: Cut, path: Path, progress: Progress
+) -> NewCases:
+    other = read_source(plan, path, progress)
+    if not isinstance(other, Table):
+        raise InputError("a proximity matrix", "a table of cases", file=str(path))
+    group = "" if grown.key.group is None else grown.key.group
+    found = assign(source, plan, grown, other, [cut.clusters], group, progress)
+    waves = waves_of(cut.membership - 1, cut.clusters, found.by_count[cut.clusters])
+    return NewCases(path.name, cut, found, waves)
+
+
+def _shares(grown: Grown, cut: Cut, progress: Progress) -> Any:
+    with at_hand(grown.tree.n):
+        return membership_shares(grown, cut.membership - 1, ROUNDS, progress=progress)
