@@ -18,9 +18,9 @@ from gorvel.core.profile.lanes import lanes_of
 from gorvel.core.profile.members import members_of
 from gorvel.core.profile.told import told_answers
 from gorvel.desk.pages.profiles import cluster_card as card_module
-from gorvel.desk.pages.profiles import page as page_module
 from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.window.window import Window
+from gorvel.desk.work import profiling as work_module
 from gorvel.main import DEMO
 
 LEFT, NO_BUTTON = Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton
@@ -62,21 +62,21 @@ def test_what_is_pointed_at_is_a_sentence(page: ProfilesPage, grown: Window, qtb
     y = painter.tops[row] + 10
     lane, last = painter.lanes[row], page.view.order[-1]
     page.view.mouseMoveEvent(moved(page.view, painter.width - 30, y, NO_BUTTON))
-    said = page.reading.text()
+    said = page.questions.reading.text()
     assert said.startswith("minutes: D ")
     assert "95 % interval" in said
     assert f"{lane.n[last]:,} answered." in said
     letter = painter.x(lane, float(lane.values[page.view.order[0]]))
     page.view.mouseMoveEvent(moved(page.view, letter, y, NO_BUTTON))
-    assert page.reading.text().startswith("minutes: A1 ")
+    assert page.questions.reading.text().startswith("minutes: A1 ")
     page.view.mouseMoveEvent(moved(page.view, 40, y, NO_BUTTON))
-    assert page.reading.text().startswith("minutes: 44.15 in all cases; clusters explain")
+    assert page.questions.reading.text().startswith("minutes: 44.15 in all cases; clusters explain")
     page.view.leaveEvent(None)
-    assert page.reading.text() == ""
+    assert page.questions.reading.text() == ""
     page.view.setFocus()
     qtbot.keyClick(page.view, Qt.Key.Key_Down)
     qtbot.keyClick(page.view, Qt.Key.Key_Right)
-    assert page.reading.text().startswith(f"{page.view.lanes[0].title}: A1 ")
+    assert page.questions.reading.text().startswith(f"{page.view.lanes[0].title}: A1 ")
     qtbot.keyClick(page.view, Qt.Key.Key_Right)
     qtbot.keyClick(page.view, Qt.Key.Key_Return)
     assert page.card.badge.text() == "A2"
@@ -84,20 +84,20 @@ def test_what_is_pointed_at_is_a_sentence(page: ProfilesPage, grown: Window, qtb
 
 def test_questions_are_sorted_and_sought(page: ProfilesPage, grown: Window, qtbot: QtBot) -> None:
     plan = grown.focus.shelf.plan
-    page.sort.setCurrentIndex(1)
+    page.questions.sort.setCurrentIndex(1)
     active = [lane.name for lane in page.view.lanes if lane.role == "active"]
     assert active == list(plan.variables.use)
-    page.sort.setCurrentIndex(2)  # what marks A1
-    by = page.sort.currentData()
+    page.questions.sort.setCurrentIndex(2)  # what marks A1
+    by = page.questions.sort.currentData()
     away = [abs(lane.away[by]) for lane in page.view.lanes if lane.role == "active"]
     assert away == sorted(away, reverse=True)
-    page.sought.setFocus()
-    qtbot.keyClicks(page.sought, "EVENT")
+    page.questions.sought.setFocus()
+    qtbot.keyClicks(page.questions.sought, "EVENT")
     assert {lane.name for lane in page.view.lanes} == {"events_pull", "attends_events"}
-    qtbot.keyClicks(page.sought, " nowhere")
+    qtbot.keyClicks(page.questions.sought, " nowhere")
     assert page.view.lanes == []
-    assert page.says.text() == "No question is called so."
-    page.sought.clear()
+    assert page.questions.says.text() == "No question is called so."
+    page.questions.sought.clear()
     assert len(page.view.lanes) > 10
 
 
@@ -116,15 +116,19 @@ def test_a_cluster_is_chosen_named_and_told_everywhere(
     QApplication.processEvents()
     links = [b for b in page.card.findChildren(QPushButton) if not b.isHidden()]
     labels = grown.focus.grown.prepared.labels
-    assert links[0].text() == labels[int(core.typical[0])]
+    link = next(one for one in links if one.text() == labels[int(core.typical[0])])
+    qtbot.mouseClick(link, LEFT)
+    assert grown.focus.mark.kind == "case"
+    assert grown.focus.mark.number == int(core.typical[0])
+    page.case.back.emit()
     page.card.title.setText("Event families")
     qtbot.keyClick(page.card.title, Qt.Key.Key_Return)
     assert grown.focus.identities[cluster].title == "Event families"
     assert [stop.state for stop in grown.stops() if stop.name == "Profiles"] == ["1 of 5 named"]
-    assert any("Event families" in page.sort.itemText(k) for k in range(page.sort.count()))
-    qtbot.mouseClick(links[0], LEFT)
-    assert grown.focus.mark.kind == "case"
-    assert grown.focus.mark.number == int(core.typical[0])
+    assert any(
+        "Event families" in page.questions.sort.itemText(k)
+        for k in range(page.questions.sort.count())
+    )
     grown.focus.set_count(4)
     assert any(who.title == "Event families" for who in grown.focus.identities)
 
@@ -133,14 +137,14 @@ def test_large_studies_are_told_off_the_thread(
     page: ProfilesPage, grown: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     at_once = [lane.values.tolist() for lane in page.view.lanes]
-    monkeypatch.setattr(page_module, "_AT_ONCE", 10)
+    monkeypatch.setattr(work_module, "_AT_ONCE", 10)
     grown.focus.set_count(4)
     assert page.view.lanes == []
-    assert page.says.text() == "Working out what the clusters are like …"
+    assert page.questions.says.text() == "Working out what the clusters are like …"
     grown.focus.set_count(5)  # what was begun for four is not shown
     qtbot.waitUntil(lambda: bool(page.view.lanes))
     assert [lane.values.tolist() for lane in page.view.lanes] == at_once
-    assert page.says.isHidden()
+    assert page.questions.says.isHidden()
 
 
 def test_members_of_large_studies_are_measured_when_asked_and_stopped(
@@ -181,13 +185,13 @@ def test_a_case_by_itself_is_told_as_such(page: ProfilesPage, grown: Window) -> 
 
 
 def test_the_lanes_are_copied_and_drawn(page: ProfilesPage, grown: Window) -> None:
-    page.take.copy_values()
+    page.questions.take.copy_values()
     lines = QApplication.clipboard().text().splitlines()
     assert lines[0].split("\t")[:4] == ["question", "role", "tells apart", "all cases"]
     assert len(lines) == len(page.view.lanes) + 1
     first = page.view.lanes[0]
     assert float(lines[1].split("\t")[3]) == pytest.approx(first.whole)
-    sheet = page.sheet()
+    sheet = page.questions.sheet()
     assert sheet is not None
     assert sheet.height > 60
 
@@ -198,10 +202,10 @@ def test_a_matrix_has_members_and_no_answers(opened: object, qtbot: QtBot) -> No
         window.acts.grow()
     window.go_to(4)
     page = window.profiles
-    assert "no answers to tell clusters by" in page.says.text()
-    assert page.sort.isHidden()
+    assert "no answers to tell clusters by" in page.questions.says.text()
+    assert page.questions.sort.isHidden()
     assert page.card.figures.text().startswith("Mean proximity inside")
-    assert page.sheet() is None
+    assert page.questions.sheet() is None
 
 
 def test_before_there_is_a_tree_the_page_says_how_to_get_one(opened: object) -> None:
@@ -221,4 +225,4 @@ def test_a_column_that_cannot_be_read_is_said(opened: object, qtbot: QtBot, tmp_
     with qtbot.waitSignal(window.focus.tree_changed):
         window.acts.grow()
     window.go_to(4)
-    assert 'row 4, column "c"' in window.profiles.says.text()
+    assert 'row 4, column "c"' in window.profiles.questions.says.text()

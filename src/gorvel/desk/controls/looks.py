@@ -108,11 +108,11 @@ def style_sheet(theme: Theme) -> str:
     QPushButton[phrase="true"]:hover {{
         color: {t.focus}; border-bottom: 2px solid {t.focus}; padding-bottom: 0; }}
     QPushButton[phrase="true"]:focus {{ background: {t.tint}; }}
-    QLineEdit {{
+    QLineEdit, QPlainTextEdit {{
         background: {t.panel}; color: {t.ink}; border: 1px solid {t.line};
         border-radius: 4px; padding: 3px 6px; selection-background-color: {t.tint};
         selection-color: {t.ink}; }}
-    QLineEdit:focus {{ border: 1px solid {t.focus}; }}
+    QLineEdit:focus, QPlainTextEdit:focus {{ border: 1px solid {t.focus}; }}
     QAbstractSpinBox QLineEdit, QAbstractSpinBox QLineEdit:focus {{ border: 0; padding: 0; }}
     QListView::indicator, QCheckBox::indicator {{
         width: 12px; height: 12px; border: 1px solid {t.soft}; border-radius: 3px;

@@ -204,7 +204,8 @@ class PointsPainter:
             low, high = sorted((at - zero) / scale for at in pixel)
             room = box.height() / 40 if vertical else box.width() / 80
             for tick in plain_axis(low, high).ticks(min(max(int(room), 2), 7)):
-                value, label = low + tick.share * (high - low), tick.label
+                value = low + tick.share * (high - low)
+                label = tick.label.replace("-", "−")
                 at = zero + scale * value
                 painter.setPen(QPen(QColor(theme.line), 1.0))
                 if vertical:

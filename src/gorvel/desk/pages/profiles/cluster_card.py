@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 import numpy as np
-from PySide6.QtCore import QEvent, Signal
+from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QAction, QColor, QFocusEvent, QIcon, QPixmap
 from PySide6.QtWidgets import (
     QColorDialog,
@@ -34,6 +34,7 @@ from gorvel.paint.theme import LIGHT, SPACE, current, font
 
 __all__ = ["ClusterCard"]
 
+_LONG = 18  # letters of a label that stand beside each other
 _MOST = 5  # cases named of a kind
 _PAIRS = 4_000  # cases up to which members are measured as soon as a cluster is looked at
 
@@ -76,7 +77,7 @@ class ClusterCard(QWidget):
         self.title.setAccessibleName("Name of the cluster")
         self.title.setFont(font(1.07, 600))
         self.extent = text(soft=True, wrap=False)
-        self.portrait = _Words("Portrait of the cluster", "What marks it out", 4)
+        self.portrait = _Words("Portrait of the cluster", "What marks it out", 5)
         self.note = _Words("Note on the cluster", "A note, for yourself", 2)
         self.draft = button("draft it from the numbers", self._draft, "link")
         self.figures = text()
@@ -99,11 +100,10 @@ class ClusterCard(QWidget):
         inside = QVBoxLayout(words)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.setSpacing(SPACE)
-        below = QHBoxLayout()
-        below.addWidget(self.extent, 1)
-        below.addWidget(self.draft)
-        inside.addLayout(below)
-        for widget in (self.portrait, self.note, self.figures):
+        inside.addWidget(self.extent)
+        inside.addWidget(self.portrait)
+        inside.addWidget(self.draft, 0, Qt.AlignmentFlag.AlignLeft)
+        for widget in (self.note, self.figures):
             inside.addWidget(widget)
         inside.addLayout(self.lists)
         inside.addWidget(self.members)
@@ -112,7 +112,10 @@ class ClusterCard(QWidget):
         layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
         layout.setSpacing(SPACE)
         layout.addLayout(head)
-        layout.addWidget(scrolled(words), 1)
+        area = scrolled(words)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setMinimumWidth(260)
+        layout.addWidget(area, 1)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(box)
@@ -220,16 +223,21 @@ class ClusterCard(QWidget):
         self.figures.setText(f"{told[:1].upper()}{told[1:]}." if told else "")
         if len(found.typical) == 1:  # nothing is typical of a case by itself
             self.figures.setText("One case by itself.")
-            self._cases("Its member", "", [(int(found.typical[0]), "")])
+            self.lists.addLayout(self._cases("Its member", "", [(int(found.typical[0]), "")]))
             self._nearest(found, names)
             return
         typical = [(int(case), "") for case in found.typical[:_MOST]]
-        self._cases("Most typical", "smallest mean proximity to the rest", typical)
+        short = [who.name for who in self.focus.identities]
         border = [
-            (int(case), f"to {names[other - 1]}, {value:.2f}".replace("-", "−"))
+            (int(case), f"to {short[other - 1]}, {value:.2f}".replace("-", "−"))
             for case, other, value in found.border[:_MOST]
         ]
-        self._cases("On the border", "lowest silhouettes, and where they lean", border)
+        both = QHBoxLayout()
+        both.setSpacing(2 * SPACE)
+        both.addLayout(self._cases("Most typical", "smallest mean proximity to the rest", typical))
+        words_of = "lowest silhouettes, and where they lean"
+        both.addLayout(self._cases("On the border", words_of, border), 1)
+        self.lists.addLayout(both)
         self._nearest(found, names)
 
     def _nearest(self, found: Members, names: list[str]) -> None:
@@ -238,11 +246,10 @@ class ClusterCard(QWidget):
             rows = [f"{names[other - 1]}: {number(far)}" for other, far in found.nearest[:_MOST]]
             self.lists.addWidget(text("\n".join(rows)))
 
-    def _cases(self, title: str, tip: str, cases: list[tuple[int, str]]) -> None:
+    def _cases(self, title: str, tip: str, cases: list[tuple[int, str]]) -> QVBoxLayout:
         """Cases by name, each a link to what is known of it."""
         grown = self.focus.grown
-        if grown is None or not cases:
-            return
+        assert grown is not None
         head = heading(title, 1.0)
         head.setToolTip(tip)
         column = QVBoxLayout()
@@ -250,12 +257,15 @@ class ClusterCard(QWidget):
         column.addWidget(head)
         for case, words in cases:
             row = QHBoxLayout()
-            link = button(grown.prepared.labels[case], partial(self._mark, case), "link",
-                          "Look at it, and mark it on the tree")  # fmt: skip
+            name = grown.prepared.labels[case]
+            short = name if len(name) <= _LONG else name[: _LONG - 1] + "…"
+            link = button(short, partial(self._mark, case), "link",
+                          f"{name}: look at it, and mark it on the tree")  # fmt: skip
             row.addWidget(link)
             row.addWidget(text(words, soft=True, wrap=False), 1)
             column.addLayout(row)
-        self.lists.addLayout(column)
+        column.addStretch(1)
+        return column
 
     def _mark(self, case: int) -> None:
         self.focus.select(Mark("case", case))

@@ -20,7 +20,7 @@ from gorvel.paint.theme import SPACE, font
 __all__ = ["ComponentsCard"]
 
 _ARROWS = 12  # variables drawn, those with the longest arrows
-_REACH = 0.85  # of the places: how far the longest arrow goes
+_REACH = 0.92  # of the places: how far the longest arrow goes
 
 
 class ComponentsCard(QWidget):
@@ -94,8 +94,11 @@ class ComponentsCard(QWidget):
         places = found.places[:, [one, other]]
         loadings = found.loadings[:, [one, other]]
         length = np.hypot(loadings[:, 0], loadings[:, 1])
-        reach = _REACH * float(np.abs(places).max(initial=1e-300))
-        scale = reach / max(float(length.max(initial=0.0)), 1e-300)
+        room = np.where(loadings > 0, places.max(axis=0), -places.min(axis=0))
+        with np.errstate(divide="ignore", invalid="ignore"):
+            reach = np.where(loadings != 0, room / np.abs(loadings), np.inf)
+        scale = _REACH * float(reach[length > 0.3 * length.max(initial=0.0)].min(initial=np.inf))
+        scale = scale if np.isfinite(scale) else 1.0
         chosen = np.argsort(-length, kind="stable")[:_ARROWS]
         arrows = [(found.names[j], *(scale * loadings[j]).tolist()) for j in chosen.tolist()]
         across, along = (f"component {k + 1}, {found.explained[k]:.0%}" for k in (one, other))

@@ -20,12 +20,12 @@ from gorvel.paint.theme import SPACE, font
 
 __all__ = ["DriversCard"]
 
-_HEADS = ("variable", "clusters stay the same", "clusters explain", "silhouette without it", "")
+_HEADS = ("variable", "clusters stay the same", "clusters explain", "silhouette gained", "")
 _SAME, _EXPLAIN = 1, 2
 _WORDS = (
     "Each variable in use is left out in turn, the tree is grown again from the others, and cut at"
     " as many clusters. Adjusted Rand index 1: the clusters are the same without it; near 0: it"
-    " makes them."
+    " makes them. Silhouette gained: how much higher the mean silhouette is without it."
 )
 _MOST_AT_ONCE = 3_000_000  # cases x cases x variables that are begun unasked
 
@@ -60,6 +60,8 @@ class DriversCard(QWidget):
         layout.addLayout(head)
         layout.addWidget(self.bar)
         layout.addWidget(self.view, 1)
+        self.note = text(_WORDS, 0.86, soft=True)
+        layout.addWidget(self.note)
         self._seen = WhenSeen(self, self._follow)
         for signal in (profiling.drivers.changed, profiling.portraits.changed):
             signal.connect(self._seen.follow)
@@ -79,7 +81,7 @@ class DriversCard(QWidget):
         self.ask.setVisible(bool(whole) and idle and found is None
                             and not self.profiling.drivers.stopped)  # fmt: skip
         self.take.setVisible(bool(found))
-        words = _WORDS
+        words = "" if idle else "The first are there; the others follow."
         if cut is not None and cut.split:
             words = "Branches are cut lower by hand: cut by count, and it can be worked out."
         elif known is not None and not known.told:

@@ -50,6 +50,7 @@ class NewCasesCard(QWidget):
         super().__init__(parent)
         self.acts, self.profiling, self.focus = actions, profiling, actions.focus
         self.setAcceptDrops(True)
+        self.title = heading("Which cluster would others be in?", 1.07)
         self.says = text()
         self.choose = button("choose a file …", self._choose, "link")
         self.drop = button("take it away", self._forget, "link", "The plan names no new cases")
@@ -72,13 +73,14 @@ class NewCasesCard(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(SPACE)
+        layout.addWidget(self.title)
         layout.addLayout(head)
         layout.addWidget(self.bar)
         layout.addWidget(self.sizes, 2)
         layout.addWidget(self.test)
         layout.addWidget(self.far_title)
         layout.addWidget(self.far, 2)
-        layout.addStretch(0)
+        layout.addStretch(1)
         profiling.wave.changed.connect(self._show)
         self._seen = WhenSeen(self, self._follow)
         for signal in (self.focus.cut_changed, self.focus.shelf.plan_changed,
@@ -132,6 +134,7 @@ class NewCasesCard(QWidget):
     def _fill(self, found: NewCases) -> None:
         waves, names = found.waves, [who.told for who in self.focus.identities]
         self.sizes.setRowCount(len(names))
+        self.sizes.setMaximumHeight(24 * len(names) + 40)
         n, m = int(waves.first.sum()), int(waves.second.sum())
         for k, name in enumerate(names):
             change = "–" if not m else f"{100 * waves.change[k]:+.1f}".replace("-", "−")
@@ -193,6 +196,7 @@ class NewCasesCard(QWidget):
         """Have the plan name this file."""
         self.profiling.wave.forget()
         self.profiling.take_new_cases(path)
+        self._follow()  # the plan may have named it before
 
     def _forget(self) -> None:
         self.profiling.take_new_cases(None)

@@ -143,13 +143,23 @@ class ShortFormCard(QWidget):
             f" cross-validation (the largest cluster for all: {chance:.0%}). Choosing the questions"
             " on the same cases flatters a little."
         )
-        self._fill(self.confused, names, [f"as {name}" for name in names],
-                   [[f"{cases:,}" if cases else "·" for cases in row]
-                    for row in form.confused.tolist()])  # fmt: skip
-        coefficients = [form.rule.constants, *form.rule.coefficients]
-        self._fill(self.rule, ["constant", *form.questions], names,
-                   [[number(value).replace("-", "−") for value in row.tolist()]
-                    for row in coefficients])  # fmt: skip
+        order = self._order()
+        names = [names[k] for k in order]
+        cells = [
+            [f"{cases:,}" if cases else "·" for cases in row]
+            for row in form.confused[np.ix_(order, order)].tolist()
+        ]
+        self._fill(self.confused, names, [f"as {name}" for name in names], cells)
+        rule = np.vstack([form.rule.constants, form.rule.coefficients])[:, order].tolist()
+        told = [[number(value).replace("-", "−") for value in row] for row in rule]
+        self._fill(self.rule, ["constant", *form.questions], names, told)
+
+    def _order(self) -> list[int]:
+        """Clusters (from 0) as they stand in the tree."""
+        grown, cut = self.focus.grown, self.focus.cut
+        assert grown is not None
+        assert cut is not None
+        return [int(k) for k in np.argsort(grown.tree.starts[cut.roots], kind="stable")]
 
     def _fill(
         self, table: QTableWidget, rows: list[str], columns: list[str], cells: list[list[str]]

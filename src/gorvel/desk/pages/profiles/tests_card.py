@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor
 from PySide6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
@@ -112,11 +113,11 @@ class TestsCard(QWidget):
             for column, words in enumerate(_cells(row, p)):
                 item = QTableWidgetItem(words)
                 if row.told.role == "active":
-                    item.setForeground(Qt.GlobalColor.gray)
+                    item.setForeground(QColor(soft))
                     item.setToolTip("The clusters were made from it: the test only describes.")
                 elif column == 0:
                     item.setFont(font(0.93, 600))
-                if column >= 2:
+                if 2 <= column <= 4:
                     item.setTextAlignment(
                         Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
                     )
