@@ -6,6 +6,7 @@ import numpy as np
 
 from gorvel.core.cases.prepared import Prepared, Variable, measurable
 from gorvel.core.grow.grown import Grown, grow_prepared
+from gorvel.core.linkage.agglomerate import grow
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.answers import Answers
@@ -74,6 +75,12 @@ def plan(measure: str, linkage: str, p: int) -> Plan:
             "tree": {"linkage": linkage},
         }
     )
+
+
+def random_tree(seed: int, n: int, key: str = "average") -> Tree:
+    """Of points in a plane."""
+    x = np.random.default_rng(seed).normal(size=(n, 2))
+    return grow(((x[:, None] - x[None]) ** 2).sum(axis=2), key)
 
 
 def whole_correlation(tree: Tree, pairs: Proximities) -> float | None:

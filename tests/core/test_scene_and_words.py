@@ -12,7 +12,6 @@ from hypothesis import strategies as st
 
 from gorvel.core.base.numbers import number
 from gorvel.core.grow.grown import Grown, analyse, read_source
-from gorvel.core.linkage.agglomerate import grow
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.file import load_plan
 from gorvel.core.proximity.pairs import Proximities
@@ -46,11 +45,7 @@ from gorvel.core.words.tree import (
     describe_tree,
 )
 from gorvel.main import DEMO
-
-
-def random_tree(seed: int, n: int, key: str = "average") -> Tree:
-    x = np.random.default_rng(seed).normal(size=(n, 2))
-    return grow(((x[:, None] - x[None]) ** 2).sum(axis=2), key)
+from studies import random_tree
 
 
 @pytest.mark.parametrize("scale", sorted(SCALES))

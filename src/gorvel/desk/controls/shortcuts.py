@@ -28,6 +28,7 @@ KEYS = {
         "Ctrl+F, Return": "find variables, and select those found",
         "A, P, O": "active, only for profiles, out",
         "L, W, K, S": "case label, weight, known groups, split",
+        "T, U, R": "stratum, sampling unit, replicate weight",
         "1, 2, 3, 4, 5": "interval, ordinal, nominal, binary, count",
     },
     "Answers": {

@@ -29,7 +29,10 @@ __all__ = [
 ]  # fmt: skip
 
 Index = QModelIndex | QPersistentModelIndex
-ROLES = ("active", "profile", "label", "weight", "groups", "split", "out")
+ROLES = (
+    "active", "profile", "label", "weight", "groups", "split", "stratum", "unit", "replicate",
+    "out",
+)  # fmt: skip
 ROLE_TIPS = {
     "active": "Group by the selected variables (A)",
     "profile": "Not used to group, but to tell what the clusters are like (P)",
@@ -37,14 +40,20 @@ ROLE_TIPS = {
     "weight": "Weight the cases by the selected column (W)",
     "groups": "Groups known beforehand, to check the clusters against (K)",
     "split": "A run without a window grows a tree for each value (S)",
+    "stratum": "The sample was drawn within its values (T)",
+    "unit": "The sample was drawn by its values, such as segments or clinics (U)",
+    "replicate": "Replicate weights, which come instead of strata and units (R)",
     "out": "Leave the selected variables out (O)",
 }
-_ONE_EACH = ("label", "weight", "groups", "split")  # roles that one column has
+_OF_CASES = ("label", "weight", "groups", "split")  # roles that one column has
+_OF_DESIGN = {"stratum": "strata", "unit": "psu", "replicate": "replicates"}  # keys of [design]
+_ONE_EACH = (*_OF_CASES, "stratum", "unit")
 _HEADS = ("variable", "role", "level", "answers", "missing", "shape", "holds")
 ROLE, LEVEL, SHAPE = 1, 2, _HEADS.index("shape")
 ROLE_KEYS = {
     Qt.Key.Key_A: "active", Qt.Key.Key_O: "out", Qt.Key.Key_L: "label", Qt.Key.Key_W: "weight",
     Qt.Key.Key_S: "split", Qt.Key.Key_K: "groups", Qt.Key.Key_P: "profile",
+    Qt.Key.Key_T: "stratum", Qt.Key.Key_U: "unit", Qt.Key.Key_R: "replicate",
 }  # fmt: skip
 LEVEL_KEYS = {
     Qt.Key.Key_1: "interval", Qt.Key.Key_2: "ordinal", Qt.Key.Key_3: "nominal",
@@ -58,10 +67,34 @@ def role_of(plan: Plan, name: str) -> str:
         return "active"
     if name in plan.variables.profile:
         return "profile"
-    for role in _ONE_EACH:
+    for role in _OF_CASES:
         if name == getattr(plan.cases, role):
             return role
+    if plan.design is not None:
+        for role, key in _OF_DESIGN.items():
+            told = getattr(plan.design, key)
+            if name == told or (isinstance(told, tuple) and name in told):
+                return role
     return "out"
+
+
+def _designed(plan: Plan, names: Sequence[str], role: str) -> dict[str, Any] | None:
+    """What a plan says of the sample once columns have another role; None for nothing."""
+    keys = {} if plan.design is None else plan.design.model_dump(exclude_unset=True)
+    for key in ("strata", "psu"):
+        if keys.get(key) in names:
+            del keys[key]
+    keys["replicates"] = [name for name in keys.get("replicates", ()) if name not in names]
+    if role == "replicate":
+        keys = {key: keys[key] for key in keys if key not in ("strata", "psu")}
+        keys["replicates"] += names
+    elif role in _OF_DESIGN:
+        keys[_OF_DESIGN[role]] = names[0]
+        keys["replicates"] = []
+    if not keys["replicates"]:
+        for key in ("replicates", "factors"):
+            keys.pop(key, None)
+    return keys if any(keys.get(key) for key in _OF_DESIGN.values()) else None
 
 
 class VariablesModel(QAbstractTableModel):
@@ -187,15 +220,21 @@ class VariablesModel(QAbstractTableModel):
             use = [s.name for s in self.summaries if s.name in wanted]
         cases = {
             key: None if getattr(plan.cases, key) in names else getattr(plan.cases, key)
-            for key in _ONE_EACH
+            for key in _OF_CASES
         }
         if role in cases:
             cases[role] = names[0]
         profile = [name for name in plan.variables.profile if name not in names]
         profile += names if role == "profile" else []
-        self.focus.shelf.change_by(
-            lambda plan: plan.using(use, profile=profile).with_("cases", **cases)
-        )
+        design = _designed(plan, names, role)
+
+        def changed(plan: Plan) -> Plan:
+            plan = plan.using(use, profile=profile).with_("cases", **cases)
+            if design is None and plan.design is None:
+                return plan
+            return plan.with_whole("design", design)
+
+        self.focus.shelf.change_by(changed)
 
     def set_level(self, rows: Sequence[int], level: str) -> None:
         """Give columns a measurement level."""
@@ -234,7 +273,7 @@ def _holds(summary: ColumnSummary, words: Mapping[str, str]) -> str:
 
 def _hint(column: int, summary: ColumnSummary) -> str | None:
     if column == ROLE:
-        return "Double-click, or press A P L W K S O:\n" + "\n".join(
+        return "Double-click, or press A P L W K S T U R O:\n" + "\n".join(
             f"{role}: {tip}" for role, tip in ROLE_TIPS.items()
         )
     if column == LEVEL:

@@ -288,12 +288,12 @@ def portrayed(
     """Read the answers, unless they were read before, and lay the clusters side by side."""
     told: list[Told] = [] if before is None else before.told
     design, problem = (None, "") if before is None else (before.design, before.problem)
-    try:
-        if before is None and isinstance(source, Table) and grown.of == "cases":
+    if before is None and isinstance(source, Table) and grown.of == "cases":
+        try:
             told = told_answers(source, plan, grown.prepared)
             design = sample_of(source, plan, grown.prepared)
-    except InputError as error:
-        told, problem = [], str(error)
+        except InputError as error:  # where it is of the design, answers are told without
+            problem = str(error)
     weights = grown.prepared.weights
     masses = np.ones(grown.tree.n) if weights is None else weights
     own = cut.membership - 1

@@ -59,6 +59,9 @@ class Saving(QObject):
         data = study.data_file.absolute()
         near = data.parent == path.absolute().parent
         plan_now = self.focus.shelf.plan
+        if plan.assign is not None and not near:
+            other = str(data.parent / plan.assign.file)
+            plan = plan.with_("assign", file=other)
         plan = plan.with_("source", file=data.name if near else str(data))
 
         def done() -> None:

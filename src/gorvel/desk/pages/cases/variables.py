@@ -11,6 +11,7 @@ from gorvel.core.inspect.screening import screen
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.summary import ColumnSummary, describe_column
 from gorvel.core.table.table import Table
+from gorvel.desk.controls.design_line import design_line
 from gorvel.desk.controls.flags import FlagsPanel
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.texts import button, heading, text
@@ -22,10 +23,12 @@ from gorvel.paint.theme import SPACE, font
 
 __all__ = ["VariablesPanel"]
 
-_FULL = {"label": "case label", "groups": "known groups", "profile": "profile only"}
+_FULL = {"label": "case label", "groups": "known groups", "profile": "profile only",
+         "unit": "sampling unit", "replicate": "replicate weight"}  # fmt: skip
 _HINT = (
     "Select rows, then press A active, P profile, L label, W weight, K known groups, S split,"
-    " O out; 1 interval, 2 ordinal, 3 nominal, 4 binary, 5 count. Ctrl+Z takes it back."
+    " T stratum, U unit, R replicate, O out; 1 interval, 2 ordinal, 3 nominal, 4 binary, 5 count."
+    " Ctrl+Z takes it back."
 )
 
 
@@ -50,6 +53,7 @@ class VariablesPanel(QFrame):
         layout.addLayout(self._head())
         layout.addWidget(self._roles())
         layout.addWidget(self.view, 5)
+        layout.addWidget(design_line(self.focus))
         layout.addWidget(text(_HINT, 0.86, soft=True))
         layout.addWidget(self.flags, 2)
         self._codes_shown: tuple[object, ...] = ()

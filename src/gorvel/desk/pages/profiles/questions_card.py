@@ -201,9 +201,13 @@ class QuestionsCard(QWidget):
         words = ""
         if known is None and grown is not None:
             words = self.profiling.portraits.problem or "Working out what the clusters are like …"
+        elif known is not None and known.problem:
+            words = known.problem
+            if told:
+                words = f"Errors are as if cases were drawn one by one. {words}"
         elif known is not None and grown is not None and not lanes:
             kind = "variables" if grown.of == "variables" else "matrix"
-            words = known.problem or ("No question is called so." if told else _NONE[kind])
+            words = "No question is called so." if told else _NONE[kind]
         self.says.setText(words)
         self.says.setVisible(bool(words))
         self._tell(self.view.row, self.view.cluster)
