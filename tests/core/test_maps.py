@@ -57,6 +57,27 @@ def test_classical_places_are_those_of_the_definition(
             assert min(np.abs(along - own).max(), np.abs(along + own).max()) < 1e-4
 
 
+@given(st.integers(0, 10**6), st.integers(1, 40), st.integers(1, 6))
+def test_straight_distances_are_mapped_as_any_are(seed: int, n: int, p: int) -> None:
+    d = distances(np.random.default_rng(seed).normal(size=(n, p)) * np.arange(p, 0, -1))
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(map_module, "_FEW", 0)
+        places, explained, values = classical(d, straight=True)
+    wanted, share, whole = classical(d)
+    assert values == pytest.approx(whole, rel=1e-9, abs=1e-9)
+    assert explained == pytest.approx(share, nan_ok=True)
+    gaps = np.diff(np.append(whole, 0.0))
+    if n > 3 and np.abs(gaps).min() > 1e-3 * whole[0]:
+        third = np.sort(np.linalg.eigvalsh(_inner(d)))[-3]
+        if whole[1] - third > 1e-3 * whole[0]:
+            assert places == pytest.approx(wanted, abs=1e-5 * max(float(np.abs(wanted).max()), 1))
+
+
+def _inner(d: np.ndarray) -> np.ndarray:
+    centring = np.eye(len(d)) - 1 / len(d)
+    return np.asarray(-0.5 * centring @ (d**2) @ centring)
+
+
 @given(st.integers(0, 10**6), st.integers(3, 12))
 def test_stress_is_that_of_the_places_and_no_step_lowers_it(seed: int, n: int) -> None:
     d = distances(np.random.default_rng(seed).normal(size=(n, 4)))

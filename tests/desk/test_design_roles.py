@@ -7,12 +7,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PySide6.QtCore import QItemSelectionModel, Qt
-from PySide6.QtWidgets import QComboBox, QLabel, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.cases.design import sample_of
 from gorvel.core.profile.lanes import lanes_of
 from gorvel.core.profile.told import told_answers
+from gorvel.desk.controls.design_line import DesignLine
 from gorvel.desk.window.window import Window
 
 N = 60
@@ -46,13 +46,11 @@ def give(window: Window, qtbot: QtBot, key: Qt.Key, *names: str) -> None:
     qtbot.keyClick(view, key)
 
 
-def line(window: Window) -> tuple[QWidget, str]:
+def line(window: Window) -> tuple[DesignLine, str]:
     """The line that tells the design, and its words."""
-    words = next(
-        one for one in window.cases.findChildren(QLabel)
-        if one.accessibleName() == "How the sample was drawn"
-    )  # fmt: skip
-    return words.parentWidget(), words.text()
+    found = window.cases.findChild(DesignLine)
+    assert isinstance(found, DesignLine)
+    return found, f"{found.words.text()} {found.trouble.text()}"
 
 
 def test_strata_and_units_are_roles(window: Window, qtbot: QtBot) -> None:
@@ -99,14 +97,15 @@ def test_replicates_come_instead_of_strata(window: Window, qtbot: QtBot) -> None
     assert design.replicates == ("r1", "r2")
     box, words = line(window)
     assert "2 replicate weights" in words
-    kind = next(one for one in box.findChildren(QComboBox) if one.findData("fay") >= 0)
+    kind = box.kind
     kind.setCurrentIndex(kind.findData("fay"))
     kind.activated.emit(kind.currentIndex())
     assert focus.shelf.plan.design.kind == "fay"
+    box.fay.setValue(0.3)
+    assert focus.shelf.plan.design.fay == 0.3
     give(window, qtbot, Qt.Key.Key_U, "segment")
     assert focus.shelf.plan.design.replicates == ()
-    off = next(one for one in box.findChildren(QPushButton) if one.text() == "no design")
-    qtbot.mouseClick(off, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(box.off, Qt.MouseButton.LeftButton)
     assert focus.shelf.plan.design is None
 
 
@@ -123,8 +122,7 @@ def test_a_lone_unit_is_said_and_mended(window: Window, qtbot: QtBot) -> None:
     window.go_to(4)
     qtbot.waitUntil(lambda: bool(window.profiles.view.lanes))
     assert "one sampling unit in" in window.profiles.questions.says.text()
-    box = line(window)[0]
-    single = next(one for one in box.findChildren(QComboBox) if one.findData("zero") >= 0)
+    single = line(window)[0].single
     single.setCurrentIndex(single.findData("centre"))
     single.activated.emit(single.currentIndex())
     assert focus.shelf.plan.design.single == "centre"

@@ -479,3 +479,20 @@ def test_a_case_is_told_of(page: ProfilesPage, grown: Window, qtbot: QtBot) -> N
     tree = next(one for one in card.findChildren(QPushButton) if one.text() == "on the tree")
     qtbot.mouseClick(tree, LEFT)
     assert grown.pages.currentWidget() is grown.tree
+
+
+# without answers, and large
+
+
+def test_a_matrix_has_a_map_and_no_more(opened: object, qtbot: QtBot) -> None:
+    window: Window = opened(DEMO / "services.toml")  # type: ignore[operator]
+    with qtbot.waitSignal(window.focus.tree_changed):
+        window.acts.grow()
+    window.go_to(4)
+    page = window.profiles
+    assert [tab.text() for tab in page.tabs if tab.isEnabled()] == ["Questions", "Map"]
+    show(page, window, qtbot, "Map")
+    assert page.map.view.points.known.all()
+    window.focus.select(Mark("case", 3))
+    assert "silhouette" in page.case.sure.text()
+    assert page.case.alike.count() == 5

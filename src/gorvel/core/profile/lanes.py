@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -49,7 +50,7 @@ class Lane:
     def title(self) -> str:
         return f"{self.name}: {self.word}" if self.word else self.name
 
-    @property
+    @cached_property
     def away(self) -> Floats:
         """(k,) how far each cluster is from the whole, in standard deviations of all cases."""
         with np.errstate(divide="ignore", invalid="ignore"):

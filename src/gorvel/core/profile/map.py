@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.count.pairsums import Distances
 from gorvel.core.grow.grown import Grown
+from gorvel.core.proximity.measures import MEASURES
 
 __all__ = ["LANDMARKS", "MOST", "CaseMap", "case_map", "classical", "least_stress"]
 
@@ -21,6 +22,8 @@ _ENOUGH = 1e-6  # of the raw stress: a step that lowers it by less is the last
 _MOST_STEPS = 1_000
 _BLOCK = 1 << 20  # cells of a block
 _ROWS = 64  # of a step at a time
+_FEW = 300  # cases up to which all eigenvalues are worked out
+_VECTORS, _ROUNDS = 8, 100  # of the iteration for the two largest
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,7 +65,8 @@ def case_map(grown: Grown, seed: int = 1, progress: Progress = silent) -> CaseMa
         some = LANDMARKS
     far = distances.block(rows, rows)
     np.fill_diagonal(far, 0.0)
-    places, explained, values = classical(far)
+    flat = MEASURES[grown.method.measure].flat and grown.prepared.measurable_spread
+    places, explained, values = classical(far, flat)
     least, stress = least_stress(far, places, progress)
     if not some:
         return CaseMap(places, least, explained, stress)
@@ -79,17 +83,24 @@ def case_map(grown: Grown, seed: int = 1, progress: Progress = silent) -> CaseMa
     return CaseMap(whole, best, explained, stress, some)
 
 
-def classical(far: Floats) -> tuple[Floats, float, Floats]:
+def classical(far: Floats, straight: bool = False) -> tuple[Floats, float, Floats]:
     """(n, 2) places by classical scaling, the share explained, and the two eigenvalues.
 
-    The place largest in size along an axis is positive, the first of equals. far : (n, n).
+    The place largest in size along an axis is positive, the first of equals.
+
+    far : (n, n); straight : are they Euclidean distances, so that no eigenvalue is below 0?
     """
     n = len(far)
     squares = far**2
     row = squares.mean(axis=1)
     inner = -0.5 * (squares - row[:, None] - row + row.mean())
-    values, vectors = np.linalg.eigh(inner)
-    values, vectors = values[::-1], vectors[:, ::-1]
+    leading = _leading(inner) if straight and n > _FEW else None
+    if leading is None:
+        values, vectors = np.linalg.eigh(inner)
+        values, vectors = values[::-1], vectors[:, ::-1]
+    else:  # none is below 0, and all sum to the trace
+        vectors, largest = leading
+        values = np.append(largest, max(float(np.trace(inner) - largest.sum()), 0.0))
     positive = values[values > 1e-12 * max(float(np.abs(values).max(initial=0.0)), 1e-300)]
     top = np.zeros(2)
     top[: min(n, 2)] = np.maximum(values[:2], 0.0)
@@ -104,25 +115,55 @@ def classical(far: Floats) -> tuple[Floats, float, Floats]:
     return places, float(top.sum() / total) if total > 0 else float("nan"), top
 
 
+def _leading(inner: Floats) -> tuple[Floats, Floats] | None:
+    """(n, 2) eigenvectors of the two largest eigenvalues, and these; None where they do not come
+
+    apart quickly from the others. inner : no eigenvalue is below 0.
+
+    References
+    ----------
+    Rutishauser 1970, Simultaneous iteration method for symmetric matrices.
+    """
+    block = np.random.default_rng(1).normal(size=(len(inner), _VECTORS))
+    for _ in range(_ROUNDS):
+        turned = np.linalg.qr(inner @ block)[0]
+        after = inner @ turned
+        small = turned.T @ after
+        values, inside = np.linalg.eigh((small + small.T) / 2)
+        values, inside = values[::-1], inside[:, ::-1]
+        block = turned @ inside
+        off = np.linalg.norm(after @ inside[:, :2] - block[:, :2] * values[:2], axis=0)
+        if values[0] > 0 and off.max() < 1e-12 * values[0]:
+            return block[:, :2], values[:2]
+    return None
+
+
 def least_stress(far: Floats, places: Floats, progress: Progress = silent) -> tuple[Floats, float]:
     """Places from which no step lowers the raw stress by more than 1e-6 of it, and their stress-1.
 
-    Each step majorises the sum of (d - e)^2, e the distances of places, which cannot rise.
+    Each step majorises the sum of (d - e)^2, e the distances of places, which cannot rise; nor can
+    it by steps of twice the length, which need half as many.
+
+    References
+    ----------
+    de Leeuw & Heiser 1980, Multidimensional scaling with restrictions on the configuration.
     """
     now = places.copy()
     if len(far) < 2:
         return now, 0.0
     squares = float((far**2).sum()) / 2
     after, stress = _step(far, now, squares)
-    for step in range(_MOST_STEPS):
-        progress(Phase.MAP, step / _MOST_STEPS)
-        beyond, found = _step(far, after, squares)
-        if found > stress:  # by rounding alone
-            break
-        enough = stress - found < _ENOUGH * stress
-        now, after, stress = after, beyond, found
-        if enough:
-            break
+    for twice in (True, False):  # steps of twice the length, until they end; then plain ones
+        for step in range(_MOST_STEPS):
+            progress(Phase.MAP, step / _MOST_STEPS)
+            next_ = 2 * after - now if twice else after
+            beyond, found = _step(far, next_, squares)
+            if found > stress:  # by rounding alone
+                break
+            enough = stress - found < _ENOUGH * stress
+            now, after, stress = next_, beyond, found
+            if enough:
+                break
     whole = _sum_of_squares(now)
     return now, float(np.sqrt(stress / whole)) if whole > 0 else 0.0
 
@@ -133,21 +174,26 @@ def _step(far: Floats, now: Floats, squares: float) -> tuple[Floats, float]:
     squares : sum of d^2 over all pairs.
     """
     n = len(far)
-    after, both = np.empty_like(now), 0.0
-    for begin in range(0, n, _ROWS):
-        rows = slice(begin, begin + _ROWS)
-        apart = now[rows, 0, None] - now[:, 0]
-        other = now[rows, 1, None] - now[:, 1]
+    after, both = np.zeros_like(now), 0.0
+    for begin in range(0, n, _ROWS):  # each pair once: these rows with themselves and later ones
+        end = min(begin + _ROWS, n)
+        mine, own = now[begin:end], end - begin
+        apart = np.subtract.outer(mine[:, 0], now[begin:, 0])
+        other = np.subtract.outer(mine[:, 1], now[begin:, 1])
         apart *= apart
         other *= other
         apart += other
         np.sqrt(apart, out=apart)
-        both += float(np.vdot(far[rows], apart))
+        block = far[begin:end, begin:]
+        both += float(np.vdot(block[:, :own], apart[:, :own])) / 2
+        both += float(np.vdot(block[:, own:], apart[:, own:]))
         apart[apart == 0] = np.inf
-        np.divide(far[rows], apart, out=apart)
-        after[rows] = apart.sum(axis=1)[:, None] * now[rows] - apart @ now
+        np.divide(block, apart, out=apart)
+        after[begin:end] += apart.sum(axis=1)[:, None] * mine - apart @ now[begin:]
+        later = apart[:, own:]
+        after[end:] += later.sum(axis=0)[:, None] * now[end:] - later.T @ mine
     after /= n
-    return after, max(squares - both + _sum_of_squares(now), 0.0)
+    return after, max(squares - 2 * both + _sum_of_squares(now), 0.0)
 
 
 def _sum_of_squares(places: Floats) -> float:

@@ -78,16 +78,26 @@ def numbers_of(
         share = mass / mass[-1]
         within = float(squares[:-1].sum())
         eta2 = (total - within) / total if total > 0 else np.nan
-    order = np.lexsort((x, c))
+    rising = told.known_order
+    inside = np.argsort(own[rising].astype(np.int32), kind="stable")
     ends = np.append(0, np.cumsum(n[:-1]))
-    parts = [x[order][ends[k] : ends[k + 1]] for k in range(count)] + [x]
-    median, least, greatest = np.array([
-        (np.median(part), part.min(), part.max()) if len(part) else (np.nan,) * 3 for part in parts
-    ]).T  # fmt: skip
+    ordered = told.values[rising]
+    by_cluster = ordered[inside]
+    parts = [by_cluster[ends[k] : ends[k + 1]] for k in range(count)] + [ordered]
+    median, least, greatest = np.array([_middle_and_ends(part) for part in parts]).T
     se, lower, upper = _of_means(told.values, own, count, mean, design)
     return Numbers(
         n, mass, mean, sd, median, least, greatest, share, se, lower, upper, float(eta2)
     )  # fmt: skip
+
+
+def _middle_and_ends(rising: Floats) -> tuple[float, float, float]:
+    """Median, least and greatest of answers in order; NaN for none."""
+    if not len(rising):
+        return np.nan, np.nan, np.nan
+    half = len(rising) // 2
+    middle = rising[half] if len(rising) % 2 else (rising[half - 1] + rising[half]) / 2
+    return float(middle), float(rising[0]), float(rising[-1])
 
 
 def shares_of(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -32,6 +33,11 @@ class Told:
     role: Role
     values: NDArray[np.float64]
     words: tuple[str, ...] = ()
+
+    @cached_property
+    def known_order(self) -> NDArray[np.int64]:
+        """Places of the cases that answered, by their answers, rising."""
+        return np.argsort(self.values, kind="stable")[: int((~np.isnan(self.values)).sum())]
 
     @property
     def nominal(self) -> bool:

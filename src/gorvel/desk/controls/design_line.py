@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QWidget
+from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QVBoxLayout, QWidget
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import counted
@@ -14,69 +14,105 @@ from gorvel.desk.controls.texts import button, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import font
 
-__all__ = ["design_line"]
+__all__ = ["DesignLine"]
 
 _SINGLE = {"stop": "an error", "centre": "taken from the mean of all units", "zero": "left out"}
 _KINDS = {"jackknife": "jackknife", "brr": "balanced repeated", "bootstrap": "bootstrap",
           "fay": "balanced repeated, Fay"}  # fmt: skip
 
 
-def design_line(focus: Focus) -> QWidget:
+class DesignLine(QWidget):
     """Hidden while the plan tells no design."""
-    words = text(soft=True, wrap=False)
-    words.setAccessibleName("How the sample was drawn")
-    single, kind, fay = QComboBox(), QComboBox(), QDoubleSpinBox()
-    says_single = text("a stratum with one unit:", soft=True, wrap=False)
-    says_kind = text("replicates:", soft=True, wrap=False)
-    for box, choices, name in (
-        (single, _SINGLE, "A stratum with one sampling unit"),
-        (kind, _KINDS, "Kind of the replicate weights"),
-    ):
-        box.setAccessibleName(name)
-        box.setFont(font(0.93))
-        for key, told in choices.items():
-            box.addItem(told, key)
-    fay.setRange(0.0, 0.99)
-    fay.setSingleStep(0.1)
-    fay.setAccessibleName("Fay’s factor")
-    fay.setKeyboardTracking(False)
-    off = button("no design", lambda: change(None), "link", "Errors as if cases were drawn one by"
-                 " one")  # fmt: skip
-    line = flowing(words, says_single, single, says_kind, kind, fay, off)
 
-    def change(keys: dict[str, object] | None) -> None:
-        plan = focus.shelf.plan
+    def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.focus = focus
+        self.words = text(soft=True, wrap=False)
+        self.words.setAccessibleName("How the sample was drawn")
+        self.single, self.kind, self.fay = QComboBox(), QComboBox(), QDoubleSpinBox()
+        self._says_single = text("a stratum with one unit:", soft=True, wrap=False)
+        self._says_kind = text("replicates:", soft=True, wrap=False)
+        for box, choices, name in (
+            (self.single, _SINGLE, "A stratum with one sampling unit"),
+            (self.kind, _KINDS, "Kind of the replicate weights"),
+        ):
+            box.setAccessibleName(name)
+            box.setFont(font(0.93))
+            for key, told in choices.items():
+                box.addItem(told, key)
+        self.fay.setRange(0.0, 0.99)
+        self.fay.setSingleStep(0.1)
+        self.fay.setAccessibleName("Fay’s factor")
+        self.fay.setKeyboardTracking(False)
+        self.off = button("no design", self._drop, "link", "Errors as if cases were drawn one by"
+                          " one")  # fmt: skip
+        self.trouble = text(soft=True)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(
+            flowing(self.words, self._says_single, self.single, self._says_kind, self.kind,
+                    self.fay, self.off)
+        )  # fmt: skip
+        layout.addWidget(self.trouble)
+        self.single.activated.connect(self._set)
+        self.kind.activated.connect(self._set)
+        self.fay.valueChanged.connect(self._set)
+        focus.shelf.plan_changed.connect(self._follow)
+        focus.prepared_changed.connect(self._follow)
+        self._follow()
+
+    def _drop(self) -> None:
+        self.focus.shelf.change_by(lambda plan: plan.with_whole("design", None))
+
+    def _set(self) -> None:
+        """What is chosen here goes into the plan."""
+        plan = self.focus.shelf.plan
         if plan is None or plan.design is None:
             return
-        whole = None if keys is None else plan.design.model_dump(exclude_unset=True) | keys
-        focus.shelf.change_by(lambda now: now.with_whole("design", whole))
+        keys: dict[str, object] = {"single": self.single.currentData()}
+        if plan.design.replicates:
+            keys = {"kind": self.kind.currentData()}
+            if keys["kind"] == "fay":
+                keys["fay"] = self.fay.value()
+        whole = plan.design.model_dump(exclude_unset=True) | keys
+        self.focus.shelf.change_by(lambda now: now.with_whole("design", whole))
 
-    def follow() -> None:
-        plan = focus.shelf.plan
+    def _follow(self) -> None:
+        plan = self.focus.shelf.plan
         design = None if plan is None else plan.design
-        line.setVisible(design is not None)
+        self.setVisible(design is not None)
         if design is None:
             return
-        words.setText(f"Drawn {_told(design)}.{_trouble(focus)}")
+        self.words.setText(f"Drawn {_told(design)}.")
+        self.trouble.setText(self._read())
+        self.trouble.setVisible(bool(self.trouble.text()))
         replicated = bool(design.replicates)
         for widget, shown in (
-            (says_single, not replicated), (single, not replicated), (says_kind, replicated),
-            (kind, replicated), (fay, replicated and design.kind == "fay"),
+            (self._says_single, not replicated), (self.single, not replicated),
+            (self._says_kind, replicated), (self.kind, replicated),
+            (self.fay, replicated and design.kind == "fay"),
         ):  # fmt: skip
             widget.setVisible(shown)
-        for box, value in ((single, design.single), (kind, design.kind)):
+        for box, value in ((self.single, design.single), (self.kind, design.kind)):
             with QSignalBlocker(box):
                 box.setCurrentIndex(box.findData(value))
-        with QSignalBlocker(fay):
-            fay.setValue(design.fay)
+        with QSignalBlocker(self.fay):
+            self.fay.setValue(design.fay)
 
-    single.activated.connect(lambda _: change({"single": single.currentData()}))
-    kind.activated.connect(lambda _: change({"kind": kind.currentData()}))
-    fay.valueChanged.connect(lambda value: change({"fay": value}))
-    focus.shelf.plan_changed.connect(follow)
-    focus.prepared_changed.connect(follow)
-    follow()
-    return line
+    def _read(self) -> str:
+        """How many units there are, or why the design cannot be read."""
+        plan, study = self.focus.shelf.plan, self.focus.shelf.study
+        prepared = self.focus.prepared
+        if plan is None or study is None or prepared is None:
+            return ""
+        try:
+            found = sample_of(study.source, plan, prepared)
+        except InputError as error:
+            return f"It cannot be read: {error}"
+        if found is None or found.replicates is not None:
+            return ""
+        return f"{counted(found.units, 'unit')} in {counted(found.strata, 'stratum', 'strata')}."
 
 
 def _told(design: DesignPlan) -> str:
@@ -88,17 +124,3 @@ def _told(design: DesignPlan) -> str:
     if design.strata is not None:
         parts.append(f"within the strata of {design.strata}")
     return " ".join(parts) or "one by one"
-
-
-def _trouble(focus: Focus) -> str:
-    """Why the design cannot be read, or how many units there are."""
-    plan, study, prepared = focus.shelf.plan, focus.shelf.study, focus.prepared
-    if plan is None or study is None or prepared is None:
-        return ""
-    try:
-        found = sample_of(study.source, plan, prepared)
-    except InputError as error:
-        return f" It cannot be read: {error}"
-    if found is None or found.replicates is not None:
-        return ""
-    return f" {counted(found.units, 'unit')} in {counted(found.strata, 'stratum', 'strata')}."

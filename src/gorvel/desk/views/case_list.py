@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
-from PySide6.QtCore import QSortFilterProxyModel as Sorted
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QTableView, QVBoxLayout, QWidget
 
@@ -22,17 +21,46 @@ _Index = QModelIndex | QPersistentModelIndex
 
 
 class _Cases(QAbstractTableModel):
-    """Number in the file and label of each case. cases : places in the tree."""
+    """Number in the file and label of each case. cases : places in the tree, as they are shown."""
 
     def __init__(self, focus: Focus) -> None:
         super().__init__()
         self.focus = focus
-        self.cases: Sequence[int] = ()
+        self.cases: list[int] = []
+        self._all: Sequence[int] = ()
+        self._sought = ""
+        self._by, self._way = 0, Qt.SortOrder.AscendingOrder
 
     def put(self, cases: Sequence[int]) -> None:
+        """Show these."""
+        self._all = cases
+        self._arrange()
+
+    def seek(self, words: str) -> None:
+        """Show only those whose number or label holds these words."""
+        self._sought = words.strip().casefold()
+        self._arrange()
+
+    def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
+        self._by, self._way = column, order
+        self._arrange()
+
+    def _arrange(self) -> None:
         self.beginResetModel()
-        self.cases = cases
+        shown = [k for k in self._all if self._sought in " ".join(self._cells(k)).casefold()]
+        if self._by == 0:
+            shown.sort()
+        else:
+            shown.sort(key=lambda case: self._cells(case)[1].casefold())
+        if self._way == Qt.SortOrder.DescendingOrder:
+            shown.reverse()
+        self.cases = shown
         self.endResetModel()
+
+    def _cells(self, case: int) -> tuple[str, str]:
+        grown = self.focus.grown
+        assert grown is not None
+        return str(grown.prepared.numbers[case]), grown.prepared.labels[case]
 
     def rowCount(self, parent: _Index | None = None) -> int:
         inside = parent is not None and parent.isValid()
@@ -42,13 +70,9 @@ class _Cases(QAbstractTableModel):
         return len(_HEADS)
 
     def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        grown = self.focus.grown
-        if role != Qt.ItemDataRole.DisplayRole or grown is None:
+        if role != Qt.ItemDataRole.DisplayRole or self.focus.grown is None:
             return None
-        case = self.cases[index.row()]
-        if index.column() == 0:
-            return int(grown.prepared.numbers[case])
-        return grown.prepared.labels[case]
+        return self._cells(self.cases[index.row()])[index.column()]
 
     def headerData(
         self, section: int, way: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
@@ -68,11 +92,7 @@ class CaseList(QWidget):
         self.sought.setAccessibleName("Find a case")
         self.view = QTableView()
         self._cases = _Cases(focus)
-        self._sorted = Sorted(self)
-        self._sorted.setSourceModel(self._cases)
-        self._sorted.setFilterKeyColumn(-1)
-        self._sorted.setFilterCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
-        self.view.setModel(self._sorted)
+        self.view.setModel(self._cases)
         self.view.setSortingEnabled(True)
         self.view.sortByColumn(0, Qt.SortOrder.AscendingOrder)
         dress(self.view, title, (64,), 20)
@@ -87,7 +107,7 @@ class CaseList(QWidget):
         layout.addLayout(head)
         layout.addWidget(self.sought)
         layout.addWidget(self.view, 1)
-        self.sought.textChanged.connect(self._sorted.setFilterFixedString)
+        self.sought.textChanged.connect(self._cases.seek)
         self.view.clicked.connect(self._follow)
         self.view.activated.connect(self._follow)
         copy = QShortcut(QKeySequence(QKeySequence.StandardKey.Copy), self.view, self.copy_all)
@@ -100,12 +120,10 @@ class CaseList(QWidget):
     @property
     def shown(self) -> list[int]:
         """Places of the cases in the list, in its order."""
-        rows = range(self._sorted.rowCount())
-        places = [self._sorted.mapToSource(self._sorted.index(row, 0)).row() for row in rows]
-        return [self._cases.cases[place] for place in places]
+        return list(self._cases.cases)
 
     def _follow(self, index: QModelIndex) -> None:
-        self.focus.select(Mark("case", self._cases.cases[self._sorted.mapToSource(index).row()]))
+        self.focus.select(Mark("case", self._cases.cases[index.row()]))
 
     def table(self) -> ViewTable:
         """The list as it stands."""

@@ -103,7 +103,8 @@ class LanesView(QWidget):
         painter = self.painter()
         if painter is not None:
             ground = QPainter(self)
-            painter.paint(Canvas(ground))
+            seen = event.rect()
+            painter.paint(Canvas(ground), (seen.top(), seen.bottom()))
             ground.end()
 
     # pointing

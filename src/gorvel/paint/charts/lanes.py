@@ -154,9 +154,19 @@ class LanesPainter:
 
     def x(self, lane: Lane, value: float) -> float:
         """Pixel of a value in its lane."""
-        low, high = self._ends(lane)
+        low, high = self._ends_of(lane)
         left, right = self._name + _TELLS + 16, self._numbers - 22
         return left + (value - low) / (high - low) * (right - left)
+
+    def _ends_of(self, lane: Lane) -> tuple[float, float]:
+        if id(lane) not in self._known_ends:
+            self._known_ends[id(lane)] = self._ends(lane)
+        return self._known_ends[id(lane)]
+
+    @cached_property
+    def _known_ends(self) -> dict[int, tuple[float, float]]:
+        """By lane, which this painter holds."""
+        return {}
 
     @staticmethod
     def _ends(lane: Lane) -> tuple[float, float]:
@@ -177,13 +187,17 @@ class LanesPainter:
 
     # painting
 
-    def paint(self, canvas: Canvas) -> None:
-        """The head, and every row."""
+    def paint(self, canvas: Canvas, span: tuple[float, float] | None = None) -> None:
+        """The head, and every row. span : the pixels from top to bottom that are in sight."""
+        low, high = span or (0.0, self.height)
         canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         self._head(canvas)
         part = ""
         for place, lane in enumerate(self.lanes):
             top = self.tops[place]
+            if top + self.tall < low or top - HEADING > high:
+                part = lane.role
+                continue
             if lane.role != part:
                 part = lane.role
                 box = QRectF(4, top - HEADING + 5, self.width - 8, HEADING - 4)

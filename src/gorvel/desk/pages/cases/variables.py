@@ -11,7 +11,7 @@ from gorvel.core.inspect.screening import screen
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.summary import ColumnSummary, describe_column
 from gorvel.core.table.table import Table
-from gorvel.desk.controls.design_line import design_line
+from gorvel.desk.controls.design_line import DesignLine
 from gorvel.desk.controls.flags import FlagsPanel
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.texts import button, heading, text
@@ -53,7 +53,7 @@ class VariablesPanel(QFrame):
         layout.addLayout(self._head())
         layout.addWidget(self._roles())
         layout.addWidget(self.view, 5)
-        layout.addWidget(design_line(self.focus))
+        layout.addWidget(DesignLine(self.focus))
         layout.addWidget(text(_HINT, 0.86, soft=True))
         layout.addWidget(self.flags, 2)
         self._codes_shown: tuple[object, ...] = ()

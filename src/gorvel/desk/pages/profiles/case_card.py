@@ -6,7 +6,7 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from gorvel.core.base.numbers import number
 from gorvel.core.profile.one_case import OneCase, likeness, one_case
@@ -16,7 +16,7 @@ from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, 
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import ROUNDS, Profiling
-from gorvel.paint.theme import SPACE, current, font
+from gorvel.paint.theme import SPACE, current
 
 __all__ = ["CaseCard"]
 
@@ -138,11 +138,15 @@ class CaseCard(QWidget):
             who = self.focus.identities_of(at)[number_ - 1]
             size = int(grown.tree.sizes[root])
             words = f"from {count}: {who.told}, {size:,} cases"
-            label = text(words, 0.93, 600 if count == cut.clusters else 400)
+            label = text(words, 0.93, 600 if count == cut.clusters else 400, wrap=False)
+            dot = QLabel()
+            dot.setFixedSize(10, 10)
             colour = current().identity(who).name()
-            label.setStyleSheet(f"border-left: 4px solid {colour}; padding-left: 6px;")
-            label.setFont(font(0.93))
-            self.elsewhere.addWidget(label)
+            dot.setStyleSheet(f"background: {colour}; border-radius: 5px;")
+            row = QHBoxLayout()
+            row.addWidget(dot)
+            row.addWidget(label, 1)
+            self.elsewhere.addLayout(row)
             last = root, words
 
     def _mark(self, case: int) -> None:

@@ -34,7 +34,7 @@ from gorvel.paint.theme import LIGHT, SPACE, current, font
 
 __all__ = ["ClusterCard"]
 
-_LONG = 18  # letters of a label that stand beside each other
+_SHORT, _LONG = 10, 26  # letters of labels that stand side by side, and of one that is cut
 _MOST = 5  # cases named of a kind
 _PAIRS = 4_000  # cases up to which members are measured as soon as a cluster is looked at
 
@@ -232,8 +232,11 @@ class ClusterCard(QWidget):
             (int(case), f"to {short[other - 1]}, {value:.2f}".replace("-", "−"))
             for case, other, value in found.border[:_MOST]
         ]
-        both = QHBoxLayout()
-        both.setSpacing(2 * SPACE)
+        labels = self.focus.grown.prepared.labels if self.focus.grown is not None else ()
+        shown = [*found.typical[:_MOST].tolist(), *(case for case, _, _ in found.border[:_MOST])]
+        wide = max(len(labels[case]) for case in shown)
+        both = QHBoxLayout() if wide <= _SHORT else QVBoxLayout()
+        both.setSpacing(2 * SPACE if wide <= _SHORT else SPACE)
         both.addLayout(self._cases("Most typical", "smallest mean proximity to the rest", typical))
         words_of = "lowest silhouettes, and where they lean"
         both.addLayout(self._cases("On the border", words_of, border), 1)
@@ -258,7 +261,7 @@ class ClusterCard(QWidget):
         for case, words in cases:
             row = QHBoxLayout()
             name = grown.prepared.labels[case]
-            short = name if len(name) <= _LONG else name[: _LONG - 1] + "…"
+            short = _cut(name, _LONG)
             link = button(short, partial(self._mark, case), "link",
                           f"{name}: look at it, and mark it on the tree")  # fmt: skip
             row.addWidget(link)
@@ -313,3 +316,11 @@ class ClusterCard(QWidget):
         """Give it a colour, "" for that of its letter; can be undone."""
         if self._known():
             self.focus.tell_of_cluster("colours", self.cluster + 1, colour)
+
+
+def _cut(name: str, letters: int) -> str:
+    """A label that keeps its beginning and its end where it is too long."""
+    if len(name) <= letters:
+        return name
+    end = letters // 2
+    return f"{name[: letters - end - 1].rstrip()}…{name[-end:].lstrip()}"

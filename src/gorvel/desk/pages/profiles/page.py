@@ -50,6 +50,7 @@ _TABS = (
     ("Short form", "The few questions that tell clusters best, and a scorer"),
     ("New cases", "Cases of another file, given to the clusters"),
 )
+_WITHOUT_ANSWERS = ("Questions", "Map")
 
 
 class ProfilesPage(QWidget):
@@ -161,6 +162,12 @@ class ProfilesPage(QWidget):
         if grown is None or cut is None:
             self.questions.follow()
             return
+        answered = grown.of == "cases" and grown.prepared.answers is not None
+        for tab, (name, tip) in zip(self.tabs, _TABS, strict=True):
+            tab.setEnabled(answered or name in _WITHOUT_ANSWERS)
+            tab.setToolTip(tip if tab.isEnabled() else "It needs answers of cases")
+        if not self.tabs[self._cards.currentIndex()].isEnabled():
+            self.show_tab(0)
         if not 0 <= self.view.selected < cut.clusters:
             self.view.selected = self.view.order[0]
         self.profiling.ask_portraits()

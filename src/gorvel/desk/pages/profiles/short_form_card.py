@@ -76,7 +76,7 @@ class ShortFormCard(QWidget):
         upper.setSpacing(2 * SPACE)
         for title, widget, share in (
             ("Given right by so many questions (click to choose)", self.curve, 3),
-            ("Who is taken for whom", self.confused, 2),
+            ("Who (rows) is taken for whom", self.confused, 2),
         ):
             column = QVBoxLayout()
             column.addWidget(heading(title, 0.93))
@@ -137,11 +137,10 @@ class ShortFormCard(QWidget):
         chance = float(sizes.max() / sizes.sum())
         self.curve.show_form(found, chance, len(form.questions))
         self.says.setText(
-            f"{counted(len(form.questions), 'question')} of"
-            f" {len(found.questions) if len(found.questions) < 10 else 'the ten that tell most'}"
-            f" give {form.accuracy[-1]:.0%} of the cases their own cluster in ten-fold"
-            f" cross-validation (the largest cluster for all: {chance:.0%}). Choosing the questions"
-            " on the same cases flatters a little."
+            f"{counted(len(form.questions), 'question')} of {len(self._names())}"
+            f" {'gives' if len(form.questions) == 1 else 'give'} {form.accuracy[-1]:.0%} of the"
+            " cases their own cluster in ten-fold cross-validation (the largest cluster for all:"
+            f" {chance:.0%}). Choosing the questions on the same cases flatters a little."
         )
         order = self._order()
         names = [names[k] for k in order]
@@ -149,10 +148,16 @@ class ShortFormCard(QWidget):
             [f"{cases:,}" if cases else "·" for cases in row]
             for row in form.confused[np.ix_(order, order)].tolist()
         ]
-        self._fill(self.confused, names, [f"as {name}" for name in names], cells)
+        self._fill(self.confused, names, names, cells)
         rule = np.vstack([form.rule.constants, form.rule.coefficients])[:, order].tolist()
         told = [[number(value).replace("-", "−") for value in row] for row in rule]
         self._fill(self.rule, ["constant", *form.questions], names, told)
+
+    def _names(self) -> list[str]:
+        """Questions that could be chosen."""
+        known = self.profiling.portrayed
+        told = known.told if known is not None else []
+        return [one.name for one in told if one.role == "active" and not one.nominal]
 
     def _order(self) -> list[int]:
         """Clusters (from 0) as they stand in the tree."""

@@ -65,7 +65,7 @@ class TestsCard(QWidget):
         self.table_view = QTableWidget(0, len(_HEADS))
         self.table_view.setHorizontalHeaderLabels(list(_HEADS))
         self.table_view.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        dress(self.table_view, "Tests of each question", (210, 110, 90, 90, 90, 130), 24)
+        dress(self.table_view, "Tests of each question", (176, 96, 80, 82, 74, 118), 24)
         self.note = text(size=0.86, soft=True)
         head = QHBoxLayout()
         head.addWidget(self.holm)
