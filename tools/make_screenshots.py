@@ -37,6 +37,7 @@ def main() -> None:
     made += cases_from_all_sides()
     made += trees_from_all_sides()
     made += counts_from_all_sides()
+    made += profiles_from_all_sides()
     made += studies_from_all_sides()
     for path in made:
         print(path.relative_to(ROOT))
@@ -49,7 +50,7 @@ def cases_from_all_sides() -> list[Path]:
     answers, jobs = window.cases.answers, window.acts.jobs
     window.cases.variables.view.show_variables({"minutes"})
     made = []
-    for number, name in ((1, "gaps"), (2, "outliers"), (3, "close-up"), (4, "correlations")):
+    for number, name in ((2, "outliers"), (3, "close-up"), (4, "correlations")):
         answers.show_tab(number)
         wait_for(lambda: jobs.idle, name)
         made.append(TARGET / f"cases-{name}.png")
@@ -99,7 +100,7 @@ def counted(theme: str, name: str, tab: int) -> Path:
 
 
 def trees_from_all_sides() -> list[Path]:
-    """The desk upright, close up with a pair, of a matrix, and as a figure for print."""
+    """The desk close up with a pair, of a matrix, and as a figure for print."""
     made = []
 
     def keep(window: Window, name: str) -> None:
@@ -123,14 +124,40 @@ def trees_from_all_sides() -> list[Path]:
     columns = [picture for picture in shown if picture is not None]
     figure = Figure(columns, [5.0, 1.0, 4.0], desk.axis.span, 170.0, 110.0, 150.0)
     drawn(figure, "png")(made[-1])
-    desk.turn(True)
-    keep(window, "upright")
     window.acts.finish()
     window.hide()
     window = grown_window(ROOT / "demo" / "services.toml", QSize(1280, 800))
     window.go_to(2)
     window.focus.select(Mark("join", 9))
     keep(window, "matrix")
+    window.acts.finish()
+    window.hide()
+    return made
+
+
+def profiles_from_all_sides() -> list[Path]:
+    """What clusters are like, told with names; the map with a case, and the short form."""
+    window = grown_window(PLAN, QSize(1280, 800))
+    focus, page, made = window.focus, window.profiles, []
+    window.go_to(4)
+    focus.set_count(5)
+    for name, title in (("C", "Event families"), ("D", "Quiet regulars"), ("B", "From far")):
+        number = [who.name for who in focus.identities].index(name) + 1
+        focus.name_cluster(number, title)
+    chosen = next(k for k, who in enumerate(focus.identities) if who.name == "C")
+    wait_for(lambda: page.profiling.portrayed is not None, "the lanes")
+    page.view.choose(chosen)
+    page.card.draft.click()
+    page.view.point(2, chosen)
+    for tab, name in ((0, "profiles"), (2, "profiles-map"), (6, "profiles-short-form")):
+        page.show_tab(tab)
+        wait_for(lambda: window.acts.jobs.idle, name)
+        if tab == 2:
+            focus.select(Mark("case", 30))
+            page.profiling.ask_shares()
+            wait_for(lambda: window.acts.jobs.idle, "the resamples")
+        made.append(TARGET / f"{name}.png")
+        window.grab().save(str(made[-1]))
     window.acts.finish()
     window.hide()
     return made

@@ -290,13 +290,18 @@ def test_a_map_that_is_stopped_goes_on_when_asked(
 def test_what_matters_is_worked_out_and_said(
     page: ProfilesPage, grown: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    made = [Driver("visits", 0.4, 0.7, -0.1), Driver("hours", 0.9, 0.02, 0.01)]
+    made = [
+        Driver("visits", 0.4, 0.7, -0.1),
+        Driver("hours", 0.9, 0.02, 0.01),
+        Driver("loans", 0.8, 0.6, 0.0),
+    ]
     monkeypatch.setattr(work_module, "drivers", lambda *args: made)
     show(page, grown, qtbot, "What matters")
     assert "Without visits the clusters change most" in page.drivers.says.text()
     assert "less than a tenth of hours" in page.drivers.says.text()
-    assert [page.drivers.view.item(row, 0).text() for row in range(2)] == ["visits", "hours"]
-    assert page.drivers.view.item(1, 4).text() == "only adds noise here"
+    names = [page.drivers.view.item(row, 0).text() for row in range(3)]
+    assert names == ["visits", "loans", "hours"]
+    assert page.drivers.view.item(2, 4).text() == "only adds noise here"
     grown.focus.split_cluster(1)
     qtbot.waitUntil(lambda: "cut by count" in page.drivers.says.text())
 
@@ -496,3 +501,45 @@ def test_a_matrix_has_a_map_and_no_more(opened: object, qtbot: QtBot) -> None:
     window.focus.select(Mark("case", 3))
     assert "silhouette" in page.case.sure.text()
     assert page.case.alike.count() == 5
+
+
+def test_from_a_cut_to_named_clusters_and_a_table(
+    grown: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """By keys and what is typed; then the table as a colleague has it."""
+    press(grown, qtbot, "Alt+3")
+    grown.focus.set_count(4)
+    press(grown, qtbot, "Alt+5")
+    page = grown.profiles
+    qtbot.waitUntil(lambda: bool(page.view.lanes))
+    titles = {}
+    for place in range(4):
+        page.view.setFocus()
+        page.view.point(0, page.view.order[place])
+        qtbot.keyClick(page.view, Qt.Key.Key_Return)
+        page.card.title.setFocus()
+        qtbot.keyClicks(page.card.title, f"Type {place + 1}")
+        qtbot.keyClick(page.card.title, Qt.Key.Key_Return)
+        titles[page.card.cluster] = f"Type {place + 1}"
+    whos = grown.focus.identities
+    assert {k: who.title for k, who in enumerate(whos)} == titles
+    path = tmp_path / "profiles.xlsx"
+    monkeypatch.setattr(
+        "gorvel.desk.views.taking_away.QFileDialog.getSaveFileName",
+        lambda *args: (str(path), "Spreadsheet (*.xlsx)"),
+    )
+    action = next(
+        one for one in page.questions.take.menu().actions() if one.text() == "Save the table …"
+    )
+    action.trigger()
+    qtbot.waitUntil(lambda: path.exists() and grown.acts.jobs.idle)
+    frame = pl.read_excel(path)
+    assert frame.columns[4:] == [whos[k].told for k in page.view.order]
+    assert all("Type" in name for name in frame.columns[4:])
+    lane = next(one for one in page.view.lanes if one.name == "visits")
+    row = frame.row(by_predicate=pl.col("question") == "visits", named=True)
+    for k in page.view.order:
+        assert row[whos[k].told] == pytest.approx(float(lane.values[k]))
+    page.view.mouseMoveEvent(moved(page.view, page.view.painter().width - 20, 18, NO_BUTTON))
+    last = page.view.order[-1]
+    assert page.questions.reading.text().startswith(f"{whos[last].told}: ")

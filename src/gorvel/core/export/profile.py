@@ -191,9 +191,17 @@ def clusters_told(
                 "nearest_cluster": one.nearest_cluster,
                 "nearest_distance": one.nearest_distance,
             }
+            | _said(plan, count, one.cluster)
             for one in figures
         ]
     return out
+
+
+def _said(plan: Plan, count: int, cluster: int) -> dict[str, str]:
+    """What the plan says of a cluster (from 1): portrait, note, colour, where it does."""
+    told = {key.removesuffix("s"): getattr(plan.cut, key).get(str(count), ())
+            for key in ("portraits", "notes", "colours")}  # fmt: skip
+    return {key: words[cluster - 1] for key, words in told.items() if words and words[cluster - 1]}
 
 
 def profile_columns(found: Portraits, cuts: dict[int, Ints]) -> dict[str, list[Any]]:

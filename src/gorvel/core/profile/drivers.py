@@ -24,7 +24,7 @@ from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["LITTLE", "Driver", "drivers"]
+__all__ = ["LITTLE", "Driver", "drivers", "only_noise"]
 
 Ints = NDArray[np.int64]
 
@@ -48,9 +48,20 @@ class Driver:
     why: str = ""
 
     @property
-    def noise(self) -> bool:
-        """Does it only add noise: clusters explain little of it, and stand out more without it?"""
-        return self.explained < LITTLE and self.gain > 0
+    def little(self) -> bool:
+        """Do the clusters explain little of it?"""
+        return self.explained < LITTLE
+
+
+def only_noise(found: Sequence[Driver]) -> list[str]:
+    """Variables that only add noise: clusters explain little of them, and stand out more without.
+
+    None where clusters explain little of half the variables or more: then the tree found no
+    groups in them, and nothing can be said.
+    """
+    if 2 * sum(one.little for one in found) >= len(found):
+        return []
+    return [one.name for one in found if one.little and one.gain > 0]
 
 
 def drivers(

@@ -150,7 +150,7 @@ class LanesView(QWidget):
         painter = self.painter()
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and painter:
             row, cluster, other = self._at(event.pos().x(), event.pos().y())
-            words = painter.words(row, cluster, other) if row >= 0 else ""
+            words = painter.words(row, cluster, other)
             QToolTip.showText(event.globalPos(), words, self)
             return True
         return super().event(event)

@@ -344,11 +344,25 @@ class LanesPainter:
         shape = font(0.9 if self._cell_wide > 50 else 0.8, 600 if strong else 400)
         canvas.write(box, cell_words(lane, cluster, self.figure), theme.ink, shape, "centre")
 
+    def _of_column(self, cluster: int, other: int) -> str:
+        """A cluster, or a group of the other grouping, by itself."""
+        if other >= 0 and self.beside is not None:
+            name, cases = self.beside.called(other), self.beside.cases[other]
+            return (
+                f"{name}, of {self.beside.name}: {cases:,} cases, {self.beside.shares[other]:.0%}."
+            )
+        if cluster < 0:
+            return ""
+        return (f"{self.names[cluster].told}: {self.cases[cluster]:,} cases,"
+                f" {self.shares[cluster]:.0%}.")  # fmt: skip
+
     def words(self, row: int, cluster: int, other: int = -1) -> str:
         """What stands at a row, of one cluster, of a group of the other grouping, or of all, as a
 
         sentence.
         """
+        if row < 0:
+            return self._of_column(cluster, other)
         lane = self.lanes[row]
         spread = self.spreads.get(lane.name) if self.kind else None
         if spread is not None and self.kind and other < 0:

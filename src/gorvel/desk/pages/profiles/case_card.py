@@ -144,6 +144,7 @@ class CaseCard(QWidget):
             colour = current().identity(who).name()
             dot.setStyleSheet(f"background: {colour}; border-radius: 5px;")
             row = QHBoxLayout()
+            row.setSpacing(6)
             row.addWidget(dot)
             row.addWidget(label, 1)
             self.elsewhere.addLayout(row)
@@ -161,7 +162,8 @@ def _sure_words(found: OneCase, names: list[str]) -> str:
         return f"It is a cluster by itself; {other} is nearest."
     if found.silhouette < 0:
         return f"It is nearer to {other} than to its own (silhouette {value})."
-    how = "just" if found.silhouette < _FAIR else "well" if found.silhouette < _GOOD else "firmly"
+    value_ = found.silhouette
+    how = "loosely" if value_ < _FAIR else "fairly well" if value_ < _GOOD else "firmly"
     return f"It sits {how} in its cluster (silhouette {value}); {other} is next."
 
 

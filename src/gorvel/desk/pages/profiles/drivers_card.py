@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from gorvel.core.export.views import ViewTable
-from gorvel.core.profile.drivers import Driver
+from gorvel.core.profile.drivers import Driver, only_noise
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, text
@@ -93,9 +93,10 @@ class DriversCard(QWidget):
 
     def _fill(self, found: list[Driver]) -> None:
         rows = sorted(found, key=lambda one: np.nan_to_num(one.agreement, nan=2.0))
+        noise = set(only_noise(found))
         self.view.setRowCount(len(rows))
         for place, one in enumerate(rows):
-            note = one.why or ("only adds noise here" if one.noise else "")
+            note = one.why or ("only adds noise here" if one.name in noise else "")
             cells: tuple[str | float, ...] = (
                 one.name, one.agreement, one.explained, _signed(one.gain), note,
             )  # fmt: skip
@@ -113,8 +114,9 @@ class DriversCard(QWidget):
         found = self.profiling.driven
         if not found:
             return None
+        noise = set(only_noise(found))
         rows: list[tuple[str | int | float | None, ...]] = [
-            (one.name, one.agreement, one.explained, one.gain, "yes" if one.noise else "",
+            (one.name, one.agreement, one.explained, one.gain, "yes" if one.name in noise else "",
              one.why or None)
             for one in found
         ]  # fmt: skip
@@ -133,7 +135,11 @@ def _summary(found: list[Driver]) -> str:
         return found[0].why
     least = min(known, key=lambda one: one.agreement)
     words = f"Without {least.name} the clusters change most (adjusted Rand {least.agreement:.2f})."
-    noise = [one.name for one in found if one.noise]
+    noise = only_noise(found)
+    if 2 * sum(one.little for one in known) >= len(known):
+        words += (
+            " But clusters explain less than a tenth of most variables: they are hardly groups."
+        )
     if noise:
         told = ", ".join(noise[:5]) + (" …" if len(noise) > 5 else "")
         words += (f" Clusters explain less than a tenth of {told}, and stand out more without:"

@@ -235,7 +235,7 @@ class QuestionsCard(QWidget):
 
     def _tell(self, row: int, cluster: int) -> None:
         painter = self.view.painter()
-        known = painter is not None and 0 <= row < len(painter.lanes)
+        known = painter is not None and row < len(painter.lanes)
         words = painter.words(row, cluster, self.view.other) if painter and known else ""
         self.reading.setText(words)
 
