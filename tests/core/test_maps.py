@@ -15,8 +15,10 @@ from hypothesis import strategies as st
 from gorvel.core.base.errors import InputError
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.profile import map as map_module
-from gorvel.core.profile.map import case_map, classical, least_stress
+from gorvel.core.profile import stress as stress_module
+from gorvel.core.profile.map import case_map, classical
 from gorvel.core.profile.short_form import discriminant, short_form
+from gorvel.core.profile.stress import least_stress
 from gorvel.core.profile.told import Told
 from gorvel.core.run import run_plan
 from studies import study
@@ -78,11 +80,15 @@ def _inner(d: np.ndarray) -> np.ndarray:
     return np.asarray(-0.5 * centring @ (d**2) @ centring)
 
 
-@given(st.integers(0, 10**6), st.integers(3, 12))
-def test_stress_is_that_of_the_places_and_no_step_lowers_it(seed: int, n: int) -> None:
+@given(st.integers(0, 10**6), st.integers(3, 12), st.booleans())
+def test_stress_is_that_of_the_places_and_no_step_lowers_it(
+    seed: int, n: int, compiled: bool
+) -> None:
     d = distances(np.random.default_rng(seed).normal(size=(n, 4)))
     start, _, _ = classical(d)
-    places, stress1 = least_stress(d, start)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(stress_module, "_KERNEL", 2 if compiled else 10**9)
+        places, stress1 = least_stress(d, start)
     raw = raw_stress(d, places)
     assert raw <= raw_stress(d, start) + 1e-12
     whole = math.fsum(math.dist(places[i], places[j]) ** 2 for i in range(n) for j in range(i))
@@ -96,6 +102,24 @@ def test_stress_is_that_of_the_places_and_no_step_lowers_it(seed: int, n: int) -
                 after[i] += d[i, j] / far * (places[i] - places[j])
     after /= n
     assert raw - raw_stress(d, after) <= 2e-6 * raw + 1e-12
+
+
+@given(st.integers(0, 10**6), st.integers(1, 150), st.booleans())
+def test_compiled_steps_are_those_of_the_definition(seed: int, n: int, tied: bool) -> None:
+    rng = np.random.default_rng(seed)
+    d = distances(rng.normal(size=(n, 3)))
+    now = rng.integers(0, 3, (n, 2)).astype(float) if tied else rng.normal(size=(n, 2))
+    after, both = stress_module._compiled(d, now)
+    plain, sums = stress_module._step(d, now)
+    assert after == pytest.approx(plain, abs=1e-10)
+    assert both == pytest.approx(sums, rel=1e-10, abs=1e-10)
+    for i in range(0, n, 37):
+        pull = np.zeros(2)
+        for j in range(n):
+            far = math.dist(now[i], now[j])
+            if far > 0:
+                pull += d[i, j] / far * (now[i] - now[j])
+        assert after[i] == pytest.approx(pull / n, abs=1e-10)
 
 
 def test_points_of_the_plane_come_back() -> None:

@@ -18,6 +18,7 @@ from gorvel.core.plan.plan import validated
 from gorvel.core.profile.lanes import lanes_of
 from gorvel.core.profile.told import Told
 from gorvel.core.profile.waves import waves_of
+from gorvel.core.scene import points as points_module
 from gorvel.core.scene.points import apart, outline, splits_next
 from gorvel.core.tree.cluster_names import identities
 from gorvel.core.tree.cuts import cut_at_count
@@ -151,6 +152,9 @@ def test_an_outline_is_the_smallest_convex_shape(seed: int, n: int, tied: bool) 
     rng = np.random.default_rng(seed)
     points = rng.integers(0, 4, (n, 2)).astype(float) if tied else rng.normal(size=(n, 2))
     found = outline(points)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(points_module, "_MANY", 2)
+        np.testing.assert_array_equal(outline(points), found)  # inner points left out before
     corners = {tuple(corner) for corner in found.tolist()}
     assert len(corners) == len(found)
     assert corners <= {tuple(point) for point in points.tolist()}

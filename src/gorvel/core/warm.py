@@ -24,6 +24,7 @@ from gorvel.core.linkage.centres import centre_tree
 from gorvel.core.linkage.large import grow_square
 from gorvel.core.linkage.rounds import grow_in_rounds
 from gorvel.core.linkage.spanning import single_tree
+from gorvel.core.profile.stress import least_stress
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.pairs import Proximities, square_pairs
 from gorvel.core.scene.arrangement import arrange
@@ -33,7 +34,7 @@ from gorvel.core.tree.schedule import make_schedule, within_spread
 __all__ = ["warm"]
 
 _CASES = 240  # so many that loops along the joins are compiled too
-_STEPS = 12  # of `_steps`; of about equal length while compiling
+_STEPS = 13  # of `_steps`; of about equal length while compiling
 
 
 def warm(progress: Progress = silent) -> None:
@@ -80,6 +81,8 @@ def _steps() -> Iterator[None]:
     nested = nested_cuts(tree, 5)
     pair_sums(nested, Distances(pairs))
     rank_pairs(nested, Distances(pairs), range(2, 5), memory=1000.0)
+    yield
+    least_stress(pairs.block(np.arange(_CASES), np.arange(_CASES)), points[:, :2])
 
 
 def _compile() -> None:

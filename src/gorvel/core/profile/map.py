@@ -10,20 +10,19 @@ from numpy.typing import NDArray
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.count.pairsums import Distances
 from gorvel.core.grow.grown import Grown
+from gorvel.core.profile.stress import ENOUGH, MOST_STEPS, least_stress
 from gorvel.core.proximity.measures import MEASURES
 
-__all__ = ["LANDMARKS", "MOST", "CaseMap", "case_map", "classical", "least_stress"]
+__all__ = ["LANDMARKS", "MOST", "CaseMap", "case_map", "classical"]
 
 Floats = NDArray[np.float64]
 
 MOST = 2_000  # cases that are mapped by all their distances
 LANDMARKS = 1_000  # of larger studies: others are mapped by their distances to these
-_ENOUGH = 1e-6  # of the raw stress: a step that lowers it by less is the last
-_MOST_STEPS = 1_000
-_BLOCK = 1 << 20  # cells of a block
-_ROWS = 64  # of a step at a time
+_BLOCK = 1 << 18  # cells of a block
 _FEW = 300  # cases up to which all eigenvalues are worked out
-_VECTORS, _ROUNDS = 8, 100  # of the iteration for the two largest
+_NEAR = 1e-11  # of the largest eigenvalue: what is left of an equation that holds
+_VECTORS, _ROUNDS = 16, 100  # of the iteration for the two largest
 
 
 @dataclass(frozen=True, eq=False)
@@ -91,9 +90,12 @@ def classical(far: Floats, straight: bool = False) -> tuple[Floats, float, Float
     far : (n, n); straight : are they Euclidean distances, so that no eigenvalue is below 0?
     """
     n = len(far)
-    squares = far**2
-    row = squares.mean(axis=1)
-    inner = -0.5 * (squares - row[:, None] - row + row.mean())
+    inner = far * far
+    row = inner.mean(axis=1)
+    inner -= row[:, None]
+    inner -= row
+    inner += row.mean()
+    inner *= -0.5
     leading = _leading(inner) if straight and n > _FEW else None
     if leading is None:
         values, vectors = np.linalg.eigh(inner)
@@ -124,88 +126,29 @@ def _leading(inner: Floats) -> tuple[Floats, Floats] | None:
     ----------
     Rutishauser 1970, Simultaneous iteration method for symmetric matrices.
     """
-    block = np.random.default_rng(1).normal(size=(len(inner), _VECTORS))
+    block = np.random.default_rng(1).normal(size=(len(inner), min(_VECTORS, len(inner))))
+    after = inner @ block
     for _ in range(_ROUNDS):
-        turned = np.linalg.qr(inner @ block)[0]
+        turned = np.linalg.qr(after)[0]
         after = inner @ turned
         small = turned.T @ after
         values, inside = np.linalg.eigh((small + small.T) / 2)
         values, inside = values[::-1], inside[:, ::-1]
         block = turned @ inside
         off = np.linalg.norm(after @ inside[:, :2] - block[:, :2] * values[:2], axis=0)
-        if values[0] > 0 and off.max() < 1e-12 * values[0]:
+        if values[0] > 0 and off.max() < _NEAR * values[0]:
             return block[:, :2], values[:2]
     return None
 
 
-def least_stress(far: Floats, places: Floats, progress: Progress = silent) -> tuple[Floats, float]:
-    """Places from which no step lowers the raw stress by more than 1e-6 of it, and their stress-1.
-
-    Each step majorises the sum of (d - e)^2, e the distances of places, which cannot rise; nor can
-    it by steps of twice the length, which need half as many.
-
-    References
-    ----------
-    de Leeuw & Heiser 1980, Multidimensional scaling with restrictions on the configuration.
-    """
-    now = places.copy()
-    if len(far) < 2:
-        return now, 0.0
-    squares = float((far**2).sum()) / 2
-    after, stress = _step(far, now, squares)
-    for twice in (True, False):  # steps of twice the length, until they end; then plain ones
-        for step in range(_MOST_STEPS):
-            progress(Phase.MAP, step / _MOST_STEPS)
-            next_ = 2 * after - now if twice else after
-            beyond, found = _step(far, next_, squares)
-            if found > stress:  # by rounding alone
-                break
-            enough = stress - found < _ENOUGH * stress
-            now, after, stress = next_, beyond, found
-            if enough:
-                break
-    whole = _sum_of_squares(now)
-    return now, float(np.sqrt(stress / whole)) if whole > 0 else 0.0
-
-
-def _step(far: Floats, now: Floats, squares: float) -> tuple[Floats, float]:
-    """Places one step on, and the raw stress of those at hand; some rows at a time, in the cache.
-
-    squares : sum of d^2 over all pairs.
-    """
-    n = len(far)
-    after, both = np.zeros_like(now), 0.0
-    for begin in range(0, n, _ROWS):  # each pair once: these rows with themselves and later ones
-        end = min(begin + _ROWS, n)
-        mine, own = now[begin:end], end - begin
-        apart = np.subtract.outer(mine[:, 0], now[begin:, 0])
-        other = np.subtract.outer(mine[:, 1], now[begin:, 1])
-        apart *= apart
-        other *= other
-        apart += other
-        np.sqrt(apart, out=apart)
-        block = far[begin:end, begin:]
-        both += float(np.vdot(block[:, :own], apart[:, :own])) / 2
-        both += float(np.vdot(block[:, own:], apart[:, own:]))
-        apart[apart == 0] = np.inf
-        np.divide(block, apart, out=apart)
-        after[begin:end] += apart.sum(axis=1)[:, None] * mine - apart @ now[begin:]
-        later = apart[:, own:]
-        after[end:] += later.sum(axis=0)[:, None] * now[end:] - later.T @ mine
-    after /= n
-    return after, max(squares - 2 * both + _sum_of_squares(now), 0.0)
-
-
-def _sum_of_squares(places: Floats) -> float:
-    """Of the distances of all pairs."""
-    return float(len(places) * (places**2).sum() - (places.sum(axis=0) ** 2).sum())
-
-
 def _apart(one: Floats, other: Floats) -> Floats:
     """(rows, columns) straight distances in the plane."""
-    return np.asarray(
-        np.hypot(one[:, None, 0] - other[None, :, 0], one[:, None, 1] - other[None, :, 1])
-    )
+    out = np.subtract.outer(one[:, 0], other[:, 0])
+    along = np.subtract.outer(one[:, 1], other[:, 1])
+    out *= out
+    along *= along
+    out += along
+    return np.asarray(np.sqrt(out, out=out))
 
 
 def _added(away: Floats, far: Floats, places: Floats, values: Floats) -> Floats:
@@ -217,21 +160,28 @@ def _added(away: Floats, far: Floats, places: Floats, values: Floats) -> Floats:
 
 
 def _fitted(away: Floats, places: Floats, begin: Floats) -> Floats:
-    """(m, 2) each point moved until its own stress to the landmarks is smallest."""
-    now, n = begin.copy(), len(places)
-    moving, centre = np.arange(len(now)), places.sum(axis=0)
-    apart = _apart(now, places)
-    stress = ((away - apart) ** 2).sum(axis=1)
-    for _ in range(_MOST_STEPS):
-        with np.errstate(divide="ignore", invalid="ignore"):
-            ratio = np.where(apart > 0, away / apart, 0.0)
-        after = (centre + ratio.sum(axis=1)[:, None] * now[moving] - ratio @ places) / n
-        apart_after = _apart(after, places)
-        found = ((away - apart_after) ** 2).sum(axis=1)
-        goes_on = stress - found > _ENOUGH * stress
-        now[moving[goes_on]] = after[goes_on]
-        moving, away = moving[goes_on], away[goes_on]
-        apart, stress = apart_after[goes_on], found[goes_on]
-        if not moving.size:
-            break
+    """(m, 2) each point moved until its own stress to the landmarks is smallest.
+
+    Steps of twice the length first, until they end; then plain ones.
+    """
+    now, centre = begin.copy(), places.sum(axis=0)
+    for twice in (True, False):
+        moving, left = np.arange(len(now)), away
+        apart = _apart(now, places)
+        stress = ((left - apart) ** 2).sum(axis=1)
+        for _ in range(MOST_STEPS):
+            apart[apart == 0] = np.inf
+            ratio = np.divide(left, apart, out=apart)
+            here = now[moving]
+            after = (centre + ratio.sum(axis=1)[:, None] * here - ratio @ places) / len(places)
+            after = 2 * after - here if twice else after
+            apart = _apart(after, places)
+            found = ((left - apart) ** 2).sum(axis=1)
+            goes_on = stress - found > ENOUGH * stress
+            now[moving[goes_on]] = after[goes_on]
+            if not goes_on.any():
+                break
+            if not goes_on.all():
+                moving, left, apart = moving[goes_on], left[goes_on], apart[goes_on]
+            stress = found[goes_on]
     return now

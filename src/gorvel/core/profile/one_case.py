@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.cases.design import Design
 from gorvel.core.count.agreement import cross_counts
 from gorvel.core.count.pairsums import Distances
 from gorvel.core.count.regrow import Pulse, Regrower
@@ -100,13 +101,14 @@ def likeness(told: Sequence[Told], one: int, other: int) -> Likeness:
 
 
 def membership_shares(
-    grown: Grown, own: Ints, rounds: int, seed: int = 1, progress: Progress = silent
-) -> Floats:
+    grown: Grown, own: Ints, rounds: int, seed: int = 1, progress: Progress = silent,
+    design: Design | None = None,
+) -> Floats:  # fmt: skip
     """(n,) how often each case, when drawn, is in the cluster that its own cluster comes back as.
 
     Cases are drawn with replacement and the tree is grown again; each cluster comes back as that
     of the new ones, of as many, with the largest Jaccard index, the first of equals. NaN for a case
-    that was never drawn.
+    that was never drawn. design : by which cases are drawn, None for each by itself.
 
     References
     ----------
@@ -115,7 +117,7 @@ def membership_shares(
     n, count = grown.tree.n, int(own.max()) + 1
     times, kept = np.zeros(n), np.zeros(n)
     pulse = Pulse(progress, Phase.RESAMPLES)
-    regrower = Regrower(grown, pulse)
+    regrower = Regrower(grown, pulse, design)
     for done in range(rounds):
         pulse.tell(done / rounds)
         random = np.random.default_rng([seed, done, 15])

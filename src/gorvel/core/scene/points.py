@@ -12,6 +12,7 @@ Ints = NDArray[np.int64]
 
 _TURN = (5**0.5 - 1) / 2  # the golden part, whose multiples are spread evenly
 _FEW = 12  # different answers up to which they are set apart
+_MANY, _DIRECTIONS = 100, 16  # points from which those far inside are left out first
 _ROOM = 0.32  # of the smallest step between answers, to either side
 
 
@@ -24,7 +25,7 @@ def outline(places: Floats) -> Floats:
     ----------
     Andrew 1979, Another efficient algorithm for convex hulls in two dimensions.
     """
-    points = np.unique(places, axis=0)  # sorted by the first, then by the second
+    points = np.unique(_outer(places), axis=0)  # sorted by the first, then by the second
     if len(points) < 3:
         return points
     sides: list[list[Floats]] = []
@@ -36,6 +37,26 @@ def outline(places: Floats) -> Floats:
             side.append(point)
         sides.append(side[:-1])
     return np.array(sides[0] + sides[1])
+
+
+def _outer(places: Floats) -> Floats:
+    """Without those that lie inside the shape of the farthest in a few directions.
+
+    References
+    ----------
+    Akl & Toussaint 1978, A fast convex hull algorithm.
+    """
+    if len(places) <= _MANY:
+        return places
+    angles = np.arange(_DIRECTIONS) * (2 * np.pi / _DIRECTIONS)
+    reach = places @ np.stack([np.cos(angles), np.sin(angles)])
+    corners = places[reach.argmax(axis=0)]
+    inside = np.full(len(places), bool((corners != corners[0]).any()))
+    for one, other in zip(corners, np.roll(corners, -1, axis=0), strict=True):
+        if (one != other).any():
+            (dx, dy), off = other - one, places - one
+            inside &= dx * off[:, 1] - dy * off[:, 0] > 0
+    return np.asarray(places[~inside])
 
 
 def _turn(one: Floats, other: Floats, next_: Floats) -> float:

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QEvent, QSize, Qt, Signal
-from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from gorvel.core.export.views import ViewTable
@@ -68,6 +68,7 @@ class PointsView(QWidget):
         super().__init__(parent)
         self.focus, self._words = focus, words
         self.points: Points | None = None
+        self._ground: tuple[tuple[object, ...], QPixmap] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(name)
@@ -111,11 +112,26 @@ class PointsView(QWidget):
         if painter is None:
             return
         ground = QPainter(self)
-        painter.paint(Canvas(ground))
+        ground.drawPixmap(0, 0, self._pixels(painter))
+        painter.paint_marks(Canvas(ground))
         if self.hasFocus() and painter.selected < 0:
             ground.setPen(current().focus)
             ground.drawRect(self.rect().adjusted(0, 0, -1, -1))
         ground.end()
+
+    def _pixels(self, painter: PointsPainter) -> QPixmap:
+        """The ground, kept until something but the pointer changes."""
+        ratio, theme = self.devicePixelRatioF(), current()
+        key = (self.points, theme, painter.cluster, self.size() * ratio)
+        if self._ground is None or self._ground[0] != key:
+            pixels = QPixmap(self.size() * ratio)
+            pixels.setDevicePixelRatio(ratio)
+            pixels.fill(Qt.GlobalColor.transparent)
+            inner = QPainter(pixels)
+            painter.paint_ground(Canvas(inner))
+            inner.end()
+            self._ground = key, pixels
+        return self._ground[1]
 
     # pointing
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from functools import partial
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -220,7 +219,9 @@ class Profiling(QObject):
         at_hand_ = self._at_hand()
         if at_hand_ is not None:
             _, _, grown, cut = at_hand_
-            self.shares.again((grown.tree, cut), partial(_shares, grown, cut))
+            known = self.portrayed
+            design = None if known is None else known.design
+            self.shares.again((grown.tree, cut), partial(_shares, grown, cut, design))
 
     @property
     def kept_shares(self) -> Floats | None:
@@ -373,6 +374,8 @@ def _assigned(
     return NewCases(path.name, cut, found, waves)
 
 
-def _shares(grown: Grown, cut: Cut, progress: Progress) -> Any:
+def _shares(grown: Grown, cut: Cut, design: Design | None, progress: Progress) -> Floats:
     with at_hand(grown.tree.n):
-        return membership_shares(grown, cut.membership - 1, ROUNDS, progress=progress)
+        return membership_shares(
+            grown, cut.membership - 1, ROUNDS, progress=progress, design=design
+        )  # fmt: skip

@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from gorvel.core.scene.axis import plain_axis
 from gorvel.core.scene.points import outline
@@ -172,7 +172,12 @@ class PointsPainter:
     # painting
 
     def paint(self, canvas: Canvas) -> None:
-        """Axes, outlines, points, letters."""
+        """All of it."""
+        self.paint_ground(canvas)
+        self.paint_marks(canvas)
+
+    def paint_ground(self, canvas: Canvas) -> None:
+        """Axes, outlines, points, letters: what stays while the pointer moves."""
         painter = canvas.painter
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         painter.save()
@@ -185,6 +190,13 @@ class PointsPainter:
             self._arrows(canvas)
             self._shadows(canvas)
             self._letters(canvas)
+        painter.restore()
+
+    def paint_marks(self, canvas: Canvas) -> None:
+        """Rings around the cases that are marked."""
+        painter = canvas.painter
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         for case in {self.selected, self.hovered} - {-1}:
             if self.points.known[case]:
                 at = QPointF(*self._all[case].tolist())
@@ -244,17 +256,14 @@ class PointsPainter:
         painter = canvas.painter
         many = int(self.points.known.sum())
         radius = 1.6 if self.small else 3.2 if many <= 600 else 2.4 if many <= 3_000 else 1.7
-        painter.setPen(Qt.PenStyle.NoPen)
         for cluster, who in enumerate(self.points.names):
             shown = self._all[self.points.known & (self.points.own == cluster)]
-            path = QPainterPath()
-            path.setFillRule(Qt.FillRule.WindingFill)
-            for x, y in shown.tolist():
-                path.addEllipse(QPointF(x, y), radius, radius)
             colour = self.theme.identity(who)
             colour.setAlphaF(0.85 if many <= 3_000 else 0.6)
-            painter.setBrush(colour)
-            painter.drawPath(path)
+            pen = QPen(colour, 2 * radius)
+            pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+            painter.setPen(pen)
+            painter.drawPoints(QPolygonF([QPointF(x, y) for x, y in shown.tolist()]))
 
     def _shadows(self, canvas: Canvas) -> None:
         """What the next count would make of it."""

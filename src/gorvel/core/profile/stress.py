@@ -1,0 +1,144 @@
+"""Places in the plane whose distances are as near as they can be to given ones."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.kernels import ONE_AT_A_TIME
+
+__all__ = ["ENOUGH", "MOST_STEPS", "least_stress"]
+
+Floats = NDArray[np.float64]
+
+ENOUGH = 1e-6  # of the raw stress: a step that lowers it by less is the last
+MOST_STEPS = 1_000
+_KERNEL = 240  # points from which a compiled loop takes the steps
+_ROWS = 64  # of a step at a time
+_REMEMBERED = 6  # steps from which the next is foretold
+
+
+def least_stress(far: Floats, places: Floats, progress: Progress = silent) -> tuple[Floats, float]:
+    """Places from which no step lowers the raw stress by more than 1e-6 of it, and their stress-1.
+
+    A step majorises the sum of (d - e)^2, e the distances of places, which cannot rise. It is half
+    the gradient; steps that remember the last ones are tried first, and taken where they lower the
+    stress, so that a quarter of the steps is enough.
+
+    Parameters
+    ----------
+    far : (n, n) distances; places : (n, 2) to begin with.
+
+    References
+    ----------
+    de Leeuw 1977, Applications of convex analysis to multidimensional scaling.
+    Nocedal 1980, Updating quasi-Newton matrices with limited storage.
+    """
+    now = places.copy()
+    if len(far) < 2:
+        return now, 0.0
+    stepper = _Stepper(far)
+    after, stress = stepper.step(now)
+    memory = _Memory()
+    for foretold in (True, False):
+        for step in range(MOST_STEPS):
+            progress(Phase.MAP, step / MOST_STEPS)
+            next_ = now + memory.direction(now - after) if foretold else after
+            beyond, found = stepper.step(next_)
+            if not found <= stress and foretold:  # majorise instead, and begin to remember anew
+                memory, next_ = _Memory(), after
+                beyond, found = stepper.step(next_)
+            if not found <= stress:  # by rounding alone
+                break
+            enough = stress - found < ENOUGH * stress
+            memory.add(next_ - now, (next_ - beyond) - (now - after))
+            now, after, stress = next_, beyond, found
+            if enough:
+                break
+    whole = sum_of_squares(now)
+    return now, float(np.sqrt(stress / whole)) if whole > 0 else 0.0
+
+
+class _Memory:
+    """The last steps, and how the gradient changed along them."""
+
+    def __init__(self) -> None:
+        self._moves: list[tuple[Floats, Floats, float]] = []
+
+    def add(self, move: Floats, change: Floats) -> None:
+        """One more step, unless the gradient says nothing along it."""
+        along = float(np.vdot(move, change))
+        if along > 1e-12 * float(np.vdot(change, change)):
+            self._moves = [*self._moves[1 - _REMEMBERED :], (move, change, along)]
+
+    def direction(self, gradient: Floats) -> Floats:
+        """Where the lowest place is foretold to be; majorisation's own step while nothing is
+
+        remembered.
+        """
+        out = -gradient
+        shares = []
+        for move, change, along in reversed(self._moves):
+            share = float(np.vdot(move, out)) / along
+            shares.append(share)
+            out -= share * change
+        if self._moves:
+            _, change, along = self._moves[-1]
+            out *= along / float(np.vdot(change, change))
+        for (move, change, along), share in zip(self._moves, reversed(shares), strict=True):
+            out += (share - float(np.vdot(change, out)) / along) * move
+        return out
+
+
+class _Stepper:
+    """Takes steps for given distances."""
+
+    def __init__(self, far: Floats) -> None:
+        self.far = np.ascontiguousarray(far)
+        self._squares = float(np.vdot(self.far, self.far)) / 2
+
+    def step(self, now: Floats) -> tuple[Floats, float]:
+        """(n, 2) where majorisation leads, and the raw stress of the places at hand."""
+        after, both = (_compiled if len(now) >= _KERNEL else _step)(self.far, now)
+        return after, max(self._squares - 2 * both + sum_of_squares(now), 0.0)
+
+
+def _compiled(far: Floats, now: Floats) -> tuple[Floats, float]:
+    from gorvel.core.kernels.places import PARTS, majorise
+
+    pulled, both = np.zeros((2, PARTS, len(now))), np.zeros(PARTS)
+    with ONE_AT_A_TIME:
+        majorise(far, now[:, 0].copy(), now[:, 1].copy(), pulled[0], pulled[1], both)
+    after: Floats = np.ascontiguousarray(pulled.sum(axis=1).T) / len(now)
+    return after, float(both.sum())
+
+
+def _step(far: Floats, now: Floats) -> tuple[Floats, float]:
+    """Places one step on, and the sum of d e over all pairs; some rows at a time, in the cache."""
+    n = len(far)
+    after, both = np.zeros_like(now), 0.0
+    for begin in range(0, n, _ROWS):  # each pair once: these rows with themselves and later ones
+        end = min(begin + _ROWS, n)
+        mine, own = now[begin:end], end - begin
+        apart = np.subtract.outer(mine[:, 0], now[begin:, 0])
+        other = np.subtract.outer(mine[:, 1], now[begin:, 1])
+        apart *= apart
+        other *= other
+        apart += other
+        np.sqrt(apart, out=apart)
+        block = far[begin:end, begin:]
+        both += float(np.vdot(block[:, :own], apart[:, :own])) / 2
+        both += float(np.vdot(block[:, own:], apart[:, own:]))
+        apart[apart == 0] = np.inf
+        np.divide(block, apart, out=apart)
+        after[begin:end] += apart.sum(axis=1)[:, None] * mine - apart @ now[begin:]
+        later = apart[:, own:]
+        after[end:] += later.sum(axis=0)[:, None] * now[end:] - later.T @ mine
+    after /= n
+    return after, both
+
+
+def sum_of_squares(places: Floats) -> float:
+    """Of the distances of all pairs."""
+    return float(len(places) * (places**2).sum() - (places.sum(axis=0) ** 2).sum())
