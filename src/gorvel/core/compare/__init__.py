@@ -1,0 +1,1 @@
+"""Trees of the same cases against each other, and their cuts."""
