@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import time
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from gorvel.core.base.errors import InputError
+from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.design import Design, sample_of
 from gorvel.core.cases.rows import source_labels, split_rows
@@ -16,6 +16,7 @@ from gorvel.core.count.board import quick_board
 from gorvel.core.count.checks import CHECK_PARTS, CHECKS, Checks
 from gorvel.core.count.groups import groups_of
 from gorvel.core.count.resampling import resampled
+from gorvel.core.export.comparison import write_comparisons
 from gorvel.core.export.count import Counted
 from gorvel.core.export.files import results_directory, write_csv
 from gorvel.core.export.profile import assigned_columns, portraits
@@ -26,6 +27,7 @@ from gorvel.core.grow.grown import Grown, analyse, read_source, timed, wanted_co
 from gorvel.core.kernels.loading import at_hand
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.fit import check_fit
+from gorvel.core.plan.others import OWN, other_plans
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.study.file import SUFFIX, StudyFile, save_study
@@ -104,7 +106,7 @@ def run_study(file: Path, out: Path, matrix: bool = False, progress: Progress = 
                 folder, before = directory, ""
                 if not in_hand:
                     title = entry.title or f"tree {entry.id}"
-                    before = f"trees/{safe_name(title, _names(summaries))}"
+                    before = f"trees/{safe_name(title, _names(directory))}"
                     folder = directory / before
                     folder.mkdir(parents=True)
                 told = _write(
@@ -159,6 +161,7 @@ def _read(
     plan: Plan, plan_file: Path, data: Path | None, progress: Progress
 ) -> tuple[Source, float]:
     """What was read, and how many seconds that took."""
+    other_plans(plan)  # what is wrong with them is said before anything is worked out
     begin = time.perf_counter()
     source = read_source(plan, data or plan_file.parent / plan.source.file, progress)
     return source, time.perf_counter() - begin
@@ -228,7 +231,49 @@ def _write(
             counts = wanted_counts(plan, worked.grown.tree.n)
             found = assign(source, plan, worked.grown, other, counts, group, progress)
             write_csv(assigned_columns(found), folder / "assigned.csv")
+        if plan.trees:
+            _compare(source, plan, worked.grown, group, rows, folder, progress)
     return summaries
+
+
+def _compare(
+    source: Source, plan: Plan, own: Grown, group: str, rows: list[int] | None, folder: Path,
+    progress: Progress,
+) -> None:  # fmt: skip
+    """Grow the other trees that the plan names, write them, and how they go with each other."""
+    numbers, labels = _read_rows(source, plan, rows)
+    trees, groups = {OWN: own}, {OWN: groups_of(own, source, plan)}
+    taken: list[str] = []
+    (folder / "trees").mkdir(exist_ok=True)
+    for name, other in other_plans(plan).items():
+        try:
+            grown = _grow_group(source, other, group, rows, progress)
+        except InputError as error:
+            place = f'[[trees]] "{name}"'
+            error.place = f"{place}, {error.place}" if error.place else place
+            raise
+        trees[name], groups[name] = grown, groups_of(grown, source, other)
+        taken.append(safe_name(name, taken))
+        cophenetic = cophenetic_correlation(grown.tree, grown.pairs, progress)
+        fitting, told = _counts_that_fit(other, grown)
+        write_results(told, fitting, labels, numbers, folder / "trees" / taken[-1], cophenetic,
+                      placed=place_set_aside(source, other, grown), progress=progress,
+                      pairs=False)  # fmt: skip
+    to = 10 if plan.count is None else plan.count.to
+    write_comparisons(trees, groups, to, folder, progress)
+
+
+def _counts_that_fit(plan: Plan, grown: Grown) -> tuple[Plan, Grown]:
+    """Without counts above the cases of a tree, of which a caution tells."""
+    asked = plan.cut.counts or ()
+    above = [count for count in asked if count > grown.tree.n]
+    if not above:
+        return plan, grown
+    told = ", ".join(str(count) for count in above)
+    caution = Caution("counts-left-out", f"{told} clusters are left out: {grown.tree.n:,} cases are"
+                      " kept.")  # fmt: skip
+    fitting = plan.with_("cut", counts=[count for count in asked if count <= grown.tree.n])
+    return fitting, replace(grown, cautions=(*grown.cautions, caution))
 
 
 def _other(plan: Plan, beside: Path, progress: Progress) -> Table | None:
@@ -244,9 +289,10 @@ def _files(directory: Path) -> tuple[str, ...]:
     return tuple(sorted(str(p.relative_to(directory)) for p in found))
 
 
-def _names(summaries: Mapping[str, object]) -> list[str]:
+def _names(directory: Path) -> list[str]:
     """Names of trees that are taken."""
-    return [name.split("/")[1] for name in summaries if name.startswith("trees/")]
+    beside = directory / "trees"
+    return [path.name for path in sorted(beside.iterdir())] if beside.exists() else []
 
 
 def _grow_group(

@@ -59,6 +59,7 @@ def write_results(
     counted: Counted | None = None,
     portrayed: Portraits | None = None,
     progress: Progress = silent,
+    pairs: bool = True,
 ) -> dict[str, Any]:
     """Write all files of one tree into a directory; returns the summary.
 
@@ -70,7 +71,7 @@ def write_results(
     matrix : write proximity.csv above `MATRIX_LIMIT` cases as well;
     placed : cases set aside that are given clusters; counted : what was found
         about the count; portrayed : what clusters are told by;
-    progress : told "writing"; may raise to stop.
+    progress : told "writing"; may raise to stop; pairs : write proximity.csv.
     """
     tree, labels = grown.tree, grown.prepared.labels
     cuts: dict[str, Cut] = {
@@ -88,7 +89,7 @@ def write_results(
     write_csv(columns, directory / "membership.csv")
     progress(Phase.WRITING, 0.4)
     write_csv(order_columns(grown), directory / "order.csv")
-    if matrix or tree.n <= MATRIX_LIMIT:
+    if pairs and (matrix or tree.n <= MATRIX_LIMIT):
         _write_matrix(grown, directory / "proximity.csv", progress)
     progress(Phase.WRITING, 0.9)
     (directory / "tree.nwk").write_text(newick(tree, labels) + "\n", encoding="utf-8")

@@ -35,6 +35,7 @@ __all__ = [
     "CountPlan",
     "CutPlan",
     "DesignPlan",
+    "OtherTree",
     "ProfilePlan",
     "ProximityPlan",
     "ScalePlan",
@@ -234,6 +235,23 @@ class ProfilePlan(_Part):
     typing: Whole | None = None  # so many questions that tell clusters apart best
 
 
+class OtherTree(_Part):
+    """Another tree of the same source: what is in the place of the plan's own keys, by name."""
+
+    name: Annotated[str, AfterValidator(str.strip), Field(min_length=1)]
+    use: Names | None = None
+    scale: Annotated[str, _one_of(SCALINGS)] | None = None
+    by: Annotated[str, _one_of(("variables", "cases"))] | None = None
+    measure: Annotated[str, _one_of(MEASURES)] | None = None
+    power: Positive | None = None
+    root: Positive | None = None
+    linkage: Annotated[str, _one_of(LINKAGES)] | None = None
+    beta: Annotated[float, Field(ge=-1, lt=1, allow_inf_nan=False)] | None = None
+    handling: Annotated[str, _one_of(HANDLINGS)] | None = None
+    weight: str | None = None  # "" for none
+    importance: dict[str, Positive] | None = None
+
+
 class AssignPlan(_Part):
     """Cases of another file, with the same questions, that are given to the clusters."""
 
@@ -320,6 +338,7 @@ class WholePlan(_Part):
     design: DesignPlan | None = None
     profile: ProfilePlan | None = None
     assign: AssignPlan | None = None
+    trees: Annotated[tuple[OtherTree, ...], BeforeValidator(_tuple)] = ()
 
     @property
     def handling(self) -> str:

@@ -1,0 +1,95 @@
+"""Trees against each other, as files."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from itertools import combinations
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.base.progress import Progress, silent
+from gorvel.core.compare.partitions import agreement
+from gorvel.core.compare.trees import compare_trees
+from gorvel.core.count.groups import KnownGroups
+from gorvel.core.export.files import write_csv
+from gorvel.core.grow.grown import Grown
+from gorvel.core.tree.cuts import cut_at_count
+
+__all__ = ["KNOWN", "comparison_columns", "partition_columns", "write_comparisons"]
+
+Ints = NDArray[np.int64]
+
+KNOWN = "known groups"
+_INDICES = (
+    "rand", "adjusted_rand", "fowlkes_mallows", "variation_of_information", "normalised_mi",
+    "moved",
+)  # fmt: skip
+
+
+def write_comparisons(
+    trees: Mapping[str, Grown], groups: Mapping[str, KnownGroups | None], to: int,
+    directory: Path, progress: Progress = silent,
+) -> None:  # fmt: skip
+    """Write comparison.csv and partitions.csv.
+
+    trees : by name, the plan's own first; groups : known ones of the cases of each; to : the
+    largest count.
+    """
+    write_csv(comparison_columns(trees, progress), directory / "comparison.csv")
+    write_csv(partition_columns(trees, groups, to), directory / "partitions.csv")
+
+
+def _common(one: Grown, other: Grown) -> tuple[Ints, Ints]:
+    """(m,) places of the cases that both keep, in each tree."""
+    _, mine, its = np.intersect1d(
+        one.prepared.numbers, other.prepared.numbers, assume_unique=True, return_indices=True
+    )
+    return mine, its
+
+
+def comparison_columns(
+    trees: Mapping[str, Grown], progress: Progress = silent
+) -> dict[str, list[Any]]:
+    """A row for each two trees."""
+    names = ("a", "b", "cases", "cophenetic_pearson", "cophenetic_spearman", "baker_gamma",
+             "branches_a", "branches_b", "shared_branches")  # fmt: skip
+    out: dict[str, list[Any]] = {name: [] for name in names}
+    for a, b in combinations(trees, 2):
+        found = compare_trees(trees[a].tree, trees[b].tree, *_common(trees[a], trees[b]), progress)
+        row = (a, b, found.cases, found.pearson, found.spearman, found.gamma, *found.branches,
+               found.shared)  # fmt: skip
+        for name, value in zip(names, row, strict=True):
+            out[name].append(value)
+    return out
+
+
+def partition_columns(
+    trees: Mapping[str, Grown], groups: Mapping[str, KnownGroups | None], to: int
+) -> dict[str, list[Any]]:
+    """A row for each two trees, and each tree with the known groups, at each count."""
+    out: dict[str, list[Any]] = {name: [] for name in ("a", "b", "clusters", *_INDICES)}
+
+    def add(a: str, b: str, count: int, one: Ints, other: Ints) -> None:
+        found = agreement(one, other)
+        row = (a, b, count, *(getattr(found, name) for name in _INDICES))
+        for name, value in zip(out, row, strict=True):
+            out[name].append(value)
+
+    for a, b in combinations(trees, 2):
+        mine, its = _common(trees[a], trees[b])
+        for count in range(2, min(to, len(mine) - 1) + 1):
+            one, other = (cut_at_count(trees[name].tree, count).membership[at] - 1
+                          for name, at in ((a, mine), (b, its)))  # fmt: skip
+            add(a, b, count, one, other)
+    for name, grown in trees.items():
+        known = groups.get(name)
+        if known is None:
+            continue
+        inside = known.codes >= 0
+        for count in range(2, min(to, int(inside.sum()) - 1) + 1):
+            own = cut_at_count(grown.tree, count).membership[inside] - 1
+            add(name, KNOWN, count, own, known.codes[inside])
+    return out

@@ -1,0 +1,84 @@
+"""The plans of other trees of the same source, which a plan names beside its own."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from gorvel.core.base.errors import InputError
+from gorvel.core.plan.fit import check_fit
+from gorvel.core.plan.parts import OtherTree
+from gorvel.core.plan.plan import Plan, validated
+
+__all__ = ["OWN", "other_plans"]
+
+OWN = "plan"  # what the tree of the plan itself is called beside others
+_OF_MATRICES = ("name", "linkage", "beta")
+_PLACES = {  # of keys of an entry of [[trees]] in a plan
+    "scale": ("scale", "method"), "by": ("scale", "by"), "measure": ("proximity", "measure"),
+    "power": ("proximity", "power"), "root": ("proximity", "root"), "linkage": ("tree", "linkage"),
+    "beta": ("tree", "beta"), "handling": ("missing", "handling"),
+}  # fmt: skip
+
+
+def other_plans(plan: Plan) -> dict[str, Plan]:
+    """The whole plan of each tree of [[trees]] by its name, in file order.
+
+    They grow and cut a tree, and ask nothing more of it. Importances of variables that a tree does
+    not use are passed over.
+
+    Raises
+    ------
+    InputError : a name twice, or that of the plan's own tree; keys that do not go with the source,
+        or with each other; names the tree.
+    """
+    out: dict[str, Plan] = {}
+    if plan.trees and plan.tree.of == "variables":
+        found, expected = "a tree of variables", "a tree of cases"
+        raise InputError(found, expected, place="[[trees]]", file=plan.source.file)
+    for tree in plan.trees:
+        place = f'[[trees]] "{tree.name}"'
+        if tree.name == OWN or tree.name in out:
+            found = f'the name "{tree.name}"' + ("" if tree.name == OWN else " twice")
+            expected = f'a name of its own, and not "{OWN}"'
+            raise InputError(found, expected, place="[[trees]] name", file=plan.source.file)
+        try:
+            out[tree.name] = _plan_of(plan, tree)
+        except InputError as error:
+            error.place = f"{place}, {error.place}" if error.place else place
+            raise
+    return out
+
+
+def _plan_of(plan: Plan, tree: OtherTree) -> Plan:
+    said = tree.model_dump(exclude_unset=True, exclude_none=True)
+    if plan.source.kind == "proximities":
+        for key in said:
+            if key not in _OF_MATRICES:
+                raise InputError(f"the key {key}", "linkage or beta, for a matrix", place=key)
+    whole = plan.model_dump(by_alias=True, exclude_unset=True)
+    for part in ("count", "design", "profile", "assign", "trees"):
+        whole.pop(part, None)
+    importance = said.get("importance", whole.get("variables", {}).pop("importance", {}))
+    out = validated(whole, plan.source.file)
+    if "use" in said:
+        out = out.using(said["use"])
+    parts = _changed(plan, said)
+    kept = {name: value for name, value in importance.items() if name in out.variables.use}
+    if kept:
+        parts["variables"] = {"importance": kept}
+    out = out.with_parts(parts)
+    check_fit(out, plan.source.file)
+    return out
+
+
+def _changed(plan: Plan, said: dict[str, Any]) -> dict[str, dict[str, Any]]:
+    """Keys of the plan by part, as the entry has them; branches cut lower are of another tree."""
+    parts: dict[str, dict[str, Any]] = {"cut": {"branches": ()}} if plan.cut.branches else {}
+    if said.keys() & {"linkage", "measure"} and plan.tree.proximities_are is not None:
+        parts["tree"] = {"proximities_are": None}
+    for key, (part, name) in _PLACES.items():
+        if key in said:
+            parts[part] = parts.get(part, {}) | {name: said[key]}
+    if "weight" in said:
+        parts["cases"] = {"weight": said["weight"] or None}
+    return parts
