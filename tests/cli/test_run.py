@@ -280,7 +280,8 @@ BAD_PLANS = {
     PLAN.replace("t.csv", "none.csv"): ["none.csv", "no such file"],
     PLAN.replace("t.csv", "p.toml"): ["p.toml", ".toml", ".csv"],
     PLAN + '[tree]\nlinkages = "ward"\n': ["[tree]", '"linkages"', '"linkage"'],
-    PLAN + "[trees]\n": ['"trees"', '"tree"'],
+    PLAN + "[treee]\n": ['"treee"', '"tree"'],
+    PLAN + "[trees]\n": ["trees: {}", "a list"],
     PLAN + '[tree]\nlinkage = "wards"\n': ["[tree] linkage", '"wards"', '"ward"'],
     PLAN + '[proximity]\nmeasure = "euclid"\n': ["[proximity] measure", '"euclidean"'],
     PLAN + "[tree]\nbeta = 1\n": ["[tree] beta", "1", "less than 1"],
@@ -398,6 +399,7 @@ def test_an_interrupted_run_ends_with_130_and_leaves_nothing(tmp_path: Path) -> 
     plan.write_text(PLAN.replace('label = "id"', ""), encoding="utf-8")
     before = sorted(tmp_path.rglob("*"))
     command = [sys.executable, "-m", "gorvel", "run", str(plan), "--out", str(tmp_path / "o")]
+    command.append("--matrix")  # which takes long to write
     with subprocess.Popen(command, stderr=subprocess.PIPE, text=True) as process:
         for _ in range(600):  # until it is at work, with its directory beside the target
             if len(sorted(tmp_path.rglob("*"))) > len(before):
