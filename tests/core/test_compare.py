@@ -25,10 +25,10 @@ def joins(tree: Tree) -> list[tuple[int, int]]:
 
 @given(
     seeds, st.integers(1, 12), st.sampled_from(["average", "single", "centroid"]), st.booleans(),
-    st.integers(0, 4), st.booleans(),
+    st.integers(0, 4), st.booleans(), st.booleans(),
 )  # fmt: skip
 def test_trees_are_compared_as_defined(
-    seed: int, n: int, key: str, same: bool, lacking: int, few_at_a_time: bool
+    seed: int, n: int, key: str, same: bool, lacking: int, few_at_a_time: bool, compiled: bool
 ) -> None:
     rng = np.random.default_rng(seed)
     one = random_tree(seed, n)
@@ -37,6 +37,7 @@ def test_trees_are_compared_as_defined(
     turned = rng.permutation(n)  # the other tree knows them by other places
     its_kept = turned[kept]
     with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(trees_module, "worth_compiling", lambda cases: compiled)
         if few_at_a_time:
             patch.setattr(trees_module, "_CELLS", 3 * n)
         found = compare_trees(one, other, kept, its_kept)

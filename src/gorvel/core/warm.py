@@ -15,6 +15,7 @@ from dataclasses import replace
 import numpy as np
 
 from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.compare.trees import compare_trees
 from gorvel.core.count.nested import nested_cuts
 from gorvel.core.count.pairsums import Distances, pair_sums
 from gorvel.core.count.ranks import rank_pairs
@@ -82,6 +83,8 @@ def _steps() -> Iterator[None]:
     pair_sums(nested, Distances(pairs))
     rank_pairs(nested, Distances(pairs), range(2, 5), memory=1000.0)
     yield
+    everyone = np.arange(_CASES)
+    compare_trees(tree, tree, everyone, everyone)
     least_stress(pairs.block(np.arange(_CASES), np.arange(_CASES)), points[:, :2])
 
 

@@ -104,10 +104,18 @@ def _assigned(cost: Ints) -> list[tuple[int, int]]:
     costs at 0 or above.
     """
     a, b = cost.shape
-    row_price, column_price = np.zeros(a, dtype=np.int64), np.zeros(b, dtype=np.int64)
+    row_price, column_price = cost.min(axis=1), np.zeros(b, dtype=np.int64)
     owner = np.full(b, -1)
+    waiting = []
+    for row, column in enumerate(
+        cost.argmin(axis=1).tolist()
+    ):  # what is cheapest, where it is free
+        if owner[column] < 0:
+            owner[column] = row
+        else:
+            waiting.append(row)
     most = np.iinfo(np.int64).max // 4
-    for start in range(a):
+    for start in waiting:
         nearest = np.full(b, most)
         before = np.full(b, -1)
         done = np.zeros(b, dtype=bool)

@@ -9,6 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.kernels import ONE_AT_A_TIME
+from gorvel.core.kernels.loading import worth_compiling
 from gorvel.core.tree.tree import Tree
 
 __all__ = ["Comparison", "compare_trees"]
@@ -62,18 +64,16 @@ def compare_trees(
     heights = _moments(one.heights, mine), _moments(other.heights, its)
     ranks = tuple(_moments(_ranks(tree.heights, at), at)
                   for tree, at in ((one, mine), (other, its)))  # fmt: skip
+    its_values = np.column_stack([heights[1].values, ranks[1].values])
     by_height = by_rank = 0.0
     concordant = discordant = 0
     before = np.zeros(other.joins, dtype=np.int64)  # pairs met so far, by where they meet there
     for rows, met in _meetings(one, other, cases, its_cases, progress):
-        by_height += float(heights[0].values[rows] @ met @ heights[1].values)
-        by_rank += float(ranks[0].values[rows] @ met @ ranks[1].values)
-        up_to = before + np.cumsum(met, axis=0)
-        earlier = np.vstack([before, up_to[:-1]])
-        below = np.cumsum(earlier, axis=1)
-        concordant += int((met[:, 1:] * below[:, :-1]).sum())
-        discordant += int((met * (below[:, -1:] - below)).sum())
-        before = up_to[-1]
+        along = met @ its_values
+        by_height += float(heights[0].values[rows] @ along[:, 0])
+        by_rank += float(ranks[0].values[rows] @ along[:, 1])
+        same, turned = _ordered(met, before)
+        concordant, discordant = concordant + same, discordant + turned
     both = concordant + discordant
     return Comparison(
         m, _correlation(by_height, *heights), _correlation(by_rank, *ranks),
@@ -130,30 +130,68 @@ def _ranks(heights: Floats, pairs: Ints) -> Floats:
 
 def _meetings(
     one: Tree, other: Tree, cases: Ints, its_cases: Ints, progress: Progress
-) -> Iterator[tuple[slice, Ints]]:
+) -> Iterator[tuple[slice, Floats]]:
     """Some joins of the one tree after the other, and (joins, joins of the other) counts of the
 
-    pairs that meet there in both.
+    pairs that meet there in both, as floats, which hold them exactly.
     """
     place = np.full(one.n, -1)
     place[cases] = its_cases
     step = max(1, _CELLS // (other.n + other.joins))
     for begin in range(0, one.joins, step):
         progress(Phase.COMPARE, begin / one.joins)
-        end = min(begin + step, one.joins)
-        sides = np.zeros((2, other.n + other.joins, end - begin), dtype=np.int32)
-        for join in range(begin, end):
-            for side, node in enumerate((one.left[join], one.right[join])):
-                held = place[one.members(int(node))]
-                sides[side, held[held >= 0], join - begin] = 1
-        met = np.empty((other.joins, end - begin), dtype=np.int64)
-        first, second = sides
-        for k in range(other.joins):
-            a, b, node = int(other.left[k]), int(other.right[k]), other.n + k
-            np.add(first[a], first[b], out=first[node])
-            np.add(second[a], second[b], out=second[node])
-            met[k] = first[a].astype(np.int64) * second[b] + first[b].astype(np.int64) * second[a]
-        yield slice(begin, end), np.ascontiguousarray(met.T)
+        rows = slice(begin, min(begin + step, one.joins))
+        yield rows, (_compiled if worth_compiling(one.n) else _counted)(one, other, place, rows)
+
+
+def _compiled(one: Tree, other: Tree, place: Ints, rows: slice) -> Floats:
+    """(rows, joins of the other) counts of pairs."""
+    from gorvel.core.kernels.meetings import count_meetings
+
+    met = np.empty((rows.stop - rows.start, other.joins))
+    starts = one.starts[one.n :]
+    middles = starts + one.sizes[one.left]
+    first = one.starts[one.left] == starts  # else the right part lies before the left one
+    middles = np.where(first, middles, starts + one.sizes[one.right])
+    with ONE_AT_A_TIME:
+        count_meetings(
+            rows.start, place[one.order], starts, middles, starts + one.sizes[one.n :],
+            other.left, other.right, met,
+        )  # fmt: skip
+    return met
+
+
+def _counted(one: Tree, other: Tree, place: Ints, rows: slice) -> Floats:
+    """The same, without a compiled loop."""
+    count = rows.stop - rows.start
+    sides = np.zeros((2, other.n + other.joins, count), dtype=np.int64)
+    for join in range(rows.start, rows.stop):
+        for side, node in enumerate((one.left[join], one.right[join])):
+            held = place[one.members(int(node))]
+            sides[side, held[held >= 0], join - rows.start] = 1
+    met, (first, second) = np.empty((other.joins, count)), sides
+    for k in range(other.joins):
+        a, b, node = int(other.left[k]), int(other.right[k]), other.n + k
+        np.add(first[a], first[b], out=first[node])
+        np.add(second[a], second[b], out=second[node])
+        met[k] = first[a] * second[b] + first[b] * second[a]
+    return np.ascontiguousarray(met.T)
+
+
+def _ordered(met: Floats, before: Ints) -> tuple[int, int]:
+    """Pairs of pairs in the same order and in the other; those of `met` are added to `before`."""
+    if worth_compiling(len(before) + 1):
+        from gorvel.core.kernels.meetings import order_pairs
+
+        with ONE_AT_A_TIME:
+            same, turned = order_pairs(met, before)
+        return int(same), int(turned)
+    whole = met.astype(np.int64)
+    up_to = before + np.cumsum(whole, axis=0)
+    below = np.cumsum(np.vstack([before, up_to[:-1]]), axis=1)
+    before[:] = up_to[-1]
+    same = int((whole[:, 1:] * below[:, :-1]).sum())
+    return same, int((whole * (below[:, -1:] - below)).sum())
 
 
 def _branches(one: Tree, other: Tree, cases: Ints, its_cases: Ints) -> tuple[tuple[int, int], int]:
