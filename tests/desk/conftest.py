@@ -13,6 +13,7 @@ from PySide6.QtCore import QThread
 from PySide6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
 
+from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.state.settings import load_settings
 from gorvel.desk.window.application import make_application
 from gorvel.desk.window.window import Window
@@ -86,3 +87,13 @@ def file_asked(monkeypatch: pytest.MonkeyPatch) -> Callable[[Path], None]:
             monkeypatch.setattr(QFileDialog, question, lambda *_: (str(path), ""))
 
     return answer
+
+
+@pytest.fixture
+def page(grown: Window, qtbot: QtBot) -> ProfilesPage:
+    """The demo study, cut into five."""
+    grown.focus.set_count(5)
+    grown.go_to(4)
+    qtbot.waitUntil(lambda: grown.profiles.view.isVisible() and bool(grown.profiles.view.lanes))
+    QApplication.processEvents()
+    return grown.profiles

@@ -38,16 +38,6 @@ from reference.formulas import read_book, worked_out
 LEFT, NO_BUTTON = Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton
 
 
-@pytest.fixture
-def page(grown: Window, qtbot: QtBot) -> ProfilesPage:
-    """The demo study, cut into five."""
-    grown.focus.set_count(5)
-    grown.go_to(4)
-    qtbot.waitUntil(lambda: grown.profiles.view.isVisible() and bool(grown.profiles.view.lanes))
-    QApplication.processEvents()
-    return grown.profiles
-
-
 def show(page: ProfilesPage, grown: Window, qtbot: QtBot, tab: str) -> None:
     """Click a tab, and wait until its work is done."""
     qtbot.mouseClick(next(one for one in page.tabs if one.text() == tab), LEFT)

@@ -26,16 +26,6 @@ from gorvel.main import DEMO
 LEFT, NO_BUTTON = Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton
 
 
-@pytest.fixture
-def page(grown: Window, qtbot: QtBot) -> ProfilesPage:
-    """The demo study, cut into five."""
-    grown.focus.set_count(5)
-    grown.go_to(4)
-    qtbot.waitUntil(lambda: grown.profiles.view.isVisible() and bool(grown.profiles.view.lanes))
-    QApplication.processEvents()
-    return grown.profiles
-
-
 def test_lanes_hold_what_the_core_says_and_follow_the_cut(
     page: ProfilesPage, grown: Window
 ) -> None:

@@ -103,7 +103,7 @@ def _assigned(cost: Ints) -> list[tuple[int, int]]:
     Shortest paths from each row in turn, with prices of rows and columns that keep all reduced
     costs at 0 or above.
     """
-    a, b = cost.shape
+    b = cost.shape[1]
     row_price, column_price = cost.min(axis=1), np.zeros(b, dtype=np.int64)
     owner = np.full(b, -1)
     waiting = []

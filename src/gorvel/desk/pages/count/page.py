@@ -7,7 +7,6 @@ from functools import partial
 from PySide6.QtCore import QSignalBlocker, Qt, QTimer
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
-    QButtonGroup,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -24,6 +23,7 @@ from PySide6.QtWidgets import (
 from gorvel.core.base.numbers import counted
 from gorvel.core.base.progress import Phase, progress_words
 from gorvel.desk.controls.growing import PATIENCE, NoTree, StaleBar, progress_bar
+from gorvel.desk.controls.tab_row import tab_row
 from gorvel.desk.controls.texts import button, heading, panel, scrolled, text
 from gorvel.desk.pages.count.checks_card import ChecksCard
 from gorvel.desk.pages.count.choice_card import ChoiceCard
@@ -130,7 +130,8 @@ class CountPage(QWidget):
         cards = QVBoxLayout(upper)
         cards.setContentsMargins(2 * SPACE, SPACE // 2, 2 * SPACE, SPACE)
         cards.setSpacing(SPACE // 2)
-        cards.addLayout(self._tab_row())
+        row, self.tabs = tab_row(_TABS, self.show_tab, self)
+        cards.addLayout(row)
         for card in (
             self.evidence, self.rule, self.silhouettes, self.checks, self.groups, self.purpose,
         ):  # fmt: skip
@@ -196,18 +197,6 @@ class CountPage(QWidget):
         row.addWidget(_yielding(self.note), 1)
         row.addWidget(self.bar, 1)
         row.addWidget(self.stop)
-        return row
-
-    def _tab_row(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        group = QButtonGroup(self)
-        for number, (name, tip) in enumerate(_TABS):
-            tab = button(name, partial(self.show_tab, number), "tab", tip)
-            tab.setCheckable(True)
-            group.addButton(tab)
-            self.tabs.append(tab)
-            row.addWidget(tab)
-        row.addStretch(1)
         return row
 
     def show_tab(self, number: int) -> None:

@@ -2,13 +2,9 @@
 
 from __future__ import annotations
 
-from functools import partial
-
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeySequence, QShortcut, QShowEvent
 from PySide6.QtWidgets import (
-    QButtonGroup,
-    QHBoxLayout,
     QPushButton,
     QSplitter,
     QStackedLayout,
@@ -21,7 +17,8 @@ from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.lanes import Lane
 from gorvel.desk.controls.growing import NoTree, StaleBar
 from gorvel.desk.controls.seen import WhenSeen
-from gorvel.desk.controls.texts import button, panel
+from gorvel.desk.controls.tab_row import tab_row
+from gorvel.desk.controls.texts import panel
 from gorvel.desk.pages.profiles.case_card import CaseCard
 from gorvel.desk.pages.profiles.cluster_card import ClusterCard
 from gorvel.desk.pages.profiles.components_card import ComponentsCard
@@ -103,7 +100,8 @@ class ProfilesPage(QWidget):
         column = QVBoxLayout(left)
         column.setContentsMargins(2 * SPACE, SPACE // 2, SPACE, SPACE)
         column.setSpacing(SPACE // 2)
-        column.addLayout(self._tab_row())
+        row, self.tabs = tab_row(_TABS, self.show_tab, self)
+        column.addLayout(row)
         for card in (
             self.questions, self.tests, self.map, self.components, self.scatter, self.drivers,
             self.form, self.new_cases,
@@ -127,18 +125,6 @@ class ProfilesPage(QWidget):
         outer.addWidget(StaleBar(self.acts, self))
         outer.addWidget(both, 1)
         return page
-
-    def _tab_row(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        group = QButtonGroup(self)
-        for number, (name, tip) in enumerate(_TABS):
-            tab = button(name, partial(self.show_tab, number), "tab", tip)
-            tab.setCheckable(True)
-            group.addButton(tab)
-            self.tabs.append(tab)
-            row.addWidget(tab)
-        row.addStretch(1)
-        return row
 
     def show_tab(self, number: int) -> None:
         """Show one of the cards."""
