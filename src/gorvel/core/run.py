@@ -12,11 +12,12 @@ from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.design import Design, sample_of
 from gorvel.core.cases.rows import source_labels, split_rows
+from gorvel.core.compare.sweep import sweep
 from gorvel.core.count.board import quick_board
 from gorvel.core.count.checks import CHECK_PARTS, CHECKS, Checks
 from gorvel.core.count.groups import groups_of
-from gorvel.core.count.resampling import resampled
-from gorvel.core.export.comparison import write_comparisons
+from gorvel.core.count.resampling import RESAMPLING, resampled
+from gorvel.core.export.comparison import sweep_columns, write_comparisons
 from gorvel.core.export.count import Counted
 from gorvel.core.export.files import results_directory, write_csv
 from gorvel.core.export.profile import assigned_columns, portraits
@@ -231,9 +232,22 @@ def _write(
             counts = wanted_counts(plan, worked.grown.tree.n)
             found = assign(source, plan, worked.grown, other, counts, group, progress)
             write_csv(assigned_columns(found), folder / "assigned.csv")
+        if plan.sweep is not None:
+            _sweep(source, plan, worked.grown, rows, folder, progress)
         if plan.trees:
             _compare(source, plan, worked.grown, group, rows, folder, progress)
     return summaries
+
+
+def _sweep(
+    source: Source, plan: Plan, own: Grown, rows: list[int] | None, folder: Path, progress: Progress
+) -> None:
+    """Write what becomes of every combination that the plan asks for."""
+    counts = wanted_counts(plan, own.tree.n)
+    found = sweep(source, plan, own, counts, rows, progress)
+    wanted = () if plan.count is None else plan.count.wanted
+    rules = [key for key in wanted if key not in RESAMPLING]
+    write_csv(sweep_columns(found, rules, counts), folder / "sweep.csv")
 
 
 def _compare(

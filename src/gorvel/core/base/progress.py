@@ -35,6 +35,7 @@ class Phase(Enum):
     ORDERS = "Growing trees of other orders of the cases"
     MAP = "Mapping the cases"
     TYPING = "Choosing the questions that tell clusters apart"
+    SWEEP = "Growing trees of all combinations"
     COMPARE = "Comparing two trees"
     DRIVERS = "Growing the tree without each variable"
     ASSIGN = "Giving new cases to the clusters"

@@ -180,6 +180,18 @@ def _design(plan: WholePlan) -> Iterator[Misfit]:
         yield Misfit("[design] factors", f"{len(part.factors)} factors", expected)
 
 
+def _sweep(plan: WholePlan) -> Iterator[Misfit]:
+    if plan.sweep is None:
+        return
+    if plan.tree.of == "variables":
+        said = "Combinations are swept of trees of cases: group the cases."
+        yield Misfit("[sweep]", "a tree of variables", "a tree of cases", said)
+    if plan.source.kind == "proximities":
+        for key in ("scales", "handlings", "measures"):
+            if getattr(plan.sweep, key) is not None:
+                yield Misfit(f"[sweep] {key}", "a proximity matrix", "linkages alone")
+
+
 def _profile(plan: WholePlan) -> Iterator[Misfit]:
     if plan.assign is not None and plan.tree.of == "variables":
         said = "New cases are given to clusters of cases: group the cases."
@@ -193,5 +205,5 @@ def _profile(plan: WholePlan) -> Iterator[Misfit]:
         yield Misfit("[profile] typing", "a proximity matrix", "a table of answers")
 
 
-_OF_MATRICES = (_matrix_has_no_answers, _profile)
-_OF_TABLES = (_cases, _variables, _levels, _measure, _design, _profile)
+_OF_MATRICES = (_matrix_has_no_answers, _profile, _sweep)
+_OF_TABLES = (_cases, _variables, _levels, _measure, _design, _profile, _sweep)

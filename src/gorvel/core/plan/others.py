@@ -9,7 +9,7 @@ from gorvel.core.plan.fit import check_fit
 from gorvel.core.plan.parts import OtherTree
 from gorvel.core.plan.plan import Plan, validated
 
-__all__ = ["OWN", "other_plans"]
+__all__ = ["OWN", "other_plans", "variant"]
 
 OWN = "plan"  # what the tree of the plan itself is called beside others
 _OF_MATRICES = ("name", "linkage", "beta")
@@ -42,21 +42,22 @@ def other_plans(plan: Plan) -> dict[str, Plan]:
             expected = f'a name of its own, and not "{OWN}"'
             raise InputError(found, expected, place="[[trees]] name", file=plan.source.file)
         try:
-            out[tree.name] = _plan_of(plan, tree)
+            out[tree.name] = variant(plan, tree)
         except InputError as error:
             error.place = f"{place}, {error.place}" if error.place else place
             raise
     return out
 
 
-def _plan_of(plan: Plan, tree: OtherTree) -> Plan:
+def variant(plan: Plan, tree: OtherTree) -> Plan:
+    """The whole plan of one other tree; see `other_plans`."""
     said = tree.model_dump(exclude_unset=True, exclude_none=True)
     if plan.source.kind == "proximities":
         for key in said:
             if key not in _OF_MATRICES:
                 raise InputError(f"the key {key}", "linkage or beta, for a matrix", place=key)
     whole = plan.model_dump(by_alias=True, exclude_unset=True)
-    for part in ("count", "design", "profile", "assign", "trees"):
+    for part in ("count", "design", "profile", "assign", "sweep", "trees"):
         whole.pop(part, None)
     importance = said.get("importance", whole.get("variables", {}).pop("importance", {}))
     out = validated(whole, plan.source.file)

@@ -40,6 +40,7 @@ __all__ = [
     "ProximityPlan",
     "ScalePlan",
     "SourcePlan",
+    "SweepPlan",
     "TreePlan",
     "VariablesPlan",
     "WholePlan",
@@ -252,6 +253,40 @@ class OtherTree(_Part):
     importance: dict[str, Positive] | None = None
 
 
+def _each_of(valid: Collection[str]) -> AfterValidator:
+    def check(words: tuple[str, ...] | None) -> tuple[str, ...] | None:
+        for word in words or ():
+            if word not in valid:
+                expected = f'one of {", ".join(valid)} (nearest: "{nearest(word, valid)}")'
+                raise ValueError(expected, word)
+        return words
+
+    return AfterValidator(check)
+
+
+class SweepPlan(_Part):
+    """Every combination of some choices; None for the plan's own alone."""
+
+    scales: Annotated[
+        Names | None,
+        BeforeValidator(lambda v: tuple(SCALINGS) if v == "all" else v),
+        _each_of(SCALINGS),
+    ] = None
+    handlings: Annotated[
+        Names | None, BeforeValidator(lambda v: HANDLINGS if v == "all" else v), _each_of(HANDLINGS)
+    ] = None
+    measures: Annotated[
+        Names | None,
+        BeforeValidator(lambda v: tuple(MEASURES) if v == "all" else v),
+        _each_of(MEASURES),
+    ] = None
+    linkages: Annotated[
+        Names | None,
+        BeforeValidator(lambda v: tuple(LINKAGES) if v == "all" else v),
+        _each_of(LINKAGES),
+    ] = None
+
+
 class AssignPlan(_Part):
     """Cases of another file, with the same questions, that are given to the clusters."""
 
@@ -338,6 +373,7 @@ class WholePlan(_Part):
     design: DesignPlan | None = None
     profile: ProfilePlan | None = None
     assign: AssignPlan | None = None
+    sweep: SweepPlan | None = None
     trees: Annotated[tuple[OtherTree, ...], BeforeValidator(_tuple)] = ()
 
     @property
