@@ -4,20 +4,26 @@ from __future__ import annotations
 
 import time
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
-from gorvel.core.base.errors import Caution, InputError
+from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.design import Design, sample_of
 from gorvel.core.cases.rows import source_labels, split_rows
-from gorvel.core.compare.sweep import sweep
 from gorvel.core.count.board import quick_board
 from gorvel.core.count.checks import CHECK_PARTS, CHECKS, Checks
 from gorvel.core.count.groups import groups_of
-from gorvel.core.count.resampling import RESAMPLING, resampled
-from gorvel.core.export.comparison import sweep_columns, write_comparisons
+from gorvel.core.count.resampling import resampled
+from gorvel.core.export.beside import (
+    moving_cautions,
+    reassigned_cuts,
+    write_moving,
+    write_other_trees,
+    write_sweep,
+)
 from gorvel.core.export.count import Counted
 from gorvel.core.export.files import results_directory, write_csv
 from gorvel.core.export.profile import assigned_columns, portraits
@@ -28,7 +34,7 @@ from gorvel.core.grow.grown import Grown, analyse, read_source, timed, wanted_co
 from gorvel.core.kernels.loading import at_hand
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.fit import check_fit
-from gorvel.core.plan.others import OWN, other_plans
+from gorvel.core.plan.others import other_plans
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.study.file import SUFFIX, StudyFile, save_study
@@ -224,70 +230,25 @@ def _write(
         numbers, labels = _read_rows(source, plan, rows)
         folder = directory / safe_name(group, [*summaries]) if group else directory
         placed = place_set_aside(source, plan, worked.grown)
+        moved = reassigned_cuts(plan, worked.grown)
         summaries[folder.name if group else ""] = write_results(
             worked.grown, plan, labels, numbers, folder, worked.faithful.correlation, matrix,
             placed, worked.counted, portraits(source, plan, worked.grown), progress,
+            more=moving_cautions(moved, plan, worked.grown),
         )  # fmt: skip
+        write_moving(plan, worked.grown, moved, labels, numbers, folder, progress)
         if other is not None and isinstance(source, Table):
             counts = wanted_counts(plan, worked.grown.tree.n)
             found = assign(source, plan, worked.grown, other, counts, group, progress)
             write_csv(assigned_columns(found), folder / "assigned.csv")
         if plan.sweep is not None:
-            _sweep(source, plan, worked.grown, rows, folder, progress)
+            write_sweep(source, plan, worked.grown, rows, folder, progress)
         if plan.trees:
-            _compare(source, plan, worked.grown, group, rows, folder, progress)
+            grow = partial(_grow_group, source, group=group, rows=rows, progress=progress)
+            write_other_trees(
+                source, plan, worked.grown, labels, numbers, grow, folder, progress
+            )  # fmt: skip
     return summaries
-
-
-def _sweep(
-    source: Source, plan: Plan, own: Grown, rows: list[int] | None, folder: Path, progress: Progress
-) -> None:
-    """Write what becomes of every combination that the plan asks for."""
-    counts = wanted_counts(plan, own.tree.n)
-    found = sweep(source, plan, own, counts, rows, progress)
-    wanted = () if plan.count is None else plan.count.wanted
-    rules = [key for key in wanted if key not in RESAMPLING]
-    write_csv(sweep_columns(found, rules, counts), folder / "sweep.csv")
-
-
-def _compare(
-    source: Source, plan: Plan, own: Grown, group: str, rows: list[int] | None, folder: Path,
-    progress: Progress,
-) -> None:  # fmt: skip
-    """Grow the other trees that the plan names, write them, and how they go with each other."""
-    numbers, labels = _read_rows(source, plan, rows)
-    trees, groups = {OWN: own}, {OWN: groups_of(own, source, plan)}
-    taken: list[str] = []
-    (folder / "trees").mkdir(exist_ok=True)
-    for name, other in other_plans(plan).items():
-        try:
-            grown = _grow_group(source, other, group, rows, progress)
-        except InputError as error:
-            place = f'[[trees]] "{name}"'
-            error.place = f"{place}, {error.place}" if error.place else place
-            raise
-        trees[name], groups[name] = grown, groups_of(grown, source, other)
-        taken.append(safe_name(name, taken))
-        cophenetic = cophenetic_correlation(grown.tree, grown.pairs, progress)
-        fitting, told = _counts_that_fit(other, grown)
-        write_results(told, fitting, labels, numbers, folder / "trees" / taken[-1], cophenetic,
-                      placed=place_set_aside(source, other, grown), progress=progress,
-                      pairs=False)  # fmt: skip
-    to = 10 if plan.count is None else plan.count.to
-    write_comparisons(trees, groups, to, folder, progress)
-
-
-def _counts_that_fit(plan: Plan, grown: Grown) -> tuple[Plan, Grown]:
-    """Without counts above the cases of a tree, of which a caution tells."""
-    asked = plan.cut.counts or ()
-    above = [count for count in asked if count > grown.tree.n]
-    if not above:
-        return plan, grown
-    told = ", ".join(str(count) for count in above)
-    caution = Caution("counts-left-out", f"{told} clusters are left out: {grown.tree.n:,} cases are"
-                      " kept.")  # fmt: skip
-    fitting = plan.with_("cut", counts=[count for count in asked if count <= grown.tree.n])
-    return fitting, replace(grown, cautions=(*grown.cautions, caution))
 
 
 def _other(plan: Plan, beside: Path, progress: Progress) -> Table | None:

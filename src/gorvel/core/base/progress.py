@@ -36,6 +36,7 @@ class Phase(Enum):
     MAP = "Mapping the cases"
     TYPING = "Choosing the questions that tell clusters apart"
     SWEEP = "Growing trees of all combinations"
+    KMEANS = "Moving cases from many starts"
     COMPARE = "Comparing two trees"
     DRIVERS = "Growing the tree without each variable"
     ASSIGN = "Giving new cases to the clusters"

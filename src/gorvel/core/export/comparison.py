@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Progress, silent
+from gorvel.core.compare.moving import Best, Moved
 from gorvel.core.compare.partitions import agreement
 from gorvel.core.compare.sweep import Swept
 from gorvel.core.compare.trees import compare_trees
@@ -19,7 +20,16 @@ from gorvel.core.export.files import write_csv
 from gorvel.core.grow.grown import Grown
 from gorvel.core.tree.cuts import cut_at_count
 
-__all__ = ["KNOWN", "comparison_columns", "partition_columns", "sweep_columns", "write_comparisons"]
+__all__ = [
+    "KNOWN",
+    "comparison_columns",
+    "kmeans_columns",
+    "partition_columns",
+    "reassigned_columns",
+    "reassigned_told",
+    "sweep_columns",
+    "write_comparisons",
+]
 
 Ints = NDArray[np.int64]
 
@@ -28,6 +38,44 @@ _INDICES = (
     "rand", "adjusted_rand", "fowlkes_mallows", "variation_of_information", "normalised_mi",
     "moved",
 )  # fmt: skip
+
+
+def reassigned_columns(
+    grown: Grown, all_labels: Sequence[str], numbers: Sequence[int], found: Mapping[int, Moved]
+) -> dict[str, Any]:
+    """A row for each case that was read: where the cut has it, and where it ends; empty where it
+
+    was dropped. all_labels, numbers : of every row that was read, numbers rising.
+    """
+    out: dict[str, Any] = {"case": list(numbers), "label": list(all_labels)}
+    rows = np.searchsorted(np.asarray(numbers), grown.prepared.numbers)
+    for count, one in found.items():
+        for name, own in (("tree", one.before), ("final", one.after)):
+            cells: list[int | None] = [None] * len(numbers)
+            for row, cluster in zip(rows.tolist(), own.tolist(), strict=True):
+                cells[row] = cluster + 1
+            out[f"k{count}_{name}"] = cells
+    return out
+
+
+def reassigned_told(found: Mapping[int, Moved]) -> dict[str, Any]:
+    """What reassign.json holds."""
+    return {
+        str(count): {
+            "moved": one.moved, "rounds": one.rounds, "w_before": one.w_before,
+            "w_after": one.w_after, "adjusted_rand": one.agreement, "emptied": one.emptied,
+        }
+        for count, one in found.items()
+    }  # fmt: skip
+
+
+def kmeans_columns(found: Sequence[Best]) -> dict[str, list[Any]]:
+    """A row for each count."""
+    return {
+        "clusters": [one.count for one in found], "w": [one.w for one in found],
+        "w_tree": [one.w_tree for one in found],
+        "adjusted_rand": [one.agreement for one in found],
+    }  # fmt: skip
 
 
 def sweep_columns(

@@ -60,6 +60,7 @@ def write_results(
     portrayed: Portraits | None = None,
     progress: Progress = silent,
     pairs: bool = True,
+    more: Sequence[Caution] = (),
 ) -> dict[str, Any]:
     """Write all files of one tree into a directory; returns the summary.
 
@@ -71,7 +72,8 @@ def write_results(
     matrix : write proximity.csv above `MATRIX_LIMIT` cases as well;
     placed : cases set aside that are given clusters; counted : what was found
         about the count; portrayed : what clusters are told by;
-    progress : told "writing"; may raise to stop; pairs : write proximity.csv.
+    progress : told "writing"; may raise to stop; pairs : write proximity.csv;
+    more : cautions beside those of the tree.
     """
     tree, labels = grown.tree, grown.prepared.labels
     cuts: dict[str, Cut] = {
@@ -95,7 +97,7 @@ def write_results(
     (directory / "tree.nwk").write_text(newick(tree, labels) + "\n", encoding="utf-8")
     if counted is not None:
         write_counting(counted, grown, plan.counting, wanted_counts(plan, tree.n), directory)
-    cautions = grown.cautions
+    cautions = (*grown.cautions, *more)
     if counted is not None:
         cautions += count_cautions(counted.board, counted.checks.groups, plan.counting)
     saved, beside = wanted_counts(plan, tree.n), {}

@@ -14,7 +14,16 @@ from gorvel.core.table.reading import WORKBOOKS
 
 __all__ = ["Misfit", "check_fit", "misfits"]
 
-_TABLE_ONLY = ("proximity", "variables", "scale", "missing", "design", "assign")
+_TABLE_ONLY = (
+    "proximity",
+    "variables",
+    "scale",
+    "missing",
+    "design",
+    "assign",
+    "reassign",
+    "kmeans",
+)
 _CASES_OF_TABLES = (
     "label", "weight", "split", "groups", "keep", "set_aside", "place_set_aside",
 )  # fmt: skip
@@ -180,6 +189,15 @@ def _design(plan: WholePlan) -> Iterator[Misfit]:
         yield Misfit("[design] factors", f"{len(part.factors)} factors", expected)
 
 
+def _moving(plan: WholePlan) -> Iterator[Misfit]:
+    for key in ("reassign", "kmeans"):
+        if getattr(plan, key) is not None and plan.tree.of == "variables":
+            said = "Variables have no centroids: group the cases."
+            yield Misfit(f"[{key}]", "a tree of variables", "a tree of cases", said)
+    if plan.kmeans is not None and plan.kmeans.to < plan.kmeans.from_:
+        yield Misfit("[kmeans] to", f"{plan.kmeans.to}", f"{plan.kmeans.from_} or more")
+
+
 def _sweep(plan: WholePlan) -> Iterator[Misfit]:
     if plan.sweep is None:
         return
@@ -206,4 +224,4 @@ def _profile(plan: WholePlan) -> Iterator[Misfit]:
 
 
 _OF_MATRICES = (_matrix_has_no_answers, _profile, _sweep)
-_OF_TABLES = (_cases, _variables, _levels, _measure, _design, _profile, _sweep)
+_OF_TABLES = (_cases, _variables, _levels, _measure, _design, _profile, _sweep, _moving)

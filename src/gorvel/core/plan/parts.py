@@ -35,9 +35,11 @@ __all__ = [
     "CountPlan",
     "CutPlan",
     "DesignPlan",
+    "KmeansPlan",
     "OtherTree",
     "ProfilePlan",
     "ProximityPlan",
+    "ReassignPlan",
     "ScalePlan",
     "SourcePlan",
     "SweepPlan",
@@ -287,6 +289,21 @@ class SweepPlan(_Part):
     ] = None
 
 
+class ReassignPlan(_Part):
+    """Cuts whose cases go to the nearest centroid until nobody moves; None: those of [cut]."""
+
+    counts: Annotated[tuple[Whole, ...], BeforeValidator(_tuple)] | None = None
+
+
+class KmeansPlan(_Part):
+    """K-means from many starts, one of which is the cut."""
+
+    from_: Annotated[Whole, Field(alias="from")] = 2
+    to: Whole = 10
+    starts: Whole = 10
+    seed: Annotated[int, Field(ge=0)] = 1
+
+
 class AssignPlan(_Part):
     """Cases of another file, with the same questions, that are given to the clusters."""
 
@@ -373,6 +390,8 @@ class WholePlan(_Part):
     design: DesignPlan | None = None
     profile: ProfilePlan | None = None
     assign: AssignPlan | None = None
+    reassign: ReassignPlan | None = None
+    kmeans: KmeansPlan | None = None
     sweep: SweepPlan | None = None
     trees: Annotated[tuple[OtherTree, ...], BeforeValidator(_tuple)] = ()
 

@@ -45,7 +45,9 @@ _CHANGES = {
               "": "what is asked of the count"},
     "design": {"": "how the sample was drawn"},
     "profile": {"": "maps and short forms"}, "assign": {"": "which cases are given clusters"},
-    "trees": {"": "which other trees"}, "sweep": {"": "what is swept"}, "title": {"": "the title"},
+    "trees": {"": "which other trees"}, "sweep": {"": "what is swept"},
+    "reassign": {"": "what is reassigned"}, "kmeans": {"": "what k-means is asked"},
+    "title": {"": "the title"},
 }  # fmt: skip
 
 
