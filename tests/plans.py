@@ -11,7 +11,7 @@ import polars as pl
 from hypothesis import strategies as st
 
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.plan.parts import HANDLINGS
+from gorvel.core.plan.kinds import HANDLINGS
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.table.levels import LEVELS

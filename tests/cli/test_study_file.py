@@ -21,7 +21,7 @@ from gorvel.core.base.errors import GorvelError
 from gorvel.core.grow import grown as analysis
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.file import parse_plan, save_plan
-from gorvel.core.plan.parts import HANDLINGS
+from gorvel.core.plan.kinds import HANDLINGS
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.study.file import save_study

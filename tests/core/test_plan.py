@@ -13,7 +13,7 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.count_rules import USUAL
 from gorvel.core.plan.file import load_plan, parse_plan, plan_text, save_plan
-from gorvel.core.plan.parts import HANDLINGS, nearest
+from gorvel.core.plan.kinds import HANDLINGS, nearest
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.main import DEMO

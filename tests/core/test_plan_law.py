@@ -16,7 +16,7 @@ from gorvel.core.grow.grown import Grown, analyse, relabelled
 from gorvel.core.inspect.gaps import allowed_handlings
 from gorvel.core.plan.file import parse_plan, plan_text
 from gorvel.core.plan.fit import misfits
-from gorvel.core.plan.parts import HANDLINGS
+from gorvel.core.plan.kinds import HANDLINGS
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 from plans import LEAST, change, names, table

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.plan.parts import nearest
+from gorvel.core.plan.kinds import nearest
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.condition import parse_condition
 from gorvel.core.table.matrix import ProximityTable

@@ -17,8 +17,8 @@ from gorvel.core.count.agreement import adjusted_rand, cross_counts
 from gorvel.core.count.board import quick_board
 from gorvel.core.count.regrow import Pulse
 from gorvel.core.grow.grown import Grown, grow_prepared
+from gorvel.core.plan.beside import OtherTree
 from gorvel.core.plan.others import variant
-from gorvel.core.plan.parts import OtherTree
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.source import Source
 from gorvel.core.tree.cophenetic import cophenetic_correlation

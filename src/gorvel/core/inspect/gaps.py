@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.cases.rows import left_out
-from gorvel.core.plan.parts import HANDLINGS
+from gorvel.core.plan.kinds import HANDLINGS
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 

@@ -6,7 +6,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.plan.parts import TOLD_OF_CLUSTERS, WholePlan, nearest
+from gorvel.core.plan.kinds import TOLD_OF_CLUSTERS, nearest
+from gorvel.core.plan.parts import WholePlan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.condition import parse_condition
 from gorvel.core.table.levels import LEVELS

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.plan.beside import OtherTree
 from gorvel.core.plan.fit import check_fit
-from gorvel.core.plan.parts import OtherTree
 from gorvel.core.plan.plan import Plan, validated
 
 __all__ = ["OWN", "other_plans", "variant"]

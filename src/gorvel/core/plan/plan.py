@@ -9,18 +9,11 @@ import pydantic
 from pydantic import BaseModel
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.plan.beside import AssignPlan, DesignPlan, ProfilePlan
 from gorvel.core.plan.fit import check_fit, misfits
 from gorvel.core.plan.growth import GrowthKey, Method, growth_key, method_of
-from gorvel.core.plan.parts import (
-    DEFAULT_COUNTS,
-    TOLD_OF_CLUSTERS,
-    AssignPlan,
-    CountPlan,
-    DesignPlan,
-    ProfilePlan,
-    WholePlan,
-    nearest,
-)
+from gorvel.core.plan.kinds import TOLD_OF_CLUSTERS, nearest
+from gorvel.core.plan.parts import DEFAULT_COUNTS, CountPlan, WholePlan
 
 __all__ = ["Plan", "validated"]
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import partial
 
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.plan.parts import HANDLINGS
+from gorvel.core.plan.kinds import HANDLINGS
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES, Measure
 from gorvel.core.proximity.scaling import SCALINGS

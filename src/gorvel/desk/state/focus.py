@@ -11,7 +11,7 @@ from gorvel.core.cases.prepared import Prepared
 from gorvel.core.cases.rows import labelled_by
 from gorvel.core.grow.grown import Grown, relabelled
 from gorvel.core.plan.growth import GrowthKey
-from gorvel.core.plan.parts import TOLD_OF_CLUSTERS
+from gorvel.core.plan.kinds import TOLD_OF_CLUSTERS
 from gorvel.core.plan.plan import Plan
 from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.study.file import StudyFile

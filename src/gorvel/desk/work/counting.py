@@ -20,8 +20,9 @@ from gorvel.core.count.resampling import RESAMPLING, resampled
 from gorvel.core.count.verdicts import Verdict
 from gorvel.core.grow.grown import Grown
 from gorvel.core.kernels.loading import at_hand
+from gorvel.core.plan.beside import DesignPlan
 from gorvel.core.plan.count_rules import COUNT_RULES
-from gorvel.core.plan.parts import ALL_RULES, CountPlan, DesignPlan
+from gorvel.core.plan.parts import ALL_RULES, CountPlan
 from gorvel.core.study.kept import Drawn, KeptTree
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.jobs import Job, JobKind, Jobs

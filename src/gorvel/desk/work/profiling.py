@@ -17,7 +17,8 @@ from gorvel.core.count.groups import known_groups
 from gorvel.core.grow.assigning import Assigned, Given, assign
 from gorvel.core.grow.grown import Grown, read_source
 from gorvel.core.kernels.loading import at_hand
-from gorvel.core.plan.parts import DesignPlan, VariablesPlan
+from gorvel.core.plan.beside import DesignPlan
+from gorvel.core.plan.parts import VariablesPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.components import Components, components_of
 from gorvel.core.profile.drivers import Driver, drivers
