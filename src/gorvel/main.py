@@ -13,6 +13,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from types import FrameType
 
+from gorvel.cli.watching import STOP
 from gorvel.core.base.errors import Cancelled, GorvelError, InputError, NoWindowError
 
 __all__ = ["DEMO", "entry", "status_of"]
@@ -22,7 +23,8 @@ DEMO = Path(__file__).parents[2] / "demo"
 
 def entry() -> None:
     """Run the call in sys.argv and exit with the status of the contract."""
-    signal.signal(signal.SIGTERM, _interrupt)
+    for number in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(number, _interrupt)
     sys.exit(status_of(sys.argv[1:]))
 
 
@@ -39,14 +41,28 @@ def status_of(arguments: list[str]) -> int:
         print(f"gorvel: error: {error}", file=sys.stderr)
         return error.exit_status
     except KeyboardInterrupt:
-        print(f"gorvel: error: {Cancelled()}", file=sys.stderr)
-        return Cancelled.exit_status
+        return _cancelled()
     except MemoryError:
         print("gorvel: error: not enough memory for this many cases", file=sys.stderr)
         return 3
+    except Exception:
+        if STOP.is_set():  # a library made something else of it
+            return _cancelled()
+        raise
+
+
+def _cancelled() -> int:
+    """One line, and the status of the contract, even where code from a text was interrupted: the
+
+    interpreter remembers that, and would end itself by a signal, until it runs another.
+    """
+    exec("")
+    print(f"gorvel: error: {Cancelled()}", file=sys.stderr)
+    return Cancelled.exit_status
 
 
 def _interrupt(number: int, frame: FrameType | None) -> None:
+    STOP.set()
     raise KeyboardInterrupt
 
 

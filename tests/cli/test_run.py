@@ -413,6 +413,45 @@ def test_an_interrupted_run_ends_with_130_and_leaves_nothing(tmp_path: Path) -> 
     assert sorted(tmp_path.rglob("*")) == before
 
 
+@pytest.mark.parametrize(
+    "meanwhile",
+    [
+        "exec('main._interrupt(15, None)')",  # code from a text, as libraries make it
+        "swallowed()",
+        "turned()",
+    ],
+)
+def test_wherever_an_interrupt_falls_the_status_is_130(tmp_path: Path, meanwhile: str) -> None:
+    (tmp_path / "t.csv").write_text("id,a,b\nx,1,2\ny,2,1\nz,5,5\n", encoding="utf-8")
+    (tmp_path / "p.toml").write_text(PLAN, encoding="utf-8")
+    before = sorted(tmp_path.rglob("*"))
+    code = f"""
+import sys
+from gorvel import main
+from gorvel.core import run
+def swallowed():
+    try:
+        main._interrupt(15, None)
+    except BaseException:
+        pass
+def turned():
+    try:
+        main._interrupt(15, None)
+    except BaseException as error:
+        raise SystemError("a library failed") from error
+read = run.read_source
+def slow(*args):
+    {meanwhile}
+    return read(*args)
+run.read_source = slow
+sys.argv = ["gorvel", "run", {str(tmp_path / "p.toml")!r}, "--out", {str(tmp_path / "o")!r}]
+main.entry()
+"""
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
+    assert (done.returncode, done.stderr) == (130, "gorvel: error: cancelled\n")
+    assert sorted(tmp_path.rglob("*")) == before
+
+
 class Terminal(io.StringIO):
     def isatty(self) -> bool:
         return True

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import sys
+import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import TextIO
 
-from gorvel.core.base.progress import Phase, Progress, progress_words, seconds_left, silent
+from gorvel.core.base.progress import Phase, Progress, progress_words, seconds_left
 
-__all__ = ["watched"]
+__all__ = ["STOP", "watched"]
+
+STOP = threading.Event()  # somebody asked to stop, even if whoever was at work swallowed that
 
 _PATIENCE = 0.5  # seconds before anything is said
 _BETWEEN = 0.1  # seconds between two changes
@@ -52,11 +55,16 @@ def watched(stream: TextIO | None = None) -> Iterator[Progress]:
     stream : None for the errors' one.
     """
     stream = sys.stderr if stream is None else stream
-    if not stream.isatty():
-        yield silent
-        return
-    line = _Line(stream)
+    line = _Line(stream) if stream.isatty() else None
+
+    def told(phase: Phase, share: float) -> None:
+        if STOP.is_set():
+            raise KeyboardInterrupt
+        if line is not None:
+            line(phase, share)
+
     try:
-        yield line
+        yield told
     finally:
-        line.clear()
+        if line is not None:
+            line.clear()
