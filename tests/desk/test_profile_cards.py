@@ -533,3 +533,30 @@ def test_from_a_cut_to_named_clusters_and_a_table(
     page.view.mouseMoveEvent(moved(page.view, page.view.painter().width - 20, 18, NO_BUTTON))
     last = page.view.order[-1]
     assert page.questions.reading.text().startswith(f"{whos[last].told}: ")
+
+
+def test_words_of_a_cluster_never_go_to_another(
+    page: ProfilesPage, grown: Window, qtbot: QtBot
+) -> None:
+    focus, card = grown.focus, page.card
+    page.view.choose(page.view.order[0])
+    grown.go_to(2)
+    card.title.setText("typed long ago")  # left over, while nobody sees the page
+    card.note.setPlainText("a note on another cluster")
+    number = card.cluster
+    before = int(focus.cut.roots[number])
+    for count in range(2, 9):
+        focus.set_count(count)
+        if number < count and int(focus.cut.roots[number]) != before:
+            break
+    card.keep()
+    assert not any(who.title for who in focus.identities)
+    assert not focus.shelf.plan.cut.notes
+    with qtbot.waitSignal(focus.shelf.study_changed):
+        grown.acts.open(DEMO / "stops.toml")
+    qtbot.waitUntil(lambda: grown.acts.jobs.idle)
+    with qtbot.waitSignal(focus.tree_changed):
+        grown.acts.grow()
+    card.keep()
+    assert not focus.shelf.plan.cut.names
+    assert not focus.shelf.plan.cut.notes

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 from gorvel.core.base.numbers import number, unit
 from gorvel.core.base.progress import Phase, progress_words
 from gorvel.core.profile.members import Members, members_of
+from gorvel.core.tree.tree import Tree
 from gorvel.core.words.portrait import portrait
 from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, text
 from gorvel.desk.state.marks import Mark
@@ -66,6 +67,7 @@ class ClusterCard(QWidget):
         super().__init__(parent)
         self.acts, self.focus, self.profiling = actions, actions.focus, profiling
         self.cluster = -1  # from 0
+        self._of: tuple[Tree, int] | None = None  # whose words the fields hold: a node of a tree
         self.badge = QPushButton()
         self.badge.setFixedSize(34, 34)
         self.badge.setToolTip("Its colour, in every table and figure")
@@ -138,9 +140,11 @@ class ClusterCard(QWidget):
         """Tell of one cluster (from 0) of the cut in hand."""
         grown, cut = self.focus.grown, self.focus.cut
         self.cluster = cluster
+        self._of = None
         clear(self.lists)
         if grown is None or cut is None or not 0 <= cluster < cut.clusters:
             return
+        self._of = grown.tree, int(cut.roots[cluster])
         self._show_identity()
         cases = np.flatnonzero(cut.membership == cluster + 1)
         share = f"{len(cases) / grown.tree.n:.0%}"
@@ -276,8 +280,11 @@ class ClusterCard(QWidget):
     # what is said of it
 
     def _known(self) -> bool:
-        cut = self.focus.cut
-        return cut is not None and 0 <= self.cluster < cut.clusters
+        """Is the cluster still the one whose words the fields hold?"""
+        grown, cut = self.focus.grown, self.focus.cut
+        if grown is None or cut is None or not 0 <= self.cluster < cut.clusters:
+            return False
+        return self._of == (grown.tree, int(cut.roots[self.cluster]))
 
     def _name(self) -> None:
         title = self.title.text().strip()
