@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QKeySequence, QMouseEvent
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
+from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.window.window import Window
 
 LEFT = Qt.MouseButton.LeftButton
@@ -34,3 +35,10 @@ def moved(widget: QWidget, x: float, y: float, buttons: Qt.MouseButton = LEFT) -
 def press(widget: QWidget, qtbot: QtBot, keys: str) -> None:
     """Press keys, such as Ctrl+S."""
     qtbot.keySequence(widget, QKeySequence(keys))
+
+
+def show_tab(page: ProfilesPage, grown: Window, qtbot: QtBot, tab: str) -> None:
+    """Click a tab, and wait until its work is done."""
+    qtbot.mouseClick(next(one for one in page.tabs if one.text() == tab), LEFT)
+    qtbot.waitUntil(lambda: grown.acts.jobs.idle, timeout=20_000)
+    QApplication.processEvents()

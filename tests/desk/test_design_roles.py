@@ -61,7 +61,7 @@ def test_strata_and_units_are_roles(window: Window, qtbot: QtBot) -> None:
     design = focus.shelf.plan.design
     assert (design.strata, design.psu) == ("region", "segment")
     assert focus.shelf.to_undo == "how the sample was drawn"
-    qtbot.waitUntil(lambda: "10 units in 2 strata." in line(window)[1])
+    qtbot.waitUntil(lambda: "10 units in 2 strata" in line(window)[1])
     with qtbot.waitSignal(focus.tree_changed):
         window.acts.grow()
     focus.set_count(2)

@@ -16,7 +16,7 @@ from gorvel.paint.theme import font
 
 __all__ = ["DesignLine"]
 
-_SINGLE = {"stop": "an error", "centre": "taken from the mean of all units", "zero": "left out"}
+_SINGLE = {"stop": "an error", "centre": "from the mean of all", "zero": "left out"}
 _KINDS = {"jackknife": "jackknife", "brr": "balanced repeated", "bootstrap": "bootstrap",
           "fay": "balanced repeated, Fay"}  # fmt: skip
 
@@ -30,7 +30,7 @@ class DesignLine(QWidget):
         self.words = text(soft=True, wrap=False)
         self.words.setAccessibleName("How the sample was drawn")
         self.single, self.kind, self.fay = QComboBox(), QComboBox(), QDoubleSpinBox()
-        self._says_single = text("a stratum with one unit:", soft=True, wrap=False)
+        self._says_single = text("one unit in a stratum:", soft=True, wrap=False)
         self._says_kind = text("replicates:", soft=True, wrap=False)
         for box, choices, name in (
             (self.single, _SINGLE, "A stratum with one sampling unit"),
@@ -84,8 +84,9 @@ class DesignLine(QWidget):
         self.setVisible(design is not None)
         if design is None:
             return
-        self.words.setText(f"Drawn {_told(design)}.")
-        self.trouble.setText(self._read())
+        units, why = self._read()
+        self.words.setText(f"Drawn {_told(design)}{units}.")
+        self.trouble.setText(why)
         self.trouble.setVisible(bool(self.trouble.text()))
         replicated = bool(design.replicates)
         for widget, shown in (
@@ -100,19 +101,20 @@ class DesignLine(QWidget):
         with QSignalBlocker(self.fay):
             self.fay.setValue(design.fay)
 
-    def _read(self) -> str:
-        """How many units there are, or why the design cannot be read."""
+    def _read(self) -> tuple[str, str]:
+        """How many units there are, and why the design cannot be read; "" for neither."""
         plan, study = self.focus.shelf.plan, self.focus.shelf.study
         prepared = self.focus.prepared
         if plan is None or study is None or prepared is None:
-            return ""
+            return "", ""
         try:
             found = sample_of(study.source, plan, prepared)
         except InputError as error:
-            return f"It cannot be read: {error}"
+            return "", f"It cannot be read: {error}"
         if found is None or found.replicates is not None:
-            return ""
-        return f"{counted(found.units, 'unit')} in {counted(found.strata, 'stratum', 'strata')}."
+            return "", ""
+        units = f"{counted(found.units, 'unit')} in {counted(found.strata, 'stratum', 'strata')}"
+        return f": {units}", ""
 
 
 def _told(design: DesignPlan) -> str:
@@ -120,7 +122,7 @@ def _told(design: DesignPlan) -> str:
         return f"with {counted(len(design.replicates), 'replicate weight')}"
     parts = []
     if design.psu is not None:
-        parts.append(f"by the units of {design.psu}")
+        parts.append(f"by {design.psu}")
     if design.strata is not None:
-        parts.append(f"within the strata of {design.strata}")
+        parts.append(f"within {design.strata}")
     return " ".join(parts) or "one by one"

@@ -8,10 +8,11 @@ from pathlib import Path
 
 from PySide6.QtCore import QMimeData
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QFileDialog, QMenu, QPushButton, QWidget
+from PySide6.QtWidgets import QMenu, QPushButton, QWidget
 
 from gorvel.core.export.views import ViewTable
 from gorvel.desk.controls.clipboard import put_on_clipboard
+from gorvel.desk.controls.saving_dialog import ask_where
 from gorvel.desk.views.tables import copy_table
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.figure import Printable, as_mime, drawn
@@ -69,26 +70,18 @@ class TakeAway(QPushButton):
             self.acts.said.emit("The figure is copied.", False)
 
     def _ask(self) -> None:
-        study = self.acts.focus.shelf.study
-        if study is None:
-            return
-        start = study.data_file.with_name(f"{study.data_file.stem}-{self.stem}.svg")
-        name, kind = QFileDialog.getSaveFileName(self, "Save the figure", str(start), _KINDS)
-        if name:
-            path = Path(name)
-            self.save_to(path if path.suffix else path.with_suffix(f".{kind.split('*.')[1][:3]}"))
+        path = self._where("Save the figure", f"{self.stem}.svg", _KINDS)
+        if path is not None:
+            self.save_to(path)
 
     def _ask_table(self) -> None:
+        path = self._where("Save the table", f"{self.stem}.csv", _TABLES)
+        if path is not None:
+            self.save_table_to(path)
+
+    def _where(self, title: str, ending: str, kinds: str) -> Path | None:
         study = self.acts.focus.shelf.study
-        if study is None:
-            return
-        start = study.data_file.with_name(f"{study.data_file.stem}-{self.stem}.csv")
-        name, kind = QFileDialog.getSaveFileName(self, "Save the table", str(start), _TABLES)
-        if name:
-            path = Path(name)
-            self.save_table_to(
-                path if path.suffix else path.with_suffix("." + kind.split("*.")[1].rstrip(")"))
-            )
+        return None if study is None else ask_where(self, title, study.data_file, ending, kinds)
 
     def save_table_to(self, path: Path) -> None:
         """Write the table and say so."""

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Progress
@@ -90,11 +90,7 @@ class Profiling(QObject):
     """Asks about the clusters of the cut in hand; answers are kept while they are about the same.
 
     beside : a count, or a column of known groups, whose groups stand beside the clusters.
-
-    Signals: beside_changed().
     """
-
-    beside_changed = Signal()
 
     def __init__(self, focus: Focus, jobs: Jobs, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -142,9 +138,8 @@ class Profiling(QObject):
 
     def put_beside(self, what: int | str | None) -> None:
         """Have another count, or known groups, stand beside the clusters."""
-        if what != self.beside:
-            self.beside = what
-            self.beside_changed.emit()
+        self.beside = what
+        self.ask_portraits()
 
     def show_spread(self, shown: bool) -> None:
         """Have the spread of the answers worked out too, from now on."""
@@ -222,13 +217,22 @@ class Profiling(QObject):
             _, _, grown, cut = at_hand_
             known = self.portrayed
             design = None if known is None else known.design
-            self.shares.again((grown.tree, cut), partial(_shares, grown, cut, design))
+            work = partial(_shares, grown, cut, design)
+            self.shares.again((grown.tree, cut, self._design), work)
+
+    @property
+    def _design(self) -> DesignPlan | None:
+        """How the plan says that the sample was drawn."""
+        plan = self.focus.plan_of_tree
+        return None if plan is None else plan.design
 
     @property
     def kept_shares(self) -> Floats | None:
         """(n,) of them, where they are about the cut in hand."""
         grown, cut = self.focus.grown, self.focus.cut
-        if grown is None or cut is None or not self.shares.is_about((grown.tree, cut)):
+        if grown is None or cut is None:
+            return None
+        if not self.shares.is_about((grown.tree, cut, self._design)):
             return None
         out: Floats | None = self.shares.found
         return out

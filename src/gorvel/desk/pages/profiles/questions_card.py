@@ -162,7 +162,6 @@ class QuestionsCard(QWidget):
 
     def _other_beside(self) -> None:
         self.profiling.put_beside(self.beside.currentData())
-        self.profiling.ask_portraits()
 
     def lanes(self) -> list[Lane]:
         """All of the cut in hand, in the order chosen, of the questions sought."""

@@ -8,7 +8,6 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QTableWidget,
     QTableWidgetItem,
@@ -23,6 +22,7 @@ from gorvel.core.export.scorer import write_scorer
 from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.short_form import ShortForm
 from gorvel.desk.controls.inquiry_bar import InquiryBar
+from gorvel.desk.controls.saving_dialog import ask_where
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.accuracy_view import AccuracyView, paint_accuracy
@@ -213,12 +213,9 @@ class ShortFormCard(QWidget):
         study = self.focus.shelf.study
         if study is None or self.form is None:
             return
-        start = study.data_file.with_name(f"{study.data_file.stem}-scorer.xlsx")
-        name, kind = QFileDialog.getSaveFileName(self, "Save the scorer", str(start), _KINDS)
-        if name:
-            path = Path(name)
-            suffix = "." + kind.split("*.")[1].rstrip(")")
-            self.save_to(path if path.suffix else path.with_suffix(suffix))
+        path = ask_where(self, "Save the scorer", study.data_file, "scorer.xlsx", _KINDS)
+        if path is not None:
+            self.save_to(path)
 
     def save_to(self, path: Path) -> None:
         """Write the rule as a spreadsheet of formulas, or as JSON."""

@@ -95,11 +95,11 @@ class TestsCard(QWidget):
         """(rows,) as they stand in the table: corrected where that is asked for."""
         out = np.array([row.test.p for row in self._rows], dtype=np.float64)
         if self.holm.isChecked():
-            last = {row.told.name: place for place, row in enumerate(self._rows)
-                    if row.told.role == "profile"}  # fmt: skip
             for plain in (True, False):  # those that know the design are a family of their own
-                places = [place for place, row in enumerate(self._rows)
-                          if row.told.name in last and _is_plain(row.test) == plain]  # fmt: skip
+                places = [
+                    place for place, row in enumerate(self._rows)
+                    if row.told.role == "profile" and _is_plain(row.test) == plain
+                ]  # fmt: skip
                 out[places] = holm(out[places])
         return [float(p) for p in out]
 
