@@ -149,3 +149,12 @@ def test_groups_and_matrices_are_swept(tmp_path: Path) -> None:
 def test_what_is_not_known_is_said(asked: str, said: str) -> None:
     with pytest.raises(InputError, match=said):
         parse_plan(f"{HEAD}[sweep]\n{asked}\n", "p.toml")
+
+
+def test_what_does_not_go_together_is_a_row_and_not_an_end(tmp_path: Path) -> None:
+    plan = HEAD + 'importance = { a = 2.0 }\n[sweep]\nmeasures = ["cosine", "euclidean"]\n'
+    run_plan(survey(tmp_path, plan), tmp_path / "out")
+    found = rows(tmp_path / "out" / "sweep.csv")
+    assert [row["measure"] for row in found] == ["cosine", "euclidean"]
+    assert "importance" in found[0]["status"]
+    assert found[1]["status"] == "ok"

@@ -20,6 +20,7 @@ from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.plan.beside import OtherTree
 from gorvel.core.plan.others import variant
 from gorvel.core.plan.plan import Plan
+from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.source import Source
 from gorvel.core.tree.cophenetic import cophenetic_correlation
 from gorvel.core.tree.cuts import cut_at_count
@@ -78,11 +79,12 @@ def combinations_of(plan: Plan) -> list[tuple[Combination, OtherTree]]:
         tree = OtherTree.model_validate(
             {"name": "-"} | {key: value for key, value in said.items() if value is not None}
         )
-        own = plan.with_("proximity", measure=measure) if measure and table else plan
+        measured = measure or plan.proximity.measure
+        default = plan.missing.handling or ("pairwise" if MEASURES[measured].mixed else "drop")
         at = Combination(
             (scale or plan.scale.method) if table else "",
-            (handling or own.handling) if table else "",
-            (measure or plan.proximity.measure) if table else "",
+            (handling or default) if table else "",
+            measured if table else "",
             linkage or plan.tree.linkage,
         )  # fmt: skip
         out.append((at, tree))
