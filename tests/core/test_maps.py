@@ -109,8 +109,8 @@ def test_compiled_steps_are_those_of_the_definition(seed: int, n: int, tied: boo
     rng = np.random.default_rng(seed)
     d = distances(rng.normal(size=(n, 3)))
     now = rng.integers(0, 3, (n, 2)).astype(float) if tied else rng.normal(size=(n, 2))
-    after, both = stress_module._compiled(d, now)
-    plain, sums = stress_module._step(d, now)
+    after, both = stress_module._Compiled(d)._pulled(now)
+    plain, sums = stress_module._Stepper(d)._pulled(now)
     assert after == pytest.approx(plain, abs=1e-10)
     assert both == pytest.approx(sums, rel=1e-10, abs=1e-10)
     for i in range(0, n, 37):

@@ -17,12 +17,13 @@ def _row(far, x, y, mine, own, across_of, along_of):
 
     it pulls them by is added to across_of, along_of.
     """
-    both, across, along = 0.0, 0.0, 0.0
+    none = mine - mine  # of the kind of number that the places are, so that no loop widens
+    both, across, along = none, none, none
     for j in range(len(x)):
         dx, dy = mine - x[j], own - y[j]
         apart = np.sqrt(dx * dx + dy * dy)
         both += far[j] * apart
-        ratio = far[j] / apart if apart > 0.0 else 0.0
+        ratio = far[j] / apart if apart > none else none
         across += ratio * dx
         along += ratio * dy
         across_of[j] -= ratio * dx
@@ -34,7 +35,8 @@ def _row(far, x, y, mine, own, across_of, along_of):
 def majorise(far, x, y, across, along, both):
     """How each point is pulled, in parts that add up. far : (n, n); x, y : (n,); across, along :
 
-    (PARTS, n), 0 each; both : (PARTS,), 0 each, sums of d e over pairs.
+    (PARTS, n), 0 each; both : (PARTS,), 0 each, sums of d e over pairs. All but `both` are of one
+    kind, float64 or float32.
     """
     n, parts = len(x), len(both)
     for r in prange(parts):

@@ -22,7 +22,7 @@ LANDMARKS = 1_000  # of larger studies: others are mapped by their distances to 
 _BLOCK = 1 << 18  # cells of a block
 _FEW = 300  # cases up to which all eigenvalues are worked out
 _NEAR = 1e-11  # of the largest eigenvalue: what is left of an equation that holds
-_VECTORS, _ROUNDS = 16, 100  # of the iteration for the two largest
+_VECTORS, _ROUNDS = 8, 30  # of the iteration for the two largest
 
 
 @dataclass(frozen=True, eq=False)
@@ -90,19 +90,14 @@ def classical(far: Floats, straight: bool = False) -> tuple[Floats, float, Float
     far : (n, n); straight : are they Euclidean distances, so that no eigenvalue is below 0?
     """
     n = len(far)
-    inner = far * far
-    row = inner.mean(axis=1)
-    inner -= row[:, None]
-    inner -= row
-    inner += row.mean()
-    inner *= -0.5
-    leading = _leading(inner) if straight and n > _FEW else None
+    squares = far * far
+    leading = _leading(squares) if straight and n > _FEW else None
     if leading is None:
-        values, vectors = np.linalg.eigh(inner)
+        values, vectors = np.linalg.eigh(_centred(squares))
         values, vectors = values[::-1], vectors[:, ::-1]
     else:  # none is below 0, and all sum to the trace
         vectors, largest = leading
-        values = np.append(largest, max(float(np.trace(inner) - largest.sum()), 0.0))
+        values = np.append(largest, max(float(squares.mean()) * n / 2 - float(largest.sum()), 0.0))
     positive = values[values > 1e-12 * max(float(np.abs(values).max(initial=0.0)), 1e-300)]
     top = np.zeros(2)
     top[: min(n, 2)] = np.maximum(values[:2], 0.0)
@@ -117,27 +112,43 @@ def classical(far: Floats, straight: bool = False) -> tuple[Floats, float, Float
     return places, float(top.sum() / total) if total > 0 else float("nan"), top
 
 
-def _leading(inner: Floats) -> tuple[Floats, Floats] | None:
-    """(n, 2) eigenvectors of the two largest eigenvalues, and these; None where they do not come
+def _centred(squares: Floats) -> Floats:
+    """(n, n) inner products about the mean of points whose squared distances these are."""
+    row = squares.mean(axis=1)
+    inner: Floats = squares - row[:, None]
+    inner -= row
+    inner += row.mean()
+    inner *= -0.5
+    return inner
 
-    apart quickly from the others. inner : no eigenvalue is below 0.
+
+def _leading(squares: Floats) -> tuple[Floats, Floats] | None:
+    """(n, 2) eigenvectors of the two largest eigenvalues of `_centred`, and these; None where they
+
+    do not come apart quickly from the others. squares : no eigenvalue is below 0.
 
     References
     ----------
-    Rutishauser 1970, Simultaneous iteration method for symmetric matrices.
+    Golub & Underwood 1977, The block Lanczos method for computing eigenvalues.
     """
-    block = np.random.default_rng(1).normal(size=(len(inner), min(_VECTORS, len(inner))))
-    after = inner @ block
+    n = len(squares)
+    basis, images = np.zeros((n, 0)), np.zeros((n, 0))
+    block = np.random.default_rng(1).normal(size=(n, min(_VECTORS, n)))
     for _ in range(_ROUNDS):
-        turned = np.linalg.qr(after)[0]
-        after = inner @ turned
-        small = turned.T @ after
+        for _ in range(2):  # the second time for what rounding left
+            block = np.linalg.qr(block - basis @ (basis.T @ block))[0]
+        after = squares @ (block - block.mean(axis=0))
+        after -= after.mean(axis=0)
+        after *= -0.5
+        basis, images = np.hstack([basis, block]), np.hstack([images, after])
+        small = basis.T @ images
         values, inside = np.linalg.eigh((small + small.T) / 2)
-        values, inside = values[::-1], inside[:, ::-1]
-        block = turned @ inside
-        off = np.linalg.norm(after @ inside[:, :2] - block[:, :2] * values[:2], axis=0)
+        values, inside = values[:-3:-1], inside[:, :-3:-1]
+        vectors = basis @ inside
+        off = np.linalg.norm(images @ inside - vectors * values, axis=0)
         if values[0] > 0 and off.max() < _NEAR * values[0]:
-            return block[:, :2], values[:2]
+            return vectors, values
+        block = after
     return None
 
 
