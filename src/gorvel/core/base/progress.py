@@ -38,6 +38,7 @@ class Phase(Enum):
     SWEEP = "Growing trees of all combinations"
     KMEANS = "Moving cases from many starts"
     COMPARE = "Comparing two trees"
+    UNTANGLE = "Turning branches until few lines cross"
     DRIVERS = "Growing the tree without each variable"
     ASSIGN = "Giving new cases to the clusters"
     WRITING = "Writing the results"

@@ -13,6 +13,7 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.cases.prepared import Prepared
+from gorvel.core.compare.pair import common_places
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
 from gorvel.core.count.board import quick_board
 from gorvel.core.count.regrow import Pulse
@@ -136,9 +137,7 @@ def _swept(
     if plan.count is not None:
         board = quick_board(grown, plan.count, None, pulse.while_growing)
         best = {name: verdict.best for name, verdict in board.verdicts.items()}
-    _, mine, its = np.intersect1d(
-        own.prepared.numbers, grown.prepared.numbers, assume_unique=True, return_indices=True
-    )
+    mine, its = common_places(own.prepared.numbers, grown.prepared.numbers)
     agreement, smallest = {}, {}
     for count in counts:
         if count <= found.n:

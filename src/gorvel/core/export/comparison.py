@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Progress, silent
 from gorvel.core.compare.moving import Best, Moved
+from gorvel.core.compare.pair import common_places
 from gorvel.core.compare.partitions import agreement
 from gorvel.core.compare.sweep import Swept
 from gorvel.core.compare.trees import compare_trees
@@ -118,12 +119,9 @@ def write_comparisons(
     write_csv(partition_columns(trees, groups, to), directory / "partitions.csv")
 
 
-def _common(one: Grown, other: Grown) -> tuple[Ints, Ints]:
-    """(m,) places of the cases that both keep, in each tree."""
-    _, mine, its = np.intersect1d(
-        one.prepared.numbers, other.prepared.numbers, assume_unique=True, return_indices=True
-    )
-    return mine, its
+def _places(one: Grown, other: Grown) -> tuple[Ints, Ints]:
+    """(m,) of the cases that both keep, in each tree."""
+    return common_places(one.prepared.numbers, other.prepared.numbers)
 
 
 def comparison_columns(
@@ -134,7 +132,7 @@ def comparison_columns(
              "branches_a", "branches_b", "shared_branches")  # fmt: skip
     out: dict[str, list[Any]] = {name: [] for name in names}
     for a, b in combinations(trees, 2):
-        found = compare_trees(trees[a].tree, trees[b].tree, *_common(trees[a], trees[b]), progress)
+        found = compare_trees(trees[a].tree, trees[b].tree, *_places(trees[a], trees[b]), progress)
         row = (a, b, found.cases, found.pearson, found.spearman, found.gamma, *found.branches,
                found.shared)  # fmt: skip
         for name, value in zip(names, row, strict=True):
@@ -155,7 +153,7 @@ def partition_columns(
             out[name].append(value)
 
     for a, b in combinations(trees, 2):
-        mine, its = _common(trees[a], trees[b])
+        mine, its = _places(trees[a], trees[b])
         for count in range(2, min(to, len(mine) - 1) + 1):
             one, other = (cut_at_count(trees[name].tree, count).membership[at] - 1
                           for name, at in ((a, mine), (b, its)))  # fmt: skip

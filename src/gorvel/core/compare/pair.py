@@ -1,0 +1,182 @@
+"""Two trees of the same source beside each other: at each count, and case by case at one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.compare.partitions import Agreement, agreement, matching
+from gorvel.core.count.agreement import cross_counts
+from gorvel.core.grow.grown import Grown
+from gorvel.core.tree.cuts import Cut, cut_at_count
+from gorvel.core.tree.tree import Tree
+
+__all__ = ["Crossed", "Move", "Pair", "common_places", "crossed", "over_counts", "stands_at"]
+
+Ints = NDArray[np.int64]
+Flags = NDArray[np.bool_]
+
+
+def common_places(one: Ints, other: Ints) -> tuple[Ints, Ints]:
+    """(m,) places, in each of two lists of case numbers, of those in both; by number, rising."""
+    _, mine, its = np.intersect1d(one, other, assume_unique=True, return_indices=True)
+    return mine, its
+
+
+@dataclass(frozen=True, eq=False)
+class Pair:
+    """Two trees. mine, its : (m,) places of the cases that both keep, in the one and the other."""
+
+    one: Grown
+    other: Grown
+    mine: Ints
+    its: Ints
+
+    @classmethod
+    def of(cls, one: Grown, other: Grown) -> Pair:
+        """Two trees of one source, or of variables of the same names.
+
+        Cases are the same by their numbers, variables by their labels.
+        """
+        if one.of == "variables" and other.of == "variables":
+            place = {label: k for k, label in enumerate(other.prepared.labels)}
+            both = [(k, place[label]) for k, label in enumerate(one.prepared.labels)
+                    if label in place]  # fmt: skip
+            found = np.array(both, dtype=np.int64).reshape(-1, 2)
+            return cls(one, other, found[:, 0], found[:, 1])
+        if one.of != other.of:
+            nothing = np.empty(0, dtype=np.int64)
+            return cls(one, other, nothing, nothing)
+        return cls(one, other, *common_places(one.prepared.numbers, other.prepared.numbers))
+
+    @property
+    def common(self) -> int:
+        """How many cases both keep."""
+        return len(self.mine)
+
+
+def over_counts(pair: Pair, to: int) -> dict[int, Agreement]:
+    """Both trees cut into 2 to so many clusters, at most one fewer than common cases."""
+    found = {}
+    for count in range(2, min(to, pair.common - 1) + 1):
+        own, its = (cut_at_count(grown.tree, count).membership[at] - 1
+                    for grown, at in ((pair.one, pair.mine), (pair.other, pair.its)))  # fmt: skip
+        found[count] = agreement(own, its)
+    return found
+
+
+@dataclass(frozen=True)
+class Move:
+    """Cases (places among the common ones) that are in one cluster here and in one that is not its
+
+    partner there; clusters from 0.
+    """
+
+    here: int
+    there: int
+    cases: Ints
+
+
+@dataclass(frozen=True, eq=False)
+class Crossed:
+    """Both trees cut into clusters. own, its : (m,) clusters from 0 of the common cases; table :
+
+    (a, b) how many of them are in each pair of clusters; partner : (a,) the cluster of the other
+    tree that each goes with, by the best one-to-one matching, -1 for none.
+    """
+
+    one: Cut
+    other: Cut
+    own: Ints
+    its: Ints
+    table: Ints
+    partner: Ints
+    agreement: Agreement
+
+    @cached_property
+    def partner_of_other(self) -> Ints:
+        """(b,) the cluster of the one tree that each of the other goes with, -1 for none."""
+        out = np.full(self.other.clusters, -1, dtype=np.int64)
+        paired = self.partner >= 0
+        out[self.partner[paired]] = np.flatnonzero(paired)
+        return out
+
+    @cached_property
+    def moved(self) -> Flags:
+        """(m,) is a common case in a cluster that is not the partner of its own?"""
+        return np.asarray(self.partner[self.own] != self.its)
+
+    @cached_property
+    def moves(self) -> list[Move]:
+        """The largest first."""
+        at = np.flatnonzero(self.moved)
+        pairs = sorted({*zip(self.own[at].tolist(), self.its[at].tolist(), strict=True)})
+        found = [
+            Move(a, b, np.flatnonzero(self.moved & (self.own == a) & (self.its == b)))
+            for a, b in pairs
+        ]
+        return sorted(found, key=lambda move: -len(move.cases))
+
+
+def crossed(pair: Pair, one: Cut, other: Cut) -> Crossed:
+    """Match the clusters of two cuts; what matching leaves over is paired in order.
+
+    References
+    ----------
+    Kuhn 1955, The Hungarian method for the assignment problem.
+    """
+    own, its = one.membership[pair.mine] - 1, other.membership[pair.its] - 1
+    table = np.zeros((one.clusters, other.clusters), dtype=np.int64)
+    found = cross_counts(own, its)
+    table[: found.shape[0], : found.shape[1]] = found
+    partner = np.full(one.clusters, -1, dtype=np.int64)
+    for a, b in matching(table):
+        partner[a] = b
+    free = [b for b in range(other.clusters) if b not in set(partner.tolist())]
+    for a, b in zip(np.flatnonzero(partner < 0).tolist(), free, strict=False):
+        partner[a] = b
+    return Crossed(one, other, own, its, table, partner, agreement(own, its))
+
+
+def stands_at(pair: Pair, cut: Cut) -> list[tuple[int, int] | None]:
+    """For each cluster of a cut of the one tree: from which to which count the other tree has a
+
+    cluster of the same common cases; None where it never has, or where no common case is in it.
+    """
+    tree = pair.other.tree
+    below = _below(tree, pair.its)
+    own = cut.membership[pair.mine] - 1
+    out: list[tuple[int, int] | None] = []
+    for cluster in range(cut.clusters):
+        members = pair.its[own == cluster]
+        out.append(_counts(tree, below, members) if len(members) else None)
+    return out
+
+
+def _below(tree: Tree, cases: Ints) -> Ints:
+    """(2n-1,) how many of some cases are below each node."""
+    below = np.zeros(tree.n + tree.joins, dtype=np.int64)
+    below[cases] = 1
+    for join in range(tree.joins):
+        below[tree.n + join] = below[tree.left[join]] + below[tree.right[join]]
+    return below
+
+
+def _counts(tree: Tree, below: Ints, members: Ints) -> tuple[int, int] | None:
+    n = tree.n
+    node = int(members[0])
+    while below[node] < len(members) and tree.used_at[node] >= 0:
+        node = n + int(tree.used_at[node])
+    starts, size = tree.starts, int(tree.sizes[node])
+    at = starts[members]
+    inside = ((at >= starts[node]) & (at < starts[node] + size)).all()
+    if below[node] != len(members) or not inside:
+        return None
+    most = n if node < n else n - (node - n) - 1
+    while tree.used_at[node] >= 0 and below[n + int(tree.used_at[node])] == len(members):
+        node = n + int(tree.used_at[node])
+    least = 1 if tree.used_at[node] < 0 else n - int(tree.used_at[node])
+    return least, most

@@ -1,0 +1,57 @@
+"""Which clusters stand whatever the tree: how often their cases stay together."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["Together", "together"]
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+
+@dataclass(frozen=True, eq=False)
+class Together:
+    """Of one cut beside the cuts of several trees. trees : how many; cases : (n,) the share of
+
+    trees, on average over the other cases of its cluster, in which each case is with them; clusters
+    : (k,) the same over all pairs of a cluster; NaN where there is no pair that a tree has.
+    """
+
+    trees: int
+    cases: Floats
+    clusters: Floats
+
+
+def together(own: Ints, count: int, others: Sequence[Ints]) -> Together:
+    """How often cases of one cluster are together in other groupings.
+
+    A pair counts in those groupings that have both cases.
+
+    Parameters
+    ----------
+    own : (n,) clusters from 0; count : of clusters; others : each (n,) groups from 0, -1 for a case
+    that a tree does not have.
+
+    References
+    ----------
+    Fred & Jain 2005, Combining multiple clusterings using evidence accumulation (co-association).
+    """
+    n = len(own)
+    met, pairs = np.zeros(n), np.zeros(n)
+    for groups in others:
+        there = groups >= 0
+        most = int(groups.max(initial=0)) + 1
+        table = np.bincount(own[there] * most + groups[there], minlength=count * most)
+        table = table.reshape(count, most)
+        met[there] += table[own[there], groups[there]] - 1
+        pairs[there] += table.sum(axis=1)[own[there]] - 1
+    with np.errstate(invalid="ignore"):
+        cases = np.where(pairs > 0, met / np.maximum(pairs, 1), np.nan)
+    whole, possible = (np.bincount(own, part, minlength=count) for part in (met, pairs))
+    clusters = np.where(possible > 0, whole / np.maximum(possible, 1), np.nan)
+    return Together(len(others), cases, clusters)
