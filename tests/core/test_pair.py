@@ -36,7 +36,8 @@ def test_clusters_are_matched_as_well_as_they_can_be(seed: int, n: int, m: int) 
             wanted = sum(x == i and y == j for x, y in zip(own, its, strict=True))
             assert found.table[i, j] == wanted
     paired = [p for p in found.partner.tolist() if p >= 0]
-    assert len(paired) == min(a, b) == len(set(paired))
+    assert len(paired) == len(set(paired)) <= min(a, b)
+    assert all(found.table[i, j] > 0 for i, j in enumerate(found.partner.tolist()) if j >= 0)
     kept = sum(found.partner[i] == j for i, j in zip(own, its, strict=True))
     wide = max(a, b)
     ways = (sum(found.table[i, p[i]] for i in range(a) if p[i] < b)
@@ -45,6 +46,11 @@ def test_clusters_are_matched_as_well_as_they_can_be(seed: int, n: int, m: int) 
     assert found.moved.sum() == pair.common - kept == found.agreement.moved
     for j, back in enumerate(found.partner_of_other.tolist()):
         assert back == -1 or found.partner[back] == j
+    for name, table in (("joined", found.table.T), ("parted", found.table)):
+        held = {row: [k for k in range(table.shape[1])
+                      if table[:, k].sum() and table[row, k] >= 0.9 * table[:, k].sum()]
+                for row in range(len(table))}  # fmt: skip
+        assert dict(getattr(found, name)) == {r: ks for r, ks in held.items() if len(ks) > 1}
     told = [case for move in found.moves for case in move.cases.tolist()]
     assert sorted(told) == np.flatnonzero(found.moved).tolist()
     for move in found.moves:
@@ -99,6 +105,8 @@ def test_shares_of_pairs_that_stay_together(seed: int, n: int, k: int, trees: in
         members = np.flatnonzero(own == cluster).tolist()
         wanted = share(list(combinations(members, 2)))
         assert found.clusters[cluster] == pytest.approx(wanted, nan_ok=True)
+        across = [(i, j) for i in members for j in range(n) if own[j] != cluster]
+        assert found.strangers[cluster] == pytest.approx(share(across), nan_ok=True)
     assert found.trees == trees
 
 

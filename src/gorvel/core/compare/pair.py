@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -11,13 +12,25 @@ from numpy.typing import NDArray
 from gorvel.core.compare.partitions import Agreement, agreement, matching
 from gorvel.core.count.agreement import cross_counts
 from gorvel.core.grow.grown import Grown
-from gorvel.core.tree.cuts import Cut, cut_at_count
+from gorvel.core.tree.cluster_names import Identity
+from gorvel.core.tree.cuts import Cut, cut_at_count, letters
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["Crossed", "Move", "Pair", "common_places", "crossed", "over_counts", "stands_at"]
+__all__ = [
+    "Crossed",
+    "Move",
+    "Pair",
+    "called_after",
+    "common_places",
+    "crossed",
+    "over_counts",
+    "stands_at",
+]
 
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]
+
+_NEARLY = 0.9  # of a cluster's cases: then another one holds nearly all of it
 
 
 def common_places(one: Ints, other: Ints) -> tuple[Ints, Ints]:
@@ -110,6 +123,16 @@ class Crossed:
         return np.asarray(self.partner[self.own] != self.its)
 
     @cached_property
+    def joined(self) -> list[tuple[int, list[int]]]:
+        """Clusters of the other tree that hold nearly all of two or more of the one, and these."""
+        return _nearly_all(self.table.T)
+
+    @cached_property
+    def parted(self) -> list[tuple[int, list[int]]]:
+        """Clusters of the one tree that hold nearly all of two or more of the other, and these."""
+        return _nearly_all(self.table)
+
+    @cached_property
     def moves(self) -> list[Move]:
         """The largest first."""
         at = np.flatnonzero(self.moved)
@@ -121,8 +144,16 @@ class Crossed:
         return sorted(found, key=lambda move: -len(move.cases))
 
 
+def _nearly_all(table: Ints) -> list[tuple[int, list[int]]]:
+    """Rows that hold nearly all of two or more columns, and these."""
+    whole = table.sum(axis=0)
+    inside = (table >= _NEARLY * whole) & (whole > 0)
+    held = [(row, np.flatnonzero(inside[row]).tolist()) for row in range(len(table))]
+    return [(row, columns) for row, columns in held if len(columns) > 1]
+
+
 def crossed(pair: Pair, one: Cut, other: Cut) -> Crossed:
-    """Match the clusters of two cuts; what matching leaves over is paired in order.
+    """Match the clusters of two cuts; those that share no case with their match have no partner.
 
     References
     ----------
@@ -134,10 +165,8 @@ def crossed(pair: Pair, one: Cut, other: Cut) -> Crossed:
     table[: found.shape[0], : found.shape[1]] = found
     partner = np.full(one.clusters, -1, dtype=np.int64)
     for a, b in matching(table):
-        partner[a] = b
-    free = [b for b in range(other.clusters) if b not in set(partner.tolist())]
-    for a, b in zip(np.flatnonzero(partner < 0).tolist(), free, strict=False):
-        partner[a] = b
+        if table[a, b]:
+            partner[a] = b
     return Crossed(one, other, own, its, table, partner, agreement(own, its))
 
 
@@ -180,3 +209,24 @@ def _counts(tree: Tree, below: Ints, members: Ints) -> tuple[int, int] | None:
         node = n + int(tree.used_at[node])
     least = 1 if tree.used_at[node] < 0 else n - int(tree.used_at[node])
     return least, most
+
+
+def called_after(partners: Ints, names: Sequence[Identity]) -> list[Identity]:
+    """What clusters are called that go with those of another tree: as these, in small letters.
+
+    partners : the place in `names` of each cluster's partner, -1 for one without, which has a
+    letter and a colour that are free.
+    """
+    out: list[Identity] = []
+    taken = {who.name.lower() for who in names}
+    beyond = max((who.hue for who in names), default=0)
+    for partner in partners.tolist():
+        if partner >= 0:
+            who = names[partner]
+            out.append(replace(who, name=who.name.lower(), title=""))
+            continue
+        beyond += 1
+        while letters(beyond).lower() in taken:
+            beyond += 1
+        out.append(Identity(letters(beyond).lower(), beyond, 0))
+    return out

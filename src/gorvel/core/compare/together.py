@@ -19,12 +19,14 @@ class Together:
     """Of one cut beside the cuts of several trees. trees : how many; cases : (n,) the share of
 
     trees, on average over the other cases of its cluster, in which each case is with them; clusters
-    : (k,) the same over all pairs of a cluster; NaN where there is no pair that a tree has.
+    : (k,) the same over all pairs of a cluster; strangers : (k,) the share in which a case of a
+    cluster is with one of another; NaN where there is no pair that a tree has.
     """
 
     trees: int
     cases: Floats
     clusters: Floats
+    strangers: Floats
 
 
 def together(own: Ints, count: int, others: Sequence[Ints]) -> Together:
@@ -43,15 +45,24 @@ def together(own: Ints, count: int, others: Sequence[Ints]) -> Together:
     """
     n = len(own)
     met, pairs = np.zeros(n), np.zeros(n)
+    mixed, apart = np.zeros(count), np.zeros(count)
     for groups in others:
         there = groups >= 0
         most = int(groups.max(initial=0)) + 1
         table = np.bincount(own[there] * most + groups[there], minlength=count * most)
         table = table.reshape(count, most)
         met[there] += table[own[there], groups[there]] - 1
-        pairs[there] += table.sum(axis=1)[own[there]] - 1
-    with np.errstate(invalid="ignore"):
-        cases = np.where(pairs > 0, met / np.maximum(pairs, 1), np.nan)
-    whole, possible = (np.bincount(own, part, minlength=count) for part in (met, pairs))
-    clusters = np.where(possible > 0, whole / np.maximum(possible, 1), np.nan)
-    return Together(len(others), cases, clusters)
+        sizes = table.sum(axis=1)
+        pairs[there] += sizes[own[there]] - 1
+        mixed += (table * (table.sum(axis=0) - table)).sum(axis=1)
+        apart += sizes * (table.sum() - sizes)
+    whole, possible = (
+        np.bincount(own, part, minlength=count).astype(np.float64) for part in (met, pairs)
+    )
+    return Together(
+        len(others), _share(met, pairs), _share(whole, possible), _share(mixed, apart)
+    )  # fmt: skip
+
+
+def _share(part: Floats, whole: Floats) -> Floats:
+    return np.where(whole > 0, part / np.maximum(whole, 1), np.nan)

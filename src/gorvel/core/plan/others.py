@@ -9,7 +9,7 @@ from gorvel.core.plan.beside import OtherTree
 from gorvel.core.plan.fit import check_fit
 from gorvel.core.plan.plan import Plan, validated
 
-__all__ = ["OWN", "other_plans", "variant"]
+__all__ = ["OWN", "adopted", "other_plans", "variant"]
 
 OWN = "plan"  # what the tree of the plan itself is called beside others
 _OF_MATRICES = ("name", "linkage", "beta")
@@ -68,6 +68,19 @@ def variant(plan: Plan, tree: OtherTree) -> Plan:
     if kept:
         parts["variables"] = {"importance": kept}
     out = out.with_parts(parts)
+    check_fit(out, plan.source.file)
+    return out
+
+
+def adopted(plan: Plan, tree: OtherTree) -> Plan:
+    """A plan that grows the other tree in place of its own and is asked the same as before.
+
+    Raises
+    ------
+    InputError : keys that do not go with the source, or with each other.
+    """
+    said = tree.model_dump(exclude_unset=True, exclude_none=True)
+    out = plan.with_parts(_changed(plan, said)).without_names()
     check_fit(out, plan.source.file)
     return out
 

@@ -122,6 +122,11 @@ class Study:
         kept = TreeEntry(new_id or self.next_id, plan, kept=True)
         return replace(self, trees=(*self.kept, kept, *self._begun()))
 
+    def added(self, plan: Plan, new_id: int | None = None, title: str = "") -> Study:
+        """Put a tree on the shelf that is still to grow; the one in hand stays in hand."""
+        kept = TreeEntry(new_id or self.next_id, plan, title, kept=True)
+        return replace(self, trees=(*self.kept, kept, *self._begun()))
+
     def _begun(self) -> tuple[TreeEntry, ...]:
         return tuple(entry for entry in self.trees if not entry.kept)
 

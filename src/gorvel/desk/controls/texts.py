@@ -6,11 +6,20 @@ from collections.abc import Callable
 from typing import Literal
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QWidget,
+)
 
 from gorvel.paint.theme import font
 
 __all__ = [
+    "aside",
     "block",
     "button",
     "clear",
@@ -36,6 +45,13 @@ def text(
     label.setWordWrap(wrap)
     label.setProperty("soft", soft)
     label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+    return label
+
+
+def aside(words: str = "") -> QLabel:
+    """Soft words in a row, which give way where there is no room for them."""
+    label = text(words, 0.93, soft=True, wrap=False)
+    label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
     return label
 
 

@@ -218,6 +218,17 @@ class Shelf(QObject):
         if after.trees != study.trees:
             self._go(after, "keeping a tree")
 
+    def add(self, plan: Plan, title: str = "") -> int:
+        """Put a tree on the shelf that is still to grow; returns its id, or that of one like it."""
+        study = self.study
+        assert study is not None
+        for entry in study.trees:
+            if entry.plan.growth() == plan.growth():
+                return entry.id
+        new_id = self._new_id()
+        self._go(study.added(plan, new_id, title), "adding a tree to the shelf")
+        return new_id
+
     def take(self, number: int) -> None:
         """Take another tree of the study in hand."""
         study = self.study

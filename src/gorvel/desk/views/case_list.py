@@ -16,16 +16,15 @@ from gorvel.desk.views.tables import copy_table, dress
 
 __all__ = ["CaseList"]
 
-_HEADS = ("case", "label")
 _Index = QModelIndex | QPersistentModelIndex
 
 
 class _Cases(QAbstractTableModel):
-    """Number in the file and label of each case. cases : places in the tree, as they are shown."""
+    """What a list tells of each case, the first a whole number. cases : as they are shown."""
 
-    def __init__(self, focus: Focus) -> None:
+    def __init__(self, of: CaseList) -> None:
         super().__init__()
-        self.focus = focus
+        self._of = of
         self.cases: list[int] = []
         self._all: Sequence[int] = ()
         self._sought = ""
@@ -47,58 +46,58 @@ class _Cases(QAbstractTableModel):
 
     def _arrange(self) -> None:
         self.beginResetModel()
-        shown = [k for k in self._all if self._sought in " ".join(self._cells(k)).casefold()]
+        told = {case: self._of.cells(case) for case in self._all}
+        words = {case: [str(cell).casefold() for cell in cells] for case, cells in told.items()}
+        shown = [case for case in self._all if self._sought in " ".join(words[case])]
         if self._by == 0:
-            shown.sort()
+            shown.sort(key=lambda case: told[case][0])
         else:
-            shown.sort(key=lambda case: self._cells(case)[1].casefold())
+            shown.sort(key=lambda case: (words[case][self._by], told[case][0]))
         if self._way == Qt.SortOrder.DescendingOrder:
             shown.reverse()
         self.cases = shown
         self.endResetModel()
 
-    def _cells(self, case: int) -> tuple[str, str]:
-        grown = self.focus.grown
-        assert grown is not None
-        return str(grown.prepared.numbers[case]), grown.prepared.labels[case]
-
     def rowCount(self, parent: _Index | None = None) -> int:
         inside = parent is not None and parent.isValid()
-        return 0 if inside or self.focus.grown is None else len(self.cases)
+        return 0 if inside or not self._of.known else len(self.cases)
 
     def columnCount(self, parent: _Index | None = None) -> int:
-        return len(_HEADS)
+        return len(self._of.heads)
 
     def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        if role != Qt.ItemDataRole.DisplayRole or self.focus.grown is None:
+        if role != Qt.ItemDataRole.DisplayRole or not self._of.known:
             return None
-        return self._cells(self.cases[index.row()])[index.column()]
+        return str(self._of.cells(self.cases[index.row()])[index.column()])
 
     def headerData(
         self, section: int, way: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
     ) -> object:
         shown = role == Qt.ItemDataRole.DisplayRole and way == Qt.Orientation.Horizontal
-        return _HEADS[section] if shown else None
+        return self._of.heads[section] if shown else None
 
 
 class CaseList(QWidget):
-    """What is chosen in it is marked on the tree."""
+    """Cases by their places in the tree in hand; what is chosen is marked on it."""
+
+    heads: tuple[str, ...] = ("case", "label")
 
     def __init__(self, focus: Focus, title: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.focus = focus
+        self.title = heading(title, 1.0)
         self.sought = QLineEdit()
         self.sought.setPlaceholderText("Find a case")
         self.sought.setAccessibleName("Find a case")
         self.view = QTableView()
-        self._cases = _Cases(focus)
+        self._cases = _Cases(self)
         self.view.setModel(self._cases)
         self.view.setSortingEnabled(True)
         self.view.sortByColumn(0, Qt.SortOrder.AscendingOrder)
         dress(self.view, title, (64,), 20)
         self.view.setMinimumHeight(150)
         head = QHBoxLayout()
-        head.addWidget(heading(title, 1.0))
+        head.addWidget(self.title)
         head.addStretch(1)
         head.addWidget(button("copy", self.copy_all, "link", "The list as it stands"))
         layout = QVBoxLayout(self)
@@ -113,6 +112,21 @@ class CaseList(QWidget):
         copy = QShortcut(QKeySequence(QKeySequence.StandardKey.Copy), self.view, self.copy_all)
         copy.setContext(Qt.ShortcutContext.WidgetShortcut)
 
+    @property
+    def known(self) -> bool:
+        """Is there a tree whose cases can be told?"""
+        return self.focus.grown is not None
+
+    def cells(self, case: int) -> tuple[int | str, ...]:
+        """What is told of a case: its number in the file, its label."""
+        grown = self.focus.grown
+        assert grown is not None
+        return int(grown.prepared.numbers[case]), grown.prepared.labels[case]
+
+    def mark(self, case: int) -> Mark | None:
+        """Of a case, on the tree in hand."""
+        return Mark("case", case)
+
     def show_cases(self, cases: Sequence[int]) -> None:
         """Show these, by their places in the tree."""
         self._cases.put(cases)
@@ -123,16 +137,13 @@ class CaseList(QWidget):
         return list(self._cases.cases)
 
     def _follow(self, index: QModelIndex) -> None:
-        self.focus.select(Mark("case", self._cases.cases[index.row()]))
+        self.focus.select(self.mark(self._cases.cases[index.row()]))
 
     def table(self) -> ViewTable:
         """The list as it stands."""
-        grown = self.focus.grown
-        assert grown is not None
-        rows = [(int(grown.prepared.numbers[k]), grown.prepared.labels[k]) for k in self.shown]
-        return ViewTable(_HEADS, rows)
+        return ViewTable(self.heads, [self.cells(case) for case in self.shown])
 
     def copy_all(self) -> None:
         """Put the list on the clipboard."""
-        if self.focus.grown is not None:
+        if self.known:
             copy_table(self.table())

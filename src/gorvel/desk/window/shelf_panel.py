@@ -7,6 +7,7 @@ from functools import partial
 from PySide6.QtCore import QPoint, QSize, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPixmap, QShowEvent
 from PySide6.QtWidgets import (
+    QApplication,
     QFrame,
     QHBoxLayout,
     QInputDialog,
@@ -21,8 +22,8 @@ from gorvel.core.study.kept import KeptTree
 from gorvel.core.study.study import TreeEntry
 from gorvel.core.words.differences import differences
 from gorvel.desk.controls.texts import button, counted, heading, scrolled, text
-from gorvel.desk.state.focus import Focus
 from gorvel.desk.window.commands import Command, made_menu
+from gorvel.desk.work.comparing import Comparing
 from gorvel.paint.charts.small_tree import small_tree
 from gorvel.paint.theme import SPACE, current
 
@@ -34,20 +35,28 @@ _SMALL = QSize(_WIDE - 6 * SPACE, 76)
 
 
 class TreeCard(QFrame):
-    """One tree; pictures : made before, by id, with what each shows. Signals: chosen(id)."""
+    """One tree; pictures : made before, by id, with what each shows.
 
+    Signals: clicked(id); chosen(id), to be in hand; stepped(id, by); dropped(id, where on the
+    screen), it was dragged there.
+    """
+
+    clicked = Signal(int)
     chosen = Signal(int)
     stepped = Signal(int, int)
+    dropped = Signal(int, QPoint)
 
     def __init__(
         self,
-        focus: Focus,
+        comparing: Comparing,
         entry: TreeEntry,
         pictures: Pictures,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self.focus, self.entry, self.pictures = focus, entry, pictures
+        focus = comparing.focus
+        self.comparing, self.focus, self.entry, self.pictures = comparing, focus, entry, pictures
+        self._held: QPoint | None = None
         study = focus.shelf.study
         assert study is not None
         self.in_hand = entry.id == study.in_hand
@@ -64,8 +73,13 @@ class TreeCard(QFrame):
         top = QHBoxLayout()
         top.setSpacing(0)
         top.addWidget(self.title, 1)
+        self.side = text("", 0.93, 600, wrap=False)
+        self.side.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
+        self.side.hide()
+        top.addWidget(self.side, 0, Qt.AlignmentFlag.AlignTop)
         self.more = button("…", self.open_menu, "link", "Title, note, place on the shelf, remove")
         self.more.setAccessibleName("What can be done with this tree")
+        self.side.setFixedHeight(self.more.sizeHint().height())
         top.addWidget(self.more, 0, Qt.AlignmentFlag.AlignTop)
         inside.addLayout(top)
         self.naming = QLineEdit()
@@ -96,6 +110,16 @@ class TreeCard(QFrame):
         self.picture.setVisible(kept is not None)
         if kept is not None and (before is None or before.cut != kept.cut):
             self.picture.setPixmap(self._pictured(kept))
+
+    def show_side(self, pairing: bool) -> None:
+        """Tell on which side of the two that are compared it is. pairing : are any looked at?"""
+        sides = {self.comparing.left: "left", self.comparing.right: "right"}
+        side = sides.get(self.entry.id, "") if pairing else ""
+        self.side.setText(side)
+        self.side.setVisible(bool(side))
+        self.setProperty("inHand", bool(side) if pairing else self.in_hand)
+        self.style().unpolish(self)
+        self.style().polish(self)
 
     def _pictured(self, kept: KeptTree) -> QPixmap:
         """A picture of it, made once for each cut and looks."""
@@ -133,6 +157,9 @@ class TreeCard(QFrame):
         elif tree.cut is not None:
             clusters = tree.cut.cut(tree.tree).clusters
             told.append(f"{counted(clusters, 'cluster')} of {tree.tree.n:,} {focus_of(tree)}")
+        alike, cut = self.comparing.alike(self.entry.id), self.focus.cut
+        if not self.in_hand and alike is not None and cut is not None:
+            told.append(f"{alike:.2f} alike at {cut.clusters:,}")
         chosen = self.entry.plan.counting.chosen
         if chosen is not None:
             told.append(f"{chosen} taken")
@@ -162,6 +189,8 @@ class TreeCard(QFrame):
             Command(
                 "Take in hand", ("Return",), partial(focus.shelf.take, number), not self.in_hand
             ),
+            Command("Compare, on the left", ("L",), partial(self.comparing.put, number, True)),
+            Command("Compare, on the right", ("R",), partial(self.comparing.put, number)),
             Command("Title …", ("F2",), self.rename),
             Command("Note …", ("N",), self.write_note),
             Command("Move up", ("Alt+Up",), partial(focus.shelf.move, number, -1), place > 0),
@@ -191,7 +220,26 @@ class TreeCard(QFrame):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
             self.setFocus()
-            self.chosen.emit(self.entry.id)
+            self._held = event.position().toPoint()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._dragged(event):
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+
+    def _dragged(self, event: QMouseEvent) -> bool:
+        if self._held is None:
+            return False
+        far = (event.position().toPoint() - self._held).manhattanLength()
+        return far >= QApplication.startDragDistance()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        dragged, held = self._dragged(event), self._held
+        self._held = None
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        if dragged:
+            self.dropped.emit(self.entry.id, event.globalPosition().toPoint())
+        elif held is not None:
+            self.clicked.emit(self.entry.id)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.rename()
@@ -207,6 +255,8 @@ class TreeCard(QFrame):
             return
         if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self.chosen.emit(number)
+        elif key in (Qt.Key.Key_L, Qt.Key.Key_R):
+            self.comparing.put(number, key == Qt.Key.Key_L)
         elif key == Qt.Key.Key_F2:
             self.rename()
         elif key == Qt.Key.Key_N:
@@ -228,12 +278,26 @@ def focus_of(tree: KeptTree) -> str:
     return tree.plan.tree.of
 
 
-class ShelfPanel(QWidget):
-    """The trees of the study, one card below the other."""
+_HELP = (
+    "A click or Return takes a tree in hand, F2 or a double click gives it a title; cards can be"
+    " dragged. Ctrl+Z takes everything back."
+)
+_PAIRING = (
+    "A click puts a tree on the right, L and R on a side; Return takes it in hand, F2 gives it a"
+    " title; cards can be dragged."
+)
 
-    def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
+
+class ShelfPanel(QWidget):
+    """The trees of the study, one card below the other.
+
+    pairing : are two of them compared, so that a click puts one on the right?
+    """
+
+    def __init__(self, comparing: Comparing, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.focus = focus
+        self.comparing, self.focus, self.pairing = comparing, comparing.focus, False
+        focus = self.focus
         self.cards: list[TreeCard] = []
         self._pictures: Pictures = {}
         self.setFixedWidth(_WIDE + 2 * SPACE)
@@ -258,16 +322,39 @@ class ShelfPanel(QWidget):
         self._area: QScrollArea = scrolled(inside)
         self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         outer.addWidget(self._area, 1)
-        self.help = text(
-            "A click or Return takes a tree in hand, F2 or a double click gives it a title."
-            " Ctrl+Z takes everything back.",
-            0.86, soft=True,
-        )  # fmt: skip
+        self.help = text(_HELP, 0.86, soft=True)
         outer.addWidget(self.help)
         for signal in (focus.shelf.shelf_changed, focus.shelf.plan_changed):
             signal.connect(self._follow)
         focus.cut_changed.connect(self._follow_cut)
+        comparing.chosen.connect(self._show_sides)
+        comparing.shelf.changed.connect(self._refresh)
         self._lay_out()
+
+    def pair(self, pairing: bool) -> None:
+        """Two trees are compared from now on, or no longer."""
+        if pairing != self.pairing:
+            self.pairing = pairing
+            self.help.setText(_PAIRING if pairing else _HELP)
+            self._show_sides()
+
+    def _show_sides(self) -> None:
+        for card in self.cards:
+            card.show_side(self.pairing)
+
+    def _clicked(self, number: int) -> None:
+        if self.pairing:
+            self.comparing.put(number)
+        else:
+            self.focus.shelf.take(number)
+
+    def _dropped(self, number: int, where: QPoint) -> None:
+        """A card was let go over another, or beyond the ends."""
+        places = [card.entry.id for card in self.cards]
+        middles = [card.mapToGlobal(card.rect().center()).y() for card in self.cards]
+        above = sum(middle < where.y() for middle, at in zip(middles, places, strict=True)
+                    if at != number)  # fmt: skip
+        self.focus.shelf.move(number, above - places.index(number))
 
     def _keep(self) -> None:
         self.focus.shelf.keep(self.focus.trees_as_grown if self.focus.out_of_date else ())
@@ -287,8 +374,13 @@ class ShelfPanel(QWidget):
     def _follow_cut(self) -> None:
         if self.isVisible():
             for card in self.cards:
-                if card.in_hand:
+                if card.in_hand or self.pairing:
                     card.refresh()
+
+    def _refresh(self) -> None:
+        if self.isVisible():
+            for card in self.cards:
+                card.refresh()
 
     def showEvent(self, event: QShowEvent) -> None:
         self._lay_out()
@@ -310,8 +402,10 @@ class ShelfPanel(QWidget):
             card = old.get(entry.id)
             in_hand = study is not None and entry.id == study.in_hand
             if card is None or card.entry != entry or card.in_hand != in_hand:
-                card = TreeCard(self.focus, entry, self._pictures)
+                card = TreeCard(self.comparing, entry, self._pictures)
+                card.clicked.connect(self._clicked)
                 card.chosen.connect(self.focus.shelf.take)
+                card.dropped.connect(self._dropped)
                 card.stepped.connect(self._step)
             else:
                 del old[entry.id]
@@ -324,6 +418,7 @@ class ShelfPanel(QWidget):
             card.hide()
             card.deleteLater()
         self._rows.addStretch(1)
+        self._show_sides()
         kept = study is not None and bool(study.kept)
         self.nothing.setVisible(not kept)
         self.help.setVisible(kept)

@@ -35,7 +35,7 @@ def stops_of(focus: Focus, board: Board | None) -> tuple[Stop, ...]:
         saved = Stop("Memberships", "no clusters yet", ready=False)
         count = Stop("Count", "no tree yet", ready=False)
         profiles = Stop("Profiles", "no clusters yet", ready=False)
-        return cases, plan_stop, tree, count, profiles, saved
+        return cases, plan_stop, tree, count, profiles, _compare_stop(focus), saved
     ties = int(grown.tree.tied.sum())
     tied = f"{ties:,}" if ties else "no"
     state = f"{grown.tree.joins:,} joins, {tied} tie{'' if ties == 1 else 's'}"
@@ -43,7 +43,8 @@ def stops_of(focus: Focus, board: Board | None) -> tuple[Stop, ...]:
     if focus.out_of_date:
         tree = Stop("Tree", "out of date", alarm=True)
     count = _count_stop(focus, board)
-    return cases, plan_stop, tree, count, _profiles_stop(focus), _save_stop(focus)
+    told = _profiles_stop(focus), _compare_stop(focus), _save_stop(focus)
+    return cases, plan_stop, tree, count, *told
 
 
 def _count_stop(focus: Focus, board: Board | None) -> Stop:
@@ -73,6 +74,15 @@ def _profiles_stop(focus: Focus) -> Stop:
         return Stop("Profiles", "out of date", alarm=True)
     named = sum(bool(who.title) for who in focus.identities)
     return Stop("Profiles", f"{named:,} of {cut.clusters:,} named")
+
+
+def _compare_stop(focus: Focus) -> Stop:
+    """How many trees there are to compare."""
+    study = focus.shelf.study
+    trees = 0 if study is None else len(study.trees)
+    if focus.grown is None and trees < 2:
+        return Stop("Compare", "no tree yet", ready=False)
+    return Stop("Compare", counted(trees, "tree"), ready=trees > 1)
 
 
 def _save_stop(focus: Focus) -> Stop:

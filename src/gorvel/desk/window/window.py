@@ -16,7 +16,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
     QMenu,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -27,11 +26,13 @@ from gorvel.desk.controls.busy import BusyBar
 from gorvel.desk.controls.group_tabs import GroupTabs
 from gorvel.desk.controls.looks import apply_theme, styled_at_once
 from gorvel.desk.controls.notice import Notice
+from gorvel.desk.controls.one_page import OnePage
 from gorvel.desk.controls.path_strip import PathStrip, Stop
 from gorvel.desk.controls.plan_sentence import PlanSentence
 from gorvel.desk.controls.shortcuts import show_shortcuts
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.pages.cases.page import CasesPage
+from gorvel.desk.pages.compare.page import ComparePage
 from gorvel.desk.pages.count.page import CountPage
 from gorvel.desk.pages.plan import PlanPage
 from gorvel.desk.pages.profiles.page import ProfilesPage
@@ -47,16 +48,18 @@ from gorvel.desk.window.offers import Offers
 from gorvel.desk.window.shelf_panel import ShelfPanel
 from gorvel.desk.window.stops import stops_of
 from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.comparing import Comparing
 from gorvel.desk.work.counting import Counting
 from gorvel.desk.work.jobs import JobKind
 from gorvel.desk.work.keeping import Keeper
 from gorvel.desk.work.profiling import Profiling
+from gorvel.desk.work.sweeping import Sweeping
 from gorvel.paint.charts.small_tree import as_png, small_tree
 from gorvel.paint.theme import DARK, LIGHT, SPACE, current
 
 __all__ = ["Window"]
 
-_PAGES = ("Cases", "Plan", "Tree", "Count", "Profiles")
+_PAGES = ("Cases", "Plan", "Tree", "Count", "Profiles", "Compare")
 _ARRIVAL = 20  # milliseconds until a new tree is turned to: a large one takes its time as it is
 _SAVE_STOP, _TREE = len(_PAGES), 2
 _PICTURE = 220, 76  # pixels of the small picture of a study
@@ -72,6 +75,8 @@ class Window(QMainWindow):
         self.acts = Actions(self.focus, settings, self)
         self.counting = Counting(self.focus, self.acts.jobs, self)
         self.profiling = Profiling(self.focus, self.acts.jobs, self)
+        self.comparing = Comparing(self.focus, self.acts.jobs, self)
+        self.sweeping = Sweeping(self.focus, self.acts.jobs, self)
         self.shown = Layout(self.focus, self)
         self.keeper = Keeper(self.focus, self.acts.jobs, self)
         self._asks = True  # before unsaved work is left
@@ -105,10 +110,12 @@ class Window(QMainWindow):
         self.tree = TreePage(self.acts, self.shown)
         self.count = CountPage(self.acts, self.counting, self.shown)
         self.profiles = ProfilesPage(self.acts, self.profiling, self.shown)
+        self.compare = ComparePage(self.acts, self.comparing, self.sweeping, self.shown)
         self.profiles.tree_wanted.connect(self._to_tree)
-        self.pages = QStackedWidget()
+        self.compare.tree_wanted.connect(self._to_tree)
+        self.pages = OnePage()
         for page in (
-            self.cases, self.plan, self.tree, self.count, self.profiles, self.welcome,
+            self.cases, self.plan, self.tree, self.count, self.profiles, self.compare, self.welcome,
         ):  # fmt: skip
             self.pages.addWidget(page)
         self.pages.setCurrentWidget(self.welcome)
@@ -145,8 +152,8 @@ class Window(QMainWindow):
         self.groups = GroupTabs(self.focus)
         outer.addWidget(self.groups)
         outer.addWidget(BusyBar(self.acts))
-        self.shelf = ShelfPanel(self.focus)
-        self.shelf.setVisible(self.shelf_seen)
+        self.shelf = ShelfPanel(self.comparing)
+        self._place_shelf()
         below = QHBoxLayout()
         below.setContentsMargins(0, 0, 0, 0)
         below.setSpacing(0)
@@ -232,6 +239,7 @@ class Window(QMainWindow):
             return
         another = self.pages.currentIndex() != page
         self.pages.setCurrentIndex(page)
+        self._place_shelf()
         self._show_path()
         if another:
             self._give_focus()
@@ -245,6 +253,7 @@ class Window(QMainWindow):
             self.welcome: self.welcome.open, self.cases: self.cases.variables.view,
             self.plan: self.plan.grow.grow, self.tree: self.tree.dendrogram,
             self.count: self.count.board, self.profiles: self.profiles.view,
+            self.compare: self.compare.view,
         }  # fmt: skip
         for page, widget in about.items():
             if self.pages.currentWidget() is page:
@@ -291,9 +300,15 @@ class Window(QMainWindow):
         """Show or hide the trees that are kept."""
         if self.focus.shelf.study is not None:
             self.shelf_seen = not self.shelf_seen
-            self.shelf.setVisible(self.shelf_seen)
+            self._place_shelf()
             if self.shelf_seen:
                 self.shelf.take_focus()
+
+    def _place_shelf(self) -> None:
+        """Beside the page where it is wanted, and where its trees are compared."""
+        pairing = self.pages.currentWidget() is self.compare
+        self.shelf.setVisible(self.shelf_seen or pairing)
+        self.shelf.pair(pairing)
 
     def keep_tree(self) -> None:
         """Put the tree in hand on the shelf; one that is out of date as it was grown."""
@@ -310,7 +325,7 @@ class Window(QMainWindow):
 
     def _show_shelf(self) -> None:
         self.shelf_seen = True
-        self.shelf.setVisible(True)
+        self._place_shelf()
 
     def say(self, words: str, is_error: bool) -> None:
         """Say something: an error stays until dismissed, the rest stands beside the sentence."""
@@ -379,6 +394,7 @@ class Window(QMainWindow):
         with styled_at_once():
             self._build()
         self.pages.setCurrentIndex(page)
+        self._place_shelf()
         self.notice.say(said[0], *said[1])
         self._show_path()
 

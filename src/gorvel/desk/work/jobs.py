@@ -144,6 +144,9 @@ class JobKind(StrEnum):
     DRIVERS = "drivers", Lane.LONG
     SHARES = "shares of resamples", Lane.LONG
     ASSIGN = "new cases", Lane.LONG
+    COMPARE = "two trees", Lane.LONG
+    SHELF = "all trees", Lane.LONG
+    SWEEP = "sweep", Lane.LONG
 
     lane: Lane
     stays: bool

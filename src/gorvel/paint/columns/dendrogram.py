@@ -200,8 +200,10 @@ class DendrogramPicture(ColumnPicture):
             painter.drawPolygon(QPolygonF(corners))
             if bottom - top >= 11:
                 words = f"{tree.sizes[node]:,}"
-                box = QRectF(frame.right - 60, top, 54, bottom - top)
-                canvas.write(box, words, self.look.theme.ink, font(0.8, 600), "right")
+                mirrored = frame.left > frame.right
+                box = QRectF(frame.right + (6 if mirrored else -60), top, 54, bottom - top)
+                side = "left" if mirrored else "right"
+                canvas.write(box, words, self.look.theme.ink, font(0.8, 600), side)
 
     def _support(self, canvas: Canvas, frame: Frame, joins: Ints, support: Floats) -> None:
         """Percentages beside the brackets that have room for them, strong from 95 on."""

@@ -1,0 +1,204 @@
+"""Two trees beside each other, read out in sentences."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from gorvel.core.base.numbers import counted, unit
+from gorvel.core.compare.pair import Crossed, Move
+from gorvel.core.compare.partitions import Agreement
+from gorvel.core.compare.together import Together
+from gorvel.core.compare.trees import Comparison
+from gorvel.core.profile.lanes import Lane
+from gorvel.core.words.portrait import answer_words
+
+__all__ = [
+    "agree_words",
+    "counts_words",
+    "largest_move",
+    "moves_words",
+    "same_words",
+    "set_apart",
+    "standing_words",
+    "trees_words",
+    "whole_words",
+]
+
+_MOST_MOVES = 3
+_MARKS = 0.5  # standard deviations of all cases between those that move and those that stay
+_MOST_MARKS = 3
+_STANDS, _FALLS = 0.9, 0.5  # shares of pairs that stay together
+_LEAST = 3  # cases that move together, before it is asked what sets them apart
+
+
+def agree_words(found: Crossed, of: str = "cases") -> str:
+    """How much two cuts agree."""
+    m, clusters = len(found.own), counted(found.one.clusters, "cluster")
+    if found.agreement.moved == 0 and found.one.clusters == found.other.clusters:
+        return f"At {clusters} both trees have the same clusters."
+    stay = m - found.agreement.moved
+    return (
+        f"At {clusters} {stay:,} of {m:,} {of} are in clusters that go together"
+        f" (adjusted Rand index {found.agreement.adjusted_rand:.2f})."
+    )
+
+
+def same_words(
+    found: Crossed, names: Sequence[str], stands: Sequence[tuple[int, int] | None]
+) -> str:
+    """Which clusters are the same in the other tree, at the same count or at others; or "".
+
+    names : of the clusters; stands : of each, from which to which count the other tree has it.
+    """
+    count, here, elsewhere, never = found.other.clusters, [], [], []
+    for name, span in zip(names, stands, strict=True):
+        if span is None:
+            never.append(name)
+        elif span[0] <= count <= span[1]:
+            here.append(name)
+        else:
+            counts = f"{span[0]:,}" if span[0] == span[1] else f"{span[0]:,} to {span[1]:,}"
+            elsewhere.append(f"{name} at {counts}")
+    if found.agreement.moved == 0 and not elsewhere and not never:
+        return ""
+    parts = []
+    if here:
+        parts.append(f"{_joined(here)} {_are(here)} the same in both.")
+    if elsewhere:
+        parts.append(f"The right tree has, at other counts: {'; '.join(elsewhere)}.")
+    if never:
+        parts.append(f"At no count does it have {_joined(never, 'or')}.")
+    return " ".join(parts)
+
+
+def whole_words(found: Crossed, names: Sequence[str], others: Sequence[str]) -> str:
+    """Which clusters are joined in the right tree, or parted; or ""."""
+    parts = [f"{others[there]} is {_joined([names[k] for k in held])} together"
+             for there, held in found.joined]  # fmt: skip
+    parts += [f"{names[here]} is parted into {_joined([others[k] for k in held])}"
+              for here, held in found.parted]  # fmt: skip
+    return f"In the right tree {'; '.join(parts)}." if parts else ""
+
+
+def _unexplained(found: Crossed) -> list[Move]:
+    """Moves but those of clusters that are joined or parted as wholes."""
+    told = {(here, there) for there, held in found.joined for here in held}
+    told |= {(here, there) for here, held in found.parted for there in held}
+    return [move for move in found.moves if (move.here, move.there) not in told]
+
+
+def moves_words(found: Crossed, names: Sequence[str], others: Sequence[str]) -> str:
+    """Who else is elsewhere in the right tree; or "". names, others : of the clusters of both."""
+    moves = _unexplained(found)
+    if not moves:
+        return ""
+    told = [f"{len(move.cases):,} of {names[move.here]} in {others[move.there]}"
+            for move in moves[:_MOST_MOVES]]  # fmt: skip
+    rest = sum(len(move.cases) for move in moves[_MOST_MOVES:])
+    more = f", and {rest:,} more elsewhere" if rest else ""
+    one = len(moves[0].cases) == 1
+    return f"On the right there {'is' if one else 'are'} {', '.join(told)}{more}."
+
+
+def largest_move(found: Crossed) -> Move | None:
+    """The move most worth a word: of those that leave others of their cluster behind."""
+    own = found.table.sum(axis=1)
+    for move in _unexplained(found) or found.moves:
+        if len(move.cases) >= _LEAST and len(move.cases) < own[move.here]:
+            return move
+    return None
+
+
+def set_apart(
+    move: Move, lanes: Sequence[Lane], names: Sequence[str], others: Sequence[str]
+) -> str:
+    """What sets those who move apart from those who stay; or "".
+
+    lanes : with those who move as the first group, and the others of their cluster as the second.
+    """
+    if not lanes or int(max(lane.n[1] for lane in lanes)) == 0:
+        return ""
+    apart = []
+    for lane in lanes:
+        by = float(lane.away[0] - lane.away[1])
+        if abs(by) >= _MARKS:
+            apart.append((abs(by), "higher" if by > 0 else "lower", lane))
+    who = f"The {len(move.cases):,} of {names[move.here]} that are in {others[move.there]}"
+    if not apart:
+        return f"{who} differ from the rest of it in no question by half a standard deviation."
+    apart.sort(key=lambda one: -one[0])
+    told = [
+        f"{side} on {lane.title} ({answer_words(lane, float(lane.values[0]))} against"
+        f" {answer_words(lane, float(lane.values[1]))})"
+        for _, side, lane in apart[:_MOST_MARKS]
+    ]
+    return f"{who} are {', '.join(told)} than those that stay."
+
+
+def counts_words(found: Mapping[int, Agreement], count: int) -> str:
+    """At which count two trees are most alike; or ""."""
+    if len(found) < 2:
+        return ""
+    best = max(found, key=lambda k: found[k].adjusted_rand)
+    low, high, most = min(found), max(found), found[best].adjusted_rand
+    where = "here" if best == count else f"at {best}"
+    return f"From {low} to {high} clusters they are most alike {where} ({most:.2f})."
+
+
+def trees_words(found: Comparison, of: str = "cases") -> str:
+    """Whole trees beside each other."""
+    parts = []
+    if found.pearson is not None:
+        parts.append(f"heights at which pairs meet correlate at {_signed(found.pearson)}")
+    if found.gamma is not None:
+        parts.append(f"Baker’s gamma is {_signed(found.gamma)}")
+    fewer = min(found.branches)
+    parts.append(f"{found.shared:,} of {fewer:,} branches are in both")
+    words = "; ".join(parts)
+    words = words[:1].upper() + words[1:] + "."
+    return words if found.cases else f"The trees have no {unit(of)} in common."
+
+
+def _signed(value: float) -> str:
+    return f"{value:.2f}".replace("-", "−")
+
+
+def _are(names: Sequence[str]) -> str:
+    return "are" if len(names) > 1 else "is"
+
+
+def _joined(words: Sequence[str], last: str = "and") -> str:
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} {last} {words[-1]}"
+
+
+def standing_words(found: Together, names: Sequence[str]) -> str:
+    """Which clusters stand whatever the tree. names : of the clusters."""
+    told: dict[str, list[str]] = {"stands": [], "mixed": [], "falls": [], "lone": []}
+    for name, inside, across in zip(
+        names, found.clusters.tolist(), found.strangers.tolist(), strict=True
+    ):
+        if inside != inside:
+            told["lone"].append(name)
+        elif inside < _FALLS:
+            told["falls"].append(name)
+        elif inside >= _STANDS:
+            told["mixed" if across > 1 - _STANDS else "stands"].append(name)
+    parts = [
+        f"{_joined(who)} {words[len(who) > 1]}"
+        for key, words in _STANDING.items()
+        if (who := told[key])
+    ]
+    if not parts:
+        return "No cluster stands in nine pairs of ten, and none falls apart."
+    words = "; ".join(parts)
+    return f"{words}."
+
+
+_STANDING = {  # of one cluster, and of several
+    "stands": ("stands whatever the tree", "stand whatever the tree"),
+    "mixed": ("stays together, but often joined with others",
+              "stay together, but often joined with others"),
+    "falls": ("falls apart: fewer than half of its pairs stay together",
+              "fall apart: fewer than half of their pairs stay together"),
+    "lone": ("is a single case", "are single cases"),
+}  # fmt: skip

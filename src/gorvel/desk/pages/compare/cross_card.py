@@ -1,0 +1,71 @@
+"""Who is where: the clusters of one tree by those of the other."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from gorvel.core.export.views import ViewTable
+from gorvel.desk.controls.texts import aside, heading, panel, scrolled, text
+from gorvel.desk.views.alike_views import CrossView
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.comparing import Comparing
+from gorvel.paint.figure import Sheet
+from gorvel.paint.theme import SPACE
+
+__all__ = ["CrossCard"]
+
+
+class CrossCard(QWidget):
+    """A click on a cell has its cases listed."""
+
+    def __init__(
+        self, actions: Actions, comparing: Comparing, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.comparing = comparing
+        self.view = CrossView()
+        self.counts = aside()
+        self.says = text("Rows are the left tree, columns the right one; a click lists the cases.",
+                         0.86, soft=True)  # fmt: skip
+        head = QHBoxLayout()
+        head.setSpacing(SPACE)
+        head.addWidget(heading("Who is where"))
+        head.addWidget(self.counts, 1)
+        head.addWidget(TakeAway(actions, "who-is-where", self.table, self.sheet))
+        box = panel()
+        inside = QVBoxLayout(box)
+        inside.setContentsMargins(2 * SPACE, SPACE, SPACE, SPACE)
+        inside.setSpacing(SPACE // 2)
+        inside.addLayout(head)
+        inside.addWidget(scrolled(self.view), 1)
+        inside.addWidget(self.says)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(box)
+
+    def follow(self) -> None:
+        """Another pair, another cut, or other names."""
+        met = self.comparing.met
+        self.view.show_met(met)
+        words = ""
+        if met is not None:
+            one, other = met.crossed.one.clusters, met.crossed.other.clusters
+            words = f"{one:,} clusters in each" if one == other else f"{one:,} and {other:,}"
+        self.counts.setText(words)
+
+    def table(self) -> ViewTable | None:
+        """As shown, with names."""
+        met, painter = self.comparing.met, self.view.painter()
+        if met is None or painter is None:
+            return None
+        heads = ("", *(met.others[k].told for k in painter.columns))
+        rows: list[tuple[str | int | float | None, ...]] = [
+            (met.names[row].told, *(int(met.crossed.table[row, k]) for k in painter.columns))
+            for row in painter.rows
+        ]
+        return ViewTable(heads, rows)
+
+    def sheet(self) -> Sheet | None:
+        """The picture for print."""
+        return self.view.sheet()

@@ -1,0 +1,120 @@
+"""Two trees face to face, with what is said of the lines between them."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
+
+from gorvel.core.base.numbers import counted
+from gorvel.core.export.views import ViewTable
+from gorvel.desk.controls.inquiry_bar import InquiryBar
+from gorvel.desk.controls.texts import aside, button, heading, panel, text
+from gorvel.desk.views.faces_view import FacesView
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.comparing import Comparing
+from gorvel.paint.figure import Sheet
+from gorvel.paint.theme import SPACE
+
+__all__ = ["FacesCard"]
+
+
+class FacesCard(QWidget):
+    """Signals: list_wanted(), of the cases that move."""
+
+    list_wanted = Signal()
+
+    def __init__(
+        self, actions: Actions, comparing: Comparing, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.focus, self.comparing = actions.focus, comparing
+        self.view = FacesView(self.focus)
+        self.crossings = aside()
+        self.folded = QCheckBox("fold clusters")
+        self.folded.setToolTip("Each cluster as one wedge (F)")
+        self.folded.clicked.connect(self.view.fold)
+        self.swap = button("swap", comparing.swap, "link", "Left to the right, right to the left")
+        self.bar = InquiryBar(comparing.faces, self._again, "Laying the trees face to face …")
+        self.says = text(size=0.93, soft=True)
+        self.list = button("list them", self.list_wanted.emit, "link", "All cases that move")
+        self.take = TakeAway(actions, "face-to-face", self.table, self.sheet)
+        head = QHBoxLayout()
+        head.setSpacing(SPACE)
+        head.addWidget(heading("Face to face"))
+        head.addWidget(self.crossings, 1)
+        for widget in (self.folded, self.swap, self.take):
+            head.addWidget(widget)
+        foot = QHBoxLayout()
+        foot.addWidget(self.says, 1)
+        foot.addWidget(self.list)
+        box = panel()
+        inside = QVBoxLayout(box)
+        inside.setContentsMargins(2 * SPACE, SPACE, SPACE, SPACE)
+        inside.setSpacing(SPACE // 2)
+        inside.addLayout(head)
+        inside.addWidget(self.bar)
+        inside.addWidget(self.view, 1)
+        inside.addLayout(foot)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(box)
+
+    def _again(self) -> None:
+        self.comparing.ask(again=True)
+
+    def titles(self) -> tuple[str, str]:
+        """What the two trees are called."""
+        study = self.focus.shelf.study
+        if study is None:
+            return "", ""
+        names = []
+        for number in (self.comparing.left, self.comparing.right):
+            name = self.focus.shelf.name_of(study.tree(number)) if study.has(number) else ""
+            names.append(f"{name} (in hand)" if number == study.in_hand else name)
+        return names[0], names[1]
+
+    def follow(self) -> None:
+        """Another pair, another cut, or other names."""
+        met = self.comparing.met
+        self.view.show_met(met, self.titles())
+        self.folded.setChecked(self.view.folded)
+        for widget in (self.folded, self.take, self.list):
+            widget.setEnabled(met is not None)
+        if met is None:
+            self.crossings.setText("")
+            self.says.setText("")
+            return
+        facing, common = met.faced.facing, met.faced.pair.common
+        before = f", {facing.before:,} before" if facing.before != facing.after else ""
+        self.crossings.setText(f"untangled: {counted(facing.after, 'crossing')}{before}")
+        of, moved = met.faced.pair.one.of, met.crossed.agreement.moved
+        if not common:
+            self.says.setText(f"The trees have no {of} in common.")
+        else:
+            one, other = met.faced.pair.one.tree.n, met.faced.pair.other.tree.n
+            lone = one + other - 2 * common
+            words = f"Strong lines: {of} that change cluster, {moved:,} of {common:,}."
+            words += f" {lone:,} are in one tree only, without a line." if lone else ""
+            self.says.setText(words)
+        self.list.setVisible(moved > 0)
+
+    def table(self) -> ViewTable | None:
+        """Each case that both have, with its cluster here and there."""
+        met = self.comparing.met
+        if met is None:
+            return None
+        pair, found = met.faced.pair, met.crossed
+        rows: list[tuple[str | int | float | None, ...]] = [
+            (int(pair.one.prepared.numbers[place]), pair.one.prepared.labels[place],
+             met.names[a].told, met.others[b].told, "yes" if moved else "")
+            for place, a, b, moved in zip(
+                pair.mine.tolist(), found.own.tolist(), found.its.tolist(), found.moved.tolist(),
+                strict=True,
+            )
+        ]  # fmt: skip
+        return ViewTable(("number", "label", *self.titles(), "moved"), rows)
+
+    def sheet(self) -> Sheet | None:
+        """The picture for print."""
+        return self.view.sheet(" and ".join(self.titles()))

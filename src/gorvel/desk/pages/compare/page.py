@@ -1,0 +1,205 @@
+"""The Compare page: trees against trees, and is it the data or the method."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QPushButton,
+    QSplitter,
+    QStackedLayout,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gorvel.core.base.errors import InputError
+from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.plan.beside import OtherTree
+from gorvel.core.plan.others import adopted
+from gorvel.desk.controls.growing import NoTree, StaleBar
+from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.tab_row import tab_row
+from gorvel.desk.controls.texts import block, button, clear, heading, panel
+from gorvel.desk.pages.compare.alike_card import AlikeCard
+from gorvel.desk.pages.compare.cross_card import CrossCard
+from gorvel.desk.pages.compare.faces_card import FacesCard
+from gorvel.desk.pages.compare.reading_card import ReadingCard
+from gorvel.desk.pages.compare.stands_card import StandsCard
+from gorvel.desk.pages.compare.sweep_card import SweepCard
+from gorvel.desk.views.layout import Layout
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.comparing import Comparing
+from gorvel.desk.work.sweeping import Sweeping
+from gorvel.paint.theme import SPACE
+
+__all__ = ["ComparePage"]
+
+_TABS = (
+    ("Two trees", "Face to face, with who is where"),
+    ("Stands whatever", "Clusters that are there in other trees, too"),
+    ("Sweep", "Linkages against measures, scales or handlings of missing answers"),
+)
+_BOX = 520  # pixels of the box of an empty page
+_OFFERED = ("average", "complete", "ward", "single")  # linkages, of which three others are offered
+
+
+class ComparePage(QWidget):
+    """Before there are two trees it says how to get them.
+
+    Signals: tree_wanted(), to the page of the tree, where something is marked.
+    """
+
+    tree_wanted = Signal()
+
+    def __init__(
+        self, actions: Actions, comparing: Comparing, sweeping: Sweeping, layout: Layout,
+        parent: QWidget | None = None,
+    ) -> None:  # fmt: skip
+        super().__init__(parent)
+        self.shown = layout
+        self.acts, self.focus, self.comparing = actions, actions.focus, comparing
+        self.faces, self.alike = FacesCard(actions, comparing), AlikeCard(actions, comparing)
+        self.cross, self.reading = CrossCard(actions, comparing), ReadingCard(actions, comparing)
+        self.stands = StandsCard(actions, comparing)
+        self.sweep = SweepCard(actions, comparing, sweeping)
+        self.view = self.faces.view
+        self.tabs: list[QPushButton] = []
+        self._cards = QStackedWidget()
+        self.offers: list[QWidget] = []
+        self._stack = QStackedLayout(self)
+        words = "Trees are compared here. Grow the first one, then others beside it."
+        self._stack.addWidget(NoTree(actions, "No tree yet", words))
+        self._stack.addWidget(self._one_tree())
+        self._stack.addWidget(self._page())
+        self._seen = WhenSeen(self, self._follow)
+        for signal in (
+            self.focus.tree_changed, self.focus.cut_changed, self.focus.titles_changed,
+            self.focus.shelf.plan_changed, self.focus.shelf.shelf_changed, comparing.chosen,
+            comparing.faces.changed, comparing.shelf.changed,
+        ):  # fmt: skip
+            signal.connect(self._seen.follow)
+        self.faces.list_wanted.connect(partial(self.reading.list_cases, None))
+        self.cross.view.chosen.connect(self._cell_chosen)
+        self.view.opened.connect(self.tree_wanted)
+        self.sweep.taken.connect(partial(self.show_tab, 0))
+        self.show_tab(layout.tabs.get("Compare", 0))
+        self._follow()
+
+    def _one_tree(self) -> QWidget:
+        """What is said while there is one tree: others to put beside it."""
+        box = panel()
+        box.setFixedWidth(_BOX)
+        inside = QVBoxLayout(box)
+        inside.setContentsMargins(4 * SPACE, 3 * SPACE, 4 * SPACE, 3 * SPACE)
+        inside.setSpacing(SPACE)
+        inside.addWidget(heading("One tree so far", 1.43))
+        words = (
+            "Is it the data or the method? Put a second tree beside this one: change the plan and"
+            " grow it, after keeping this tree (Ctrl+K), or take one of these."
+        )
+        inside.addWidget(block(words, _BOX - 8 * SPACE))
+        self._offers = QHBoxLayout()
+        self._offers.setSpacing(SPACE)
+        inside.addLayout(self._offers)
+        page = QWidget()
+        outer = QVBoxLayout(page)
+        outer.addStretch(2)
+        outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
+        outer.addStretch(3)
+        return page
+
+    def _page(self) -> QWidget:
+        lower = QSplitter()
+        lower.addWidget(self.alike)
+        lower.addWidget(self.cross)
+        left = QSplitter(Qt.Orientation.Vertical)
+        left.addWidget(self.faces)
+        left.addWidget(lower)
+        left.setSizes([440, 230])
+        both = QSplitter()
+        both.addWidget(left)
+        both.addWidget(self.reading)
+        both.setSizes([680, 290])
+        both.setStretchFactor(0, 3)
+        both.setStretchFactor(1, 1)
+        for splitter in (lower, left, both):
+            splitter.setHandleWidth(SPACE)
+            splitter.setChildrenCollapsible(False)
+        row, self.tabs = tab_row(_TABS, self.show_tab, self)
+        for card in (both, self.stands, self.sweep):
+            self._cards.addWidget(card)
+        page = QWidget()
+        outer = QVBoxLayout(page)
+        outer.setContentsMargins(2 * SPACE, 0, 2 * SPACE, 2 * SPACE)
+        outer.setSpacing(SPACE // 2)
+        outer.addWidget(StaleBar(self.acts, self))
+        outer.addLayout(row)
+        outer.addWidget(self._cards, 1)
+        return page
+
+    def show_tab(self, number: int) -> None:
+        """Show one of the tabs."""
+        self.shown.tabs["Compare"] = number
+        self._cards.setCurrentIndex(number)
+        self.tabs[number].setChecked(True)
+
+    # following
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.view.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _follow(self) -> None:
+        study = self.focus.shelf.study
+        if study is None or (self.focus.grown is None and len(study.trees) < 2):
+            self._stack.setCurrentIndex(0)
+            return
+        if not self.comparing.right:
+            self._offer()
+            self._stack.setCurrentIndex(1)
+            return
+        self._stack.setCurrentIndex(2)
+        if self.isVisible():
+            self.comparing.ask()
+            self.comparing.ask_shelf()
+        cards = (self.faces, self.alike, self.cross, self.reading, self.stands, self.sweep)
+        for card in cards:
+            card.follow()
+
+    def _offer(self) -> None:
+        """Links to trees by other linkages."""
+        plan = self.focus.shelf.plan
+        clear(self._offers)
+        self.offers = []
+        if plan is None:
+            return
+        others = [key for key in _OFFERED if key != plan.tree.linkage][:3]
+        for key in others:
+            name = LINKAGES[key].name
+            link = button(name[:1].upper() + name[1:], partial(self.put_beside, key), "")
+            self._offers.addWidget(link)
+            self.offers.append(link)
+        self._offers.addStretch(1)
+
+    def put_beside(self, linkage: str) -> None:
+        """Keep the tree in hand, and put the same by another linkage on its right."""
+        shelf = self.focus.shelf
+        if shelf.plan is None:
+            return
+        try:
+            other = adopted(shelf.plan, OtherTree(name="-", linkage=linkage))
+        except InputError as error:
+            self.acts.said.emit(str(error), True)
+            return
+        self.comparing.put_beside(other)
+
+    def _cell_chosen(self) -> None:
+        cell = self.cross.view.cell
+        if cell is None:
+            self.reading.read()
+        else:
+            self.reading.list_cases(cell)

@@ -1,0 +1,141 @@
+"""What differs between two trees, read out; and the cases of what was chosen."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+
+from gorvel.core.export.views import ViewTable
+from gorvel.core.words.comparison import (
+    agree_words,
+    counts_words,
+    moves_words,
+    same_words,
+    set_apart,
+    whole_words,
+)
+from gorvel.core.words.differences import differences
+from gorvel.desk.controls.texts import button, heading, panel, scrolled, text
+from gorvel.desk.views.pair_list import PairList
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.comparing import Comparing, Met
+from gorvel.paint.theme import SPACE
+
+__all__ = ["ReadingCard"]
+
+
+class ReadingCard(QWidget):
+    """Sentences, or a list of cases in their place."""
+
+    def __init__(
+        self, actions: Actions, comparing: Comparing, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.acts, self.focus, self.comparing = actions, actions.focus, comparing
+        self.differ, self.agree = text(weight=600), text()
+        self.whole, self.same, self.moves, self.apart = text(), text(), text(), text()
+        self.counts = text(soft=True)
+        self.list = PairList(self.focus)
+        self.hand = button("take the right one in hand", self._take, "link")
+        self.copy = button("copy", self._copy, "link", "The sentences, for a text")
+        self.back = button("back to the reading", self.read, "link")
+        words = QWidget()
+        inside = QVBoxLayout(words)
+        inside.setContentsMargins(0, 0, SPACE, 0)
+        inside.setSpacing(SPACE)
+        self._all = (self.differ, self.agree, self.whole, self.same, self.moves, self.apart,
+                     self.counts)  # fmt: skip
+        for one in self._all:
+            inside.addWidget(one)
+        inside.addStretch(1)
+        self.pages = QStackedWidget()
+        self.pages.addWidget(scrolled(words))
+        self.pages.addWidget(self.list)
+        head = QHBoxLayout()
+        head.addWidget(heading("Reading"), 1)
+        for link in (self.back, self.copy):
+            head.addWidget(link)
+        box = panel()
+        layout = QVBoxLayout(box)
+        layout.setContentsMargins(2 * SPACE, SPACE, SPACE, SPACE)
+        layout.setSpacing(SPACE // 2)
+        layout.addLayout(head)
+        layout.addWidget(self.pages, 1)
+        layout.addWidget(self.hand)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(box)
+        self.read()
+
+    # what is said
+
+    def follow(self) -> None:
+        """Another pair, another cut, or other names."""
+        met = self.comparing.met
+        for label, words in zip(self._all, self._words(met), strict=True):
+            label.setText(words.replace(" %", "\u00a0%"))
+            label.setVisible(bool(words))
+        study = self.focus.shelf.study
+        self.hand.setVisible(study is not None and self.comparing.right not in (0, study.in_hand))
+        if self.pages.currentIndex() == 1 and (met is None or self.list.met is not met):
+            self.read()
+        self.copy.setEnabled(met is not None)
+
+    def _words(self, met: Met | None) -> Sequence[str]:
+        if met is None:
+            return ("",) * 7
+        found, faced = met.crossed, met.faced
+        names, others = ([who.told for who in whos] for whos in (met.names, met.others))
+        other = differences(*faced.plans)
+        differ = f"On the right: {'; '.join(other)}." if other else "Both grow the same tree."
+        of = faced.pair.one.of
+        if not faced.pair.common:
+            return (differ, f"The trees have no {of} in common.", *("",) * 5)
+        move = met.move
+        return (
+            differ, agree_words(found, of), whole_words(found, names, others),
+            same_words(found, names, met.stands), moves_words(found, names, others),
+            "" if move is None else set_apart(move, met.lanes, names, others),
+            counts_words(faced.counts, found.one.clusters),
+        )  # fmt: skip
+
+    def sentences(self) -> str:
+        """All that is said."""
+        return " ".join(words for words in self._words(self.comparing.met) if words)
+
+    def _copy(self) -> None:
+        QApplication.clipboard().setText(self.sentences())
+        self.acts.said.emit("The reading is copied.", False)
+
+    def _take(self) -> None:
+        self.focus.shelf.take(self.comparing.right)
+
+    # cases
+
+    def read(self) -> None:
+        """Back to the sentences."""
+        self.pages.setCurrentIndex(0)
+        self.back.hide()
+        self.copy.show()
+
+    def list_cases(self, cell: tuple[int, int] | None) -> None:
+        """List the cases of a cell (clusters of the left and right tree), or all that move."""
+        met = self.comparing.met
+        if met is None:
+            return
+        found = met.crossed
+        if cell is None:
+            common, title = np.flatnonzero(found.moved), "Cases that move"
+        else:
+            common = np.flatnonzero((found.own == cell[0]) & (found.its == cell[1]))
+            title = f"In {met.names[cell[0]].told}, there in {met.others[cell[1]].told}"
+        self.list.show_pair(met, common.tolist(), title)
+        self.pages.setCurrentIndex(1)
+        self.back.show()
+        self.copy.hide()
+
+    def table(self) -> ViewTable | None:
+        """The list as it stands, where one is shown."""
+        return self.list.table() if self.pages.currentIndex() == 1 else None

@@ -1,0 +1,203 @@
+"""Which clusters stand whatever the tree, and which cases stay with theirs."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QHBoxLayout,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gorvel.core.export.views import ViewTable
+from gorvel.core.words.comparison import standing_words
+from gorvel.desk.controls.inquiry_bar import InquiryBar
+from gorvel.desk.controls.texts import clear, heading, panel, scrolled, text
+from gorvel.desk.state.focus import Focus
+from gorvel.desk.views.bars import ShareBars
+from gorvel.desk.views.case_list import CaseList
+from gorvel.desk.views.tables import dress
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.comparing import Comparing
+from gorvel.paint.theme import SPACE, font
+
+__all__ = ["StandsCard"]
+
+_HEADS = ("cluster", "cases", "stays together", "with others", "loose cases")
+_BARS = (2, 3)
+_WORDS = (
+    "Stays together: the share of the other trees, cut at as many clusters, in which two cases of"
+    " the cluster are together. With others: the same of one of its cases and one of another"
+    " cluster. A cluster that stands has 1 and 0. Loose: with the others of its cluster in fewer"
+    " than half."
+)
+
+
+class _Loose(CaseList):
+    """Cases by how little they stay with their cluster."""
+
+    heads = ("case", "label", "in", "stays")
+
+    def __init__(self, comparing: Comparing) -> None:
+        self.comparing = comparing
+        super().__init__(comparing.focus, "Cases that stay least")
+        for column, wide in enumerate((52, 120, 44)):
+            self.view.setColumnWidth(column, wide)
+        self.view.sortByColumn(3, Qt.SortOrder.AscendingOrder)
+
+    @property
+    def known(self) -> bool:
+        return self.comparing.standing is not None
+
+    def cells(self, case: int) -> tuple[int | str, ...]:
+        number, label = super().cells(case)
+        cut, found = self.focus.cut, self.comparing.standing
+        assert cut is not None
+        assert found is not None
+        who = self.focus.identities[int(cut.membership[case]) - 1]
+        share = float(found.cases[case])
+        return number, label, who.name, "–" if np.isnan(share) else f"{share:.2f}"
+
+
+class StandsCard(QWidget):
+    """Follows the cut in hand, and which trees count."""
+
+    def __init__(
+        self, actions: Actions, comparing: Comparing, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.focus: Focus = actions.focus
+        self.comparing = comparing
+        self.boxes: dict[int, QCheckBox] = {}
+        self._named: list[tuple[int, str]] = []
+        self.view = QTableWidget(0, len(_HEADS))
+        self.view.setHorizontalHeaderLabels(list(_HEADS))
+        self.view.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        dress(self.view, "Which clusters stand whatever the tree", (84, 52, 140, 140), 26)
+        for column in _BARS:
+            self.view.setItemDelegateForColumn(column, ShareBars(self.view))
+        self.says = text()
+        self.loose = _Loose(comparing)
+        self.bar = InquiryBar(comparing.shelf, comparing.ask_shelf, "Looking at the other trees …")
+        self._trees = QVBoxLayout()
+        self._trees.setSpacing(2)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE)
+        layout.addWidget(self._left(actions), 3)
+        side = panel()
+        inside = QVBoxLayout(side)
+        inside.setContentsMargins(2 * SPACE, SPACE, SPACE, SPACE)
+        inside.addWidget(self.loose)
+        layout.addWidget(side, 2)
+
+    def _left(self, actions: Actions) -> QWidget:
+        head = QHBoxLayout()
+        head.addWidget(heading("Stands whatever"))
+        head.addStretch(1)
+        self.take = TakeAway(actions, "stands-whatever", self.table)
+        head.addWidget(self.take)
+        trees = QWidget()
+        trees.setLayout(self._trees)
+        box = panel()
+        inside = QVBoxLayout(box)
+        inside.setContentsMargins(2 * SPACE, SPACE, SPACE, SPACE)
+        inside.setSpacing(SPACE // 2)
+        inside.addLayout(head)
+        inside.addWidget(self.bar)
+        inside.addWidget(self.says)
+        inside.addWidget(self.view, 3)
+        inside.addWidget(text(_WORDS, 0.86, soft=True))
+        inside.addWidget(heading("Trees that count", 1.0))
+        inside.addWidget(scrolled(trees), 1)
+        return box
+
+    def follow(self) -> None:
+        """Another cut, other trees, or others that count."""
+        self._list_trees()
+        found, cut = self.comparing.standing, self.focus.cut
+        self.take.setEnabled(found is not None)
+        if found is None or cut is None:
+            idle = self.comparing.shelf.job is None and bool(self.comparing.beside)
+            self.says.setText("No tree counts: tick one below." if idle else "")
+            self.view.setRowCount(0)
+            self.loose.show_cases(())
+            return
+        names = self.focus.identities
+        self.says.setText(standing_words(found, [who.told for who in names]))
+        self._fill()
+        cases = np.argsort(np.nan_to_num(found.cases, nan=2.0), kind="stable").tolist()
+        self.loose.show_cases(cases)
+
+    def _list_trees(self) -> None:
+        """A box for each other tree, ticked where it counts."""
+        study = self.focus.shelf.study
+        entries = () if study is None else study.trees
+        others = [entry for entry in entries if study is not None and entry.id != study.in_hand]
+        shown = [(entry.id, self.focus.shelf.name_of(entry)) for entry in others]
+        if shown != self._named:
+            clear(self._trees)
+            self.boxes, self._named = {}, shown
+            for number, _ in shown:
+                box = QCheckBox()
+                box.setFont(font(0.93))
+                box.setChecked(number not in self.comparing.passed_over)
+                box.toggled.connect(partial(self.comparing.count_in, number))
+                self._trees.addWidget(box)
+                self.boxes[number] = box
+            self._trees.addStretch(1)
+        for number, name in shown:
+            alike = self.comparing.alike(number)
+            told = "not grown yet" if alike is None else f"{alike:.2f} alike"
+            self.boxes[number].setText(f"{name}  ·  {told}")
+            self.boxes[number].setEnabled(alike is not None)
+
+    def _rows(self) -> list[tuple[str, int, float, float, int]]:
+        found, cut = self.comparing.standing, self.focus.cut
+        if found is None or cut is None:
+            return []
+        own, less = cut.membership - 1, found.cases < 0.5
+        sizes = np.bincount(own, minlength=cut.clusters).tolist()
+        loose = np.bincount(own[less], minlength=cut.clusters).tolist()
+        return [
+            (who.told, size, share, across, few)
+            for who, size, share, across, few in zip(
+                self.focus.identities,
+                sizes,
+                found.clusters.tolist(),
+                found.strangers.tolist(),
+                loose,
+                strict=True,
+            )
+        ]
+
+    def _fill(self) -> None:
+        rows = self._rows()
+        self.view.setRowCount(len(rows))
+        for place, row in enumerate(rows):
+            cells: tuple[str | int | float, ...] = row
+            for column, cell in enumerate(cells):
+                item = QTableWidgetItem(_words(cell))
+                if column == 0:
+                    item.setFont(font(0.93, 600))
+                if column in _BARS:
+                    item.setData(Qt.ItemDataRole.UserRole, cell)
+                self.view.setItem(place, column, item)
+
+    def table(self) -> ViewTable | None:
+        """A row for each cluster."""
+        rows = self._rows()
+        return ViewTable(_HEADS, list(rows)) if rows else None
+
+
+def _words(cell: str | int | float) -> str:
+    if isinstance(cell, float):
+        return "–" if np.isnan(cell) else f"{cell:.2f}"
+    return cell if isinstance(cell, str) else f"{cell:,}"

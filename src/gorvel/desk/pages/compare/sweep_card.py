@@ -1,0 +1,306 @@
+"""The sweep: a shaded number for each combination, and the way from there to the shelf."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtCore import QSignalBlocker, Signal
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import counted
+from gorvel.core.compare.sweep import Combination, Swept
+from gorvel.core.export.comparison import sweep_columns
+from gorvel.core.export.views import ViewTable
+from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.plan.count_rules import COUNT_RULES
+from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.proximity.scaling import SCALINGS
+from gorvel.core.words.plan import HANDLING_WORDS
+from gorvel.desk.controls.inquiry_bar import InquiryBar
+from gorvel.desk.controls.texts import button, heading, panel, scrolled, text
+from gorvel.desk.views.shaded_view import ShadedView
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.comparing import Comparing
+from gorvel.desk.work.sweeping import AGAINST, Sweep, Sweeping
+from gorvel.paint.charts.shaded import Shade, ShadedPainter
+from gorvel.paint.figure import Sheet
+from gorvel.paint.theme import SPACE, current, font
+
+__all__ = ["SweepCard"]
+
+_NAMES: dict[str, Callable[[str], str]] = {
+    "measures": lambda key: MEASURES[key].name.removesuffix(" distance"),
+    "scales": lambda key: SCALINGS[key].name,
+    "handlings": lambda key: HANDLING_WORDS[key],
+}
+_FIGURES: dict[str, str] = {
+    "alike": "likeness to the tree in hand", "cophenetic": "cophenetic correlation",
+    "agglomerative": "agglomerative coefficient", "smallest": "smallest cluster",
+    "inversions": "inversions", "ties": "ties that matter", "cases": "cases",
+}  # fmt: skip
+_WHOLE = ("smallest", "inversions", "ties", "cases")
+_HELP = "Each cell is a tree. A click or Return puts it on the shelf, and beside the one in hand."
+
+
+class SweepCard(QWidget):
+    """Begun by hand. Signals: taken(), a tree was put on the shelf and on the right."""
+
+    taken = Signal()
+
+    def __init__(
+        self, actions: Actions, comparing: Comparing, sweeping: Sweeping,
+        parent: QWidget | None = None,
+    ) -> None:  # fmt: skip
+        super().__init__(parent)
+        self.acts, self.focus = actions, actions.focus
+        self.comparing, self.sweeping = comparing, sweeping
+        self.against, self.figure = QComboBox(), QComboBox()
+        for key, words in AGAINST.items():
+            self.against.addItem(f"linkages against {words}", key)
+        for box, name in ((self.against, "What is swept"), (self.figure, "What a cell tells")):
+            box.setAccessibleName(name)
+            box.setFont(font(0.93))
+        self.go = button("grow all these trees", self._begin, "link")
+        self.take = TakeAway(actions, "sweep", self.table, self.sheet)
+        self.bar = InquiryBar(sweeping.trees, self._begin, "Growing trees of all combinations …")
+        self.says, self.note = text(), text(size=0.86, soft=True)
+        self.view = ShadedView("The sweep: trees of all combinations", self.told)
+        self._rows: Sequence[str] = ()
+        self._columns: Sequence[str] = ()
+        self._at: dict[tuple[int, int], Swept | Combination] = {}
+        self._lay_out()
+        self.against.currentIndexChanged.connect(self._other_sweep)
+        self.figure.currentIndexChanged.connect(self._show)
+        self.view.taken.connect(self._take)
+        self.view.pointed.connect(self._tell)
+        sweeping.trees.changed.connect(self.follow)
+
+    def _lay_out(self) -> None:
+        head = QHBoxLayout()
+        head.setSpacing(SPACE)
+        head.addWidget(heading("Sweep"))
+        head.addWidget(self.against)
+        head.addWidget(self.figure)
+        head.addStretch(1)
+        head.addWidget(self.go)
+        head.addWidget(self.take)
+        box = panel()
+        inside = QVBoxLayout(box)
+        inside.setContentsMargins(2 * SPACE, SPACE, SPACE, SPACE)
+        inside.setSpacing(SPACE // 2)
+        inside.addLayout(head)
+        inside.addWidget(self.bar)
+        inside.addWidget(scrolled(self.view), 1)
+        inside.addWidget(self.says)
+        inside.addWidget(self.note)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(box)
+
+    # asking
+
+    def _begin(self) -> None:
+        self.sweeping.against = str(self.against.currentData())
+        self.sweeping.begin()
+
+    def _other_sweep(self) -> None:
+        self.follow()
+
+    def follow(self) -> None:
+        """Another tree or cut, or more of the sweep is known."""
+        matrix = self.focus.shelf.plan is not None and self.focus.shelf.plan.source.kind != "table"
+        self.against.setVisible(not matrix)
+        known, why, working = self._known(), self.sweeping.why_not, self.sweeping.trees.job
+        self.go.setVisible(not why and working is None and (known is None or self.sweeping.is_old))
+        self.go.setText("grow all these trees" if known is None else "sweep again")
+        self.take.setEnabled(known is not None)
+        self.figure.setVisible(known is not None)
+        self._name_figures(known)
+        self._show()
+
+    def _known(self) -> Sweep | None:
+        """The sweep that is asked for, as far as it is there."""
+        found = self.sweeping.known
+        if found is None or found.against != self.against.currentData():
+            return None
+        return found
+
+    def _name_figures(self, known: Sweep | None) -> None:
+        count = 0 if known is None else known.count
+        wanted = [(key, f"{words} at {count:,}" if key in ("alike", "smallest") else words)
+                  for key, words in _FIGURES.items()]  # fmt: skip
+        rules = dict.fromkeys(rule for one in (known.found if known else ()) for rule in one.best)
+        wanted += [(f"best {rule}", f"best count: {COUNT_RULES[rule].name}") for rule in rules]
+        shown = [(self.figure.itemData(k), self.figure.itemText(k))
+                 for k in range(self.figure.count())]  # fmt: skip
+        if shown == wanted:
+            return
+        chosen = self.figure.currentData()
+        with QSignalBlocker(self.figure):
+            self.figure.clear()
+            for key, words in wanted:
+                self.figure.addItem(words, key)
+            self.figure.setCurrentIndex(max(self.figure.findData(chosen), 0))
+
+    # showing
+
+    def _show(self) -> None:
+        known = self._known()
+        self._at = {}
+        if known is None:
+            self.view.show_grid(None)
+            words = self.sweeping.why_not or (
+                "Every linkage is tried against every choice of the other kind, each as a tree of"
+                " its own: is what was found in the data, or in the method?"
+            )
+            self.says.setText(words if self.sweeping.trees.job is None else "")
+            self.note.setText("")
+            return
+        name = _NAMES[known.against]
+        fits = dict.fromkeys(known.key(at) for at in known.asked)
+        if known.against in _NAMES and not self.against.isHidden():
+            bad = self._never(known)
+            fits = {key: None for key in fits if key not in bad}
+        else:
+            bad = {}
+        self._columns = list(fits)
+        self._rows = list(dict.fromkeys(at.linkage for at in known.asked))
+        done = {one.at: one for one in known.found}
+        places = {(at.linkage, known.key(at)): at for at in known.asked}
+        cells, own = {}, None
+        for row, linkage in enumerate(self._rows):
+            for column, key in enumerate(self._columns):
+                at = places[linkage, key]
+                self._at[row, column] = done.get(at, at)
+                if at == known.own:
+                    own = (row, column)
+                if at in done:
+                    cells[row, column] = self._shade(known, done[at])
+        columns = [name(key) if key else "" for key in self._columns]
+        rows = [_capital(LINKAGES[key].name) for key in self._rows]
+        self.view.show_grid(ShadedPainter(rows, columns, cells, current(), 0, 0, own))
+        self.note.setText(self._note(known, bad))
+        self._tell()
+
+    def _never(self, known: Sweep) -> dict[str, str]:
+        """Choices with which no linkage has a tree, once all are tried; and why."""
+        tried: dict[str, list[Swept]] = {}
+        for one in known.found:
+            tried.setdefault(known.key(one.at), []).append(one)
+        rows = len({at.linkage for at in known.asked})
+        return {key: found[0].why for key, found in tried.items()
+                if len(found) == rows and all(one.why for one in found)}  # fmt: skip
+
+    def _note(self, known: Sweep, bad: dict[str, str]) -> str:
+        words = (
+            _HELP + " Framed: the one in hand. A dash: it cannot be, point at it for the reason."
+        )
+        if self.sweeping.is_old:
+            words = "This is from another tree or another cut: sweep again. " + words
+        name = _NAMES[known.against]
+        self.note.setToolTip("\n".join(f"{name(key)}: {why}" for key, why in bad.items()))
+        if bad:
+            are = "is" if len(bad) == 1 else "are"
+            words += f" {len(bad):,} {AGAINST[known.against]} {are} left out: they do not go with"
+            words += " these answers (point here for the reasons)."
+        return words
+
+    def _value(self, known: Sweep, one: Swept) -> float | None:
+        key = str(self.figure.currentData())
+        if key.startswith("best "):
+            return one.best.get(key.removeprefix("best "))
+        return {
+            "alike": one.agreement.get(known.count), "cophenetic": one.cophenetic,
+            "agglomerative": one.agglomerative, "smallest": one.smallest.get(known.count),
+            "inversions": one.inversions, "ties": one.ties_that_matter, "cases": one.cases,
+        }[key]  # fmt: skip
+
+    def _shade(self, known: Sweep, one: Swept) -> Shade:
+        value = None if one.why else self._value(known, one)
+        if value is None:
+            return Shade("–")
+        key = str(self.figure.currentData())
+        if key in _WHOLE or key.startswith("best "):
+            most = max((v for s in known.found if not s.why
+                        and (v := self._value(known, s)) is not None), default=0)  # fmt: skip
+            return Shade(f"{value:,.0f}", value / most if most else 0.0)
+        return Shade(f"{value:.2f}".replace("-", "−"), max(value, 0.0))
+
+    def told(self, cell: tuple[int, int]) -> str:
+        """What a cell is, in words."""
+        known, one = self._known(), self._at.get(cell)
+        if known is None or one is None:
+            return ""
+        at = one.at if isinstance(one, Swept) else one
+        key = known.key(at)
+        name = _capital(LINKAGES[at.linkage].name) + (f", {_NAMES[known.against](key)}" if key
+                                                       else "")  # fmt: skip
+        if isinstance(one, Combination):
+            return f"{name}: not grown yet"
+        if one.why:
+            return f"{name}: {one.why}"
+        words = f"{name}: adjusted Rand {one.agreement.get(known.count, float('nan')):.2f} with the"
+        words += f" tree in hand at {known.count:,}"
+        if one.cophenetic is not None:
+            words += f"; cophenetic correlation {one.cophenetic:.2f}"
+        words += f"; smallest cluster {counted(one.smallest.get(known.count, 0), 'case')}"
+        if one.inversions:
+            words += f"; {counted(one.inversions, 'inversion')}"
+        return words.replace("-0.", "−0.")
+
+    def _tell(self) -> None:
+        at = self.view.at
+        self.says.setText(self.told(at) if at is not None else self._summary())
+
+    def _summary(self) -> str:
+        known = self._known()
+        if known is None:
+            return ""
+        trees = [one for one in known.found if not one.why and one.at != known.own]
+        if not trees:
+            return ""
+        near = sum(one.agreement.get(known.count, 0.0) >= 0.8 for one in trees)
+        done = "" if known.whole else f" ({len(known.found):,} of {len(known.asked):,} are tried)"
+        return (
+            f"{near:,} of {counted(len(trees), 'other tree')} give nearly the same"
+            f" {known.count:,} clusters (adjusted Rand 0.8 or more){done}."
+        )
+
+    # to the shelf
+
+    def _take(self, row: int, column: int) -> None:
+        one = self._at.get((row, column))
+        if one is None or (isinstance(one, Swept) and one.why):
+            self._tell()
+            return
+        at = one.at if isinstance(one, Swept) else one
+        shelf = self.focus.shelf
+        try:
+            plan = self.sweeping.plan_of(at)
+        except InputError as error:
+            self.acts.said.emit(str(error), True)
+            return
+        if self.comparing.put_beside(plan):
+            self.taken.emit()
+        else:
+            self.acts.said.emit(f"{shelf.name_of(shelf.study.entry)} is the tree in hand."
+                                if shelf.study is not None else "", False)  # fmt: skip
+
+    def table(self) -> ViewTable | None:
+        """A row for each combination, as sweep.csv has it."""
+        known = self._known()
+        if known is None:
+            return None
+        rules = list(dict.fromkeys(rule for one in known.found for rule in one.best))
+        columns = sweep_columns(known.found, rules, [known.count])
+        return ViewTable(tuple(columns), list(zip(*columns.values(), strict=True)))
+
+    def sheet(self) -> Sheet | None:
+        """The picture for print."""
+        return self.view.sheet("Sweep")
+
+
+def _capital(words: str) -> str:
+    return words[:1].upper() + words[1:]

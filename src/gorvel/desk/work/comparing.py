@@ -1,0 +1,393 @@
+"""The work behind the Compare page: two trees of the shelf beside each other."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QObject, Signal
+
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.progress import Phase, Progress
+from gorvel.core.cases.prepare import prepare
+from gorvel.core.compare.pair import (
+    Crossed,
+    Move,
+    Pair,
+    called_after,
+    crossed,
+    over_counts,
+    stands_at,
+)
+from gorvel.core.compare.partitions import Agreement
+from gorvel.core.compare.together import Together, together
+from gorvel.core.compare.trees import Comparison, compare_trees
+from gorvel.core.count.agreement import adjusted_rand, cross_counts
+from gorvel.core.grow.grown import Grown, grow_prepared
+from gorvel.core.kernels.loading import at_hand
+from gorvel.core.plan.plan import Plan
+from gorvel.core.profile.lanes import Lane, lanes_of
+from gorvel.core.profile.told import Told, told_answers
+from gorvel.core.scene.facing import Facing, untangled
+from gorvel.core.study.kept import KeptTree, grown_again
+from gorvel.core.table.source import Source
+from gorvel.core.table.table import Table
+from gorvel.core.tree.cluster_names import Identity, identities, titled_nodes
+from gorvel.core.tree.cuts import Cut, cut_at_count
+from gorvel.core.tree.tree import Tree
+from gorvel.core.words.comparison import largest_move
+from gorvel.desk.state.focus import Focus
+from gorvel.desk.state.marks import Mark
+from gorvel.desk.work.inquiry import Inquiry
+from gorvel.desk.work.jobs import JobKind, Jobs
+
+__all__ = ["Comparing", "Faced", "Met"]
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+_COUNTS = 10  # up to which two trees are compared, where the plan does not say
+_FIRST_COUNT = 4
+
+
+@dataclass(frozen=True, eq=False)
+class Side:
+    """A tree of the study as it is known. grown : where it is on the screen; kept : where it was
+
+    grown before; neither for one that is to be grown.
+    """
+
+    number: int
+    plan: Plan
+    grown: Grown | None = None
+    kept: KeptTree | None = None
+
+    @property
+    def tree(self) -> Tree | None:
+        """Where it was grown."""
+        if self.grown is not None:
+            return self.grown.tree
+        return None if self.kept is None else self.kept.tree
+
+    @property
+    def about(self) -> tuple[Any, ...]:
+        """What a comparison of it depends on."""
+        return self.number, self.plan if self.tree is None else self.tree
+
+
+@dataclass(frozen=True, eq=False)
+class Faced:
+    """Two trees beside each other, whatever their cuts.
+
+    left, right : ids of their entries; counts : how much they agree at each; told : the answers of
+    the left one's cases, none where there are none; new : trees that were grown for it, by id.
+    """
+
+    left: int
+    right: int
+    pair: Pair
+    plans: tuple[Plan, Plan]
+    whole: Comparison
+    counts: dict[int, Agreement]
+    facing: Facing
+    told: list[Told]
+    new: dict[int, tuple[Plan, Grown]]
+
+
+@dataclass(frozen=True, eq=False)
+class Met:
+    """Two trees at the cuts in hand. names, others : of the clusters of the left and the right one;
+
+    stands : of each of the left one's, from which to which count the right one has it; move, lanes
+    : the cases most worth a word, and what they answer beside those that stay in their cluster.
+    """
+
+    faced: Faced
+    crossed: Crossed
+    names: list[Identity]
+    others: list[Identity]
+    stands: list[tuple[int, int] | None]
+    move: Move | None
+    lanes: list[Lane]
+
+    def places_in(self, grown: Grown | None) -> Ints | None:
+        """(m,) of the common cases in one of the two trees; None in any other."""
+        pair = self.faced.pair
+        return pair.mine if grown is pair.one else pair.its if grown is pair.other else None
+
+    def mark_of(self, common: int, grown: Grown | None) -> Mark | None:
+        """A common case as it is marked on a tree; None where that is neither of the two."""
+        places = self.places_in(grown)
+        return None if places is None else Mark("case", int(places[common]))
+
+
+class Comparing(QObject):
+    """Which two trees are compared, and what is known of that. Signals: chosen(), another pair."""
+
+    chosen = Signal()
+
+    def __init__(self, focus: Focus, jobs: Jobs, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.focus, self.jobs = focus, jobs
+        self.faces = Inquiry(jobs, JobKind.COMPARE, self)
+        self.shelf = Inquiry(jobs, JobKind.SHELF, self)
+        self.passed_over: set[int] = set()  # trees that do not count for what stands whatever
+        self._left = self._right = 0  # ids, 0 for what follows by itself
+        self._met: tuple[tuple[object, ...], Met] | None = None
+        focus.shelf.study_changed.connect(self._new_study)
+        self.faces.changed.connect(self._keep_new)
+
+    def _new_study(self) -> None:
+        self._left = self._right = 0
+        self.passed_over = set()
+        self.faces.forget()
+        self.shelf.forget()
+
+    # which two
+
+    @property
+    def left(self) -> int:
+        """The tree in hand, unless another was put there; 0 without a study."""
+        study = self.focus.shelf.study
+        if study is None:
+            return 0
+        return self._left if self._left and study.has(self._left) else study.in_hand
+
+    @property
+    def right(self) -> int:
+        """What was put there, or the first other tree; 0 if there is none."""
+        study = self.focus.shelf.study
+        if study is None:
+            return 0
+        if self._right and study.has(self._right) and self._right != self.left:
+            return self._right
+        return next((entry.id for entry in study.trees if entry.id != self.left), 0)
+
+    def put(self, number: int, left: bool = False) -> None:
+        """Put a tree on one side; one that is on the other changes sides with it."""
+        now = self.left, self.right
+        if number == now[0 if left else 1]:
+            return
+        if number == now[1 if left else 0]:
+            self._left, self._right = now[1], now[0]
+        elif left:
+            self._left, self._right = number, now[1]
+        else:
+            self._left, self._right = now[0], number
+        study = self.focus.shelf.study
+        if study is not None and self._left == study.in_hand:
+            self._left = 0  # it follows what is in hand
+        self.chosen.emit()
+
+    def put_beside(self, plan: Plan) -> bool:
+        """Keep the tree in hand, and put that of another plan on the shelf and on the right.
+
+        False where that plan grows the tree in hand.
+        """
+        focus, shelf = self.focus, self.focus.shelf
+        if shelf.study is None or plan.growth() == shelf.study.plan.growth():
+            return False
+        if not shelf.study.entry.kept:
+            shelf.keep(focus.trees_as_grown if focus.out_of_date else ())
+        self._left = 0
+        self._right = shelf.add(plan)
+        self.chosen.emit()
+        return True
+
+    def swap(self) -> None:
+        """Left to the right, right to the left."""
+        if self.right:
+            self.put(self.right, left=True)
+
+    def _side(self, number: int) -> Side | None:
+        focus, study = self.focus, self.focus.shelf.study
+        if study is None or not study.has(number):
+            return None
+        plan = study.tree(number).plan
+        if number == focus.grown_id and focus.grown is not None and focus.grown_by is not None:
+            return Side(number, focus.grown_by, focus.grown)
+        kept = next((one for (own, _), one in focus.shelf.kept.items() if own == number), None)
+        return Side(number, plan if kept is None else kept.plan, None, kept)
+
+    # asking
+
+    def ask(self, again: bool = False) -> None:
+        """Lay the two trees beside each other, unless that is done."""
+        study, left, right = self.focus.shelf.study, self._side(self.left), self._side(self.right)
+        if study is None or left is None or right is None:
+            self.faces.forget()
+            return
+        known = self.faced
+        if known is not None and not again:
+            pair = known.pair
+            if pair.one.tree is left.tree and pair.other.tree is right.tree:
+                return
+        (self.faces.again if again else self.faces.ask)(
+            (left.about, right.about), partial(_faced, study.source, left, right)
+        )
+
+    def _keep_new(self) -> None:
+        """Trees that were grown for it are on the shelf from now on."""
+        found: Faced | None = self.faces.found
+        for number, (plan, grown) in ({} if found is None else found.new).items():
+            if not any(own == number for own, _ in self.focus.shelf.kept):
+                self.focus.add_grown(number, plan, grown, None)
+
+    @property
+    def faced(self) -> Faced | None:
+        """The two trees, where they are known by now."""
+        found: Faced | None = self.faces.found
+        if found is None or (found.left, found.right) != (self.left, self.right):
+            return None
+        return found
+
+    # all trees of the shelf beside the one in hand
+
+    def ask_shelf(self) -> None:
+        """Find the cases that each tree that was grown has in common with the one in hand."""
+        study, focus = self.focus.shelf.study, self.focus
+        mine = None if study is None else self._side(study.in_hand)
+        if study is None or mine is None or mine.grown is None or focus.grown_id != study.in_hand:
+            self.shelf.forget()
+            return
+        sides = [self._side(entry.id) for entry in study.trees if entry.id != study.in_hand]
+        others = [side for side in sides if side is not None and side.tree is not None]
+        about = (mine.grown.tree, *((side.number, side.tree) for side in others))
+        self.shelf.ask(about, partial(_beside, study.source, mine.grown, others))
+
+    @property
+    def beside(self) -> dict[int, Pair]:
+        """The tree in hand with each other one that was grown, by the id of that."""
+        found: dict[int, Pair] | None = self.shelf.found
+        if found is None:
+            return {}
+        return {key: pair for key, pair in found.items() if pair.one is self.focus.grown}
+
+    def alike(self, number: int) -> float | None:
+        """The adjusted Rand index of a tree with the one in hand at its cut, where it is known."""
+        pair, cut = self.beside.get(number), self.focus.cut
+        if pair is None or cut is None or not pair.common:
+            return None
+        its = cut_at_count(pair.other.tree, min(cut.clusters, pair.other.tree.n))
+        return adjusted_rand(cross_counts(cut.membership[pair.mine] - 1,
+                                          its.membership[pair.its] - 1))  # fmt: skip
+
+    def count_in(self, number: int, counts: bool) -> None:
+        """Have a tree count for what stands whatever, or pass it over."""
+        (self.passed_over.discard if counts else self.passed_over.add)(number)
+        self.shelf.changed.emit()
+
+    @property
+    def standing(self) -> Together | None:
+        """How often the cases of each cluster in hand are together in the trees that count."""
+        cut, grown = self.focus.cut, self.focus.grown
+        chosen = [pair for key, pair in self.beside.items() if key not in self.passed_over]
+        if cut is None or grown is None or not chosen:
+            return None
+        groups = []
+        for pair in chosen:
+            tree = pair.other.tree
+            own = np.full(grown.tree.n, -1, dtype=np.int64)
+            own[pair.mine] = cut_at_count(tree, min(cut.clusters, tree.n)).membership[pair.its] - 1
+            groups.append(own)
+        return together(cut.membership - 1, cut.clusters, groups)
+
+    # at the cut in hand
+
+    def _cut(self, number: int, grown: Grown, count: int) -> Cut:
+        focus = self.focus
+        if number == focus.grown_id and focus.grown is grown and focus.cut is not None:
+            return focus.cut
+        return cut_at_count(grown.tree, min(count, grown.tree.n))
+
+    def _names(self, number: int, grown: Grown, plan: Plan, cut: Cut) -> list[Identity]:
+        focus = self.focus
+        if number == focus.grown_id and focus.grown is grown:
+            return focus.identities_of(cut)
+        kept = next((one for (own, _), one in focus.shelf.kept.items() if own == number), None)
+        tree = grown.tree
+        known = kept is not None and kept.cut is not None and kept.tree is tree
+        lettered = kept.cut.lettered_cut(tree) if known and kept and kept.cut else cut
+        titles, colours = (titled_nodes(tree, getattr(plan.cut, key))
+                           for key in ("names", "colours"))  # fmt: skip
+        return identities(tree, lettered, cut, titles, colours)
+
+    @property
+    def met(self) -> Met | None:
+        """The two trees at the cut in hand."""
+        faced, focus = self.faced, self.focus
+        if faced is None:
+            return None
+        count = focus.cut.clusters if focus.cut is not None else _FIRST_COUNT
+        pair = faced.pair
+        cuts = (self._cut(faced.left, pair.one, count), self._cut(faced.right, pair.other, count))
+        about = faced, *cuts, focus.lettered, tuple(focus.identities)
+        if self._met is None or self._met[0] != about:
+            self._met = about, self._meet(faced, *cuts)
+        return self._met[1]
+
+    def _meet(self, faced: Faced, one: Cut, other: Cut) -> Met:
+        found = crossed(faced.pair, one, other)
+        if faced.right == self.focus.grown_id:  # whose letters are known
+            others = self._names(faced.right, faced.pair.other, faced.plans[1], other)
+            names = called_after(found.partner, others)
+        else:
+            names = self._names(faced.left, faced.pair.one, faced.plans[0], one)
+            others = called_after(found.partner_of_other, names)
+        move = largest_move(found) if faced.told else None
+        lanes = [] if move is None else _lanes(faced, found, move)
+        return Met(faced, found, names, others, stands_at(faced.pair, one), move, lanes)
+
+
+def _lanes(faced: Faced, found: Crossed, move: Move) -> list[Lane]:
+    """Those of a move, those that stay in its cluster, and all others."""
+    n = faced.pair.one.tree.n
+    groups = np.full(n, 2, dtype=np.int64)
+    groups[found.one.membership - 1 == move.here] = 1
+    groups[faced.pair.mine[found.moved & (found.own == move.here)]] = 2
+    groups[faced.pair.mine[move.cases]] = 0
+    weights = faced.pair.one.prepared.weights
+    return lanes_of(faced.told, groups, 3, np.ones(n) if weights is None else weights)
+
+
+# the work, which is on a thread of its own
+
+
+def _faced(source: Source, left: Side, right: Side, progress: Progress) -> Faced:
+    most = max((g.tree.n for g in (left.grown, right.grown) if g is not None), default=0)
+    with at_hand(max(most, source.n if isinstance(source, Table) else 0)):
+        one, other = _grown(source, left, progress), _grown(source, right, progress)
+        pair = Pair.of(one, other)
+        whole = compare_trees(one.tree, other.tree, pair.mine, pair.its, progress)
+    asked = left.plan.count
+    counts = over_counts(pair, asked.to if asked is not None else _COUNTS)
+    facing = untangled(one.tree, other.tree, pair.mine, pair.its, progress)
+    told: list[Told] = []
+    if isinstance(source, Table) and one.of == "cases":
+        try:
+            told = told_answers(source, left.plan, one.prepared)
+        except InputError:  # which the Profiles page tells
+            told = []
+    new = {side.number: (side.plan, grown) for side, grown in ((left, one), (right, other))
+           if side.grown is None and side.kept is None}  # fmt: skip
+    plans = left.plan, right.plan
+    return Faced(left.number, right.number, pair, plans, whole, counts, facing, told, new)
+
+
+def _beside(source: Source, mine: Grown, others: list[Side], progress: Progress) -> dict[int, Pair]:
+    found = {}
+    for done, side in enumerate(others):
+        progress(Phase.COMPARE, done / len(others))
+        found[side.number] = Pair.of(mine, _grown(source, side, progress))
+    return found
+
+
+def _grown(source: Source, side: Side, progress: Progress) -> Grown:
+    if side.grown is not None:
+        return side.grown
+    if side.kept is not None:
+        return grown_again(source, side.kept, None, progress)
+    return grow_prepared(prepare(source, side.plan), side.plan, {}, progress)

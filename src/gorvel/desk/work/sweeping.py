@@ -1,0 +1,161 @@
+"""The work behind the sweep: trees of many combinations, beside the one in hand."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+
+from PySide6.QtCore import QObject
+
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.progress import Progress
+from gorvel.core.compare.sweep import Combination, Swept, combinations_of, sweep
+from gorvel.core.grow.grown import Grown
+from gorvel.core.kernels.loading import at_hand
+from gorvel.core.plan.beside import OtherTree
+from gorvel.core.plan.others import adopted
+from gorvel.core.plan.plan import Plan
+from gorvel.core.table.source import Source
+from gorvel.desk.state.focus import Focus
+from gorvel.desk.work.inquiry import Inquiry
+from gorvel.desk.work.jobs import Job, JobKind, Jobs
+
+__all__ = ["AGAINST", "Sweep", "Sweeping"]
+
+AGAINST = {"measures": "measures", "scales": "scales", "handlings": "missing answers"}
+_KEYS = {"measures": "measure", "scales": "scale", "handlings": "handling"}
+_MOST_BOARDS = 1_000  # cases up to which each tree is asked for its best counts, too
+
+
+@dataclass(frozen=True, eq=False)
+class Sweep:
+    """What is known of a sweep. asked : all combinations; found : those that are done, in that
+
+    order; against : what linkages are swept against; count : of the cuts that are compared; own :
+    the combination of the tree in hand.
+    """
+
+    asked: tuple[Combination, ...]
+    found: tuple[Swept, ...]
+    against: str
+    count: int
+    own: Combination
+
+    @property
+    def whole(self) -> bool:
+        return len(self.found) == len(self.asked)
+
+    def key(self, at: Combination) -> str:
+        """What a combination takes of that which linkages are swept against."""
+        return str(getattr(at, _KEYS[self.against]))
+
+
+class Sweeping(QObject):
+    """Sweeps linkages against measures, scales or handlings of gaps."""
+
+    def __init__(self, focus: Focus, jobs: Jobs, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.focus = focus
+        self.trees = Inquiry(jobs, JobKind.SWEEP, self)
+        self.against = "measures"
+        self._kept: list[Swept] = []  # by the work under way
+        self._begun: Sweep | None = None
+        focus.shelf.study_changed.connect(self.trees.forget)
+        self.trees.worked.connect(self._worked)
+
+    @property
+    def why_not(self) -> str:
+        """Why nothing can be swept; "" where it can."""
+        grown, cut = self.focus.grown, self.focus.cut
+        if grown is None or cut is None:
+            return "There is no tree yet."
+        if grown.of != "cases":
+            return "Trees of variables are not swept: group cases, on the Plan page."
+        if grown.key.group is not None:
+            return "With a split each group has a tree of its own: take the split away to sweep."
+        return ""
+
+    def begin(self) -> None:
+        """Grow the trees, from the first on."""
+        study, plan, grown = self.focus.shelf.study, self.focus.plan_of_tree, self.focus.grown
+        if self.why_not or study is None or plan is None or grown is None:
+            return
+        cut = self.focus.cut
+        assert cut is not None
+        keys: dict[str, object] = {"linkages": "all"}
+        if plan.source.kind == "table":
+            keys[self.against] = "all"
+        asked = plan.with_whole("sweep", keys)
+        if asked.count is None and grown.tree.n <= _MOST_BOARDS:
+            asked = asked.with_whole("count", {})
+        self._kept = []
+        own = Combination("", "", "", "")
+        pairs = combinations_of(asked)
+        for at, tree in pairs:
+            if _grows_the_same(plan, tree):
+                own = at
+        self._begun = Sweep(tuple(at for at, _ in pairs), (), self.against, cut.clusters, own)
+        work = partial(_sweep, study.source, asked, grown, cut.clusters, self._begun, self._kept)
+        self.trees.again((grown.tree, self.against, cut.clusters), work)
+
+    def _worked(self, job: Job | None) -> None:
+        if job is not None:
+            job.progressed.connect(self._look)
+        elif self._begun is not None and self.trees.found is None and self._kept:
+            self._look()  # it was stopped: what is done stays
+
+    def _look(self, *_: object) -> None:
+        """What is done by now."""
+        begun, found = self._begun, self.trees.found
+        done = 0 if found is None else len(found.found)
+        if begun is not None and self._kept and len(self._kept) > done:
+            self.trees.seen(_with(begun, self._kept))
+
+    @property
+    def known(self) -> Sweep | None:
+        """What is known, where it is about the tree in hand."""
+        found: Sweep | None = self.trees.found
+        return found
+
+    @property
+    def is_old(self) -> bool:
+        """Was it begun from another tree, or another cut, than those in hand?"""
+        grown, cut, found = self.focus.grown, self.focus.cut, self.known
+        if grown is None or cut is None or found is None:
+            return False
+        return not self.trees.is_about((grown.tree, found.against, cut.clusters))
+
+    def plan_of(self, at: Combination) -> Plan:
+        """The plan that grows a combination.
+
+        Raises
+        ------
+        InputError : it does not go together.
+        """
+        plan, found = self.focus.plan_of_tree, self.known
+        if plan is None or found is None:
+            raise InputError("no tree", "one that is in hand")
+        keys = {"name": "-", "linkage": at.linkage}
+        if plan.source.kind == "table":
+            keys[_KEYS[found.against]] = found.key(at)
+        return adopted(plan, OtherTree.model_validate(keys))
+
+
+def _grows_the_same(plan: Plan, tree: OtherTree) -> bool:
+    try:
+        return adopted(plan, tree).growth() == plan.growth()
+    except InputError:
+        return False
+
+
+def _with(begun: Sweep, kept: list[Swept]) -> Sweep:
+    return Sweep(begun.asked, tuple(kept), begun.against, begun.count, begun.own)
+
+
+def _sweep(
+    source: Source, plan: Plan, own: Grown, count: int, begun: Sweep, kept: list[Swept],
+    progress: Progress,
+) -> Sweep:  # fmt: skip
+    with at_hand(own.tree.n):
+        sweep(source, plan, own, [count], None, progress, kept.append)
+    return _with(begun, kept)

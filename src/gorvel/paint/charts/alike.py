@@ -1,0 +1,167 @@
+"""Painting how two trees agree: over the counts, and cluster by cluster at one."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from gorvel.core.compare.partitions import Agreement
+from gorvel.core.tree.cluster_names import Identity
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.charts.curve import OverCounts
+from gorvel.paint.shades import ink_on
+from gorvel.paint.theme import Theme, font
+
+__all__ = ["AlikePainter", "CrossPainter", "mixed"]
+
+Ints = NDArray[np.int64]
+
+_ROW, _DOT, _HEAD = 30.0, 12.0, 26.0
+_LEFT, _CELL = 46.0, 62.0
+_LEAST_ROW = 17.0
+
+
+def mixed(ground: str, ink: str, share: float) -> QColor:
+    """A colour on the way from one to another."""
+    one, other = QColor(ground), QColor(ink)
+    parts = (a + (b - a) * share for a, b in (
+        (one.redF(), other.redF()), (one.greenF(), other.greenF()), (one.blueF(), other.blueF())
+    ))  # fmt: skip
+    return QColor.fromRgbF(*parts)
+
+
+@dataclass(frozen=True, eq=False)
+class AlikePainter(OverCounts):
+    """The adjusted Rand index of two trees at each count."""
+
+    found: Mapping[int, Agreement]
+    theme: Theme
+    width: float
+    height: float
+    count: int
+    hovered: int = 0
+
+    @property
+    def counts(self) -> tuple[int, ...]:
+        """Those at which both are cut."""
+        return tuple(self.found)
+
+    def paint(self, canvas: Canvas) -> None:
+        """Axes, curve and points."""
+        if not self.found:
+            return
+        canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        values = np.array([one.adjusted_rand for one in self.found.values()])
+        y = self._scale(min(0.0, float(values.min())), 1.0)
+        self._axes(canvas, min(0.0, float(values.min())), 1.0, y)
+        self._line(canvas, values, y, self.theme.focus)
+        best = self.counts[int(values.argmax())] if len(values) > 1 else None
+        self._points(canvas, values, y, best)
+
+    def tip(self, count: int) -> str:
+        """What stands at a count, in words."""
+        one = self.found.get(count)
+        if one is None:
+            return ""
+        return (
+            f"{count} clusters: adjusted Rand {one.adjusted_rand:.2f}, {one.moved:,} moved; Rand"
+            f" {one.rand:.2f}, Fowlkes–Mallows {one.fowlkes_mallows:.2f}, normalised mutual"
+            f" information {one.normalised_mi:.2f}, variation of information"
+            f" {one.variation_of_information:.2f}"
+        )
+
+
+@dataclass(frozen=True, eq=False)
+class CrossPainter:
+    """Who is where: a row for each cluster of the left tree, a column for each of the right one.
+
+    rows, columns : clusters from 0, in the order of the trees; chosen : the cell (row and column of
+    `table`) whose cases are listed.
+    """
+
+    table: Ints
+    rows: Sequence[int]
+    columns: Sequence[int]
+    names: Sequence[Identity]
+    others: Sequence[Identity]
+    partner: Ints
+    theme: Theme
+    width: float
+    height: float
+    chosen: tuple[int, int] | None = None
+    hovered: tuple[int, int] | None = None
+
+    @property
+    def cell(self) -> tuple[float, float]:
+        """Pixels of a cell."""
+        wide = min((self.width - _LEFT - 8) / max(len(self.columns), 1), _CELL)
+        high = min((self.height - _HEAD - 4) / max(len(self.rows), 1), _ROW)
+        return max(wide, 20.0), max(high, _LEAST_ROW)
+
+    def extent(self) -> tuple[float, float]:
+        """Pixels of all of it."""
+        wide, high = self.cell
+        return _LEFT + wide * len(self.columns) + 8, _HEAD + high * len(self.rows) + 4
+
+    def cell_at(self, x: float, y: float) -> tuple[int, int] | None:
+        """The clusters (left, right) whose cell is at a point."""
+        wide, high = self.cell
+        column, row = int((x - _LEFT) // wide), int((y - _HEAD) // high)
+        if not (0 <= row < len(self.rows) and 0 <= column < len(self.columns)):
+            return None
+        return self.rows[row], self.columns[column]
+
+    def paint(self, canvas: Canvas) -> None:
+        """Names, and cells shaded by their share of the row."""
+        painter, theme, (wide, high) = canvas.painter, self.theme, self.cell
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        for place, cluster in enumerate(self.columns):
+            box = QRectF(_LEFT + place * wide, 2, wide, _HEAD - 4)
+            canvas.write(box, canvas.shortened(self.others[cluster].name, font(0.93, 600), wide),
+                         theme.identity(self.others[cluster]).name(), font(0.93, 600),
+                         "centre")  # fmt: skip
+        for place, cluster in enumerate(self.rows):
+            self._row_head(canvas, self.names[cluster], _HEAD + (place + 0.5) * high, high)
+            mass = max(int(self.table[cluster].sum()), 1)
+            for column, other in enumerate(self.columns):
+                box = QRectF(_LEFT + column * wide + 2, _HEAD + place * high + 2, wide - 4,
+                             high - 4)  # fmt: skip
+                self._cell(canvas, box, (cluster, other), mass)
+
+    def _row_head(self, canvas: Canvas, who: Identity, y: float, high: float) -> None:
+        colour, size = self.theme.identity(who), min(_DOT, high / 2 - 1)
+        painter, at = canvas.painter, font(0.82, 600)
+        wide = max(2 * size, canvas.wide(who.name, at) + 10)
+        box = QRectF(_LEFT - 8 - min(wide, _LEFT - 8), y - size, min(wide, _LEFT - 8), 2 * size)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour)
+        painter.drawRoundedRect(box, size, size)
+        words = canvas.shortened(who.name, at, box.width() - 4)
+        canvas.write(box, words, ink_on(colour, self.theme), at, "centre")
+
+    def _cell(self, canvas: Canvas, box: QRectF, at: tuple[int, int], mass: int) -> None:
+        painter, theme, cases = canvas.painter, self.theme, int(self.table[at])
+        ground = QColor(theme.panel)
+        if cases:
+            ground = mixed(theme.panel, theme.focus, 0.08 + 0.72 * cases / mass)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(ground)
+            painter.drawRoundedRect(box, 3, 3)
+        if at in (self.chosen, self.hovered):
+            pen = QPen(QColor(theme.cut if at == self.chosen else theme.soft), 2.0)
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(box.adjusted(-1, -1, 1, 1), 4, 4)
+        if not cases:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(theme.line))
+            painter.drawEllipse(QPointF(box.center()), 1.6, 1.6)
+            return
+        partner = self.partner[at[0]] == at[1]
+        canvas.write(box, f"{cases:,}", ink_on(ground, theme),
+                     font(0.93, 600 if partner else 400), "centre")  # fmt: skip

@@ -1,0 +1,117 @@
+"""Painting a grid of numbers, each shaded by how much of the largest it is."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.charts.alike import mixed
+from gorvel.paint.shades import ink_on
+from gorvel.paint.theme import Theme, font
+
+__all__ = ["Shade", "ShadedPainter"]
+
+_LEFT, _FLAT, _STEEP = 150.0, 26.0, 132.0  # pixels of heads
+_ROW, _LEAST_ROW, _WIDE, _LEAST = 30.0, 19.0, 76.0, 33.0
+
+
+@dataclass(frozen=True)
+class Shade:
+    """One cell. words : "" while it is not known; share : 0 to 1, None for one that cannot be."""
+
+    words: str
+    share: float | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class ShadedPainter:
+    """cells : by row and column, those that are known; own : the one in hand."""
+
+    rows: Sequence[str]
+    columns: Sequence[str]
+    cells: Mapping[tuple[int, int], Shade]
+    theme: Theme
+    width: float
+    height: float
+    own: tuple[int, int] | None = None
+    chosen: tuple[int, int] | None = None
+    hovered: tuple[int, int] | None = None
+
+    @property
+    def cell(self) -> tuple[float, float]:
+        """Pixels of a cell."""
+        wide = min((self.width - _LEFT - 4) / max(len(self.columns), 1), _WIDE)
+        high = min((self.height - self.head - 4) / max(len(self.rows), 1), _ROW)
+        return max(wide, _LEAST), max(high, _LEAST_ROW)
+
+    @property
+    def steep(self) -> bool:
+        """Do the names of the columns run down?"""
+        at = font(0.82, 600)
+        room = min((self.width - _LEFT - 4) / max(len(self.columns), 1), _WIDE)
+        return any(Canvas.wide(name, at) > max(room, _LEAST) - 4 for name in self.columns)
+
+    @property
+    def head(self) -> float:
+        """Pixels above the cells."""
+        return _STEEP if self.steep else _FLAT
+
+    @property
+    def least(self) -> tuple[float, float]:
+        """The size from which nothing is cut."""
+        return _LEFT + _LEAST * len(self.columns) + 4, self.head + _LEAST_ROW * len(self.rows) + 4
+
+    def cell_at(self, x: float, y: float) -> tuple[int, int] | None:
+        """The row and column at a point."""
+        wide, high = self.cell
+        row, column = int((y - self.head) // high), int((x - _LEFT) // wide)
+        if 0 <= row < len(self.rows) and 0 <= column < len(self.columns):
+            return row, column
+        return None
+
+    def paint(self, canvas: Canvas) -> None:
+        """Heads and cells."""
+        canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        (wide, high), head, steep, at = self.cell, self.head, self.steep, font(0.82, 600)
+        for column, name in enumerate(self.columns):
+            box = QRectF(_LEFT + column * wide, 2, wide, head - 6)
+            words = canvas.shortened(name, at, (head if steep else wide) - 8)
+            canvas.write(box, words, self.theme.soft, at, "right" if steep else "centre",
+                         steep=steep)  # fmt: skip
+        for row, name in enumerate(self.rows):
+            y = head + row * high
+            words = canvas.shortened(name, font(0.93), _LEFT - 12)
+            canvas.write(QRectF(0, y, _LEFT - 10, high), words, self.theme.ink, font(0.93))
+            for column in range(len(self.columns)):
+                box = QRectF(_LEFT + column * wide + 1.5, y + 1.5, wide - 3, high - 3)
+                self._cell(canvas, box, (row, column))
+
+    def _cell(self, canvas: Canvas, box: QRectF, at: tuple[int, int]) -> None:
+        painter, theme, shade = canvas.painter, self.theme, self.cells.get(at)
+        ground = QColor(theme.panel)
+        if shade is not None and shade.share is not None:
+            ground = mixed(theme.panel, theme.focus, 0.06 + 0.74 * min(max(shade.share, 0), 1))
+        painter.setPen(Qt.PenStyle.NoPen)
+        if shade is None or shade.share is not None:
+            painter.setBrush(ground if shade is not None else QColor(theme.paper))
+            painter.drawRoundedRect(box, 3, 3)
+        for where, colour in ((self.hovered, theme.soft), (self.chosen, theme.focus),
+                              (self.own, theme.cut)):  # fmt: skip
+            if at == where:
+                painter.setPen(QPen(QColor(colour), 2.0))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRoundedRect(box, 3, 3)
+        if shade is None:
+            return
+        if shade.share is None:
+            painter.setPen(QPen(QColor(theme.soft), 1.2))
+            middle = box.center()
+            painter.drawLine(QPointF(middle.x() - 4, middle.y()),
+                             QPointF(middle.x() + 4, middle.y()))  # fmt: skip
+            return
+        canvas.write(box, canvas.shortened(shade.words, font(0.86), box.width()),
+                     ink_on(ground, theme), font(0.86), "centre")  # fmt: skip
