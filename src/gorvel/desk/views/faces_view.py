@@ -54,6 +54,7 @@ class FacesView(QWidget):
         self.zoom, self.scrolled = 1.0, 0.0
         self._held: QPointF | None = None
         self._hovered = -1  # a common case
+        self._over: tuple[bool, int] | None = None  # a cluster: right side?, from 1
         self._made: tuple[tuple[object, ...], FacesPainter] | None = None
         self._ground: tuple[tuple[object, ...], QPixmap] | None = None
         self.setMouseTracking(True)
@@ -74,7 +75,7 @@ class FacesView(QWidget):
         another = met is None or self.met is None or met.faced is not self.met.faced
         self.met, self.titles = met, titles
         if another:
-            self.zoom, self.scrolled, self._hovered = 1.0, 0.0, -1
+            self.zoom, self.scrolled, self._hovered, self._over = 1.0, 0.0, -1, None
             if not self._by_hand:
                 large = 0 if met is None else met.faced.pair.one.tree.n
                 self.folded = large > _FOLDED_FROM
@@ -154,6 +155,10 @@ class FacesView(QWidget):
         met, grown, mark = self.met, self.focus.grown, self.focus.mark
         if self._hovered >= 0:
             return (self._hovered,)
+        if self._over is not None and met is not None:
+            right, cluster = self._over
+            clusters = met.crossed.its if right else met.crossed.own
+            return tuple(np.flatnonzero(clusters == cluster - 1).tolist())
         places = None if met is None else met.places_in(grown)
         if places is None or mark is None or grown is None:
             return ()
@@ -212,16 +217,25 @@ class FacesView(QWidget):
             self._held = at
             self._scroll_to(self.scrolled + by)
             return
-        line = painter.line_at(at.x(), at.y())
-        if line != self._hovered:
-            self._hovered = line
-            mark = self._mark_of(line) if line >= 0 else None
-            self.focus.hover(mark)
+        line, over = painter.line_at(at.x(), at.y()), painter.cluster_at(at.x(), at.y())
+        if (line, over) != (self._hovered, self._over):
+            self._hovered, self._over = line, over
+            self.focus.hover(self._mark_of(line) if line >= 0 else self._mark_over())
             self.update()
 
+    def _mark_over(self) -> Mark | None:
+        """The cluster pointed at, where its tree is in hand."""
+        met = self.met
+        if met is None or self._over is None:
+            return None
+        right, cluster = self._over
+        pair = met.faced.pair
+        here = (pair.other if right else pair.one) is self.focus.grown
+        return Mark("cluster", cluster) if here else None
+
     def leaveEvent(self, event: QEvent) -> None:
-        if self._hovered >= 0:
-            self._hovered = -1
+        if self._hovered >= 0 or self._over is not None:
+            self._hovered, self._over = -1, None
             self.focus.hover(None)
             self.update()
 
@@ -234,14 +248,8 @@ class FacesView(QWidget):
         if line >= 0:
             self.focus.select(self._mark_of(line))
             return
-        found = painter.cluster_at(at.x(), at.y())
-        met = self.met
-        if found is not None and met is not None:
-            pair = met.faced.pair
-            if (pair.other if found[0] else pair.one) is self.focus.grown:
-                self.focus.select(Mark("cluster", found[1]))
-        else:
-            self.focus.select(None)
+        self._over = painter.cluster_at(at.x(), at.y())
+        self.focus.select(self._mark_over())
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._held = None
@@ -304,7 +312,7 @@ class FacesView(QWidget):
         order = np.argsort(painter.heights[0], kind="stable")
         at = int(np.flatnonzero(order == marked[0])[0]) + by if len(marked) == 1 else 0
         line = int(order[min(max(at, 0), len(order) - 1)])
-        self._hovered = -1
+        self._hovered, self._over = -1, None
         mark = self._mark_of(line)
         if mark is None:
             self._hovered = line

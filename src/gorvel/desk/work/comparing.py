@@ -202,6 +202,12 @@ class Comparing(QObject):
         if self.right:
             self.put(self.right, left=True)
 
+    @property
+    def waits(self) -> bool:
+        """Is one of the two the tree in hand, and not grown yet?"""
+        return bool(self.right) and (self._side(self.left) is None or
+                                     self._side(self.right) is None)  # fmt: skip
+
     def _side(self, number: int) -> Side | None:
         focus, study = self.focus, self.focus.shelf.study
         if study is None or not study.has(number):
@@ -210,6 +216,8 @@ class Comparing(QObject):
         if number == focus.grown_id and focus.grown is not None and focus.grown_by is not None:
             return Side(number, focus.grown_by, focus.grown)
         kept = next((one for (own, _), one in focus.shelf.kept.items() if own == number), None)
+        if kept is None and number == study.in_hand:
+            return None  # that it is grown is for the hand to say
         return Side(number, plan if kept is None else kept.plan, None, kept)
 
     # asking

@@ -83,7 +83,9 @@ class FacesCard(QWidget):
             widget.setEnabled(met is not None)
         if met is None:
             self.crossings.setText("")
-            self.says.setText("")
+            waits = self.comparing.waits
+            self.says.setText("The tree in hand is not grown yet (Ctrl+G)." if waits else "")
+            self.list.hide()
             return
         facing, common = met.faced.facing, met.faced.pair.common
         before = f", {facing.before:,} before" if facing.before != facing.after else ""
