@@ -206,7 +206,7 @@ def test_keys_zoom_fold_and_walk(compared: Window, qtbot: QtBot) -> None:
     after = view.painter()
     assert after is not None
     assert after.left.look.arrangement.length < before.left.look.arrangement.length
-    assert compared.compare.view.folded
+    assert compared.compare.faces.folded.isChecked()
     qtbot.keyClick(view, Qt.Key.Key_F)
     order = np.argsort(before.heights[0], kind="stable")
     qtbot.keyClick(view, Qt.Key.Key_Down)

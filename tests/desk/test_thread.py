@@ -93,7 +93,7 @@ def test_from_an_empty_window_to_a_saved_membership_file_with_the_mouse(
     assert window.focus.cut.clusters == 6
     saved = tmp_path / "clusters.csv"
     file_asked(saved)
-    click_stop(qtbot, window, 5)
+    click_stop(qtbot, window, 6)
     assert window.acts.files.written()
     assert states(window)["Memberships"] == "6 saved in clusters.csv"
     check_saved(window, saved)

@@ -25,6 +25,7 @@ __all__ = [
 ]
 
 _MOST_MOVES = 3
+_MOST_NAMED = 6  # clusters
 _MARKS = 0.5  # standard deviations of all cases between those that move and those that stay
 _MOST_MARKS = 3
 _STANDS, _FALLS = 0.9, 0.5  # shares of pairs that stay together
@@ -67,7 +68,9 @@ def same_words(
     if elsewhere:
         parts.append(f"The right tree has, at other counts: {'; '.join(elsewhere)}.")
     if never:
-        parts.append(f"At no count does it have {_joined(never, 'or')}.")
+        few = never if len(never) <= _MOST_NAMED else [
+            *never[:_MOST_NAMED - 1], f"{len(never) - _MOST_NAMED + 1} others"]  # fmt: skip
+        parts.append(f"At no count does it have {_joined(few, 'or')}.")
     return " ".join(parts)
 
 

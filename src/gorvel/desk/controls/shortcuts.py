@@ -55,8 +55,15 @@ KEYS = {
         "Ctrl+F, Return": "find a case among the silhouettes",
         "Ctrl+Return": "take the count in hand",
     },
+    "Compare": {
+        "L, R": "on a card of the shelf: put its tree on the left, on the right",
+        "Up, Down": "to the next case of the left tree, to the one before",
+        "+, −, 0": "higher rows, lower rows, whole trees",
+        "F": "fold the clusters of both trees, or unfold them",
+        "Arrows, Return": "through a table of cells, take the one marked",
+    },
 }
-_SECOND = ("Tree", "Count")  # places whose keys stand in the second column
+_SECOND = ("Tree", "Count", "Compare")  # places whose keys stand in the second column
 
 
 def show_shortcuts(parent: QWidget) -> QDialog:

@@ -119,13 +119,10 @@ class CrossView(QWidget):
         self._hovered = None
         painter = self.painter()
         if painter is not None:
-            self.setMinimumSize(*(round(side) for side in self._least(painter)))
+            self.setMinimumSize(*(round(side) for side in painter.least))
         self.update()
         if not same and self.cell is not None:
             self.take(None)
-
-    def _least(self, painter: CrossPainter) -> tuple[float, float]:
-        return 46 + 20 * len(painter.columns) + 8, 26 + 17 * len(painter.rows) + 4
 
     def painter(
         self, theme: Theme | None = None, width: float = 0.0, height: float = 0.0

@@ -39,10 +39,11 @@ _FOLDED_FROM = 6_000  # cases from which clusters are folded at first
 class FacesView(QWidget):
     """titles : of the two trees.
 
-    Signals: opened(case), a double click or Enter on a case of the tree in hand.
+    Signals: opened(case), a double click or Enter on a case of the tree in hand; turned(folded).
     """
 
     opened = Signal(int)
+    turned = Signal(bool)
 
     def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -84,6 +85,7 @@ class FacesView(QWidget):
     def fold(self, folded: bool) -> None:
         """Show clusters as wedges, or every case."""
         self.folded, self._by_hand = folded, True
+        self.turned.emit(folded)
         self.update()
 
     # painting

@@ -137,6 +137,7 @@ class Comparing(QObject):
         self.passed_over: set[int] = set()  # trees that do not count for what stands whatever
         self._left = self._right = 0  # ids, 0 for what follows by itself
         self._met: tuple[tuple[object, ...], Met] | None = None
+        self._stands: tuple[tuple[object, ...], Together] | None = None
         focus.shelf.study_changed.connect(self._new_study)
         self.faces.changed.connect(self._keep_new)
 
@@ -295,13 +296,10 @@ class Comparing(QObject):
         chosen = [pair for key, pair in self.beside.items() if key not in self.passed_over]
         if cut is None or grown is None or not chosen:
             return None
-        groups = []
-        for pair in chosen:
-            tree = pair.other.tree
-            own = np.full(grown.tree.n, -1, dtype=np.int64)
-            own[pair.mine] = cut_at_count(tree, min(cut.clusters, tree.n)).membership[pair.its] - 1
-            groups.append(own)
-        return together(cut.membership - 1, cut.clusters, groups)
+        about = cut, *chosen
+        if self._stands is None or self._stands[0] != about:
+            self._stands = about, _standing(grown, cut, chosen)
+        return self._stands[1]
 
     # at the cut in hand
 
@@ -359,6 +357,16 @@ def _lanes(faced: Faced, found: Crossed, move: Move) -> list[Lane]:
     groups[faced.pair.mine[move.cases]] = 0
     weights = faced.pair.one.prepared.weights
     return lanes_of(faced.told, groups, 3, np.ones(n) if weights is None else weights)
+
+
+def _standing(grown: Grown, cut: Cut, others: list[Pair]) -> Together:
+    groups = []
+    for pair in others:
+        tree = pair.other.tree
+        own = np.full(grown.tree.n, -1, dtype=np.int64)
+        own[pair.mine] = cut_at_count(tree, min(cut.clusters, tree.n)).membership[pair.its] - 1
+        groups.append(own)
+    return together(cut.membership - 1, cut.clusters, groups)
 
 
 # the work, which is on a thread of its own

@@ -23,7 +23,7 @@ Ints = NDArray[np.int64]
 
 _ROW, _DOT, _HEAD = 30.0, 12.0, 26.0
 _LEFT, _CELL = 46.0, 62.0
-_LEAST_ROW = 17.0
+_LEAST_ROW, _LEAST_CELL = 17.0, 32.0
 
 
 def mixed(ground: str, ink: str, share: float) -> QColor:
@@ -101,12 +101,13 @@ class CrossPainter:
         """Pixels of a cell."""
         wide = min((self.width - _LEFT - 8) / max(len(self.columns), 1), _CELL)
         high = min((self.height - _HEAD - 4) / max(len(self.rows), 1), _ROW)
-        return max(wide, 20.0), max(high, _LEAST_ROW)
+        return max(wide, _LEAST_CELL), max(high, _LEAST_ROW)
 
-    def extent(self) -> tuple[float, float]:
-        """Pixels of all of it."""
-        wide, high = self.cell
-        return _LEFT + wide * len(self.columns) + 8, _HEAD + high * len(self.rows) + 4
+    @property
+    def least(self) -> tuple[float, float]:
+        """The size from which nothing is cut."""
+        return (_LEFT + _LEAST_CELL * len(self.columns) + 8,
+                _HEAD + _LEAST_ROW * len(self.rows) + 4)  # fmt: skip
 
     def cell_at(self, x: float, y: float) -> tuple[int, int] | None:
         """The clusters (left, right) whose cell is at a point."""

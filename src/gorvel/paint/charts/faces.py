@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QColor, QPainter, QPen
 
 from gorvel.core.scene.axis import axis_of
 from gorvel.core.scene.dendrogram import DendrogramScene
@@ -28,8 +28,12 @@ Flags = NDArray[np.bool_]
 _TREE, _BAR, _GAP = 0.36, 18.0, 5.0  # of the width, and pixels
 _HEAD, _FOOT = 26.0, 6.0
 _CURVED = 900  # bundles up to which lines are curves
-_BUNDLE = 1.5  # pixels within which lines begin and end as one
-_FAINT, _STRONG = 70, 235  # alpha of lines between partners, and of the others
+_FINE, _COARSE = 1.5, 6.0  # pixels within which lines begin and end as one
+_BENDS = 14  # points of a curve
+_MANY = 400  # lines from which these are the coarse ones
+_FAINT, _STRONG = 0.27, 0.92  # how far lines between partners, and others, cover the ground
+_DENSE = 0.5  # how far many lines between partners do
+_WIDE, _FEW = 1.6, 150  # pixels of lines that move, where these are not more
 _NEAR = 5.0  # pixels
 
 
@@ -159,52 +163,55 @@ class FacesPainter:
 
     @cached_property
     def _bundles(self) -> tuple[Floats, Floats, Ints, Flags, Ints]:
-        """Lines that begin and end within a hair's breadth as one: (b,) begin, end, cluster of the
+        """Lines that begin and end close together as one: (b,) begin, end, cluster of the left
 
-        left tree, moved, and how many lines each holds.
+        tree, moved, and how dense: the whole part of log2 of how many lines it holds.
         """
         first, last = self.heights
         low, high = _HEAD, _HEAD + self.body
         seen = ~(((first < low) & (last < low)) | ((first > high) & (last > high)))
+        near = np.where(self.moved[seen], *(
+            _COARSE if int(some.sum()) > _MANY else _FINE
+            for some in (self.moved[seen], ~self.moved[seen])
+        ))  # fmt: skip
         ways = np.column_stack([
-            np.rint(first[seen] / _BUNDLE), np.rint(last[seen] / _BUNDLE),
-            self.own[seen], self.moved[seen],
+            np.rint(first[seen] / near), np.rint(last[seen] / near), self.own[seen],
+            self.moved[seen],
         ]).astype(np.int64)  # fmt: skip
         if not len(ways):
             nothing, none = np.empty(0), np.empty(0, dtype=np.int64)
             return nothing, nothing, none, none.astype(bool), none
         found, at, many = np.unique(ways, axis=0, return_index=True, return_counts=True)
-        return (first[seen][at], last[seen][at], found[:, 2], found[:, 3].astype(bool), many)
+        dense = np.log2(many).astype(np.int64)
+        return first[seen][at], last[seen][at], found[:, 2], found[:, 3].astype(bool), dense
 
     @property
     def _straight(self) -> bool:
         return len(self._bundles[0]) > _CURVED
 
-    def _path(self, first: Floats, last: Floats) -> QPainterPath:
+    def _draw(self, painter: QPainter, first: Floats, last: Floats) -> None:
+        """Lines that run level at both ends; each by itself, which is quicker than all as one."""
         begin, end = self.ends
-        third, straight, path = (end - begin) / 3, self._straight, QPainterPath()
-        for a, b in zip(first.tolist(), last.tolist(), strict=True):
-            path.moveTo(begin, a)
-            if straight:
-                path.lineTo(end, b)
-            else:  # of one third each: runs level at both ends
-                path.cubicTo(QPointF(begin + third, a), QPointF(end - third, b), QPointF(end, b))
-        return path
+        share = np.linspace(0, 1, 2 if self._straight else _BENDS)
+        x = (begin + (end - begin) * share).tolist()
+        bend = share * share * (3 - 2 * share)
+        for y in (first[:, None] + (last - first)[:, None] * bend).tolist():
+            painter.drawPolyline([QPointF(a, b) for a, b in zip(x, y, strict=True)])
 
     def _lines(self, canvas: Canvas) -> None:
         painter = canvas.painter
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        first, last, cluster, moved, _ = self._bundles
-        for strong in (False, True):
-            for number in np.unique(cluster).tolist():
-                mine = (cluster == number) & (moved == strong)
-                if not mine.any():
-                    continue
-                colour = self.left.look.colour(number + 1)
-                colour.setAlpha(_STRONG if strong else _FAINT)
-                painter.setPen(QPen(colour, 1.4 if strong else 1.0))
-                painter.drawPath(self._path(first[mine], last[mine]))
+        first, last, cluster, moved, dense = self._bundles
+        kinds = np.unique(np.column_stack([moved, cluster, dense]), axis=0)
+        wide = _WIDE if int(moved.sum()) <= _FEW else 1.0  # wider ones take ten times as long
+        for strong, number, doublings in kinds.tolist():  # those that stay below those that move
+            mine = (moved == strong) & (cluster == number) & (dense == doublings)
+            colour = self.left.look.colour(number + 1)
+            seen = 1 - (1 - _FAINT) ** (1 << doublings)  # as many faint ones over each other
+            colour.setAlphaF(_STRONG if strong else min(seen, _DENSE))
+            painter.setPen(QPen(colour, wide if strong else 1.0))
+            self._draw(painter, first[mine], last[mine])
 
     def paint_marks(self, canvas: Canvas, marked: Sequence[int]) -> None:
         """Lines of what is marked, by their places among the m, over everything."""
@@ -218,7 +225,7 @@ class FacesPainter:
         painter.setPen(QPen(QColor(self.theme.focus), 2.2))
         at = np.array(marked, dtype=np.int64)
         first, last = self.heights
-        painter.drawPath(self._path(first[at], last[at]))
+        self._draw(painter, first[at], last[at])
         begin, end = self.ends
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(self.theme.focus))

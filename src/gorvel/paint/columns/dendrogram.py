@@ -35,6 +35,7 @@ _STRONG_FROM = (
 _THIN = 1.5  # pixels below which a branch is one line
 _NOTABLE = 4.0  # pixels a bracket spans before its tie or inversion is marked
 
+_SIZE_ROOM = 30.0  # pixels of a wedge that tells its size
 _ROOM = 16.0  # pixels a bracket spans before its support is told
 _STRONG = 0.95
 
@@ -198,7 +199,7 @@ class DendrogramPicture(ColumnPicture):
                 QPointF(frame.right, bottom - room),
             ]
             painter.drawPolygon(QPolygonF(corners))
-            if bottom - top >= 11:
+            if bottom - top >= 11 and abs(apex - frame.right) >= _SIZE_ROOM:
                 words = f"{tree.sizes[node]:,}"
                 mirrored = frame.left > frame.right
                 box = QRectF(frame.right + (6 if mirrored else -60), top, 54, bottom - top)

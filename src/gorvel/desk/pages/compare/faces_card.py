@@ -34,6 +34,7 @@ class FacesCard(QWidget):
         self.folded = QCheckBox("fold clusters")
         self.folded.setToolTip("Each cluster as one wedge (F)")
         self.folded.clicked.connect(self.view.fold)
+        self.view.turned.connect(self.folded.setChecked)
         self.swap = button("swap", comparing.swap, "link", "Left to the right, right to the left")
         self.bar = InquiryBar(comparing.faces, self._again, "Laying the trees face to face …")
         self.says = text(size=0.93, soft=True)

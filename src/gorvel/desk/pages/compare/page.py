@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from typing import Protocol
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
@@ -43,8 +44,15 @@ _TABS = (
     ("Stands whatever", "Clusters that are there in other trees, too"),
     ("Sweep", "Linkages against measures, scales or handlings of missing answers"),
 )
+_LOWER = 222  # pixels that curve and table need, at the least
 _BOX = 520  # pixels of the box of an empty page
 _OFFERED = ("average", "complete", "ward", "single")  # linkages, of which three others are offered
+
+
+class _Card(Protocol):
+    def follow(self) -> None:
+        """What it shows has changed."""
+        ...
 
 
 class ComparePage(QWidget):
@@ -87,7 +95,6 @@ class ComparePage(QWidget):
         self.view.opened.connect(self.tree_wanted)
         self.sweep.taken.connect(partial(self.show_tab, 0))
         self.show_tab(layout.tabs.get("Compare", 0))
-        self._follow()
 
     def _one_tree(self) -> QWidget:
         """What is said while there is one tree: others to put beside it."""
@@ -116,6 +123,7 @@ class ComparePage(QWidget):
         lower = QSplitter()
         lower.addWidget(self.alike)
         lower.addWidget(self.cross)
+        lower.setMinimumHeight(_LOWER)
         left = QSplitter(Qt.Orientation.Vertical)
         left.addWidget(self.faces)
         left.addWidget(lower)
@@ -146,6 +154,7 @@ class ComparePage(QWidget):
         self.shown.tabs["Compare"] = number
         self._cards.setCurrentIndex(number)
         self.tabs[number].setChecked(True)
+        self._seen.follow()
 
     # following
 
@@ -166,9 +175,15 @@ class ComparePage(QWidget):
         if self.isVisible():
             self.comparing.ask()
             self.comparing.ask_shelf()
-        cards = (self.faces, self.alike, self.cross, self.reading, self.stands, self.sweep)
-        for card in cards:
+        for card in self._shown_cards():
             card.follow()
+
+    def _shown_cards(self) -> tuple[_Card, ...]:
+        """Those of the tab in front."""
+        tabs: tuple[tuple[_Card, ...], ...] = (
+            (self.faces, self.alike, self.cross, self.reading), (self.stands,), (self.sweep,),
+        )  # fmt: skip
+        return tabs[self._cards.currentIndex()]
 
     def _offer(self) -> None:
         """Links to trees by other linkages."""
