@@ -6,8 +6,11 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
+
 from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.base.progress import Progress, silent
+from gorvel.core.compare.consensus import average_tree, shared_branches
 from gorvel.core.compare.moving import MANY_MOVE, Moved, k_means, reassigned, why_not
 from gorvel.core.compare.sweep import sweep
 from gorvel.core.count.groups import groups_of
@@ -120,6 +123,34 @@ def write_other_trees(
         )  # fmt: skip
     to = 10 if plan.count is None else plan.count.to
     write_comparisons(trees, groups, to, folder, progress)
+    if plan.consensus is not None:
+        _write_consensus(plan, list(trees.values()), labels, numbers, folder, progress)
+
+
+def _write_consensus(
+    plan: Plan, trees: Sequence[Grown], labels: Sequence[str], numbers: Sequence[int], folder: Path,
+    progress: Progress,
+) -> None:  # fmt: skip
+    """Write the average tree, and the branches that most trees have."""
+    name = trees[0].prepared.file
+    grown, own = average_tree(trees, plan.cut.counts, name, progress)
+    _, told = _counts_that_fit(plan, grown)
+    cophenetic = cophenetic_correlation(grown.tree, grown.pairs, progress)
+    into = folder / "consensus"
+    write_results(told, own, labels, numbers, into, cophenetic, progress=progress, pairs=False)
+    common = grown.prepared.numbers
+    places = [(one.tree, np.searchsorted(one.prepared.numbers, common)) for one in trees]
+    branches = shared_branches(places)
+    write_csv(
+        {
+            "branch": list(range(1, len(branches) + 1)),
+            "cases": [len(branch.cases) for branch in branches],
+            "share": [branch.share for branch in branches],
+            "members": [" ".join(str(number) for number in common[branch.cases].tolist())
+                        for branch in branches],
+        },
+        into / "branches.csv",
+    )  # fmt: skip
 
 
 def _counts_that_fit(plan: Plan, grown: Grown) -> tuple[Plan, Grown]:

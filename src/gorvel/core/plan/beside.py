@@ -21,8 +21,8 @@ from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 
 __all__ = [
-    "AssignPlan", "DesignPlan", "KmeansPlan", "OtherTree", "ProfilePlan", "ReassignPlan",
-    "SweepPlan",
+    "AssignPlan", "ConsensusPlan", "DesignPlan", "KmeansPlan", "OtherTree", "ProfilePlan",
+    "ReassignPlan", "SweepPlan",
 ]  # fmt: skip
 
 
@@ -71,6 +71,10 @@ class SweepPlan(Part):
         BeforeValidator(lambda v: tuple(LINKAGES) if v == "all" else v),
         each_of(LINKAGES),
     ] = None
+
+
+class ConsensusPlan(Part):
+    """What the plan's tree and those of [[trees]] have in common."""
 
 
 class ReassignPlan(Part):

@@ -199,6 +199,12 @@ def _moving(plan: WholePlan) -> Iterator[Misfit]:
         yield Misfit("[kmeans] to", f"{plan.kmeans.to}", f"{plan.kmeans.from_} or more")
 
 
+def _consensus(plan: WholePlan) -> Iterator[Misfit]:
+    if plan.consensus is not None and not plan.trees:
+        said = "A consensus is that of several trees: name others beside the plan’s."
+        yield Misfit("[consensus]", "no other tree", "[[trees]] beside the plan's", said)
+
+
 def _sweep(plan: WholePlan) -> Iterator[Misfit]:
     if plan.sweep is None:
         return
@@ -224,5 +230,6 @@ def _profile(plan: WholePlan) -> Iterator[Misfit]:
         yield Misfit("[profile] typing", "a proximity matrix", "a table of answers")
 
 
-_OF_MATRICES = (_matrix_has_no_answers, _profile, _sweep)
-_OF_TABLES = (_cases, _variables, _levels, _measure, _design, _profile, _sweep, _moving)
+_OF_MATRICES = (_matrix_has_no_answers, _profile, _sweep, _consensus)
+_OF_TABLES = (_cases, _variables, _levels, _measure, _design, _profile, _sweep, _moving,
+              _consensus)  # fmt: skip

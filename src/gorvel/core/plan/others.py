@@ -57,7 +57,8 @@ def variant(plan: Plan, tree: OtherTree) -> Plan:
             if key not in _OF_MATRICES:
                 raise InputError(f"the key {key}", "linkage or beta, for a matrix", place=key)
     whole = plan.model_dump(by_alias=True, exclude_unset=True)
-    for part in ("count", "design", "profile", "assign", "reassign", "kmeans", "sweep", "trees"):
+    for part in ("count", "design", "profile", "assign", "reassign", "kmeans", "sweep", "consensus",
+                 "trees"):  # fmt: skip
         whole.pop(part, None)
     importance = said.get("importance", whole.get("variables", {}).pop("importance", {}))
     out = validated(whole, plan.source.file)

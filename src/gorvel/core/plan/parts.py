@@ -14,6 +14,7 @@ from pydantic import (
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.beside import (
     AssignPlan,
+    ConsensusPlan,
     DesignPlan,
     KmeansPlan,
     OtherTree,
@@ -233,6 +234,7 @@ class WholePlan(Part):
     reassign: ReassignPlan | None = None
     kmeans: KmeansPlan | None = None
     sweep: SweepPlan | None = None
+    consensus: ConsensusPlan | None = None
     trees: Annotated[tuple[OtherTree, ...], BeforeValidator(as_tuple)] = ()
 
     @property

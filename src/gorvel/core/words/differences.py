@@ -46,6 +46,7 @@ _CHANGES = {
     "design": {"": "how the sample was drawn"},
     "profile": {"": "maps and short forms"}, "assign": {"": "which cases are given clusters"},
     "trees": {"": "which other trees"}, "sweep": {"": "what is swept"},
+    "consensus": {"": "whether a consensus is made"},
     "reassign": {"": "what is reassigned"}, "kmeans": {"": "what k-means is asked"},
     "title": {"": "the title"},
 }  # fmt: skip
