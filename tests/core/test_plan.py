@@ -69,7 +69,10 @@ def test_defaults_are_those_of_the_contract() -> None:
     assert plan["missing"]["handling"] == "drop"
     assert plan["scale"] == {"method": "none", "by": "variables", "binary": "keep"}
     assert plan["proximity"]["measure"] == "squared-euclidean"
-    tree = {"of": "cases", "linkage": "ward", "beta": -0.25, "proximities_are": "squares"}
+    tree = {
+        "of": "cases", "linkage": "ward", "beta": -0.25, "proximities_are": "squares",
+        "neighbours": None,
+    }  # fmt: skip
     assert plan["tree"] == tree
     assert plan["cut"]["counts"] == [2, 3, 4, 5]
     assert plan["count"] is None

@@ -16,7 +16,7 @@ from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.profiles import whitening_of
 from gorvel.core.table.levels import Level
 
-__all__ = ["Dropped", "Prepared", "Variable", "measurable", "transposed"]
+__all__ = ["Dropped", "Prepared", "Variable", "measurable", "sequence_of", "transposed"]
 
 Floats = NDArray[np.float64]
 _MOST_NAMED = 6
@@ -49,7 +49,8 @@ class Prepared:
     numbers : (n,) case numbers in the source, from 1; labels : n;
     weights : (n,) or None; variables : p;
     raw : (n, p) answers as codes, NaN where missing; answers : scaled (None for a matrix source);
-    proximities : (n, n), only for a matrix source.
+    proximities : (n, n), only for a matrix source; sequence : (n,) the place of each case, from 0,
+    in the order in which only neighbours join, None where all may.
     """
 
     file: str
@@ -64,6 +65,7 @@ class Prepared:
     of: str
     dropped: tuple[Dropped, ...]
     cautions: tuple[Caution, ...]
+    sequence: NDArray[np.int64] | None = None
 
     @property
     def n(self) -> int:
@@ -133,6 +135,15 @@ def measurable(prepared: Prepared, measured_by: str) -> Prepared:
             file=file,
         )
     return replace(prepared, answers=replace(answers, whitening=whitening))
+
+
+def sequence_of(
+    sequence: NDArray[np.int64] | Floats | None, rows: NDArray[np.int64]
+) -> NDArray[np.int64] | None:
+    """The places of some cases in an order of their own; None where there is none."""
+    if sequence is None:
+        return None
+    return np.argsort(np.argsort(sequence[rows], kind="stable"), kind="stable")
 
 
 def transposed(prepared: Prepared) -> Prepared:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.cases.prepared import sequence_of
 from gorvel.core.count.against import AgainstNull, Beside
 from gorvel.core.count.board import count_range, quick_board
 from gorvel.core.count.dip import at_table_end, dip, dip_p
@@ -174,6 +175,7 @@ def _part_of(grown: Grown, seed: int, pulse: Pulse) -> Grown:
         weights=None if prepared.weights is None else prepared.weights[rows],
         raw=None if prepared.raw is None else prepared.raw[rows],
         answers=replace(answers, values=answers.values[rows]),
+        sequence=sequence_of(prepared.sequence, rows),
     )
     values = answers.values[rows]
     tree, pairs = Regrower(replace(grown, prepared=some), pulse).measured(values)

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.design import Design
-from gorvel.core.cases.prepared import Prepared, measurable
+from gorvel.core.cases.prepared import Prepared, measurable, sequence_of
 from gorvel.core.grow.growing import regrown, regrown_pairs
 from gorvel.core.grow.grown import Grown
 from gorvel.core.grow.ways import FOLDING, SMALL
@@ -113,6 +113,7 @@ class Regrower:
             weights=weights,
             answers=None if answers is None else replace(answers, values=answers.values[rows]),
             proximities=None,
+            sequence=sequence_of(prepared.sequence, rows),
         )
         return self._regrown(some, matrix)
 
@@ -174,6 +175,7 @@ class Regrower:
             weights=weights,
             answers=replace(answers, values=values),
             proximities=None,
+            sequence=None if self.prepared.sequence is None else np.arange(len(values)),
         )
 
     @property

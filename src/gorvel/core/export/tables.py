@@ -100,7 +100,7 @@ def placed_column(numbers: Sequence[int], placed: Placed) -> pl.Series:
 
 def order_columns(grown: Grown) -> dict[str, Any]:
     """The cases as drawn."""
-    order = grown.tree.order
+    order = grown.order
     return {
         "position": np.arange(1, grown.tree.n + 1),
         "case": grown.prepared.numbers[order],

@@ -19,6 +19,7 @@ from gorvel.core.linkage.centres import centre_tree
 from gorvel.core.linkage.folding import unfold
 from gorvel.core.linkage.large import BY_MATRIX, grow_square
 from gorvel.core.linkage.merges import SLACK
+from gorvel.core.linkage.neighbours import grow_in_sequence
 from gorvel.core.linkage.rounds import goes_in_rounds, grow_in_rounds
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.linkage.spanning import single_tree
@@ -110,7 +111,7 @@ def _by_matrix(prepared: Prepared, method: Method, progress: Progress) -> tuple[
     pairs = _kept_pairs(prepared, method, progress)
     assert pairs.matrix is not None
     compiled = worth_compiling(prepared.n)
-    return _consumed(pairs.matrix, prepared.weights, method, compiled, progress), pairs
+    return _consumed(pairs.matrix, prepared, method, compiled, progress), pairs
 
 
 def _kept_pairs(prepared: Prepared, method: Method, progress: Progress) -> Proximities:
@@ -152,15 +153,18 @@ def _measured(
 
 
 def _consumed(
-    matrix: Floats, weights: Floats | None, method: Method, compiled: bool,
-    progress: Progress,
+    matrix: Floats, prepared: Prepared, method: Method, compiled: bool, progress: Progress
 ) -> Tree:  # fmt: skip
     """The tree of a matrix, which is kept; compiled on one thread, or not, with the same bits."""
-    linkage, beta = LINKAGES[method.linkage], method.beta
+    linkage, beta, weights = LINKAGES[method.linkage], method.beta, prepared.weights
     with np.errstate(over="ignore"):
         work = working_proximities(matrix, linkage, method.squares, weights)
     _check_finite(work)
     roots = heights_are_roots(linkage, method.squares)
+    if prepared.sequence is not None:
+        return grow_in_sequence(
+            work, linkage.key, prepared.sequence, weights, roots, progress, beta
+        )  # fmt: skip
     if linkage.key not in BY_MATRIX or not compiled or len(work) < 2:
         return grow(work, linkage.key, weights, roots, progress, beta)
     np.fill_diagonal(work, np.inf)
@@ -183,7 +187,8 @@ def regrown(
     ------
     InputError : a pair that cannot be measured; names the cases.
     """
-    by_kernels = method.linkage in BY_MATRIX and prepared.n > 1
+    in_sequence = prepared.sequence is not None
+    by_kernels = method.linkage in BY_MATRIX and prepared.n > 1 and not in_sequence
     if matrix is not None and not (by_kernels and alone):
         prepared = replace(prepared, answers=None, proximities=matrix)
     if not by_kernels:
@@ -194,7 +199,7 @@ def regrown(
     compiled = loaded()  # one of many: then even a few cases are joined faster
     if matrix is None:
         matrix = _measured(prepared, method.measure, compiled)
-    return _consumed(matrix, prepared.weights, method, compiled, progress)
+    return _consumed(matrix, prepared, method, compiled, progress)
 
 
 def regrown_pairs(

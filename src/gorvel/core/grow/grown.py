@@ -6,6 +6,7 @@ import time
 from collections.abc import Collection, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
+from functools import cached_property
 from pathlib import Path
 
 import numpy as np
@@ -24,6 +25,7 @@ from gorvel.core.plan.parts import DEFAULT_COUNTS
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import Proximities
+from gorvel.core.scene.arrangement import by_mean
 from gorvel.core.table.matrix import read_matrix
 from gorvel.core.table.reading import read_table
 from gorvel.core.table.source import Source
@@ -62,6 +64,18 @@ class Grown:
     agglomerative: float | None
     cautions: tuple[Caution, ...]
     seconds: dict[str, float]
+
+    @cached_property
+    def flipped(self) -> NDArray[np.bool_] | None:
+        """(n-1,) joins whose right part comes first where cases stand in an order; else None."""
+        sequence = self.prepared.sequence
+        return None if sequence is None else by_mean(self.tree, sequence.astype(np.float64))
+
+    @property
+    def order(self) -> NDArray[np.int64]:
+        """(n,) the cases as drawn: by the tree, or in the order in which only neighbours join."""
+        sequence = self.prepared.sequence
+        return self.tree.order if sequence is None else np.argsort(sequence)
 
     @property
     def of(self) -> str:

@@ -19,7 +19,7 @@ from gorvel.core.linkage.joining import Joining, joining_of
 from gorvel.core.linkage.rules import LINKAGES, Linkage
 from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 
-__all__ = ["grow", "heights_are_roots", "working_proximities"]
+__all__ = ["grow", "heights_are_roots", "join_rows", "working_proximities"]
 
 _REPORT_EVERY = 32  # joins
 
@@ -94,7 +94,7 @@ class _Nearest:
         self.look_again(work, i)
 
 
-def _join_rows(work: Floats, i: int, j: int, masses: Floats, joining: Joining) -> None:
+def join_rows(work: Floats, i: int, j: int, masses: Floats, joining: Joining) -> None:
     """Put the joined cluster into row i, and take row j out."""
     new = joining.join(i, j)
     new[i] = new[j] = np.inf
@@ -148,7 +148,7 @@ def grow(
         matters[k] = np.count_nonzero(near_i) > 1 or np.count_nonzero(work[j] <= bound) > 1
         tied[k] = rows.size > 1 or matters[k]
         left[k], right[k], heights[k] = node[i], node[j], work[i, j]
-        _join_rows(work, i, j, masses, joining)
+        join_rows(work, i, j, masses, joining)
         node[i] = n + k
         nearest.repair(work, i, j)
     if roots:

@@ -6,7 +6,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.plan.kinds import TOLD_OF_CLUSTERS, nearest
+from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.plan.kinds import IN_FILE, TOLD_OF_CLUSTERS, nearest
 from gorvel.core.plan.parts import WholePlan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.condition import parse_condition
@@ -199,6 +200,24 @@ def _moving(plan: WholePlan) -> Iterator[Misfit]:
         yield Misfit("[kmeans] to", f"{plan.kmeans.to}", f"{plan.kmeans.from_} or more")
 
 
+def _neighbours(plan: WholePlan) -> Iterator[Misfit]:
+    order = plan.tree.neighbours
+    if order is None:
+        return
+    if plan.tree.of == "variables":
+        said = "Only cases stand in an order: group the cases."
+        yield Misfit("[tree] neighbours", "a tree of variables", "a tree of cases", said)
+    rule = LINKAGES[plan.tree.linkage]
+    if rule.update is None:
+        name = rule.name[:1].upper() + rule.name[1:]
+        said = f"{name} does not go with neighbours in an order: choose another linkage."
+        expected = "a linkage that updates the proximities of the two parts"
+        yield Misfit("[tree] neighbours", f'linkage = "{rule.key}"', expected, said)
+    if plan.source.kind == "proximities" and order != IN_FILE:
+        expected = f'"{IN_FILE}": a matrix has no columns of answers'
+        yield Misfit("[tree] neighbours", f'"{order}"', expected)
+
+
 def _consensus(plan: WholePlan) -> Iterator[Misfit]:
     if plan.consensus is not None and not plan.trees:
         said = "A consensus is that of several trees: name others beside the plan’s."
@@ -230,6 +249,8 @@ def _profile(plan: WholePlan) -> Iterator[Misfit]:
         yield Misfit("[profile] typing", "a proximity matrix", "a table of answers")
 
 
-_OF_MATRICES = (_matrix_has_no_answers, _profile, _sweep, _consensus)
-_OF_TABLES = (_cases, _variables, _levels, _measure, _design, _profile, _sweep, _moving,
-              _consensus)  # fmt: skip
+_OF_MATRICES = (_matrix_has_no_answers, _profile, _sweep, _consensus, _neighbours)
+_OF_TABLES = (
+    _cases, _variables, _levels, _measure, _design, _profile, _sweep, _moving, _neighbours,
+    _consensus,
+)  # fmt: skip

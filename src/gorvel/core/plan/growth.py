@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.plan.kinds import IN_FILE
 from gorvel.core.plan.parts import WholePlan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.condition import parse_condition
@@ -87,9 +88,11 @@ def columns_looked_at(plan: WholePlan) -> set[str]:
 
 
 def _columns_of_rows(plan: WholePlan, split: bool) -> list[str]:
-    """Those that weigh rows, put them in groups or choose them."""
+    """Those that weigh rows, put them in groups or an order, or choose them."""
     cases = plan.cases
     named = [cases.weight, cases.split if split else None]
+    if plan.tree.neighbours not in (None, IN_FILE):
+        named.append(plan.tree.neighbours)
     if cases.keep is not None:
         named += parse_condition(cases.keep).columns
     return [name for name in named if name is not None]
@@ -127,4 +130,5 @@ def _joined(plan: WholePlan) -> Entries:
         ("linkage", plan.tree.linkage),
         ("squares", LINKAGES[plan.tree.linkage].squares and plan.proximities_are == "squares"),
         *((dial, getattr(plan.tree, dial)) for dial in dials),
+        *((("neighbours", plan.tree.neighbours),) if plan.tree.neighbours else ()),
     )

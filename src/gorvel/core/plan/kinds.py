@@ -10,11 +10,12 @@ from typing import Annotated, Any
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field
 
 __all__ = [
-    "HANDLINGS", "TOLD_OF_CLUSTERS", "Code", "Colours", "CountKey", "Finite", "Names", "Numbers",
-    "Part", "Percentiles", "Positive", "Texts", "Title", "Titles", "Whole", "as_tuple", "each_of",
-    "nearest", "one_of",
+    "HANDLINGS", "IN_FILE", "TOLD_OF_CLUSTERS", "Code", "Colours", "CountKey", "Finite", "Names",
+    "Numbers", "Part", "Percentiles", "Positive", "Texts", "Title", "Titles", "Whole", "as_tuple",
+    "each_of", "nearest", "one_of",
 ]  # fmt: skip
 
+IN_FILE = "file"  # the order of neighbours, where it is that of the rows
 HANDLINGS = ("drop", "stop", "mean", "median", "mode", "pairwise")
 
 

@@ -139,6 +139,8 @@ class TreePlan(Part):
     # what Ward's rule, centroid and median take the proximities for; None: distances, but squares
     # under squared-euclidean
     proximities_are: Annotated[str, one_of(("distances", "squares"))] | None = None
+    # only neighbours in an order join: that of a numeric column, or "file"
+    neighbours: Annotated[str, Field(min_length=1)] | None = None
 
 
 class Branches(Part):

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from gorvel.core.plan.growth import Entries, GrowthKey
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.scaling import SCALINGS
-from gorvel.core.words.plan import HANDLING_WORDS, linkage_name, measure_name
+from gorvel.core.words.plan import HANDLING_WORDS, linkage_name, measure_name, neighbours_name
 
 __all__ = ["change_words", "differences", "tree_name"]
 
@@ -34,7 +34,7 @@ _CHANGES = {
     "missing": {"": "missing answers"},
     "scale": {"": "the scale"},
     "proximity": {"": "the measure"},
-    "tree": {"of": "what is grouped", "": "the linkage"},
+    "tree": {"of": "what is grouped", "neighbours": "which clusters may join", "": "the linkage"},
     "cut": {
         "names": "the name of a cluster", "portraits": "the portrait of a cluster",
         "notes": "the note on a cluster", "colours": "the colour of a cluster", "": "cuts",
@@ -94,8 +94,10 @@ def _differences(plan: Plan, other: Plan) -> Iterator[str]:
     joined, measured = _changed(one.joined, two.joined), _changed(one.measured, two.measured)
     if "of" in joined:
         yield f"of {other.tree.of}"
-    if joined - {"of"}:
+    if joined - {"of", "neighbours"}:
         yield linkage_name(other)
+    if "neighbours" in joined:
+        yield f"only {neighbours_name(other)}" if other.tree.neighbours else "any clusters join"
     if measured - {"handling", "scale", "by", "binary"}:
         yield measure_name(other)
     if measured & {"scale", "by"}:

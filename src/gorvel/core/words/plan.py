@@ -6,11 +6,19 @@ from dataclasses import dataclass
 
 from gorvel.core.base.numbers import counted, unit
 from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.plan.kinds import IN_FILE
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 
-__all__ = ["HANDLING_WORDS", "Phrase", "linkage_name", "measure_name", "plan_phrases"]
+__all__ = [
+    "HANDLING_WORDS",
+    "Phrase",
+    "linkage_name",
+    "measure_name",
+    "neighbours_name",
+    "plan_phrases",
+]
 
 HANDLING_WORDS = {
     "drop": "drop the case",
@@ -49,18 +57,31 @@ def linkage_name(plan: Plan) -> str:
     return f"{linkage.name} (β = {plan.tree.beta:g})".replace("-", "−")
 
 
+def neighbours_name(plan: Plan) -> str:
+    """Which clusters may join, as it reads in the plan sentence; "" where all may."""
+    order = plan.tree.neighbours
+    if order is None:
+        return ""
+    return "neighbours in the file" if order == IN_FILE else f"neighbours by {order}"
+
+
+def _neighbours(plan: Plan) -> list[Phrase]:
+    name = neighbours_name(plan)
+    return [Phrase(", "), Phrase(f"only {name}", "neighbours")] if name else []
+
+
 def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
     """The plan as one sentence, cut into pieces that can be clicked.
 
     cases : how many are kept.
     """
     noun, group = unit("cases", cases), [Phrase("Group", "of"), Phrase(" ")]
-    linkage = Phrase(linkage_name(plan), "linkage")
+    linkage = [Phrase(linkage_name(plan), "linkage"), *_neighbours(plan)]
     if plan.source.kind == "proximities":
         kind = "similarities" if plan.source.similarity else "distances"
         return [
             Phrase("Group "), Phrase(noun, "cases"), Phrase(f" by the {kind} of "),
-            Phrase(plan.source.file, "cases"), Phrase(", joined by "), linkage, Phrase("."),
+            Phrase(plan.source.file, "cases"), Phrase(", joined by "), *linkage, Phrase("."),
         ]  # fmt: skip
     turned = plan.tree.of == "variables"
     used = len(plan.variables.use)
@@ -88,7 +109,7 @@ def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
         *group, *(what if turned else whom), Phrase(" by "), *(whom if turned else what),
         Phrase(" on "), Phrase(scale, "scale"),
         Phrase(", measured by "), Phrase(measure_name(plan), "measure"),
-        Phrase(", joined by "), linkage,
+        Phrase(", joined by "), *linkage,
         Phrase("; missing answers "), Phrase(HANDLING_WORDS[plan.handling], "missing"),
         Phrase("; "), Phrase(f"weighted by {weight}" if weight else "unweighted", "weight"),
         *split,

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import partial
 
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.plan.kinds import HANDLINGS
+from gorvel.core.plan.kinds import HANDLINGS, IN_FILE
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES, Measure
 from gorvel.core.proximity.scaling import SCALINGS
@@ -95,7 +95,7 @@ def choices_for(focus: Focus, part: str) -> PartChoices:
     assert plan is not None
     return {
         "of": _grouped, "scale": _scales, "measure": _measures, "linkage": _linkages,
-        "missing": _handlings, "weight": _weights,
+        "neighbours": _orders, "missing": _handlings, "weight": _weights,
     }[part](focus, plan)  # fmt: skip
 
 
@@ -258,6 +258,35 @@ def _linkages(focus: Focus, plan: Plan) -> PartChoices:
     return PartChoices(
         "Choose which two clusters are joined next", "linkage", plan.tree.linkage,
         tuple(choices), _taken(focus, "tree", "linkage"),
+    )  # fmt: skip
+
+
+def _orders(focus: Focus, plan: Plan) -> PartChoices:
+    why_not = plan.why_not("tree", neighbours=IN_FILE)
+    careful = "Heights may step back. The tree tells nothing of cases alike but far apart."
+    choices = [
+        Choice(None, "any two clusters", purpose="The nearest clusters join, wherever they stand."),
+        Choice(
+            IN_FILE, "neighbours in the file", purpose="Only clusters next to each other in the"
+            " order of the rows join: waves, stops of a route, layers. Each cluster is a stretch"
+            " of that order.", misleads=careful, source="Gordon 1981", why_not=why_not,
+            allowed=not why_not,
+        ),
+    ]  # fmt: skip
+    source = focus.shelf.study.source if focus.shelf.study else None
+    table = source if isinstance(source, Table) and not why_not else None
+    columns = [] if table is None else [name for name in table.names if table.looks_numeric(name)]
+    choices += [
+        Choice(
+            name, f"neighbours by {name}", purpose="Only clusters next to each other in the order"
+            f" of {name} join: each cluster is a range of it, such as an age band. Equal values"
+            " stand in file order.", misleads=careful, source="Gordon 1981",
+        )
+        for name in columns
+    ]  # fmt: skip
+    return PartChoices(
+        "Decide which clusters may join", "neighbours", plan.tree.neighbours, tuple(choices),
+        _taken(focus, "tree", "neighbours"),
     )  # fmt: skip
 
 

@@ -37,9 +37,11 @@ _ROWS = (
     ("scale", "Scale"),
     ("measure", "Measure"),
     ("linkage", "Linkage"),
+    ("neighbours", "May join"),
     ("missing", "Missing answers"),
     ("weight", "Weight"),
 )
+_OF_MATRICES = ("linkage", "neighbours")
 _MOST_REASONS = 6
 _MOST_NAMED = 12
 
@@ -110,7 +112,7 @@ class PlanPage(QWidget):
         plan = self.focus.shelf.plan
         if plan is None:
             return
-        rows = [row for row in _ROWS if plan.source.kind == "table" or row[0] == "linkage"]
+        rows = [row for row in _ROWS if plan.source.kind == "table" or row[0] in _OF_MATRICES]
         self._sources(plan)
         for place, (part, name) in enumerate(rows, 2):
             self._name(name, 4 * place)

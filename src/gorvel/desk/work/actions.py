@@ -399,4 +399,4 @@ def _grow(
         grown = groups.grown
     else:
         grown = grow_prepared(prepare(source, plan), plan, {}, progress)
-    return grown, laid_out(grown.tree), groups
+    return grown, laid_out(grown.tree, grown.flipped), groups

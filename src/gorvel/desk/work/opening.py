@@ -65,7 +65,8 @@ def shown_again(source: Source, number: int, kept: KeptTree, progress: Progress)
     grown = grown_again(source, kept, None, progress)
     tree, looked = kept.tree, kept.looked
     folded = [node for node in looked.folded if tree.n <= node < 2 * tree.n - 1]
-    return Shown(grown, laid_out(tree, looked.flipped, folded), number, kept)
+    flipped = grown.flipped if looked.flipped is None else looked.flipped
+    return Shown(grown, laid_out(tree, flipped, folded), number, kept)
 
 
 def read_file(path: Path, source: SourcePlan | None, progress: Progress) -> Opened:
