@@ -15,7 +15,7 @@ from pytestqt.qtbot import QtBot
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress
-from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.desk.controls.choices import Choices
@@ -215,7 +215,7 @@ def test_measures_come_in_groups_and_bring_their_dials(grown: Window, qtbot: QtB
 
 
 def test_every_choice_has_a_picture_of_its_own_in_both_themes(qtbot: QtBot) -> None:
-    keys = [("linkage", key) for key in LINKAGES] + [("measure", key) for key in MEASURES]
+    keys = [("linkage", key) for key in TREE_RULES] + [("measure", key) for key in MEASURES]
     keys += [("scale", key) for key in SCALINGS]
     assert set(keys) == set(PICTURES)
     for theme in (LIGHT, DARK):

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from PySide6.QtGui import QColor, QImage
 from pytestqt.qtbot import QtBot
 
-from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.study.kept import KeptCut, KeptTree
 from gorvel.core.tree.cluster_names import identities
 from gorvel.core.tree.cuts import cut_at_count, cut_branches
@@ -34,7 +34,7 @@ def colours(image: QImage, row: int) -> list[str]:
 
 
 @settings(max_examples=40)
-@given(st.integers(2, 60), st.integers(0, 10**6), st.sampled_from(sorted(LINKAGES)), st.data())
+@given(st.integers(2, 60), st.integers(0, 10**6), st.sampled_from(sorted(TREE_RULES)), st.data())
 def test_every_cluster_has_its_bar_in_its_colour(
     n: int, seed: int, linkage: str, data: st.DataObject
 ) -> None:

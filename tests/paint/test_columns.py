@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from PySide6.QtGui import QColor, QImage, QPainter
 
 from gorvel.core.grow.grown import Grown
-from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.scene.arrangement import Arrangement, arrange
 from gorvel.core.scene.axis import axis_of
 from gorvel.core.scene.dendrogram import DendrogramScene
@@ -101,7 +101,7 @@ def span_of(look: TreeLook, body: float, upright: bool = False) -> CaseSpan:
 @settings(max_examples=25, deadline=None)
 @given(
     st.sampled_from(sorted(COLUMNS)), st.integers(0, 10**6), st.integers(2, 60),
-    st.sampled_from(sorted(LINKAGES)), st.booleans(), st.sampled_from([LIGHT, DARK]),
+    st.sampled_from(sorted(TREE_RULES)), st.booleans(), st.sampled_from([LIGHT, DARK]),
 )  # fmt: skip
 def test_a_figure_of_one_column_is_that_column(
     key: str, seed: int, n: int, linkage: str, upright: bool, theme: Theme

@@ -146,6 +146,7 @@ def summary(
         },
         "cophenetic_correlation": cophenetic,
         "agglomerative_coefficient": grown.agglomerative,
+        **({"divisive_coefficient": grown.divisive} if grown.from_the_top else {}),
         "inversions": int(tree.inversions.sum()),
         "ties": int(tree.tied.sum()),
         "ties_that_matter": int(tree.tie_matters.sum()),

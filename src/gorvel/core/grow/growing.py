@@ -21,8 +21,9 @@ from gorvel.core.linkage.large import BY_MATRIX, grow_square
 from gorvel.core.linkage.merges import SLACK
 from gorvel.core.linkage.neighbours import grow_in_sequence
 from gorvel.core.linkage.rounds import goes_in_rounds, grow_in_rounds
-from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.linkage.rules import SPLINTER, TREE_RULES
 from gorvel.core.linkage.spanning import single_tree
+from gorvel.core.linkage.splitting import split_apart
 from gorvel.core.plan.growth import Method
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.pairs import (
@@ -52,7 +53,7 @@ class _Job:
 
     @property
     def roots(self) -> bool:
-        return heights_are_roots(LINKAGES[self.method.linkage], self.method.squares)
+        return heights_are_roots(TREE_RULES[self.method.linkage], self.method.squares)
 
 
 def grown_tree(
@@ -156,11 +157,13 @@ def _consumed(
     matrix: Floats, prepared: Prepared, method: Method, compiled: bool, progress: Progress
 ) -> Tree:  # fmt: skip
     """The tree of a matrix, which is kept; compiled on one thread, or not, with the same bits."""
-    linkage, beta, weights = LINKAGES[method.linkage], method.beta, prepared.weights
+    linkage, beta, weights = TREE_RULES[method.linkage], method.beta, prepared.weights
     with np.errstate(over="ignore"):
         work = working_proximities(matrix, linkage, method.squares, weights)
     _check_finite(work)
     roots = heights_are_roots(linkage, method.squares)
+    if linkage is SPLINTER:
+        return split_apart(work, progress)
     if prepared.sequence is not None:
         return grow_in_sequence(
             work, linkage.key, prepared.sequence, weights, roots, progress, beta
@@ -255,7 +258,7 @@ def _in_rounds(job: _Job, prepared: Prepared) -> Tree | None:
     key = job.method.linkage
     if not goes_in_rounds(key, job.method.beta) or _ties_at_once(job, prepared):
         return None
-    masses = job.weights if LINKAGES[key].masses else None
+    masses = job.weights if TREE_RULES[key].masses else None
     with square_space(len(job.labels)) as work:
         _fill(work, job, prepared, job.method.measure)
         return grow_in_rounds(work, key, masses, job.progress, job.method.beta)
@@ -285,7 +288,7 @@ def _by_square(job: _Job, prepared: Prepared) -> Tree:
 
 
 def _one_by_one(work: Floats, job: _Job, prepared: Prepared) -> Tree:
-    linkage, n = LINKAGES[job.method.linkage], len(job.labels)
+    linkage, n = TREE_RULES[job.method.linkage], len(job.labels)
     measure = job.method.measure
     euclidean = job.roots and job.answers is not None and measure == "euclidean"
     _fill(work, job, prepared, "squared-euclidean" if euclidean else measure)

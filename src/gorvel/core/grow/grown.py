@@ -19,7 +19,7 @@ from gorvel.core.cases.prepared import Prepared
 from gorvel.core.cases.rows import case_labels
 from gorvel.core.grow.growing import grown_tree, pairs_of
 from gorvel.core.grow.ways import check_memory
-from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.linkage.rules import SPLINTER, TREE_RULES
 from gorvel.core.plan.growth import GrowthKey, Method
 from gorvel.core.plan.parts import DEFAULT_COUNTS
 from gorvel.core.plan.plan import Plan
@@ -76,6 +76,25 @@ class Grown:
         """(n,) the cases as drawn: by the tree, or in the order in which only neighbours join."""
         sequence = self.prepared.sequence
         return self.tree.order if sequence is None else np.argsort(sequence)
+
+    @property
+    def from_the_top(self) -> bool:
+        """Was it grown by splits of all cases?"""
+        return self.method.linkage == SPLINTER.key
+
+    @property
+    def divisive(self) -> float | None:
+        """The mean of 1 - (diameter of the last cluster a case was in) / (diameter of all cases).
+
+        None for a tree that was not grown from the top, or where all are alike.
+
+        References
+        ----------
+        Kaufman & Rousseeuw 1990, Finding Groups in Data, chapter 6.
+        """
+        if not self.from_the_top:
+            return None
+        return agglomerative_coefficient(self.tree)  # of diameters in the place of heights
 
     @property
     def of(self) -> str:
@@ -193,7 +212,7 @@ def _whole(
         pairs,
         tree,
         schedule,
-        agglomerative_coefficient(tree),
+        None if method.linkage == SPLINTER.key else agglomerative_coefficient(tree),
         prepared.cautions + tuple(_cautions(prepared, method, tree)),
         seconds,
     )
@@ -219,7 +238,7 @@ def _spread(tree: Tree, prepared: Prepared, progress: Progress) -> Spread | None
 
 
 def _cautions(prepared: Prepared, method: Method, tree: Tree) -> Iterator[Caution]:
-    linkage = LINKAGES[method.linkage]
+    linkage = TREE_RULES[method.linkage]
     measure = method.measure if prepared.proximities is None else "matrix"
     as_made = measure != "matrix" and MEASURES[measure].flat and measure != "squared-euclidean"
     if linkage.squares and not method.squares and not as_made:

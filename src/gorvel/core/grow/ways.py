@@ -15,7 +15,7 @@ from gorvel.core.kernels.loading import MANY
 from gorvel.core.linkage.centres import BY_CENTRES, centres_bytes
 from gorvel.core.linkage.folding import Folded
 from gorvel.core.linkage.large import BY_MATRIX, square_bytes
-from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.linkage.spanning import spanning_bytes
 from gorvel.core.plan.growth import Method
 from gorvel.core.proximity.answers import Answers
@@ -58,7 +58,7 @@ def way_of(prepared: Prepared, method: Method, small: int | None = None) -> Way:
         return "matrix"
     if prepared.answers is None:
         return "square"
-    measure, rule = method.measure, LINKAGES[key]
+    measure, rule = method.measure, TREE_RULES[key]
     if plain_kind(prepared.answers, measure) is None:
         return "square"
     if rule.squares and method.squares != (measure == "squared-euclidean"):  # of other squares

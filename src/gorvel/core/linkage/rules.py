@@ -1,4 +1,7 @@
-"""The registry of linkages. To add one: write its update, add its record."""
+"""The registry of linkages, and of what stands in their place. To add one: write its update, add
+
+its record.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["LINKAGES", "Linkage", "Pair"]
+__all__ = ["LINKAGES", "SPLINTER", "TREE_RULES", "Linkage", "Pair"]
 
 Row = NDArray[np.float64]
 
@@ -240,3 +243,18 @@ _ALL = (
     ),
 )
 LINKAGES: dict[str, Linkage] = {linkage.key: linkage for linkage in _ALL}
+SPLINTER = Linkage(
+    "splinter",
+    "splits from the top",
+    "mean d to those that stay − mean d to those that left",
+    "Works from all cases down: the widest cluster is split, by cases that leave it one after the"
+    " other as long as they are nearer to those that left. Good where a few large groups matter"
+    " more than who is nearest to whom.",
+    "A split is never taken back, and one outlying case can make a cluster the widest. Low joins"
+    " mean little: read the tree from the top.",
+    "Macnaughton-Smith et al. 1964; Kaufman & Rousseeuw 1990",
+    None,
+    "the diameter of the cluster that is split: the largest proximity inside",
+)
+# all by which a tree can be grown: the linkages, and from the top
+TREE_RULES: dict[str, Linkage] = LINKAGES | {SPLINTER.key: SPLINTER}

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import AfterValidator, BeforeValidator, Field
 
-from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.linkage.rules import LINKAGES, TREE_RULES
 from gorvel.core.plan.kinds import (
     HANDLINGS,
     Names,
@@ -43,7 +43,7 @@ class OtherTree(Part):
     measure: Annotated[str, one_of(MEASURES)] | None = None
     power: Positive | None = None
     root: Positive | None = None
-    linkage: Annotated[str, one_of(LINKAGES)] | None = None
+    linkage: Annotated[str, one_of(TREE_RULES)] | None = None
     beta: Annotated[float, Field(ge=-1, lt=1, allow_inf_nan=False)] | None = None
     handling: Annotated[str, one_of(HANDLINGS)] | None = None
     weight: str | None = None  # "" for none
@@ -69,7 +69,7 @@ class SweepPlan(Part):
     linkages: Annotated[
         Names | None,
         BeforeValidator(lambda v: tuple(LINKAGES) if v == "all" else v),
-        each_of(LINKAGES),
+        each_of(TREE_RULES),
     ] = None
 
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.kinds import IN_FILE, TOLD_OF_CLUSTERS, nearest
 from gorvel.core.plan.parts import WholePlan
 from gorvel.core.proximity.measures import MEASURES
@@ -207,7 +207,7 @@ def _neighbours(plan: WholePlan) -> Iterator[Misfit]:
     if plan.tree.of == "variables":
         said = "Only cases stand in an order: group the cases."
         yield Misfit("[tree] neighbours", "a tree of variables", "a tree of cases", said)
-    rule = LINKAGES[plan.tree.linkage]
+    rule = TREE_RULES[plan.tree.linkage]
     if rule.update is None:
         name = rule.name[:1].upper() + rule.name[1:]
         said = f"{name} does not go with neighbours in an order: choose another linkage."

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.kinds import IN_FILE
 from gorvel.core.plan.parts import WholePlan
 from gorvel.core.proximity.measures import MEASURES
@@ -124,11 +124,11 @@ def _measured(plan: WholePlan) -> Entries:
 
 
 def _joined(plan: WholePlan) -> Entries:
-    dials = LINKAGES[plan.tree.linkage].parameters
+    dials = TREE_RULES[plan.tree.linkage].parameters
     return (
         ("of", plan.tree.of),
         ("linkage", plan.tree.linkage),
-        ("squares", LINKAGES[plan.tree.linkage].squares and plan.proximities_are == "squares"),
+        ("squares", TREE_RULES[plan.tree.linkage].squares and plan.proximities_are == "squares"),
         *((dial, getattr(plan.tree, dial)) for dial in dials),
         *((("neighbours", plan.tree.neighbours),) if plan.tree.neighbours else ()),
     )

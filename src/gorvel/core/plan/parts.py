@@ -11,7 +11,7 @@ from pydantic import (
     field_validator,
 )  # fmt: skip
 
-from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.beside import (
     AssignPlan,
     ConsensusPlan,
@@ -134,7 +134,7 @@ class ProximityPlan(Part):
 
 class TreePlan(Part):
     of: Annotated[str, one_of(("cases", "variables"))] = "cases"
-    linkage: Annotated[str, one_of(LINKAGES)] = "ward"
+    linkage: Annotated[str, one_of(TREE_RULES)] = "ward"
     beta: Annotated[float, Field(ge=-1, lt=1, allow_inf_nan=False)] = -0.25
     # what Ward's rule, centroid and median take the proximities for; None: distances, but squares
     # under squared-euclidean

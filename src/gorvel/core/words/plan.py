@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from gorvel.core.base.numbers import counted, unit
-from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.kinds import IN_FILE
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
@@ -48,7 +48,7 @@ def measure_name(plan: Plan) -> str:
 
 def linkage_name(plan: Plan) -> str:
     """The joining rule with its parameter, as it reads in the plan sentence."""
-    linkage = LINKAGES[plan.tree.linkage]
+    linkage = TREE_RULES[plan.tree.linkage]
     as_squares = plan.tree.proximities_are == "squares"
     if linkage.squares and as_squares and plan.proximity.measure != "squared-euclidean":
         return f"{linkage.name} (proximities as squares)"

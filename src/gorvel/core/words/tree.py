@@ -8,7 +8,7 @@ import numpy as np
 
 from gorvel.core.base.numbers import counted, number, unit
 from gorvel.core.grow.grown import Grown
-from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.tree.cuts import Cut, letters
 
@@ -67,7 +67,7 @@ def describe_join(
             became += " of the scaled answers, which the measure does not look at"
     became += _jump_words(grown, join)
     text += became + ". "
-    meaning = LINKAGES[grown.method.linkage].height_means
+    meaning = TREE_RULES[grown.method.linkage].height_means
     if grown.method.linkage == "single":
         a, b = _nearest_members(grown, left, right)
         text += f"The height is the proximity of the two nearest members, {a} and {b}."

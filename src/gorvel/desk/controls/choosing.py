@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 
-from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.kinds import HANDLINGS, IN_FILE
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES, Measure
@@ -159,7 +159,7 @@ def _has_yes_no(plan: Plan) -> bool:
 
 
 def _measures(focus: Focus, plan: Plan) -> PartChoices:
-    squares = LINKAGES[plan.tree.linkage]
+    squares = TREE_RULES[plan.tree.linkage]
     nominal = _has_nominal(focus, plan)
     choices = []
     for m in MEASURES.values():
@@ -173,7 +173,7 @@ def _measures(focus: Focus, plan: Plan) -> PartChoices:
             why_not = _unfit(focus, plan, m) or why_not
         why_not = plan.why_not("proximity", measure=m.key) or why_not
         fits = "Goes with " + ", ".join(
-            rule.name for rule in LINKAGES.values() if m.euclidean or not rule.squares
+            rule.name for rule in TREE_RULES.values() if m.euclidean or not rule.squares
         ) + "."  # fmt: skip
         choices.append(
             Choice(
@@ -236,7 +236,7 @@ def _linkages(focus: Focus, plan: Plan) -> PartChoices:
         "tree", "proximities_are", "take the proximities as squares", "distances", "squares"
     )
     choices = []
-    for rule in LINKAGES.values():
+    for rule in TREE_RULES.values():
         why_not = ""
         if rule.squares and not flat and not squares:
             why_not = f"Made for Euclidean distances, not for {shown}; a caution will be kept."

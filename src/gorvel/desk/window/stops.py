@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from gorvel.core.base.numbers import counted
 from gorvel.core.count.board import Board
-from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.desk.controls.path_strip import Stop
 from gorvel.desk.state.focus import Focus
@@ -23,7 +23,7 @@ def stops_of(focus: Focus, board: Board | None) -> tuple[Stop, ...]:
         cases = Stop("Cases", f"{kept:,} of {prepared.read:,} kept{chosen}")
     else:
         cases = Stop("Cases", f"{focus.shelf.study.source.n:,} read")
-    rule = LINKAGES[plan.tree.linkage].name
+    rule = TREE_RULES[plan.tree.linkage].name
     words = rule[:1].upper() + rule[1:]
     if plan.source.kind == "table":
         words += f" on {SCALINGS[plan.scale.method].name}"

@@ -113,6 +113,18 @@ def _median(sketch: Sketch) -> None:
     sketch.cross(to)
 
 
+def _splinter(sketch: Sketch) -> None:
+    """A case that leaves: nearer on the mean to those that left than to those that stay."""
+    leaver, stay = (118.0, 46.0), _LEFT
+    for other in stay:
+        sketch.line(leaver, other, 0.8, "soft")
+    for other in _RIGHT:
+        sketch.line(leaver, other, 1.0)
+    sketch.dots([*stay, leaver], 1)
+    sketch.dots(_RIGHT, 2)
+    sketch.ring(leaver, 8, 8, "ink")
+
+
 LINKAGE_PICTURES: dict[str, Callable[[Sketch], None]] = {
     "single": _single,
     "complete": _complete,
@@ -125,4 +137,5 @@ LINKAGE_PICTURES: dict[str, Callable[[Sketch], None]] = {
     "centroid": _centroid,
     "median": _median,
     "ward": _ward,
+    "splinter": _splinter,
 }

@@ -12,7 +12,7 @@ from gorvel.core.base.numbers import counted
 from gorvel.core.compare.sweep import Combination, Swept
 from gorvel.core.export.comparison import sweep_columns
 from gorvel.core.export.views import ViewTable
-from gorvel.core.linkage.rules import LINKAGES
+from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
@@ -179,7 +179,7 @@ class SweepCard(QWidget):
                 if at in done:
                     cells[row, column] = self._shade(known, done[at])
         columns = [name(key) if key else "" for key in self._columns]
-        rows = [_capital(LINKAGES[key].name) for key in self._rows]
+        rows = [_capital(TREE_RULES[key].name) for key in self._rows]
         self.view.show_grid(ShadedPainter(rows, columns, cells, current(), 0, 0, own))
         self.note.setText(self._note(known, bad))
         self._tell()
@@ -235,7 +235,7 @@ class SweepCard(QWidget):
             return ""
         at = one.at if isinstance(one, Swept) else one
         key = known.key(at)
-        name = _capital(LINKAGES[at.linkage].name) + (f", {_NAMES[known.against](key)}" if key
+        name = _capital(TREE_RULES[at.linkage].name) + (f", {_NAMES[known.against](key)}" if key
                                                        else "")  # fmt: skip
         if isinstance(one, Combination):
             return f"{name}: not grown yet"
