@@ -10,18 +10,17 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.cases.cautions import answer_cautions
 from gorvel.core.cases.columns import answers_by_level
+from gorvel.core.cases.counts import prepare_counts
 from gorvel.core.cases.prepared import (
     Dropped,
     Prepared,
     Variable,
     measurable,
-    sequence_of,
     transposed,
 )
-from gorvel.core.cases.rows import case_labels, left_out, require_column
+from gorvel.core.cases.rows import case_labels, left_out, require_column, sequence_in
 from gorvel.core.kernels.loading import MANY
 from gorvel.core.plan.fit import check_fit
-from gorvel.core.plan.kinds import IN_FILE
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES, Measure
@@ -51,6 +50,8 @@ def prepare(source: Source, plan: Plan, rows: Collection[int] | None = None) -> 
     if isinstance(source, ProximityTable):
         return _of_matrix(source, plan)
     check_fit(plan, source.name)
+    if plan.source.kind == "counts":
+        return prepare_counts(source, plan, rows)
     return _Preparation(source, plan, rows).result()
 
 
@@ -93,7 +94,7 @@ class _Preparation:
             self.table.name, self.read, rows + 1, tuple(names), weights, variables, raw,
             self._answers(values, variables), None, "cases",
             tuple(sorted(self.dropped, key=lambda dropped: dropped.case)), tuple(self.cautions),
-            self._sequence(rows),
+            sequence_in(self.table, self.plan, rows),
         )  # fmt: skip
         if self.plan.tree.of == "variables":
             prepared = transposed(prepared)
@@ -107,9 +108,6 @@ class _Preparation:
             column = getattr(self.plan.cases, key)
             if column is not None:
                 require_column(self.table, column, f"[cases] {key}")
-        order = self.plan.tree.neighbours
-        if order not in (None, IN_FILE):
-            require_column(self.table, order, "[tree] neighbours")
         part = self.plan.variables
         for key in ("use", *LEVELS, "asymmetric", "profile", "missing"):
             for column in getattr(part, key):
@@ -184,24 +182,6 @@ class _Preparation:
                     file=self.table.name,
                 )
         return weights
-
-    def _sequence(self, rows: NDArray[np.int64]) -> NDArray[np.int64] | None:
-        """The places of some rows in the order of neighbours; equal values in file order."""
-        column = self.plan.tree.neighbours
-        if column is None:
-            return None
-        if column == IN_FILE:
-            return np.arange(len(rows))
-        values = self.table.clean_numbers(column, self.plan.codes(column))[rows]
-        gaps = np.flatnonzero(np.isnan(values))
-        if gaps.size:
-            raise InputError(
-                "no value",
-                "a number, by which the cases stand in order",
-                place=f'row {int(rows[gaps[0]]) + 1}, column "{column}"',
-                file=self.table.name,
-            )
-        return sequence_of(values, np.arange(len(rows)))
 
     def _kept(
         self, raw: Floats, variables: tuple[Variable, ...], labels: list[str]

@@ -50,7 +50,8 @@ class Prepared:
     weights : (n,) or None; variables : p;
     raw : (n, p) answers as codes, NaN where missing; answers : scaled (None for a matrix source);
     proximities : (n, n), only for a matrix source; sequence : (n,) the place of each case, from 0,
-    in the order in which only neighbours join, None where all may.
+    in the order in which only neighbours join, None where all may; chi_square : of a cross table,
+    whose rows these are; weights are then their totals.
     """
 
     file: str
@@ -66,6 +67,7 @@ class Prepared:
     dropped: tuple[Dropped, ...]
     cautions: tuple[Caution, ...]
     sequence: NDArray[np.int64] | None = None
+    chi_square: float | None = None
 
     @property
     def n(self) -> int:
@@ -138,7 +140,7 @@ def measurable(prepared: Prepared, measured_by: str) -> Prepared:
 
 
 def sequence_of(
-    sequence: NDArray[np.int64] | Floats | None, rows: NDArray[np.int64]
+    sequence: NDArray[np.int64] | None, rows: NDArray[np.int64]
 ) -> NDArray[np.int64] | None:
     """The places of some cases in an order of their own; None where there is none."""
     if sequence is None:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.plan.kinds import nearest
+from gorvel.core.plan.kinds import IN_FILE, nearest
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.condition import parse_condition
 from gorvel.core.table.matrix import ProximityTable
@@ -21,6 +21,7 @@ __all__ = [
     "labelled_by",
     "left_out",
     "require_column",
+    "sequence_in",
     "source_labels",
     "split_rows",
     "split_words",
@@ -186,3 +187,30 @@ def require_column(table: Table, column: str, place: str) -> None:
             place=place,
             file=table.name,
         )
+
+
+def sequence_in(table: Table, plan: Plan, rows: NDArray[np.int64]) -> NDArray[np.int64] | None:
+    """The places of some rows (from 0) in the order in which only neighbours join.
+
+    Equal values stand in file order; None where all may join.
+
+    Raises
+    ------
+    InputError : the column is not there, or a cell of these rows is empty or no number.
+    """
+    column = plan.tree.neighbours
+    if column is None:
+        return None
+    if column == IN_FILE:
+        return np.arange(len(rows))
+    require_column(table, column, "[tree] neighbours")
+    values = table.clean_numbers(column, plan.codes(column))[rows]
+    gaps = np.flatnonzero(np.isnan(values))
+    if gaps.size:
+        raise InputError(
+            "no value",
+            "a number, by which the cases stand in order",
+            place=f'row {int(rows[gaps[0]]) + 1}, column "{column}"',
+            file=table.name,
+        )
+    return np.argsort(np.argsort(values, kind="stable"), kind="stable")

@@ -52,9 +52,15 @@ def schedule_columns(grown: Grown) -> dict[str, Any]:
     }
     empty = np.full(tree.joins, np.nan)
     spread = rows.spread
-    columns["within_ss"] = spread.within if spread else empty
+    total = grown.prepared.chi_square
+    columns["within_ss"] = spread.within if spread and total is None else empty
     columns["r2"] = spread.r2 if spread else empty
     columns["semipartial_r2"] = spread.semipartial_r2 if spread else empty
+    if spread and total is not None:
+        columns |= {
+            "chi2": spread.r2 * total if total > 0 else np.zeros(tree.joins),
+            "chi2_lost": rows.height,
+        }
     return columns
 
 

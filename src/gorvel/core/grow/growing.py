@@ -14,7 +14,12 @@ from gorvel.core.cases.prepared import Prepared
 from gorvel.core.grow.ways import Way, check_memory, folded_rows, way_of
 from gorvel.core.kernels import ONE_AT_A_TIME
 from gorvel.core.kernels.loading import compile_apart, loaded, worth_compiling
-from gorvel.core.linkage.agglomerate import grow, heights_are_roots, working_proximities
+from gorvel.core.linkage.agglomerate import (
+    chi_square_losses,
+    grow,
+    heights_are_roots,
+    working_proximities,
+)
 from gorvel.core.linkage.centres import centre_tree
 from gorvel.core.linkage.folding import unfold
 from gorvel.core.linkage.large import BY_MATRIX, grow_square
@@ -158,10 +163,14 @@ def _consumed(
 ) -> Tree:  # fmt: skip
     """The tree of a matrix, which is kept; compiled on one thread, or not, with the same bits."""
     linkage, beta, weights = TREE_RULES[method.linkage], method.beta, prepared.weights
+    cross_table = prepared.chi_square is not None and weights is not None
     with np.errstate(over="ignore"):
-        work = working_proximities(matrix, linkage, method.squares, weights)
+        if cross_table and weights is not None:
+            work = chi_square_losses(matrix, weights)
+        else:
+            work = working_proximities(matrix, linkage, method.squares, weights)
     _check_finite(work)
-    roots = heights_are_roots(linkage, method.squares)
+    roots = heights_are_roots(linkage, method.squares) and not cross_table
     if linkage is SPLINTER:
         return split_apart(work, progress)
     if prepared.sequence is not None:
@@ -190,8 +199,8 @@ def regrown(
     ------
     InputError : a pair that cannot be measured; names the cases.
     """
-    in_sequence = prepared.sequence is not None
-    by_kernels = method.linkage in BY_MATRIX and prepared.n > 1 and not in_sequence
+    own_way = prepared.sequence is not None or prepared.chi_square is not None
+    by_kernels = method.linkage in BY_MATRIX and prepared.n > 1 and not own_way
     if matrix is not None and not (by_kernels and alone):
         prepared = replace(prepared, answers=None, proximities=matrix)
     if not by_kernels:

@@ -31,7 +31,13 @@ from gorvel.core.table.reading import read_table
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Reading, Table
 from gorvel.core.tree.cuts import Cut, cut_branches
-from gorvel.core.tree.schedule import Schedule, Spread, make_schedule, within_spread
+from gorvel.core.tree.schedule import (
+    Schedule,
+    Spread,
+    chi_square_spread,
+    make_schedule,
+    within_spread,
+)
 from gorvel.core.tree.tree import Tree, agglomerative_coefficient
 
 __all__ = [
@@ -76,6 +82,13 @@ class Grown:
         """(n,) the cases as drawn: by the tree, or in the order in which only neighbours join."""
         sequence = self.prepared.sequence
         return self.tree.order if sequence is None else np.argsort(sequence)
+
+    @property
+    def height_means(self) -> str:
+        """What the height of a join is, completing "the height is ..."."""
+        if self.prepared.chi_square is not None:
+            return "the chi-square of the table that is lost by the join"
+        return TREE_RULES[self.method.linkage].height_means
 
     @property
     def from_the_top(self) -> bool:
@@ -232,6 +245,8 @@ def _masses(prepared: Prepared) -> NDArray[np.float64]:
 
 def _spread(tree: Tree, prepared: Prepared, progress: Progress) -> Spread | None:
     answers = prepared.answers
+    if prepared.chi_square is not None:
+        return chi_square_spread(tree, prepared.chi_square)
     if not prepared.measurable_spread or answers is None:
         return None
     return within_spread(tree, answers.values, answers.importance, _masses(prepared), progress)
@@ -239,9 +254,10 @@ def _spread(tree: Tree, prepared: Prepared, progress: Progress) -> Spread | None
 
 def _cautions(prepared: Prepared, method: Method, tree: Tree) -> Iterator[Caution]:
     linkage = TREE_RULES[method.linkage]
+    cross_table = prepared.chi_square is not None
     measure = method.measure if prepared.proximities is None else "matrix"
     as_made = measure != "matrix" and MEASURES[measure].flat and measure != "squared-euclidean"
-    if linkage.squares and not method.squares and not as_made:
+    if linkage.squares and not method.squares and not as_made and not cross_table:
         yield Caution("linkage-geometry", _geometry_words(linkage.name, measure, prepared))
     if prepared.weights is not None and not linkage.masses:
         yield Caution(
@@ -249,6 +265,8 @@ def _cautions(prepared: Prepared, method: Method, tree: Tree) -> Iterator[Cautio
             f"{_capital(linkage.name)} does not use the case weights: each row counted once,"
             " however many cases it stands for.",
         )
+    elif cross_table:
+        pass  # its weights are counts
     elif prepared.weights is not None and np.any(prepared.weights != np.round(prepared.weights)):
         yield Caution(
             "weights-as-frequencies",

@@ -46,13 +46,13 @@ def way_of(prepared: Prepared, method: Method, small: int | None = None) -> Way:
 
     small : cases up to which nothing is compiled, where that is not `SMALL`.
 
-    "matrix" : small studies, neighbours in an order, and rules that need more than the proximities
-    of two parts;
+    "matrix" : small studies, neighbours in an order, cross tables, and rules that need more than
+    the proximities of two parts;
     "square" : compiled, on a matrix that is consumed, in rounds or one by one;
     "direct" : from the answers, without one.
     """
     key = method.linkage
-    if prepared.sequence is not None:
+    if prepared.sequence is not None or prepared.chi_square is not None:
         return "matrix"
     if prepared.n <= (SMALL if small is None else small) or key not in BY_MATRIX:
         return "matrix"

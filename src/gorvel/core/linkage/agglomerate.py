@@ -19,7 +19,7 @@ from gorvel.core.linkage.joining import Joining, joining_of
 from gorvel.core.linkage.rules import LINKAGES, Linkage
 from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 
-__all__ = ["grow", "heights_are_roots", "join_rows", "working_proximities"]
+__all__ = ["chi_square_losses", "grow", "heights_are_roots", "join_rows", "working_proximities"]
 
 _REPORT_EVERY = 32  # joins
 
@@ -48,6 +48,23 @@ def working_proximities(
     if linkage.key == "ward" and masses is not None:
         for i, mass in enumerate(masses):
             work[i] *= 2.0 * mass * masses / (mass + masses)
+    return work
+
+
+def chi_square_losses(distances: Floats, masses: Floats) -> Floats:
+    """The chi-square that each two rows of a cross table lose when they are joined.
+
+    w_i w_j / (w_i + w_j) d_ij^2, which Ward's update then keeps up to date.
+
+    distances : (n, n) of `chi_square_distances`; masses : (n,) totals of the rows.
+
+    References
+    ----------
+    Greenacre 1988, Clustering the rows and columns of a contingency table.
+    """
+    work = np.square(distances)
+    for i, mass in enumerate(masses):
+        work[i] *= mass * masses / (mass + masses)
     return work
 
 

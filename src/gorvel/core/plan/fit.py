@@ -29,6 +29,10 @@ _TABLE_ONLY = (
 _CASES_OF_TABLES = (
     "label", "weight", "split", "groups", "keep", "set_aside", "place_set_aside",
 )  # fmt: skip
+_NOT_OF_COUNTS = (
+    "scale", "proximity", "missing", "trees", "sweep", "design", "assign", "reassign", "kmeans",
+    "profile", "consensus",
+)  # fmt: skip
 _FILLS = ("mean", "median", "mode")
 
 
@@ -61,8 +65,8 @@ class Misfit:
 
 def misfits(plan: WholePlan) -> Iterator[Misfit]:
     """All that does not go together, what a reader meets first before the rest."""
-    matrix = plan.source.kind == "proximities"
-    for law in (_source, _names, *(_OF_MATRICES if matrix else _OF_TABLES)):
+    laws = {"table": _OF_TABLES, "proximities": _OF_MATRICES, "counts": _OF_COUNTS}
+    for law in (_source, _names, *laws[plan.source.kind]):
         yield from law(plan)
 
 
@@ -104,6 +108,27 @@ def _matrix_has_no_answers(plan: WholePlan) -> Iterator[Misfit]:
             yield Misfit(f"[cases] {key}", found, 'it left out, or kind = "table"')
     if plan.tree.of == "variables":
         yield Misfit("[tree] of", '"variables"', '"cases": a matrix has no variables')
+
+
+def _counts(plan: WholePlan) -> Iterator[Misfit]:
+    """Rows of a cross table are joined in one way, and there are no cases behind them."""
+    for table in _NOT_OF_COUNTS:
+        if table in plan.model_fields_set and getattr(plan, table):
+            found = "a table that does not fit a cross table of counts"
+            where = f"[[{table}]]" if table == "trees" else f"[{table}]"
+            yield Misfit(where, found, 'it left out, or kind = "table"')
+    if plan.cases.weight:
+        found = "a key that does not fit a cross table of counts"
+        yield Misfit("[cases] weight", found, "it left out: counts are the weights")
+    for key in ("importance", "cap", "trim", "asymmetric"):
+        if getattr(plan.variables, key):
+            found = "a key that does not fit a cross table of counts"
+            yield Misfit(f"[variables] {key}", found, "it left out")
+    if plan.tree.linkage != "ward":
+        said = "Rows of counts are joined by the least loss of chi-square, which is Ward’s rule."
+        yield Misfit("[tree] linkage", f'"{plan.tree.linkage}"', '"ward"', said)
+    if plan.tree.proximities_are is not None:
+        yield Misfit("[tree] proximities_are", f'"{plan.tree.proximities_are}"', "it left out")
 
 
 def _cases(plan: WholePlan) -> Iterator[Misfit]:
@@ -250,6 +275,7 @@ def _profile(plan: WholePlan) -> Iterator[Misfit]:
 
 
 _OF_MATRICES = (_matrix_has_no_answers, _profile, _sweep, _consensus, _neighbours)
+_OF_COUNTS = (_counts, _cases, _variables, _neighbours)
 _OF_TABLES = (
     _cases, _variables, _levels, _measure, _design, _profile, _sweep, _moving, _neighbours,
     _consensus,

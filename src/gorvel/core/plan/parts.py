@@ -65,7 +65,7 @@ DEFAULT_COUNTS = (2, 3, 4, 5)
 
 class SourcePlan(Part):
     file: str
-    kind: Literal["table", "proximities"] = "table"
+    kind: Literal["table", "proximities", "counts"] = "table"
     sheet: str | None = None
     delimiter: Annotated[str, one_of(("auto", *DELIMITERS))] = "auto"
     decimal: Annotated[str, one_of(("auto", ".", ","))] = "auto"

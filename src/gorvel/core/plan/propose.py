@@ -49,6 +49,8 @@ def propose_plan(table: Table, source: SourcePlan | None = None) -> Plan:
     source : how it was read, where that was chosen.
     """
     source = source or SourcePlan(file=table.name)
+    if source.kind == "counts":
+        return _cross_table(table, source)
     label: str | None = None
     use: list[str] = []
     ordinal: list[str] = []
@@ -81,6 +83,15 @@ def propose_plan(table: Table, source: SourcePlan | None = None) -> Plan:
         scale=ScalePlan(method="zscore"),
         tree=TreePlan(linkage="ward"),
     )
+
+
+def _cross_table(table: Table, source: SourcePlan) -> Plan:
+    """Columns of numbers are counts, the first column of words names the rows."""
+    numbers = [name for name in table.names if table.looks_numeric(name)]
+    words = [name for name in table.names if name not in numbers]
+    cases = CasesPlan(label=words[0]) if words else CasesPlan()
+    use = VariablesPlan(use=tuple(numbers))
+    return Plan(title=Path(table.name).stem, source=source, cases=cases, variables=use)
 
 
 def _counts_up(values: np.ndarray) -> bool:

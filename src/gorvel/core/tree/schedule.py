@@ -11,7 +11,7 @@ from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.kernels import upward
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["Schedule", "Spread", "make_schedule", "within_spread"]
+__all__ = ["Schedule", "Spread", "chi_square_spread", "make_schedule", "within_spread"]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -21,7 +21,7 @@ _BETWEEN = 1 << 20  # answers passed between two reports
 
 @dataclass(frozen=True, eq=False)
 class Spread:
-    """Sums of squares along the joins, each (n-1,).
+    """Sums of squares along the joins, each (n-1,); see `chi_square_spread` for cross tables.
 
     within : total within-cluster sum of squares after the join; r2 : 1 - within / total;
     semipartial_r2 : the drop in r2 by the join. NaN where total is 0.
@@ -90,6 +90,19 @@ def within_spread(
         nothing = np.full(tree.joins, np.nan)
         return Spread(within, nothing, nothing)
     return Spread(within, 1.0 - within / total, growth / total)
+
+
+def chi_square_spread(tree: Tree, total: float) -> Spread:
+    """The same of a cross table, whose heights are what its chi-square loses by each join.
+
+    within : chi-square lost so far; r2 : the share kept; total : the table's chi-square.
+    """
+    lost = np.cumsum(tree.heights)
+    if total <= 0:
+        nothing = np.full(tree.joins, np.nan)
+        return Spread(lost, nothing, nothing)
+    kept = np.append(np.cumsum(tree.heights[::-1])[::-1][1:], np.zeros(min(tree.joins, 1)))
+    return Spread(lost, kept / total, tree.heights / total)
 
 
 def make_schedule(tree: Tree, masses: Floats, spread: Spread | None) -> Schedule:

@@ -48,6 +48,8 @@ def measure_name(plan: Plan) -> str:
 
 def linkage_name(plan: Plan) -> str:
     """The joining rule with its parameter, as it reads in the plan sentence."""
+    if plan.source.kind == "counts":
+        return "the least loss of chi-square"
     linkage = TREE_RULES[plan.tree.linkage]
     as_squares = plan.tree.proximities_are == "squares"
     if linkage.squares and as_squares and plan.proximity.measure != "squared-euclidean":
@@ -85,6 +87,14 @@ def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
         ]  # fmt: skip
     turned = plan.tree.of == "variables"
     used = len(plan.variables.use)
+    if plan.source.kind == "counts":
+        rows = Phrase(counted(cases, "row"), "cases")
+        columns = Phrase(counted(used, "column"), "variables")
+        one, other = (columns, rows) if turned else (rows, columns)
+        return [
+            *group, one, Phrase(" of counts by "), other, Phrase(", joined by "), *linkage,
+            Phrase("."),
+        ]  # fmt: skip
     answers = unit("variables", used) if turned else counted(used, "answer")
     bounded = [
         f"{', '.join(list(names)[:3])}{' …' if len(names) > 3 else ''} {word}"

@@ -8,7 +8,6 @@ import numpy as np
 
 from gorvel.core.base.numbers import counted, number, unit
 from gorvel.core.grow.grown import Grown
-from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.tree.cuts import Cut, letters
 
@@ -62,12 +61,13 @@ def describe_join(
     )
     became = f"It turns {clusters + 1:,} clusters into {clusters:,}"
     if rows.spread is not None and rows.spread.r2[-1:].size and rows.spread.r2[-1] == 0:
-        became += f" and costs {100 * rows.spread.semipartial_r2[join]:.2g} % of the variance"
-        if not MEASURES[grown.method.measure].flat:
+        what = "variance" if grown.prepared.chi_square is None else "chi-square of the table"
+        became += f" and costs {100 * rows.spread.semipartial_r2[join]:.2g} % of the {what}"
+        if grown.prepared.chi_square is None and not MEASURES[grown.method.measure].flat:
             became += " of the scaled answers, which the measure does not look at"
     became += _jump_words(grown, join)
     text += became + ". "
-    meaning = TREE_RULES[grown.method.linkage].height_means
+    meaning = grown.height_means
     if grown.method.linkage == "single":
         a, b = _nearest_members(grown, left, right)
         text += f"The height is the proximity of the two nearest members, {a} and {b}."

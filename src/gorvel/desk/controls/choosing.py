@@ -104,8 +104,27 @@ def _taken(focus: Focus, part: str, name: str) -> Callable[[str | None], str]:
     return lambda key: focus.shelf.attempt(lambda plan: plan.with_(part, **{name: key}))
 
 
+_OF_COUNTS = (
+    Choice(
+        "cases", "the rows", purpose="Rows whose counts stand in like proportions come together."
+    ),
+    Choice(
+        "variables", "the columns",
+        purpose="Columns whose counts stand in like proportions come together.",
+    ),
+)  # fmt: skip
+_LEAST_LOSS = Choice(
+    "ward", "the least loss of chi-square", "N r s/(r + s) Σ (p − q)²/c, p and q the two profiles",
+    purpose="Joins the two rows (or columns) that, added up, lower the chi-square of the table"
+    " least: what is left tells how much of the link between rows and columns the clusters keep.",
+    misleads="Rows with few counts join early, whatever they are like: they cost little.",
+    source="Greenacre 1988",
+    fits="The height of a join is the chi-square lost by it; all heights sum to the table’s.",
+)  # fmt: skip
+
+
 def _grouped(focus: Focus, plan: Plan) -> PartChoices:
-    choices = (
+    choices = _OF_COUNTS if plan.source.kind == "counts" else (
         Choice(
             "cases", "the cases", "kinds of respondents",
             purpose="Finds kinds of respondents: cases that answered alike come together.",
@@ -227,6 +246,11 @@ def _has_nominal(focus: Focus, plan: Plan) -> str:
 
 
 def _linkages(focus: Focus, plan: Plan) -> PartChoices:
+    if plan.source.kind == "counts":
+        return PartChoices(
+            "What is joined next", "linkage", "ward", (_LEAST_LOSS,),
+            _taken(focus, "tree", "linkage"),
+        )  # fmt: skip
     matrix = plan.source.kind == "proximities"
     euclidean = not matrix and MEASURES[plan.proximity.measure].euclidean
     shown = "a proximity matrix" if matrix else MEASURES[plan.proximity.measure].name

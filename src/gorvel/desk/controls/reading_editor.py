@@ -39,7 +39,10 @@ _FOUND = "found by itself"
 _DELIMITER_WORDS = {",": "comma", ";": "semicolon", "tab": "tab", "|": "bar", "space": "spaces"}
 _DECIMAL_WORDS = {".": "point", ",": "comma"}
 _ENCODINGS = ("utf-8", "cp1252", "latin-1", "utf-16", "mac-roman", "iso-8859-15")
-_KINDS = {"table": "a row for each case", "proximities": "proximities of all pairs"}
+_KINDS = {
+    "table": "a row for each case", "proximities": "proximities of all pairs",
+    "counts": "a cross table of counts",
+}  # fmt: skip
 _HEADERS = {True: "names the columns", False: "is a case like the others"}
 _LOOKED_AT = 400  # rows from which codes are counted
 _ROWS, _COLUMNS = 40, 60  # shown in the preview

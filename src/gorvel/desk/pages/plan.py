@@ -41,7 +41,9 @@ _ROWS = (
     ("missing", "Missing answers"),
     ("weight", "Weight"),
 )
-_OF_MATRICES = ("linkage", "neighbours")
+_PARTS = {  # of plans that are no table of answers
+    "proximities": ("linkage", "neighbours"), "counts": ("of", "linkage", "neighbours"),
+}  # fmt: skip
 _MOST_REASONS = 6
 _MOST_NAMED = 12
 
@@ -112,7 +114,7 @@ class PlanPage(QWidget):
         plan = self.focus.shelf.plan
         if plan is None:
             return
-        rows = [row for row in _ROWS if plan.source.kind == "table" or row[0] in _OF_MATRICES]
+        rows = [row for row in _ROWS if row[0] in _PARTS.get(plan.source.kind, (row[0],))]
         self._sources(plan)
         for place, (part, name) in enumerate(rows, 2):
             self._name(name, 4 * place)

@@ -44,7 +44,8 @@ _COLUMNS = {
     "height": "The height at which the parts meet",
     "jump": "Height minus the height of the join before; long bars are the clearest places to cut",
     "clusters": "Clusters left after the join",
-    "R²": "Share of the variance that lies between the clusters left",
+    "R²": "Share of the variance (of a cross table: of its chi-square) that lies between the"
+    " clusters left",
     "support": "How often the same cases come together when variables are drawn anew, in percent;"
     " approximately unbiased (Shimodaira 2004)",
     "note": "Ties and inversions",

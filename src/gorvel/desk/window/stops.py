@@ -24,6 +24,8 @@ def stops_of(focus: Focus, board: Board | None) -> tuple[Stop, ...]:
     else:
         cases = Stop("Cases", f"{focus.shelf.study.source.n:,} read")
     rule = TREE_RULES[plan.tree.linkage].name
+    if plan.source.kind == "counts":
+        rule = "least loss of chi-square"
     words = rule[:1].upper() + rule[1:]
     if plan.source.kind == "table":
         words += f" on {SCALINGS[plan.scale.method].name}"

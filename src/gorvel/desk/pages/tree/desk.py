@@ -259,6 +259,7 @@ class Desk(Columns):
     def _add_scales(self, menu: QMenu) -> None:
         grown, group = self.focus.grown, QActionGroup(menu)
         spread = grown is not None and grown.schedule.spread is not None
+        spread = spread and grown is not None and grown.prepared.chi_square is None
         for key, words in SCALES.items():
             if spread or key not in ("within", "r2"):
                 action = menu.addAction(words, partial(self.shown.set_scale, key))
