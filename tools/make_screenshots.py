@@ -12,7 +12,6 @@ from pathlib import Path
 
 from PySide6.QtCore import QSize
 
-from gorvel.core.plan.purposes import PURPOSES
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.state.settings import Settings
 from gorvel.desk.window.pictures import grown_window, picture_pages, wait_for
@@ -38,6 +37,7 @@ def main() -> None:
     made += trees_from_all_sides()
     made += counts_from_all_sides()
     made += profiles_from_all_sides()
+    made += comparisons_from_all_sides()
     made += studies_from_all_sides()
     for path in made:
         print(path.relative_to(ROOT))
@@ -50,7 +50,7 @@ def cases_from_all_sides() -> list[Path]:
     answers, jobs = window.cases.answers, window.acts.jobs
     window.cases.variables.view.show_variables({"minutes"})
     made = []
-    for number, name in ((2, "outliers"), (3, "close-up"), (4, "correlations")):
+    for number, name in ((2, "outliers"), (4, "correlations")):
         answers.show_tab(number)
         wait_for(lambda: jobs.idle, name)
         made.append(TARGET / f"cases-{name}.png")
@@ -61,11 +61,10 @@ def cases_from_all_sides() -> list[Path]:
 
 
 def counts_from_all_sides() -> list[Path]:
-    """The Count page once rules have drawn anew: a rule, dark checks, a purpose."""
+    """The Count page once rules have drawn anew: a rule, and checks in dark."""
     return [
         counted("light", "count", 0),
         counted("dark", "count-checks-dark", 3),
-        counted("light", "count-purpose", 5),
     ]
 
 
@@ -86,11 +85,6 @@ def counted(theme: str, name: str, tab: int) -> Path:
         for what in ("structure", "splits", "orders"):
             counting.check(what)
             wait_for(lambda what=what: not counting.at_work(what), what)
-    if tab == 5:
-        window.focus.shelf.change("count", more=["bic", "tau", "density"])
-        counting.questions.weigh(dict(PURPOSES["segments"].weights))
-        wait_for(lambda: counting.complete and window.acts.jobs.idle, "more rules")
-        window.count.units.click()
     wait_for(lambda: window.acts.jobs.idle, "the page")
     path = TARGET / f"{name}.png"
     window.grab().save(str(path))
@@ -158,6 +152,28 @@ def profiles_from_all_sides() -> list[Path]:
             wait_for(lambda: window.acts.jobs.idle, "the resamples")
         made.append(TARGET / f"{name}.png")
         window.grab().save(str(made[-1]))
+    window.acts.finish()
+    window.hide()
+    return made
+
+
+def comparisons_from_all_sides() -> list[Path]:
+    """Two trees face to face, and the sweep."""
+    window = grown_window(PLAN, QSize(1280, 800))
+    jobs, page = window.acts.jobs, window.compare
+    window.focus.set_count(5)
+    window.go_to(5)
+    for linkage in ("average", "complete"):
+        page.put_beside(linkage)
+        wait_for(lambda: jobs.idle, linkage)
+    window.focus.shelf.call(3, "Complete")
+    wait_for(lambda: page.reading.sentences() != "" and jobs.idle, "the two trees")
+    made = [TARGET / "compare.png", TARGET / "compare-sweep.png"]
+    window.grab().save(str(made[0]))
+    page.show_tab(2)
+    page.sweep.go.click()
+    wait_for(lambda: jobs.idle, "the sweep")
+    window.grab().save(str(made[1]))
     window.acts.finish()
     window.hide()
     return made

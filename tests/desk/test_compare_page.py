@@ -303,7 +303,7 @@ def test_a_sweep_cell_by_cell_and_to_the_shelf(compared: Window, qtbot: QtBot) -
     assert painter is not None
     assert painter.own is not None
     assert painter.cells[painter.own].words == "1.00"
-    row, column = painter.rows.index("Average linkage"), (painter.own[1] + 1) % len(painter.columns)
+    row, column = painter.rows.index("Average"), (painter.own[1] + 1) % len(painter.columns)
     page.sweep.view.setFocus()
     page.sweep.view.cell = (row, column - 1 if column else 1)
     qtbot.keyClick(page.sweep.view, Qt.Key.Key_Right if column else Qt.Key.Key_Left)

@@ -58,7 +58,10 @@ class ShadedPainter:
     @property
     def head(self) -> float:
         """Pixels above the cells."""
-        return _STEEP if self.steep else _FLAT
+        if not self.steep:
+            return _FLAT
+        at = font(0.82, 600)
+        return min(max(Canvas.wide(name, at) for name in self.columns) + 14, _STEEP)
 
     @property
     def least(self) -> tuple[float, float]:

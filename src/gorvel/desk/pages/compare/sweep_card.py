@@ -62,6 +62,7 @@ class SweepCard(QWidget):
         for box, name in ((self.against, "What is swept"), (self.figure, "What a cell tells")):
             box.setAccessibleName(name)
             box.setFont(font(0.93))
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.go = button("grow all these trees", self._begin, "link")
         self.take = TakeAway(actions, "sweep", self.table, self.sheet)
         self.bar = InquiryBar(sweeping.trees, self._begin, "Growing trees of all combinations …")
@@ -179,7 +180,7 @@ class SweepCard(QWidget):
                 if at in done:
                     cells[row, column] = self._shade(known, done[at])
         columns = [name(key) if key else "" for key in self._columns]
-        rows = [_capital(TREE_RULES[key].name) for key in self._rows]
+        rows = [_capital(TREE_RULES[key].name.removesuffix(" linkage")) for key in self._rows]
         self.view.show_grid(ShadedPainter(rows, columns, cells, current(), 0, 0, own))
         self.note.setText(self._note(known, bad))
         self._tell()
