@@ -52,6 +52,7 @@ from gorvel.desk.work.comparing import Comparing
 from gorvel.desk.work.counting import Counting
 from gorvel.desk.work.jobs import JobKind
 from gorvel.desk.work.keeping import Keeper
+from gorvel.desk.work.moving import Moving
 from gorvel.desk.work.profiling import Profiling
 from gorvel.desk.work.sweeping import Sweeping
 from gorvel.paint.charts.small_tree import as_png, small_tree
@@ -76,6 +77,7 @@ class Window(QMainWindow):
         self.counting = Counting(self.focus, self.acts.jobs, self)
         self.profiling = Profiling(self.focus, self.acts.jobs, self)
         self.comparing = Comparing(self.focus, self.acts.jobs, self)
+        self.moving = Moving(self.focus, self.acts.jobs, self)
         self.sweeping = Sweeping(self.focus, self.acts.jobs, self)
         self.shown = Layout(self.focus, self)
         self.keeper = Keeper(self.focus, self.acts.jobs, self)
@@ -108,9 +110,11 @@ class Window(QMainWindow):
         self.cases = CasesPage(self.acts, self.shown)
         self.plan = PlanPage(self.acts)
         self.tree = TreePage(self.acts, self.shown)
-        self.count = CountPage(self.acts, self.counting, self.shown)
+        self.count = CountPage(self.acts, self.counting, self.moving, self.shown)
         self.profiles = ProfilesPage(self.acts, self.profiling, self.shown)
-        self.compare = ComparePage(self.acts, self.comparing, self.sweeping, self.shown)
+        self.compare = ComparePage(
+            self.acts, self.comparing, self.sweeping, self.moving, self.shown
+        )
         self.profiles.tree_wanted.connect(self._to_tree)
         self.compare.tree_wanted.connect(self._to_tree)
         self.pages = OnePage()
@@ -238,6 +242,8 @@ class Window(QMainWindow):
             self.dialogs.save_memberships()
             return
         another = self.pages.currentIndex() != page
+        if self.pages.widget(page) is not self.compare:
+            self.shelf.setVisible(self.shelf_seen)  # before a wider page would push the window open
         self.pages.setCurrentIndex(page)
         self._place_shelf()
         self._show_path()

@@ -147,6 +147,7 @@ class JobKind(StrEnum):
     COMPARE = "two trees", Lane.LONG
     SHELF = "all trees", Lane.LONG
     SWEEP = "sweep", Lane.LONG
+    MOVING = "moving cases", Lane.LONG
 
     lane: Lane
     stays: bool

@@ -34,6 +34,7 @@ from gorvel.desk.pages.compare.sweep_card import SweepCard
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
+from gorvel.desk.work.moving import Moving
 from gorvel.desk.work.sweeping import Sweeping
 from gorvel.paint.theme import SPACE
 
@@ -64,15 +65,15 @@ class ComparePage(QWidget):
     tree_wanted = Signal()
 
     def __init__(
-        self, actions: Actions, comparing: Comparing, sweeping: Sweeping, layout: Layout,
-        parent: QWidget | None = None,
+        self, actions: Actions, comparing: Comparing, sweeping: Sweeping, moving: Moving,
+        layout: Layout, parent: QWidget | None = None,
     ) -> None:  # fmt: skip
         super().__init__(parent)
         self.shown = layout
         self.acts, self.focus, self.comparing = actions, actions.focus, comparing
         self.faces, self.alike = FacesCard(actions, comparing), AlikeCard(actions, comparing)
         self.cross, self.reading = CrossCard(actions, comparing), ReadingCard(actions, comparing)
-        self.stands = StandsCard(actions, comparing)
+        self.stands = StandsCard(actions, comparing, moving)
         self.sweep = SweepCard(actions, comparing, sweeping)
         self.view = self.faces.view
         self.tabs: list[QPushButton] = []

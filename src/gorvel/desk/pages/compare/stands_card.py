@@ -22,10 +22,12 @@ from gorvel.desk.controls.texts import clear, heading, panel, scrolled, text
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.views.bars import ShareBars
 from gorvel.desk.views.case_list import CaseList
+from gorvel.desk.views.moving_strip import MovingStrip
 from gorvel.desk.views.tables import dress
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
+from gorvel.desk.work.moving import Moving
 from gorvel.paint.theme import SPACE, font
 
 __all__ = ["StandsCard"]
@@ -70,9 +72,11 @@ class StandsCard(QWidget):
     """Follows the cut in hand, and which trees count."""
 
     def __init__(
-        self, actions: Actions, comparing: Comparing, parent: QWidget | None = None
-    ) -> None:
+        self, actions: Actions, comparing: Comparing, moving: Moving,
+        parent: QWidget | None = None,
+    ) -> None:  # fmt: skip
         super().__init__(parent)
+        self.moving = MovingStrip(moving)
         self.focus: Focus = actions.focus
         self.comparing = comparing
         self.boxes: dict[int, QCheckBox] = {}
@@ -117,6 +121,7 @@ class StandsCard(QWidget):
         inside.addWidget(text(_WORDS, 0.86, soft=True))
         inside.addWidget(heading("Trees that count", 1.0))
         inside.addWidget(scrolled(trees), 1)
+        inside.addWidget(self.moving)
         return box
 
     def follow(self) -> None:

@@ -11,8 +11,10 @@ from gorvel.core.base.progress import Phase
 from gorvel.core.words.count import orders_words, splits_words, structure_words, support_words
 from gorvel.desk.controls.growing import progress_bar
 from gorvel.desk.controls.texts import button, heading, scrolled, text
+from gorvel.desk.views.moving_strip import MovingStrip
 from gorvel.desk.work.counting import Counting
 from gorvel.desk.work.jobs import Job
+from gorvel.desk.work.moving import Moving
 from gorvel.paint.theme import SPACE
 
 __all__ = ["ChecksCard"]
@@ -33,9 +35,10 @@ class _Section:
 class ChecksCard(QWidget):
     """One section for each check, with its button, its progress, and what it found."""
 
-    def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
+    def __init__(self, counting: Counting, moving: Moving, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.counting, self.focus = counting, counting.focus
+        self.moving = MovingStrip(moving)
         self.sections: dict[str, _Section] = {}
         self.found: dict[str, QLabel] = {}
         inside = QWidget()
@@ -56,6 +59,7 @@ class ChecksCard(QWidget):
              "The tree is grown again with the cases in other orders, which decide ties."),
         ):  # fmt: skip
             self._section(what, title, words, before)
+        self._column.addWidget(self.moving)
         self._column.addStretch(1)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)

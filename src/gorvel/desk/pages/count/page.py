@@ -40,6 +40,7 @@ from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
 from gorvel.desk.work.jobs import Job
+from gorvel.desk.work.moving import Moving
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.board import BoardPainter
 from gorvel.paint.figure import Sheet
@@ -64,8 +65,9 @@ class CountPage(QWidget):
     """Before there is a tree it says how to get one."""
 
     def __init__(
-        self, actions: Actions, counting: Counting, layout: Layout, parent: QWidget | None = None
-    ) -> None:
+        self, actions: Actions, counting: Counting, moving: Moving, layout: Layout,
+        parent: QWidget | None = None,
+    ) -> None:  # fmt: skip
         super().__init__(parent)
         self.shown = layout
         self.acts, self.counting, self.focus = actions, counting, actions.focus
@@ -73,7 +75,7 @@ class CountPage(QWidget):
         self.evidence = EvidenceCard(actions, counting)
         self.rule = RuleCard(actions, counting)
         self.silhouettes = SilhouettesCard(actions, counting)
-        self.checks = ChecksCard(counting)
+        self.checks = ChecksCard(counting, moving)
         self.purpose = PurposeCard(actions, counting)
         self.groups = GroupsCard(actions, counting)
         self.choice = ChoiceCard(counting, layout)

@@ -1,0 +1,104 @@
+"""A strip that tells whether cases stay where the tree has put them, and lists the others."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
+
+from gorvel.core.words.moving import moving_words
+from gorvel.desk.controls.inquiry_bar import InquiryBar
+from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.texts import button, heading, text
+from gorvel.desk.views.case_list import CaseList
+from gorvel.desk.work.moving import Moves, Moving
+from gorvel.paint.theme import SPACE
+
+__all__ = ["MovedList", "MovingStrip"]
+
+
+class MovedList(CaseList):
+    """Cases that end in another cluster, with where they come from and go."""
+
+    heads = ("case", "label", "from", "to")
+
+    def __init__(self, moving: Moving, moves: Moves, parent: QWidget | None = None) -> None:
+        self.moves = moves
+        self.names = [who.told for who in moving.focus.identities]
+        super().__init__(moving.focus, "Cases that move", parent)
+        for column, wide in enumerate((60, 130, 110)):
+            self.view.setColumnWidth(column, wide)
+        moved = moves.moved
+        self.show_cases(np.flatnonzero(moved.before != moved.after).tolist())
+
+    @property
+    def known(self) -> bool:
+        return self.focus.grown is self.moves.grown
+
+    def cells(self, case: int) -> tuple[int | str, ...]:
+        number, label = super().cells(case)
+        moved = self.moves.moved
+        return (
+            number, label, self.names[int(moved.before[case])], self.names[int(moved.after[case])],
+        )  # fmt: skip
+
+
+class MovingStrip(QWidget):
+    """A sentence, with the way to the cases that it is about."""
+
+    def __init__(self, moving: Moving, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.moving = moving
+        self.says = text()
+        self.ask = button("check", moving.ask, "link")
+        self.list = button("list them", self.show_list, "link", "Cases that end elsewhere")
+        self.bar = InquiryBar(moving.inquiry, moving.ask, "Moving cases between centroids …")
+        head = QHBoxLayout()
+        head.addWidget(heading("Do cases stay where they are?", 1.0))
+        head.addStretch(1)
+        for link in (self.list, self.ask):
+            head.addWidget(link)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(SPACE // 2)
+        layout.addLayout(head)
+        layout.addWidget(self.bar)
+        layout.addWidget(self.says)
+        self._seen = WhenSeen(self, self._follow)
+        for signal in (
+            moving.focus.tree_changed, moving.focus.cut_changed, moving.focus.titles_changed,
+            moving.inquiry.changed,
+        ):  # fmt: skip
+            signal.connect(self._seen.follow)
+        self._seen.follow()
+
+    def _follow(self) -> None:
+        known, why = self.moving.known, self.moving.why_not
+        working = self.moving.inquiry.job is not None
+        if known is None and not working and self.isVisible():
+            self.moving.ask_unasked()
+            known, working = self.moving.known, self.moving.inquiry.job is not None
+        self.ask.setVisible(known is None and not why and not working)
+        self.list.setVisible(known is not None and known.moved.moved > 0)
+        words = why or (
+            "Each case goes to the nearest centroid until nobody moves, and k-means looks for lower"
+            " sums of squares from other starts."
+        )
+        if known is not None:
+            words = moving_words(known.moved, known.best)
+        self.says.setProperty("soft", known is None)
+        self.says.setText("" if working else words)
+        self.says.style().polish(self.says)
+
+    def show_list(self) -> QDialog | None:
+        """Those that move, in a window of their own; a click marks one on the tree."""
+        known = self.moving.known
+        if known is None:
+            return None
+        dialog = QDialog(self)
+        dialog.setWindowTitle("Cases that move")
+        dialog.resize(460, 420)
+        layout = QVBoxLayout(dialog)
+        layout.addWidget(MovedList(self.moving, known))
+        layout.addWidget(button("Close", dialog.close))
+        dialog.show()
+        return dialog
