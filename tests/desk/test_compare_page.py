@@ -380,3 +380,29 @@ def test_a_tree_of_fewer_cases_beside_one_of_all(compared: Window, qtbot: QtBot)
     settled(compared, qtbot)
     assert compared.comparing.met is not None
     assert compared.comparing.met.faced.pair.common == met.faced.pair.other.tree.n
+
+
+def test_missing_answers_handled_otherwise_and_filled(compared: Window, qtbot: QtBot) -> None:
+    card = compared.compare.gaps
+    qtbot.mouseClick(compared.compare.tabs[3], LEFT)
+    assert card.handlings.isHidden()
+    qtbot.mouseClick(card.ask, LEFT)
+    settled(compared, qtbot)
+    known, grown = compared.filling.known, compared.focus.grown
+    assert known is not None
+    assert grown is not None
+    names = [card.handlings.item(row, 0).text() for row in range(card.handlings.rowCount())]
+    assert names[0] == "drop the case (in hand)"
+    assert card.handlings.item(0, 2).text() == "1.00"
+    assert card.handlings.item(1, 4).text() != ""  # "are not allowed", and there are some
+    assert names[-1] == "are filled many times"
+    assert (
+        card.handlings.item(len(names) - 1, 2).text() == f"{np.mean(known.imputed.agreement):.2f}"
+    )
+    assert card.clusters.rowCount() == 5
+    assert f"{known.imputed.gaps} gaps" in card.says.text()
+    compared.focus.set_count(4)
+    QApplication.processEvents()
+    assert compared.filling.known is None
+    assert card.handlings.isHidden()
+    assert not card.ask.isHidden()

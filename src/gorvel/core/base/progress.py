@@ -39,6 +39,7 @@ class Phase(Enum):
     KMEANS = "Moving cases from many starts"
     COMPARE = "Comparing two trees"
     UNTANGLE = "Turning branches until few lines cross"
+    IMPUTE = "Filling gaps anew and growing the tree of each"
     DRIVERS = "Growing the tree without each variable"
     ASSIGN = "Giving new cases to the clusters"
     WRITING = "Writing the results"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Callable, Collection, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,12 +35,18 @@ __all__ = ["case_codes", "centre_of", "prepare"]
 Floats = NDArray[np.float64]
 
 
-def prepare(source: Source, plan: Plan, rows: Collection[int] | None = None) -> Prepared:
+Filling = Callable[[Floats, Sequence[Variable]], Floats]
+
+
+def prepare(
+    source: Source, plan: Plan, rows: Collection[int] | None = None, fill: Filling | None = None
+) -> Prepared:
     """Choose, check and scale what the plan asks for.
 
     Parameters
     ----------
-    rows : the rows (from 0) of one group of a split; None for all.
+    rows : the rows (from 0) of one group of a split; None for all; fill : makes complete answers of
+        those of the cases chosen, (n, p) codes, in place of the plan's handling of gaps.
 
     Raises
     ------
@@ -52,7 +58,7 @@ def prepare(source: Source, plan: Plan, rows: Collection[int] | None = None) -> 
     check_fit(plan, source.name)
     if plan.source.kind == "counts":
         return prepare_counts(source, plan, rows)
-    return _Preparation(source, plan, rows).result()
+    return _Preparation(source, plan, rows, fill).result()
 
 
 def _of_matrix(source: ProximityTable, plan: Plan) -> Prepared:
@@ -67,8 +73,10 @@ def _of_matrix(source: ProximityTable, plan: Plan) -> Prepared:
 class _Preparation:
     """The steps, in the order of the contract: read, drop or fill, rank, scale."""
 
-    def __init__(self, table: Table, plan: Plan, rows: Collection[int] | None) -> None:
-        self.table, self.plan = table, plan
+    def __init__(
+        self, table: Table, plan: Plan, rows: Collection[int] | None, fill: Filling | None = None
+    ) -> None:
+        self.table, self.plan, self.fill = table, plan, fill
         self.rows = np.arange(table.n) if rows is None else np.array(sorted(rows), dtype=np.int64)
         self.read = len(self.rows)
         self.cautions: list[Caution] = []
@@ -81,6 +89,8 @@ class _Preparation:
         variables = tuple(self._variable(name) for name in self.plan.variables.use)
         weights = self._weights()
         raw = np.column_stack([self._column(v) for v in variables])[self.rows]
+        if self.fill is not None:
+            raw = self.fill(raw, variables)
         kept = self._kept(raw, variables, labels)
         rows, raw = self.rows[kept], raw[kept]
         if weights is not None:

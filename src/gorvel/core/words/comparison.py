@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from gorvel.core.base.numbers import counted, unit
+from gorvel.core.compare.gaps import Imputed
 from gorvel.core.compare.pair import Crossed, Move
 from gorvel.core.compare.partitions import Agreement
 from gorvel.core.compare.together import Together
@@ -15,6 +16,7 @@ from gorvel.core.words.portrait import answer_words
 __all__ = [
     "agree_words",
     "counts_words",
+    "filled_words",
     "largest_move",
     "moves_words",
     "same_words",
@@ -205,3 +207,18 @@ _STANDING = {  # of one cluster, and of several
               "fall apart: fewer than half of their pairs stay together"),
     "lone": ("is a single case", "are single cases"),
 }  # fmt: skip
+
+
+def filled_words(found: Imputed, names: Sequence[str]) -> str:
+    """Do clusters hang on what stands in the gaps? names : of the clusters."""
+    if not found.gaps:
+        return "No answer is missing: there is nothing to fill."
+    low, high = min(found.agreement), max(found.agreement)
+    mean = sum(found.agreement) / len(found.agreement)
+    words = (
+        f"{counted(found.gaps, 'gap')} filled in {counted(len(found.agreement), 'way')}: the"
+        f" clusters are alike at {mean:.2f} on average ({low:.2f} to {high:.2f}, adjusted Rand"
+        " index). "
+    )
+    told = standing_words(found.together, names)
+    return words + told.replace("whatever the tree", "whatever fills the gaps")

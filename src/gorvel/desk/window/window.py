@@ -50,6 +50,7 @@ from gorvel.desk.window.stops import stops_of
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
 from gorvel.desk.work.counting import Counting
+from gorvel.desk.work.filling import Filling
 from gorvel.desk.work.jobs import JobKind
 from gorvel.desk.work.keeping import Keeper
 from gorvel.desk.work.moving import Moving
@@ -77,6 +78,7 @@ class Window(QMainWindow):
         self.counting = Counting(self.focus, self.acts.jobs, self)
         self.profiling = Profiling(self.focus, self.acts.jobs, self)
         self.comparing = Comparing(self.focus, self.acts.jobs, self)
+        self.filling = Filling(self.focus, self.acts.jobs, self)
         self.moving = Moving(self.focus, self.acts.jobs, self)
         self.sweeping = Sweeping(self.focus, self.acts.jobs, self)
         self.shown = Layout(self.focus, self)
@@ -113,7 +115,7 @@ class Window(QMainWindow):
         self.count = CountPage(self.acts, self.counting, self.moving, self.shown)
         self.profiles = ProfilesPage(self.acts, self.profiling, self.shown)
         self.compare = ComparePage(
-            self.acts, self.comparing, self.sweeping, self.moving, self.shown
+            self.acts, self.comparing, self.sweeping, self.moving, self.filling, self.shown
         )
         self.profiles.tree_wanted.connect(self._to_tree)
         self.compare.tree_wanted.connect(self._to_tree)

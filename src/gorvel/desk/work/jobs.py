@@ -148,6 +148,7 @@ class JobKind(StrEnum):
     SHELF = "all trees", Lane.LONG
     SWEEP = "sweep", Lane.LONG
     MOVING = "moving cases", Lane.LONG
+    IMPUTE = "filled gaps", Lane.LONG
 
     lane: Lane
     stays: bool

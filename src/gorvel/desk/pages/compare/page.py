@@ -28,12 +28,14 @@ from gorvel.desk.controls.texts import block, button, clear, heading, panel
 from gorvel.desk.pages.compare.alike_card import AlikeCard
 from gorvel.desk.pages.compare.cross_card import CrossCard
 from gorvel.desk.pages.compare.faces_card import FacesCard
+from gorvel.desk.pages.compare.gaps_card import GapsCard
 from gorvel.desk.pages.compare.reading_card import ReadingCard
 from gorvel.desk.pages.compare.stands_card import StandsCard
 from gorvel.desk.pages.compare.sweep_card import SweepCard
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
+from gorvel.desk.work.filling import Filling
 from gorvel.desk.work.moving import Moving
 from gorvel.desk.work.sweeping import Sweeping
 from gorvel.paint.theme import SPACE
@@ -44,6 +46,7 @@ _TABS = (
     ("Two trees", "Face to face, with who is where"),
     ("Stands whatever", "Clusters that are there in other trees, too"),
     ("Sweep", "Linkages against measures, scales or handlings of missing answers"),
+    ("Missing answers", "Do clusters hang on how gaps are handled"),
 )
 _LOWER = 222  # pixels that curve and table need, at the least
 _BOX = 520  # pixels of the box of an empty page
@@ -66,6 +69,7 @@ class ComparePage(QWidget):
 
     def __init__(
         self, actions: Actions, comparing: Comparing, sweeping: Sweeping, moving: Moving,
+        filling: Filling,
         layout: Layout, parent: QWidget | None = None,
     ) -> None:  # fmt: skip
         super().__init__(parent)
@@ -75,6 +79,7 @@ class ComparePage(QWidget):
         self.cross, self.reading = CrossCard(actions, comparing), ReadingCard(actions, comparing)
         self.stands = StandsCard(actions, comparing, moving)
         self.sweep = SweepCard(actions, comparing, sweeping)
+        self.gaps = GapsCard(actions, filling)
         self.view = self.faces.view
         self.tabs: list[QPushButton] = []
         self._cards = QStackedWidget()
@@ -139,7 +144,7 @@ class ComparePage(QWidget):
             splitter.setHandleWidth(SPACE)
             splitter.setChildrenCollapsible(False)
         row, self.tabs = tab_row(_TABS, self.show_tab, self)
-        for card in (both, self.stands, self.sweep):
+        for card in (both, self.stands, self.sweep, self.gaps):
             self._cards.addWidget(card)
         page = QWidget()
         outer = QVBoxLayout(page)
@@ -183,6 +188,7 @@ class ComparePage(QWidget):
         """Those of the tab in front."""
         tabs: tuple[tuple[_Card, ...], ...] = (
             (self.faces, self.alike, self.cross, self.reading), (self.stands,), (self.sweep,),
+            (self.gaps,),
         )  # fmt: skip
         return tabs[self._cards.currentIndex()]
 
