@@ -406,3 +406,37 @@ def test_missing_answers_handled_otherwise_and_filled(compared: Window, qtbot: Q
     assert compared.filling.known is None
     assert card.handlings.isHidden()
     assert not card.ask.isHidden()
+
+
+def test_how_surely_cases_stay_is_seen_on_the_desk_and_the_map(
+    compared: Window, qtbot: QtBot
+) -> None:
+    desk, focus = compared.tree.desk, compared.focus
+    stays = compared.comparing.standing
+    assert stays is not None
+    assert focus.stays is stays.cases
+    press(compared, qtbot, "Alt+3")
+    assert not desk.stays.isHidden()
+    assert compared.tree.chips["stays"].isVisible()
+    look = desk.axis.look()
+    assert look is not None
+    table = desk.stays.table(look)
+    assert table is not None
+    order = look.arrangement.order.tolist()
+    assert [row[2] for row in table.rows] == [
+        None if np.isnan(focus.stays[case]) else float(focus.stays[case]) for case in order
+    ]
+    qtbot.mouseClick(compared.tree.chips["stays"], LEFT, pos=QPoint(8, 10))
+    assert desk.stays.isHidden()
+    press(compared, qtbot, "Alt+5")
+    compared.profiles.show_tab(2)
+    settled(compared, qtbot)
+    points = compared.profiles.map.view.points
+    assert points is not None
+    assert points.loose is not None
+    assert points.loose.tolist() == (focus.stays < 0.5).tolist()
+    assert "Hollow" in compared.profiles.map.says.text()
+    other = next(e.id for e in focus.shelf.study.trees if e.id != focus.shelf.study.in_hand)
+    compared.comparing.count_in(other, False)
+    assert focus.stays is None
+    assert not compared.tree.chips["stays"].isVisible()

@@ -29,6 +29,7 @@ from gorvel.paint.columns.dendrogram import DendrogramPicture
 from gorvel.paint.columns.icicle import IciclePicture
 from gorvel.paint.columns.labels import LabelsPicture
 from gorvel.paint.columns.proximities import ProximitiesPicture
+from gorvel.paint.columns.stays import StaysPicture
 from gorvel.paint.figure import Figure, image_of_figure, svg_of_figure
 from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
@@ -57,6 +58,7 @@ COLUMNS: dict[str, Made] = {
     "icicle": lambda grown, look: IciclePicture(look, 1, min(8, look.tree.n)),
     "proximities": lambda grown, look: ProximitiesPicture(look, grown.pairs, 2.0),
     "answers": answers,
+    "stays": lambda grown, look: StaysPicture(look, np.linspace(0, 1, look.tree.n)),
 }
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from gorvel.core.count.support import Support
@@ -29,6 +31,7 @@ class TreeFocus(QObject):
     mark_changed = Signal()
     support_changed = Signal()
     faithful_changed = Signal()
+    stays_changed = Signal()
     titles_changed = Signal()
     labels_changed = Signal()
 
@@ -43,6 +46,7 @@ class TreeFocus(QObject):
         self.cut_height: float | None = None  # where a line was put by hand
         self.selected: Mark | None = None
         self.hovered: Mark | None = None
+        self.stays: NDArray[np.float64] | None = None  # how surely each case is with its cluster
         self.support: Support | None = None  # of the branches of this tree, where it was measured
         self.first_arrangement: Arrangement | None = None  # of the tree
         self.faithful: Faithful | None = None  # this tree, where that is known by now
@@ -74,6 +78,12 @@ class TreeFocus(QObject):
         self.support = support
         self.edited.emit(False)
         self.support_changed.emit()
+
+    def set_stays(self, stays: NDArray[np.float64] | None) -> None:
+        """In which share of other trees each case is with the others of its cluster of this cut."""
+        if stays is not self.stays:
+            self.stays = stays
+            self.stays_changed.emit()
 
     # the cut
 

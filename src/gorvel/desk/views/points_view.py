@@ -24,6 +24,7 @@ __all__ = ["PointsView", "points_now", "points_sheet", "points_table"]
 
 Floats = NDArray[np.float64]
 
+_LOOSE = 0.5  # of the other trees: a case that stays less often with its cluster
 _Key = Qt.Key
 _STEPS = {_Key.Key_Left: (-1, 0), _Key.Key_Right: (1, 0), _Key.Key_Up: (0, -1),
           _Key.Key_Down: (0, 1)}  # fmt: skip
@@ -50,7 +51,9 @@ def points_now(
         parts = finer.membership - 1
         called = focus.identities_of(finer)
         shown = [(part, called[part].name) for part, _ in splits_next(own, parts)]
-    return Points(places, own, names, across, along, square, arrows, parts, shown)
+    stays = focus.stays
+    loose = None if stays is None or len(stays) != len(own) else stays < _LOOSE
+    return Points(places, own, names, across, along, square, arrows, parts, shown, loose=loose)
 
 
 class PointsView(QWidget):

@@ -139,6 +139,8 @@ class Comparing(QObject):
         self._met: tuple[tuple[object, ...], Met] | None = None
         self._stands: tuple[tuple[object, ...], Together] | None = None
         focus.shelf.study_changed.connect(self._new_study)
+        for signal in (focus.cut_changed, focus.tree_changed, self.shelf.changed):
+            signal.connect(self._tell_stays)
         self.faces.changed.connect(self._keep_new)
 
     def _new_study(self) -> None:
@@ -283,6 +285,11 @@ class Comparing(QObject):
         its = cut_at_count(pair.other.tree, min(cut.clusters, pair.other.tree.n))
         return adjusted_rand(cross_counts(cut.membership[pair.mine] - 1,
                                           its.membership[pair.its] - 1))  # fmt: skip
+
+    def _tell_stays(self) -> None:
+        """Views of the tree in hand show how surely cases stay, once that was asked."""
+        found = self.standing
+        self.focus.set_stays(None if found is None else found.cases)
 
     def count_in(self, number: int, counts: bool) -> None:
         """Have a tree count for what stands whatever, or pass it over."""

@@ -35,7 +35,7 @@ class Points:
     names : of clusters, by number; across, along : what the axes are, "" for a map, whose two
     sides have one scale; square : one scale for both sides; arrows : names of variables with their
     (2,) directions in places; parts : (n,) clusters of the next count, whose outlines are a shadow,
-    and which of them are parts; titles : names of the parts.
+    and which of them are parts; titles : names of the parts; loose : (n,) cases drawn hollow.
     """
 
     places: Floats
@@ -48,6 +48,7 @@ class Points:
     parts: Ints | None = None
     shown_parts: Sequence[tuple[int, str]] = ()
     outlined: bool = True
+    loose: NDArray[np.bool_] | None = None
 
     @cached_property
     def known(self) -> NDArray[np.bool_]:
@@ -264,6 +265,13 @@ class PointsPainter:
             pen.setCapStyle(Qt.PenCapStyle.RoundCap)
             painter.setPen(pen)
             painter.drawPoints(QPolygonF([QPointF(x, y) for x, y in shown.tolist()]))
+        if self.points.loose is None:
+            return
+        pen = QPen(QColor(self.theme.panel), max(2 * radius - 2.4, 1.0))
+        pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+        painter.setPen(pen)
+        hollow = self._all[self.points.known & self.points.loose]
+        painter.drawPoints(QPolygonF([QPointF(x, y) for x, y in hollow.tolist()]))
 
     def _shadows(self, canvas: Canvas) -> None:
         """What the next count would make of it."""

@@ -58,7 +58,10 @@ class MapCard(QWidget):
         self.next.toggled.connect(self._show)
         profiling.map.changed.connect(self._show)
         self._seen = WhenSeen(self, self._follow)
-        for signal in (self.focus.tree_changed, self.focus.cut_changed, self.focus.titles_changed):
+        for signal in (
+            self.focus.tree_changed, self.focus.cut_changed, self.focus.titles_changed,
+            self.focus.stays_changed,
+        ):  # fmt: skip
             signal.connect(self._seen.follow)
         self._seen.follow()
 
@@ -79,7 +82,9 @@ class MapCard(QWidget):
         least = self.way.currentData() == "least"
         places = found.least if least else found.classical
         self.view.show_points(points_now(self.focus, places, shadow=self.next.isChecked()))
-        self.says.setText(_words(found, least, grown.of))
+        hollow = " Hollow: stays with its cluster in fewer than half of the other trees."
+        told = hollow if self.focus.stays is not None else ""
+        self.says.setText(_words(found, least, grown.of) + told)
 
     def table(self) -> ViewTable | None:
         """Each case with its place."""

@@ -17,13 +17,16 @@ from gorvel.desk.views.labels_view import LabelsView
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.views.overview import Overview
 from gorvel.desk.views.proximities_view import ProximitiesView
+from gorvel.desk.views.stays_view import StaysView
 from gorvel.desk.work.jobs import Jobs
 from gorvel.paint.theme import SPACE
 
 __all__ = ["Columns"]
 
-_SHARES = {"dendrogram": 40, "labels": 10, "icicle": 17, "proximities": 25, "answers": 19}
-_UPRIGHT_SHARES = {"dendrogram": 42, "labels": 20, "icicle": 22, "proximities": 25, "answers": 22}
+_SHARES = {"dendrogram": 40, "labels": 10, "icicle": 17, "proximities": 25, "answers": 19,
+           "stays": 8}  # fmt: skip
+_UPRIGHT_SHARES = {"dendrogram": 42, "labels": 20, "icicle": 22, "proximities": 25, "answers": 22,
+                   "stays": 10}  # fmt: skip
 _SETTLE = 500  # milliseconds after which widths that were moved are remembered
 
 
@@ -40,10 +43,12 @@ class Columns(QWidget):
         self.icicle = IcicleView(self.axis)
         self.proximities = ProximitiesView(self.axis, jobs)
         self.answers = AnswersView(self.axis, jobs)
+        self.stays = StaysView(self.axis)
         self.columns: dict[str, Column] = {
             column.key: column
             for column in (
                 self.dendrogram, self.labels, self.icicle, self.proximities, self.answers,
+                self.stays,
             )
         }  # fmt: skip
         self.wanted = set(self.columns)  # those to be seen, as far as there is something in them
@@ -71,6 +76,7 @@ class Columns(QWidget):
         self.axis.moved.connect(self._follow_axis)
         self.axis.arranged.connect(self._follow_axis)
         self.focus.tree_changed.connect(self._show_columns)
+        self.focus.stays_changed.connect(self._stays_or_not)
         self.focus.titles_changed.connect(self._make_room)
         self.focus.labels_changed.connect(self._make_room)
         self._show_columns()
@@ -96,8 +102,16 @@ class Columns(QWidget):
     def _show_columns(self) -> None:
         for key, column in self.columns.items():
             possible = key != "answers" or self.answers.available or self.focus.grown is None
+            possible = possible and (key != "stays" or self.stays.available)
             seen = key == self.alone if self.alone else key in self.wanted
             column.setVisible(seen and possible)
+
+    def _stays_or_not(self) -> None:
+        """A column comes when something is known, and goes with it."""
+        if self.stays.isHidden() == self.stays.available:
+            self._show_columns()
+            self._make_room()
+            self.changed.emit()
 
     def show_column(self, key: str, seen: bool) -> None:
         """Show or hide a column; the last one stays."""

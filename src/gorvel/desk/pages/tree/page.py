@@ -43,6 +43,7 @@ __all__ = ["TreePage"]
 _CHIPS = {
     "labels": "labels", "icicle": "icicle",
     "proximities": "proximities", "answers": "answers",
+    "stays": "stays",
 }  # fmt: skip
 
 
@@ -73,6 +74,7 @@ class TreePage(QWidget):
         self._stack.addWidget(self.empty)
         self._stack.addWidget(self._desk())
         self.focus.tree_changed.connect(self._follow)
+        self.focus.stays_changed.connect(self._stays_or_not)
         self.focus.cut_changed.connect(self._show_cut)
         self._follow()
         self._show_cut()
@@ -206,9 +208,13 @@ class TreePage(QWidget):
             self.sought.setPlaceholderText(f"Find a {unit(grown.of)}")
             self._lay_desk_out(grown)
             self.chips["answers"].setVisible(self.desk.answers.available)
+            self._stays_or_not()
             with QSignalBlocker(self.count):
                 self.count.setRange(1, grown.tree.n)
             self._tell_order()
+
+    def _stays_or_not(self) -> None:
+        self.chips["stays"].setVisible(self.focus.stays is not None)
 
     def _tell_order(self) -> None:
         """How the schedule is sorted, and how to get back."""
