@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from driving import LEFT, click, moved, press, states
+from gorvel.core.compare.consensus import average_tree
 from gorvel.core.compare.pair import Pair, crossed
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
 from gorvel.core.grow.grown import analyse
@@ -440,3 +441,38 @@ def test_how_surely_cases_stay_is_seen_on_the_desk_and_the_map(
     compared.comparing.count_in(other, False)
     assert focus.stays is None
     assert not compared.tree.chips["stays"].isVisible()
+
+
+def test_the_average_of_trees_is_laid_beside_the_one_in_hand(
+    compared: Window, qtbot: QtBot
+) -> None:
+    compared.compare.put_beside("average")
+    settled(compared, qtbot)
+    qtbot.mouseClick(compared.compare.tabs[1], LEFT)
+    settled(compared, qtbot)
+    qtbot.mouseClick(compared.compare.stands.average, LEFT)
+    settled(compared, qtbot)
+    assert compared.compare.tabs[0].isChecked()
+    met = compared.comparing.met
+    assert met is not None
+    found, _ = average_tree(compared.comparing.averaged, None, "readers.csv")
+    assert met.faced.pair.other.tree.heights.tolist() == found.tree.heights.tolist()
+    assert "the average of 3 trees" in compared.compare.reading.sentences()
+    assert compared.compare.faces.titles()[1] == "Average of 3 trees"
+    assert compared.compare.reading.hand.isHidden()
+    assert not compared.compare.faces.swap.isEnabled()
+    qtbot.mouseClick(compared.shelf.cards[1], LEFT, pos=QPoint(20, 12))
+    settled(compared, qtbot)
+    assert compared.comparing.right == compared.shelf.cards[1].entry.id
+    assert compared.comparing.met is not None
+
+
+def test_other_labels_are_told_everywhere(compared: Window, qtbot: QtBot) -> None:
+    qtbot.mouseClick(compared.compare.faces.list, LEFT)
+    before = compared.compare.reading.list.table().rows[0][1]
+    compared.focus.shelf.change("cases", label="stop")
+    settled(compared, qtbot)
+    qtbot.mouseClick(compared.compare.faces.list, LEFT)
+    after = compared.compare.reading.list.table().rows[0][1]
+    assert after != before
+    assert after in compared.focus.grown.prepared.labels

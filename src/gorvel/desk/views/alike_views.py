@@ -10,7 +10,7 @@ from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEv
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from gorvel.core.compare.partitions import Agreement
-from gorvel.desk.work.comparing import Met
+from gorvel.desk.work.faces import Met
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.alike import AlikePainter, CrossPainter
 from gorvel.paint.figure import Sheet

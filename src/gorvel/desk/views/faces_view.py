@@ -22,7 +22,7 @@ from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.tree.cuts import Cut
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.marks import Mark
-from gorvel.desk.work.comparing import Met
+from gorvel.desk.work.faces import Met
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.faces import Face, FacesPainter
 from gorvel.paint.figure import Sheet

@@ -32,7 +32,8 @@ class MovedList(CaseList):
 
     @property
     def known(self) -> bool:
-        return self.focus.grown is self.moves.grown
+        grown = self.focus.grown
+        return grown is not None and grown.tree is self.moves.grown.tree
 
     def cells(self, case: int) -> tuple[int | str, ...]:
         number, label = super().cells(case)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_list import CaseList
-from gorvel.desk.work.comparing import Met
+from gorvel.desk.work.faces import Met
 
 __all__ = ["PairList"]
 

@@ -1,127 +1,36 @@
-"""The work behind the Compare page: two trees of the shelf beside each other."""
+"""The work behind the Compare page: which two trees of the shelf are compared."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import partial
-from typing import Any
 
-import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
-from gorvel.core.base.errors import InputError
-from gorvel.core.base.progress import Phase, Progress
-from gorvel.core.cases.prepare import prepare
-from gorvel.core.compare.pair import (
-    Crossed,
-    Move,
-    Pair,
-    called_after,
-    crossed,
-    over_counts,
-    stands_at,
-)
-from gorvel.core.compare.partitions import Agreement
-from gorvel.core.compare.together import Together, together
-from gorvel.core.compare.trees import Comparison, compare_trees
+from gorvel.core.compare.pair import Pair, called_after, crossed, stands_at
+from gorvel.core.compare.together import Together
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
-from gorvel.core.grow.grown import Grown, grow_prepared
-from gorvel.core.kernels.loading import at_hand
+from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.plan import Plan
-from gorvel.core.profile.lanes import Lane, lanes_of
-from gorvel.core.profile.told import Told, told_answers
-from gorvel.core.scene.facing import Facing, untangled
-from gorvel.core.study.kept import KeptTree, grown_again
-from gorvel.core.table.source import Source
-from gorvel.core.table.table import Table
 from gorvel.core.tree.cluster_names import Identity, identities, titled_nodes
 from gorvel.core.tree.cuts import Cut, cut_at_count
-from gorvel.core.tree.tree import Tree
 from gorvel.core.words.comparison import largest_move
 from gorvel.desk.state.focus import Focus
-from gorvel.desk.state.marks import Mark
+from gorvel.desk.work.faces import (
+    CONSENSUS,
+    Faced,
+    Met,
+    Side,
+    beside,
+    faced_trees,
+    lanes_of_move,
+    standing,
+)
 from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import JobKind, Jobs
 
-__all__ = ["Comparing", "Faced", "Met"]
+__all__ = ["Comparing"]
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
-
-_COUNTS = 10  # up to which two trees are compared, where the plan does not say
 _FIRST_COUNT = 4
-
-
-@dataclass(frozen=True, eq=False)
-class Side:
-    """A tree of the study as it is known. grown : where it is on the screen; kept : where it was
-
-    grown before; neither for one that is to be grown.
-    """
-
-    number: int
-    plan: Plan
-    grown: Grown | None = None
-    kept: KeptTree | None = None
-
-    @property
-    def tree(self) -> Tree | None:
-        """Where it was grown."""
-        if self.grown is not None:
-            return self.grown.tree
-        return None if self.kept is None else self.kept.tree
-
-    @property
-    def about(self) -> tuple[Any, ...]:
-        """What a comparison of it depends on."""
-        return self.number, self.plan if self.tree is None else self.tree
-
-
-@dataclass(frozen=True, eq=False)
-class Faced:
-    """Two trees beside each other, whatever their cuts.
-
-    left, right : ids of their entries; counts : how much they agree at each; told : the answers of
-    the left one's cases, none where there are none; new : trees that were grown for it, by id.
-    """
-
-    left: int
-    right: int
-    pair: Pair
-    plans: tuple[Plan, Plan]
-    whole: Comparison
-    counts: dict[int, Agreement]
-    facing: Facing
-    told: list[Told]
-    new: dict[int, tuple[Plan, Grown]]
-
-
-@dataclass(frozen=True, eq=False)
-class Met:
-    """Two trees at the cuts in hand. names, others : of the clusters of the left and the right one;
-
-    stands : of each of the left one's, from which to which count the right one has it; move, lanes
-    : the cases most worth a word, and what they answer beside those that stay in their cluster.
-    """
-
-    faced: Faced
-    crossed: Crossed
-    names: list[Identity]
-    others: list[Identity]
-    stands: list[tuple[int, int] | None]
-    move: Move | None
-    lanes: list[Lane]
-
-    def places_in(self, grown: Grown | None) -> Ints | None:
-        """(m,) of the common cases in one of the two trees; None in any other."""
-        pair = self.faced.pair
-        return pair.mine if grown is pair.one else pair.its if grown is pair.other else None
-
-    def mark_of(self, common: int, grown: Grown | None) -> Mark | None:
-        """A common case as it is marked on a tree; None where that is neither of the two."""
-        places = self.places_in(grown)
-        return None if places is None else Mark("case", int(places[common]))
 
 
 class Comparing(QObject):
@@ -142,10 +51,15 @@ class Comparing(QObject):
         for signal in (focus.cut_changed, focus.tree_changed, self.shelf.changed):
             signal.connect(self._tell_stays)
         self.faces.changed.connect(self._keep_new)
+        focus.labels_changed.connect(self._forget)
 
     def _new_study(self) -> None:
         self._left = self._right = 0
         self.passed_over = set()
+        self._forget()
+
+    def _forget(self) -> None:
+        """What is known is asked anew: cases are others, or are called otherwise."""
         self.faces.forget()
         self.shelf.forget()
 
@@ -165,6 +79,8 @@ class Comparing(QObject):
         study = self.focus.shelf.study
         if study is None:
             return 0
+        if self._right == CONSENSUS and self.averaged:
+            return CONSENSUS
         if self._right and study.has(self._right) and self._right != self.left:
             return self._right
         return next((entry.id for entry in study.trees if entry.id != self.left), 0)
@@ -200,9 +116,24 @@ class Comparing(QObject):
         self.chosen.emit()
         return True
 
+    @property
+    def averaged(self) -> tuple[Grown, ...]:
+        """The trees of a consensus: the one in hand, and the others that count."""
+        chosen = [pair.other for key, pair in self.beside.items() if key not in self.passed_over]
+        grown = self.focus.grown
+        if grown is None or grown.of != "cases":
+            return ()
+        return (grown, *chosen) if chosen else ()
+
+    def put_consensus(self) -> None:
+        """Put the average of the trees that count on the right, beside the one in hand."""
+        if self.averaged:
+            self._left, self._right = 0, CONSENSUS
+            self.chosen.emit()
+
     def swap(self) -> None:
         """Left to the right, right to the left."""
-        if self.right:
+        if self.right > 0:
             self.put(self.right, left=True)
 
     @property
@@ -213,6 +144,8 @@ class Comparing(QObject):
 
     def _side(self, number: int) -> Side | None:
         focus, study = self.focus, self.focus.shelf.study
+        if study is not None and number == CONSENSUS:
+            return Side(number, study.plan, of=self.averaged)
         if study is None or not study.has(number):
             return None
         plan = study.tree(number).plan
@@ -237,7 +170,7 @@ class Comparing(QObject):
             if pair.one.tree is left.tree and pair.other.tree is right.tree:
                 return
         (self.faces.again if again else self.faces.ask)(
-            (left.about, right.about), partial(_faced, study.source, left, right)
+            (left.about, right.about), partial(faced_trees, study.source, left, right)
         )
 
     def _keep_new(self) -> None:
@@ -267,7 +200,7 @@ class Comparing(QObject):
         sides = [self._side(entry.id) for entry in study.trees if entry.id != study.in_hand]
         others = [side for side in sides if side is not None and side.tree is not None]
         about = (mine.grown.tree, *((side.number, side.tree) for side in others))
-        self.shelf.ask(about, partial(_beside, study.source, mine.grown, others))
+        self.shelf.ask(about, partial(beside, study.source, mine.grown, others))
 
     @property
     def beside(self) -> dict[int, Pair]:
@@ -305,7 +238,7 @@ class Comparing(QObject):
             return None
         about = cut, *chosen
         if self._stands is None or self._stands[0] != about:
-            self._stands = about, _standing(grown, cut, chosen)
+            self._stands = about, standing(grown, cut, chosen)
         return self._stands[1]
 
     # at the cut in hand
@@ -351,66 +284,5 @@ class Comparing(QObject):
             names = self._names(faced.left, faced.pair.one, faced.plans[0], one)
             others = called_after(found.partner_of_other, names)
         move = largest_move(found) if faced.told else None
-        lanes = [] if move is None else _lanes(faced, found, move)
+        lanes = [] if move is None else lanes_of_move(faced, found, move)
         return Met(faced, found, names, others, stands_at(faced.pair, one), move, lanes)
-
-
-def _lanes(faced: Faced, found: Crossed, move: Move) -> list[Lane]:
-    """Those of a move, those that stay in its cluster, and all others."""
-    n = faced.pair.one.tree.n
-    groups = np.full(n, 2, dtype=np.int64)
-    groups[found.one.membership - 1 == move.here] = 1
-    groups[faced.pair.mine[found.moved & (found.own == move.here)]] = 2
-    groups[faced.pair.mine[move.cases]] = 0
-    weights = faced.pair.one.prepared.weights
-    return lanes_of(faced.told, groups, 3, np.ones(n) if weights is None else weights)
-
-
-def _standing(grown: Grown, cut: Cut, others: list[Pair]) -> Together:
-    groups = []
-    for pair in others:
-        tree = pair.other.tree
-        own = np.full(grown.tree.n, -1, dtype=np.int64)
-        own[pair.mine] = cut_at_count(tree, min(cut.clusters, tree.n)).membership[pair.its] - 1
-        groups.append(own)
-    return together(cut.membership - 1, cut.clusters, groups)
-
-
-# the work, which is on a thread of its own
-
-
-def _faced(source: Source, left: Side, right: Side, progress: Progress) -> Faced:
-    most = max((g.tree.n for g in (left.grown, right.grown) if g is not None), default=0)
-    with at_hand(max(most, source.n if isinstance(source, Table) else 0)):
-        one, other = _grown(source, left, progress), _grown(source, right, progress)
-        pair = Pair.of(one, other)
-        whole = compare_trees(one.tree, other.tree, pair.mine, pair.its, progress)
-    asked = left.plan.count
-    counts = over_counts(pair, asked.to if asked is not None else _COUNTS)
-    facing = untangled(one.tree, other.tree, pair.mine, pair.its, progress)
-    told: list[Told] = []
-    if isinstance(source, Table) and one.of == "cases":
-        try:
-            told = told_answers(source, left.plan, one.prepared)
-        except InputError:  # which the Profiles page tells
-            told = []
-    new = {side.number: (side.plan, grown) for side, grown in ((left, one), (right, other))
-           if side.grown is None and side.kept is None}  # fmt: skip
-    plans = left.plan, right.plan
-    return Faced(left.number, right.number, pair, plans, whole, counts, facing, told, new)
-
-
-def _beside(source: Source, mine: Grown, others: list[Side], progress: Progress) -> dict[int, Pair]:
-    found = {}
-    for done, side in enumerate(others):
-        progress(Phase.COMPARE, done / len(others))
-        found[side.number] = Pair.of(mine, _grown(source, side, progress))
-    return found
-
-
-def _grown(source: Source, side: Side, progress: Progress) -> Grown:
-    if side.grown is not None:
-        return side.grown
-    if side.kept is not None:
-        return grown_again(source, side.kept, None, progress)
-    return grow_prepared(prepare(source, side.plan), side.plan, {}, progress)

@@ -59,7 +59,13 @@ class Moving(QObject):
         """What is known of the cut in hand."""
         found: Moves | None = self.inquiry.found
         grown, cut = self.focus.grown, self.focus.cut
-        if found is None or cut is None or self.why_not or found.grown is not grown:
+        if (
+            found is None
+            or cut is None
+            or self.why_not
+            or grown is None
+            or found.grown.tree is not grown.tree
+        ):
             return None
         return found if found.best.count == cut.clusters else None
 

@@ -99,7 +99,8 @@ class ComparePage(QWidget):
         self.faces.list_wanted.connect(partial(self.reading.list_cases, None))
         self.cross.view.chosen.connect(self._cell_chosen)
         self.view.opened.connect(self.tree_wanted)
-        self.sweep.taken.connect(partial(self.show_tab, 0))
+        for signal in (self.sweep.taken, self.stands.averaged):
+            signal.connect(partial(self.show_tab, 0))
         self.show_tab(layout.tabs.get("Compare", 0))
 
     def _one_tree(self) -> QWidget:

@@ -20,7 +20,8 @@ from gorvel.core.words.differences import differences
 from gorvel.desk.controls.texts import button, heading, panel, scrolled, text
 from gorvel.desk.views.pair_list import PairList
 from gorvel.desk.work.actions import Actions
-from gorvel.desk.work.comparing import Comparing, Met
+from gorvel.desk.work.comparing import Comparing
+from gorvel.desk.work.faces import Met
 from gorvel.paint.theme import SPACE
 
 __all__ = ["ReadingCard"]
@@ -78,7 +79,8 @@ class ReadingCard(QWidget):
             label.setText(words.replace(" %", "\u00a0%"))
             label.setVisible(bool(words))
         study = self.focus.shelf.study
-        self.hand.setVisible(study is not None and self.comparing.right not in (0, study.in_hand))
+        self.hand.setVisible(study is not None and self.comparing.right > 0
+                              and self.comparing.right != study.in_hand)  # fmt: skip
         if self.pages.currentIndex() == 1 and (met is None or self.list.met is not met):
             self.read()
         self.copy.setEnabled(met is not None)
@@ -90,6 +92,12 @@ class ReadingCard(QWidget):
         names, others = ([who.told for who in whos] for whos in (met.names, met.others))
         other = differences(*faced.plans)
         differ = f"On the right: {'; '.join(other)}." if other else "Both grow the same tree."
+        trees, most, every = faced.of
+        if trees:
+            differ = (
+                f"On the right: the average of {trees} trees (Lapointe & Cucumel 1997). Most of"
+                f" them share {most:,} branches, all of them {every:,}."
+            )
         of = faced.pair.one.of
         if not faced.pair.common:
             return (differ, f"The trees have no {of} in common.", *("",) * 5)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 from gorvel.core.export.views import ViewTable
 from gorvel.core.words.comparison import standing_words
 from gorvel.desk.controls.inquiry_bar import InquiryBar
-from gorvel.desk.controls.texts import clear, heading, panel, scrolled, text
+from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, text
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.views.bars import ShareBars
 from gorvel.desk.views.case_list import CaseList
@@ -69,7 +69,12 @@ class _Loose(CaseList):
 
 
 class StandsCard(QWidget):
-    """Follows the cut in hand, and which trees count."""
+    """Follows the cut in hand, and which trees count.
+
+    Signals: averaged(), the average of the trees is on the right.
+    """
+
+    averaged = Signal()
 
     def __init__(
         self, actions: Actions, comparing: Comparing, moving: Moving,
@@ -119,14 +124,25 @@ class StandsCard(QWidget):
         inside.addWidget(self.says)
         inside.addWidget(self.view, 3)
         inside.addWidget(text(_WORDS, 0.86, soft=True))
-        inside.addWidget(heading("Trees that count", 1.0))
+        count = QHBoxLayout()
+        count.addWidget(heading("Trees that count", 1.0))
+        count.addStretch(1)
+        tip = "The consensus tree of these and the one in hand, face to face"
+        self.average = button("look at their average", self._average, "link", tip)
+        count.addWidget(self.average)
+        inside.addLayout(count)
         inside.addWidget(scrolled(trees), 1)
         inside.addWidget(self.moving)
         return box
 
+    def _average(self) -> None:
+        self.comparing.put_consensus()
+        self.averaged.emit()
+
     def follow(self) -> None:
         """Another cut, other trees, or others that count."""
         self._list_trees()
+        self.average.setVisible(bool(self.comparing.averaged))
         found, cut = self.comparing.standing, self.focus.cut
         self.take.setEnabled(found is not None)
         if found is None or cut is None:

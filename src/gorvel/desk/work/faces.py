@@ -1,0 +1,205 @@
+"""Two trees of the shelf beside each other: what is known of them, and the work behind it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.progress import Phase, Progress
+from gorvel.core.cases.prepare import prepare
+from gorvel.core.compare.consensus import average_tree, in_all, shared_branches
+from gorvel.core.compare.pair import Crossed, Move, Pair, over_counts
+from gorvel.core.compare.partitions import Agreement
+from gorvel.core.compare.together import Together, together
+from gorvel.core.compare.trees import Comparison, compare_trees
+from gorvel.core.grow.grown import Grown, grow_prepared
+from gorvel.core.kernels.loading import at_hand
+from gorvel.core.plan.plan import Plan
+from gorvel.core.profile.lanes import Lane, lanes_of
+from gorvel.core.profile.told import Told, told_answers
+from gorvel.core.scene.facing import Facing, untangled
+from gorvel.core.study.kept import KeptTree, grown_again
+from gorvel.core.table.source import Source
+from gorvel.core.table.table import Table
+from gorvel.core.tree.cluster_names import Identity
+from gorvel.core.tree.cuts import Cut, cut_at_count
+from gorvel.core.tree.tree import Tree
+from gorvel.desk.state.marks import Mark
+
+__all__ = [
+    "CONSENSUS",
+    "Faced",
+    "Met",
+    "Side",
+    "beside",
+    "faced_trees",
+    "lanes_of_move",
+    "standing",
+]
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+CONSENSUS = -1  # in the place of an id: the average of several trees
+_COUNTS = 10  # up to which two trees are compared, where the plan does not say
+
+
+@dataclass(frozen=True, eq=False)
+class Side:
+    """A tree of the study as it is known. grown : where it is on the screen; kept : where it was
+
+    grown before; neither for one that is to be grown; of : trees whose average it is.
+    """
+
+    number: int
+    plan: Plan
+    grown: Grown | None = None
+    kept: KeptTree | None = None
+    of: tuple[Grown, ...] = ()
+
+    @property
+    def tree(self) -> Tree | None:
+        """Where it was grown."""
+        if self.grown is not None:
+            return self.grown.tree
+        return None if self.kept is None else self.kept.tree
+
+    @property
+    def about(self) -> tuple[Any, ...]:
+        """What a comparison of it depends on."""
+        if self.of:
+            return self.number, *(grown.tree for grown in self.of)
+        return self.number, self.plan if self.tree is None else self.tree
+
+
+@dataclass(frozen=True, eq=False)
+class Faced:
+    """Two trees beside each other, whatever their cuts.
+
+    left, right : ids of their entries; counts : how much they agree at each; told : the answers of
+    the left one's cases, none where there are none; new : trees that were grown for it, by id; of :
+    how many trees the right one is the average of, with the branches that most and that all have;
+    0 where it is none.
+    """
+
+    left: int
+    right: int
+    pair: Pair
+    plans: tuple[Plan, Plan]
+    whole: Comparison
+    counts: dict[int, Agreement]
+    facing: Facing
+    told: list[Told]
+    new: dict[int, tuple[Plan, Grown]]
+    of: tuple[int, int, int] = (0, 0, 0)
+
+
+@dataclass(frozen=True, eq=False)
+class Met:
+    """Two trees at the cuts in hand. names, others : of the clusters of the left and the right one;
+
+    stands : of each of the left one's, from which to which count the right one has it; move, lanes
+    : the cases most worth a word, and what they answer beside those that stay in their cluster.
+    """
+
+    faced: Faced
+    crossed: Crossed
+    names: list[Identity]
+    others: list[Identity]
+    stands: list[tuple[int, int] | None]
+    move: Move | None
+    lanes: list[Lane]
+
+    def places_in(self, grown: Grown | None) -> Ints | None:
+        """(m,) of the common cases in one of the two trees; None in any other."""
+        pair = self.faced.pair
+        return pair.mine if grown is pair.one else pair.its if grown is pair.other else None
+
+    def mark_of(self, common: int, grown: Grown | None) -> Mark | None:
+        """A common case as it is marked on a tree; None where that is neither of the two."""
+        places = self.places_in(grown)
+        return None if places is None else Mark("case", int(places[common]))
+
+
+def lanes_of_move(faced: Faced, found: Crossed, move: Move) -> list[Lane]:
+    """Those of a move, those that stay in its cluster, and all others."""
+    n = faced.pair.one.tree.n
+    groups = np.full(n, 2, dtype=np.int64)
+    groups[found.one.membership - 1 == move.here] = 1
+    groups[faced.pair.mine[found.moved & (found.own == move.here)]] = 2
+    groups[faced.pair.mine[move.cases]] = 0
+    weights = faced.pair.one.prepared.weights
+    return lanes_of(faced.told, groups, 3, np.ones(n) if weights is None else weights)
+
+
+def standing(grown: Grown, cut: Cut, others: Sequence[Pair]) -> Together:
+    """How often cases of each cluster of a cut are together in other trees, cut into as many."""
+    groups = []
+    for pair in others:
+        tree = pair.other.tree
+        own = np.full(grown.tree.n, -1, dtype=np.int64)
+        own[pair.mine] = cut_at_count(tree, min(cut.clusters, tree.n)).membership[pair.its] - 1
+        groups.append(own)
+    return together(cut.membership - 1, cut.clusters, groups)
+
+
+# the work, which is on a thread of its own
+
+
+def faced_trees(source: Source, left: Side, right: Side, progress: Progress) -> Faced:
+    """Grow what is not grown yet, compare, and turn the two so that few lines cross."""
+    most = max((g.tree.n for g in (left.grown, right.grown) if g is not None), default=0)
+    with at_hand(max(most, source.n if isinstance(source, Table) else 0)):
+        one, other = _grown(source, left, progress), _grown(source, right, progress)
+        pair = Pair.of(one, other)
+        whole = compare_trees(one.tree, other.tree, pair.mine, pair.its, progress)
+    asked = left.plan.count
+    counts = over_counts(pair, asked.to if asked is not None else _COUNTS)
+    facing = untangled(one.tree, other.tree, pair.mine, pair.its, progress)
+    told: list[Told] = []
+    if isinstance(source, Table) and one.of == "cases":
+        try:
+            told = told_answers(source, left.plan, one.prepared)
+        except InputError:  # which the Profiles page tells
+            told = []
+    new = {side.number: (side.plan, grown) for side, grown in ((left, one), (right, other))
+           if side.tree is None and not side.of}  # fmt: skip
+    plans = left.plan, right.plan
+    return Faced(
+        left.number, right.number, pair, plans, whole, counts, facing, told, new,
+        _shared(right.of),
+    )  # fmt: skip
+
+
+def _shared(trees: Sequence[Grown]) -> tuple[int, int, int]:
+    """How many trees these are, and how many branches most of them and all of them have."""
+    if not trees:
+        return 0, 0, 0
+    common = in_all([grown.prepared.numbers for grown in trees])
+    places = [(grown.tree, np.searchsorted(grown.prepared.numbers, common)) for grown in trees]
+    branches = shared_branches(places)
+    return len(trees), len(branches), sum(branch.share == 1 for branch in branches)
+
+
+def beside(source: Source, mine: Grown, others: list[Side], progress: Progress) -> dict[int, Pair]:
+    """A tree with each of some others, by the id of that."""
+    found = {}
+    for done, side in enumerate(others):
+        progress(Phase.COMPARE, done / len(others))
+        found[side.number] = Pair.of(mine, _grown(source, side, progress))
+    return found
+
+
+def _grown(source: Source, side: Side, progress: Progress) -> Grown:
+    if side.of:
+        return average_tree(side.of, None, source.name, progress)[0]
+    if side.grown is not None:
+        return side.grown
+    if side.kept is not None:
+        return grown_again(source, side.kept, None, progress)
+    return grow_prepared(prepare(source, side.plan), side.plan, {}, progress)
