@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.count.agreement import cross_counts
 
-__all__ = ["Agreement", "agreement", "matching"]
+__all__ = ["Agreement", "agreement", "agreement_of", "matching"]
 
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
@@ -32,9 +32,14 @@ class Agreement:
 
 
 def agreement(one: Ints, other: Ints) -> Agreement:
+    """How two groupings agree; see `agreement_of`. one, other : (n,) groups from 0."""
+    return agreement_of(cross_counts(one, other))
+
+
+def agreement_of(table: Ints) -> Agreement:
     """Where an index is 0/0 it is 1 for the same grouping, else 0.
 
-    one, other : (n,) groups from 0.
+    table : (a, b) cases in each pair of groups.
 
     References
     ----------
@@ -43,8 +48,7 @@ def agreement(one: Ints, other: Ints) -> Agreement:
     clusterings; Meila 2007, Comparing clusterings: an information based distance; Kvalseth 1987,
     Entropy and correlation (by the mean of the two entropies).
     """
-    table = cross_counts(one, other)
-    n = len(one)
+    n = int(table.sum())
     same = float(
         (table > 0).sum() == (table.sum(axis=1) > 0).sum() == (table.sum(axis=0) > 0).sum()
     )

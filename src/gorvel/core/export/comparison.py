@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Progress, silent
 from gorvel.core.compare.moving import Best, Moved
-from gorvel.core.compare.pair import common_places
-from gorvel.core.compare.partitions import agreement
+from gorvel.core.compare.pair import Pair, common_places, over_counts
+from gorvel.core.compare.partitions import Agreement, agreement
 from gorvel.core.compare.sweep import Swept
 from gorvel.core.compare.trees import compare_trees
 from gorvel.core.count.groups import KnownGroups
@@ -146,18 +146,15 @@ def partition_columns(
     """A row for each two trees, and each tree with the known groups, at each count."""
     out: dict[str, list[Any]] = {name: [] for name in ("a", "b", "clusters", *_INDICES)}
 
-    def add(a: str, b: str, count: int, one: Ints, other: Ints) -> None:
-        found = agreement(one, other)
+    def add(a: str, b: str, count: int, found: Agreement) -> None:
         row = (a, b, count, *(getattr(found, name) for name in _INDICES))
         for name, value in zip(out, row, strict=True):
             out[name].append(value)
 
     for a, b in combinations(trees, 2):
-        mine, its = _places(trees[a], trees[b])
-        for count in range(2, min(to, len(mine) - 1) + 1):
-            one, other = (cut_at_count(trees[name].tree, count).membership[at] - 1
-                          for name, at in ((a, mine), (b, its)))  # fmt: skip
-            add(a, b, count, one, other)
+        pair = Pair(trees[a], trees[b], *_places(trees[a], trees[b]))
+        for count, found in over_counts(pair, to).items():
+            add(a, b, count, found)
     for name, grown in trees.items():
         known = groups.get(name)
         if known is None:
@@ -165,5 +162,5 @@ def partition_columns(
         inside = known.codes >= 0
         for count in range(2, min(to, int(inside.sum()) - 1) + 1):
             own = cut_at_count(grown.tree, count).membership[inside] - 1
-            add(name, KNOWN, count, own, known.codes[inside])
+            add(name, KNOWN, count, agreement(own, known.codes[inside]))
     return out
