@@ -18,6 +18,7 @@ from gorvel.core.count.agreement import adjusted_rand, cross_counts
 from gorvel.core.count.board import quick_board
 from gorvel.core.count.regrow import Pulse
 from gorvel.core.grow.grown import Grown, grow_prepared
+from gorvel.core.kernels.loading import at_hand
 from gorvel.core.plan.beside import OtherTree
 from gorvel.core.plan.others import variant
 from gorvel.core.plan.plan import Plan
@@ -107,12 +108,13 @@ def sweep(
     asked, pulse = combinations_of(plan), Pulse(progress, Phase.SWEEP)
     prepared: dict[tuple[str, str, str], Prepared | str] = {}
     out = []
-    for done, (at, tree) in enumerate(asked):
-        pulse.tell(done / len(asked))
-        found = _swept(source, plan, own, counts, rows, at, tree, prepared, pulse)
-        out.append(found)
-        if report is not None:
-            report(found)
+    with at_hand(own.tree.n):
+        for done, (at, tree) in enumerate(asked):
+            pulse.tell(done / len(asked))
+            found = _swept(source, plan, own, counts, rows, at, tree, prepared, pulse)
+            out.append(found)
+            if report is not None:
+                report(found)
     return out
 
 

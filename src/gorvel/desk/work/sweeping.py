@@ -11,7 +11,6 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Progress
 from gorvel.core.compare.sweep import Combination, Swept, combinations_of, sweep
 from gorvel.core.grow.grown import Grown
-from gorvel.core.kernels.loading import at_hand
 from gorvel.core.plan.beside import OtherTree
 from gorvel.core.plan.others import adopted
 from gorvel.core.plan.plan import Plan
@@ -156,6 +155,5 @@ def _sweep(
     source: Source, plan: Plan, own: Grown, count: int, begun: Sweep, kept: list[Swept],
     progress: Progress,
 ) -> Sweep:  # fmt: skip
-    with at_hand(own.tree.n):
-        sweep(source, plan, own, [count], None, progress, kept.append)
+    sweep(source, plan, own, [count], None, progress, kept.append)
     return _with(begun, kept)
