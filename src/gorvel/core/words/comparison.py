@@ -146,7 +146,8 @@ def counts_words(found: Mapping[int, Agreement], count: int) -> str:
         return ""
     best = max(found, key=lambda k: found[k].adjusted_rand)
     low, high, most = min(found), max(found), found[best].adjusted_rand
-    where = "here" if best == count else f"at {best}"
+    here = count in found and found[count].adjusted_rand == most
+    where = "here" if here else f"at {best}"
     return f"From {low} to {high} clusters they are most alike {where} ({most:.2f})."
 
 

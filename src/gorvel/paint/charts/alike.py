@@ -97,16 +97,22 @@ class CrossPainter:
     hovered: tuple[int, int] | None = None
 
     @property
+    def _least_cell(self) -> float:
+        """Pixels across that the largest number needs."""
+        largest = f"{int(self.table.max(initial=0)):,}"
+        return max(Canvas.wide(largest, font(0.93, 600)) + 12, _LEAST_CELL)
+
+    @property
     def cell(self) -> tuple[float, float]:
         """Pixels of a cell."""
         wide = min((self.width - _LEFT - 8) / max(len(self.columns), 1), _CELL)
         high = min((self.height - _HEAD - 4) / max(len(self.rows), 1), _ROW)
-        return max(wide, _LEAST_CELL), max(high, _LEAST_ROW)
+        return max(wide, self._least_cell), max(high, _LEAST_ROW)
 
     @property
     def least(self) -> tuple[float, float]:
         """The size from which nothing is cut."""
-        return (_LEFT + _LEAST_CELL * len(self.columns) + 8,
+        return (_LEFT + self._least_cell * len(self.columns) + 8,
                 _HEAD + _LEAST_ROW * len(self.rows) + 4)  # fmt: skip
 
     def cell_at(self, x: float, y: float) -> tuple[int, int] | None:
