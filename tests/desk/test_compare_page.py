@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -30,8 +31,32 @@ def settled(window: Window, qtbot: QtBot) -> None:
 
 
 @pytest.fixture
+def grown(opened: Callable[[Path], Window], qtbot: QtBot, tmp_path: Path) -> Window:
+    """Sixty cases in four groups, some gaps, and their tree."""
+    rng = np.random.default_rng(6)
+    lines = ["id,stop,a,b,c,d,uses_app"]
+    for k in range(60):
+        cells = [f"{v:.3f}" for v in rng.normal(size=4) + 3 * np.eye(4)[k % 4]]
+        if k in (7, 21, 33):
+            cells[k % 3] = ""
+        app = "yes" if rng.random() < 0.5 else "no"
+        lines.append(",".join([f"p{k}", f"stop {k % 5}", *cells, app]))
+    (tmp_path / "t.csv").write_text("\n".join(lines), encoding="utf-8")
+    (tmp_path / "p.toml").write_text(
+        'gorvel = 1\n[source]\nfile = "t.csv"\n[cases]\nlabel = "id"\n[variables]\n'
+        'use = ["a", "b", "c", "d"]\n[scale]\nmethod = "zscore"\n',
+        encoding="utf-8",
+    )
+    window = opened(tmp_path / "p.toml")
+    with qtbot.waitSignal(window.focus.tree_changed):
+        window.acts.grow()
+    settled(window, qtbot)
+    return window
+
+
+@pytest.fixture
 def compared(grown: Window, qtbot: QtBot) -> Window:
-    """The demo's tree beside that by complete linkage, both cut into five."""
+    """That tree beside the one by complete linkage, both cut into five."""
     grown.focus.set_count(5)
     press(grown, qtbot, "Alt+6")
     offer = next(one for one in grown.compare.offers if "Complete" in one.text())
@@ -476,3 +501,62 @@ def test_other_labels_are_told_everywhere(compared: Window, qtbot: QtBot) -> Non
     after = compared.compare.reading.list.table().rows[0][1]
     assert after != before
     assert after in compared.focus.grown.prepared.labels
+
+
+def test_from_two_plans_to_a_named_difference_by_keys(
+    grown: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    """Keep, change the plan, grow, compare, name a cluster, take figure and table away."""
+    grown.focus.set_count(4)
+    press(grown, qtbot, "Ctrl+K")
+    grown.focus.shelf.change("tree", linkage="average")
+    grown.focus.shelf.change("scale", method="range01")
+    settled(grown, qtbot)
+    press(grown, qtbot, "Ctrl+G")
+    settled(grown, qtbot)
+    press(grown, qtbot, "Alt+6")
+    settled(grown, qtbot)
+    page, met = grown.compare, grown.comparing.met
+    assert met is not None
+    assert [plan.tree.linkage for plan in met.faced.plans] == ["average", "ward"]
+    assert "Ward’s rule; z-scores" in page.reading.sentences()
+    largest = int(np.argmax(np.bincount(met.crossed.own)))
+    grown.focus.name_cluster(largest + 1, "Everybody else")
+    settled(grown, qtbot)
+    assert "Everybody else" in str(page.cross.table())
+    take = page.faces.take
+    take.save_to(tmp_path / "difference.pdf")
+    take.save_table_to(tmp_path / "difference.csv")
+    settled(grown, qtbot)
+    assert (tmp_path / "difference.pdf").read_bytes().startswith(b"%PDF")
+    with (tmp_path / "difference.csv").open(encoding="utf-8") as file:
+        rows = list(csv.reader(file))
+    assert any("Everybody else" in row[2] for row in rows)
+
+
+def test_other_trees_of_a_plan_stand_on_the_shelf(
+    opened: Callable[[Path], Window], qtbot: QtBot, tmp_path: Path
+) -> None:
+    rng = np.random.default_rng(1)
+    lines = ["a,b,c"] + [",".join(f"{v:.3f}" for v in rng.normal(size=3)) for _ in range(30)]
+    (tmp_path / "t.csv").write_text("\n".join(lines), encoding="utf-8")
+    (tmp_path / "p.toml").write_text(
+        'gorvel = 1\n[source]\nfile = "t.csv"\n[variables]\nuse = ["a", "b", "c"]\n[consensus]\n'
+        '[[trees]]\nname = "two alone"\nuse = ["a", "b"]\n[[trees]]\nname = "single"\n'
+        'linkage = "single"\n',
+        encoding="utf-8",
+    )
+    window = opened(tmp_path / "p.toml")
+    study = window.focus.shelf.study
+    assert [(entry.title, entry.kept) for entry in study.trees] == [
+        ("two alone", True), ("single", True), ("", False),
+    ]  # fmt: skip
+    assert study.trees[0].plan.variables.use == ("a", "b")
+    window.acts.grow()
+    settled(window, qtbot)
+    press(window, qtbot, "Alt+6")
+    settled(window, qtbot)
+    met = window.comparing.met
+    assert met is not None
+    assert met.faced.pair.common == 30
+    assert window.compare.faces.titles()[1] == "two alone"

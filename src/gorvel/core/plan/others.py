@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from gorvel.core.base.errors import InputError
@@ -13,6 +14,9 @@ __all__ = ["OWN", "adopted", "other_plans", "variant"]
 
 OWN = "plan"  # what the tree of the plan itself is called beside others
 _OF_MATRICES = ("name", "linkage", "beta")
+_OWN_PARTS = (  # what is asked of the plan's own tree alone
+    "count", "design", "profile", "assign", "reassign", "kmeans", "sweep", "consensus", "trees",
+)  # fmt: skip
 _PLACES = {  # of keys of an entry of [[trees]] in a plan
     "scale": ("scale", "method"), "by": ("scale", "by"), "measure": ("proximity", "measure"),
     "power": ("proximity", "power"), "root": ("proximity", "root"), "linkage": ("tree", "linkage"),
@@ -56,21 +60,7 @@ def variant(plan: Plan, tree: OtherTree) -> Plan:
         for key in said:
             if key not in _OF_MATRICES:
                 raise InputError(f"the key {key}", "linkage or beta, for a matrix", place=key)
-    whole = plan.model_dump(by_alias=True, exclude_unset=True)
-    for part in ("count", "design", "profile", "assign", "reassign", "kmeans", "sweep", "consensus",
-                 "trees"):  # fmt: skip
-        whole.pop(part, None)
-    importance = said.get("importance", whole.get("variables", {}).pop("importance", {}))
-    out = validated(whole, plan.source.file)
-    if "use" in said:
-        out = out.using(said["use"])
-    parts = _changed(plan, said)
-    kept = {name: value for name, value in importance.items() if name in out.variables.use}
-    if kept:
-        parts["variables"] = {"importance": kept}
-    out = out.with_parts(parts)
-    check_fit(out, plan.source.file)
-    return out
+    return _put(plan, _without(plan, _OWN_PARTS), said)
 
 
 def adopted(plan: Plan, tree: OtherTree) -> Plan:
@@ -81,7 +71,26 @@ def adopted(plan: Plan, tree: OtherTree) -> Plan:
     InputError : keys that do not go with the source, or with each other.
     """
     said = tree.model_dump(exclude_unset=True, exclude_none=True)
-    out = plan.with_parts(_changed(plan, said)).without_names()
+    return _put(plan, _without(plan, ("consensus", "trees")), said).without_names()
+
+
+def _without(plan: Plan, parts: Sequence[str]) -> Plan:
+    """A copy in which some parts are not said."""
+    if not plan.model_fields_set & set(parts):
+        return plan
+    whole = plan.model_dump(by_alias=True, exclude_unset=True)
+    return validated({key: value for key, value in whole.items() if key not in parts}, "plan")
+
+
+def _put(plan: Plan, base: Plan, said: dict[str, Any]) -> Plan:
+    """What an entry says in the place of a plan's own keys. base : what stays of the plan."""
+    parts = _changed(plan, said)
+    importance = said.get("importance", plan.variables.importance)
+    out = base.using(said["use"]) if "use" in said else base
+    kept = {name: value for name, value in importance.items() if name in out.variables.use}
+    if kept != out.variables.importance:
+        parts["variables"] = {"importance": kept}
+    out = out.with_parts(parts)
     check_fit(out, plan.source.file)
     return out
 

@@ -10,11 +10,12 @@ from pydantic import BaseModel
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.plan.growth import columns_looked_at
+from gorvel.core.plan.others import adopted, other_plans
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import LEVELS
 from gorvel.core.table.source import Source
 
-__all__ = ["Study", "TreeEntry", "study_of"]
+__all__ = ["Study", "TreeEntry", "study_of", "with_others"]
 
 
 @dataclass(frozen=True)
@@ -165,6 +166,19 @@ class Study:
 def study_of(source: Source, data_file: Path, plan: Plan, plan_file: Path | None = None) -> Study:
     """A study that begins: one tree, which is in hand and not kept."""
     return Study(source, data_file, (TreeEntry(1, plan),), 1, plan_file)
+
+
+def with_others(study: Study) -> Study:
+    """The study with the other trees that its plan names on the shelf, still to grow.
+
+    Raises
+    ------
+    InputError : keys of one that do not go together; see `other_plans`.
+    """
+    other_plans(study.plan)
+    for tree in study.plan.trees:
+        study = study.added(adopted(study.plan, tree), title=tree.name)
+    return study
 
 
 def _worded(plan: Plan, other: Plan) -> Plan:

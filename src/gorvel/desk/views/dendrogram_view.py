@@ -64,7 +64,10 @@ class DendrogramView(Column):
             return None
         height = self.focus.cut_height
         line = None if height is None else float(scene.axis.share(height))
-        return DendrogramPicture(scene, look, self.shown.framed, line)
+        grown = self.focus.grown
+        cross_table = grown is not None and grown.prepared.chi_square is not None
+        unit = "chi-square lost" if cross_table else "height"
+        return DendrogramPicture(scene, look, self.shown.framed, line, unit)
 
     def cut_x(self) -> float | None:
         """The pixel of the cut line."""

@@ -16,7 +16,7 @@ from gorvel.core.scene.arrangement import Arrangement, laid_out
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.kept import KeptTree, grown_again
 from gorvel.core.study.opening import is_study, load_study
-from gorvel.core.study.study import Study, study_of
+from gorvel.core.study.study import Study, study_of, with_others
 from gorvel.core.table.matrix import read_matrix
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Reading, Table
@@ -90,7 +90,7 @@ def _begun(path: Path, source: SourcePlan | None, progress: Progress) -> Study:
         if source is not None:
             plan = plan.model_copy(update={"source": source})
         data = path.parent / plan.source.file
-        return study_of(read_source(plan, data, progress), data, plan, path)
+        return with_others(study_of(read_source(plan, data, progress), data, plan, path))
     if not path.exists():
         raise InputError("no such file", "a table, a plan or a study", file=str(path))
     matrix = looks_like_matrix(path) if source is None else source.kind == "proximities"

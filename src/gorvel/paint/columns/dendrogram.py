@@ -48,19 +48,22 @@ class DendrogramPicture(ColumnPicture):
     """A tree at a cut, with the height chart at its foot.
 
     framed : counts whose clusters have frames, 0 for the cut; line : where on the height axis (a
-    share of it) the line of the cut stands, None for halfway between two joins.
+    share of it) the line of the cut stands, None for halfway between two joins; unit : what heights
+    are, in a word or two.
     """
 
     scene: DendrogramScene
     look: TreeLook
     framed: frozenset[int] = frozenset()
     line: float | None = None
+    unit: str = "height"
     title = "Dendrogram"
     margin = (14.0, 8.0)
 
     def heading(self) -> str:
         told = ", support in %" if self.look.support is not None else ""
-        return f"{self.title} · {SCALES[self.scene.axis.scale]}{told}"
+        scale = SCALES[self.scene.axis.scale].replace("height", self.unit, 1)
+        return f"{self.title} · {scale}{told}"
 
     @property
     def cut_at(self) -> float:

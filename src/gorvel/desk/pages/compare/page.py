@@ -200,7 +200,8 @@ class ComparePage(QWidget):
         self.offers = []
         if plan is None:
             return
-        others = [key for key in _OFFERED if key != plan.tree.linkage][:3]
+        others = [key for key in _OFFERED if key != plan.tree.linkage
+                  and not plan.why_not("tree", linkage=key)][:3]  # fmt: skip
         for key in others:
             name = LINKAGES[key].name
             link = button(name[:1].upper() + name[1:], partial(self.put_beside, key), "")
@@ -216,7 +217,7 @@ class ComparePage(QWidget):
         try:
             other = adopted(shelf.plan, OtherTree(name="-", linkage=linkage))
         except InputError as error:
-            self.acts.said.emit(str(error), True)
+            self.acts.said.emit(error.said or str(error), True)
             return
         self.comparing.put_beside(other)
 

@@ -281,7 +281,7 @@ class SweepCard(QWidget):
         try:
             plan = self.sweeping.plan_of(at)
         except InputError as error:
-            self.acts.said.emit(str(error), True)
+            self.acts.said.emit(error.said or str(error), True)
             return
         if self.comparing.put_beside(plan):
             self.taken.emit()
