@@ -19,8 +19,6 @@ Opener = Callable[[Path], Window]
 COUNTS = (
     "branch,novels,history,audio\nElm,310,90,60\nFell,150,60,22\nDene,280,75,88\nQuay,40,90,9\n"
 )
-    "branch,novels,history,audio\nElm,310,90,60\nFell,150,60,22\nDene,280,75,88\nQuay,40,90,9\n"
-)
 
 
 def settled(window: Window, qtbot: QtBot) -> None:
