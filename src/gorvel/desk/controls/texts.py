@@ -13,15 +13,17 @@ from PySide6.QtWidgets import (
     QPushButton,
     QScrollArea,
     QSizePolicy,
+    QVBoxLayout,
     QWidget,
 )
 
-from gorvel.paint.theme import font
+from gorvel.paint.theme import SPACE, font
 
 __all__ = [
     "aside",
     "block",
     "button",
+    "card",
     "clear",
     "counted",
     "heading",
@@ -119,3 +121,15 @@ def panel(parent: QWidget | None = None) -> QFrame:
     frame = QFrame(parent)
     frame.setProperty("panel", True)
     return frame
+
+
+def card(owner: QWidget) -> QVBoxLayout:
+    """A panel that fills a widget; returns the column inside it."""
+    box = panel()
+    inside = QVBoxLayout(box)
+    inside.setContentsMargins(2 * SPACE, SPACE, SPACE, SPACE)
+    inside.setSpacing(SPACE // 2)
+    outer = QVBoxLayout(owner)
+    outer.setContentsMargins(0, 0, 0, 0)
+    outer.addWidget(box)
+    return inside

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from gorvel.core.export.views import ViewTable
 from gorvel.core.words.comparison import trees_words
-from gorvel.desk.controls.texts import aside, heading, panel, text
+from gorvel.desk.controls.texts import aside, card, heading, text
 from gorvel.desk.views.alike_views import AlikeView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
@@ -36,16 +36,10 @@ class AlikeCard(QWidget):
         head.addWidget(heading("Alike at each count"))
         head.addWidget(aside("adjusted Rand"), 1)
         head.addWidget(TakeAway(actions, "alike", self.table, self.sheet))
-        box = panel()
-        inside = QVBoxLayout(box)
-        inside.setContentsMargins(2 * SPACE, SPACE, SPACE, SPACE)
-        inside.setSpacing(SPACE // 2)
+        inside = card(self)
         inside.addLayout(head)
         inside.addWidget(self.view, 1)
         inside.addWidget(self.says)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(box)
 
     def follow(self) -> None:
         """Another pair, or another count."""

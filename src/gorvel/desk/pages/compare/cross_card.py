@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from gorvel.core.export.views import ViewTable
-from gorvel.desk.controls.texts import aside, heading, panel, scrolled, text
+from gorvel.desk.controls.texts import aside, card, heading, scrolled, text
 from gorvel.desk.views.alike_views import CrossView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
@@ -33,16 +33,10 @@ class CrossCard(QWidget):
         head.addWidget(heading("Who is where"))
         head.addWidget(self.counts, 1)
         head.addWidget(TakeAway(actions, "who-is-where", self.table, self.sheet))
-        box = panel()
-        inside = QVBoxLayout(box)
-        inside.setContentsMargins(2 * SPACE, SPACE, SPACE, SPACE)
-        inside.setSpacing(SPACE // 2)
+        inside = card(self)
         inside.addLayout(head)
         inside.addWidget(scrolled(self.view), 1)
         inside.addWidget(self.says)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(box)
 
     def follow(self) -> None:
         """Another pair, another cut, or other names."""

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QWidget
 
 from gorvel.core.base.numbers import counted
 from gorvel.core.export.views import ViewTable
 from gorvel.desk.controls.inquiry_bar import InquiryBar
-from gorvel.desk.controls.texts import aside, button, heading, panel, text
+from gorvel.desk.controls.texts import aside, button, card, heading, text
 from gorvel.desk.views.faces_view import FacesView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
@@ -50,17 +50,11 @@ class FacesCard(QWidget):
         foot = QHBoxLayout()
         foot.addWidget(self.says, 1)
         foot.addWidget(self.list)
-        box = panel()
-        inside = QVBoxLayout(box)
-        inside.setContentsMargins(2 * SPACE, SPACE, SPACE, SPACE)
-        inside.setSpacing(SPACE // 2)
+        inside = card(self)
         inside.addLayout(head)
         inside.addWidget(self.bar)
         inside.addWidget(self.view, 1)
         inside.addLayout(foot)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(box)
 
     def _again(self) -> None:
         self.comparing.ask(again=True)

@@ -4,20 +4,20 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QTableWidget, QTableWidgetItem, QWidget
 
 from gorvel.core.base.numbers import counted
 from gorvel.core.export.views import ViewTable
 from gorvel.core.words.comparison import filled_words
 from gorvel.core.words.plan import HANDLING_WORDS
 from gorvel.desk.controls.inquiry_bar import InquiryBar
-from gorvel.desk.controls.texts import button, heading, panel, text
+from gorvel.desk.controls.texts import button, card, heading, text
 from gorvel.desk.views.bars import ShareBars
 from gorvel.desk.views.tables import dress
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.filling import TIMES, Filled, Filling
-from gorvel.paint.theme import SPACE, font
+from gorvel.paint.theme import font
 
 __all__ = ["GapsCard"]
 
@@ -57,10 +57,7 @@ class GapsCard(QWidget):
         head.addWidget(self.ask)
         head.addWidget(self.take)
         self._titles = heading("Under each handling", 1.0), heading("Filled many times", 1.0)
-        box = panel()
-        inside = QVBoxLayout(box)
-        inside.setContentsMargins(2 * SPACE, SPACE, SPACE, SPACE)
-        inside.setSpacing(SPACE // 2)
+        inside = card(self)
         inside.addLayout(head)
         inside.addWidget(self.bar)
         inside.addWidget(self.says)
@@ -68,9 +65,6 @@ class GapsCard(QWidget):
             inside.addWidget(title)
             inside.addWidget(table, 1)
         inside.addWidget(text(_WORDS, 0.86, soft=True))
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(box)
         filling.inquiry.changed.connect(self.follow)
 
     def follow(self) -> None:

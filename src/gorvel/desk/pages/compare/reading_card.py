@@ -17,7 +17,7 @@ from gorvel.core.words.comparison import (
     whole_words,
 )
 from gorvel.core.words.differences import differences
-from gorvel.desk.controls.texts import button, heading, panel, scrolled, text
+from gorvel.desk.controls.texts import button, card, heading, scrolled, text
 from gorvel.desk.views.pair_list import PairList
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
@@ -58,16 +58,10 @@ class ReadingCard(QWidget):
         head.addWidget(heading("Reading"), 1)
         for link in (self.back, self.copy):
             head.addWidget(link)
-        box = panel()
-        layout = QVBoxLayout(box)
-        layout.setContentsMargins(2 * SPACE, SPACE, SPACE, SPACE)
-        layout.setSpacing(SPACE // 2)
+        layout = card(self)
         layout.addLayout(head)
         layout.addWidget(self.pages, 1)
         layout.addWidget(self.hand)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(box)
         self.read()
 
     # what is said

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QSignalBlocker, Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QWidget
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import counted
@@ -18,7 +18,7 @@ from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.words.plan import HANDLING_WORDS
 from gorvel.desk.controls.inquiry_bar import InquiryBar
-from gorvel.desk.controls.texts import button, heading, panel, scrolled, text
+from gorvel.desk.controls.texts import button, card, heading, scrolled, text
 from gorvel.desk.views.shaded_view import ShadedView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
@@ -87,18 +87,12 @@ class SweepCard(QWidget):
         head.addStretch(1)
         head.addWidget(self.go)
         head.addWidget(self.take)
-        box = panel()
-        inside = QVBoxLayout(box)
-        inside.setContentsMargins(2 * SPACE, SPACE, SPACE, SPACE)
-        inside.setSpacing(SPACE // 2)
+        inside = card(self)
         inside.addLayout(head)
         inside.addWidget(self.bar)
         inside.addWidget(scrolled(self.view), 1)
         inside.addWidget(self.says)
         inside.addWidget(self.note)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(box)
 
     # asking
 
