@@ -160,6 +160,19 @@ def test_columns_are_joined_as_rows_of_the_table_turned(tmp_path: Path) -> None:
     assert [r["label"] for r in read(tmp_path / "out" / "membership.csv")] == ["c0", "c1", "c2"]
 
 
+@pytest.mark.parametrize("of", ["cases", "variables"])
+def test_whatever_is_asked_of_the_count_is_answered_or_said_why_not(
+    tmp_path: Path, of: str
+) -> None:
+    more = (
+        f'[tree]\nof = "{of}"\n[count]\nto = 3\nresamples = 4\nmore = "all"\n'
+        'checks = ["structure", "splits", "support", "orders"]\n'
+    )
+    grown(TABLE, tmp_path, more)
+    outcome = run_plan(tmp_path / "p.toml", tmp_path / "out")
+    assert {"choice.json", "counts.csv", "checks.json"} <= set(outcome.files)
+
+
 def test_only_neighbouring_rows_may_be_joined(tmp_path: Path) -> None:
     found = grown([TABLE[0], TABLE[2], TABLE[1], TABLE[3]], tmp_path,
                   '[tree]\nneighbours = "file"\n')  # fmt: skip

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
+import pytest
 from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
@@ -75,6 +76,31 @@ def test_a_cross_table_from_its_plan_to_its_sentences(
     assert window.compare.offers == []
     window.compare.put_beside("complete")  # which does not go with counts
     assert "chi-square" in window.alarm.words.text()
+
+
+@pytest.mark.parametrize("of", ["cases", "variables"])
+def test_every_page_shows_a_cross_table(
+    opened: Opener, qtbot: QtBot, tmp_path: Path, of: str
+) -> None:
+    path = cross_table(tmp_path)
+    path.write_text(path.read_text(encoding="utf-8") + f'[tree]\nof = "{of}"\n', encoding="utf-8")
+    window = opened(path)
+    window.acts.grow()
+    settled(window, qtbot)
+    for number in range(6):
+        window.go_to(number)
+        page = window.pages.currentWidget()
+        for place, tab in enumerate(getattr(page, "tabs", [])):
+            if tab.isEnabled():
+                page.show_tab(place)
+                settled(window, qtbot)
+        for count in (3, 1, 2):
+            window.focus.set_count(count)
+            settled(window, qtbot)
+    for what in ("structure", "splits", "support", "orders"):
+        window.counting.check(what)
+        settled(window, qtbot)
+    assert not window.alarm.isVisible()
 
 
 def test_a_table_is_read_as_counts(opened: Opener, qtbot: QtBot, tmp_path: Path) -> None:

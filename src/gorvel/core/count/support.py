@@ -76,7 +76,8 @@ def branch_support(
             why = f"{tree.n} cases are too few to draw from"
             return Support(nothing, nothing, 0, why, "cases")
         return _by_cases(grown, rounds, seed, progress, design)
-    assert answers is not None
+    if answers is None:
+        return Support(nothing, nothing, 0, "no answers stand behind these columns to draw from")
     if answers.values.shape[1] < 3:
         why = f"{answers.values.shape[1]} cases are too few to draw from"
         return Support(nothing, nothing, 0, why)

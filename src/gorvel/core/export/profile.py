@@ -73,8 +73,6 @@ def portraits(source: Source, plan: Plan, grown: Grown) -> Portraits:
     weights = np.ones(prepared.n) if prepared.weights is None else prepared.weights
     if not isinstance(source, Table) or prepared.of == "variables":
         return Portraits((), weights, None)
-    if prepared.chi_square is not None:
-        return Portraits((), weights, None)
     design = sample_of(source, plan, prepared)
     return Portraits(tuple(told_answers(source, plan, prepared)), weights, design)
 

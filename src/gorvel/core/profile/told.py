@@ -48,11 +48,14 @@ def told_answers(table: Table, plan: Plan, prepared: Prepared) -> list[Told]:
     """Of the cases of a tree: variables in use first, then those for profiles only.
 
     Answers are as they were given: gaps that were filled are gaps, and nothing is scaled or capped.
+    Behind a cross table there are none.
 
     Raises
     ------
     InputError : a cell of a variable for profiles that its level does not allow.
     """
+    if prepared.chi_square is not None:
+        return []
     rows = prepared.numbers - 1
     levels = {variable.name: variable.level for variable in prepared.variables}
     out = [_told(table, plan, name, levels[name], "active", rows) for name in plan.variables.use]
