@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import reduce
 
 import numpy as np
@@ -27,13 +27,24 @@ _MATRICES = 4  # of all pairs that are held at a time, at the most
 
 @dataclass(frozen=True, eq=False)
 class Branch:
-    """Cases that stand below one join in more than half of the trees. cases : places, rising;
+    """Cases that stand below one join in more than half of the trees.
 
-    share : of the trees that have it.
+    tree, node : where it stands in the first tree that has it; place : (n,) of that tree's cases
+    among those that all trees have, -1 for others; size : of the branch, among these; share : of
+    the trees that have it.
     """
 
-    cases: Ints
+    tree: Tree
+    node: int
+    place: Ints
+    size: int
     share: float
+
+    @property
+    def cases(self) -> Ints:
+        """Places among the cases that all trees have, rising."""
+        inside = self.place[self.tree.members(self.node)]
+        return np.sort(inside[inside >= 0])
 
 
 def in_all(numbers: Sequence[Ints]) -> Ints:
@@ -127,21 +138,35 @@ def shared_branches(trees: Sequence[tuple[Tree, Ints]]) -> list[Branch]:
     if not trees:
         return []
     m = len(trees[0][1])
-    told: dict[bytes, tuple[Ints, int]] = {}
+    keys = np.random.default_rng(0).integers(0, 2**64, (m, 2), dtype=np.uint64)
+    told: dict[tuple[int, int, int], tuple[Branch, int]] = {}
     for tree, cases in trees:
         place = np.full(tree.n, -1)
         place[cases] = np.arange(m)
-        seen: set[bytes] = set()
-        for node in range(tree.n, tree.n + tree.joins):
-            inside = place[tree.members(node)]
-            inside = np.sort(inside[inside >= 0])
-            if not 2 <= len(inside) < m:
-                continue
-            key = inside.tobytes()
+        sums, sizes = _summed(tree, cases, keys)
+        seen: set[tuple[int, int, int]] = set()
+        for node in np.flatnonzero((sizes >= 2) & (sizes < m)).tolist():
+            key = int(sums[node, 0]), int(sums[node, 1]), int(sizes[node])
             if key not in seen:
                 seen.add(key)
-                known = told.get(key, (inside, 0))
-                told[key] = known[0], known[1] + 1
-    found = [Branch(cases, many / len(trees)) for cases, many in told.values()
+                known, many = told.get(key, (Branch(tree, node, place, key[2], 0.0), 0))
+                told[key] = known, many + 1
+    found = [replace(branch, share=many / len(trees)) for branch, many in told.values()
              if 2 * many > len(trees)]  # fmt: skip
-    return sorted(found, key=lambda one: (-one.share, -len(one.cases), one.cases.tolist()))
+    return sorted(found, key=lambda one: (-one.share, -one.size))
+
+
+def _summed(tree: Tree, cases: Ints, keys: NDArray[np.uint64]) -> tuple[NDArray[np.uint64], Ints]:
+    """(2n-1, 2) sums of the keys of the cases below each node, and (2n-1,) how many these are.
+
+    Two sets are the same where both sums of 64 bits are, and the sizes.
+    """
+    n = tree.n
+    sums, sizes = np.zeros((2 * n - 1, 2), dtype=np.uint64), np.zeros(2 * n - 1, dtype=np.int64)
+    sums[cases], sizes[cases] = keys, 1
+    for join in range(tree.joins):
+        left, right = tree.left[join], tree.right[join]
+        sums[n + join] = sums[left] + sums[right]
+        sizes[n + join] = sizes[left] + sizes[right]
+    sizes[:n] = 0  # a case is no branch
+    return sums, sizes

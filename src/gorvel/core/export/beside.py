@@ -36,6 +36,9 @@ __all__ = [
 ]  # fmt: skip
 
 
+_LISTED = 1_000  # cases of a branch up to which their numbers are listed
+
+
 def reassigned_cuts(plan: Plan, grown: Grown) -> dict[int, Moved]:
     """What becomes of the cuts that [reassign] names."""
     if plan.reassign is None or why_not(grown):
@@ -144,10 +147,12 @@ def _write_consensus(
     write_csv(
         {
             "branch": list(range(1, len(branches) + 1)),
-            "cases": [len(branch.cases) for branch in branches],
+            "cases": [branch.size for branch in branches],
             "share": [branch.share for branch in branches],
-            "members": [" ".join(str(number) for number in common[branch.cases].tolist())
-                        for branch in branches],
+            "members": [
+                " ".join(map(str, common[branch.cases].tolist())) if branch.size <= _LISTED else ""
+                for branch in branches
+            ],
         },
         into / "branches.csv",
     )  # fmt: skip

@@ -78,7 +78,7 @@ def _bytes_of(prepared: Prepared, method: Method, way: Way, m: int) -> float:
     """m : cases that are grown, equal ones taken as one."""
     n, p = prepared.n, len(prepared.variables)
     if way == "matrix":
-        extra = {"within-average": 2.0, "minimax": 2.0}.get(method.linkage, 0.0)
+        extra = {"within-average": 2.0, "minimax": 2.0, "splinter": 1.0}.get(method.linkage, 0.0)
         return (2.1 + extra) * 8.0 * n * n
     own = 8.0 * (n - m) * (4 * p + 50)  # what cases take that are folded, with their joins
     if way == "square":

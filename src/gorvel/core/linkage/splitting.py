@@ -45,7 +45,7 @@ def split_apart(proximities: Floats, progress: Progress = silent) -> Tree:
             progress(Phase.JOINS, (joins - 1 - join) / joins)
         at, drawn = _widest(clusters, widths)
         cluster, width = clusters.pop(at), widths.pop(at)
-        part = proximities[np.ix_(cluster, cluster)]
+        part = proximities if len(cluster) == n else proximities[np.ix_(cluster, cluster)]
         leaves, drawn_inside = _leaving(part, width)
         _put(above.pop(at), n + join, left, right)
         heights[join], tied[join] = width, drawn or drawn_inside

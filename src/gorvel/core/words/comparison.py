@@ -197,7 +197,8 @@ def standing_words(found: Together, names: Sequence[str]) -> str:
     if not parts:
         return "No cluster stands in nine pairs of ten, and none falls apart."
     words = "; ".join(parts)
-    return f"{words}."
+    over = "Beside one other tree: " if found.trees == 1 else f"Over {found.trees} other trees: "
+    return f"{over}{words}."
 
 
 _STANDING = {  # of one cluster, and of several
@@ -222,4 +223,5 @@ def filled_words(found: Imputed, names: Sequence[str]) -> str:
         " index). "
     )
     told = standing_words(found.together, names)
+    told = told.removeprefix(f"Over {found.together.trees} other trees: ")
     return words + told.replace("whatever the tree", "whatever fills the gaps")
