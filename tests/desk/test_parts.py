@@ -216,7 +216,7 @@ def test_measures_come_in_groups_and_bring_their_dials(grown: Window, qtbot: QtB
 
 def test_every_choice_has_a_picture_of_its_own_in_both_themes(qtbot: QtBot) -> None:
     keys = [("linkage", key) for key in TREE_RULES] + [("measure", key) for key in MEASURES]
-    keys += [("scale", key) for key in SCALINGS]
+    keys += [("scale", key) for key in SCALINGS] + [("neighbours", "order")]
     assert set(keys) == set(PICTURES)
     for theme in (LIGHT, DARK):
         seen: dict[bytes, tuple[str, str]] = {}

@@ -21,8 +21,8 @@ class Pictogram(QWidget):
         self.setFixedSize(round(244 * scale), round(96 * scale))
 
     def show_choice(self, part: str, key: str) -> None:
-        """Show the picture of a choice, if there is one."""
-        self._key = (part, key)
+        """Show the picture of a choice, if there is one; that of any order is one picture."""
+        self._key = (part, "order" if part == "neighbours" and key else key)
         self.update()
 
     @property

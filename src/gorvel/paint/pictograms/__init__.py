@@ -9,6 +9,7 @@ from collections.abc import Callable
 
 from gorvel.paint.pictograms.linkages import LINKAGE_PICTURES
 from gorvel.paint.pictograms.measures import MEASURE_PICTURES
+from gorvel.paint.pictograms.orders import ORDER_PICTURES
 from gorvel.paint.pictograms.scalings import SCALE_PICTURES
 from gorvel.paint.pictograms.sketch import Sketch
 from gorvel.paint.pictograms.yes_no import YES_NO_PICTURES
@@ -21,5 +22,6 @@ PICTURES: dict[tuple[str, str], Picture] = {
     **{("linkage", key): picture for key, picture in LINKAGE_PICTURES.items()},
     **{("measure", key): picture for key, picture in MEASURE_PICTURES.items()},
     **{("measure", key): picture for key, picture in YES_NO_PICTURES.items()},
+    **{("neighbours", key): picture for key, picture in ORDER_PICTURES.items()},
     **{("scale", key): picture for key, picture in SCALE_PICTURES.items()},
 }
