@@ -5,12 +5,15 @@ python bench/trees.py
 
 from __future__ import annotations
 
+import json
 import os
 import sys
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from statistics import median
+from tempfile import TemporaryDirectory
 
 import numpy as np
 
@@ -28,6 +31,7 @@ from gorvel.core.plan.growth import Method
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.pairs import square_pairs
+from gorvel.core.run import run_plan
 from gorvel.core.scene.facing import untangled
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.tree.cuts import cut_at_count
@@ -86,7 +90,40 @@ def main() -> None:
     print(
         f"partitions at 2 to 30 of 20,000 cases: {best(lambda: over_counts(pair, 30)) * 1e3:.0f} ms"
     )
+    sweeps()
     faces()
+
+
+def sweeps() -> None:
+    """All measures and linkages of 240 cases, against the run of a plan with one of them."""
+    rng = np.random.default_rng(1)
+    group = rng.integers(0, 4, 240)
+    answers = {
+        "numbers": ("euclidean", rng.normal(size=(240, 12)).round(3) + group[:, None]),
+        "yes/no": ("jaccard", (rng.random((240, 12)) < rng.random((4, 12))[group]).astype(int)),
+    }
+    for kind, (measure, values) in answers.items():
+        with TemporaryDirectory() as held:
+            folder = Path(held)
+            names = [f"q{k}" for k in range(12)]
+            lines = [",".join(names), *(",".join(map(str, row)) for row in values.tolist())]
+            (folder / "t.csv").write_text("\n".join(lines))
+            plan = f'gorvel = 1\n[source]\nfile = "t.csv"\n[variables]\nuse = {json.dumps(names)}\n'
+            if kind == "yes/no":
+                plan += f"binary = {json.dumps(names)}\n"
+            plan += f'[proximity]\nmeasure = "{measure}"\n[tree]\nlinkage = "average"\n'
+            (folder / "plain.toml").write_text(plan)
+            (folder / "sweep.toml").write_text(
+                plan + '[sweep]\nmeasures = "all"\nlinkages = "all"\n'
+            )
+            plain, whole = (
+                best(partial(run_plan, folder / f"{name}.toml", folder / name), runs)
+                for name, runs in (("plain", 7), ("sweep", 3))
+            )
+            told = (folder / "sweep" / "sweep.csv").read_text().splitlines()[1:]
+        grown_of = sum(",ok," in line for line in told)
+        print(f"sweep of 240 cases of {kind}: {grown_of} trees of {len(told)} combinations in"
+              f" {whole / plain:.0f} times the plain run")  # fmt: skip
 
 
 def grown(prepared: Prepared) -> tuple[Grown, Grown]:

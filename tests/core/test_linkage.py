@@ -11,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core.linkage.agglomerate import grow, working_proximities
+from gorvel.core.linkage.members import BY_MEMBERS, grow_by_members
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree.cophenetic import cophenetic_correlation
@@ -114,6 +115,24 @@ def test_random_points_and_all_that_follows_from_a_tree(key: str, seed: int, n: 
         ]
         assert rows.used_at[k] == (later[0] if later else 0)
     assert spread.semipartial_r2.sum() == pytest.approx(1)
+
+
+@pytest.mark.parametrize("key", sorted(BY_MEMBERS))
+@given(st.integers(0, 10**6), st.integers(2, 40), st.booleans())
+def test_compiled_rules_on_members_join_to_the_last_bit(
+    key: str, seed: int, n: int, ties: bool
+) -> None:
+    rng = np.random.default_rng(seed)
+    x = rng.integers(0, 3, (n, 2)).astype(float) if ties else rng.normal(size=(n, 2))
+    d = np.sqrt(((x[:, None] - x) ** 2).sum(axis=2))
+    masses = rng.integers(1, 4, n).astype(float) if seed % 2 else rng.uniform(0.5, 3, n)
+    slow = grow(d.copy(), key, masses)
+    np.fill_diagonal(d, np.inf)
+    for tree in (grow_by_members(d.copy(), key, masses), grow_by_members(d.copy(), key)):
+        assert tree.heights.tobytes() == slow.heights.tobytes()
+        for name in ("left", "right", "tied", "tie_matters"):
+            assert getattr(tree, name).tolist() == getattr(slow, name).tolist()
+        slow = grow(np.where(np.isinf(d), 0.0, d), key)
 
 
 @given(st.integers(0, 10**6), st.integers(2, 30))

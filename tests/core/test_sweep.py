@@ -9,8 +9,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from gorvel.core.base.errors import InputError
-from gorvel.core.compare.sweep import combinations_of
+from gorvel.core.base.errors import Cancelled, InputError
+from gorvel.core.base.progress import Phase
+from gorvel.core.compare.sweep import Swept, combinations_of, sweep
+from gorvel.core.grow.grown import analyse, read_source
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.proximity.measures import MEASURES
@@ -158,3 +160,37 @@ def test_what_does_not_go_together_is_a_row_and_not_an_end(tmp_path: Path) -> No
     assert [row["measure"] for row in found] == ["cosine", "euclidean"]
     assert "importance" in found[0]["status"]
     assert found[1]["status"] == "ok"
+
+
+def test_trees_on_all_cores_are_those_grown_one_by_one(
+    monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    asked = COUNT + '[sweep]\nmeasures = ["euclidean", "canberra", "jaccard"]\nlinkages = "all"\n'
+    plan_file = survey(tmp_path, HEAD + asked)
+    run_plan(plan_file, tmp_path / "one")
+    monkeypatch.setattr("gorvel.core.compare.sweep.workers_for", lambda cases: 3)
+    run_plan(plan_file, tmp_path / "three")
+    one, three = ((tmp_path / name / "sweep.csv").read_bytes() for name in ("one", "three"))
+    assert one == three
+    assert one.count(b",ok,") == 22
+
+
+@pytest.mark.parametrize("workers", [1, 2])
+def test_a_sweep_stops_and_what_was_done_is_told(
+    workers: int, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    monkeypatch.setattr("gorvel.core.compare.sweep.workers_for", lambda cases: workers)
+    plan = parse_plan(HEAD + '[sweep]\nmeasures = "all"\nlinkages = "all"\n', "p.toml")
+    survey(tmp_path, "")
+    source = read_source(plan, tmp_path / "t.csv")
+    own = analyse(source, plan)
+    told: list[Swept] = []
+
+    def stopping(phase: Phase, share: float) -> None:
+        if len(told) >= 13:
+            raise Cancelled
+
+    with pytest.raises(Cancelled):
+        sweep(source, plan, own, [2], None, stopping, told.append)
+    assert len(told) == 13
+    assert [one.at for one in told] == [at for at, _ in combinations_of(plan)][:13]

@@ -23,6 +23,7 @@ from gorvel.core.kernels import ONE_AT_A_TIME
 from gorvel.core.kernels.loading import COMPLETE, SHARE, kept_in, now_loaded
 from gorvel.core.linkage.centres import centre_tree
 from gorvel.core.linkage.large import grow_square
+from gorvel.core.linkage.members import grow_by_members
 from gorvel.core.linkage.rounds import grow_in_rounds
 from gorvel.core.linkage.spanning import single_tree
 from gorvel.core.profile.stress import least_stress
@@ -35,7 +36,7 @@ from gorvel.core.tree.schedule import make_schedule, within_spread
 __all__ = ["warm"]
 
 _CASES = 240  # so many that loops along the joins are compiled too
-_STEPS = 13  # of `_steps`; of about equal length while compiling
+_STEPS = 14  # of `_steps`; of about equal length while compiling
 
 
 def warm(progress: Progress = silent) -> None:
@@ -59,6 +60,8 @@ def _steps() -> Iterator[None]:
         grow_square(work, "average", alone=True)
         yield
         grow_square(square_pairs(answers, "euclidean", names), "average")
+        yield
+        grow_by_members(square_pairs(answers, "euclidean", names), "minimax")
         yield
         grow_in_rounds(square_pairs(answers, "euclidean", names), "average", few=5)
         grow_in_rounds(square_pairs(answers, "euclidean", names), "flexible", beta=-0.25)

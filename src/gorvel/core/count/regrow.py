@@ -20,7 +20,7 @@ from gorvel.core.grow.ways import FOLDING, SMALL
 from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["NoiseBox", "Pulse", "Regrower", "in_order"]
+__all__ = ["NoiseBox", "Pulse", "Regrower", "in_order", "workers_for"]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -190,9 +190,16 @@ class Regrower:
 
     @property
     def workers(self) -> int:
-        """How many trees are grown at a time; threads would wait for each other in small ones."""
-        several = self.side_by_side and self.prepared.n >= _WORTH
-        return max(cpu_count() or 1, 1) if several else 1
+        """How many trees are grown at a time."""
+        return workers_for(self.prepared.n)
+
+
+def workers_for(cases: int) -> int:
+    """How many trees of so many cases are grown at a time.
+
+    Threads would wait for each other in small ones; large ones use all cores one after the other.
+    """
+    return max(cpu_count() or 1, 1) if _WORTH <= cases <= SMALL else 1
 
 
 def in_order(task: Callable[[int], Made], count: int, workers: int) -> Iterator[Made]:

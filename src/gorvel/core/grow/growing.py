@@ -11,7 +11,7 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.memory import let_go, square_space
 from gorvel.core.base.progress import Progress, silent
 from gorvel.core.cases.prepared import Prepared
-from gorvel.core.grow.ways import Way, check_memory, folded_rows, way_of
+from gorvel.core.grow.ways import SMALL, Way, check_memory, folded_rows, way_of
 from gorvel.core.kernels import ONE_AT_A_TIME
 from gorvel.core.kernels.loading import compile_apart, loaded, worth_compiling
 from gorvel.core.linkage.agglomerate import (
@@ -23,6 +23,7 @@ from gorvel.core.linkage.agglomerate import (
 from gorvel.core.linkage.centres import centre_tree
 from gorvel.core.linkage.folding import unfold
 from gorvel.core.linkage.large import BY_MATRIX, grow_square
+from gorvel.core.linkage.members import BY_MEMBERS, grow_by_members
 from gorvel.core.linkage.merges import SLACK
 from gorvel.core.linkage.neighbours import grow_in_sequence
 from gorvel.core.linkage.rounds import goes_in_rounds, grow_in_rounds
@@ -62,9 +63,12 @@ class _Job:
 
 
 def grown_tree(
-    prepared: Prepared, method: Method, progress: Progress = silent
-) -> tuple[Tree, Proximities]:
+    prepared: Prepared, method: Method, progress: Progress = silent,
+    known: Proximities | None = None,
+) -> tuple[Tree, Proximities]:  # fmt: skip
     """Measure the cases and grow their tree.
+
+    known : the proximities of these cases by this measure, where they are there in a matrix.
 
     Raises
     ------
@@ -72,7 +76,7 @@ def grown_tree(
     """
     way = way_of(prepared, method)
     if way == "matrix":
-        return _by_matrix(prepared, method, progress)
+        return _by_matrix(prepared, method, progress, known)
     compile_apart(progress)
     with ONE_AT_A_TIME:
         return _by_kernels(prepared, method, way, progress)
@@ -113,8 +117,12 @@ def _grown(job: _Job, way: Way, prepared: Prepared) -> Tree:
     return _by_square(job, prepared)
 
 
-def _by_matrix(prepared: Prepared, method: Method, progress: Progress) -> tuple[Tree, Proximities]:
-    pairs = _kept_pairs(prepared, method, progress)
+def _by_matrix(
+    prepared: Prepared, method: Method, progress: Progress, known: Proximities | None
+) -> tuple[Tree, Proximities]:
+    if prepared.n > SMALL:
+        compile_apart(progress)
+    pairs = _kept_pairs(prepared, method, progress) if known is None else known
     assert pairs.matrix is not None
     compiled = worth_compiling(prepared.n)
     return _consumed(pairs.matrix, prepared, method, compiled, progress), pairs
@@ -177,9 +185,11 @@ def _consumed(
         return grow_in_sequence(
             work, linkage.key, prepared.sequence, weights, roots, progress, beta
         )  # fmt: skip
-    if linkage.key not in BY_MATRIX or not compiled or len(work) < 2:
+    if not compiled or len(work) < 2:
         return grow(work, linkage.key, weights, roots, progress, beta)
     np.fill_diagonal(work, np.inf)
+    if linkage.key in BY_MEMBERS:
+        return grow_by_members(work, linkage.key, weights, progress)
     return grow_square(work, linkage.key, weights, roots, progress, beta, alone=True)
 
 

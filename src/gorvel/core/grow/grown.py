@@ -172,15 +172,16 @@ def grow_prepared(
     seconds: dict[str, float],
     progress: Progress = silent,
     group: str | None = None,
+    known: Proximities | None = None,
 ) -> Grown:
     """Measure the prepared cases and grow the tree; times are added to `seconds`.
 
-    group : of a split, whose cases these are.
+    group : of a split, whose cases these are; known : see `grown_tree`.
     """
     check_memory(prepared, plan.method)
     with timed(seconds, "tree"):
         try:
-            tree, pairs = grown_tree(prepared, plan.method, progress)
+            tree, pairs = grown_tree(prepared, plan.method, progress, known)
         except InputError as error:
             raise error.in_file(prepared.file) from None
     with timed(seconds, "schedule"):

@@ -192,11 +192,20 @@ def _by_blocks(
         progress(Phase.CORRELATION, 1.0 - end / m)
         begin = max(end - step, 0)
         block = pairs.block(cases[begin:end], cases[begin:])
-        block -= middle
+        block = np.triu(block - middle, 1)  # each pair once
+        meetings = np.zeros(block.shape, dtype=met.dtype)
         for row in range(end - 1, begin - 1, -1):
-            far, meeting = block[row - begin, row - begin + 1 :], latest[row + 1 :]
+            meeting = latest[row + 1 :]
             np.maximum(meeting, met[row], out=meeting)
-            high = meeting if rising else heights[meeting]
-            weighed = weights[row] * weights[row + 1 :] * far if folded else far
-            out[row] = weighed.sum(), weighed @ far, weighed @ high
+            meetings[row - begin, row - begin + 1 :] = meeting
+        high = meetings if rising else heights[meetings]
+        weighed = weights[begin:end, None] * weights[begin:] * block if folded else block
+        out[begin:end] = np.stack(
+            [
+                weighed.sum(axis=1),
+                np.einsum("ij,ij->i", weighed, block),
+                np.einsum("ij,ij->i", weighed, high),
+            ],
+            axis=1,
+        )
     return out

@@ -44,8 +44,12 @@ def _after(tree: Tree, joins: int, split: Sequence[int] = ()) -> Cut:
             lower.add(join)
             join = int(tree.used_at[tree.n + join])
     undone = np.concatenate([np.array(sorted(lower), np.int64), np.arange(joins, tree.joins)])
-    parts = np.concatenate([tree.left[undone], tree.right[undone]])
-    roots = np.setdiff1d(parts, tree.n + undone) if undone.size else np.array([2 * tree.n - 2])
+    roots = np.array([2 * tree.n - 2])
+    if undone.size:
+        apart = np.zeros(tree.n + tree.joins, dtype=bool)
+        apart[tree.left[undone]] = apart[tree.right[undone]] = True
+        apart[tree.n + undone] = False
+        roots = np.flatnonzero(apart)
     roots = roots[np.argsort(tree.firsts[roots])]
     side_by_side = np.argsort(tree.starts[roots])
     membership = np.empty(tree.n, dtype=np.int64)
