@@ -30,6 +30,7 @@ from gorvel.core.study.study import Study, study_of
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cophenetic import Faithful, cophenetic_correlation
 from gorvel.core.tree.cuts import cut_at_count, cut_at_height, cut_branches
+from gorvel.core.words.differences import differences
 from plans import LEAST, NAMES, change, table
 
 PLAN = parse_plan(LEAST, "p.toml")
@@ -166,6 +167,16 @@ class Shelf(RuleBasedStateMachine):
 
 Shelf.TestCase.settings = settings(max_examples=40, stateful_step_count=15)
 TestShelf = Shelf.TestCase
+
+
+def test_a_split_of_a_kept_tree_begins_another() -> None:
+    kept = study_of(table(1), Path("t.csv"), PLAN).keep()
+    column = PLAN.variables.use[0]
+    split = kept.planned(kept.plan.with_("cases", split=column))
+    assert [entry.plan.cases.split for entry in split.trees] == [None, column]
+    assert split.entry.plan.cases.split == column
+    assert differences(kept.plan, split.plan) == [f"split by {column}"]
+    assert not split.keep(kept.plan).entry.kept
 
 
 def test_wordings_reach_all_trees_and_a_tree_that_is_not_there_is_refused() -> None:

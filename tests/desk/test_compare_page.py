@@ -13,13 +13,17 @@ from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from driving import LEFT, click, moved, press, states
+from gorvel.core.cases.rows import split_rows
 from gorvel.core.compare.consensus import average_tree
 from gorvel.core.compare.pair import Pair, crossed
+from gorvel.core.compare.replicating import found_again
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
 from gorvel.core.grow.grown import analyse
 from gorvel.core.plan.beside import OtherTree
 from gorvel.core.plan.others import adopted
+from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import cut_at_count
+from gorvel.core.words.comparison import found_again_words
 from gorvel.desk.window.window import Window
 
 
@@ -63,6 +67,11 @@ def compared(grown: Window, qtbot: QtBot) -> Window:
     qtbot.mouseClick(offer, LEFT)
     settled(grown, qtbot)
     return grown
+
+
+def sides(window: Window) -> tuple[int, int]:
+    """The entries of the two trees that are compared."""
+    return window.comparing.left[0], window.comparing.right[0]
 
 
 def wanted_pair(window: Window) -> tuple[Pair, Window]:
@@ -246,23 +255,22 @@ def test_keys_zoom_fold_and_walk(compared: Window, qtbot: QtBot) -> None:
 def test_sides_by_click_and_key(compared: Window, qtbot: QtBot) -> None:
     compared.compare.put_beside("average")
     settled(compared, qtbot)
-    left, right = compared.comparing.left, compared.comparing.right
+    left, right = sides(compared)
     ids = [card.entry.id for card in compared.shelf.cards]
     assert (left, right) == (ids[0], ids[2])
     qtbot.mouseClick(compared.shelf.cards[1], LEFT, pos=QPoint(20, 12))
-    assert (compared.comparing.left, compared.comparing.right) == (ids[0], ids[1])
+    assert sides(compared) == (ids[0], ids[1])
     assert compared.focus.shelf.study.in_hand == ids[0]
     qtbot.mouseClick(compared.compare.faces.swap, LEFT)
     settled(compared, qtbot)
-    assert (compared.comparing.left, compared.comparing.right) == (ids[1], ids[0])
+    assert sides(compared) == (ids[1], ids[0])
     met = compared.comparing.met
     assert met is not None  # the letters of the tree in hand stay its own
     assert [who.name for who in met.others] == [w.name for w in compared.focus.identities]
     qtbot.keyClick(compared.shelf.cards[2], Qt.Key.Key_L)
     settled(compared, qtbot)
-    assert (compared.comparing.left, compared.comparing.right) == (ids[2], ids[0])
-    sides = [card.side.text() for card in compared.shelf.cards]
-    assert sides == ["right", "", "left"]
+    assert sides(compared) == (ids[2], ids[0])
+    assert [card.side.text() for card in compared.shelf.cards] == ["right", "", "left"]
     compared.comparing.swap()
     qtbot.mouseClick(compared.compare.reading.hand, LEFT)
     settled(compared, qtbot)
@@ -277,7 +285,7 @@ def test_a_card_is_dragged(compared: Window, qtbot: QtBot) -> None:
     second.mouseMoveEvent(moved(second, 30, up))
     qtbot.mouseRelease(second, LEFT, pos=QPoint(30, up))
     assert [entry.id for entry in compared.focus.shelf.study.trees] == ids[::-1]
-    assert compared.comparing.right == ids[1]
+    assert sides(compared)[1] == ids[1]
 
 
 def test_what_stands_whatever(compared: Window, qtbot: QtBot) -> None:
@@ -337,7 +345,7 @@ def test_a_sweep_cell_by_cell_and_to_the_shelf(compared: Window, qtbot: QtBot) -
     qtbot.keyClick(page.sweep.view, Qt.Key.Key_Return)
     settled(compared, qtbot)
     study = compared.focus.shelf.study
-    right = study.tree(compared.comparing.right)
+    right = study.tree(sides(compared)[1])
     assert right.plan.tree.linkage == "average"
     assert right.kept
     assert page.tabs[0].isChecked()
@@ -488,7 +496,7 @@ def test_the_average_of_trees_is_laid_beside_the_one_in_hand(
     assert not compared.compare.faces.swap.isEnabled()
     qtbot.mouseClick(compared.shelf.cards[1], LEFT, pos=QPoint(20, 12))
     settled(compared, qtbot)
-    assert compared.comparing.right == compared.shelf.cards[1].entry.id
+    assert sides(compared)[1] == compared.shelf.cards[1].entry.id
     assert compared.comparing.met is not None
 
 
@@ -560,3 +568,117 @@ def test_other_trees_of_a_plan_stand_on_the_shelf(
     assert met is not None
     assert met.faced.pair.common == 30
     assert window.compare.faces.titles()[1] == "two alone"
+
+
+@pytest.fixture
+def split(grown: Window, qtbot: QtBot) -> Window:
+    """A tree of each of five groups, all cut into three."""
+    grown.focus.shelf.change("cases", split="stop")
+    with qtbot.waitSignal(grown.focus.tree_changed):
+        grown.acts.grow()
+    grown.focus.set_count(3)
+    settled(grown, qtbot)
+    press(grown, qtbot, "Alt+6")
+    settled(grown, qtbot)
+    return grown
+
+
+def test_trees_of_groups_stand_on_either_side(split: Window, qtbot: QtBot) -> None:
+    card = split.shelf.cards[0]
+    names = [f"stop {k}" for k in range(5)]
+    assert states(split)["Compare"] == "5 groups"
+    assert [split.comparing.left[1], split.comparing.right[1]] == names[:2]
+    assert card.side.text() == "left and right"
+    assert [link.text() for link in card.groups.values()] == [
+        "stop 0 (left)", "stop 1 (right)", *names[2:],
+    ]  # fmt: skip
+    assert "On the left stop 0, on the right stop 1." in split.compare.reading.sentences()
+    assert "no cases in common" in split.compare.reading.sentences()
+    qtbot.mouseClick(card.groups["stop 3"], LEFT)
+    settled(split, qtbot)
+    assert split.comparing.right == (1, "stop 3")
+    met = split.comparing.met
+    assert met is not None
+    assert met.faced.pair.other.key.group == "stop 3"
+    assert split.compare.faces.titles()[1].endswith("stop 3")
+    left = next(c for c in card.commands() if c.words == "Group on the left").inside
+    next(c for c in left if c.words == "stop 3").act()  # the two change sides
+    settled(split, qtbot)
+    assert (split.comparing.left[1], split.comparing.right[1]) == ("stop 3", "stop 0")
+
+
+def test_another_tree_of_the_same_group_is_compared(split: Window, qtbot: QtBot) -> None:
+    focus = split.focus
+    split.groups.step(2)
+    settled(split, qtbot)
+    assert focus.grown_group == "stop 2"
+    split.compare.put_beside("complete")
+    settled(split, qtbot)
+    met = split.comparing.met
+    assert met is not None
+    pair = met.faced.pair
+    assert [pair.one.key.group, pair.other.key.group] == ["stop 2", "stop 2"]
+    assert pair.one is focus.grown
+    assert pair.common == pair.one.tree.n == pair.other.tree.n
+    # all groups of the other tree were grown for it, and it is beside the one in hand
+    other = split.comparing.right[0]
+    assert split.comparing.groups_of(other) == [f"stop {k}" for k in range(5)]
+    assert split.comparing.beside[other].other.key.group == "stop 2"
+    # a tree of all cases holds those of the group
+    study = focus.shelf.study
+    assert study is not None
+    split.comparing.put_beside(study.plan.with_("cases", split=None))
+    settled(split, qtbot)
+    met = split.comparing.met
+    assert met is not None
+    assert met.faced.pair.other.key.group is None
+    assert met.faced.pair.common == pair.one.tree.n < met.faced.pair.other.tree.n
+    assert "On the left stop 2, on the right all cases." in split.compare.reading.sentences()
+
+
+def test_whether_groups_find_the_same_clusters(split: Window, qtbot: QtBot) -> None:
+    card, focus = split.compare.groups, split.focus
+    qtbot.mouseClick(split.compare.tabs[4], LEFT)
+    settled(split, qtbot)
+    known = split.replicating.known
+    assert known is not None
+    study, plan = focus.shelf.study, focus.plan_of_tree
+    assert study is not None
+    assert isinstance(study.source, Table)
+    assert plan is not None
+    groups = split_rows(study.source, plan)
+    trees = {g: analyse(study.source, plan, rows=rows, group=g) for g, rows in groups.items()}
+    wanted = found_again(study.source, plan, trees, 3)
+    assert {pair: found.agreement for pair, found in known.found.items()} == {
+        pair: found.agreement for pair, found in wanted.items()
+    }
+    assert card.says.text().startswith("At 3 clusters the cases of each group")
+    card.grid.setFocus()
+    for key in (Qt.Key.Key_Right, Qt.Key.Key_Right, Qt.Key.Key_Right):
+        qtbot.keyClick(card.grid, key)
+    assert card.grid.cell == (0, 2)
+    assert card.told.text() == found_again_words(wanted["stop 0", "stop 2"], "stop 0", "stop 2")
+    table = card.table()
+    assert table is not None
+    assert len(table.rows) == 20
+    qtbot.mouseClick(card.face, LEFT)
+    settled(split, qtbot)
+    assert (split.comparing.left[1], split.comparing.right[1]) == ("stop 0", "stop 2")
+    assert split.compare.tabs[0].isChecked()
+    # at another count it is asked anew
+    qtbot.mouseClick(split.compare.tabs[4], LEFT)
+    focus.set_count(2)
+    settled(split, qtbot)
+    known = split.replicating.known
+    assert known is not None
+    assert known.count == 2
+    # without a split it says what it is for
+    focus.shelf.change("cases", split=None)
+    with qtbot.waitSignal(focus.tree_changed):
+        split.acts.grow()
+    settled(split, qtbot)
+    split.compare.put_beside("complete")
+    split.compare.show_tab(4)
+    settled(split, qtbot)
+    assert split.replicating.known is None
+    assert "With a split" in card.says.text()

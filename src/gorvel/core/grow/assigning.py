@@ -112,18 +112,18 @@ def assign(
 
 def _method(plan: Plan, grown: Grown) -> str:
     """The distance by which cases are given."""
-    assert plan.assign is not None
+    asked = "auto" if plan.assign is None else plan.assign.method
     flat = MEASURES[grown.method.measure].flat
     fits = flat and grown.prepared.measurable_spread
-    if plan.assign.method == "auto":
+    if asked == "auto":
         return "centroid" if fits else "mean"
-    if plan.assign.method == "centroid" and not fits:
+    if asked == "centroid" and not fits:
         raise InputError(
             '"centroid"',
             "mean or nearest: centroids need complete numbers and a Euclidean measure",
             place="[assign] method",
         )
-    return plan.assign.method
+    return asked
 
 
 def _rows(plan: Plan, other: Table, group: str) -> Ints:

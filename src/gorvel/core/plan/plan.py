@@ -25,6 +25,10 @@ class Plan(WholePlan):
         """What makes the tree, of all cases or of one group of the split."""
         return growth_key(self, group)
 
+    def grows_as(self, other: Plan) -> bool:
+        """Does another plan grow the same trees, of the same groups?"""
+        return self.growth() == other.growth() and self.cases.split == other.cases.split
+
     @property
     def method(self) -> Method:
         """How the cases it chooses are measured and joined."""

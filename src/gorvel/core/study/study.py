@@ -97,7 +97,7 @@ class Study:
         entry = self.entry
         if plan.growth() != entry.plan.growth() and plan.says_of_clusters(entry.plan):
             plan = plan.without_names()  # they are those of the clusters of the other tree
-        if entry.kept and plan.growth() != entry.plan.growth():
+        if entry.kept and not plan.grows_as(entry.plan):
             begun = TreeEntry(new_id or self.next_id, plan)
             trees = (*self.kept, begun)
             return replace(self, trees=trees, in_hand=begun.id)._worded(plan)
@@ -118,7 +118,7 @@ class Study:
         plan : that grew it, where it is another than the one in force; then the tree kept stands
         beside the one in hand, under the new id.
         """
-        if plan is None or plan.growth() == self.plan.growth():
+        if plan is None or plan.grows_as(self.plan):
             return self.with_entry(replace(self.entry, kept=True))
         kept = TreeEntry(new_id or self.next_id, plan, kept=True)
         return replace(self, trees=(*self.kept, kept, *self._begun()))

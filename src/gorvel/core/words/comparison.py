@@ -8,6 +8,7 @@ from gorvel.core.base.numbers import counted, unit
 from gorvel.core.compare.gaps import Imputed
 from gorvel.core.compare.pair import Crossed, Move
 from gorvel.core.compare.partitions import Agreement
+from gorvel.core.compare.replicating import FoundAgain
 from gorvel.core.compare.together import Together
 from gorvel.core.compare.trees import Comparison
 from gorvel.core.profile.lanes import Lane
@@ -17,6 +18,8 @@ __all__ = [
     "agree_words",
     "counts_words",
     "filled_words",
+    "found_again_words",
+    "groups_words",
     "largest_move",
     "moves_words",
     "same_words",
@@ -225,3 +228,42 @@ def filled_words(found: Imputed, names: Sequence[str]) -> str:
     told = standing_words(found.together, names)
     told = told.removeprefix(f"Over {found.together.trees} other trees: ")
     return words + told.replace("whatever the tree", "whatever fills the gaps")
+
+
+def groups_words(
+    found: Mapping[tuple[str, str], FoundAgain], names: Mapping[str, str], count: int
+) -> str:
+    """Whether groups of a split find the same clusters. names : what the groups are called."""
+    both = {
+        (one, other): (found[one, other].agreement + found[other, one].agreement) / 2
+        for one, other in found
+        if (other, one) in found and list(names).index(one) < list(names).index(other)
+    }
+    known = {pair: value for pair, value in both.items() if value == value}
+    if not known:
+        return ""
+    most, least = max(known, key=lambda pair: known[pair]), min(known, key=lambda pair: known[pair])
+
+    def told(pair: tuple[str, str]) -> str:
+        value = f"{known[pair]:.2f}".replace("-", "\u2212")
+        return f"{names[pair[0]]} and {names[pair[1]]} ({value})"
+
+    start = (
+        f"At {counted(count, 'cluster')} the cases of each group were given to the clusters of"
+        " every other one’s tree, and held against their own."
+    )
+    if len(known) == 1:
+        return f"{start} {told(most)}: the mean adjusted Rand index of both ways."
+    return f"{start} Most alike are {told(most)}, least {told(least)}, by the mean of both ways."
+
+
+def found_again_words(found: FoundAgain, one: str, other: str) -> str:
+    """One group’s cases in the clusters of another’s tree; one : whose tree it is."""
+    how = "nearest centroid" if found.method == "centroid" else "smallest mean proximity"
+    if found.agreement != found.agreement:
+        return f"{other} has too few cases that could be given to the clusters of {one}."
+    value = f"{found.agreement:.2f}".replace("-", "\u2212")
+    return (
+        f"{counted(found.cases, 'case')} of {other} in the clusters of {one} (by the {how}) and in"
+        f" their own: adjusted Rand index {value}."
+    )

@@ -84,7 +84,7 @@ def differences(plan: Plan, other: Plan) -> list[str]:
     None where both grow the same trees: what does not make a tree is passed over.
     """
     told = list(dict.fromkeys(_differences(plan, other)))
-    if told or plan.growth() == other.growth():
+    if told or plan.grows_as(other):
         return told
     return ["read otherwise"]
 

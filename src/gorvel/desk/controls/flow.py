@@ -23,6 +23,12 @@ def flowing(*widgets: QWidget) -> QWidget:
     return box
 
 
+def _is_mark(item: QLayoutItem) -> bool:
+    """Is it a mark of punctuation, which stays with the word before it?"""
+    widget = item.widget()
+    return isinstance(widget, QLabel) and widget.text()[:1] in (",", ";", ".", ":")
+
+
 class FlowLayout(QLayout):
     """Left to right, top to bottom, without gaps of its own between the words."""
 
@@ -69,11 +75,12 @@ class FlowLayout(QLayout):
         margins = self.contentsMargins()
         left, right = rect.left() + margins.left(), rect.right() - margins.right()
         x, y, high = left, rect.top() + margins.top(), 0
-        for item in self._items:
-            if item.isEmpty():  # hidden
-                continue
+        shown = [item for item in self._items if not item.isEmpty()]
+        for place, item in enumerate(shown):
             hint = item.sizeHint()
-            if x + hint.width() > right and x > left:
+            wide = hint.width() + sum(one.sizeHint().width() for one in shown[place + 1 : place + 2]
+                                      if _is_mark(one))  # fmt: skip
+            if x + wide > right and x > left and not _is_mark(item):
                 x, y, high = left, y + high + self._line_gap, 0
             if not only_measure:
                 item.setGeometry(QRect(QPoint(x, y), hint))

@@ -223,7 +223,7 @@ class Shelf(QObject):
         study = self.study
         assert study is not None
         for entry in study.trees:
-            if entry.plan.growth() == plan.growth():
+            if entry.plan.grows_as(plan):
                 return entry.id
         new_id = self._new_id()
         self._go(study.added(plan, new_id, title), "adding a tree to the shelf")

@@ -84,6 +84,8 @@ def _compare_stop(focus: Focus) -> Stop:
     trees = 0 if study is None else len(study.trees)
     if focus.grown is None and trees < 2:
         return Stop("Compare", "no tree yet", ready=False)
+    if trees == 1 and len(focus.groups) > 1:
+        return Stop("Compare", f"{len(focus.groups):,} groups", ready=True)
     return Stop("Compare", counted(trees, "tree"), ready=trees > 1)
 
 

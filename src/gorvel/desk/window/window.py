@@ -55,6 +55,7 @@ from gorvel.desk.work.jobs import JobKind
 from gorvel.desk.work.keeping import Keeper
 from gorvel.desk.work.moving import Moving
 from gorvel.desk.work.profiling import Profiling
+from gorvel.desk.work.replicating import Replicating
 from gorvel.desk.work.sweeping import Sweeping
 from gorvel.paint.charts.small_tree import as_png, small_tree
 from gorvel.paint.theme import DARK, LIGHT, SPACE, current
@@ -79,6 +80,7 @@ class Window(QMainWindow):
         self.profiling = Profiling(self.focus, self.acts.jobs, self)
         self.comparing = Comparing(self.focus, self.acts.jobs, self)
         self.filling = Filling(self.focus, self.acts.jobs, self)
+        self.replicating = Replicating(self.focus, self.acts.jobs, self)
         self.moving = Moving(self.focus, self.acts.jobs, self)
         self.sweeping = Sweeping(self.focus, self.acts.jobs, self)
         self.shown = Layout(self.focus, self)
@@ -115,7 +117,13 @@ class Window(QMainWindow):
         self.count = CountPage(self.acts, self.counting, self.moving, self.shown)
         self.profiles = ProfilesPage(self.acts, self.profiling, self.shown)
         self.compare = ComparePage(
-            self.acts, self.comparing, self.sweeping, self.moving, self.filling, self.shown
+            self.acts,
+            self.comparing,
+            self.sweeping,
+            self.moving,
+            self.filling,
+            self.replicating,
+            self.shown,
         )
         self.profiles.tree_wanted.connect(self._to_tree)
         self.compare.tree_wanted.connect(self._to_tree)

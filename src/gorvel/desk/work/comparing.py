@@ -18,18 +18,21 @@ from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.faces import (
     CONSENSUS,
     Faced,
+    Key,
     Met,
     Side,
     beside,
     faced_trees,
+    group_words,
     lanes_of_move,
     standing,
 )
 from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import JobKind, Jobs
 
-__all__ = ["Comparing"]
+__all__ = ["NOTHING", "Comparing"]
 
+NOTHING: Key = (0, None)
 _FIRST_COUNT = 4
 
 
@@ -44,7 +47,7 @@ class Comparing(QObject):
         self.faces = Inquiry(jobs, JobKind.COMPARE, self)
         self.shelf = Inquiry(jobs, JobKind.SHELF, self)
         self.passed_over: set[int] = set()  # trees that do not count for what stands whatever
-        self._left = self._right = 0  # ids, 0 for what follows by itself
+        self._left = self._right = NOTHING  # for what follows by itself
         self._met: tuple[tuple[object, ...], Met] | None = None
         self._stands: tuple[tuple[object, ...], Together] | None = None
         focus.shelf.study_changed.connect(self._new_study)
@@ -54,7 +57,7 @@ class Comparing(QObject):
         focus.labels_changed.connect(self._forget)
 
     def _new_study(self) -> None:
-        self._left = self._right = 0
+        self._left = self._right = NOTHING
         self.passed_over = set()
         self._forget()
 
@@ -65,40 +68,78 @@ class Comparing(QObject):
 
     # which two
 
-    @property
-    def left(self) -> int:
-        """The tree in hand, unless another was put there; 0 without a study."""
-        study = self.focus.shelf.study
-        if study is None:
-            return 0
-        return self._left if self._left and study.has(self._left) else study.in_hand
+    def groups_of(self, number: int) -> list[str]:
+        """The groups of a split of which there are trees of an entry."""
+        return [group for own, group in self.focus.shelf.kept
+                if own == number and group is not None]  # fmt: skip
+
+    def at(self, number: int, wanted: str | None = None) -> Key:
+        """A tree of an entry: of the wanted group, or else that in hand, or the first."""
+        groups, mine = self.groups_of(number), self.focus.grown_group
+        chosen = wanted if wanted in groups else mine if mine in groups else None
+        return number, chosen if chosen is not None or not groups else groups[0]
+
+    def called(self, key: Key) -> str:
+        """What a tree is called, with the group of a split whose tree it is."""
+        study, (number, group) = self.focus.shelf.study, key
+        if number == CONSENSUS:
+            return f"Average of {len(self.averaged)} trees"
+        if study is None or not study.has(number):
+            return ""
+        entry = study.tree(number)
+        name = self.focus.shelf.name_of(entry)
+        return name if group is None else f"{name}, {group_words(entry.plan, group)}"
 
     @property
-    def right(self) -> int:
-        """What was put there, or the first other tree; 0 if there is none."""
+    def left(self) -> Key:
+        """The tree in hand, unless another was put there; `NOTHING` without a study."""
         study = self.focus.shelf.study
         if study is None:
-            return 0
-        if self._right == CONSENSUS and self.averaged:
-            return CONSENSUS
-        if self._right and study.has(self._right) and self._right != self.left:
-            return self._right
-        return next((entry.id for entry in study.trees if entry.id != self.left), 0)
+            return NOTHING
+        number, group = self._left
+        if number and study.has(number):
+            return self.at(number, group)
+        return self.at(study.in_hand, self.focus.grown_group)
 
-    def put(self, number: int, left: bool = False) -> None:
-        """Put a tree on one side; one that is on the other changes sides with it."""
+    @property
+    def right(self) -> Key:
+        """What was put there, or the first other tree, or else another group of the left one’s
+
+        split; `NOTHING` if there is none.
+        """
+        study, (number, group) = self.focus.shelf.study, self._right
+        if study is None:
+            return NOTHING
+        if number == CONSENSUS and self.averaged:
+            return CONSENSUS, None
+        left = self.left
+        if number and study.has(number) and self.at(number, group) != left:
+            return self.at(number, group)
+        for entry in study.trees:
+            if entry.id != left[0]:
+                return self.at(entry.id, left[1])
+        others = [group for group in self.groups_of(left[0]) if group != left[1]]
+        return (left[0], others[0]) if others else NOTHING
+
+    def put(self, number: int, left: bool = False, group: str | None = None) -> None:
+        """Put a tree on one side; one that is on the other changes sides with it.
+
+        group : of a split; None for the one on the other side.
+        """
         now = self.left, self.right
-        if number == now[0 if left else 1]:
+        mine, its = now if left else now[::-1]
+        key = self.at(number, its[1] if group is None else group)
+        if key == mine:
             return
-        if number == now[1 if left else 0]:
+        if key == its:
             self._left, self._right = now[1], now[0]
         elif left:
-            self._left, self._right = number, now[1]
+            self._left, self._right = key, now[1]
         else:
-            self._left, self._right = now[0], number
+            self._left, self._right = now[0], key
         study = self.focus.shelf.study
-        if study is not None and self._left == study.in_hand:
-            self._left = 0  # it follows what is in hand
+        if study is not None and self._left == (study.in_hand, self.focus.grown_group):
+            self._left = NOTHING  # it follows what is in hand
         self.chosen.emit()
 
     def put_beside(self, plan: Plan) -> bool:
@@ -107,12 +148,12 @@ class Comparing(QObject):
         False where that plan grows the tree in hand.
         """
         focus, shelf = self.focus, self.focus.shelf
-        if shelf.study is None or plan.growth() == shelf.study.plan.growth():
+        study = shelf.study
+        if study is None or plan.grows_as(study.plan):
             return False
-        if not shelf.study.entry.kept:
+        if not study.entry.kept:
             shelf.keep(focus.trees_as_grown if focus.out_of_date else ())
-        self._left = 0
-        self._right = shelf.add(plan)
+        self._left, self._right = NOTHING, (shelf.add(plan), focus.grown_group)
         self.chosen.emit()
         return True
 
@@ -128,33 +169,34 @@ class Comparing(QObject):
     def put_consensus(self) -> None:
         """Put the average of the trees that count on the right, beside the one in hand."""
         if self.averaged:
-            self._left, self._right = 0, CONSENSUS
+            self._left, self._right = NOTHING, (CONSENSUS, None)
             self.chosen.emit()
 
     def swap(self) -> None:
         """Left to the right, right to the left."""
-        if self.right > 0:
-            self.put(self.right, left=True)
+        number, group = self.right
+        if number > 0:
+            self.put(number, True, group)
 
     @property
     def waits(self) -> bool:
         """Is one of the two the tree in hand, and not grown yet?"""
-        return bool(self.right) and (self._side(self.left) is None or
-                                     self._side(self.right) is None)  # fmt: skip
+        return self.right != NOTHING and (self._side(self.left) is None or
+                                          self._side(self.right) is None)  # fmt: skip
 
-    def _side(self, number: int) -> Side | None:
-        focus, study = self.focus, self.focus.shelf.study
+    def _side(self, key: Key) -> Side | None:
+        focus, study, number = self.focus, self.focus.shelf.study, key[0]
         if study is not None and number == CONSENSUS:
-            return Side(number, study.plan, of=self.averaged)
+            return Side(key, study.plan, of=self.averaged)
         if study is None or not study.has(number):
             return None
-        plan = study.tree(number).plan
-        if number == focus.grown_id and focus.grown is not None and focus.grown_by is not None:
-            return Side(number, focus.grown_by, focus.grown)
-        kept = next((one for (own, _), one in focus.shelf.kept.items() if own == number), None)
+        plan, shown = study.tree(number).plan, (focus.grown_id, focus.grown_group)
+        if key == shown and focus.grown is not None and focus.grown_by is not None:
+            return Side(key, focus.grown_by, focus.grown)
+        kept = focus.shelf.kept.get(key)
         if kept is None and number == study.in_hand:
             return None  # that it is grown is for the hand to say
-        return Side(number, plan if kept is None else kept.plan, None, kept)
+        return Side(key, plan if kept is None else kept.plan, None, kept)
 
     # asking
 
@@ -176,9 +218,9 @@ class Comparing(QObject):
     def _keep_new(self) -> None:
         """Trees that were grown for it are on the shelf from now on."""
         found: Faced | None = self.faces.found
-        for number, (plan, grown) in ({} if found is None else found.new).items():
+        for number, (plan, grown, groups) in ({} if found is None else found.new).items():
             if not any(own == number for own, _ in self.focus.shelf.kept):
-                self.focus.add_grown(number, plan, grown, None)
+                self.focus.add_grown(number, plan, grown, groups)
 
     @property
     def faced(self) -> Faced | None:
@@ -193,13 +235,15 @@ class Comparing(QObject):
     def ask_shelf(self) -> None:
         """Find the cases that each tree that was grown has in common with the one in hand."""
         study, focus = self.focus.shelf.study, self.focus
-        mine = None if study is None else self._side(study.in_hand)
+        group = focus.grown_group
+        mine = None if study is None else self._side(self.at(study.in_hand, group))
         if study is None or mine is None or mine.grown is None or focus.grown_id != study.in_hand:
             self.shelf.forget()
             return
-        sides = [self._side(entry.id) for entry in study.trees if entry.id != study.in_hand]
+        sides = [self._side(self.at(entry.id, group)) for entry in study.trees
+                 if entry.id != study.in_hand]  # fmt: skip
         others = [side for side in sides if side is not None and side.tree is not None]
-        about = (mine.grown.tree, *((side.number, side.tree) for side in others))
+        about = (mine.grown.tree, *((side.key, side.tree) for side in others))
         self.shelf.ask(about, partial(beside, study.source, mine.grown, others))
 
     @property
@@ -243,22 +287,21 @@ class Comparing(QObject):
 
     # at the cut in hand
 
-    def _cut(self, number: int, grown: Grown, count: int) -> Cut:
+    def _cut(self, grown: Grown, count: int) -> Cut:
         focus = self.focus
-        if number == focus.grown_id and focus.grown is grown and focus.cut is not None:
+        if focus.grown is grown and focus.cut is not None:
             return focus.cut
         return cut_at_count(grown.tree, min(count, grown.tree.n))
 
-    def _names(self, number: int, grown: Grown, plan: Plan, cut: Cut) -> list[Identity]:
+    def _names(self, key: Key, grown: Grown, plan: Plan, cut: Cut) -> list[Identity]:
         focus = self.focus
-        if number == focus.grown_id and focus.grown is grown:
+        if focus.grown is grown:
             return focus.identities_of(cut)
-        kept = next((one for (own, _), one in focus.shelf.kept.items() if own == number), None)
-        tree = grown.tree
+        kept, tree = focus.shelf.kept.get(key), grown.tree
         known = kept is not None and kept.cut is not None and kept.tree is tree
         lettered = kept.cut.lettered_cut(tree) if known and kept and kept.cut else cut
-        titles, colours = (titled_nodes(tree, getattr(plan.cut, key))
-                           for key in ("names", "colours"))  # fmt: skip
+        titles, colours = (titled_nodes(tree, getattr(plan.cut, what)) if key[1] is None else {}
+                           for what in ("names", "colours"))  # fmt: skip
         return identities(tree, lettered, cut, titles, colours)
 
     @property
@@ -269,7 +312,7 @@ class Comparing(QObject):
             return None
         count = focus.cut.clusters if focus.cut is not None else _FIRST_COUNT
         pair = faced.pair
-        cuts = (self._cut(faced.left, pair.one, count), self._cut(faced.right, pair.other, count))
+        cuts = self._cut(pair.one, count), self._cut(pair.other, count)
         about = faced, *cuts, focus.lettered, tuple(focus.identities)
         if self._met is None or self._met[0] != about:
             self._met = about, self._meet(faced, *cuts)
@@ -277,7 +320,7 @@ class Comparing(QObject):
 
     def _meet(self, faced: Faced, one: Cut, other: Cut) -> Met:
         found = crossed(faced.pair, one, other)
-        if faced.right == self.focus.grown_id:  # whose letters are known
+        if faced.pair.other is self.focus.grown:  # whose letters are known
             others = self._names(faced.right, faced.pair.other, faced.plans[1], other)
             names = called_after(found.partner, others)
         else:

@@ -23,6 +23,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.lanes import Lane, lanes_of
 from gorvel.core.profile.told import Told, told_answers
 from gorvel.core.scene.facing import Facing, untangled
+from gorvel.core.study.groups import GrownGroups, grow_groups
 from gorvel.core.study.kept import KeptTree, grown_again
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
@@ -34,10 +35,12 @@ from gorvel.desk.state.marks import Mark
 __all__ = [
     "CONSENSUS",
     "Faced",
+    "Key",
     "Met",
     "Side",
     "beside",
     "faced_trees",
+    "group_words",
     "lanes_of_move",
     "standing",
 ]
@@ -45,18 +48,21 @@ __all__ = [
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
-CONSENSUS = -1  # in the place of an id: the average of several trees
+Key = tuple[int, str | None]  # of a tree: its entry, and the group of a split
+
+CONSENSUS = -1  # in the place of an entry: the average of several trees
 _COUNTS = 10  # up to which two trees are compared, where the plan does not say
 
 
 @dataclass(frozen=True, eq=False)
 class Side:
-    """A tree of the study as it is known. grown : where it is on the screen; kept : where it was
+    """A tree of the study as it is known. key : of its entry, and of a split the group, the wanted
 
-    grown before; neither for one that is to be grown; of : trees whose average it is.
+    one where none is grown; grown : where it is on the screen; kept : where it was grown before;
+    neither for one that is to be grown; of : trees whose average it is.
     """
 
-    number: int
+    key: Key
     plan: Plan
     grown: Grown | None = None
     kept: KeptTree | None = None
@@ -73,29 +79,29 @@ class Side:
     def about(self) -> tuple[Any, ...]:
         """What a comparison of it depends on."""
         if self.of:
-            return self.number, *(grown.tree for grown in self.of)
-        return self.number, self.plan if self.tree is None else self.tree
+            return self.key, *(grown.tree for grown in self.of)
+        return self.key, self.plan if self.tree is None else self.tree
 
 
 @dataclass(frozen=True, eq=False)
 class Faced:
     """Two trees beside each other, whatever their cuts.
 
-    left, right : ids of their entries; counts : how much they agree at each; told : the answers of
-    the left one's cases, none where there are none; new : trees that were grown for it, by id; of :
-    how many trees the right one is the average of, with the branches that most and that all have;
-    0 where it is none.
+    left, right : which they are; counts : how much they agree at each; told : the answers of
+    the left one's cases, none where there are none; new : trees that were grown for it, by id, with
+    those of all groups of a split; of : how many trees the right one is the average of, with the
+    branches that most and that all have; 0 where it is none.
     """
 
-    left: int
-    right: int
+    left: Key
+    right: Key
     pair: Pair
     plans: tuple[Plan, Plan]
     whole: Comparison
     counts: dict[int, Agreement]
     facing: Facing
     told: list[Told]
-    new: dict[int, tuple[Plan, Grown]]
+    new: dict[int, tuple[Plan, Grown, GrownGroups | None]]
     of: tuple[int, int, int] = (0, 0, 0)
 
 
@@ -148,6 +154,11 @@ def standing(grown: Grown, cut: Cut, others: Sequence[Pair]) -> Together:
     return together(cut.membership - 1, cut.clusters, groups)
 
 
+def group_words(plan: Plan, group: str) -> str:
+    """What a group of a split is called."""
+    return plan.variables.values.get(plan.cases.split or "", {}).get(group, group)
+
+
 # the work, which is on a thread of its own
 
 
@@ -155,7 +166,7 @@ def faced_trees(source: Source, left: Side, right: Side, progress: Progress) -> 
     """Grow what is not grown yet, compare, and turn the two so that few lines cross."""
     most = max((g.tree.n for g in (left.grown, right.grown) if g is not None), default=0)
     with at_hand(max(most, source.n if isinstance(source, Table) else 0)):
-        one, other = _grown(source, left, progress), _grown(source, right, progress)
+        (one, ones), (other, others) = (_grown(source, side, progress) for side in (left, right))
         pair = Pair.of(one, other)
         whole = compare_trees(one.tree, other.tree, pair.mine, pair.its, progress)
     asked = left.plan.count
@@ -167,11 +178,14 @@ def faced_trees(source: Source, left: Side, right: Side, progress: Progress) -> 
             told = told_answers(source, left.plan, one.prepared)
         except InputError:  # which the Profiles page tells
             told = []
-    new = {side.number: (side.plan, grown) for side, grown in ((left, one), (right, other))
-           if side.tree is None and not side.of}  # fmt: skip
+    new = {
+        side.key[0]: (side.plan, grown, groups)
+        for side, grown, groups in ((left, one, ones), (right, other, others))
+        if side.tree is None and not side.of
+    }
     plans = left.plan, right.plan
     return Faced(
-        left.number, right.number, pair, plans, whole, counts, facing, told, new,
+        _key(left, one), _key(right, other), pair, plans, whole, counts, facing, told, new,
         _shared(right.of),
     )  # fmt: skip
 
@@ -191,15 +205,23 @@ def beside(source: Source, mine: Grown, others: list[Side], progress: Progress) 
     found = {}
     for done, side in enumerate(others):
         progress(Phase.COMPARE, done / len(others))
-        found[side.number] = Pair.of(mine, _grown(source, side, progress))
+        found[side.key[0]] = Pair.of(mine, _grown(source, side, progress)[0])
     return found
 
 
-def _grown(source: Source, side: Side, progress: Progress) -> Grown:
+def _key(side: Side, grown: Grown) -> Key:
+    return side.key[0], grown.key.group if not side.of else None
+
+
+def _grown(source: Source, side: Side, progress: Progress) -> tuple[Grown, GrownGroups | None]:
+    """The tree, and where all those of a split had to be grown, these."""
     if side.of:
-        return average_tree(side.of, None, source.name, progress)[0]
+        return average_tree(side.of, None, source.name, progress)[0], None
     if side.grown is not None:
-        return side.grown
+        return side.grown, None
     if side.kept is not None:
-        return grown_again(source, side.kept, None, progress)
-    return grow_prepared(prepare(source, side.plan), side.plan, {}, progress)
+        return grown_again(source, side.kept, None, progress), None
+    if side.plan.cases.split is not None and isinstance(source, Table):
+        groups = grow_groups(source, side.plan, side.key[1], progress)
+        return groups.grown, groups
+    return grow_prepared(prepare(source, side.plan), side.plan, {}, progress), None

@@ -149,6 +149,7 @@ class JobKind(StrEnum):
     SWEEP = "sweep", Lane.LONG
     MOVING = "moving cases", Lane.LONG
     IMPUTE = "filled gaps", Lane.LONG
+    REPLICATE = "groups held against each other", Lane.LONG
 
     lane: Lane
     stays: bool

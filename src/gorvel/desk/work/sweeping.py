@@ -142,7 +142,7 @@ class Sweeping(QObject):
 
 def _grows_the_same(plan: Plan, tree: OtherTree) -> bool:
     try:
-        return adopted(plan, tree).growth() == plan.growth()
+        return adopted(plan, tree).grows_as(plan)
     except InputError:
         return False
 

@@ -13,7 +13,6 @@ from gorvel.desk.views.faces_view import FacesView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
-from gorvel.desk.work.faces import CONSENSUS
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import SPACE
 
@@ -64,20 +63,19 @@ class FacesCard(QWidget):
         study = self.focus.shelf.study
         if study is None:
             return "", ""
-        names = []
-        for number in (self.comparing.left, self.comparing.right):
-            name = self.focus.shelf.name_of(study.tree(number)) if study.has(number) else ""
-            if number == CONSENSUS:
-                name = f"Average of {len(self.comparing.averaged)} trees"
-            names.append(f"{name} (in hand)" if number == study.in_hand else name)
-        return names[0], names[1]
+        here = study.in_hand, self.focus.grown_group
+        keys = self.comparing.left, self.comparing.right
+        one, other = (
+            self.comparing.called(key) + (" (in hand)" if key == here else "") for key in keys
+        )
+        return one, other
 
     def follow(self) -> None:
         """Another pair, another cut, or other names."""
         met = self.comparing.met
         self.view.show_met(met, self.titles())
         self.folded.setChecked(self.view.folded)
-        self.swap.setEnabled(self.comparing.right > 0)
+        self.swap.setEnabled(self.comparing.right[0] > 0)
         for widget in (self.folded, self.take, self.list):
             widget.setEnabled(met is not None)
         if met is None:

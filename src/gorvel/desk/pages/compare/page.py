@@ -29,14 +29,16 @@ from gorvel.desk.pages.compare.alike_card import AlikeCard
 from gorvel.desk.pages.compare.cross_card import CrossCard
 from gorvel.desk.pages.compare.faces_card import FacesCard
 from gorvel.desk.pages.compare.gaps_card import GapsCard
+from gorvel.desk.pages.compare.groups_card import GroupsCard
 from gorvel.desk.pages.compare.reading_card import ReadingCard
 from gorvel.desk.pages.compare.stands_card import StandsCard
 from gorvel.desk.pages.compare.sweep_card import SweepCard
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.work.actions import Actions
-from gorvel.desk.work.comparing import Comparing
+from gorvel.desk.work.comparing import NOTHING, Comparing
 from gorvel.desk.work.filling import Filling
 from gorvel.desk.work.moving import Moving
+from gorvel.desk.work.replicating import Replicating
 from gorvel.desk.work.sweeping import Sweeping
 from gorvel.paint.theme import SPACE
 
@@ -47,6 +49,7 @@ _TABS = (
     ("Stands whatever", "Clusters that are there in other trees, too"),
     ("Sweep", "Linkages against measures, scales or handlings of missing answers"),
     ("Missing answers", "Do clusters hang on how gaps are handled"),
+    ("Groups", "Do the groups of a split find the same clusters"),
 )
 _LOWER = 222  # pixels that curve and table need, at the least
 _BOX = 520  # pixels of the box of an empty page
@@ -69,7 +72,7 @@ class ComparePage(QWidget):
 
     def __init__(
         self, actions: Actions, comparing: Comparing, sweeping: Sweeping, moving: Moving,
-        filling: Filling,
+        filling: Filling, replicating: Replicating,
         layout: Layout, parent: QWidget | None = None,
     ) -> None:  # fmt: skip
         super().__init__(parent)
@@ -80,6 +83,7 @@ class ComparePage(QWidget):
         self.stands = StandsCard(actions, comparing, moving)
         self.sweep = SweepCard(actions, comparing, sweeping)
         self.gaps = GapsCard(actions, filling)
+        self.groups = GroupsCard(actions, comparing, replicating)
         self.view = self.faces.view
         self.tabs: list[QPushButton] = []
         self._cards = QStackedWidget()
@@ -99,7 +103,7 @@ class ComparePage(QWidget):
         self.faces.list_wanted.connect(partial(self.reading.list_cases, None))
         self.cross.view.chosen.connect(self._cell_chosen)
         self.view.opened.connect(self.tree_wanted)
-        for signal in (self.sweep.taken, self.stands.averaged):
+        for signal in (self.sweep.taken, self.stands.averaged, self.groups.faced):
             signal.connect(partial(self.show_tab, 0))
         self.show_tab(layout.tabs.get("Compare", 0))
 
@@ -145,7 +149,7 @@ class ComparePage(QWidget):
             splitter.setHandleWidth(SPACE)
             splitter.setChildrenCollapsible(False)
         row, self.tabs = tab_row(_TABS, self.show_tab, self)
-        for card in (both, self.stands, self.sweep, self.gaps):
+        for card in (both, self.stands, self.sweep, self.gaps, self.groups):
             self._cards.addWidget(card)
         page = QWidget()
         outer = QVBoxLayout(page)
@@ -174,7 +178,7 @@ class ComparePage(QWidget):
         if study is None or (self.focus.grown is None and len(study.trees) < 2):
             self._stack.setCurrentIndex(0)
             return
-        if not self.comparing.right:
+        if self.comparing.right == NOTHING:
             self._offer()
             self._stack.setCurrentIndex(1)
             return
@@ -189,7 +193,7 @@ class ComparePage(QWidget):
         """Those of the tab in front."""
         tabs: tuple[tuple[_Card, ...], ...] = (
             (self.faces, self.alike, self.cross, self.reading), (self.stands,), (self.sweep,),
-            (self.gaps,),
+            (self.gaps,), (self.groups,),
         )  # fmt: skip
         return tabs[self._cards.currentIndex()]
 

@@ -21,7 +21,7 @@ from gorvel.desk.controls.texts import button, card, heading, scrolled, text
 from gorvel.desk.views.pair_list import PairList
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
-from gorvel.desk.work.faces import Met
+from gorvel.desk.work.faces import Met, group_words
 from gorvel.paint.theme import SPACE
 
 __all__ = ["ReadingCard"]
@@ -73,8 +73,8 @@ class ReadingCard(QWidget):
             label.setText(words.replace(" %", "\u00a0%"))
             label.setVisible(bool(words))
         study = self.focus.shelf.study
-        self.hand.setVisible(study is not None and self.comparing.right > 0
-                              and self.comparing.right != study.in_hand)  # fmt: skip
+        self.hand.setVisible(study is not None and self.comparing.right[0] > 0
+                              and self.comparing.right[0] != study.in_hand)  # fmt: skip
         if self.pages.currentIndex() == 1 and (met is None or self.list.met is not met):
             self.read()
         self.copy.setEnabled(met is not None)
@@ -86,6 +86,12 @@ class ReadingCard(QWidget):
         names, others = ([who.told for who in whos] for whos in (met.names, met.others))
         other = differences(*faced.plans)
         differ = f"On the right: {'; '.join(other)}." if other else "Both grow the same tree."
+        if faced.left[1] != faced.right[1]:
+            groups = [
+                "all cases" if group is None else group_words(plan, group)
+                for plan, (_, group) in zip(faced.plans, (faced.left, faced.right), strict=True)
+            ]
+            differ = f"{differ if other else ''} On the left {groups[0]}, on the right {groups[1]}."
         trees, most, every = faced.of
         if trees:
             differ = (
@@ -94,10 +100,13 @@ class ReadingCard(QWidget):
             )
         of = faced.pair.one.of
         if not faced.pair.common:
-            return (differ, f"The trees have no {of} in common.", *("",) * 5)
+            words = f"The trees have no {of} in common."
+            if faced.left[1] is not None and faced.right[1] is not None:
+                words += " Whether each finds the clusters of the other is told under Groups."
+            return (differ.strip(), words, *("",) * 5)
         move = met.move
         return (
-            differ, agree_words(found, of), whole_words(found, names, others),
+            differ.strip(), agree_words(found, of), whole_words(found, names, others),
             same_words(found, names, met.stands), moves_words(found, names, others),
             "" if move is None else set_apart(move, met.lanes, names, others),
             counts_words(faced.counts, found.one.clusters),
@@ -112,7 +121,7 @@ class ReadingCard(QWidget):
         self.acts.said.emit("The reading is copied.", False)
 
     def _take(self) -> None:
-        self.focus.shelf.take(self.comparing.right)
+        self.focus.shelf.take(self.comparing.right[0])
 
     # cases
 

@@ -1,0 +1,182 @@
+"""Do the groups of a split find the same clusters?"""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from gorvel.core.export.views import ViewTable
+from gorvel.core.tree.cuts import letters
+from gorvel.core.words.comparison import found_again_words, groups_words
+from gorvel.desk.controls.inquiry_bar import InquiryBar
+from gorvel.desk.controls.texts import button, card, heading, scrolled, text
+from gorvel.desk.views.shaded_view import ShadedView
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.comparing import Comparing
+from gorvel.desk.work.replicating import Replicated, Replicating
+from gorvel.paint.charts.shaded import Shade, ShadedPainter
+from gorvel.paint.figure import Sheet
+from gorvel.paint.theme import SPACE, current
+
+__all__ = ["GroupsCard"]
+
+_WORDS = (
+    "Rows: whose tree gives the clusters; columns: whose cases are given to them, by the nearest"
+    " centroid (or, under other measures, the smallest mean proximity), and held against their own"
+    " tree at as many clusters (McIntyre & Blashfield 1980). 1: the same clusters, 0: as by chance."
+    " Small groups differ by chance, too: split halves on the Count page tell how much."
+)
+
+
+class GroupsCard(QWidget):
+    """Signals: faced(), two groups were put face to face."""
+
+    faced = Signal()
+
+    def __init__(
+        self, actions: Actions, comparing: Comparing, replicating: Replicating,
+        parent: QWidget | None = None,
+    ) -> None:  # fmt: skip
+        super().__init__(parent)
+        self.comparing, self.replicating = comparing, replicating
+        self._columns: list[int] = []  # clusters of the cross table, as they stand
+        self.says, self.told = text(), text()
+        self.note = text(_WORDS, 0.86, soft=True)
+        self.bar = InquiryBar(replicating.inquiry, self._again, "Giving cases to clusters …")
+        self.grid = ShadedView("How alike the clusters of groups are", self.words)
+        self.cross = ShadedView("Cases in the clusters of both", self._cell_words)
+        self.face = button("put these two face to face", self._face, "link")
+        self.take = TakeAway(actions, "groups", self.table, self.sheet)
+        head = QHBoxLayout()
+        head.addWidget(heading("Groups"))
+        head.addStretch(1)
+        head.addWidget(self.take)
+        right = QVBoxLayout()
+        right.setSpacing(SPACE)
+        right.addWidget(self.told)
+        right.addWidget(self.face)
+        right.addWidget(scrolled(self.cross), 1)
+        both = QHBoxLayout()
+        both.setSpacing(3 * SPACE)
+        both.addWidget(scrolled(self.grid), 1)
+        both.addLayout(right, 1)
+        inside = card(self)
+        inside.addLayout(head)
+        inside.addWidget(self.bar)
+        inside.addWidget(self.says)
+        inside.addLayout(both, 1)
+        inside.addWidget(self.note)
+        self.grid.taken.connect(self._show_cross)
+        self.grid.pointed.connect(self._show_cross)
+        replicating.inquiry.changed.connect(self._show)
+
+    def follow(self) -> None:
+        """Another tree or cut."""
+        if self.isVisible():
+            self.replicating.ask()
+        self._show()
+
+    def _again(self) -> None:
+        self.replicating.ask(again=True)
+
+    def _show(self) -> None:
+        known, why = self.replicating.known, self.replicating.why_not
+        self.take.setEnabled(known is not None)
+        self.note.setVisible(known is not None)
+        if known is None:
+            self.says.setText(why)
+            self.grid.show_grid(None)
+        else:
+            names = {group: name for group, (name, _) in known.groups.items()}
+            self.says.setText(groups_words(known.found, names, known.count))
+            heads = [name for name, _ in known.groups.values()]
+            rows = [f"{name} ({cases:,})" for name, cases in known.groups.values()]
+            cells = {
+                (row, column): self._shade(known, one, other)
+                for row, one in enumerate(known.groups)
+                for column, other in enumerate(known.groups)
+            }
+            self.grid.show_grid(ShadedPainter(rows, heads, cells, current(), 0, 0, None))
+        self._show_cross()
+
+    @staticmethod
+    def _shade(known: Replicated, one: str, other: str) -> Shade:
+        found = known.found.get((one, other))
+        if found is None or found.agreement != found.agreement:
+            return Shade("–")
+        return Shade(f"{found.agreement:.2f}".replace("-", "−"), max(found.agreement, 0.0))
+
+    def _two(self, cell: tuple[int, int] | None) -> tuple[str, str] | None:
+        """The groups of a cell; those first with another one, where none is pointed at."""
+        known = self.replicating.known
+        if known is None:
+            return None
+        names = list(known.groups)
+        one, other = (0, 1) if cell is None else cell
+        return (names[one], names[other]) if one != other else None
+
+    def words(self, cell: tuple[int, int] | None) -> str:
+        """What a cell is."""
+        known, two = self.replicating.known, self._two(cell)
+        if known is None or two is None:
+            return ""
+        names = [known.groups[group][0] for group in two]
+        return found_again_words(known.found[two], names[0], names[1])
+
+    def _show_cross(self, *_: int) -> None:
+        """The clusters of both groups that are pointed at, or that were chosen."""
+        known, at = self.replicating.known, self.grid.at
+        two = self._two(at)
+        self.told.setText(self.words(at))
+        self.face.setVisible(two is not None)
+        if known is None or two is None:
+            self.cross.show_grid(None)
+            return
+        self._columns = known.found[two].facing
+        table = known.found[two].table[:, self._columns]
+        most = max(int(table.max(initial=0)), 1)
+        cells = {
+            (row, column): Shade(f"{value:,}", value / most)
+            for row, line in enumerate(table.tolist())
+            for column, value in enumerate(line)
+        }
+        name = known.groups[two[0]][0]
+        rows = [f"{name} {letters(row + 1)}" for row in range(len(table))]
+        columns = [f"own {letters(column + 1)}" for column in self._columns]
+        self.cross.show_grid(ShadedPainter(rows, columns, cells, current(), 0, 0, None))
+
+    def _cell_words(self, cell: tuple[int, int]) -> str:
+        known, two = self.replicating.known, self._two(self.grid.at)
+        if known is None or two is None:
+            return ""
+        names = [known.groups[group][0] for group in two]
+        column = self._columns[cell[1]]
+        value = int(known.found[two].table[cell[0], column])
+        one, other = letters(cell[0] + 1), letters(column + 1)
+        return f"{value:,} cases of {names[1]} in its cluster {other} lie in {one} of {names[0]}"
+
+    def _face(self) -> None:
+        known, two = self.replicating.known, self._two(self.grid.cell)
+        if known is None or two is None:
+            return
+        self.comparing.put(known.number, True, two[0])
+        self.comparing.put(known.number, False, two[1])
+        self.faced.emit()
+
+    def table(self) -> ViewTable | None:
+        """A row for each two groups, in either direction."""
+        known = self.replicating.known
+        if known is None:
+            return None
+        heads = ("tree of", "cases of", "clusters", "cases", "adjusted Rand", "given by")
+        rows: list[tuple[str | int | float | None, ...]] = [
+            (known.groups[one][0], known.groups[other][0], known.count, found.cases,
+             found.agreement, found.method)
+            for (one, other), found in known.found.items()
+        ]  # fmt: skip
+        return ViewTable(heads, rows)
+
+    def sheet(self) -> Sheet | None:
+        """The picture for print."""
+        return self.grid.sheet("Groups")
