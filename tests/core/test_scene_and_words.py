@@ -30,7 +30,7 @@ from gorvel.core.scene.dendrogram import (
     lower_cuts,
     owners,
 )
-from gorvel.core.scene.heights import count_spans, largest_jumps
+from gorvel.core.scene.heights import count_spans, largest_jumps, reached
 from gorvel.core.scene.standing import standing, standing_of_rows
 from gorvel.core.tree.cluster_names import identities
 from gorvel.core.tree.cuts import cut_at_count, cut_at_height, cut_branches, letters
@@ -95,11 +95,12 @@ def check_cuts(tree: Tree, scene: DendrogramScene, ordered: bool) -> None:
     assert set(spans.clusters[wide]) <= set(counts.tolist()) <= set(spans.clusters.tolist())
     assert counts.tolist() == sorted(counts.tolist())
     for count, low, high in zip(counts.tolist(), begin, end, strict=True):
-        own = [0.0, *axis.joins, float(axis.share(axis.top))]
+        own = [0.0, *reached(axis.joins), float(axis.share(axis.top))]
         assert (low, high) == (own[n - count] if n > count else axis.share(0.0), own[n - count + 1])
     for clusters, low, high in zip(spans.clusters, spans.low, spans.high, strict=True):
-        assert not ordered or cut_at_height(tree, (low + high) / 2).clusters == clusters
-        assert not ordered or spans.at((low + high) / 2) == (clusters, low, high)
+        assert cut_at_height(tree, (low + high) / 2).clusters == clusters
+        assert spans.at((low + high) / 2) == (clusters, low, high)
+    assert spans.high[1:].tolist() == spans.low[:-1].tolist()  # none lies over another
     assert spans.at(axis.top * 2) is None
     best = largest_jumps(tree, 1, n)
     if n > 2 and best:

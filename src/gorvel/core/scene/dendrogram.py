@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.scene.axis import HeightAxis
-from gorvel.core.scene.heights import CountSpans, count_spans
+from gorvel.core.scene.heights import CountSpans, count_spans, reached
 from gorvel.core.tree.cuts import Cut
 from gorvel.core.tree.tree import Tree
 
@@ -53,12 +53,13 @@ class DendrogramScene:
 
         Also the shares at which each begins, and those at which it ends.
         """
-        axis, n, heights = self.axis, self.tree.n, self.tree.heights
-        between = np.flatnonzero(np.diff(axis.joins) >= _HAIR)[::-1] + 1
+        axis, n = self.axis, self.tree.n
+        heights, shares = reached(self.tree.heights), reached(axis.joins)
+        between = np.flatnonzero(np.diff(shares) >= _HAIR)[::-1] + 1
         ends = np.unique(np.concatenate([[0, n - 1], between]))[::-1]  # joins above the spans
         low, high = _taken(heights, ends - 1, 0.0), _taken(heights, ends, axis.top)
-        begin = _taken(axis.joins, ends - 1, float(axis.share(0.0)))
-        end = _taken(axis.joins, ends, float(axis.share(axis.top)))
+        begin = _taken(shares, ends - 1, float(axis.share(0.0)))
+        end = _taken(shares, ends, float(axis.share(axis.top)))
         real = (high > low) & (end - begin >= _HAIR)
         return (n - ends)[real], begin[real], end[real]
 

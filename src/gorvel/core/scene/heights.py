@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["CountSpans", "count_spans", "largest_jumps"]
+__all__ = ["CountSpans", "count_spans", "largest_jumps", "reached"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -32,12 +32,20 @@ class CountSpans:
         return int(self.clusters[k]), float(self.low[k]), float(self.high[k])
 
 
+def reached(heights: NDArray[np.float64]) -> NDArray[np.float64]:
+    """(joins,) from which height on a cut line leaves each join made: it does so for all joins up
+
+    to the last that is not above it. Their own heights, but for inversions.
+    """
+    return np.asarray(np.minimum.accumulate(heights[::-1])[::-1])
+
+
 def count_spans(tree: Tree, top: float) -> CountSpans:
     """The span of each count from 1 up; counts between inverted joins have none.
 
     top : where the span of one cluster ends.
     """
-    heights = np.concatenate([[0.0], tree.heights, [top]])
+    heights = np.concatenate([[0.0], reached(tree.heights), [top]])
     low, high = heights[:-1][::-1], heights[1:][::-1]
     clusters = np.arange(1, tree.n + 1)
     real = high > low
