@@ -75,12 +75,12 @@ class Shelf(RuleBasedStateMachine):
         new_id = max(self.ids) + 1
         was = self.study
         study = was.planned(plan, new_id)
-        assert study.plan == plan or study.plan.growth() == plan.growth()
+        assert study.plan == plan or study.plan.grows_as(plan)
         for entry in study.trees:
             old = was.tree(entry.id).plan if was.has(entry.id) else plan
-            assert entry.id == study.in_hand or entry.plan.growth() == old.growth()
+            assert entry.id == study.in_hand or entry.plan.grows_as(old)
             said_alike(entry.plan, plan)
-        begins = was.entry.kept and plan.growth() != was.plan.growth()
+        begins = was.entry.kept and not plan.grows_as(was.plan)
         assert (study.in_hand == new_id) is begins
         self.ids |= {new_id} if begins else set()
         self.go(study, "plan")
@@ -101,7 +101,7 @@ class Shelf(RuleBasedStateMachine):
         new_id, was = max(self.ids) + 1, self.study
         study = was.keep(other, new_id)
         assert study.in_hand == was.in_hand
-        if other.growth() != was.plan.growth():
+        if not other.grows_as(was.plan):
             assert study.tree(new_id).plan == other
             assert study.tree(new_id).kept
             self.ids.add(new_id)
@@ -160,9 +160,9 @@ class Shelf(RuleBasedStateMachine):
     @invariant()
     def what_is_kept_grows_what_it_grew(self) -> None:
         for one, next_one in pairwise(self.before):
-            grew = {entry.id: entry.plan.growth() for entry in one.kept}
+            grew = {entry.id: entry.plan for entry in one.kept}
             for entry in next_one.kept:
-                assert entry.plan.growth() == grew.get(entry.id, entry.plan.growth())
+                assert entry.plan.grows_as(grew.get(entry.id, entry.plan))
 
 
 Shelf.TestCase.settings = settings(max_examples=40, stateful_step_count=15)

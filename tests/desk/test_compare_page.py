@@ -24,7 +24,9 @@ from gorvel.core.plan.others import adopted
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.words.comparison import found_again_words
+from gorvel.desk.controls.sweep_choice import SweepChoice
 from gorvel.desk.window.window import Window
+from gorvel.desk.work.sweeping import CHOICE
 
 
 def settled(window: Window, qtbot: QtBot) -> None:
@@ -353,6 +355,52 @@ def test_a_sweep_cell_by_cell_and_to_the_shelf(compared: Window, qtbot: QtBot) -
     table = page.sweep.table()
     assert table is not None
     assert len(table.rows) == len(known.asked)
+
+
+def test_a_choice_of_scales_handlings_and_measures_is_swept_together(
+    compared: Window, qtbot: QtBot
+) -> None:
+    page, sweeping = compared.compare, compared.sweeping
+    qtbot.mouseClick(page.tabs[2], LEFT)
+    page.sweep.against.setCurrentIndex(page.sweep.against.findData(CHOICE))
+    assert not page.sweep.go.isVisible()
+    qtbot.mouseClick(page.sweep.choose, LEFT)
+    dialog = page.sweep.findChild(SweepChoice)
+    assert dialog is not None
+    assert dialog.chosen() == {
+        "scales": ("zscore",), "handlings": ("drop",), "measures": ("squared-euclidean",),
+    }  # fmt: skip
+    dialog.boxes["measures"]["squared-euclidean"].click()
+    assert dialog.says.text() == "Tick at least one of measures."
+    assert not dialog.go.isEnabled()
+    dialog.boxes["measures"]["city-block"].click()
+    for key in ("none", "range01"):
+        dialog.boxes["scales"][key].click()
+    dialog.boxes["handlings"]["mean"].click()
+    assert dialog.says.text() == "With 11 linkages up to 66 trees."
+    qtbot.mouseClick(dialog.go, LEFT)
+    settled(compared, qtbot)
+    known, grown = sweeping.known, compared.focus.grown
+    assert known is not None
+    assert grown is not None
+    assert known.whole
+    assert len(known.found) == 66
+    study = compared.focus.shelf.study
+    for one in known.found[::7]:
+        other = analyse(study.source, sweeping.plan_of(one.at))
+        assert one.cases == other.tree.n
+        pair = Pair.of(grown, other)
+        cuts = cut_at_count(grown.tree, 5), cut_at_count(other.tree, 5)
+        table = cross_counts(cuts[0].membership[pair.mine] - 1, cuts[1].membership[pair.its] - 1)
+        assert one.agreement[5] == pytest.approx(adjusted_rand(table))
+    painter = page.sweep.view.painter()
+    assert painter is not None
+    assert painter.columns[0] == "city-block, as they are, cases dropped"
+    assert painter.own is None
+    qtbot.mouseClick(page.sweep.choose, LEFT)  # it is as it was left
+    again = page.sweep.findChildren(SweepChoice)[-1]
+    assert again.chosen() == sweeping.choice
+    again.reject()
 
 
 def test_a_sweep_is_stopped_and_keeps_what_is_done(compared: Window, qtbot: QtBot) -> None:

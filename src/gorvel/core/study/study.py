@@ -95,7 +95,7 @@ class Study:
         new_id : of a tree that may begin.
         """
         entry = self.entry
-        if plan.growth() != entry.plan.growth() and plan.says_of_clusters(entry.plan):
+        if not plan.grows_as(entry.plan) and plan.says_of_clusters(entry.plan):
             plan = plan.without_names()  # they are those of the clusters of the other tree
         if entry.kept and not plan.grows_as(entry.plan):
             begun = TreeEntry(new_id or self.next_id, plan)

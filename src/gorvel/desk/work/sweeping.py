@@ -19,10 +19,14 @@ from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import Job, JobKind, Jobs
 
-__all__ = ["AGAINST", "Sweep", "Sweeping"]
+__all__ = ["AGAINST", "CHOICE", "KEYS", "Sweep", "Sweeping"]
 
-AGAINST = {"measures": "measures", "scales": "scales", "handlings": "missing answers"}
-_KEYS = {"measures": "measure", "scales": "scale", "handlings": "handling"}
+CHOICE = "choice"  # some of each kind, every one with every other
+AGAINST = {
+    "measures": "measures", "scales": "scales", "handlings": "missing answers",
+    CHOICE: "a choice of all three",
+}  # fmt: skip
+KEYS = {"measures": "measure", "scales": "scale", "handlings": "handling"}
 _MOST_BOARDS = 1_000  # cases up to which each tree is asked for its best counts, too
 
 
@@ -30,13 +34,14 @@ _MOST_BOARDS = 1_000  # cases up to which each tree is asked for its best counts
 class Sweep:
     """What is known of a sweep. asked : all combinations; found : those that are done, in that
 
-    order; against : what linkages are swept against; count : of the cuts that are compared; own :
-    the combination of the tree in hand.
+    order; against : what linkages are swept against; kinds : of `KEYS`, in which its columns
+    differ; count : of the cuts that are compared; own : the combination of the tree in hand.
     """
 
     asked: tuple[Combination, ...]
     found: tuple[Swept, ...]
     against: str
+    kinds: tuple[str, ...]
     count: int
     own: Combination
 
@@ -44,9 +49,9 @@ class Sweep:
     def whole(self) -> bool:
         return len(self.found) == len(self.asked)
 
-    def key(self, at: Combination) -> str:
-        """What a combination takes of that which linkages are swept against."""
-        return str(getattr(at, _KEYS[self.against]))
+    def key(self, at: Combination) -> tuple[str, ...]:
+        """What a combination takes of that which linkages are swept against, kind by kind."""
+        return tuple(str(getattr(at, KEYS[kind])) for kind in self.kinds)
 
 
 class Sweeping(QObject):
@@ -57,6 +62,7 @@ class Sweeping(QObject):
         self.focus = focus
         self.trees = Inquiry(jobs, JobKind.SWEEP, self)
         self.against = "measures"
+        self.chosen: dict[str, tuple[str, ...]] = {}  # by kind, the keys of a choice
         self._kept: list[Swept] = []  # by the work under way
         self._begun: Sweep | None = None
         focus.shelf.study_changed.connect(self.trees.forget)
@@ -82,20 +88,42 @@ class Sweeping(QObject):
         cut = self.focus.cut
         assert cut is not None
         keys: dict[str, object] = {"linkages": "all"}
+        kinds: tuple[str, ...] = ()
         if plan.source.kind == "table":
-            keys[self.against] = "all"
+            if self.against == CHOICE:
+                own = self._own(plan)
+                kinds = tuple(kind for kind in KEYS if self.choice[kind] != (own[kind],))
+                keys |= self.choice
+            else:
+                kinds = (self.against,)
+                keys[self.against] = "all"
         asked = plan.with_whole("sweep", keys)
         if asked.count is None and grown.tree.n <= _MOST_BOARDS:
             asked = asked.with_whole("count", {})
         self._kept = []
-        own = Combination("", "", "", "")
+        at_own = Combination("", "", "", "")
         pairs = combinations_of(asked)
         for at, tree in pairs:
             if _grows_the_same(plan, tree):
-                own = at
-        self._begun = Sweep(tuple(at for at, _ in pairs), (), self.against, cut.clusters, own)
+                at_own = at
+        self._begun = Sweep(
+            tuple(at for at, _ in pairs), (), self.against, kinds, cut.clusters, at_own
+        )
         work = partial(_sweep, study.source, asked, grown, cut.clusters, self._begun, self._kept)
         self.trees.again((grown.tree, self.against, cut.clusters), work)
+
+    @property
+    def choice(self) -> dict[str, tuple[str, ...]]:
+        """The keys of each kind that are swept together: those chosen, or else the plan's own."""
+        plan = self.focus.plan_of_tree
+        assert plan is not None
+        return {kind: self.chosen.get(kind) or (key,) for kind, key in self._own(plan).items()}
+
+    @staticmethod
+    def _own(plan: Plan) -> dict[str, str]:
+        """The key of each kind by which a plan grows its tree."""
+        return {"scales": plan.scale.method, "handlings": plan.handling,
+                "measures": plan.proximity.measure}  # fmt: skip
 
     def _worked(self, job: Job | None) -> None:
         if job is not None:
@@ -135,8 +163,8 @@ class Sweeping(QObject):
         if plan is None or found is None:
             raise InputError("no tree", "one that is in hand")
         keys = {"name": "-", "linkage": at.linkage}
-        if plan.source.kind == "table":
-            keys[_KEYS[found.against]] = found.key(at)
+        for kind in KEYS if found.against == CHOICE else found.kinds:
+            keys[KEYS[kind]] = getattr(at, KEYS[kind])
         return adopted(plan, OtherTree.model_validate(keys))
 
 
@@ -148,7 +176,7 @@ def _grows_the_same(plan: Plan, tree: OtherTree) -> bool:
 
 
 def _with(begun: Sweep, kept: list[Swept]) -> Sweep:
-    return Sweep(begun.asked, tuple(kept), begun.against, begun.count, begun.own)
+    return Sweep(begun.asked, tuple(kept), begun.against, begun.kinds, begun.count, begun.own)
 
 
 def _sweep(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from PySide6.QtCore import QSignalBlocker, Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QWidget
@@ -14,27 +14,20 @@ from gorvel.core.export.comparison import sweep_columns
 from gorvel.core.export.views import ViewTable
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.count_rules import COUNT_RULES
-from gorvel.core.proximity.measures import MEASURES
-from gorvel.core.proximity.scaling import SCALINGS
-from gorvel.core.words.plan import HANDLING_WORDS
 from gorvel.desk.controls.inquiry_bar import InquiryBar
+from gorvel.desk.controls.sweep_choice import SweepChoice, called, called_shortly
 from gorvel.desk.controls.texts import button, card, heading, scrolled, text
 from gorvel.desk.views.shaded_view import ShadedView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
-from gorvel.desk.work.sweeping import AGAINST, Sweep, Sweeping
+from gorvel.desk.work.sweeping import AGAINST, CHOICE, Sweep, Sweeping
 from gorvel.paint.charts.shaded import Shade, ShadedPainter
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import SPACE, current, font
 
 __all__ = ["SweepCard"]
 
-_NAMES: dict[str, Callable[[str], str]] = {
-    "measures": lambda key: MEASURES[key].name.removesuffix(" distance"),
-    "scales": lambda key: SCALINGS[key].name,
-    "handlings": lambda key: HANDLING_WORDS[key],
-}
 _FIGURES: dict[str, str] = {
     "alike": "likeness to the tree in hand", "cophenetic": "cophenetic correlation",
     "agglomerative": "agglomerative coefficient", "smallest": "smallest cluster",
@@ -63,16 +56,17 @@ class SweepCard(QWidget):
             box.setAccessibleName(name)
             box.setFont(font(0.93))
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+        self.choose = button("choose …", self._choose, "link", "Which of each are swept together")
         self.go = button("grow all these trees", self._begin, "link")
         self.take = TakeAway(actions, "sweep", self.table, self.sheet)
         self.bar = InquiryBar(sweeping.trees, self._begin, "Growing trees of all combinations …")
         self.says, self.note = text(), text(size=0.86, soft=True)
         self.view = ShadedView("The sweep: trees of all combinations", self.told)
         self._rows: Sequence[str] = ()
-        self._columns: Sequence[str] = ()
+        self._columns: Sequence[tuple[str, ...]] = ()
         self._at: dict[tuple[int, int], Swept | Combination] = {}
         self._lay_out()
-        self.against.currentIndexChanged.connect(self._other_sweep)
+        self.against.currentIndexChanged.connect(self.follow)
         self.figure.currentIndexChanged.connect(self._show)
         self.view.taken.connect(self._take)
         self.view.pointed.connect(self._tell)
@@ -83,6 +77,7 @@ class SweepCard(QWidget):
         head.setSpacing(SPACE)
         head.addWidget(heading("Sweep"))
         head.addWidget(self.against)
+        head.addWidget(self.choose)
         head.addWidget(self.figure)
         head.addStretch(1)
         head.addWidget(self.go)
@@ -100,15 +95,28 @@ class SweepCard(QWidget):
         self.sweeping.against = str(self.against.currentData())
         self.sweeping.begin()
 
-    def _other_sweep(self) -> None:
-        self.follow()
+    def _choose(self) -> None:
+        """Ask which scales, handlings and measures, and sweep them."""
+        plan = self.focus.plan_of_tree
+        if plan is None:
+            return
+        dialog = SweepChoice(plan, self.sweeping.choice, self)
+        dialog.taken.connect(self._chosen)
+        dialog.open()
+
+    def _chosen(self, chosen: dict[str, tuple[str, ...]]) -> None:
+        self.sweeping.chosen = chosen
+        self._begin()
 
     def follow(self) -> None:
         """Another tree or cut, or more of the sweep is known."""
         matrix = self.focus.shelf.plan is not None and self.focus.shelf.plan.source.kind != "table"
         self.against.setVisible(not matrix)
+        of_all = not matrix and self.against.currentData() == CHOICE
+        self.choose.setVisible(of_all and not self.sweeping.why_not)
         known, why, working = self._known(), self.sweeping.why_not, self.sweeping.trees.job
-        self.go.setVisible(not why and working is None and (known is None or self.sweeping.is_old))
+        due = (known is None and not of_all) or (known is not None and self.sweeping.is_old)
+        self.go.setVisible(not why and working is None and due)
         self.go.setText("grow all these trees" if known is None else "sweep again")
         self.take.setEnabled(known is not None)
         self.figure.setVisible(known is not None)
@@ -153,13 +161,10 @@ class SweepCard(QWidget):
             self.says.setText(words if self.sweeping.trees.job is None else "")
             self.note.setText("")
             return
-        name = _NAMES[known.against]
-        fits = dict.fromkeys(known.key(at) for at in known.asked)
-        if known.against in _NAMES and not self.against.isHidden():
+        fits, bad = dict.fromkeys(known.key(at) for at in known.asked), {}
+        if known.kinds and not self.against.isHidden():
             bad = self._never(known)
             fits = {key: None for key in fits if key not in bad}
-        else:
-            bad = {}
         self._columns = list(fits)
         self._rows = list(dict.fromkeys(at.linkage for at in known.asked))
         done = {one.at: one for one in known.found}
@@ -173,32 +178,40 @@ class SweepCard(QWidget):
                     own = (row, column)
                 if at in done:
                     cells[row, column] = self._shade(known, done[at])
-        columns = [name(key) if key else "" for key in self._columns]
+        columns = [self._name(known, key) for key in self._columns]
         rows = [_capital(TREE_RULES[key].name.removesuffix(" linkage")) for key in self._rows]
         self.view.show_grid(ShadedPainter(rows, columns, cells, current(), 0, 0, own))
         self.note.setText(self._note(known, bad))
         self._tell()
 
-    def _never(self, known: Sweep) -> dict[str, str]:
+    @staticmethod
+    def _name(known: Sweep, key: tuple[str, ...]) -> str:
+        """What a column is called."""
+        name = called if len(key) == 1 else called_shortly
+        return ", ".join(name(kind, one) for kind, one in zip(known.kinds, key, strict=True))
+
+    def _never(self, known: Sweep) -> dict[tuple[str, ...], str]:
         """Choices with which no linkage has a tree, once all are tried; and why."""
-        tried: dict[str, list[Swept]] = {}
+        tried: dict[tuple[str, ...], list[Swept]] = {}
         for one in known.found:
             tried.setdefault(known.key(one.at), []).append(one)
         rows = len({at.linkage for at in known.asked})
         return {key: found[0].why for key, found in tried.items()
                 if len(found) == rows and all(one.why for one in found)}  # fmt: skip
 
-    def _note(self, known: Sweep, bad: dict[str, str]) -> str:
+    def _note(self, known: Sweep, bad: dict[tuple[str, ...], str]) -> str:
         words = (
             _HELP + " Framed: the one in hand. A dash: it cannot be, point at it for the reason."
         )
         if self.sweeping.is_old:
             words = "This is from another tree or another cut: sweep again. " + words
-        name = _NAMES[known.against]
-        self.note.setToolTip("\n".join(f"{name(key)}: {why}" for key, why in bad.items()))
+        self.note.setToolTip(
+            "\n".join(f"{self._name(known, key)}: {why}" for key, why in bad.items())
+        )
         if bad:
             are = "is" if len(bad) == 1 else "are"
-            words += f" {len(bad):,} {AGAINST[known.against]} {are} left out: they do not go with"
+            what = "columns" if known.against == CHOICE else AGAINST[known.against]
+            words += f" {len(bad):,} {what} {are} left out: they do not go with"
             words += " these answers (point here for the reasons)."
         return words
 
@@ -229,9 +242,8 @@ class SweepCard(QWidget):
         if known is None or one is None:
             return ""
         at = one.at if isinstance(one, Swept) else one
-        key = known.key(at)
-        name = _capital(TREE_RULES[at.linkage].name) + (f", {_NAMES[known.against](key)}" if key
-                                                       else "")  # fmt: skip
+        column = self._name(known, known.key(at))
+        name = _capital(TREE_RULES[at.linkage].name) + (f", {column}" if column else "")
         if isinstance(one, Combination):
             return f"{name}: not grown yet"
         if one.why:
