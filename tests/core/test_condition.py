@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.table.condition import TESTS, one_test, parse_condition
+from gorvel.core.language.condition import TESTS, one_test, parse_condition
 from gorvel.core.table.table import Table
 
 CELLS = {
@@ -83,13 +83,13 @@ def test_what_no_condition_can_hold_is_refused() -> None:
     [
         ("", "the end; expected the name of a column"),
         ("visits", "the end; expected a comparison"),
-        ("visits > ", "the end; expected a number"),
+        ("visits > ", "the end; expected a number, a column or a text in quotes"),
         ("visits > 2 stop = 'Elm'", '"stop" at character 12; expected "and", "or" or the end'),
         ("visits > 2 and", "the end; expected the name"),
         ("(visits > 2", 'the end; expected ")"'),
         ("visits ? 2", '"?" at character 8'),
-        ("visits = Elm", '"Elm" at character 10; expected a number, or a text in quotes'),
-        ("vists > 2", 'no column "vists"; expected a column (nearest: "visits")'),
+        ("visits = Elm", 'no column "Elm" at character 10; expected a column'),
+        ("vists > 2", 'no column "vists" at character 1; expected a column (nearest: "visits")'),
         ("stop = 3", "the number 3 compared with stop, a column of text"),
         ("visits not 3", '"3" at character 12; expected "in" or "between"'),
     ],

@@ -25,8 +25,11 @@ _PATIENCE = 60_000  # milliseconds: shared machines stand still for seconds
 
 
 @pytest.fixture(autouse=True)
-def patient(monkeypatch: pytest.MonkeyPatch) -> None:
-    """Waiting is for something to be so; how soon is the benchmark's business."""
+def patient(monkeypatch: pytest.MonkeyPatch, qapp: QApplication) -> None:
+    """Waiting is for something to be so; how soon is the benchmark's business.
+
+    qapp : nothing can be painted before there is an application.
+    """
     for name in ("waitUntil", "waitSignal", "waitActive"):
         wait = partialmethod(getattr(QtBot, name), timeout=_PATIENCE)
         monkeypatch.setattr(QtBot, name, wait)

@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.language.condition import parse_condition
 from gorvel.core.plan.kinds import IN_FILE, nearest
 from gorvel.core.plan.plan import Plan
-from gorvel.core.table.condition import parse_condition
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table

@@ -6,11 +6,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.language.condition import parse_condition
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.kinds import IN_FILE, TOLD_OF_CLUSTERS, nearest
 from gorvel.core.plan.parts import WholePlan
 from gorvel.core.proximity.measures import MEASURES
-from gorvel.core.table.condition import parse_condition
 from gorvel.core.table.levels import LEVELS
 from gorvel.core.table.reading import WORKBOOKS
 

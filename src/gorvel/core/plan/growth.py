@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from gorvel.core.language.condition import parse_condition
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.kinds import IN_FILE
 from gorvel.core.plan.parts import WholePlan
 from gorvel.core.proximity.measures import MEASURES
-from gorvel.core.table.condition import parse_condition
 
 __all__ = ["Entries", "GrowthKey", "Method", "columns_looked_at", "growth_key", "method_of"]
 

@@ -21,8 +21,8 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.language.condition import TESTS, one_test, parse_condition
 from gorvel.core.plan.plan import Plan
-from gorvel.core.table.condition import TESTS, one_test, parse_condition
 from gorvel.core.table.levels import guess_level
 from gorvel.core.table.table import Table, parse_number
 from gorvel.desk.controls.texts import button, heading, text

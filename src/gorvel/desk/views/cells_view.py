@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QAbstractButton, QApplication, QMenu, QTableView, 
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import number
+from gorvel.core.language.condition import one_test
 from gorvel.core.plan.plan import Plan
-from gorvel.core.table.condition import one_test
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table, parse_number

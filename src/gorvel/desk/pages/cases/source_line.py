@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QWidget
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.language.condition import parse_condition
 from gorvel.core.plan.plan import Plan
-from gorvel.core.table.condition import parse_condition
 from gorvel.core.table.table import Reading, Table
 from gorvel.desk.controls.condition_builder import ConditionBuilder
 from gorvel.desk.controls.reading_editor import ReadingEditor

@@ -1,0 +1,1 @@
+"""One small language for choosing rows and for making numbers from answers."""
