@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from gorvel.core.count.null import Margin, NoGroups, _latent, _scores_of
 from gorvel.core.proximity.answers import Answers
-from gorvel.core.table.levels import Level
+from gorvel.core.table.table import Level
 
 Floats = np.ndarray
 

@@ -32,6 +32,7 @@ from gorvel.core.grow.allocation import place_set_aside
 from gorvel.core.grow.assigning import assign
 from gorvel.core.grow.grown import Grown, analyse, read_source, timed, wanted_counts
 from gorvel.core.kernels.loading import at_hand
+from gorvel.core.making.making import check_turned, completed
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.fit import check_fit
 from gorvel.core.plan.others import other_plans
@@ -117,7 +118,7 @@ def run_study(file: Path, out: Path, matrix: bool = False, progress: Progress = 
                     folder = directory / before
                     folder.mkdir(parents=True)
                 told = _write(
-                    study.source, entry.plan, kept, folder, matrix, reading,
+                    study.source_for(entry.plan), entry.plan, kept, folder, matrix, reading,
                     study.data_file.parent, progress,
                 )  # fmt: skip
                 for group, summary in told.items():
@@ -171,6 +172,7 @@ def _read(
     other_plans(plan)  # what is wrong with them is said before anything is worked out
     begin = time.perf_counter()
     source = read_source(plan, data or plan_file.parent / plan.source.file, progress)
+    check_turned(completed(source, plan))
     return source, time.perf_counter() - begin
 
 
@@ -223,7 +225,8 @@ def _write(
     beside : the directory in which the other file of `[assign]` is looked for.
     """
     summaries: dict[str, dict[str, Any]] = {}
-    other = _other(plan, beside, progress)
+    source = completed(source, plan)
+    other = _other(source, plan, beside, progress)
     for group, rows in _groups(source, plan).items():
         worked = _work(source, plan, group, rows, kept.get(group or None), progress)
         worked.grown.seconds["read"] = reading
@@ -251,11 +254,12 @@ def _write(
     return summaries
 
 
-def _other(plan: Plan, beside: Path, progress: Progress) -> Table | None:
+def _other(source: Source, plan: Plan, beside: Path, progress: Progress) -> Table | None:
     """The other file of `[assign]`. beside : the directory it is looked for in."""
     if plan.assign is None:
         return None
-    other = read_source(plan, beside / plan.assign.file, progress)
+    other = completed(read_source(plan, beside / plan.assign.file, progress), plan, source)
+    check_turned(other)
     return other if isinstance(other, Table) else None
 
 

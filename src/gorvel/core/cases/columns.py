@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import Caution, InputError
+from gorvel.core.plan.growth import word_order
+from gorvel.core.plan.making import plain_word
 from gorvel.core.plan.plan import Plan
-from gorvel.core.table.levels import Level, binary_codes, categories, guess_level
-from gorvel.core.table.table import Table
+from gorvel.core.table.levels import binary_codes, categories, guess_level
+from gorvel.core.table.table import Level, Table
 
 __all__ = ["answers_by_level", "level_told"]
 
@@ -18,6 +22,22 @@ Floats = NDArray[np.float64]
 def level_told(table: Table, plan: Plan, name: str) -> Level:
     """The level that a plan gives a variable, or the one its cells look like."""
     return plan.variables.level(name) or guess_level(table, name, plan.codes(name))
+
+
+def _in_order(table: Table, name: str, codes: Sequence[str], order: Sequence[str]) -> Floats:
+    """Words as 1, 2, 3 …; case and outer blanks do not matter."""
+    places = {plain_word(word): float(place) for place, word in enumerate(order, 1)}
+    out = np.full(table.n, np.nan)
+    for row, cell in enumerate(table.cells(name, codes).values):
+        if cell is None:
+            continue
+        if plain_word(cell) not in places:
+            place = f'row {row + 1}, column "{name}"'
+            raise InputError(
+                f'"{cell}"', f"one of: {', '.join(order)}", place=place, file=table.name
+            )
+        out[row] = places[plain_word(cell)]
+    return out
 
 
 def answers_by_level(
@@ -38,6 +58,9 @@ def answers_by_level(
     if level == "binary":
         values, cautions = binary_codes(table, name, codes)
         return values, [], cautions
+    order = word_order(plan, name) if level == "ordinal" else ()
+    if order and not table.numbers(name, codes).mostly:
+        return _in_order(table, name, codes, order), [], []
     values = table.clean_numbers(name, codes)
     below = np.flatnonzero(values < 0)
     if level == "count" and below.size:

@@ -20,15 +20,16 @@ from gorvel.core.cases.prepared import (
 )
 from gorvel.core.cases.rows import case_labels, left_out, require_column, sequence_in
 from gorvel.core.kernels.loading import MANY
+from gorvel.core.making.making import check_turned, completed
 from gorvel.core.plan.fit import check_fit
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES, Measure
 from gorvel.core.proximity.scaling import average_ranks, scale_cases, scale_variables
-from gorvel.core.table.levels import LEVELS, NUMERIC, Level, guess_level
+from gorvel.core.table.levels import LEVELS, NUMERIC, guess_level
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.source import Source
-from gorvel.core.table.table import Table
+from gorvel.core.table.table import Level, Table
 
 __all__ = ["case_codes", "centre_of", "prepare"]
 
@@ -56,9 +57,12 @@ def prepare(
     if isinstance(source, ProximityTable):
         return _of_matrix(source, plan)
     check_fit(plan, source.name)
+    table = completed(source, plan)
+    assert isinstance(table, Table)
+    check_turned(table)
     if plan.source.kind == "counts":
-        return prepare_counts(source, plan, rows)
-    return _Preparation(source, plan, rows, fill).result()
+        return prepare_counts(table, plan, rows)
+    return _Preparation(table, plan, rows, fill).result()
 
 
 def _of_matrix(source: ProximityTable, plan: Plan) -> Prepared:

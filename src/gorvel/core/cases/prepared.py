@@ -14,7 +14,7 @@ from gorvel.core.linkage.folding import Folded, fold
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.profiles import whitening_of
-from gorvel.core.table.levels import Level
+from gorvel.core.table.table import Level
 
 __all__ = ["Dropped", "Prepared", "Variable", "measurable", "sequence_of", "transposed"]
 

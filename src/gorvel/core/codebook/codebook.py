@@ -18,8 +18,8 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.writing import replacing
 from gorvel.core.codebook.ddi import ddi_text, read_ddi
 from gorvel.core.plan.plan import Plan
-from gorvel.core.table.levels import LEVELS, NUMERIC, Level
-from gorvel.core.table.table import Table
+from gorvel.core.table.levels import LEVELS, NUMERIC
+from gorvel.core.table.table import Level, Table
 
 __all__ = ["Codebook", "Entry", "apply_codebook", "codebook_of", "read_codebook", "save_codebook"]
 

@@ -11,7 +11,7 @@ from xml.etree import ElementTree
 from xml.parsers import expat
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.table.levels import Level
+from gorvel.core.table.table import Level
 
 __all__ = ["DdiVariable", "ddi_text", "read_ddi"]
 

@@ -136,7 +136,7 @@ def read_source(plan: Plan, path: Path, progress: Progress = silent) -> Source:
     InputError : the file cannot be read, or is not what the plan says.
     """
     told = plan.source
-    asked = Reading(told.delimiter, told.decimal, told.encoding, told.header)
+    asked = Reading(told.delimiter, told.decimal, told.encoding, told.header, told.skip)
     if plan.source.kind == "proximities":
         return read_matrix(path, asked, plan.source.similarity, plan.source.sheet)
     return read_table(path, asked, plan.source.sheet, progress)

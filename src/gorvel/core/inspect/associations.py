@@ -13,8 +13,8 @@ from gorvel.core.cases.rows import left_out
 from gorvel.core.linkage.agglomerate import grow
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.scaling import average_ranks, pearson
-from gorvel.core.table.levels import Level, binary_codes, categories, guess_level
-from gorvel.core.table.table import Table
+from gorvel.core.table.levels import binary_codes, categories, guess_level
+from gorvel.core.table.table import Level, Table
 from gorvel.core.tree.cuts import cut_at_height
 
 __all__ = ["CorrelationMap", "Kind", "correlation_map", "correlation_ratio", "cramers_v"]

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.language.condition import parse_condition
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.kinds import IN_FILE, TOLD_OF_CLUSTERS, nearest
+from gorvel.core.plan.making import make_misfits
+from gorvel.core.plan.misfit import Misfit
 from gorvel.core.plan.parts import WholePlan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.levels import LEVELS
-from gorvel.core.table.reading import WORKBOOKS
+from gorvel.core.table.reading import READ_MANY_WAYS, WORKBOOKS
 
-__all__ = ["Misfit", "check_fit", "misfits"]
+__all__ = ["check_fit", "misfits"]
 
 _TABLE_ONLY = (
     "proximity",
@@ -36,37 +37,10 @@ _NOT_OF_COUNTS = (
 _FILLS = ("mean", "median", "mode")
 
 
-@dataclass(frozen=True)
-class Misfit:
-    """Something in a plan that does not go with the rest of it.
-
-    where : table and key; found, expected : in words; said : as a sentence for somebody who makes
-    the choice and sees no file; unfinished : something is still to be chosen, nothing contradicts
-    another thing.
-    """
-
-    where: str
-    found: str
-    expected: str
-    said: str = ""
-    unfinished: bool = False
-
-    def error(self, file: str = "plan") -> InputError:
-        """The same as it is told."""
-        return InputError(
-            self.found, self.expected, place=self.where, file=file, said=self.sentence
-        )
-
-    @property
-    def sentence(self) -> str:
-        """What is wrong, for somebody who sees no file."""
-        return self.said or f"{self.where}: {self.found}; expected {self.expected}."
-
-
 def misfits(plan: WholePlan) -> Iterator[Misfit]:
     """All that does not go together, what a reader meets first before the rest."""
     laws = {"table": _OF_TABLES, "proximities": _OF_MATRICES, "counts": _OF_COUNTS}
-    for law in (_source, _names, *laws[plan.source.kind]):
+    for law in (_source, _skip, _names, *laws[plan.source.kind]):
         yield from law(plan)
 
 
@@ -82,6 +56,13 @@ def check_fit(plan: WholePlan, file: str = "plan", unfinished: bool = False) -> 
             raise misfit.error(file)
 
 
+def _skip(plan: WholePlan) -> Iterator[Misfit]:
+    if plan.source.skip and not plan.source.file.lower().removesuffix(".gz").endswith(
+        READ_MANY_WAYS
+    ):
+        yield Misfit("[source] skip", f"{plan.source.skip}", "0: only texts and sheets have lines")
+
+
 def _names(plan: WholePlan) -> Iterator[Misfit]:
     for key in TOLD_OF_CLUSTERS:
         for count, told in getattr(plan.cut, key).items():
@@ -95,7 +76,14 @@ def _source(plan: WholePlan) -> Iterator[Misfit]:
         yield Misfit("[source] sheet", "a sheet", "none: only workbooks have sheets")
 
 
+def _made(plan: WholePlan) -> Iterator[Misfit]:
+    yield from make_misfits(plan.make)
+
+
 def _matrix_has_no_answers(plan: WholePlan) -> Iterator[Misfit]:
+    for make in plan.make:
+        found = "a variable made of a proximity matrix"
+        yield Misfit(f'[[make]] "{make.name}"', found, 'it left out, or kind = "table"')
     for table in _TABLE_ONLY:
         if table in plan.model_fields_set:
             found = "a table that does not fit a proximity matrix"
@@ -275,8 +263,8 @@ def _profile(plan: WholePlan) -> Iterator[Misfit]:
 
 
 _OF_MATRICES = (_matrix_has_no_answers, _profile, _sweep, _consensus, _neighbours)
-_OF_COUNTS = (_counts, _cases, _variables, _neighbours)
+_OF_COUNTS = (_made, _counts, _cases, _variables, _neighbours)
 _OF_TABLES = (
-    _cases, _variables, _levels, _measure, _design, _profile, _sweep, _moving, _neighbours,
+    _made, _cases, _variables, _levels, _measure, _design, _profile, _sweep, _moving, _neighbours,
     _consensus,
 )  # fmt: skip

@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import isnan
 from typing import Any
 
 from gorvel.core.language.condition import parse_condition
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.kinds import IN_FILE
+from gorvel.core.plan.making import needed_for
 from gorvel.core.plan.parts import WholePlan
 from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.table.table import parse_number
 
-__all__ = ["Entries", "GrowthKey", "Method", "columns_looked_at", "growth_key", "method_of"]
+__all__ = [
+    "Entries", "GrowthKey", "Method", "columns_looked_at", "growth_key", "method_of", "word_order",
+]  # fmt: skip
 
 Entries = tuple[tuple[str, Any], ...]
 
@@ -40,12 +45,14 @@ def method_of(plan: WholePlan) -> Method:
 class GrowthKey:
     """Two plans with equal keys grow the same tree from the same file.
 
-    source : how the file is read; rows : which of its rows, under which weights;
+    source : how the file is read; made : variables made of it that matter; rows : which of its
+    rows, under which weights;
     variables : those in use, with all that turns their cells into numbers; measured : how gaps are
     handled, answers scaled and cases measured; joined : the rule; group : of a split, None for all.
     """
 
     source: Entries
+    made: Entries
     rows: Entries
     variables: tuple[Entries, ...]
     measured: Entries
@@ -62,11 +69,21 @@ def growth_key(plan: WholePlan, group: str | None = None) -> GrowthKey:
     source = plan.source.model_dump(exclude={"file", "missing_codes"})
     return GrowthKey(
         tuple(source.items()),
+        _made(plan, group is not None),
         _rows(plan, group),
         tuple(_variable(plan, name) for name in plan.variables.use),
         _measured(plan),
         _joined(plan),
         group,
+    )
+
+
+def _made(plan: WholePlan, split: bool) -> Entries:
+    """The entries that make columns that are looked at, each with the codes that it minds."""
+    columns = {*plan.variables.use, *plan.variables.trim, *_columns_of_rows(plan, split)}
+    return tuple(
+        (make.model_dump_json(), tuple((name, plan.codes(name)) for name in make.looks_at))
+        for make in needed_for(plan.make, columns)
     )
 
 
@@ -84,7 +101,9 @@ def _rows(plan: WholePlan, group: str | None) -> Entries:
 
 def columns_looked_at(plan: WholePlan) -> set[str]:
     """The columns whose levels or codes may matter to a tree of this plan, of all or of a group."""
-    return {*plan.variables.use, *plan.variables.trim, *_columns_of_rows(plan, True)}
+    columns = {*plan.variables.use, *plan.variables.trim, *_columns_of_rows(plan, True)}
+    made_of = (make.looks_at for make in needed_for(plan.make, columns))
+    return columns.union(*made_of)
 
 
 def _columns_of_rows(plan: WholePlan, split: bool) -> list[str]:
@@ -98,8 +117,20 @@ def _columns_of_rows(plan: WholePlan, split: bool) -> list[str]:
     return [name for name in named if name is not None]
 
 
+def word_order(plan: WholePlan, name: str) -> tuple[str, ...]:
+    """The words of an ordinal column in the order that `[variables.values]` tells, if it does.
+
+    Where all of them are numbers, these have their order already.
+    """
+    words = tuple(plan.variables.values.get(name, ()))
+    if plan.variables.level(name) != "ordinal" or not any(isnan(parse_number(w)) for w in words):
+        return ()
+    return words
+
+
 def _variable(plan: WholePlan, name: str) -> Entries:
     part = plan.variables
+    order = word_order(plan, name)
     return (
         ("name", name),
         ("level", part.level(name)),
@@ -108,6 +139,7 @@ def _variable(plan: WholePlan, name: str) -> Entries:
         ("importance", part.importance.get(name, 1.0)),
         ("cap", part.cap.get(name)),
         ("trim", part.trim.get(name)),
+        *((("order", order),) if order else ()),
     )
 
 

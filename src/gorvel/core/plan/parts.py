@@ -40,11 +40,13 @@ from gorvel.core.plan.kinds import (
     as_tuple,
     one_of,
 )
+from gorvel.core.plan.making import MakePlan
 from gorvel.core.plan.purposes import CHARACTERISTICS, MOST_WEIGHT
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.table.detect import DELIMITERS
-from gorvel.core.table.levels import LEVELS, NUMERIC, Level
+from gorvel.core.table.levels import LEVELS, NUMERIC
+from gorvel.core.table.table import Level
 
 __all__ = [
     "ALL_RULES",
@@ -70,6 +72,7 @@ class SourcePlan(Part):
     delimiter: Annotated[str, one_of(("auto", *DELIMITERS))] = "auto"
     decimal: Annotated[str, one_of(("auto", ".", ","))] = "auto"
     encoding: str = "auto"
+    skip: Annotated[int, Field(ge=0)] = 0  # lines, or rows of a sheet, above the header
     header: bool = True  # false: the first row is a case, columns are called column_1, column_2 …
     missing_codes: Annotated[tuple[Code, ...], BeforeValidator(as_tuple)] = ()
     similarity: bool = False
@@ -222,6 +225,7 @@ class WholePlan(Part):
     gorvel: Annotated[Literal[1], BeforeValidator(_version)] = 1
     title: str = ""
     source: SourcePlan
+    make: Annotated[tuple[MakePlan, ...], BeforeValidator(as_tuple)] = ()
     cases: CasesPlan = CasesPlan()
     variables: VariablesPlan = VariablesPlan()
     missing: MissingPlan = MissingPlan()

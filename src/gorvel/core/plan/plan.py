@@ -13,6 +13,7 @@ from gorvel.core.plan.beside import AssignPlan, DesignPlan, ProfilePlan
 from gorvel.core.plan.fit import check_fit, misfits
 from gorvel.core.plan.growth import GrowthKey, Method, growth_key, method_of
 from gorvel.core.plan.kinds import TOLD_OF_CLUSTERS, nearest
+from gorvel.core.plan.making import MakePlan
 from gorvel.core.plan.parts import DEFAULT_COUNTS, CountPlan, WholePlan
 
 __all__ = ["Plan", "validated"]
@@ -63,6 +64,19 @@ class Plan(WholePlan):
         changed = getattr(self, part).model_copy(update=changes)
         plan = self.model_copy(update={part: changed})
         return next((misfit.sentence for misfit in misfits(plan) if not misfit.unfinished), "")
+
+    def with_made(self, makes: Sequence[MakePlan]) -> Plan:
+        """A copy that makes these variables of others.
+
+        Raises
+        ------
+        InputError : as `with_parts`.
+        """
+        whole = self.model_dump(by_alias=True, exclude_unset=True)
+        whole["make"] = [make.model_dump(by_alias=True, exclude_unset=True) for make in makes]
+        plan = validated(whole, "plan")
+        check_fit(plan, unfinished=True)
+        return plan
 
     def with_whole(self, part: str, keys: Mapping[str, Any] | None) -> Plan:
         """A copy with another part that plans may do without, such as the design, or without it.

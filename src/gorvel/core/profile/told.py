@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from gorvel.core.cases.columns import answers_by_level, level_told
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.plan.plan import Plan
-from gorvel.core.table.levels import Level, present_value
-from gorvel.core.table.table import Table
+from gorvel.core.table.levels import present_value
+from gorvel.core.table.table import Level, Table
 
 __all__ = ["Role", "Told", "told_answers"]
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.table.levels import Level
+from gorvel.core.table.table import Level
 
 __all__ = ["Answers", "Matrix"]
 

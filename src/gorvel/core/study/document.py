@@ -59,6 +59,7 @@ class SourceDocument(_Document):
     decimal: str
     encoding: str
     header: bool
+    skip: int = 0
     similarity: bool = False
 
 

@@ -105,7 +105,7 @@ def study_members(
         )  # fmt: skip
         plans.append((f"plans/{entry.id}.toml", plan_text(entry.plan).encode()))
     document = StudyDocument(
-        source=_source(study.source, _near(study.data_file, folder)), trees=tuple(trees),
+        source=_source(study.read, _near(study.data_file, folder)), trees=tuple(trees),
         plan_file=None if study.plan_file is None else _near(study.plan_file, folder),
         in_hand=study.in_hand, group=content.group,
         data_in=None if data_in is None else _near(data_in, folder),
@@ -115,7 +115,7 @@ def study_members(
     if content.picture:
         yield "picture.png", content.picture
     if data_in is None:
-        yield from _data(study.source)
+        yield from _data(study.read)
     yield from late
 
 
@@ -141,6 +141,7 @@ def _source(source: Source, data_file: str) -> SourceDocument:
         kind="table" if table else "proximities", name=source.name,
         data_file=data_file, delimiter=reading.delimiter,
         decimal=reading.decimal, encoding=reading.encoding, header=reading.header,
+        skip=reading.skip,
         similarity=isinstance(source, ProximityTable) and source.similarity,
     )  # fmt: skip
 

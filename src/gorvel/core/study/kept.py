@@ -17,6 +17,7 @@ from gorvel.core.count.checks import Checks
 from gorvel.core.count.resampling import RESAMPLING
 from gorvel.core.count.verdicts import Verdict
 from gorvel.core.grow.grown import Grown, grown_from
+from gorvel.core.making.making import completed
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.source import Source
@@ -153,6 +154,7 @@ def grown_again(
     InputError : the tree does not go with what was read, or its group is not there.
     """
     plan = kept.plan if plan is None else plan
+    source = completed(source, plan)
     rows = None
     if kept.group is not None and isinstance(source, Table):
         groups = split_rows(source, plan)

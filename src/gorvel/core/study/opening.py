@@ -263,7 +263,7 @@ class _Reader:
 
     def _source_of(self, document: StudyDocument, plan: Plan) -> Source:
         told = document.source
-        reading = Reading(told.delimiter, told.decimal, told.encoding, told.header)
+        reading = Reading(told.delimiter, told.decimal, told.encoding, told.header, told.skip)
         if document.data_in is not None:
             return self._elsewhere(self.path.absolute().parent / document.data_in, told, plan)
         try:
@@ -280,7 +280,7 @@ class _Reader:
     def _elsewhere(self, file: Path, told: SourceDocument, plan: Plan) -> Source:
         if not self.follow:
             return Table(told.name, pl.DataFrame())
-        return load_study(file).study.source if is_study(file) else read_source(plan, file)
+        return load_study(file).study.read if is_study(file) else read_source(plan, file)
 
     def _matrix(self, told: SourceDocument, reading: Reading) -> ProximityTable:
         labels = tuple(self._column(self._frame("data/labels.parquet"), "label").to_list())

@@ -9,7 +9,8 @@ from typing import Any
 from pydantic import BaseModel
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.plan.growth import columns_looked_at
+from gorvel.core.making.making import completed
+from gorvel.core.plan.growth import columns_looked_at, word_order
 from gorvel.core.plan.others import adopted, other_plans
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import LEVELS
@@ -37,11 +38,12 @@ class TreeEntry:
 class Study:
     """What can be chosen and taken back; frozen, so that a step back is the study before.
 
-    source : as it was read from data_file; trees : in the order of the shelf; in_hand : the id of
-    the one that is looked at; plan_file : where its plan was saved last, if anywhere.
+    read : as it was read from data_file, before anything is made of it; trees : in the order of
+    the shelf; in_hand : the id of the one that is looked at; plan_file : where its plan was saved
+    last, if anywhere.
     """
 
-    source: Source
+    read: Source
     data_file: Path
     trees: tuple[TreeEntry, ...]
     in_hand: int
@@ -56,6 +58,15 @@ class Study:
     def plan(self) -> Plan:
         """The plan of the tree in hand."""
         return self.entry.plan
+
+    @property
+    def source(self) -> Source:
+        """What was read, with what the plan of the tree in hand makes of it."""
+        return self.source_for(self.plan)
+
+    def source_for(self, plan: Plan) -> Source:
+        """What was read, with the columns that a plan makes of it; see `completed`."""
+        return completed(self.read, plan)
 
     @property
     def kept(self) -> tuple[TreeEntry, ...]:
@@ -95,7 +106,7 @@ class Study:
         new_id : of a tree that may begin.
         """
         entry = self.entry
-        if not plan.grows_as(entry.plan) and plan.says_of_clusters(entry.plan):
+        if plan.growth() != entry.plan.growth() and plan.says_of_clusters(entry.plan):
             plan = plan.without_names()  # they are those of the clusters of the other tree
         if entry.kept and not plan.grows_as(entry.plan):
             begun = TreeEntry(new_id or self.next_id, plan)
@@ -196,7 +207,9 @@ def _worded(plan: Plan, other: Plan) -> Plan:
 
     missing = {name: codes for name, codes in mine.missing.items() if name in looked_at}
     missing |= {name: codes for name, codes in said.missing.items() if name not in looked_at}
-    told: dict[str, Any] = {"labels": said.labels, "values": said.values, "missing": missing}
+    ordered = {name: words for name, words in mine.values.items() if word_order(plan, name)}
+    values = {**said.values, **ordered}
+    told: dict[str, Any] = {"labels": said.labels, "values": values, "missing": missing}
     told |= {key: handed_on(key) for key in (*LEVELS, "asymmetric", "profile")}
     cases = {"label": other.cases.label, "groups": other.cases.groups}
     changes = {

@@ -3,19 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import Caution, InputError
-from gorvel.core.table.table import Cells, Table
+from gorvel.core.table.table import Cells, Level, Table
 
 __all__ = [
-    "LEVELS", "NUMERIC", "Level", "binary_codes", "categories", "guess_level", "present_value",
+    "LEVELS", "NUMERIC", "binary_codes", "categories", "guess_level", "present_value",
 ]  # fmt: skip
 
-Level = Literal["interval", "ordinal", "nominal", "binary", "count"]
 LEVELS: tuple[Level, ...] = ("interval", "ordinal", "nominal", "binary", "count")
 NUMERIC: frozenset[Level] = frozenset(("interval", "ordinal", "count"))  # can be scaled
 
@@ -24,7 +22,12 @@ _ABSENT = {"no", "false", "n", "0"}
 
 
 def guess_level(table: Table, column: str, codes: Sequence[str] = ()) -> Level:
-    """The level of a column nobody has named: interval when mostly numeric, else nominal."""
+    """The level of a column nobody has named: that of what was made, or interval when mostly
+
+    numeric, else nominal.
+    """
+    if table.made is not None and column in table.made.levels:
+        return table.made.levels[column]
     return "interval" if table.numbers(column, codes).mostly else "nominal"
 
 

@@ -16,7 +16,8 @@ import polars as pl
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
-from gorvel.core.table.detect import find_decimal
+from gorvel.core.table.detect import as_utf8, find_decimal, head
+from gorvel.core.table.header import lines_above, rows_above
 from gorvel.core.table.sheets import parquet_frame, sheet_frame, sheet_names
 from gorvel.core.table.table import Reading, Table
 from gorvel.core.table.text import TextFile, open_text, text_frame, text_header, text_rows
@@ -26,6 +27,7 @@ __all__ = [
     "READ_MANY_WAYS",
     "WORKBOOKS",
     "first_rows",
+    "header_below",
     "preview_table",
     "raw_lines",
     "read_rows",
@@ -38,6 +40,7 @@ WORKBOOKS = (".xlsx", ".ods")
 READABLE = (*TEXTS, *WORKBOOKS, ".parquet")
 READ_MANY_WAYS = (*TEXTS, *WORKBOOKS)  # of which something can be chosen
 _PREVIEWED = 1 << 18  # bytes from which a preview is made
+_PREVIEWED_ROWS = 200
 _FIRST = 4  # rows, at least, from which a matrix is known
 _LONGEST_LINE = 400  # characters of a raw line
 _SAMPLE = 400  # rows from which the decimal mark is found
@@ -117,20 +120,40 @@ def preview_table(
     return Table(path.name, frame, _with_decimal(text.reading, frame))
 
 
+def header_below(path: Path, sheet: str | None = None) -> int:
+    """How many lines of a text, or rows of a sheet, stand above its header; see `lines_above`.
+
+    Only the beginning of the file is looked at. 0 where it cannot be read.
+    """
+    try:
+        kind = "".join(path.suffixes[-1:]).lower()
+        if kind in WORKBOOKS:
+            return rows_above(sheet_frame(_bytes(path)[0], sheet, _PREVIEWED_ROWS).rows())
+        start = _start_of(path, _PREVIEWED)
+        return lines_above(head(as_utf8(_whole_lines(start))[0])) if start else 0
+    except InputError:
+        return 0
+
+
+def _start_of(path: Path, most: int) -> bytes:
+    """The first bytes of a text, unpacked; none of a file of another kind, or one not there."""
+    packed = path.suffix.lower() == ".gz"
+    kind = path.suffixes[-2:-1] if packed else path.suffixes[-1:]
+    if "".join(kind).lower() not in TEXTS:
+        return b""
+    try:
+        with cast(BinaryIO, gzip.open(path) if packed else path.open("rb")) as file:
+            return file.read(most)
+    except (OSError, EOFError, zlib.error):
+        return b""
+
+
 def raw_lines(path: Path, most: int) -> list[str]:
     """The first lines of a text as they stand in the file, to see why it cannot be read.
 
     None of a workbook, or of a file that is not there; bytes that are no text become "?".
     """
-    packed = path.suffix.lower() == ".gz"
-    kind = path.suffixes[-2:-1] if packed else path.suffixes[-1:]
-    if "".join(kind).lower() not in TEXTS:
-        return []
-    try:
-        with cast(BinaryIO, gzip.open(path) if packed else path.open("rb")) as file:
-            start = file.read(_PREVIEWED // 4)
-    except (OSError, EOFError, zlib.error):
-        return []
+    start = _start_of(path, _PREVIEWED // 4)
     shown = start.decode("utf-8", "replace").replace("\x00", "").replace("\ufffd", "?")
     return [line[:_LONGEST_LINE] for line in shown.splitlines()[:most]]
 
@@ -219,7 +242,7 @@ def _rows(path: Path, asked: Reading, sheet: str | None) -> tuple[Iterator[list[
     if kind == ".parquet":
         raise InputError("a Parquet file", "a matrix as text or workbook")
     if kind in WORKBOOKS:
-        cells = sheet_frame(data, sheet).iter_rows()
+        cells = sheet_frame(data, sheet).slice(asked.skip).iter_rows()
         found, reading = ([cell or "" for cell in row] for row in cells), Reading("", ".", "")
     else:
         file = _text(data, kind, asked)
@@ -269,15 +292,17 @@ def _frame(
 ) -> tuple[pl.DataFrame, Reading]:
     """Columns of text by name, not yet stripped, and how they were read."""
     data, kind = _bytes(path, progress)
-    typed = Reading("", ".", "", asked.header)
+    typed = Reading("", ".", "", asked.header, asked.skip)
     if kind == ".parquet":
         frame = parquet_frame(data)
         names = _names(frame.columns)
         return frame.rename(dict(zip(frame.columns, names, strict=True))), replace(
-            typed, header=True
+            typed, header=True, skip=0
         )
     if kind in WORKBOOKS:
-        cells = sheet_frame(data, sheet)
+        cells = sheet_frame(data, sheet).slice(asked.skip)
+        if cells.is_empty():
+            raise InputError("an empty sheet below these rows", "a header row and cases")
         names = _column_names([cell or "" for cell in cells.row(0)], asked.header)
         frame = cells.slice(int(asked.header)).rename(dict(zip(cells.columns, names, strict=True)))
         return frame.filter(pl.any_horizontal(pl.all().is_not_null())), typed

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Literal
 
 import numpy as np
 import polars as pl
@@ -14,8 +15,9 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
 
-__all__ = ["Cells", "Numbers", "Reading", "Table", "parse_number"]
+__all__ = ["Cells", "Level", "Made", "Numbers", "Reading", "Table", "Unturned", "parse_number"]
 
+Level = Literal["interval", "ordinal", "nominal", "binary", "count"]
 _NUMBER = re.compile(r"[+-]?([0-9]+\.?[0-9]*|\.[0-9]+)([eE][+-]?[0-9]+)?")
 _LOOK = 1000  # answers at which a column is first looked at
 
@@ -24,13 +26,14 @@ _LOOK = 1000  # answers at which a column is first looked at
 class Reading:
     """How the file was read: names of delimiter (as in plan files), decimal mark, encoding;
 
-    header : whether the first row names the columns.
+    header : whether the first row names the columns; skip : lines, or rows of a sheet, above it.
     """
 
     delimiter: str = ","
     decimal: str = "."
     encoding: str = "utf-8"
     header: bool = True
+    skip: int = 0
 
 
 @dataclass(frozen=True)
@@ -67,23 +70,77 @@ class Cells:
         return np.array([cell is None for cell in self.values], dtype=bool)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
+class Unturned:
+    """Cells from which a variable could not be made.
+
+    make : its name; column : in which they stand, "" for none; rows : (m,) from 0, ascending;
+    cells : what stands there, "" where it is no cell; found : what is wrong with all of them, ""
+    where the cell says it; expected : in words.
+    """
+
+    make: str
+    column: str
+    rows: NDArray[np.int64]
+    cells: tuple[str, ...]
+    expected: str
+    found: str = ""
+
+    def error(self, file: str) -> InputError:
+        """The first of them as an error that names row, column and cell."""
+        place = f"row {self.rows[0] + 1}"
+        if self.column:
+            place += f', column "{self.column}"'
+        cell = f'"{self.cells[0]}"' if self.cells and self.cells[0] else ""
+        found = f"{self.found} of {cell}" if self.found and cell else self.found or cell
+        found = f'{found} (for [[make]] "{self.make}")'
+        return InputError(found, self.expected, place=place, file=file)
+
+
+@dataclass(frozen=True, eq=False)
+class Made:
+    """What was made of a table. levels : of the new columns, by name; spared : codes for missing
+
+    that say nothing in them; unturned : cells that were read as gaps though they are none; read :
+    the table as it was before.
+    """
+
+    levels: Mapping[str, Level]
+    spared: frozenset[str]
+    unturned: tuple[Unturned, ...]
+    read: Table
+
+
+@dataclass(frozen=True, eq=False)
 class Table:
     """Cells of text; nothing is interpreted yet.
 
-    name : the file's name; frame : string columns, null for an empty cell, white space stripped.
+    name : the file's name; frame : string columns, null for an empty cell, white space stripped;
+    made : where some of its columns were made from others, which stand behind those.
     """
 
     name: str
     frame: pl.DataFrame
     reading: Reading = field(default_factory=Reading)
+    made: Made | None = None
     _numbers: dict[tuple[str, tuple[str, ...]], Numbers] = field(
+        default_factory=dict, init=False, repr=False, compare=False
+    )
+
+    # what was made of this one, as `making` keeps it
+    kept_makings: dict[tuple[str, object], object] = field(
         default_factory=dict, init=False, repr=False, compare=False
     )
 
     @property
     def n(self) -> int:
         return self.frame.height
+
+    def _own_codes(self, column: str, codes: Collection[str]) -> Collection[str]:
+        """The codes for missing that count in a column."""
+        if self.made is None or column not in self.made.levels:
+            return codes
+        return [code for code in codes if code not in self.made.spared]
 
     @property
     def names(self) -> list[str]:
@@ -92,6 +149,7 @@ class Table:
     def series(self, column: str, codes: Collection[str] = ()) -> pl.Series:
         """The column as text; cells equal to one of the missing codes become null."""
         series = self.frame[column]
+        codes = self._own_codes(column, codes)
         if not codes:
             return series
         same = series.is_in(list(codes))
@@ -116,6 +174,8 @@ class Table:
 
         What was made once is kept: pages, screening and preparation ask for the same columns.
         """
+        if self.made is not None and column not in self.made.levels:
+            return self.made.read.numbers(column, codes)
         key = (column, tuple(codes))
         if key not in self._numbers:
             self._numbers[key] = self._made_numbers(column, codes)

@@ -37,7 +37,7 @@ def open_text(data: bytes, asked: Reading, tabs_first: bool = False) -> TextFile
     InputError : not text, or not in the encoding asked for.
     """
     data, encoding = as_utf8(data, asked.encoding)
-    data = data.rstrip(b"\n")
+    data = _below(data, asked.skip).rstrip(b"\n")
     if asked.delimiter != "auto":
         delimiter = DELIMITERS[asked.delimiter]
     elif tabs_first and b"\t" in data.partition(b"\n")[0]:
@@ -48,6 +48,16 @@ def open_text(data: bytes, asked: Reading, tabs_first: bool = False) -> TextFile
         data = trimmed(data.decode()).encode()
     name = next(key for key, char in DELIMITERS.items() if char == delimiter)
     return TextFile(data, delimiter, replace(asked, delimiter=name, encoding=encoding))
+
+
+def _below(data: bytes, lines: int) -> bytes:
+    """What stands below so many lines."""
+    at = 0
+    for _ in range(lines):
+        at = data.find(b"\n", at) + 1
+        if at == 0:
+            return b""
+    return data[at:]
 
 
 def text_rows(file: TextFile) -> Iterator[list[str]]:

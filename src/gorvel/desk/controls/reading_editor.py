@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QLineEdit,
     QSizePolicy,
+    QSpinBox,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -44,6 +45,7 @@ _KINDS = {
     "counts": "a cross table of counts",
 }  # fmt: skip
 _HEADERS = {True: "names the columns", False: "is a case like the others"}
+_MOST_ABOVE = 1_000  # lines above a header
 _LOOKED_AT = 400  # rows from which codes are counted
 _ROWS, _COLUMNS = 40, 60  # shown in the preview
 
@@ -70,6 +72,12 @@ class ReadingEditor(QDialog):
         self.changes: dict[str, object] = {}
         self.fields: dict[str, QComboBox] = {}
         self.shown: Table | None = None
+        self.above = QSpinBox()
+        self.above.setRange(0, _MOST_ABOVE)
+        self.above.setFont(font())
+        self.above.setValue(source.skip)
+        self.above.valueChanged.connect(self._skipped)
+        self.above.setAccessibleName(self._above_words)
         self.preview = self._preview()
         self.said = text(why, weight=600)
         self.said.setProperty("alarm", True)
@@ -87,6 +95,15 @@ class ReadingEditor(QDialog):
         layout.addWidget(self.effect)
         layout.addLayout(self._foot())
         self.resize(860, 560)
+        self._look()
+
+    @property
+    def _above_words(self) -> str:
+        sheet = self._data.suffix.lower() in WORKBOOKS
+        return "Rows above it" if sheet else "Lines above it"
+
+    def _skipped(self, lines: int) -> None:
+        self.changes["skip"] = lines
         self._look()
 
     @property
@@ -131,6 +148,7 @@ class ReadingEditor(QDialog):
             ):
                 self._choice(self._right, key, words, {"auto": _FOUND} | choices, now)
         self._choice(self._left, "header", "The first row", _HEADERS, source.header)
+        self._row(self._left, self._above_words, self.above)
         self.codes = QLineEdit(", ".join(source.missing_codes))
         self.codes.setFont(font())
         self.codes.setPlaceholderText("such as 98, 99")
@@ -184,7 +202,7 @@ class ReadingEditor(QDialog):
         data, now = self._data, self._now
 
         def read(progress: Progress) -> tuple[list[str], Table]:
-            asked = Reading(now.delimiter, now.decimal, now.encoding, now.header)
+            asked = Reading(now.delimiter, now.decimal, now.encoding, now.header, now.skip)
             book = data.suffix.lower() in WORKBOOKS
             return sheets_of(data) if book else [], preview_table(
                 data, asked, now.sheet, _LOOKED_AT

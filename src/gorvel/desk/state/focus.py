@@ -77,6 +77,7 @@ class Focus(TreeFocus):
         self.shelf.begin(content, file, saved, for_reading)
         self.shelf.source_leaves.emit()
         self.shelf.study_changed.emit()
+        self.shelf.columns_changed.emit()
         self.shelf.plan_changed.emit()
         self.shelf.shelf_changed.emit()
         self.shelf.saved_changed.emit()

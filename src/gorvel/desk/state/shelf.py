@@ -27,13 +27,15 @@ class Shelf(QObject):
     Signals: source_leaves(), what was read makes way for something else; tree_leaves(), before
     another tree may be taken in hand; tree_wanted(), one that was grown is in hand again;
     refused(why), a change of plan whose parts would not go together; shelf_changed(), trees were
-    kept, called, moved or removed; the others after what they name.
+    kept, called, moved or removed; columns_changed(), others were read or made; the others after
+    what they name.
     """
 
     source_leaves = Signal()
     tree_leaves = Signal()
     tree_wanted = Signal()
     refused = Signal(str)
+    columns_changed = Signal()
     study_changed = Signal()
     plan_changed = Signal()
     shelf_changed = Signal()
@@ -88,8 +90,10 @@ class Shelf(QObject):
     def attempt(self, make: Callable[[Plan], Plan]) -> str:
         """Put what is made of the plan in force; returns why not, or an empty text."""
         assert self.plan is not None
+        assert self.study is not None
         try:
             plan = make(self.plan)
+            self.study.source_for(plan)  # what it makes of the columns goes with them
         except InputError as error:
             return error.said or str(error)
         self.replace_plan(plan)
@@ -139,7 +143,7 @@ class Shelf(QObject):
         if study is not None:
             entry = TreeEntry(self._new_id(), plan)
             self._go(
-                replace(study, source=source, trees=(entry,), in_hand=entry.id),
+                replace(study, read=source, trees=(entry,), in_hand=entry.id),
                 "how the file is read",
             )
 
@@ -157,9 +161,11 @@ class Shelf(QObject):
     def _tell(self, before: Study, study: Study) -> None:
         """Another study is there; say what changed in it."""
         self._last_id = max(self._last_id, *(entry.id for entry in study.trees))
-        if study.source is not before.source:
+        if study.read is not before.read:
             self.source_leaves.emit()
             self.study_changed.emit()
+        if study.read is not before.read or study.plan.make != before.plan.make:
+            self.columns_changed.emit()
         another = study.in_hand != before.in_hand
         if another or study.plan != before.plan:
             self.plan_changed.emit()

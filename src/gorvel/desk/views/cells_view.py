@@ -38,7 +38,7 @@ class CellsModel(QAbstractTableModel):
         self._dropped: dict[int, str] = {}
         self._numeric: dict[str, bool] = {}  # is a column mostly numbers, where that was asked
         self.in_words = True  # words of the code book stand in for codes
-        focus.shelf.study_changed.connect(self._reset)
+        focus.shelf.columns_changed.connect(self._reset)
         focus.prepared_changed.connect(self._kept_changed)
         focus.shelf.plan_changed.connect(self._kept_changed)
         self._reset()
@@ -171,7 +171,7 @@ class CellsView(QTableView):
             corner.setToolTip("Select all cells")
         self.horizontalHeader().setDefaultSectionSize(92)
         self.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
-        focus.shelf.study_changed.connect(self._fit_columns)
+        focus.shelf.columns_changed.connect(self._fit_columns)
 
     def _fit_columns(self) -> None:
         metrics = self.horizontalHeader().fontMetrics()

@@ -18,8 +18,9 @@ from PySide6.QtWidgets import (
 
 from gorvel.core.base.numbers import number
 from gorvel.core.plan.plan import Plan
-from gorvel.core.table.levels import LEVELS, Level
+from gorvel.core.table.levels import LEVELS
 from gorvel.core.table.summary import ColumnSummary
+from gorvel.core.table.table import Level
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import current, font
 

@@ -314,7 +314,7 @@ class Actions(QObject):
         groups = [one for other, one in focus.shelf.kept if other == number]
         kept = focus.shelf.kept.get((number, group if group in groups else (groups or [None])[0]))
         if kept is not None:
-            work = partial(shown_again, study.source, number, kept)
+            work = partial(shown_again, study.read, number, kept)
             self.jobs.start(JobKind.SHOW, work, self._show, self._complain)
 
     def _show(self, shown: Shown) -> None:

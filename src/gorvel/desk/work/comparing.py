@@ -212,7 +212,7 @@ class Comparing(QObject):
             if pair.one.tree is left.tree and pair.other.tree is right.tree:
                 return
         (self.faces.again if again else self.faces.ask)(
-            (left.about, right.about), partial(faced_trees, study.source, left, right)
+            (left.about, right.about), partial(faced_trees, study.read, left, right)
         )
 
     def _keep_new(self) -> None:
@@ -244,7 +244,7 @@ class Comparing(QObject):
                  if entry.id != study.in_hand]  # fmt: skip
         others = [side for side in sides if side is not None and side.tree is not None]
         about = (mine.grown.tree, *((side.key, side.tree) for side in others))
-        self.shelf.ask(about, partial(beside, study.source, mine.grown, others))
+        self.shelf.ask(about, partial(beside, study.read, mine.grown, others))
 
     @property
     def beside(self) -> dict[int, Pair]:

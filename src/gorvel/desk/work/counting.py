@@ -278,7 +278,7 @@ class Counting(QObject):
         study, plan, grown = self.focus.shelf.study, self.focus.shelf.plan, self.grown
         if study is None or plan is None or grown is None or plan.design is None:
             return lambda: None
-        return partial(sample_of, study.source, plan, grown.prepared)
+        return partial(sample_of, study.source_for(plan), plan, grown.prepared)
 
     def _draw(
         self, grown: Grown, asked: CountPlan, sample: Callable[[], Design | None],

@@ -69,8 +69,9 @@ class Filling(QObject):
         grown, cut = self.focus.grown, self.focus.cut
         if self.why_not or study is None or plan is None or grown is None or cut is None:
             return
-        if isinstance(study.source, Table):
-            work = partial(_filled, study.source, plan, grown, cut)
+        source = study.source_for(plan)
+        if isinstance(source, Table):
+            work = partial(_filled, source, plan, grown, cut)
             self.inquiry.again((grown.tree, cut), work)
 
 

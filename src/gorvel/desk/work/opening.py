@@ -18,6 +18,7 @@ from gorvel.core.study.kept import KeptTree, grown_again
 from gorvel.core.study.opening import is_study, load_study
 from gorvel.core.study.study import Study, study_of, with_others
 from gorvel.core.table.matrix import read_matrix
+from gorvel.core.table.reading import header_below
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Reading, Table
 
@@ -49,7 +50,7 @@ def opened(content: StudyFile, file: Path | None, progress: Progress) -> Opened:
     if kept is None:
         return Opened(content, file)
     try:
-        return Opened(content, file, shown_again(study.source, study.in_hand, kept, progress))
+        return Opened(content, file, shown_again(study.read, study.in_hand, kept, progress))
     except GorvelError:
         others = {key: tree for key, tree in content.kept.items() if tree is not kept}
         return Opened(replace(content, kept=others), file)
@@ -96,10 +97,12 @@ def _begun(path: Path, source: SourcePlan | None, progress: Progress) -> Study:
     matrix = looks_like_matrix(path) if source is None else source.kind == "proximities"
     if matrix:
         told = source or SourcePlan(file=path.name, kind="proximities")
-        asked = Reading(told.delimiter, told.decimal, told.encoding, told.header)
-        found = read_matrix(path, asked, None, told.sheet)
-        return study_of(found, path, propose_matrix_plan(found, told))
-    first = Plan(source=source or SourcePlan(file=path.name))
+        asked = Reading(told.delimiter, told.decimal, told.encoding, told.header, told.skip)
+        read = read_matrix(path, asked, None, told.sheet)
+        return study_of(read, path, propose_matrix_plan(read, told))
+    above = header_below(path) if source is None else 0
+    found = SourcePlan(file=path.name, skip=above) if above else SourcePlan(file=path.name)
+    first = Plan(source=source or found)
     table = read_source(first, path, progress)
     assert isinstance(table, Table)
     return study_of(table, path, propose_plan(table, first.source))

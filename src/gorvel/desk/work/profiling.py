@@ -17,6 +17,7 @@ from gorvel.core.count.groups import known_groups
 from gorvel.core.grow.assigning import Assigned, Given, assign
 from gorvel.core.grow.grown import Grown, read_source
 from gorvel.core.kernels.loading import at_hand
+from gorvel.core.making.making import check_turned, completed
 from gorvel.core.plan.beside import DesignPlan
 from gorvel.core.plan.parts import VariablesPlan
 from gorvel.core.plan.plan import Plan
@@ -132,7 +133,7 @@ class Profiling(QObject):
         grown, cut = self.focus.grown, self.focus.cut
         if plan is None or study is None or grown is None or cut is None:
             return None
-        return study.source, plan, grown, cut
+        return study.source_for(plan), plan, grown, cut
 
     # lanes
 
@@ -370,7 +371,8 @@ class NewCases:
 def _assigned(
     source: Table, plan: Plan, grown: Grown, cut: Cut, path: Path, progress: Progress
 ) -> NewCases:
-    other = read_source(plan, path, progress)
+    other = completed(read_source(plan, path, progress), plan, source)
+    check_turned(other)
     if not isinstance(other, Table):
         raise InputError("a proximity matrix", "a table of cases", file=str(path))
     group = "" if grown.key.group is None else grown.key.group

@@ -78,10 +78,11 @@ class Replicating(QObject):
         if self.why_not or study is None or plan is None or cut is None:
             self.inquiry.forget()
             return
-        if isinstance(study.source, Table) and self.focus.grown is not None:
+        source = study.source_for(plan)
+        if isinstance(source, Table) and self.focus.grown is not None:
             trees, here = self.focus.of_groups, self.focus.grown
             work = partial(
-                _replicated, study.source, plan, self.focus.grown_id, trees, here, cut.clusters
+                _replicated, source, plan, self.focus.grown_id, trees, here, cut.clusters
             )
             (self.inquiry.again if again else self.inquiry.ask)(self._about, work)
 

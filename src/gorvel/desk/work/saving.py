@@ -120,11 +120,12 @@ class Saving(QObject):
                 focus.memberships_saved(path)
 
         work: Callable[[], object] = partial(
-            save_membership, study.source, plan, grown, cut, path, names, titles
+            save_membership, study.source_for(plan), plan, grown, cut, path, names, titles
         )
         what = f"{cut.clusters} clusters are saved in {path.name}."
-        if groups and isinstance(study.source, Table):
-            work = partial(save_groups, study.source, list(groups.values()), path)
+        source = study.source_for(plan)
+        if groups and isinstance(source, Table):
+            work = partial(save_groups, source, list(groups.values()), path)
             what = f"The clusters of {len(groups)} groups are saved in {path.name}."
         return self._write(work, path, done, what, "memberships were")
 

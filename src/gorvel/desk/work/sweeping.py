@@ -109,7 +109,9 @@ class Sweeping(QObject):
         self._begun = Sweep(
             tuple(at for at, _ in pairs), (), self.against, kinds, cut.clusters, at_own
         )
-        work = partial(_sweep, study.source, asked, grown, cut.clusters, self._begun, self._kept)
+        work = partial(
+            _sweep, study.source_for(plan), asked, grown, cut.clusters, self._begun, self._kept
+        )
         self.trees.again((grown.tree, self.against, cut.clusters), work)
 
     @property

@@ -1,0 +1,1 @@
+"""Variables made from others, as `[[make]]` of a plan asks for them."""

@@ -1,0 +1,55 @@
+"""Dates: as ISO 8601 writes them, or in a format of their own."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from datetime import date, datetime
+
+__all__ = ["PARTS", "date_of", "dates_in"]
+
+_ISO = re.compile(r"(\d{4})-(\d{2})-(\d{2})(?:[T ]\d{2}:\d{2}.*)?", re.ASCII)
+PARTS: dict[str, Callable[[date], int]] = {
+    "year": lambda day: day.year, "month": lambda day: day.month,
+    "weekday": lambda day: day.isoweekday(),
+}  # fmt: skip
+COMMON = (  # formats that are looked for
+    "%d.%m.%Y", "%d/%m/%Y", "%m/%d/%Y", "%d-%m-%Y", "%Y/%m/%d", "%d.%m.%y", "%d/%m/%y",
+    "%d %b %Y", "%d %B %Y", "%b %d, %Y", "%B %d, %Y", "%Y%m%d", "%d.%m.%Y %H:%M",
+    "%d/%m/%Y %H:%M", "%m/%d/%Y %H:%M", "%d.%m.%Y %H:%M:%S", "%d/%m/%Y %H:%M:%S",
+    "%m/%d/%Y %H:%M:%S",
+)  # fmt: skip
+
+
+def date_of(text: str, written: str | None = None) -> date | None:
+    """The day that an answer names; None where it names none.
+
+    written : the format, with the codes of strftime; None for ISO dates, of which the time of the
+    day is passed over.
+    """
+    text = text.strip()
+    if written is not None:
+        try:
+            return datetime.strptime(text, written).date()
+        except ValueError:
+            return None
+    found = _ISO.fullmatch(text)
+    if found is None:
+        return None
+    try:
+        return date(int(found[1]), int(found[2]), int(found[3]))
+    except ValueError:
+        return None
+
+
+def dates_in(cells: list[str]) -> str | None:
+    """The format in which all of some answers are dates: "" for ISO, None where there is none.
+
+    Of two that fit, such as day and month in either order, the first of `COMMON`.
+    """
+    if all(date_of(cell) is not None for cell in cells):
+        return ""
+    for written in COMMON:
+        if all(date_of(cell, written) is not None for cell in cells):
+            return written
+    return None
