@@ -12,6 +12,7 @@ class Phase(Enum):
     """What long work is at, in words that go before a share and the time left."""
 
     READING = "Reading the file"
+    RECOGNISING = "Looking at the columns"
     SCREENING = "Looking through the columns"
     PROXIMITIES = "Measuring all pairs of cases"
     KERNELS = "Compiling loops for large studies (once)"

@@ -145,13 +145,13 @@ def _turned_options(
 ) -> list[Turned]:
     """One yes/no column for each option."""
     separator = make.separator or ""
-    place = {plain_word(option): k for k, option in enumerate(lesson.options)}
+    place_of = _places(lesson.options)
     answers = _different(series)
-    ticked = np.zeros((len(answers) + 1, len(place)))  # the last row is an empty cell
+    ticked = np.zeros((len(answers) + 1, len(lesson.options)))  # the last row is an empty cell
     strange = np.zeros(len(answers) + 1, dtype=bool)
     for row, answer in enumerate(answers):
         for part in _parted(answer, separator):
-            at = place.get(plain_word(part))
+            at = place_of(part)
             if at is None:
                 strange[row] = True
             else:
@@ -171,9 +171,29 @@ def _turned_options(
     values[coded] = np.nan
     none = np.empty(0, dtype=np.int64)
     return [
-        Turned(f"{make.name}: {option}", values[:, k], none if k else bad, expected)
+        Turned(f"{make.name}: {_titled(option)}", values[:, k], none if k else bad, expected)
         for k, option in enumerate(lesson.options)
     ]
+
+
+def _places(options: Sequence[str]) -> Callable[[str], int | None]:
+    """Finds the place of an answer among options, of which some end in * for whatever follows."""
+    exact = {plain_word(option): k for k, option in enumerate(options)}
+    begins = [(plain_word(option[:-1]), k) for k, option in enumerate(options)
+              if option.endswith("*")]  # fmt: skip
+
+    def place_of(answer: str) -> int | None:
+        word = plain_word(answer)
+        if word in exact:
+            return exact[word]
+        return next((k for start, k in begins if word.startswith(start)), None)
+
+    return place_of
+
+
+def _titled(option: str) -> str:
+    """An option as its column is called."""
+    return option.removesuffix("*").rstrip(" :") or option
 
 
 def _turned_bands(make: MakePlan, series: pl.Series, lesson: Lesson, decimal: str) -> Turned:

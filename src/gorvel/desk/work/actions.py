@@ -22,7 +22,7 @@ from gorvel.core.kernels.loading import compile_apart, loaded
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.parts import CutPlan, SourcePlan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.plan.propose import propose_plan
+from gorvel.core.recognising.first_plan import propose_plan
 from gorvel.core.scene.arrangement import Arrangement, laid_out
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.groups import GrownGroups, grow_groups

@@ -11,7 +11,7 @@ from gorvel.core.grow.grown import Grown, read_source
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.plan.propose import looks_like_matrix, propose_matrix_plan, propose_plan
+from gorvel.core.recognising.first_plan import looks_like_matrix, propose_matrix_plan, propose_plan
 from gorvel.core.scene.arrangement import Arrangement, laid_out
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.kept import KeptTree, grown_again

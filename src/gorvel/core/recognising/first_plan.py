@@ -8,6 +8,7 @@ import numpy as np
 
 from gorvel.core.plan.parts import CasesPlan, ScalePlan, SourcePlan, TreePlan, VariablesPlan
 from gorvel.core.plan.plan import Plan
+from gorvel.core.recognising.columns import look_at
 from gorvel.core.table.levels import guess_level
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.reading import first_rows
@@ -17,6 +18,7 @@ __all__ = ["looks_like_matrix", "propose_matrix_plan", "propose_plan"]
 
 _MOST_RATINGS = 10  # distinct whole numbers up to which a column is taken for a rating
 _YES_NO = {"yes", "no", "true", "false", "y", "n"}
+_NAMES = ("identifier", "text", "words", "codes")  # what may name cases, where all are different
 _WEIGHT_NAMES = {"w", "weight", "wt", "weights"}
 
 
@@ -58,7 +60,8 @@ def propose_plan(table: Table, source: SourcePlan | None = None) -> Plan:
     for name in table.names:
         values = table.series(name, source.missing_codes).drop_nulls().unique()
         if guess_level(table, name, source.missing_codes) == "nominal":
-            if label is None and table.n > 1 and len(values) == table.n:
+            unique = label is None and table.n > 1 and len(values) == table.n
+            if unique and look_at(table, name, source.missing_codes)[1].kind in _NAMES:
                 label = name
             elif len(values) == 2 and {value.lower() for value in values} <= _YES_NO:
                 binary.append(name)

@@ -1,0 +1,283 @@
+"""What one column of answers looks like."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Literal
+
+from gorvel.core.making.bands import band_of
+from gorvel.core.making.dates import date_of, dates_in
+from gorvel.core.making.numbers import numbers_in, the_number
+from gorvel.core.recognising.vocabulary import Scale, plain, vocabulary
+from gorvel.core.table.table import Table, parse_number
+
+__all__ = ["Column", "Kind", "Look", "look_at", "numbered"]
+
+Kind = Literal[
+    "empty", "constant", "number", "identifier", "yes-no", "order", "numbered", "bands", "date",
+    "clothes", "several", "tick", "words", "text", "codes",
+]  # fmt: skip
+
+_MOST = 400  # different answers that are looked at
+_MOST_WORDS = 11  # steps of a scale
+_MOST_BANDS = 40
+_MOST_OPTIONS = 40
+_NEARLY = 0.95  # share of answers that have to look alike
+_SEPARATORS = (";", "|", "\n", ",", "/")
+_LONG = 24  # characters of an answer, on average, that is free text
+_MOST_CLOTHES = 8  # different words around numbers
+_CODE = re.compile(r"[A-Z]{3}")  # of a currency
+_BARE = re.compile(r"\s*(?P<number>-?[0-9]{1,2})\s*")
+_LEADING = re.compile(
+    r"\s*[(\[]?(?P<number>-?[0-9]{1,2})[)\]]?\s*(?:[=:.)\-\u2013\u2014]\s*)?(?P<words>\D.*)"
+)
+_TRAILING = re.compile(
+    r"(?P<words>.*?\D)\s*[(\[=:\-\u2013\u2014]?\s*(?P<number>-?[0-9]{1,2})\s*[)\]]?\s*"
+)
+
+
+@dataclass(frozen=True)
+class Look:
+    """What a column was taken for.
+
+    kind : of it. scale, words : of ordered words, all its steps as they would stand in a plan;
+    separator, options : of several answers in a cell; written : the format of dates, "" for ISO;
+    missing : answers, as written, that say that there is none; sure : nothing else fits as well.
+    """
+
+    kind: Kind
+    scale: Scale | None = None
+    words: tuple[str, ...] = ()
+    separator: str = ""
+    options: tuple[str, ...] = ()
+    written: str = ""
+    missing: tuple[str, ...] = ()
+    sure: bool = True
+
+
+@dataclass(frozen=True, eq=False)
+class Column:
+    """A column and its different answers. counts : of `answers`, the most frequent first."""
+
+    name: str
+    answers: tuple[str, ...]
+    counts: tuple[int, ...]
+    different: int
+    answered: int
+    decimal: str
+    missing: tuple[str, ...] = field(default=())
+
+    @classmethod
+    def of(cls, table: Table, name: str, codes: Sequence[str]) -> Column:
+        """Of a table; words for missing are set aside where other answers are left."""
+        series = table.series(name, codes).drop_nulls()
+        counts = series.value_counts(sort=True, name="times").head(_MOST)
+        answers = counts.to_series(0).to_list()
+        times = counts["times"].to_list()
+        different = len(answers) if len(answers) < _MOST else series.n_unique()
+        gone = [answer for answer in answers if (plain(answer) or answer) in vocabulary().missing]
+        if len(gone) == len(answers):
+            gone = []
+        kept = [(a, t) for a, t in zip(answers, times, strict=True) if a not in set(gone)]
+        lost = sum(t for a, t in zip(answers, times, strict=True) if a in set(gone))
+        return cls(
+            name, tuple(a for a, _ in kept), tuple(t for _, t in kept), different - len(gone),
+            len(series) - lost, table.reading.decimal, tuple(gone),
+        )  # fmt: skip
+
+    @cached_property
+    def plain(self) -> tuple[str, ...]:
+        return tuple(plain(answer) for answer in self.answers)
+
+    @property
+    def few(self) -> bool:
+        """Has it so few different answers that they could be steps of a scale?"""
+        return len(self.answers) == self.different <= _MOST_WORDS
+
+    def nearly_all(self, fits: Sequence[bool]) -> bool:
+        """Is something so of nearly all of the answers?"""
+        share = sum(t for t, fit in zip(self.counts, fits, strict=True) if fit)
+        return share >= _NEARLY * sum(self.counts)
+
+
+def look_at(table: Table, name: str, codes: Sequence[str] = ()) -> tuple[Column, Look]:
+    """What a column holds, by its most frequent answers.
+
+    codes : cells that are read as missing already.
+    """
+    numbers = table.numbers(name, codes)
+    if numbers.mostly and numbers.bad_row < 0:
+        return Column(name, (), (), 0, 0, table.reading.decimal), Look("number")
+    column = Column.of(table, name, codes)
+    look = _looked(column, table)
+    return column, Look(
+        look.kind, look.scale, look.words, look.separator, look.options, look.written,
+        column.missing, look.sure,
+    )  # fmt: skip
+
+
+def _looked(column: Column, table: Table) -> Look:
+    if not column.answered:
+        return Look("empty")
+    decimal = column.decimal
+    if column.nearly_all([parse_number(a, decimal) == parse_number(a, decimal)
+                          for a in column.answers]):  # fmt: skip
+        return Look("number")
+    if column.different == 1:
+        gaps = table.frame[column.name].null_count()
+        return Look("tick" if gaps else "constant", options=column.answers)
+    for found in (_yes_no(column), _ordered(column), _numbered(column), _banded(column)):
+        if found is not None:
+            return found
+    written = dates_in(list(column.answers))
+    if written is not None:
+        return Look("date", written=written, sure=written == "" or _one_order(column, written))
+    if _is_identifier(column, table):
+        return Look("identifier")
+    if _in_clothes(column):
+        return Look("clothes")
+    return _several(column) or _worded(column)
+
+
+def _yes_no(column: Column) -> Look | None:
+    for no, yes in vocabulary().yes_no:
+        if {*column.plain} == {no, yes}:
+            words = [column.answers[column.plain.index(word)] for word in (no, yes)]
+            return Look("yes-no", words=tuple(words))
+    return None
+
+
+def _ordered(column: Column) -> Look | None:
+    if not column.few or column.different < 3:
+        return None
+    scale = vocabulary().scale_of(column.plain)
+    if scale is None:
+        return None
+    return Look("order", scale=scale, words=scaled_words(scale, [column]))
+
+
+def scaled_words(scale: Scale, columns: Sequence[Column]) -> tuple[str, ...]:
+    """The steps of a scale in the words of some columns; the usual word where none has one."""
+    said: dict[int, str] = {}
+    for column in columns:
+        for answer, word in zip(column.answers, column.plain, strict=True):
+            place = scale.place(word)
+            if place is not None:
+                said.setdefault(place, answer.strip())
+    return tuple(
+        said.get(k, words[0][:1].upper() + words[0][1:]) for k, words in enumerate(scale.steps)
+    )
+
+
+def numbered(answers: Sequence[str]) -> dict[int, str] | None:
+    """Answers by the numbers that stand before or behind their words; None where some have none.
+
+    Numbers alone may stand between those with words.
+    """
+    for pattern in (_LEADING, _TRAILING):
+        found: dict[int, str] = {}
+        words: list[str] = []
+        for answer in answers:
+            bare = _BARE.fullmatch(answer)
+            match = bare or pattern.fullmatch(answer)
+            if match is None or int(match["number"]) in found:
+                break
+            found[int(match["number"])] = answer
+            words += [] if bare else [plain(match["words"])]
+        else:
+            if len(words) >= 2 and len({*words}) == len(words):
+                return found
+    return None
+
+
+def _numbered(column: Column) -> Look | None:
+    if not column.few or column.different < 3:
+        return None
+    found = numbered(column.answers)
+    if found is None:
+        return None
+    low, high = min(found), max(found)
+    if high - low >= _MOST_WORDS:
+        return None
+    return Look("numbered", words=tuple(found.get(k, str(k)) for k in range(low, high + 1)))
+
+
+def _banded(column: Column) -> Look | None:
+    if column.different > _MOST_BANDS:
+        return None
+    bands = [band_of(answer, column.decimal) for answer in column.answers]
+    real = [band is not None and band.start != band.end for band in bands]
+    if not column.nearly_all([band is not None for band in bands]) or sum(real) < 2:
+        return None
+    return Look("bands")
+
+
+def _one_order(column: Column, written: str) -> bool:
+    """Would day and month in the other order make no dates?"""
+    turned = written.replace("%d", "\0").replace("%m", "%d").replace("\0", "%m")
+    if written[:2] not in ("%d", "%m") or "%b" in written or "%B" in written:
+        return True
+    return any(date_of(answer, turned) is None for answer in column.answers)
+
+
+def _is_identifier(column: Column, table: Table) -> bool:
+    return column.different == column.answered == table.n > 2 and all(
+        " " not in answer and any(c.isdigit() for c in answer) for answer in column.answers
+    )
+
+
+def _in_clothes(column: Column) -> bool:
+    """Is there one number in nearly each answer, and are few other words around them?"""
+    found, clothes = [], set()
+    for answer in column.answers:
+        number = the_number(answer, column.decimal)
+        found.append(number is not None)
+        if number is None:
+            continue
+        at = numbers_in(answer, column.decimal)[0]
+        before = answer[: at.start].strip()
+        if at.unit and not _CODE.fullmatch(before):
+            return False  # R001 names something
+        clothes.add((before, answer[at.end :].strip()))
+    return column.nearly_all(found) and len(clothes) <= _MOST_CLOTHES
+
+
+def _several(column: Column) -> Look | None:
+    """Do answers stand together in cells, parted by a mark, and come again in others?"""
+    for separator in _SEPARATORS:
+        parts = [[p.strip() for p in a.split(separator) if p.strip()] for a in column.answers]
+        many = sum(t for t, p in zip(column.counts, parts, strict=True) if len(p) > 1)
+        if many < max(0.1 * sum(column.counts), 2):
+            continue
+        cells: dict[str, int] = {}  # different ones in which an answer stands
+        for cell in parts:
+            for part in dict.fromkeys(map(_option, cell)):
+                cells[part] = cells.get(part, 0) + 1
+        once = [part for part, count in cells.items() if count < 2]
+        if not 2 <= len(cells) <= _MOST_OPTIONS or len(once) > 0.3 * len(cells):
+            continue
+        if max(map(len, cells)) > 2 * _LONG:
+            continue
+        return Look("several", separator=separator, options=tuple(cells))
+    return None
+
+
+def _option(part: str) -> str:
+    """An answer, or "Other: *" for whatever stands behind "Other:"."""
+    head, mark, tail = part.partition(":")
+    if mark and tail.strip() and plain(head) in vocabulary().other:
+        return f"{head.strip()}: *"
+    return part
+
+
+def _worded(column: Column) -> Look:
+    """A few words in no known order, or free text."""
+    length = sum(map(len, column.answers)) / len(column.answers)
+    if column.few and column.different >= 2 and length <= 2 * _LONG:
+        return Look("words", words=column.answers, sure=False)
+    if 2 * column.different > column.answered or length > _LONG:
+        return Look("text")
+    return Look("codes")

@@ -1,0 +1,301 @@
+"""What could be made of the columns of a survey: one proposal for columns that answer alike."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any, Literal
+
+from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.language.tokens import named
+from gorvel.core.plan.making import MakePlan
+from gorvel.core.plan.plan import Plan
+from gorvel.core.recognising.columns import Column, Look, look_at, scaled_words
+from gorvel.core.recognising.vocabulary import vocabulary
+from gorvel.core.table.table import Table
+
+__all__ = ["Becomes", "Proposal", "applied", "made_names", "proposed", "with_reversed"]
+
+Becomes = Literal[
+    "order", "several", "checklist", "number", "bands", "date", "yes-no", "words", "missing",
+    "identifier", "text",
+]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """What could become of some columns.
+
+    becomes : of what kind; columns : of the file, in their order; answers : as they came, the most
+    frequent first, with `counts`; words : in their order, for those that have one, or are to have;
+    separator, options : of several answers in a cell; format : of dates, None for ISO; missing :
+    cells by column that say that there is no answer; scale : what the words tell, such as
+    "agreement"; sure : it is made unless it is refused; reversed : columns that are turned round;
+    kind : "middle" or "order" of bands, "days", "year", "month", "weekday" of dates.
+    """
+
+    becomes: Becomes
+    columns: tuple[str, ...]
+    answers: tuple[str, ...] = ()
+    counts: tuple[int, ...] = ()
+    words: tuple[str, ...] = ()
+    separator: str = ""
+    options: tuple[str, ...] = ()
+    format: str | None = None
+    missing: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    scale: str = ""
+    sure: bool = True
+    reversed: tuple[str, ...] = ()
+    kind: str = ""
+
+    @property
+    def makes_something(self) -> bool:
+        """Are variables made, or is it only said what the columns are?"""
+        return self.becomes not in ("missing", "identifier", "text") and not (
+            self.becomes == "words" and len(self.words) < 2
+        )
+
+    def makes(self, taken: Sequence[str] = ()) -> list[MakePlan]:
+        """The entries of a plan that carry it out, one for each column.
+
+        taken : names of columns and entries; those of options go on from that of their column.
+        """
+        names = [*taken]
+        out = []
+        for column in self.columns if self.makes_something else ():
+            if self.becomes in ("several", "checklist"):
+                name = column
+            else:
+                name = _free(self._name(column), names)
+            names.append(name)
+            out.append(MakePlan.model_validate({"name": name} | self._way(column)))
+        return out
+
+    def _name(self, column: str) -> str:
+        ends = {
+            "order": f"1–{len(self.words)}", "words": f"1–{len(self.words)}", "number": "number",
+            "bands": "rank" if self.kind == "order" else "middle", "yes-no": "yes",
+            "date": self.kind or "days",
+        }  # fmt: skip
+        return f"{column} ({ends[self.becomes]})"
+
+    def _way(self, column: str) -> dict[str, Any]:
+        if self.becomes in ("order", "words"):
+            turned = {"reverse": True} if column in self.reversed else {}
+            return {"from": column, "order": list(self.words)} | turned
+        if self.becomes == "several":
+            return {"from": column, "separator": self.separator, "options": list(self.options)}
+        if self.becomes == "checklist":
+            option = self.options[self.columns.index(column)]
+            return {"from": column, "separator": _no_part_of(option), "options": [option]}
+        if self.becomes == "number":
+            return {"from": column, "number": True}
+        if self.becomes == "bands":
+            return {"from": column, "bands": self.kind or "middle"}
+        if self.becomes == "date":
+            written = {} if self.format is None else {"format": self.format}
+            return {"from": column, "date": self.kind or "days"} | written
+        return {"formula": f'{named(column)} = "{self.words[1]}"'}
+
+
+def _free(name: str, taken: Sequence[str]) -> str:
+    """A name that nobody has."""
+    number, free = 2, name
+    while free in taken:
+        free, number = f"{name} {number}", number + 1
+    return free
+
+
+def _no_part_of(option: str) -> str:
+    return next(sign for sign in (";", "|", "\t", "\n") if sign not in option)
+
+
+def proposed(table: Table, plan: Plan, progress: Progress = silent) -> list[Proposal]:
+    """What could be made of the columns of a table, in the order of the file.
+
+    Columns of numbers are not spoken of, unless some of their cells say that there is none, nor
+    are those that the plan makes something of already.
+
+    progress : told "columns"; may raise to stop.
+    """
+    done = {column for make in plan.make for column in make.looks_at}
+    names = [name for name in table.names if name not in done]
+    looks: list[tuple[Column, Look]] = []
+    for k, name in enumerate(names):
+        progress(Phase.RECOGNISING, k / max(len(names), 1))
+        looks.append(look_at(table, name, plan.codes(name)))
+    looks = [(column, look) for column, look in looks if column.name != plan.cases.label]
+    return sorted(
+        _together(looks), key=lambda proposal: table.names.index(proposal.columns[0])
+    )  # fmt: skip
+
+
+Looked = tuple[Column, Look]
+
+
+def _together(looks: list[Looked]) -> Iterator[Proposal]:
+    """Columns with the same answers are one proposal."""
+    alike: dict[object, list[Looked]] = {}
+    for column, look in _on_one_scale(looks):
+        alike.setdefault(_key(column, look), []).append((column, look))
+    for group in _within_others(list(alike.values())):
+        found = _proposal(group)
+        if found is not None:
+            yield found
+
+
+def _on_one_scale(looks: list[Looked]) -> list[Looked]:
+    """Columns that tell the same take the scale that has the words of all of them.
+
+    Where nobody took the middle of five steps, the column alone looks like one of four.
+    """
+    about: dict[tuple[str, str], set[str]] = {}
+    for column, look in looks:
+        if look.scale is not None:
+            about.setdefault((look.scale.about, look.scale.language), set()).update(column.plain)
+    wide = {
+        key: next((scale for scale in vocabulary().scales if (scale.about, scale.language) == key
+                   and scale.places(words) is not None), None)
+        for key, words in about.items()
+    }  # fmt: skip
+    out = []
+    for column, look in looks:
+        found = None if look.scale is None else wide[look.scale.about, look.scale.language]
+        out.append((column, look if found is None else replace(look, scale=found)))
+    return out
+
+
+def _key(column: Column, look: Look) -> object:
+    """What columns of one proposal have in common."""
+    if look.scale is not None:
+        return look.scale
+    if look.kind in ("numbered", "words", "bands"):
+        return (look.kind, frozenset(column.plain))
+    if look.kind == "yes-no":
+        return (look.kind, tuple(word.casefold() for word in look.words))
+    return look.kind if look.kind == "tick" else column.name
+
+
+def _within_others(groups: list[list[Looked]]) -> list[list[Looked]]:
+    """Groups of columns; those of which all answers are among another's belong to that one."""
+    out: list[list[Looked]] = []
+    for group in sorted(groups, key=lambda group: -len(group[0][0].answers)):
+        column, look = group[0]
+        for other in out:
+            kind, answers = other[0][1].kind, {*other[0][0].plain}
+            if kind == look.kind in ("words", "numbered") and {*column.plain} <= answers:
+                other += group
+                break
+        else:
+            out.append(group)
+    return out
+
+
+def _proposal(group: list[tuple[Column, Look]]) -> Proposal | None:
+    """What could become of columns that look alike; None where nothing is to be said of them."""
+    first, look = group[0]
+    columns = [column for column, _ in group]
+    names = tuple(column.name for column in columns)
+    answers, counts = _counted(columns)
+    missing = {c.name: look.missing for c, look in group if look.missing}
+    base = Proposal("missing", names, answers, counts, missing=missing)
+    match look.kind:
+        case "order":
+            scale = look.scale
+            assert scale is not None
+            return replace(base, becomes="order", words=scaled_words(scale, columns),
+                           scale=scale.about)  # fmt: skip
+        case "numbered":
+            return replace(base, becomes="order", words=look.words)
+        case "yes-no":
+            known = {word.casefold() for word in look.words} <= {"yes", "no", "true", "false",
+                                                               "y", "n"}  # fmt: skip
+            if known:
+                return base if missing else None
+            return replace(base, becomes="yes-no", words=look.words)
+        case "bands":
+            return replace(base, becomes="bands", kind="middle")
+        case "clothes":
+            return replace(base, becomes="number")
+        case "date":
+            written = look.written or None
+            return replace(base, becomes="date", format=written, kind="days", sure=False)
+        case "several":
+            return replace(base, becomes="several", separator=look.separator, options=look.options)
+        case "tick":
+            if len(group) < 2:
+                return base if missing else None
+            options = tuple(one.options[0] for _, one in group)
+            return replace(base, becomes="checklist", options=options)
+        case "words" if len(group) > 1 and first.different > 2:
+            return replace(base, becomes="words", words=look.words, sure=False)
+        case "text" | "identifier":
+            return replace(base, becomes=look.kind, sure=look.kind == "identifier")
+    return base if missing else None
+
+
+def _counted(columns: Sequence[Column]) -> tuple[tuple[str, ...], tuple[int, ...]]:
+    """The answers of some columns together, the most frequent first."""
+    times: dict[str, int] = {}
+    for column in columns:
+        for answer, count in zip(column.answers, column.counts, strict=True):
+            times[answer] = times.get(answer, 0) + count
+    ordered = sorted(times, key=lambda answer: -times[answer])
+    return tuple(ordered), tuple(times[answer] for answer in ordered)
+
+
+def applied(plan: Plan, proposals: Sequence[Proposal], names: Sequence[str]) -> Plan:
+    """The plan with proposals carried out: what is made becomes active in the place of its columns.
+
+    names : of the columns of the table.
+
+    Raises
+    ------
+    InputError : two variables would have one name.
+    """
+    makes = list(plan.make)
+    taken = [*names, *(make.name for make in makes)]
+    missing = {name: list(codes) for name, codes in plan.variables.missing.items()}
+    labels, values = dict(plan.variables.labels), dict(plan.variables.values)
+    use = list(plan.variables.use)
+    binary = list(plan.variables.binary)
+    label = plan.cases.label
+    for proposal in proposals:
+        for column, cells in proposal.missing.items():
+            missing[column] = list(dict.fromkeys([*missing.get(column, []), *cells]))
+        if proposal.becomes == "identifier" and label is None:
+            label = proposal.columns[0]
+        entries = proposal.makes(taken)
+        taken += [make.name for make in entries]
+        makes += entries
+        for column, make in zip(proposal.columns, entries, strict=False):
+            made = made_names(make)
+            use = [name for name in use if name != column] + made
+            binary = [name for name in binary if name != column]
+            if make.formula is not None:
+                binary += made
+            for name in made:
+                if make.separator is None:
+                    labels[name] = labels.get(column, column)
+            if make.order is not None:
+                steps = make.order[::-1] if make.reverse else make.order
+                values[make.name] = {str(k): word for k, word in enumerate(steps, 1)}
+    part: dict[str, Any] = {
+        "use": use, "missing": missing, "labels": labels, "values": values, "binary": binary,
+    }  # fmt: skip
+    cases = {} if label is None else {"label": label}
+    return plan.with_made(makes).with_parts({"variables": part, "cases": cases})
+
+
+def made_names(make: MakePlan) -> list[str]:
+    """The columns that an entry makes, where it says so without looking at the table."""
+    if make.separator is None:
+        return [make.name]
+    ends = (option.removesuffix("*").rstrip(" :") or option for option in make.options or ())
+    return [f"{make.name}: {end}" for end in ends]
+
+
+def with_reversed(proposal: Proposal, column: str, turned: bool) -> Proposal:
+    """The proposal with a column turned round, or not."""
+    kept = [name for name in proposal.reversed if name != column]
+    return replace(proposal, reversed=tuple([*kept, column] if turned else kept))
