@@ -11,7 +11,7 @@ from typing import Literal
 from gorvel.core.making.bands import band_of
 from gorvel.core.making.dates import date_of, dates_in
 from gorvel.core.making.numbers import numbers_in, the_number
-from gorvel.core.recognising.vocabulary import Scale, plain, vocabulary
+from gorvel.core.recognising.vocabulary import Scale, plain, scale_of, vocabulary
 from gorvel.core.table.table import Table, parse_number
 
 __all__ = ["Column", "Kind", "Look", "look_at", "numbered"]
@@ -21,7 +21,7 @@ Kind = Literal[
     "clothes", "several", "tick", "words", "text", "codes",
 ]  # fmt: skip
 
-_MOST = 400  # different answers that are looked at
+_MOST = 60  # different answers that are looked at
 _MOST_WORDS = 11  # steps of a scale
 _MOST_BANDS = 40
 _MOST_OPTIONS = 40
@@ -143,6 +143,8 @@ def _looked(column: Column, table: Table) -> Look:
 
 
 def _yes_no(column: Column) -> Look | None:
+    if len({*column.plain}) != 2:
+        return None
     for no, yes in vocabulary().yes_no:
         if {*column.plain} == {no, yes}:
             words = [column.answers[column.plain.index(word)] for word in (no, yes)]
@@ -153,7 +155,7 @@ def _yes_no(column: Column) -> Look | None:
 def _ordered(column: Column) -> Look | None:
     if not column.few or column.different < 3:
         return None
-    scale = vocabulary().scale_of(column.plain)
+    scale = scale_of(frozenset(column.plain))
     if scale is None:
         return None
     return Look("order", scale=scale, words=scaled_words(scale, [column]))

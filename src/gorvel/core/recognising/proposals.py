@@ -179,14 +179,19 @@ def _key(column: Column, look: Look) -> object:
 def _within_others(groups: list[list[Looked]]) -> list[list[Looked]]:
     """Groups of columns; those of which all answers are among another's belong to that one."""
     out: list[list[Looked]] = []
+    wide: list[tuple[str, set[str], list[Looked]]] = []
     for group in sorted(groups, key=lambda group: -len(group[0][0].answers)):
         column, look = group[0]
-        for other in out:
-            kind, answers = other[0][1].kind, {*other[0][0].plain}
-            if kind == look.kind in ("words", "numbered") and {*column.plain} <= answers:
+        if look.kind not in ("words", "numbered"):
+            out.append(group)
+            continue
+        answers = {*column.plain}
+        for kind, others, other in wide:
+            if kind == look.kind and answers <= others:
                 other += group
                 break
         else:
+            wide.append((look.kind, answers, group))
             out.append(group)
     return out
 

@@ -6,18 +6,19 @@ import re
 import tomllib
 from collections.abc import Collection
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 
 from gorvel.core.plan.making import plain_word
 
-__all__ = ["Scale", "Vocabulary", "plain", "vocabulary"]
+__all__ = ["Scale", "Vocabulary", "plain", "scale_of", "vocabulary"]
 
 _BLANKS = re.compile(r"\s+")
 _QUOTES = str.maketrans({"\u2019": "'", "\u2018": "'", "\u00b4": "'", "`": "'"})
 _ENDS = " .!:"
 
 
+@lru_cache(maxsize=10_000)
 def plain(word: str) -> str:
     """A word as it is looked for: case, apostrophes, blanks and a full stop do not matter."""
     return _BLANKS.sub(" ", plain_word(word).translate(_QUOTES)).strip(_ENDS)
@@ -55,10 +56,6 @@ class Vocabulary:
     other: frozenset[str]
     yes_no: tuple[tuple[str, str], ...]
 
-    def scale_of(self, words: Collection[str]) -> Scale | None:
-        """The shortest scale that has all of some plain words, each at a step of its own."""
-        return next((s for s in self.scales if s.places(words) is not None), None)
-
 
 @cache
 def vocabulary() -> Vocabulary:
@@ -77,6 +74,23 @@ def vocabulary() -> Vocabulary:
         frozenset(map(plain, told["other"])),
         tuple((plain(no), plain(yes)) for no, yes in told["yes_no"]),
     )
+
+
+@lru_cache(maxsize=1000)
+def scale_of(words: frozenset[str]) -> Scale | None:
+    """The shortest scale that has all of some plain words, each at a step of its own."""
+    with_first = _scales_by_word().get(next(iter(words), ""), ())
+    return next((scale for scale in with_first if scale.places(words) is not None), None)
+
+
+@cache
+def _scales_by_word() -> dict[str, list[Scale]]:
+    out: dict[str, list[Scale]] = {}
+    for scale in vocabulary().scales:
+        for step in scale.steps:
+            for word in step:
+                out.setdefault(word, []).append(scale)
+    return out
 
 
 def _listed(word: str) -> str:

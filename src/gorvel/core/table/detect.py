@@ -6,7 +6,8 @@ import codecs
 import csv
 import io
 import re
-from collections.abc import Iterable
+
+import polars as pl
 
 from gorvel.core.base.errors import InputError
 
@@ -25,8 +26,8 @@ _MARKS = [
 ]
 _HEAD = 1 << 20  # bytes that a guess is made from
 _LOOKED_AT = 200  # lines or cells that a guess is made from
-_COMMA_NUMBER = re.compile(r"[+-]?\d+,\d+(e[+-]?\d+)?", re.IGNORECASE)
-_POINT_NUMBER = re.compile(r"[+-]?\d*\.\d+(e[+-]?\d+)?", re.IGNORECASE)
+_COMMA_NUMBER = r"^[+-]?\d+,\d+([eE][+-]?\d+)?$"
+_POINT_NUMBER = r"^[+-]?\d*\.\d+([eE][+-]?\d+)?$"
 _TRAILING = re.compile(r" +$", re.MULTILINE)
 _CONTROLS = re.compile(r"[\x00-\x08\x0e-\x1a\x1c-\x1f\x7f]")
 
@@ -114,10 +115,7 @@ def trimmed(text: str) -> str:
     return _TRAILING.sub("", text)
 
 
-def find_decimal(cells: Iterable[str]) -> str:
+def find_decimal(cells: pl.Series) -> str:
     """`,` when more of the cells are numbers with a decimal comma than with a point."""
-    commas = points = 0
-    for cell in cells:
-        commas += _COMMA_NUMBER.fullmatch(cell) is not None
-        points += _POINT_NUMBER.fullmatch(cell) is not None
-    return "," if commas > points else "."
+    commas = cells.str.contains(_COMMA_NUMBER).sum()
+    return "," if commas > cells.str.contains(_POINT_NUMBER).sum() else "."

@@ -88,8 +88,7 @@ def _with_decimal(reading: Reading, frame: pl.DataFrame) -> Reading:
     if reading.decimal != "auto":
         return reading
     sample = frame.head(_SAMPLE)
-    cells = (cell for name in frame.columns for cell in sample[name] if cell)
-    return replace(reading, decimal=find_decimal(cells))
+    return replace(reading, decimal=find_decimal(pl.concat(sample.get_columns())))
 
 
 def preview_table(
@@ -200,8 +199,8 @@ def read_rows(
     except InputError as error:
         raise error.in_file(path.name) from None
     if reading.decimal == "auto":
-        decimal = find_decimal(cell for row in rows for cell in row[1:])
-        reading = replace(reading, decimal=decimal)
+        cells = [cell for row in rows for cell in row[1:]]
+        reading = replace(reading, decimal=find_decimal(pl.Series(cells, dtype=pl.String)))
     return rows, reading
 
 
