@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import date, datetime
 
-__all__ = ["PARTS", "date_of", "dates_in"]
+__all__ = ["PARTS", "date_of", "dates_in", "formats_of"]
 
 _ISO = re.compile(r"(\d{4})-(\d{2})-(\d{2})(?:[T ]\d{2}:\d{2}.*)?", re.ASCII)
 PARTS: dict[str, Callable[[date], int]] = {
@@ -40,6 +40,13 @@ def date_of(text: str, written: str | None = None) -> date | None:
         return date(int(found[1]), int(found[2]), int(found[3]))
     except ValueError:
         return None
+
+
+def formats_of(cells: Sequence[str]) -> list[str]:
+    """All of the common formats in which some answers are dates; "" is ISO."""
+    formats = [*COMMON] if cells else []
+    found = [written for written in formats if all(date_of(c, written) for c in cells)]
+    return ["", *found] if cells and all(date_of(cell) for cell in cells) else found
 
 
 def dates_in(cells: list[str]) -> str | None:

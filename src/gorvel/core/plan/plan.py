@@ -74,7 +74,17 @@ class Plan(WholePlan):
         """
         whole = self.model_dump(by_alias=True, exclude_unset=True)
         whole["make"] = [make.model_dump(by_alias=True, exclude_unset=True) for make in makes]
-        plan = validated(whole, "plan")
+        return self.whole(whole)
+
+    @staticmethod
+    def whole(data: Mapping[str, Any]) -> Plan:
+        """A plan of plain data, which may still be to complete.
+
+        Raises
+        ------
+        InputError : as `with_parts`.
+        """
+        plan = validated(data, "plan")
         check_fit(plan, unfinished=True)
         return plan
 

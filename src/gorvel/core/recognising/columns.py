@@ -93,14 +93,28 @@ class Column:
         return tuple(plain(answer) for answer in self.answers)
 
     @property
+    def usual(self) -> tuple[str, ...]:
+        """The answers without the rarest, which may be slips, as long as nearly all are kept."""
+        kept, left = len(self.answers), (1 - _NEARLY) * sum(self.counts)
+        while kept and self.counts[kept - 1] <= left:
+            kept -= 1
+            left -= self.counts[kept]
+        return self.answers[:kept]
+
+    @property
     def few(self) -> bool:
         """Has it so few different answers that they could be steps of a scale?"""
         return len(self.answers) == self.different <= _MOST_WORDS
 
     def nearly_all(self, fits: Sequence[bool]) -> bool:
-        """Is something so of nearly all of the answers?"""
+        """Is something so of nearly all of the answers?
+
+        Where most are different, the few that come again are not counted by how often they do.
+        """
         share = sum(t for t, fit in zip(self.counts, fits, strict=True) if fit)
-        return share >= _NEARLY * sum(self.counts)
+        if share >= _NEARLY * sum(self.counts):
+            return True
+        return self.different > len(self.answers) and sum(fits) >= _NEARLY * len(fits)
 
 
 def look_at(table: Table, name: str, codes: Sequence[str] = ()) -> tuple[Column, Look]:
@@ -153,9 +167,10 @@ def _yes_no(column: Column) -> Look | None:
 
 
 def _ordered(column: Column) -> Look | None:
-    if not column.few or column.different < 3:
+    usual = column.usual
+    if not column.few or len(usual) < 3:
         return None
-    scale = scale_of(frozenset(column.plain))
+    scale = scale_of(frozenset(column.plain)) or scale_of(frozenset(map(plain, usual)))
     if scale is None:
         return None
     return Look("order", scale=scale, words=scaled_words(scale, [column]))

@@ -14,7 +14,17 @@ from gorvel.core.recognising.columns import Column, Look, look_at, scaled_words
 from gorvel.core.recognising.vocabulary import vocabulary
 from gorvel.core.table.table import Table
 
-__all__ = ["Becomes", "Proposal", "applied", "made_names", "proposed", "with_reversed"]
+__all__ = [
+    "Becomes",
+    "Proposal",
+    "applied",
+    "made_names",
+    "proposed",
+    "with_correction",
+    "with_missing",
+    "with_name",
+    "with_reversed",
+]
 
 Becomes = Literal[
     "order", "several", "checklist", "number", "bands", "date", "yes-no", "words", "missing",
@@ -29,9 +39,10 @@ class Proposal:
     becomes : of what kind; columns : of the file, in their order; answers : as they came, the most
     frequent first, with `counts`; words : in their order, for those that have one, or are to have;
     separator, options : of several answers in a cell; format : of dates, None for ISO; missing :
-    cells by column that say that there is no answer; scale : what the words tell, such as
-    "agreement"; sure : it is made unless it is refused; reversed : columns that are turned round;
-    kind : "middle" or "order" of bands, "days", "year", "month", "weekday" of dates.
+    cells by column that say that there is no answer; correct : what cells by column are read as;
+    scale : what the words tell, such as "agreement"; sure : it is made unless it is refused;
+    reversed : columns that are turned round; kind : "middle" or "order" of bands, "days", "year",
+    "month", "weekday" of dates; names : of what is made, by column, where they were chosen.
     """
 
     becomes: Becomes
@@ -44,9 +55,11 @@ class Proposal:
     format: str | None = None
     missing: dict[str, tuple[str, ...]] = field(default_factory=dict)
     scale: str = ""
+    correct: dict[str, dict[str, str]] = field(default_factory=dict)
     sure: bool = True
     reversed: tuple[str, ...] = ()
     kind: str = ""
+    names: dict[str, str] = field(default_factory=dict)
 
     @property
     def makes_something(self) -> bool:
@@ -63,15 +76,19 @@ class Proposal:
         names = [*taken]
         out = []
         for column in self.columns if self.makes_something else ():
-            if self.becomes in ("several", "checklist"):
-                name = column
-            else:
-                name = _free(self._name(column), names)
+            name = self.names.get(column) or self.usual_name(column)
+            if self.becomes not in ("several", "checklist"):
+                name = _free(name, names)
             names.append(name)
-            out.append(MakePlan.model_validate({"name": name} | self._way(column)))
+            right = self.correct.get(column)
+            way = self._way(column) | ({"correct": dict(right)} if right else {})
+            out.append(MakePlan.model_validate({"name": name} | way))
         return out
 
-    def _name(self, column: str) -> str:
+    def usual_name(self, column: str) -> str:
+        """What is made of a column is called so unless another name is chosen."""
+        if self.becomes in ("several", "checklist"):
+            return column
         ends = {
             "order": f"1–{len(self.words)}", "words": f"1–{len(self.words)}", "number": "number",
             "bands": "rank" if self.kind == "order" else "middle", "yes-no": "yes",
@@ -152,7 +169,8 @@ def _on_one_scale(looks: list[Looked]) -> list[Looked]:
     about: dict[tuple[str, str], set[str]] = {}
     for column, look in looks:
         if look.scale is not None:
-            about.setdefault((look.scale.about, look.scale.language), set()).update(column.plain)
+            words = {word for word in column.plain if look.scale.place(word) is not None}
+            about.setdefault((look.scale.about, look.scale.language), set()).update(words)
     wide = {
         key: next((scale for scale in vocabulary().scales if (scale.about, scale.language) == key
                    and scale.places(words) is not None), None)
@@ -298,6 +316,27 @@ def made_names(make: MakePlan) -> list[str]:
         return [make.name]
     ends = (option.removesuffix("*").rstrip(" :") or option for option in make.options or ())
     return [f"{make.name}: {end}" for end in ends]
+
+
+def with_missing(proposal: Proposal, column: str, cell: str, missing: bool) -> Proposal:
+    """The proposal with a cell of one of its columns read as missing, or not."""
+    kept = [one for one in proposal.missing.get(column, ()) if one != cell]
+    cells = tuple([*kept, cell] if missing else kept)
+    others = {name: said for name, said in proposal.missing.items() if name != column}
+    return replace(proposal, missing=others | ({column: cells} if cells else {}))
+
+
+def with_correction(proposal: Proposal, column: str, cell: str, right: str) -> Proposal:
+    """The proposal with a cell of one of its columns read as another."""
+    mine = proposal.correct.get(column, {}) | {cell: right}
+    return replace(proposal, correct=proposal.correct | {column: mine})
+
+
+def with_name(proposal: Proposal, column: str, name: str) -> Proposal:
+    """The proposal with another name for what is made of a column; "" for the usual one."""
+    kept = {key: said for key, said in proposal.names.items() if key != column}
+    chosen = name.strip()
+    return replace(proposal, names=kept | ({column: chosen} if chosen else {}))
 
 
 def with_reversed(proposal: Proposal, column: str, turned: bool) -> Proposal:

@@ -72,6 +72,9 @@ def style_sheet(theme: Theme) -> str:
     QFrame[panel="true"] {{
         background: {t.panel}; border: 1px solid {t.line}; border-radius: 6px; }}
     QLabel[soft="true"] {{ color: {t.soft}; }}
+    QFrame[row="true"] {{ border-radius: 5px; }}
+    QFrame[row="true"][open="true"] {{ background: {t.tint}; }}
+    QCheckBox[alarm="true"] {{ color: {t.cut}; }}
     QFrame[inHand="true"] {{ border: 2px solid {t.focus}; }}
     QFrame[inHand="false"]:focus {{ border: 1px solid {t.focus}; }}
     QFrame[inHand="true"]:focus {{ background: {t.tint}; }}

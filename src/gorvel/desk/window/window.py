@@ -57,6 +57,7 @@ from gorvel.desk.work.moving import Moving
 from gorvel.desk.work.profiling import Profiling
 from gorvel.desk.work.replicating import Replicating
 from gorvel.desk.work.sweeping import Sweeping
+from gorvel.desk.work.turning import Turning
 from gorvel.paint.charts.small_tree import as_png, small_tree
 from gorvel.paint.theme import DARK, LIGHT, SPACE, current
 
@@ -76,6 +77,7 @@ class Window(QMainWindow):
         self.settings = settings
         self.focus = Focus(self)
         self.acts = Actions(self.focus, settings, self)
+        self.turning = Turning(self.focus, self.acts.jobs, self)
         self.counting = Counting(self.focus, self.acts.jobs, self)
         self.profiling = Profiling(self.focus, self.acts.jobs, self)
         self.comparing = Comparing(self.focus, self.acts.jobs, self)
@@ -111,7 +113,7 @@ class Window(QMainWindow):
         self.alarm_words = self.alarm.words
         self.notice = Notice()
         self.welcome = WelcomePage(self.acts, self.dialogs.open, self._demo)
-        self.cases = CasesPage(self.acts, self.shown)
+        self.cases = CasesPage(self.acts, self.turning, self.shown)
         self.plan = PlanPage(self.acts)
         self.tree = TreePage(self.acts, self.shown)
         self.count = CountPage(self.acts, self.counting, self.moving, self.shown)
@@ -376,6 +378,11 @@ class Window(QMainWindow):
     def build_menu(self) -> QMenu:
         """Everything that can be done from any page."""
         return made_menu(self.commands(), self)
+
+    def turn_answers(self) -> None:
+        """Turn answers into numbers, on the Cases page."""
+        self.go_to(0)
+        self.cases.show_turning(True)
 
     def commands(self) -> tuple[Command, ...]:
         """Everything that can be done from any page, as it stands now."""

@@ -115,6 +115,8 @@ class JobKind(StrEnum):
     GROW = "grow", Lane.AT_HAND
     SHOW = "show", Lane.AT_HAND
     DESCRIBE = "describe", Lane.SIGHTS
+    RECOGNISE = "recognise", Lane.SIGHTS
+    TURN = "turn answers", Lane.SIGHTS
     SCREEN = "screen", Lane.SIGHTS
     GAPS = "gaps", Lane.SIGHTS
     OUTLIERS = "outliers", Lane.SIGHTS

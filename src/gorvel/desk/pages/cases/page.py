@@ -3,24 +3,32 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtWidgets import QCheckBox, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.desk.controls.texts import text
 from gorvel.desk.pages.cases.answers import AnswersPanel
 from gorvel.desk.pages.cases.source_line import SourceLine
+from gorvel.desk.pages.cases.turning import TurningPanel
+from gorvel.desk.pages.cases.turning_offer import TurningOffer
 from gorvel.desk.pages.cases.variables import VariablesPanel
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.turning import Turning
 from gorvel.paint.theme import SPACE, font
 
 __all__ = ["CasesPage"]
 
 
 class CasesPage(QWidget):
-    """Variables on the left, the cases on the right; a matrix has the page for itself."""
+    """Variables on the left, the cases on the right; a matrix has the page for itself. In their
 
-    def __init__(self, actions: Actions, layout: Layout, parent: QWidget | None = None) -> None:
+    place, answers are turned into numbers when that is asked for.
+    """
+
+    def __init__(
+        self, actions: Actions, turning: Turning, layout: Layout, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self.focus = actions.focus
         self.source = SourceLine(actions)
@@ -33,7 +41,11 @@ class CasesPage(QWidget):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(2 * SPACE, 0, 2 * SPACE, 2 * SPACE)
         outer.setSpacing(SPACE)
-        for widget in (self.source, self.matrix_note, self.similarity):
+        self.turn = TurningPanel(turning)
+        self.turn.closed.connect(lambda: self.show_turning(False))
+        self.offer = TurningOffer(turning)
+        self.offer.wanted.connect(lambda: self.show_turning(True))
+        for widget in (self.source, self.matrix_note, self.similarity, self.offer):
             outer.addWidget(widget)
         split = QSplitter(Qt.Orientation.Horizontal)
         split.addWidget(self.variables)
@@ -41,11 +53,31 @@ class CasesPage(QWidget):
         split.setSizes([740, 510])
         split.setHandleWidth(2 * SPACE)
         split.setChildrenCollapsible(False)
-        outer.addWidget(split, 1)
+        self.stack = QStackedWidget()
+        self.stack.addWidget(split)
+        self.stack.addWidget(self.turn)
+        outer.addWidget(self.stack, 1)
         self.focus.shelf.study_changed.connect(self._new_study)
         self._new_study()
 
+    def show_turning(self, on: bool) -> None:
+        """Turn answers into numbers, or go back to the table."""
+        on = on and self.turn.turning.table is not None
+        self.stack.setCurrentIndex(int(on))
+        self.offer.show_offer(not on)
+        if on:
+            self.turn.take_focus()
+        else:
+            self.variables.view.setFocus()
+
+    @property
+    def turns(self) -> bool:
+        """Are answers turned into numbers here now?"""
+        return self.stack.currentIndex() == 1
+
     def _new_study(self) -> None:
+        self.stack.setCurrentIndex(0)
+        self.offer.show_offer(True)
         source = self.focus.shelf.study.source if self.focus.shelf.study else None
         matrix = isinstance(source, ProximityTable)
         self.variables.setVisible(not matrix)

@@ -1,0 +1,122 @@
+"""The variables that the plan makes of others: changed, renamed, removed; and two ways to more."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+
+from gorvel.core.plan.changing_made import with_entry, without_entry
+from gorvel.core.plan.making import MakePlan
+from gorvel.core.table.table import Table
+from gorvel.core.words.proposals import made_words
+from gorvel.desk.controls.formula_editor import FormulaEditor
+from gorvel.desk.controls.items_editor import ItemsEditor
+from gorvel.desk.controls.texts import button, clear, heading, text
+from gorvel.desk.work.turning import Turning
+from gorvel.paint.theme import SPACE, font
+
+__all__ = ["MadeList"]
+
+
+class MadeList(QWidget):
+    """A line for each entry, in the order in which they are made."""
+
+    def __init__(self, turning: Turning, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.turning, self.focus = turning, turning.focus
+        self.names: dict[str, QLineEdit] = {}
+        self.links: dict[tuple[str, str], QWidget] = {}
+        self.why = text(size=0.93)
+        self.why.setProperty("alarm", True)
+        self.formula = button("by a formula …", self.by_formula, "link")
+        self.items = button("mean or sum of items …", self.of_items, "link")
+        self._lines = QVBoxLayout()
+        self._lines.setSpacing(2)
+        more = QHBoxLayout()
+        for link in (self.items, self.formula):
+            more.addWidget(link)
+        more.addStretch(1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, SPACE, 0, 0)
+        layout.setSpacing(2)
+        layout.addWidget(heading("Made from others", 1.0))
+        layout.addLayout(self._lines)
+        layout.addWidget(self.why)
+        layout.addLayout(more)
+        self.focus.shelf.columns_changed.connect(self.follow)
+        self.follow()
+
+    def follow(self) -> None:
+        """Other variables are made."""
+        clear(self._lines)
+        self.names, self.links = {}, {}
+        self.why.hide()
+        for make in self.turning.made:
+            self._lines.addWidget(self._line(make))
+
+    def _line(self, make: MakePlan) -> QWidget:
+        line = QWidget()
+        row = QHBoxLayout(line)
+        row.setContentsMargins(SPACE, 0, 0, 0)
+        row.setSpacing(SPACE)
+        name = QLineEdit(make.name)
+        name.setFont(font(0.93, 600))
+        name.setCursorPosition(0)  # the beginning of a long name is seen
+        name.setAccessibleName(f"Name of {make.name}")
+        name.editingFinished.connect(partial(self._renamed, make, name))
+        name.setReadOnly(make.separator is not None)
+        self.names[make.name] = name
+        row.addWidget(name, 2)
+        row.addWidget(text(made_words(make), 0.93, soft=True), 3)
+        if make.way in ("formula", "mean", "sum"):
+            self._link(row, make, "change …", partial(self._change, make))
+        self._link(row, make, "remove", partial(self._remove, make))
+        return line
+
+    def _link(self, row: QHBoxLayout, make: MakePlan, words: str, act: partial[None]) -> None:
+        link = button(words, act, "link")
+        link.setAccessibleName(f"{words.removesuffix(' …')} {make.name}")
+        self.links[make.name, words] = link
+        row.addWidget(link)
+
+    @property
+    def table(self) -> Table | None:
+        """With all that is made."""
+        study = self.focus.shelf.study
+        return study.source if study is not None and isinstance(study.source, Table) else None
+
+    def by_formula(self, make: MakePlan | None = None) -> None:
+        """Ask for a formula."""
+        if self.table is not None:
+            FormulaEditor(self.focus, self.table, make, self.window()).open()
+
+    def of_items(self, make: MakePlan | None = None) -> None:
+        """Ask for items."""
+        if self.table is not None:
+            ItemsEditor(self.focus, self.table, make, self.window()).open()
+
+    def _change(self, make: MakePlan) -> None:
+        if make.formula is not None:
+            self.by_formula(make)
+        else:
+            self.of_items(make)
+
+    def _renamed(self, make: MakePlan, field: QLineEdit) -> None:
+        name = field.text().strip()
+        if name in (make.name, "") or make not in self.turning.made:
+            field.setText(make.name)
+            return
+        if self.table is not None and name in self.table.names:
+            field.setText(make.name)
+            self._say(f"A column is called “{name}” already.")
+            return
+        new = make.model_copy(update={"name": name})
+        self._say(self.focus.shelf.attempt(lambda plan: with_entry(plan, make, new)))
+
+    def _remove(self, make: MakePlan) -> None:
+        self._say(self.focus.shelf.attempt(lambda plan: without_entry(plan, make)))
+
+    def _say(self, why: str) -> None:
+        self.why.setText(why)
+        self.why.setVisible(bool(why))

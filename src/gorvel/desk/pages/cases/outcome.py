@@ -1,0 +1,116 @@
+"""What would come out: the first cases with the variables that would be made."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
+from PySide6.QtWidgets import QHBoxLayout, QTableView, QWidget
+
+from gorvel.core.base.numbers import counted
+from gorvel.desk.controls.texts import card, heading, text
+from gorvel.desk.views.tables import dress
+from gorvel.desk.work.turning import Outcome, Turning
+
+__all__ = ["OutcomeCard"]
+
+Index = QModelIndex | QPersistentModelIndex
+_ROWS = 200
+_LEAST, _MOST = 54, 150  # pixels of a column
+_NOTE = "Nothing in the file is changed. Each step stands in the plan and can be taken back."
+
+
+class OutcomeModel(QAbstractTableModel):
+    """Rows are the first cases, columns what is made."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.outcome: Outcome | None = None
+
+    def show_outcome(self, outcome: Outcome | None) -> None:
+        """Show another one, or none."""
+        self.beginResetModel()
+        self.outcome = outcome
+        self.endResetModel()
+
+    def rowCount(self, parent: Index | None = None) -> int:
+        return 0 if self.outcome is None else min(self.outcome.table.n, _ROWS)
+
+    def columnCount(self, parent: Index | None = None) -> int:
+        return 0 if self.outcome is None else len(self.outcome.names)
+
+    def headerData(self, section: int, way: Qt.Orientation, role: int = 0) -> Any:
+        across = way == Qt.Orientation.Horizontal
+        if self.outcome is None or (across and section >= len(self.outcome.names)):
+            return None
+        if role == Qt.ItemDataRole.ToolTipRole and across:
+            return self.outcome.names[section]
+        if role == Qt.ItemDataRole.TextAlignmentRole and across:
+            return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        if role != Qt.ItemDataRole.DisplayRole:
+            return None
+        return self.outcome.names[section] if across else str(section + 1)
+
+    def data(self, index: Index, role: int = 0) -> Any:
+        if self.outcome is None or not index.isValid():
+            return None
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        if role != Qt.ItemDataRole.DisplayRole:
+            return None
+        name = self.outcome.names[index.column()]
+        cell = self.outcome.table.frame[name][index.row()]
+        binary = self.outcome.table.made is not None and (
+            self.outcome.table.made.levels.get(name) == "binary"
+        )
+        if cell is None:
+            return "·"
+        return {"1": "yes", "0": "no"}.get(cell, cell) if binary else cell
+
+
+class OutcomeCard(QWidget):
+    """A table that follows each choice."""
+
+    def __init__(self, turning: Turning, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.turning = turning
+        self.table = OutcomeModel(self)
+        self.view = QTableView()
+        self.view.setModel(self.table)
+        dress(self.view, "What comes out")
+        self.view.horizontalHeader().setTextElideMode(Qt.TextElideMode.ElideRight)
+        self.says = text(size=0.93, soft=True)
+        inside = card(self)
+        head = QHBoxLayout()
+        head.addWidget(heading("What comes out", 1.0))
+        head.addWidget(text("the first cases", soft=True, wrap=False))
+        head.addStretch(1)
+        inside.addLayout(head)
+        inside.addWidget(self.says)
+        inside.addWidget(self.view, 1)
+        inside.addWidget(text(_NOTE, 0.86, soft=True))
+        turning.outcome_changed.connect(self.follow)
+        turning.focus.shelf.columns_changed.connect(self.follow)
+        self.follow()
+
+    def follow(self) -> None:
+        """Another choice, or what comes out of it is known."""
+        outcome = self.turning.outcome
+        if outcome is None and self.turning.trying.job is not None:
+            return  # what was there stays until the other is known
+        so_far = outcome is None and not self.turning.trying.problem
+        if so_far:
+            outcome = self.turning.so_far
+        self.table.show_outcome(outcome)
+        words = self.turning.trying.problem
+        if outcome is not None:
+            were = " made so far" if so_far else ""
+            words = f"{counted(len(outcome.names), 'variable')}{were}, {outcome.table.n:,} cases."
+        elif not words:
+            words = "Nothing is chosen yet: tick what is to be made."
+        self.says.setText(words)
+        metrics = self.view.horizontalHeader().fontMetrics()
+        for column in range(self.table.columnCount()):
+            name = str(self.table.headerData(column, Qt.Orientation.Horizontal))
+            wide = metrics.horizontalAdvance(name) + 22
+            self.view.setColumnWidth(column, min(max(wide, _LEAST), _MOST))

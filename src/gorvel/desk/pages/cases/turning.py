@@ -1,0 +1,224 @@
+"""Answers in words become variables: what is proposed, what is chosen, what cannot be turned."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import QEvent, QObject, Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QSplitter, QVBoxLayout, QWidget
+
+from gorvel.core.base.numbers import counted
+from gorvel.core.inspect.items import Items
+from gorvel.core.recognising.proposals import Proposal, with_correction, with_missing
+from gorvel.core.words.proposals import whole_words
+from gorvel.desk.controls.inquiry_bar import InquiryBar
+from gorvel.desk.controls.texts import button, card, clear, heading, scrolled, text
+from gorvel.desk.pages.cases.made_list import MadeList
+from gorvel.desk.pages.cases.outcome import OutcomeCard
+from gorvel.desk.pages.cases.proposal_row import WIDTHS, ProposalRow
+from gorvel.desk.pages.cases.unturned import UnturnedList
+from gorvel.desk.work.turning import Turning, UnturnedCell
+from gorvel.paint.theme import SPACE
+
+__all__ = ["TurningPanel"]
+
+_TITLES = ("column", "answers as they came", "becomes", "so far")
+
+
+class TurningPanel(QWidget):
+    """Proposals on the left, what comes out on the right.
+
+    Signals: closed(), the table is wanted again.
+    """
+
+    closed = Signal()
+
+    def __init__(self, turning: Turning, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.turning = turning
+        self.rows: list[ProposalRow] = []
+        self.opened = -1
+        self.tally = text(soft=True)
+        self.bar = InquiryBar(turning.looking, turning.ask, "Looking at the columns …")
+        self.list = QWidget()
+        self._list = QVBoxLayout(self.list)
+        self._list.setContentsMargins(0, 0, SPACE, 0)
+        self._list.setSpacing(2)
+        self.unturned = UnturnedList()
+        self.unturned.missing.connect(self._as_missing)
+        self.unturned.corrected.connect(self._corrected)
+        self.why = text(size=0.93)
+        self.why.setProperty("alarm", True)
+        self.made = MadeList(turning)
+        self.back = button("Back to the table", self.closed.emit, tip="Esc")
+        self.go = button("Make the variables", self._make, "main", "Return")
+        left = QWidget()
+        self._lay_out(left)
+        self.outcome = OutcomeCard(turning)
+        split = QSplitter(Qt.Orientation.Horizontal)
+        split.addWidget(left)
+        split.addWidget(self.outcome)
+        split.setSizes([820, 430])
+        split.setHandleWidth(2 * SPACE)
+        split.setChildrenCollapsible(False)
+        outer = QHBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(split)
+        turning.changed.connect(self.follow)
+        turning.outcome_changed.connect(self._outcome_known)
+        self.follow()
+        self._outcome_known()
+
+    def _lay_out(self, left: QWidget) -> None:
+        inside = card(left)
+        head = QHBoxLayout()
+        head.addWidget(heading("Turn answers into numbers", 1.07))
+        head.addWidget(self.tally, 1)
+        inside.addLayout(head)
+        inside.addWidget(self.bar)
+        inside.addWidget(self._titles())
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(SPACE)
+        column.addWidget(self.list)
+        column.addWidget(self.unturned)
+        column.addWidget(self.made)
+        column.addStretch(1)
+        inside.addWidget(scrolled(whole), 1)
+        foot = QHBoxLayout()
+        foot.addWidget(self.why, 1)
+        foot.addWidget(self.back)
+        foot.addWidget(self.go)
+        inside.addLayout(foot)
+
+    def _titles(self) -> QWidget:
+        """What stands in the columns of the list."""
+        line = QWidget()
+        row = QHBoxLayout(line)
+        row.setContentsMargins(SPACE + 28, 0, 2 * SPACE, 0)
+        row.setSpacing(SPACE)
+        for words, share in zip(_TITLES, WIDTHS, strict=True):
+            row.addWidget(text(words, 0.86, soft=True, wrap=False), share)
+        return line
+
+    def take_focus(self) -> None:
+        """The keys go to the proposal that is open."""
+        if 0 <= self.opened < len(self.rows):
+            self.rows[self.opened].box.setFocus()
+        else:
+            self.go.setFocus()
+
+    # proposals
+
+    def follow(self) -> None:
+        """Other proposals, or another choice among them."""
+        proposals, taken = self.turning.proposals, self.turning.taken
+        same = [row.proposal.columns for row in self.rows] == [p.columns for p in proposals]
+        if not same:
+            self._fill(proposals)
+        for row, proposal, on in zip(self.rows, proposals, taken, strict=True):
+            row.show_state(proposal, on, self._items(proposal))
+        table, looking = self.turning.table, self.turning.looking.job is not None
+        said = whole_words(proposals, 0 if table is None else len(table.names))
+        self.tally.setText("" if looking else said)
+        self._name_button()
+
+    def _fill(self, proposals: list[Proposal]) -> None:
+        clear(self._list)
+        self.rows, self.opened = [], -1
+        for place, proposal in enumerate(proposals):
+            row = ProposalRow(proposal, self.turning.taken[place])
+            row.taken.connect(partial(self.turning.take, place))
+            row.changed.connect(partial(self.turning.change, place))
+            row.opened.connect(partial(self.open, place))
+            row.box.installEventFilter(self)
+            self.rows.append(row)
+            self._list.addWidget(row)
+        first = next((k for k, p in enumerate(proposals) if p.makes_something and p.sure), -1)
+        self.open(first)
+
+    def open(self, place: int) -> None:
+        """Show what can be chosen of one proposal, and of that alone."""
+        if place == self.opened:
+            return
+        self.opened = place
+        for k, row in enumerate(self.rows):
+            row.open(k == place)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """The proposal that the keys are at is open; Up and Down go to the next."""
+        boxes = [row.box for row in self.rows]
+        if watched not in boxes:
+            return super().eventFilter(watched, event)
+        place = boxes.index(watched)
+        if event.type() == QEvent.Type.FocusIn:
+            self.open(place)
+        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
+            step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))
+            if step is not None and 0 <= place + step < len(boxes):
+                boxes[place + step].setFocus()
+                return True
+        return super().eventFilter(watched, event)
+
+    def _items(self, proposal: Proposal) -> Items | None:
+        outcome = self.turning.outcome
+        return None if outcome is None else outcome.items.get(proposal.columns[0])
+
+    def _name_button(self) -> None:
+        outcome, chosen = self.turning.outcome, self.turning.chosen
+        words = "Make the variables"
+        if outcome is not None:
+            words = f"Make {counted(len(outcome.names), 'variable')}"
+            if not outcome.names:
+                words = "Read them like this"
+        self.go.setText(words)
+        self.go.setVisible(bool(chosen) or not self.turning.made)
+        self.go.setEnabled(outcome is not None and not outcome.unturned)
+
+    # what cannot be turned
+
+    def _outcome_known(self) -> None:
+        for row, proposal, on in zip(
+            self.rows, self.turning.proposals, self.turning.taken, strict=False
+        ):
+            row.show_state(proposal, on, self._items(proposal))
+        self._name_button()
+        outcome = self.turning.outcome
+        if outcome is None and self.turning.trying.job is not None:
+            return
+        cells = outcome.unturned if outcome is not None else ()
+        words = {c: p.words for p in self.turning.proposals for c in p.columns}
+        self.unturned.show_cells(cells, words)
+        open_cells = sum(len(cell.rows) for cell in cells)
+        self.why.setText(
+            f"{counted(open_cells, 'cell')} cannot be turned: say at the end what they mean."
+            if cells else self.turning.trying.problem
+        )  # fmt: skip
+
+    def _as_missing(self, cell: UnturnedCell) -> None:
+        self._mend(cell, lambda p: with_missing(p, cell.column, cell.cell, True))
+
+    def _corrected(self, cell: UnturnedCell, right: str) -> None:
+        self._mend(cell, lambda p: with_correction(p, cell.column, cell.cell, right))
+
+    def _mend(self, cell: UnturnedCell, mended: Callable[[Proposal], Proposal]) -> None:
+        for place, proposal in enumerate(self.turning.proposals):
+            if cell.column in proposal.columns and proposal.makes_something:
+                self.turning.change(place, mended(proposal))
+                return
+
+    def _make(self) -> None:
+        if self.turning.make():
+            self.closed.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.closed.emit()
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.go.isEnabled():
+            if not isinstance(self.focusWidget(), QLineEdit):  # there it ends what was typed
+                self._make()
+        else:
+            super().keyPressEvent(event)

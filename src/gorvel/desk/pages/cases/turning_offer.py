@@ -1,0 +1,48 @@
+"""A line that offers to turn answers into numbers, where there are some."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QWidget
+
+from gorvel.core.words.proposals import whole_words
+from gorvel.desk.controls.texts import button, text
+from gorvel.desk.work.turning import Turning
+from gorvel.paint.theme import SPACE
+
+__all__ = ["TurningOffer"]
+
+
+class TurningOffer(QWidget):
+    """Hidden where nothing waits to be turned. Signals: wanted()."""
+
+    wanted = Signal()
+
+    def __init__(self, turning: Turning, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.turning, self._offered = turning, True
+        self.says = text(wrap=False)
+        self.go = button(
+            "Turn answers into numbers …", self.wanted.emit, "main", "See what is proposed (Ctrl+E)"
+        )
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(2 * SPACE)
+        row.addWidget(self.says)
+        row.addWidget(self.go)
+        row.addStretch(1)
+        turning.changed.connect(self._follow)
+        turning.focus.shelf.study_changed.connect(self._follow)
+        self._follow()
+
+    def show_offer(self, on: bool) -> None:
+        """Offer it, or not, while it is done."""
+        self._offered = on
+        self._follow()
+
+    def _follow(self) -> None:
+        table = self.turning.table
+        waits = any(p.makes_something and p.sure for p in self.turning.proposals)
+        self.setVisible(self._offered and table is not None and waits)
+        if table is not None:
+            self.says.setText(f"{whole_words(self.turning.proposals, len(table.names))}.")
