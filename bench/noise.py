@@ -13,11 +13,12 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "src"))
 
-from gorvel.core.grow.grown import analyse, read_source
+from gorvel.core.grow.grown import analyse
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.drivers import drivers, only_noise
 from gorvel.core.profile.moments import numbers_of
 from gorvel.core.profile.told import told_answers
+from gorvel.core.sources.reading import read_source
 from gorvel.core.tree.cuts import cut_at_count
 
 _CASES, _GROUPS, _REAL, _NOISE = 200, 3, 5, 2

@@ -23,12 +23,13 @@ from PySide6.QtWidgets import QApplication
 
 from gorvel.core.export.profile import Portraits, profile_columns, test_columns
 from gorvel.core.grow.growing import pairs_of
-from gorvel.core.grow.grown import Grown, analyse, read_source
+from gorvel.core.grow.grown import Grown, analyse
 from gorvel.core.plan.file import load_plan
 from gorvel.core.profile.components import components_of
 from gorvel.core.profile.map import case_map
 from gorvel.core.profile.short_form import short_form
 from gorvel.core.profile.told import told_answers
+from gorvel.core.sources.reading import read_source
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.warm import warm
 from gorvel.desk.window.pictures import grown_window, wait_for

@@ -20,9 +20,9 @@ from gorvel.core.codebook.codebook import (
     read_codebook,
     save_codebook,
 )
-from gorvel.core.grow.grown import read_source
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.plan import Plan
+from gorvel.core.sources.reading import read_source
 from gorvel.core.table.table import Table
 from gorvel.main import DEMO
 

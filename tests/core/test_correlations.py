@@ -11,10 +11,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.grow.grown import read_source
 from gorvel.core.inspect.associations import correlation_map
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.plan import Plan
+from gorvel.core.sources.reading import read_source
 from gorvel.core.table.table import Table
 from gorvel.main import DEMO
 from reference import proximities as slow

@@ -19,9 +19,10 @@ from gorvel.core.export.files import results_directory, write_csv
 from gorvel.core.export.membership import membership_frame, save_membership
 from gorvel.core.export.newick import newick
 from gorvel.core.export.results import height_name, safe_name, write_results
-from gorvel.core.grow.grown import Grown, analyse, read_source
+from gorvel.core.grow.grown import Grown, analyse
 from gorvel.core.linkage.agglomerate import grow
 from gorvel.core.plan.plan import Plan
+from gorvel.core.sources.reading import read_source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import cut_at_count
 

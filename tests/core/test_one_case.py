@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.grow.grown import analyse, read_source
+from gorvel.core.grow.grown import analyse
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.components import components_of
 from gorvel.core.profile.differences import holm
@@ -18,6 +18,7 @@ from gorvel.core.profile.drivers import Driver, drivers, only_noise
 from gorvel.core.profile.one_case import likeness, membership_shares, one_case
 from gorvel.core.profile.spread import MOST_STACKED, spread_of
 from gorvel.core.profile.told import Told
+from gorvel.core.sources.reading import read_source
 from gorvel.core.tree.cuts import cut_at_count
 from reference.counts import adjusted_rand, silhouettes
 from studies import clusters, distances, study

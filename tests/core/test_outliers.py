@@ -12,7 +12,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core.cases.prepare import prepare
-from gorvel.core.grow.grown import read_source
 from gorvel.core.inspect.outliers import (
     find_outliers,
     neighbour_distances,
@@ -21,6 +20,7 @@ from gorvel.core.inspect.outliers import (
 )
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.plan import Plan
+from gorvel.core.sources.reading import read_source
 from gorvel.core.table.table import Table
 from gorvel.main import DEMO
 from reference import proximities as slow

@@ -7,10 +7,10 @@ import polars as pl
 import pytest
 
 from gorvel.core.cases.prepare import prepare
-from gorvel.core.grow.grown import read_source
 from gorvel.core.inspect.screening import Flag, apply_remedy, grouped, screen
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.plan import Plan
+from gorvel.core.sources.reading import read_source
 from gorvel.core.table.table import Table
 from gorvel.main import DEMO
 

@@ -12,11 +12,12 @@ import pytest
 from gorvel.core.base.errors import Cancelled, InputError
 from gorvel.core.base.progress import Phase
 from gorvel.core.compare.sweep import Swept, combinations_of, sweep
-from gorvel.core.grow.grown import analyse, read_source
+from gorvel.core.grow.grown import analyse
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.run import run_plan
+from gorvel.core.sources.reading import read_source
 from reference import comparisons as slow
 
 HEAD = 'gorvel = 1\n[source]\nfile = "t.csv"\n[variables]\nuse = ["a", "b", "c"]\n'

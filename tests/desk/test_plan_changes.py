@@ -13,10 +13,10 @@ from pytestqt.qtbot import QtBot
 
 from gorvel.core.base.errors import GorvelError
 from gorvel.core.cases.prepare import prepare
-from gorvel.core.grow.grown import read_source
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.fit import misfits
 from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.sources.reading import read_source
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.study import study_of
 from gorvel.desk.controls.choosing import choices_for

@@ -16,11 +16,11 @@ from pytestqt.qtbot import QtBot
 from driving import click, show_tab
 from gorvel.core.base.progress import Phase
 from gorvel.core.grow.assigning import assign
-from gorvel.core.grow.grown import read_source
 from gorvel.core.plan.file import load_plan
 from gorvel.core.profile.components import components_of
 from gorvel.core.profile.drivers import Driver
 from gorvel.core.profile.map import case_map
+from gorvel.core.sources.reading import read_source
 from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.window.window import Window

@@ -12,10 +12,11 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
-from gorvel.core.grow.grown import analyse, read_source
+from gorvel.core.grow.grown import analyse
 from gorvel.core.making.making import completed
 from gorvel.core.plan.file import load_plan, save_plan
 from gorvel.core.plan.plan import Plan
+from gorvel.core.sources.reading import read_source
 from gorvel.core.table.table import Table
 from gorvel.desk.controls.formula_editor import FormulaEditor
 from gorvel.desk.controls.items_editor import ItemsEditor

@@ -30,7 +30,7 @@ from gorvel.core.export.profile import assigned_columns, portraits
 from gorvel.core.export.results import safe_name, write_results
 from gorvel.core.grow.allocation import place_set_aside
 from gorvel.core.grow.assigning import assign
-from gorvel.core.grow.grown import Grown, analyse, read_source, timed, wanted_counts
+from gorvel.core.grow.grown import Grown, analyse, timed, wanted_counts
 from gorvel.core.kernels.loading import at_hand
 from gorvel.core.making.making import check_turned, completed
 from gorvel.core.plan.file import load_plan
@@ -38,6 +38,7 @@ from gorvel.core.plan.fit import check_fit
 from gorvel.core.plan.others import other_plans
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
+from gorvel.core.sources.reading import read_source
 from gorvel.core.study.file import SUFFIX, StudyFile, save_study
 from gorvel.core.study.kept import Drawn, KeptTree, grown_again, same_check
 from gorvel.core.study.opening import holds_study, is_study, load_study
@@ -171,7 +172,8 @@ def _read(
     """What was read, and how many seconds that took."""
     other_plans(plan)  # what is wrong with them is said before anything is worked out
     begin = time.perf_counter()
-    source = read_source(plan, data or plan_file.parent / plan.source.file, progress)
+    path = data or plan_file.parent / plan.source.file
+    source = read_source(plan, path, progress, plan_file.parent)
     check_turned(completed(source, plan))
     return source, time.perf_counter() - begin
 

@@ -83,7 +83,7 @@ class _Preparation:
         self.table, self.plan, self.fill = table, plan, fill
         self.rows = np.arange(table.n) if rows is None else np.array(sorted(rows), dtype=np.int64)
         self.read = len(self.rows)
-        self.cautions: list[Caution] = []
+        self.cautions: list[Caution] = [*table.cautions]
         self.dropped: list[Dropped] = []
 
     def result(self) -> Prepared:

@@ -11,9 +11,10 @@ from xml.etree import ElementTree
 from xml.parsers import expat
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.table.fixed import Position
 from gorvel.core.table.table import Level
 
-__all__ = ["DdiVariable", "ddi_text", "read_ddi"]
+__all__ = ["DdiVariable", "ddi_positions", "ddi_text", "read_ddi"]
 
 _NAMESPACE = "ddi:codebook:2_5"
 _LEVELS: dict[str, Level] = {
@@ -42,6 +43,50 @@ def read_ddi(data: bytes) -> list[DdiVariable]:
     if not found:
         raise InputError("no variables", 'a code book with "var" elements')
     return found
+
+
+def ddi_positions(data: bytes) -> list[Position]:
+    """Where the variables of a code book stand in a fixed-width file.
+
+    `location` tells StartPos and EndPos, or StartPos and width; or width alone, where a variable
+    stands behind the one before.
+
+    Raises
+    ------
+    InputError : as `read_ddi`; a variable without a place, or one that ends before it starts.
+    """
+    out: list[Position] = []
+    for place, var in enumerate(_all(_parsed(data), "var"), 1):
+        name = var.get("name", "").strip() or f"var {place}"
+        where = f'variable "{name}"'
+        location = var.find("location")
+        told = {} if location is None else {
+            key: _count(location.get(key), f"{where} {key}")
+            for key in ("StartPos", "EndPos", "width")
+        }  # fmt: skip
+        start = told.get("StartPos") or (out[-1].end + 1 if out else 1)
+        wide = told.get("width") or _count(var.get("width"), f"{where} width")
+        end = told.get("EndPos") or (start + wide - 1 if wide else None)
+        if end is None:
+            raise InputError("no place", "a location with StartPos and EndPos, or width",
+                             place=where)  # fmt: skip
+        if end < start:
+            raise InputError(f"StartPos {start} after EndPos {end}", "the first before the last",
+                             place=where)  # fmt: skip
+        if any(one.name == name for one in out):
+            raise InputError("a name that stands twice", "a name of its own", place=where)
+        out.append(Position(name, start, end))
+    if not out:
+        raise InputError("no variables", 'a code book with "var" elements')
+    return out
+
+
+def _count(text: str | None, place: str) -> int | None:
+    if text is None or not text.strip():
+        return None
+    if not text.strip().isdecimal() or int(text) < 1:
+        raise InputError(f'"{text}"', "a whole number from 1", place=place)
+    return int(text)
 
 
 def _parsed(data: bytes) -> ElementTree.Element:

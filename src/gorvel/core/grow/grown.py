@@ -7,7 +7,6 @@ from collections.abc import Collection, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from functools import cached_property
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,10 +25,8 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.scene.arrangement import by_mean
-from gorvel.core.table.matrix import read_matrix
-from gorvel.core.table.reading import read_table
 from gorvel.core.table.source import Source
-from gorvel.core.table.table import Reading, Table
+from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut, cut_branches
 from gorvel.core.tree.schedule import (
     Schedule,
@@ -45,7 +42,6 @@ __all__ = [
     "analyse",
     "grow_prepared",
     "grown_from",
-    "read_source",
     "relabelled",
     "timed",
     "wanted_counts",
@@ -124,22 +120,6 @@ def relabelled(grown: Grown, source: Source, plan: Plan) -> Grown:
         return grown  # the labels of a matrix stand in its file
     prepared = grown.prepared.labelled(case_labels(source, plan))
     return replace(grown, prepared=prepared, pairs=replace(grown.pairs, names=prepared.labels))
-
-
-def read_source(plan: Plan, path: Path, progress: Progress = silent) -> Source:
-    """Read the file a plan names.
-
-    progress : told the phase "reading"; may raise to stop.
-
-    Raises
-    ------
-    InputError : the file cannot be read, or is not what the plan says.
-    """
-    told = plan.source
-    asked = Reading(told.delimiter, told.decimal, told.encoding, told.header, told.skip)
-    if plan.source.kind == "proximities":
-        return read_matrix(path, asked, plan.source.similarity, plan.source.sheet)
-    return read_table(path, asked, plan.source.sheet, progress)
 
 
 def analyse(

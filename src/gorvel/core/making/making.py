@@ -148,6 +148,7 @@ class _Maker:
         self.now = Table(
             self.table.name, self.now.frame.with_columns(made.series), self.table.reading,
             Made(dict(self.levels), self.spared, tuple(self.unturned), self.table),
+            self.table.cautions,
         )  # fmt: skip
 
     def _made(self, make: MakePlan) -> _Entry:

@@ -12,6 +12,8 @@ from gorvel.core.plan.making import make_misfits
 from gorvel.core.plan.misfit import Misfit
 from gorvel.core.plan.parts import WholePlan
 from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.table.databases import DATABASES
+from gorvel.core.table.fixed import FIXED
 from gorvel.core.table.levels import LEVELS
 from gorvel.core.table.reading import READ_MANY_WAYS, WORKBOOKS
 
@@ -57,9 +59,8 @@ def check_fit(plan: WholePlan, file: str = "plan", unfinished: bool = False) -> 
 
 
 def _skip(plan: WholePlan) -> Iterator[Misfit]:
-    if plan.source.skip and not plan.source.file.lower().removesuffix(".gz").endswith(
-        READ_MANY_WAYS
-    ):
+    lines = (*READ_MANY_WAYS, *FIXED)
+    if plan.source.skip and not plan.source.file.lower().removesuffix(".gz").endswith(lines):
         yield Misfit("[source] skip", f"{plan.source.skip}", "0: only texts and sheets have lines")
 
 
@@ -72,8 +73,31 @@ def _names(plan: WholePlan) -> Iterator[Misfit]:
 
 
 def _source(plan: WholePlan) -> Iterator[Misfit]:
-    if plan.source.sheet is not None and not plan.source.file.lower().endswith(WORKBOOKS):
-        yield Misfit("[source] sheet", "a sheet", "none: only workbooks have sheets")
+    told, file = plan.source, plan.source.file.lower()
+    for key in ("sheet", "sheets"):
+        if getattr(told, key) and not file.endswith(WORKBOOKS):
+            yield Misfit(f"[source] {key}", "a sheet", "none: only workbooks have sheets")
+    if told.sheets and (told.sheet is not None or told.also):
+        other = "also" if told.also else "sheet"
+        yield Misfit("[source] sheets", f"sheets beside {other}", "one of the two")
+    if file.endswith(DATABASES):
+        if (told.table is None) == (told.query is None):
+            found = "neither table nor query" if told.table is None else "table and query"
+            yield Misfit("[source] table", found, "one of the two for a database")
+    else:
+        for key in ("table", "query"):
+            if getattr(told, key) is not None:
+                found = f"a {key} of a file that is no database"
+                yield Misfit(f"[source] {key}", found, f"a file such as {', '.join(DATABASES)}")
+    fixed = file.endswith(FIXED)
+    if fixed != (told.codebook is not None):
+        found = "a fixed-width file without one" if fixed else "a file that is not fixed-width"
+        expected = "a code book that tells where its columns stand" if fixed else "it left out"
+        yield Misfit("[source] codebook", found, expected)
+    if told.kind == "proximities":
+        for key in ("sheets", "also", "join", "table", "query", "codebook"):
+            if getattr(told, key):
+                yield Misfit(f"[source] {key}", "a proximity matrix", "it left out")
 
 
 def _made(plan: WholePlan) -> Iterator[Misfit]:

@@ -66,9 +66,10 @@ def growth_key(plan: WholePlan, group: str | None = None) -> GrowthKey:
     Labels of cases, questions' wordings, words of codes, profile roles, known groups, cuts, the
     count, and levels or codes of columns that nothing looks at are not in it.
     """
-    source = plan.source.model_dump(exclude={"file", "missing_codes"})
+    source = plan.source.model_dump(exclude={"file", "missing_codes", "join"})
+    joins = tuple((join.file, join.by) for join in plan.source.join)
     return GrowthKey(
-        tuple(source.items()),
+        (*source.items(), ("join", joins)),
         _made(plan, group is not None),
         _rows(plan, group),
         tuple(_variable(plan, name) for name in plan.variables.use),

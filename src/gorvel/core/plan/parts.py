@@ -54,6 +54,7 @@ __all__ = [
     "CasesPlan",
     "CountPlan",
     "CutPlan",
+    "JoinPlan",
     "ProximityPlan",
     "ScalePlan",
     "SourcePlan",
@@ -65,10 +66,24 @@ __all__ = [
 DEFAULT_COUNTS = (2, 3, 4, 5)
 
 
+class JoinPlan(Part):
+    """Columns of another file, put beside by a key column of both."""
+
+    file: str
+    by: Annotated[str, Field(min_length=1)]
+
+
 class SourcePlan(Part):
     file: str
     kind: Literal["table", "proximities", "counts"] = "table"
     sheet: str | None = None
+    # sheets, or other files of one form, whose rows stand below each other
+    sheets: Literal["all"] | Names = ()
+    also: Names = ()
+    join: Annotated[tuple[JoinPlan, ...], BeforeValidator(as_tuple)] = ()
+    table: str | None = None  # of a database, or else
+    query: str | None = None
+    codebook: str | None = None  # tells where the columns of a fixed-width file stand
     delimiter: Annotated[str, one_of(("auto", *DELIMITERS))] = "auto"
     decimal: Annotated[str, one_of(("auto", ".", ","))] = "auto"
     encoding: str = "auto"

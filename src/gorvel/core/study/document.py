@@ -60,6 +60,7 @@ class SourceDocument(_Document):
     encoding: str
     header: bool
     skip: int = 0
+    cautions: tuple[tuple[str, str], ...] = ()  # of how it was read: code and text
     similarity: bool = False
 
 

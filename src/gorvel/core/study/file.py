@@ -142,6 +142,8 @@ def _source(source: Source, data_file: str) -> SourceDocument:
         data_file=data_file, delimiter=reading.delimiter,
         decimal=reading.decimal, encoding=reading.encoding, header=reading.header,
         skip=reading.skip,
+        cautions=tuple((caution.code, caution.text) for caution in source.cautions)
+        if isinstance(source, Table) else (),
         similarity=isinstance(source, ProximityTable) and source.similarity,
     )  # fmt: skip
 

@@ -17,10 +17,10 @@ import polars as pl
 import pydantic
 from pydantic import BaseModel
 
-from gorvel.core.base.errors import InputError
-from gorvel.core.grow.grown import read_source
+from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.plan.plan import Plan
+from gorvel.core.sources.reading import read_source
 from gorvel.core.study.document import (
     FoundDocument,
     GrownDocument,
@@ -268,7 +268,9 @@ class _Reader:
             return self._elsewhere(self.path.absolute().parent / document.data_in, told, plan)
         try:
             if told.kind == "table":
-                return Table(told.name, self._frame("data/table.parquet"), reading)
+                frame = self._frame("data/table.parquet")
+                cautions = tuple(Caution(code, text) for code, text in told.cautions)
+                return Table(told.name, frame, reading, cautions=cautions)
             return self._matrix(told, reading)
         except _Lost as error:
             data_file = self.path.absolute().parent / told.data_file

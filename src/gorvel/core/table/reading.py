@@ -18,7 +18,8 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.table.detect import as_utf8, find_decimal, head
 from gorvel.core.table.header import lines_above, rows_above
-from gorvel.core.table.sheets import parquet_frame, sheet_frame, sheet_names
+from gorvel.core.table.lines import json_lines_frame
+from gorvel.core.table.sheets import sheet_frame, sheet_names, typed_frame
 from gorvel.core.table.table import Reading, Table
 from gorvel.core.table.text import TextFile, open_text, text_frame, text_header, text_rows
 
@@ -26,6 +27,7 @@ __all__ = [
     "READABLE",
     "READ_MANY_WAYS",
     "WORKBOOKS",
+    "file_bytes",
     "first_rows",
     "header_below",
     "preview_table",
@@ -33,11 +35,13 @@ __all__ = [
     "read_rows",
     "read_table",
     "sheets_of",
+    "table_of",
 ]
 
 TEXTS = (".csv", ".tsv", ".txt")
 WORKBOOKS = (".xlsx", ".ods")
-READABLE = (*TEXTS, *WORKBOOKS, ".parquet")
+_WHOLE = (".parquet", ".arrow", ".feather", ".jsonl", ".ndjson")  # read in one way
+READABLE = (*TEXTS, *WORKBOOKS, *_WHOLE)
 READ_MANY_WAYS = (*TEXTS, *WORKBOOKS)  # of which something can be chosen
 _PREVIEWED = 1 << 18  # bytes from which a preview is made
 _PREVIEWED_ROWS = 200
@@ -61,7 +65,8 @@ def read_table(
 
     Parameters
     ----------
-    path : text (.csv, .tsv, .txt, each also .gz), workbook (.xlsx, .ods) or .parquet.
+    path : text (.csv, .tsv, .txt, each also .gz), workbook (.xlsx, .ods), .parquet, Arrow (.arrow,
+        .feather) or JSON Lines (.jsonl, .ndjson).
     asked : delimiter, decimal mark and encoding of a text; "auto" in any has it found. Without a
         header the columns are called column_1, column_2 and so on.
     sheet : of a workbook; the first by default.
@@ -75,12 +80,39 @@ def read_table(
         frame, reading = _frame(path, asked or _AUTO, sheet, progress)
     except InputError as error:
         raise error.in_file(path.name) from None
-    if frame.height == 0:
-        raise InputError("a header row and no cases", "at least one case", file=path.name)
     progress(Phase.READING, _PARSED)
-    frame = _stripped(frame)
+    table = table_of(path.name, frame, reading)
     progress(Phase.READING, 1.0)
-    return Table(path.name, frame, _with_decimal(reading, frame))
+    return table
+
+
+def table_of(name: str, frame: pl.DataFrame, reading: Reading) -> Table:
+    """A table of columns of text, which are stripped, and in which "" is no answer.
+
+    Raises
+    ------
+    InputError : no rows.
+    """
+    if frame.height == 0:
+        raise InputError("a header row and no cases", "at least one case", file=name)
+    frame = _stripped(frame)
+    return Table(name, frame, _with_decimal(reading, frame))
+
+
+def file_bytes(path: Path, asked: Reading) -> tuple[bytes, Reading]:
+    """A text as UTF-8 with plain line ends, and how it was read.
+
+    Raises
+    ------
+    InputError : no such file, or not text in the encoding asked for.
+    """
+    try:
+        data, encoding = as_utf8(path.read_bytes(), asked.encoding)
+    except FileNotFoundError:
+        raise InputError("no such file", f"a text at {path}") from None
+    except OSError as error:
+        raise InputError(error.strerror or "unreadable", "a readable file") from error
+    return data, replace(asked, delimiter="", encoding=encoding)
 
 
 def _with_decimal(reading: Reading, frame: pl.DataFrame) -> Reading:
@@ -213,7 +245,7 @@ def first_rows(path: Path) -> tuple[list[list[str]], bool]:
     """
     kind = "".join(path.suffixes[-1:]).lower()
     try:
-        if kind == ".parquet":
+        if kind in _WHOLE:
             return [], False
         if kind in WORKBOOKS:
             cells = sheet_frame(_bytes(path)[0], None, _FIRST).iter_rows()
@@ -238,8 +270,8 @@ def _rows(path: Path, asked: Reading, sheet: str | None) -> tuple[Iterator[list[
     """Rows of stripped cells without the blank ones, and how they are read."""
     data, kind = _bytes(path)
     found: Iterator[list[str]]
-    if kind == ".parquet":
-        raise InputError("a Parquet file", "a matrix as text or workbook")
+    if kind in _WHOLE:
+        raise InputError(f"a {kind} file", "a matrix as text or workbook")
     if kind in WORKBOOKS:
         cells = sheet_frame(data, sheet).slice(asked.skip).iter_rows()
         found, reading = ([cell or "" for cell in row] for row in cells), Reading("", ".", "")
@@ -292,8 +324,8 @@ def _frame(
     """Columns of text by name, not yet stripped, and how they were read."""
     data, kind = _bytes(path, progress)
     typed = Reading("", ".", "", asked.header, asked.skip)
-    if kind == ".parquet":
-        frame = parquet_frame(data)
+    if kind in _WHOLE:
+        frame = _whole_frame(data, kind, asked.encoding)
         names = _names(frame.columns)
         return frame.rename(dict(zip(frame.columns, names, strict=True))), replace(
             typed, header=True, skip=0
@@ -311,6 +343,13 @@ def _frame(
     if not header:
         raise InputError("an empty file", "a header row and cases")
     return text_frame(file, _column_names(header, asked.header)), file.reading
+
+
+def _whole_frame(data: bytes, kind: str, encoding: str) -> pl.DataFrame:
+    """Columns of a file that knows their names."""
+    if kind in (".jsonl", ".ndjson"):
+        return json_lines_frame(as_utf8(data, encoding)[0].decode())
+    return typed_frame(data, "Parquet" if kind == ".parquet" else "Arrow")
 
 
 def _column_names(first_row: Sequence[str], header: bool) -> list[str]:

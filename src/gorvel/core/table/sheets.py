@@ -1,19 +1,23 @@
-"""Workbooks (XLSX, ODS) and Parquet files: from bytes to columns of cells."""
+"""Workbooks (XLSX, ODS), Parquet and Arrow files: from bytes to columns of cells."""
 
 from __future__ import annotations
 
 import io
 import zipfile
+from typing import Literal
 
 import polars as pl
 
 from gorvel.core.base.errors import InputError
 
-__all__ = ["parquet_frame", "sheet_frame", "sheet_names"]
+__all__ = ["sheet_frame", "sheet_names", "typed_frame"]
 
 _MOST_UNPACKED = 4 << 30  # bytes
 _MOST_SQUEEZED = 250  # times, for workbooks that unpack to more than _WORTH_A_LOOK
 _WORTH_A_LOOK = 64 << 20
+
+
+_A = {"Parquet": "a Parquet", "Arrow": "an Arrow"}
 
 
 def _check_archive(data: bytes) -> None:
@@ -78,20 +82,24 @@ def sheet_frame(data: bytes, sheet: str | None, rows: int | None = None) -> pl.D
     return frame
 
 
-def parquet_frame(data: bytes) -> pl.DataFrame:
+def typed_frame(data: bytes, kind: Literal["Parquet", "Arrow"]) -> pl.DataFrame:
     """All columns as text, by name. NaN is an empty cell.
 
     Raises
     ------
-    InputError : not a Parquet file, or a column that holds more than one value a cell.
+    InputError : not such a file, or a column that holds more than one value a cell.
     """
     try:
-        frame = pl.read_parquet(io.BytesIO(data))
+        read = pl.read_parquet if kind == "Parquet" else pl.read_ipc
+        frame = read(io.BytesIO(data))
     except (pl.exceptions.PolarsError, OSError) as error:
-        raise InputError("not a Parquet file that can be read", "a Parquet file") from error
-    for name, kind in frame.schema.items():
-        if kind.is_nested() or kind == pl.Binary:
+        found = f"not {_A[kind]} file that can be read"
+        raise InputError(found, f"{_A[kind]} file") from error
+    for name, type_ in frame.schema.items():
+        if type_.is_nested() or type_ == pl.Binary:
             place = f'column "{name}"'
-            raise InputError(f"cells of type {kind}", "numbers, text, dates or yes/no", place=place)
+            raise InputError(
+                f"cells of type {type_}", "numbers, text, dates or yes/no", place=place
+            )
     floats = pl.selectors.float()
     return frame.with_columns(floats.fill_nan(None)).cast(pl.String)

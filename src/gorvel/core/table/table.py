@@ -13,7 +13,7 @@ import numpy as np
 import polars as pl
 from numpy.typing import NDArray
 
-from gorvel.core.base.errors import InputError
+from gorvel.core.base.errors import Caution, InputError
 
 __all__ = ["Cells", "Level", "Made", "Numbers", "Reading", "Table", "Unturned", "parse_number"]
 
@@ -123,6 +123,7 @@ class Table:
     frame: pl.DataFrame
     reading: Reading = field(default_factory=Reading)
     made: Made | None = None
+    cautions: tuple[Caution, ...] = ()  # what has to be known of how it was read
     _numbers: dict[tuple[str, tuple[str, ...]], Numbers] = field(
         default_factory=dict, init=False, repr=False, compare=False
     )

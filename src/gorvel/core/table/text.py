@@ -15,7 +15,7 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.table.detect import DELIMITERS, as_utf8, find_delimiter, head, trimmed
 from gorvel.core.table.table import Reading
 
-__all__ = ["TextFile", "open_text", "text_frame", "text_header", "text_rows"]
+__all__ = ["TextFile", "lines_below", "open_text", "text_frame", "text_header", "text_rows"]
 
 
 @dataclass(frozen=True)
@@ -37,7 +37,7 @@ def open_text(data: bytes, asked: Reading, tabs_first: bool = False) -> TextFile
     InputError : not text, or not in the encoding asked for.
     """
     data, encoding = as_utf8(data, asked.encoding)
-    data = _below(data, asked.skip).rstrip(b"\n")
+    data = lines_below(data, asked.skip).rstrip(b"\n")
     if asked.delimiter != "auto":
         delimiter = DELIMITERS[asked.delimiter]
     elif tabs_first and b"\t" in data.partition(b"\n")[0]:
@@ -50,8 +50,8 @@ def open_text(data: bytes, asked: Reading, tabs_first: bool = False) -> TextFile
     return TextFile(data, delimiter, replace(asked, delimiter=name, encoding=encoding))
 
 
-def _below(data: bytes, lines: int) -> bytes:
-    """What stands below so many lines."""
+def lines_below(data: bytes, lines: int) -> bytes:
+    """What stands below so many lines of a text."""
     at = 0
     for _ in range(lines):
         at = data.find(b"\n", at) + 1

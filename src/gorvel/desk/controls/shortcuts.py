@@ -14,6 +14,7 @@ KEYS = {
         "Ctrl+O": "open a study, a plan or a table",
         "Ctrl+Shift+O": "see how a file is read, and open it",
         "Alt+1, 2, 3, 4, 5, 6": "Cases, Plan, Tree, Count, Profiles, Compare",
+        "Ctrl+E": "turn answers into numbers",
         "Ctrl+G": "grow the tree",
         "Ctrl+K, Ctrl+L": "keep this tree, show the shelf",
         "Ctrl+S, Ctrl+Shift+S": "save the study, under another name",

@@ -16,7 +16,7 @@ from gorvel.core.base.progress import Phase, Progress, progress_words
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.codebook.codebook import apply_codebook, read_codebook
-from gorvel.core.grow.grown import Grown, grow_prepared, read_source
+from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.grow.ways import SMALL
 from gorvel.core.kernels.loading import compile_apart, loaded
 from gorvel.core.plan.file import load_plan
@@ -24,6 +24,7 @@ from gorvel.core.plan.parts import CutPlan, SourcePlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.recognising.first_plan import propose_plan
 from gorvel.core.scene.arrangement import Arrangement, laid_out
+from gorvel.core.sources.reading import read_source
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.groups import GrownGroups, grow_groups
 from gorvel.core.study.opening import is_study, rescue_study

@@ -15,7 +15,7 @@ from gorvel.core.base.progress import Progress
 from gorvel.core.cases.design import Design, sample_of
 from gorvel.core.count.groups import known_groups
 from gorvel.core.grow.assigning import Assigned, Given, assign
-from gorvel.core.grow.grown import Grown, read_source
+from gorvel.core.grow.grown import Grown
 from gorvel.core.kernels.loading import at_hand
 from gorvel.core.making.making import check_turned, completed
 from gorvel.core.plan.beside import DesignPlan
@@ -30,6 +30,7 @@ from gorvel.core.profile.short_form import ShortForm, short_form
 from gorvel.core.profile.spread import Spread, spread_of
 from gorvel.core.profile.told import Told, told_answers
 from gorvel.core.profile.waves import Waves, waves_of
+from gorvel.core.sources.reading import read_source
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut, cut_at_count

@@ -1,0 +1,99 @@
+"""Reading what a plan names: one file or several, one sheet or several, a table or a matrix."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.progress import Progress, silent
+from gorvel.core.codebook.ddi import ddi_positions
+from gorvel.core.plan.parts import SourcePlan
+from gorvel.core.plan.plan import Plan
+from gorvel.core.sources.stacking import joined, stacked
+from gorvel.core.table.databases import DATABASES, database_frame
+from gorvel.core.table.fixed import FIXED, fixed_frame
+from gorvel.core.table.matrix import read_matrix
+from gorvel.core.table.reading import file_bytes, read_table, sheets_of, table_of
+from gorvel.core.table.source import Source
+from gorvel.core.table.table import Reading, Table
+from gorvel.core.table.text import lines_below
+
+__all__ = ["read_source", "reading_of"]
+
+
+def reading_of(told: SourcePlan) -> Reading:
+    """How a plan wants its file read."""
+    return Reading(told.delimiter, told.decimal, told.encoding, told.header, told.skip)
+
+
+def read_source(
+    plan: Plan, path: Path, progress: Progress = silent, beside: Path | None = None
+) -> Source:
+    """Read the file a plan names, with all that is stacked below it or joined to it.
+
+    path : of the first file; beside : the directory in which the others are, that of the first
+    by default; progress : told the phase "reading"; may raise to stop.
+
+    Raises
+    ------
+    InputError : a file cannot be read, is not what the plan says, or they do not go together.
+    """
+    told = plan.source
+    if told.kind == "proximities":
+        return read_matrix(path, reading_of(told), told.similarity, told.sheet)
+    folder = path.parent if beside is None else beside
+    try:
+        table = _whole(told, path, folder, progress)
+        for join in told.join:
+            other = _one(told, folder / join.file, folder, None, progress, plain=True)
+            table = joined(table, other, join.by, join.file)
+    except InputError as error:
+        raise error.in_file(path.name) from None
+    return table
+
+
+def _whole(told: SourcePlan, path: Path, folder: Path, progress: Progress) -> Table:
+    """The table with its sheets or files below each other."""
+    if told.sheets:
+        names = sheets_of(path) if told.sheets == "all" else told.sheets
+        sheets = [(name, _one(told, path, folder, name, progress)) for name in names]
+        return stacked(sheets, "sheet")
+    table = _one(told, path, folder, told.sheet, progress)
+    if not told.also:
+        return table
+    files = [(name, _one(told, folder / name, folder, told.sheet, progress)) for name in told.also]
+    return stacked([(told.file, table), *files], "file")
+
+
+def _one(
+    told: SourcePlan, path: Path, folder: Path, sheet: str | None, progress: Progress,
+    plain: bool = False,
+) -> Table:  # fmt: skip
+    """One file. plain : nothing of the plan's reading applies to it."""
+    kind = path.suffix.lower()
+    asked = Reading("auto", "auto", "auto") if plain else reading_of(told)
+    try:
+        if kind in DATABASES:
+            frame = database_frame(path, told.table, told.query, progress)
+            return table_of(path.name, frame, Reading("", ".", ""))
+        if kind in FIXED:
+            return _fixed(told, path, folder, asked)
+    except InputError as error:
+        raise error.in_file(path.name) from None
+    return read_table(path, asked, sheet, progress)
+
+
+def _fixed(told: SourcePlan, path: Path, folder: Path, asked: Reading) -> Table:
+    if told.codebook is None:
+        raise InputError("no code book", "one that tells where columns stand",
+                         place="[source] codebook")  # fmt: skip
+    book = folder / told.codebook
+    try:
+        positions = ddi_positions(book.read_bytes())
+    except OSError as error:
+        reason = error.strerror or "unreadable"
+        raise InputError(reason, "a code book in DDI-Codebook", file=told.codebook) from error
+    except InputError as error:
+        raise error.in_file(told.codebook) from None
+    data, reading = file_bytes(path, asked)
+    return table_of(path.name, fixed_frame(lines_below(data, asked.skip), positions), reading)
