@@ -236,7 +236,8 @@ def test_a_database_is_read_and_never_written(tmp_path: Path) -> None:
 
 
 VALUE = st.one_of(
-    st.none(), st.booleans(), st.integers(-(10**20), 10**20), st.text(st.characters(categories=("L", "N", "P", "Zs")), max_size=5),
+    st.none(), st.booleans(), st.integers(-(10**20), 10**20),
+    st.text(st.characters(categories=("L", "N", "P", "Zs")), max_size=5),
     st.floats(allow_nan=False, allow_infinity=False),
 )  # fmt: skip
 

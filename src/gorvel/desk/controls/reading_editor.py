@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -26,9 +27,14 @@ from PySide6.QtWidgets import (
 
 from gorvel.core.base.progress import Progress
 from gorvel.core.plan.parts import SourcePlan
+from gorvel.core.plan.plan import Plan
+from gorvel.core.sources.reading import read_source, reading_of
+from gorvel.core.table.databases import DATABASES, tables_of
 from gorvel.core.table.detect import DELIMITERS
+from gorvel.core.table.fixed import FIXED
 from gorvel.core.table.reading import WORKBOOKS, preview_table, raw_lines, sheets_of
-from gorvel.core.table.table import Reading, Table
+from gorvel.core.table.table import Table
+from gorvel.desk.controls.other_files import OtherFiles
 from gorvel.desk.controls.texts import button, heading, split_codes, text
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import JobKind
@@ -45,6 +51,8 @@ _KINDS = {
     "counts": "a cross table of counts",
 }  # fmt: skip
 _HEADERS = {True: "names the columns", False: "is a case like the others"}
+_TYPED = (".parquet", ".arrow", ".feather", ".jsonl", ".ndjson", *FIXED)
+_ALL_SHEETS, _MARKERS = "\0all", ("file", "sheet")
 _MOST_ABOVE = 1_000  # lines above a header
 _LOOKED_AT = 400  # rows from which codes are counted
 _ROWS, _COLUMNS = 40, 60  # shown in the preview
@@ -78,6 +86,9 @@ class ReadingEditor(QDialog):
         self.above.setValue(source.skip)
         self.above.valueChanged.connect(self._skipped)
         self.above.setAccessibleName(self._above_words)
+        self.others = OtherFiles(path.parent / source.file, source)
+        self.others.changed.connect(self._others_chosen)
+        self.query = QLineEdit(source.query or "")
         self.preview = self._preview()
         self.said = text(why, weight=600)
         self.said.setProperty("alarm", True)
@@ -90,6 +101,7 @@ class ReadingEditor(QDialog):
         layout.setSpacing(SPACE)
         layout.addWidget(heading(f"How {source.file} is read", 1.07))
         layout.addWidget(self._form())
+        layout.addWidget(self.others)
         layout.addWidget(self.said)
         layout.addWidget(self.preview, 1)
         layout.addWidget(self.effect)
@@ -136,19 +148,23 @@ class ReadingEditor(QDialog):
             both.addLayout(form, 1)
         source = self.source
         self._choice(self._left, "kind", "The file holds", _KINDS, source.kind)
-        if self._data.suffix.lower() in WORKBOOKS:
-            first = source.sheet or ""
-            names = {first: first} if first else {"": "the first sheet"}
+        kind = self._data.suffix.lower()
+        if kind in WORKBOOKS:
+            first = _ALL_SHEETS if source.sheets == "all" else source.sheet or ""
+            names = {first: first or "the first sheet", _ALL_SHEETS: "all, below each other"}
             self._choice(self._right, "sheet", "Sheet", names, first)
-        else:
+        elif kind in DATABASES:
+            self._of_database()
+        elif kind not in _TYPED:
             for key, words, choices, now in (
                 ("delimiter", "Cells are parted by", _delimiters(), source.delimiter),
                 ("decimal", "Decimal mark", _DECIMAL_WORDS, source.decimal),
                 ("encoding", "Encoding", {e: e for e in _ENCODINGS}, source.encoding),
             ):
                 self._choice(self._right, key, words, {"auto": _FOUND} | choices, now)
-        self._choice(self._left, "header", "The first row", _HEADERS, source.header)
-        self._row(self._left, self._above_words, self.above)
+        if kind not in (*DATABASES, *_TYPED):
+            self._choice(self._left, "header", "The first row", _HEADERS, source.header)
+            self._row(self._left, self._above_words, self.above)
         self.codes = QLineEdit(", ".join(source.missing_codes))
         self.codes.setFont(font())
         self.codes.setPlaceholderText("such as 98, 99")
@@ -156,6 +172,33 @@ class ReadingEditor(QDialog):
         self.codes.textChanged.connect(self._codes_typed)
         self._row(self._left, "Read as missing", self.codes)
         return box
+
+    def _of_database(self) -> None:
+        """A table of the database, or a query in its place."""
+        source = self.source
+        now = source.table or ""
+        names = {"": "by the query"} | ({now: now} if now else {})
+        self._choice(self._right, "table", "Table", names, now)
+        self.query.setFont(font())
+        self.query.setPlaceholderText("or: select … from … where …")
+        self.query.setToolTip("One statement that reads; the file is never written (Return)")
+        self.query.setAccessibleName("Query")
+        self.query.editingFinished.connect(self._query_typed)
+        self._row(self._right, "Query", self.query)
+
+    def _query_typed(self) -> None:
+        words = self.query.text().strip() or None
+        if words != self._now.query:
+            self.changes["query"] = words
+            if words is not None:
+                self.changes["table"] = None
+                self.fields["table"].setCurrentIndex(self.fields["table"].findData(""))
+            self._look()
+
+    def _others_chosen(self) -> None:
+        self.changes["also"] = tuple(self.others.also)
+        self.changes["join"] = tuple(self.others.join)
+        self._look()
 
     def _row(self, form: QFormLayout, words: str, field: QWidget) -> None:
         label = QLabel(words)
@@ -190,6 +233,12 @@ class ReadingEditor(QDialog):
     def _chosen(self, key: str, index: int) -> None:
         value = self.fields[key].itemData(index)
         self.changes[key] = None if value == "" else value
+        if key == "sheet":
+            self.changes["sheets"] = "all" if value == _ALL_SHEETS else ()
+            self.changes["sheet"] = None if value in ("", _ALL_SHEETS) else value
+        if key == "table" and value:
+            self.changes["query"] = None
+            self.query.clear()
         self._look()
 
     def _codes_typed(self, words: str) -> None:
@@ -200,13 +249,17 @@ class ReadingEditor(QDialog):
         """Read the first rows as chosen, off the interface thread."""
         self.take.setEnabled(False)
         data, now = self._data, self._now
+        self.others.setVisible(now.kind != "proximities")
 
         def read(progress: Progress) -> tuple[list[str], Table]:
-            asked = Reading(now.delimiter, now.decimal, now.encoding, now.header, now.skip)
-            book = data.suffix.lower() in WORKBOOKS
-            return sheets_of(data) if book else [], preview_table(
-                data, asked, now.sheet, _LOOKED_AT
-            )
+            kind = data.suffix.lower()
+            names = sheets_of(data) if kind in WORKBOOKS else []
+            names = tables_of(data) if kind in DATABASES else names
+            if now.also or now.join or now.sheets or kind in (*DATABASES, *FIXED):
+                whole = read_source(Plan(source=now), data, progress)
+                assert isinstance(whole, Table)
+                return names, replace(whole, frame=whole.frame.head(_LOOKED_AT))
+            return names, preview_table(data, reading_of(now), now.sheet, _LOOKED_AT)
 
         self.acts.jobs.start(JobKind.PREVIEW, read, self._looked, self._failed)
 
@@ -215,21 +268,29 @@ class ReadingEditor(QDialog):
             return
         names, self.shown = found
         self.said.setVisible(bool(self.said.text()) and not self.changes)
-        self._fill_sheets(names)
+        self._fill_names("table" if "table" in self.fields else "sheet", names)
+        self.others.name_columns([name for name in self.shown.names if name not in _MARKERS])
         for key, words in (("delimiter", _DELIMITER_WORDS), ("decimal", _DECIMAL_WORDS)):
             self._name_found(key, words)
         self._name_found("encoding", {})
         self._show_cells()
 
-    def _fill_sheets(self, names: list[str]) -> None:
-        box = self.fields.get("sheet")
-        if box is None or (box.count() == len(names) > 0 and box.itemData(0) == names[0]):
+    def _fill_names(self, key: str, names: list[str]) -> None:
+        """The sheets of a workbook, or the tables of a database."""
+        box = self.fields.get(key)
+        last = ("", "by the query") if key == "table" else (_ALL_SHEETS, "all, below each other")
+        if (
+            box is None
+            or not names
+            or (box.findData(names[-1]) >= 0 and box.itemData(0) == names[0])
+        ):
             return
-        now = box.currentData() or names[0]
+        now = box.currentData() or (self._now.query is None and names[0]) or ""
         box.blockSignals(True)
         box.clear()
         for name in names:
             box.addItem(name, name)
+        box.addItem(last[1], last[0])
         box.setCurrentIndex(max(box.findData(now), 0))
         box.blockSignals(False)
 
@@ -272,7 +333,8 @@ class ReadingEditor(QDialog):
                 self.preview.setItem(row, column, _item(cell, known[row] is None, numeric))
         self.preview.setHorizontalHeaderLabels(heads)
         self.preview.resizeColumnsToContents()
-        self.effect.setText(_effect(table, codes))
+        told = " ".join(caution.text for caution in table.cautions)
+        self.effect.setText(f"{_effect(table, codes)} {told}".strip())
         self.take.setEnabled(bool(self.changes) or bool(self.said.text()) or not self._is_open)
 
     @property

@@ -2,25 +2,29 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
+from gorvel.core.base.errors import InputError
 from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.study.file import SUFFIX
 from gorvel.desk.controls.reading_editor import ReadingEditor
 from gorvel.desk.controls.texts import counted
 from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.opening import first_source
 
 __all__ = ["Dialogs"]
 
 _OPENABLE = (
     "Studies, plans and tables"
-    " (*.gorvel *.toml *.csv *.tsv *.txt *.gz *.xlsx *.ods *.parquet);;All files (*)"
+    " (*.gorvel *.toml *.csv *.tsv *.txt *.gz *.xlsx *.ods *.parquet *.arrow *.feather"
+    " *.jsonl *.ndjson *.sqlite *.sqlite3 *.db *.dat *.asc);;All files (*)"
 )
 _STUDIES = f"Study (*{SUFFIX})"
-_READ_MANY_WAYS = "Tables (*.csv *.tsv *.txt *.gz *.xlsx *.ods)"
+_READ_MANY_WAYS = "Tables (*.csv *.tsv *.txt *.gz *.xlsx *.ods *.sqlite *.sqlite3 *.db)"
 _CODEBOOKS = "Code books: Table Schema, DDI-Codebook (*.json *.xml)"
 _SAVABLE = "CSV table (*.csv);;Excel workbook (*.xlsx)"
 
@@ -52,8 +56,23 @@ class Dialogs(QObject):
     def preview(self) -> None:
         """Ask for a file and show how it would be read, before it is opened."""
         path = self._asked_for("See how a file is read", _READ_MANY_WAYS)
-        if path is not None:
-            ReadingEditor(self.acts, path, SourcePlan(file=path.name), self.window).open()
+        if path is None:
+            return
+        try:
+            source = first_source(path)
+        except InputError as error:
+            self.acts.said.emit(str(error), True)
+            return
+        ReadingEditor(self.acts, path, source, self.window).open()
+
+    def stack(self, paths: list[Path]) -> None:
+        """Offer to put the rows of several files below each other."""
+        if not self.may_leave():
+            return
+        first, *others = paths
+        editor = ReadingEditor(self.acts, first, first_source(first), self.window)
+        editor.others.add_below([os.path.relpath(path, first.parent) for path in others])
+        editor.open()
 
     def _asked_for(self, title: str, kinds: str) -> Path | None:
         if not self.may_leave():

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.study.study import Study
+from gorvel.core.table.reading import READABLE
 from gorvel.desk.controls.alarm import Alarm
 from gorvel.desk.controls.busy import BusyBar
 from gorvel.desk.controls.group_tabs import GroupTabs
@@ -362,7 +363,10 @@ class Window(QMainWindow):
 
     def dropEvent(self, event: QDropEvent) -> None:
         paths = [url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()]
-        if paths and self.dialogs.may_leave():
+        tables = [Path(path) for path in paths if path.lower().endswith(READABLE)]
+        if len(tables) > 1 and len(tables) == len(paths):
+            self.dialogs.stack(sorted(tables))
+        elif paths and self.dialogs.may_leave():
             self.acts.open(Path(paths[0]))
 
     # menu, looks, end

@@ -10,7 +10,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from gorvel.core.base.errors import GorvelError
+from gorvel.core.base.errors import GorvelError, InputError
 from gorvel.core.base.numbers import number as told
 from gorvel.core.base.progress import Phase, Progress, progress_words
 from gorvel.core.cases.prepare import prepare
@@ -19,6 +19,7 @@ from gorvel.core.codebook.codebook import apply_codebook, read_codebook
 from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.grow.ways import SMALL
 from gorvel.core.kernels.loading import compile_apart, loaded
+from gorvel.core.making.making import completed
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.parts import CutPlan, SourcePlan
 from gorvel.core.plan.plan import Plan
@@ -28,7 +29,6 @@ from gorvel.core.sources.reading import read_source
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.groups import GrownGroups, grow_groups
 from gorvel.core.study.opening import is_study, rescue_study
-from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.reading import READ_MANY_WAYS
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
@@ -190,14 +190,15 @@ class Actions(QObject):
         study, plan = self.focus.shelf.study, self.focus.shelf.plan
         if study is None or plan is None:
             return
-        changed = plan.with_("source", **changes)
+        try:
+            changed = plan.with_("source", **changes)
+        except InputError as error:
+            self._complain(error.said or str(error))
+            return
 
         def done(source: Source) -> None:
-            fits = isinstance(source, ProximityTable) or (
-                set(changed.variables.use) <= set(source.names)
-            )
             kept = changed
-            if not fits and isinstance(source, Table):
+            if isinstance(source, Table) and not _fits(source, changed):
                 kept = propose_plan(source, changed.source)
             self.reading.emit(None)
             self.focus.shelf.replace_source(source, kept)
@@ -401,3 +402,12 @@ def _grow(
     else:
         grown = grow_prepared(prepare(source, plan), plan, {}, progress)
     return grown, laid_out(grown.tree, grown.flipped), groups
+
+
+def _fits(table: Table, plan: Plan) -> bool:
+    """Are the columns there that a plan uses, and those of which it makes others?"""
+    try:
+        made = completed(table, plan)
+    except InputError:
+        return False
+    return isinstance(made, Table) and set(plan.variables.use) <= set(made.names)

@@ -18,12 +18,14 @@ from gorvel.core.study.file import StudyFile
 from gorvel.core.study.kept import KeptTree, grown_again
 from gorvel.core.study.opening import is_study, load_study
 from gorvel.core.study.study import Study, study_of, with_others
+from gorvel.core.table.databases import DATABASES, tables_of
+from gorvel.core.table.fixed import FIXED
 from gorvel.core.table.matrix import read_matrix
 from gorvel.core.table.reading import header_below
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Reading, Table
 
-__all__ = ["Opened", "Shown", "opened", "read_file", "shown_again"]
+__all__ = ["Opened", "Shown", "first_source", "opened", "read_file", "shown_again"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -85,6 +87,31 @@ def read_file(path: Path, source: SourcePlan | None, progress: Progress) -> Open
     return Opened(StudyFile(_begun(path, source, progress)))
 
 
+def first_source(path: Path) -> SourcePlan:
+    """How a file that nobody has described is read: below its header, the first table of a
+
+    database, a fixed-width file by the code book beside it.
+
+    Raises
+    ------
+    InputError : a database that cannot be read, or has no tables; no code book beside.
+    """
+    kind = path.suffix.lower()
+    if kind in DATABASES:
+        tables = tables_of(path)
+        if not tables:
+            raise InputError("a database without tables", "one with tables", file=path.name)
+        return SourcePlan(file=path.name, table=tables[0])
+    if kind in FIXED:
+        book = path.with_suffix(".xml")
+        if not book.exists():
+            expected = f"a code book that tells where its columns stand: {book.name} (DDI-Codebook)"
+            raise InputError("a fixed-width file", expected, file=path.name)
+        return SourcePlan(file=path.name, codebook=book.name)
+    above = header_below(path)
+    return SourcePlan(file=path.name, skip=above) if above else SourcePlan(file=path.name)
+
+
 def _begun(path: Path, source: SourcePlan | None, progress: Progress) -> Study:
     """A study that begins with a plan and its data, a matrix, or a table."""
     if path.suffix.lower() == ".toml":
@@ -95,15 +122,16 @@ def _begun(path: Path, source: SourcePlan | None, progress: Progress) -> Study:
         return with_others(study_of(read_source(plan, data, progress), data, plan, path))
     if not path.exists():
         raise InputError("no such file", "a table, a plan or a study", file=str(path))
-    matrix = looks_like_matrix(path) if source is None else source.kind == "proximities"
+    other = path.suffix.lower() in (*DATABASES, *FIXED)
+    matrix = not other and looks_like_matrix(path)
+    if source is not None:
+        matrix = source.kind == "proximities"
     if matrix:
         told = source or SourcePlan(file=path.name, kind="proximities")
         asked = Reading(told.delimiter, told.decimal, told.encoding, told.header, told.skip)
         read = read_matrix(path, asked, None, told.sheet)
         return study_of(read, path, propose_matrix_plan(read, told))
-    above = header_below(path) if source is None else 0
-    found = SourcePlan(file=path.name, skip=above) if above else SourcePlan(file=path.name)
-    first = Plan(source=source or found)
+    first = Plan(source=source or first_source(path))
     table = read_source(first, path, progress)
     assert isinstance(table, Table)
     return study_of(table, path, propose_plan(table, first.source))

@@ -1,0 +1,129 @@
+"""Files whose rows stand below those of the first, and files whose columns stand beside them."""
+
+from __future__ import annotations
+
+import os
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
+
+from gorvel.core.plan.parts import JoinPlan, SourcePlan
+from gorvel.desk.controls.texts import button, clear, text
+from gorvel.paint.theme import SPACE, font
+
+__all__ = ["OtherFiles"]
+
+_KINDS = "Tables (*.csv *.tsv *.txt *.gz *.xlsx *.ods *.parquet *.arrow *.feather *.jsonl *.ndjson)"
+
+
+class OtherFiles(QWidget):
+    """A line for each; the columns that could be a key are those of the first file.
+
+    Signals: changed(), another choice of `also` or `join`.
+    """
+
+    changed = Signal()
+
+    def __init__(self, data: Path, source: SourcePlan, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.folder = data.parent
+        self.also, self.join = list(source.also), list(source.join)
+        self.columns: list[str] = []
+        self.keys: list[QComboBox] = []
+        self._lines = QVBoxLayout()
+        self._lines.setSpacing(2)
+        self.below = button(
+            "rows of another file below …", self._add_below, "link", "Files of the same form"
+        )
+        self.beside = button(
+            "columns of another file beside …", self._add_beside, "link", "Joined by a key column"
+        )
+        row = QHBoxLayout()
+        for link in (self.below, self.beside):
+            row.addWidget(link)
+        row.addStretch(1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(2)
+        layout.addLayout(self._lines)
+        layout.addLayout(row)
+        self._show()
+
+    def name_columns(self, names: list[str]) -> None:
+        """The columns of the first file, which may be keys."""
+        if names != self.columns:
+            self.columns = names
+            self._show()
+
+    def _asked(self, title: str) -> list[str]:
+        names, _ = QFileDialog.getOpenFileNames(self.window(), title, str(self.folder), _KINDS)
+        return [os.path.relpath(name, self.folder) for name in names]
+
+    def _add_below(self) -> None:
+        self.add_below(self._asked("Rows of other files below"))
+
+    def add_below(self, names: list[str]) -> None:
+        """Put the rows of files below, each once."""
+        new = [name for name in names if name not in self.also]
+        if new:
+            self.also += new
+            self._tell()
+
+    def _add_beside(self) -> None:
+        for name in self._asked("Columns of another file beside")[:1]:
+            self.add_beside(name)
+
+    def add_beside(self, name: str) -> None:
+        """Put the columns of a file beside, by the first column until another key is chosen."""
+        by = self.columns[0] if self.columns else "id"
+        self.join.append(JoinPlan(file=name, by=by))
+        self._tell()
+
+    def _tell(self) -> None:
+        self._show()
+        self.changed.emit()
+
+    def _show(self) -> None:
+        clear(self._lines)
+        self.keys = []
+        for name in self.also:
+            self._line(f"below: the rows of {name}", partial(self._drop_below, name), None)
+        for place, join in enumerate(self.join):
+            key = QComboBox()
+            key.setFont(font(0.93))
+            key.setAccessibleName(f"Key column of {join.file}")
+            key.addItems(self.columns if join.by in self.columns else [join.by, *self.columns])
+            key.setCurrentText(join.by)
+            key.activated.connect(partial(self._keyed, place, key))
+            self.keys.append(key)
+            words = f"beside: the columns of {join.file}, by"
+            self._line(words, partial(self._drop_beside, place), key)
+
+    def _line(self, words: str, drop: partial[None], key: QComboBox | None) -> None:
+        line = QWidget()
+        row = QHBoxLayout(line)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(SPACE)
+        row.addWidget(text(words, wrap=False))
+        if key is not None:
+            row.addWidget(key)
+        row.addStretch(1)
+        link = button("remove", drop, "link")
+        link.setAccessibleName(f"remove {words}")
+        row.addWidget(link)
+        self._lines.addWidget(line)
+
+    def _drop_below(self, name: str) -> None:
+        self.also.remove(name)
+        self._tell()
+
+    def _drop_beside(self, place: int) -> None:
+        del self.join[place]
+        self._tell()
+
+    def _keyed(self, place: int, key: QComboBox, index: int) -> None:
+        del index
+        self.join[place] = JoinPlan(file=self.join[place].file, by=key.currentText())
+        self._tell()
