@@ -93,7 +93,7 @@ def test_demo_plans_write_what_follows_from_the_definitions(tmp_path: Path, name
         *("schedule.csv", "membership.csv", "proximity.csv"),
         *("tree.nwk", "order.csv", "summary.json", "clusters.json"),
         *(() if name == "services" else ("profiles.csv", "tests.csv")),
-        *(COUNTED if name == "readers" else ()),
+        *((*COUNTED, "dropped.csv") if name == "readers" else ()),
     }
     told = json.loads((out / "summary.json").read_text())
     schedule, matrix = rows(out / "schedule.csv"), rows(out / "proximity.csv")

@@ -434,3 +434,15 @@ def test_a_code_book_names_questions_and_answers(
     book.write_text("{}")
     menu["Read a code book …"].trigger()
     assert "book.json: no list of fields" in window.alarm_words.text()
+
+
+def test_who_is_left_out_for_gaps_is_told_beside_the_gaps(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "readers.toml")
+    panel = window.cases.answers
+    panel.show_tab(1)
+    qtbot.waitUntil(lambda: panel.gaps.lost.isVisible())
+    assert panel.gaps.lost.text().splitlines()[0] == (
+        "Do you borrow large print? “yes” 50% against 14%"
+    )
+    window.focus.shelf.change("missing", handling="mean")
+    qtbot.waitUntil(lambda: not panel.gaps.lost.isVisible())

@@ -28,6 +28,7 @@ from gorvel.core.export.count import Counted
 from gorvel.core.export.files import results_directory, write_csv
 from gorvel.core.export.profile import assigned_columns, portraits
 from gorvel.core.export.results import safe_name, write_results
+from gorvel.core.export.tables import dropped_columns
 from gorvel.core.grow.allocation import place_set_aside
 from gorvel.core.grow.assigning import assign
 from gorvel.core.grow.grown import Grown, analyse, timed, wanted_counts
@@ -38,6 +39,7 @@ from gorvel.core.plan.fit import check_fit
 from gorvel.core.plan.others import other_plans
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
+from gorvel.core.profile.lost import Lost, lost_cases
 from gorvel.core.sources.reading import read_source
 from gorvel.core.study.file import SUFFIX, StudyFile, save_study
 from gorvel.core.study.kept import Drawn, KeptTree, grown_again, same_check
@@ -241,6 +243,9 @@ def _write(
             placed, worked.counted, portraits(source, plan, worked.grown), progress,
             more=moving_cautions(moved, plan, worked.grown),
         )  # fmt: skip
+        lost = _lost(source, plan, worked.grown)
+        if lost:
+            write_csv(dropped_columns(lost), folder / "dropped.csv")
         write_moving(plan, worked.grown, moved, labels, numbers, folder, progress)
         if other is not None and isinstance(source, Table):
             counts = wanted_counts(plan, worked.grown.tree.n)
@@ -254,6 +259,11 @@ def _write(
                 source, plan, worked.grown, labels, numbers, grow, folder, progress
             )  # fmt: skip
     return summaries
+
+
+def _lost(source: Source, plan: Plan, grown: Grown) -> list[Lost]:
+    """Cases left out for missing answers beside those kept; none of a matrix."""
+    return lost_cases(source, plan, grown.prepared) if isinstance(source, Table) else []
 
 
 def _other(source: Source, plan: Plan, beside: Path, progress: Progress) -> Table | None:

@@ -216,7 +216,7 @@ class _Preparation:
             row = int(self.rows[i])
             names = [v.name for v, gap in zip(variables, gaps[i], strict=True) if gap]
             reason = "no answer to " + ", ".join(names)
-            self.dropped.append(Dropped(row + 1, labels[row], reason))
+            self.dropped.append(Dropped(row + 1, labels[row], reason, lacking=True))
         if out.all():
             raise InputError(
                 f"no case left of {len(raw)}: each lacks an answer",

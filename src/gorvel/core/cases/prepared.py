@@ -34,11 +34,15 @@ class Variable:
 
 @dataclass(frozen=True)
 class Dropped:
-    """A case left out. case : number in the file, from 1; reason : in words."""
+    """A case left out. case : number in the file, from 1; reason : in words; lacking : for missing
+
+    answers.
+    """
 
     case: int
     label: str
     reason: str
+    lacking: bool = False
 
 
 @dataclass(frozen=True, eq=False)

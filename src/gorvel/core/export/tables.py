@@ -10,15 +10,31 @@ import polars as pl
 
 from gorvel.core.grow.allocation import Placed
 from gorvel.core.grow.grown import Grown
+from gorvel.core.profile.lost import Lost
 from gorvel.core.tree.cuts import Cut
 
 __all__ = [
     "cluster_column",
+    "dropped_columns",
     "membership_columns",
     "order_columns",
     "placed_column",
     "schedule_columns",
 ]
+
+
+def dropped_columns(lost: Sequence[Lost]) -> dict[str, Any]:
+    """Cases left out for missing answers beside those kept: a row for each variable or level."""
+    return {
+        "variable": [one.variable for one in lost],
+        "level": [one.level for one in lost],
+        "n_kept": [one.n_kept for one in lost],
+        "n_dropped": [one.n_lost for one in lost],
+        "kept": [one.kept for one in lost],
+        "dropped": [one.lost for one in lost],
+        "difference": [one.difference for one in lost],
+        "in_sd": [one.effect for one in lost],
+    }
 
 
 def schedule_columns(grown: Grown) -> dict[str, Any]:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from gorvel.core.inspect.gaps import Gaps, allowed_handlings, outcome_words
+from gorvel.core.profile.lost import Lost
+from gorvel.core.words.lost import lost_words
 from gorvel.core.words.plan import HANDLING_WORDS
 from gorvel.desk.controls.texts import button, clear, heading, scrolled, text
 from gorvel.desk.state.focus import Focus
@@ -35,6 +38,20 @@ class GapsPanel(QWidget):
         self._question = heading("What becomes of missing answers", 1.0)
         layout.addWidget(self._question)
         layout.addLayout(self._grid)
+        self._lost_head = heading("Those left out, beside those kept", 1.0)
+        self.lost = text()
+        layout.addWidget(self._lost_head)
+        layout.addWidget(self.lost)
+        self.show_lost([], 0)
+
+    def show_lost(self, lost: Sequence[Lost], cases: int) -> None:
+        """Say how those left out for gaps differ. cases : how many they are."""
+        plan = self.focus.shelf.plan
+        words = lost_words(lost, plan.variables.labels if plan is not None else {}, cases)
+        self.lost.setText("\n".join(words))
+        self.lost.setToolTip("The largest differences, on all that both have answered.")
+        for widget in (self._lost_head, self.lost):
+            widget.setVisible(bool(words))
 
     def show_gaps(self, gaps: Gaps | None) -> None:
         """Say how many gaps there are, and what each handling would keep."""

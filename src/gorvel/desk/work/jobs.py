@@ -119,6 +119,7 @@ class JobKind(StrEnum):
     TURN = "turn answers", Lane.SIGHTS
     SCREEN = "screen", Lane.SIGHTS
     GAPS = "gaps", Lane.SIGHTS
+    LOST = "those left out", Lane.SIGHTS
     OUTLIERS = "outliers", Lane.SIGHTS
     CORRELATIONS = "correlations", Lane.SIGHTS
     CLOSE_UP = "close-up", Lane.SIGHTS

@@ -20,6 +20,7 @@ from gorvel.core.inspect.associations import Kind, correlation_map
 from gorvel.core.inspect.close_up import CloseUp, close_up
 from gorvel.core.inspect.gaps import Gaps, find_gaps
 from gorvel.core.inspect.outliers import find_outliers
+from gorvel.core.profile.lost import lost_cases
 from gorvel.core.table.levels import NUMERIC
 from gorvel.core.table.table import Table
 from gorvel.desk.controls.bounds import BoundsBar
@@ -83,6 +84,7 @@ class AnswersPanel(QFrame):
         self._kind: Kind = "moment"
         self.correlations.pair_chosen.connect(self._show_pair)
         self._looked_at: Prepared | None = None
+        self._lost_of: Prepared | None = None
         self.stack = QStackedWidget()
         for view in (self.cells, self.gaps, self.outliers, self.detail, self.correlations):
             self.stack.addWidget(view)
@@ -98,6 +100,7 @@ class AnswersPanel(QFrame):
         self.focus.shelf.study_changed.connect(self._new_study)
         self.focus.shelf.plan_changed.connect(self._plan_changed)
         self.focus.prepared_changed.connect(self._find_outliers)
+        self.focus.prepared_changed.connect(self._find_lost)
         number = layout.tabs.get("Cases", _CELLS)
         self._new_study()
         self._plan_changed()
@@ -149,6 +152,7 @@ class AnswersPanel(QFrame):
         for link in self.aside:
             link.setVisible(number in (_CELLS, _OUTLIERS) and self._table is not None)
         self._find_outliers()
+        self._find_lost()
         self._show_detail()
         self._correlate()
 
@@ -220,6 +224,21 @@ class AnswersPanel(QFrame):
             self.focus.shelf.bring_back(set(plan.cases.set_aside) if plan else set())
         else:
             self.cells.bring_back()
+
+    def _find_lost(self) -> None:
+        """How those left out for gaps differ; looked at with the gaps, and when cases change."""
+        prepared, plan, table = self.focus.prepared, self.focus.shelf.plan, self._table
+        if self.stack.currentIndex() != _GAPS or prepared is self._lost_of:
+            return
+        self._lost_of = prepared
+        cases = sum(one.lacking for one in prepared.dropped) if prepared is not None else 0
+        if prepared is None or plan is None or table is None or not cases:
+            self.gaps.show_lost([], 0)
+            return
+        self.acts.jobs.start(
+            JobKind.LOST, lambda progress: lost_cases(table, plan, prepared),
+            lambda found: self.gaps.show_lost(found, cases), lambda why: None,
+        )  # fmt: skip
 
     def _find_outliers(self) -> None:
         """Looked for only while they are looked at, and when the cases have changed."""
