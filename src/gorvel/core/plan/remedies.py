@@ -20,22 +20,47 @@ class Remedy:
     plan: Plan
 
 
+_GOWER: tuple[str, dict[str, dict[str, object]]] = (
+    "measure by Gower, join by average linkage",
+    {
+        "missing": {"handling": None},
+        "scale": {"method": "none"},
+        "proximity": {"measure": "gower"},
+        "tree": {"linkage": "average"},
+    },
+)
 # by the code of a caution: the words, the parts of the plan that change
 _CHANGES: dict[str, tuple[tuple[str, dict[str, dict[str, object]]], ...]] = {
     "dropped": (
         ("fill gaps with the median", {"missing": {"handling": "median"}}),
+        _GOWER,
+    ),
+    "fit-presence": (
         (
-            "measure by Gower, join by average linkage",
+            "measure by simple matching, join by average linkage",
             {
-                "missing": {"handling": None},
                 "scale": {"method": "none"},
-                "proximity": {"measure": "gower"},
+                "proximity": {"measure": "simple-matching"},
+                "tree": {"linkage": "average"},
+            },
+        ),
+        (
+            "by Jaccard, which leaves aside what both lack",
+            {
+                "scale": {"method": "none"},
+                "proximity": {"measure": "jaccard"},
                 "tree": {"linkage": "average"},
             },
         ),
     ),
+    "fit-scaled": (("take them as they are", {"scale": {"method": "none"}}),),
+    "fit-as-they-are": (("use z-scores", {"scale": {"method": "zscore"}}),),
+    "fit-mixed": (_GOWER,),
     "skewed-margins": (("take ranks", {"scale": {"method": "rank"}}),),
-    "yes-no-unscaled": (("scale them like the others", {"scale": {"binary": "scale"}}),),
+    "yes-no-unscaled": (
+        ("scale them like the others", {"scale": {"binary": "scale"}}),
+        _GOWER,
+    ),
     "linkage-geometry": (
         ("take them as squares", {"tree": {"proximities_are": "squares"}}),
         ("join by average linkage", {"tree": {"linkage": "average"}}),

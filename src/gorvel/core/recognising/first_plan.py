@@ -6,7 +6,15 @@ from pathlib import Path
 
 import numpy as np
 
-from gorvel.core.plan.parts import CasesPlan, ScalePlan, SourcePlan, TreePlan, VariablesPlan
+from gorvel.core.plan.fitting import method_for
+from gorvel.core.plan.parts import (
+    CasesPlan,
+    ProximityPlan,
+    ScalePlan,
+    SourcePlan,
+    TreePlan,
+    VariablesPlan,
+)
 from gorvel.core.plan.plan import Plan
 from gorvel.core.recognising.columns import look_at
 from gorvel.core.table.levels import guess_level
@@ -46,7 +54,7 @@ def propose_matrix_plan(matrix: ProximityTable, source: SourcePlan | None = None
 
 
 def propose_plan(table: Table, source: SourcePlan | None = None) -> Plan:
-    """A plan for a table: numbers and yes/no answers are active, on z-scores, joined by Ward.
+    """A plan for a table: numbers and yes/no answers are active, by the method that suits them.
 
     source : how it was read, where that was chosen.
     """
@@ -78,13 +86,17 @@ def propose_plan(table: Table, source: SourcePlan | None = None) -> Plan:
         if whole and len(values) <= _MOST_RATINGS and known.min() >= 0:
             ordinal.append(name)
         use.append(name)
+    levels = ["binary" if n in binary else "ordinal" if n in ordinal else "interval" for n in use]
+    columns = [table.numbers(name, source.missing_codes).values for name in use]
+    method = method_for(levels, columns)
     return Plan(
         title=Path(table.name).stem,
         source=source,
         cases=CasesPlan(label=label) if label else CasesPlan(),
         variables=VariablesPlan(use=tuple(use), ordinal=tuple(ordinal), binary=tuple(binary)),
-        scale=ScalePlan(method="zscore"),
-        tree=TreePlan(linkage="ward"),
+        scale=ScalePlan(**method["scale"]),
+        proximity=ProximityPlan(**method["proximity"]),  # type: ignore[arg-type]
+        tree=TreePlan(**method["tree"]),  # type: ignore[arg-type]
     )
 
 

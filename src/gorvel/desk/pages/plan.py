@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.errors import Caution, InputError
+from gorvel.core.cases.fitting import fit_notes
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.cases.rows import split_words
 from gorvel.core.grow.ways import bytes_needed, different_rows, free_memory, way_of
@@ -185,7 +186,7 @@ class PlanPage(QWidget):
         self.problem.setText(self.focus.problem)
         self.problem.setVisible(bool(self.focus.problem))
         self.reasons.setText("")
-        self.cautions.show_cautions(())
+        self.cautions.show_cautions(self._of_problem())
         if plan is None or prepared is None:
             self.state_title.setText(
                 "This plan cannot be carried out" if self.focus.problem else ""
@@ -216,11 +217,22 @@ class PlanPage(QWidget):
         self.cautions.show_cautions(self._cautions(prepared))
         self._tell_dropped()
 
+    def _of_problem(self) -> list[Caution]:
+        """Where a measure cannot use what is active: what could."""
+        plan = self.focus.shelf.plan
+        if plan is None or "nominal" not in self.focus.problem:
+            return []
+        text = "Gower’s distance compares answers without an order beside numbers and yes/no."
+        return [Caution("fit-mixed", text)]
+
     def _cautions(self, prepared: Prepared) -> list[Caution]:
         """Of the cases, and of their tree where it is the one of this plan."""
         grown = self.focus.grown
         of_tree = () if grown is None or self.focus.out_of_date else grown.cautions
-        found = [*prepared.cautions, *of_tree]
+        plan, fits = self.focus.shelf.plan, list[Caution]()
+        if plan is not None and prepared.raw is not None:
+            fits = fit_notes(plan, prepared.variables, prepared.raw)
+        found = [*fits, *prepared.cautions, *of_tree]
         return [one for place, one in enumerate(found) if one not in found[:place]]
 
     def _tell_dropped(self) -> None:

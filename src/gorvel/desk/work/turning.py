@@ -8,7 +8,9 @@ from functools import partial
 
 from PySide6.QtCore import QObject, Signal
 
+from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Progress
+from gorvel.core.cases.fitting import refitted
 from gorvel.core.inspect.items import Items, analyse_items
 from gorvel.core.making.making import completed
 from gorvel.core.plan.making import MakePlan
@@ -165,7 +167,7 @@ class Turning(QObject):
         if table is None or not chosen:
             return False
         before = self.focus.shelf.plan
-        self.focus.shelf.change_by(lambda plan: applied(plan, chosen, table.names))
+        self.focus.shelf.change_by(lambda plan: _carried_out(table, plan, chosen))
         return self.focus.shelf.plan is not before
 
     # what was made
@@ -175,6 +177,18 @@ class Turning(QObject):
         """The entries of the plan in force."""
         plan = self.focus.shelf.plan
         return () if plan is None else plan.make
+
+
+def _carried_out(table: Table, plan: Plan, chosen: Sequence[Proposal]) -> Plan:
+    """The plan with proposals carried out, by the method that suits what is active then."""
+    after = applied(plan, chosen, table.names)
+    before, made = completed(table, plan), completed(table, after)
+    assert isinstance(before, Table)
+    assert isinstance(made, Table)
+    try:
+        return refitted((before, plan), (made, after))
+    except InputError:  # a cell that is told when the cases are looked at
+        return after
 
 
 def _outcome(

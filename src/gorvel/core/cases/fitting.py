@@ -1,0 +1,88 @@
+"""Do scale and measure suit the variables that are active? What suits better, and why."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.base.errors import Caution
+from gorvel.core.base.numbers import counted
+from gorvel.core.cases.columns import answers_by_level, level_told
+from gorvel.core.cases.prepared import Variable
+from gorvel.core.plan.fitting import method_for, on_one_scale
+from gorvel.core.plan.plan import Plan
+from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.table.table import Table
+
+__all__ = ["fit_notes", "refitted"]
+
+Floats = NDArray[np.float64]
+
+
+def refitted(before: tuple[Table, Plan], after: tuple[Table, Plan]) -> Plan:
+    """The plan of `after`, with the method that suits its variables, unless the user has chosen
+
+    another one before.
+
+    before, after : the table that a plan makes, and the plan.
+
+    Raises
+    ------
+    InputError : a cell that the level of its variable does not allow.
+    """
+    suited, plan = _suited(*before), after[1]
+    chosen = any(
+        getattr(getattr(plan, part), key) != value
+        for part, keys in suited.items()
+        for key, value in keys.items()
+    )
+    return plan if chosen else plan.with_parts(_suited(*after))
+
+
+def _suited(table: Table, plan: Plan) -> dict[str, dict[str, str]]:
+    """The parts of a plan that suit its variables."""
+    levels = [level_told(table, plan, name) for name in plan.variables.use]
+    columns = [
+        answers_by_level(table, plan, name, level)[0]
+        for name, level in zip(plan.variables.use, levels, strict=True)
+    ]
+    return method_for(levels, columns)
+
+
+def fit_notes(plan: Plan, variables: Sequence[Variable], raw: Floats) -> list[Caution]:
+    """What suits the variables in use, where the plan does otherwise, or just that; each has a
+
+    remedy by its code. Empty where nothing is to be said.
+
+    raw : (n, p) answers before scaling.
+    """
+    measure = MEASURES[plan.proximity.measure]
+    if plan.tree.of != "cases" or plan.source.kind != "table" or not len(variables):
+        return []
+    if measure.kind == "numbers" and all(v.level == "binary" for v in variables):
+        text = (
+            f"All {counted(len(variables), 'variable')} are yes/no: {measure.name} counts in how"
+            " many of them two cases differ. A measure of presence says what share they have in"
+            " common, and can leave aside what both lack."
+        )
+        return [Caution("fit-presence", text)]
+    ends = on_one_scale([v.level for v in variables], list(raw.T))
+    if ends is None or measure.kind != "numbers":
+        return []
+    low, high = ends
+    same = f"All {len(variables)} variables are ratings from {low} to {high}"
+    if plan.scale.method == "none":
+        text = (
+            f"{same}, and are taken as they are: a step counts the same in each. With z-scores it"
+            " would count the more, the more people agree."
+        )
+        return [Caution("fit-as-they-are", text)]
+    if plan.scale.method in ("zscore", "sd1", "robust"):
+        text = (
+            f"{same}. On this scale a step counts the more, the more people agree; taken as they"
+            " are, it counts the same in each."
+        )
+        return [Caution("fit-scaled", text)]
+    return []
