@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 from gorvel.core.base.errors import InputError
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.making.making import check_turned, completed
+from gorvel.core.making.numbers import the_number, the_numbers
 from gorvel.core.plan.file import parse_plan, plan_text
 from gorvel.core.plan.plan import Plan, validated
 from gorvel.core.table.levels import guess_level
@@ -385,3 +386,11 @@ def test_words_of_an_ordinal_column_have_the_order_that_the_plan_tells() -> None
     few = parse_plan(text.replace('now = ""\n', ""), "p.toml")
     with pytest.raises(InputError, match='row 4, column "x": "now"; expected one of: never, often'):
         prepare(source, few)
+
+
+LIKE_NUMBERS = st.text("0123456789.,-€ e%aR\u00a0\u2212", max_size=9)
+
+
+@given(answers=st.lists(LIKE_NUMBERS, max_size=8), decimal=st.sampled_from(".,"))
+def test_many_numbers_are_those_one_by_one(answers: list[str], decimal: str) -> None:
+    assert the_numbers(answers, decimal) == [the_number(answer, decimal) for answer in answers]

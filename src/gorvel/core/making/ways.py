@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.making.bands import Band, band_of, widest
 from gorvel.core.making.dates import PARTS, date_of
-from gorvel.core.making.numbers import the_number
+from gorvel.core.making.numbers import the_numbers
 from gorvel.core.plan.making import MakePlan, plain_word
 
 __all__ = ["Lesson", "Turned", "corrected", "learn", "turn", "turned_items"]
@@ -52,7 +52,7 @@ class Turned:
 
 def _different(series: pl.Series) -> list[str]:
     """The different answers, in the order in which they first appear."""
-    return series.drop_nulls().unique(maintain_order=True).to_list()
+    return series.unique(maintain_order=True).drop_nulls().to_list()
 
 
 def corrected(make: MakePlan, series: pl.Series) -> pl.Series:
@@ -113,7 +113,8 @@ def turn(
             values = len(places) + 1 - values
         return [Turned(make.name, values, bad, expected)]
     if make.way == "number":
-        values, bad = _by_answer(series, lambda cell: the_number(cell, decimal))
+        answers = _different(series)
+        values, bad = _put_in(series, answers, the_numbers(answers, decimal))
         return [Turned(make.name, _reversed(make, values), bad, "one number in the cell")]
     if make.way == "bands":
         return [_turned_bands(make, series, lesson, decimal)]
@@ -125,7 +126,13 @@ def _by_answer(
 ) -> tuple[Floats, NDArray[np.int64]]:
     """Each different answer turned once; the rows of those that could not be."""
     answers = _different(series)
-    values = [turned(answer) for answer in answers]
+    return _put_in(series, answers, [turned(answer) for answer in answers])
+
+
+def _put_in(
+    series: pl.Series, answers: Sequence[str], values: Sequence[float | None]
+) -> tuple[Floats, NDArray[np.int64]]:
+    """The values of different answers in the places of these."""
     if not answers:
         return np.full(len(series), np.nan), np.empty(0, dtype=np.int64)
     new = pl.Series(values, dtype=pl.Float64)

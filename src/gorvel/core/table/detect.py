@@ -7,6 +7,7 @@ import csv
 import io
 import re
 
+import numpy as np
 import polars as pl
 
 from gorvel.core.base.errors import InputError
@@ -24,6 +25,7 @@ _MARKS = [
     (codecs.BOM_UTF16_LE, "utf-16"),
     (codecs.BOM_UTF16_BE, "utf-16"),
 ]
+_START = 1 << 14  # bytes of which the first 4,096 characters are made
 _HEAD = 1 << 20  # bytes that a guess is made from
 _LOOKED_AT = 200  # lines or cells that a guess is made from
 _COMMA_NUMBER = r"^[+-]?\d+,\d+([eE][+-]?\d+)?$"
@@ -41,11 +43,24 @@ def _guess_encoding(data: bytes) -> str:
         return "utf-16-le"
     if start[0::2].count(0) > len(start) // 4 and not start[1::2].count(0):
         return "utf-16-be"
+    return "utf-8" if _is_utf8(data) else "cp1252"
+
+
+def _is_utf8(data: bytes) -> bool:
+    """Are all bytes beyond ASCII parts of characters? Only these are decoded.
+
+    Each run of them keeps the character behind it, which parts it from the next.
+    """
+    if data.isascii():
+        return True
+    chars = np.frombuffer(data, dtype=np.uint8)
+    beyond = chars > 127
+    beyond[1:] |= beyond[:-1].copy()
     try:
-        data.decode("utf-8")
-        return "utf-8"
+        chars[beyond].tobytes().decode("utf-8")
     except UnicodeDecodeError:
-        return "cp1252"
+        return False
+    return True
 
 
 def as_utf8(data: bytes, encoding: str = "auto") -> tuple[bytes, str]:
@@ -60,6 +75,8 @@ def as_utf8(data: bytes, encoding: str = "auto") -> tuple[bytes, str]:
     InputError : the encoding is unknown or does not fit, or the bytes are not text at all.
     """
     name = _guess_encoding(data) if encoding == "auto" else encoding
+    if name == "utf-8" and encoding == "auto" and not data.startswith(codecs.BOM_UTF8):
+        return _checked(data, data[:_START].decode("utf-8", "ignore")), name
     try:
         text = data.decode(name)
     except LookupError as error:
@@ -73,13 +90,18 @@ def as_utf8(data: bytes, encoding: str = "auto") -> tuple[bytes, str]:
                 f"bytes that are not {name}", "another encoding", place=f"line {line}"
             ) from error
         name, text = "latin-1", data.decode("latin-1")
-    if len(_CONTROLS.findall(text[:4096])) > len(text[:4096]) // 50:
-        raise InputError("binary data", "a text table (CSV or TSV)")
     if name != "utf-8" or text.startswith("\ufeff"):
         data = text.removeprefix("\ufeff").encode("utf-8", "surrogatepass")
+    return _checked(data, text), name
+
+
+def _checked(data: bytes, text: str) -> bytes:
+    """The bytes with plain line ends. text : what they begin with; no text is full of controls."""
+    if len(_CONTROLS.findall(text[:4096])) > len(text[:4096]) // 50:
+        raise InputError("binary data", "a text table (CSV or TSV)")
     if b"\r" in data:
         data = data.replace(b"\r\n", b"\n").replace(b"\r", b"\n")
-    return data.replace(b"\0", b"") if b"\0" in data else data, name
+    return data.replace(b"\0", b"") if b"\0" in data else data
 
 
 def head(data: bytes) -> str:

@@ -372,7 +372,8 @@ def _names(header: Sequence[str]) -> list[str]:
 
 def _stripped(frame: pl.DataFrame) -> pl.DataFrame:
     """Cells without white space around them; the columns that have any are made anew."""
-    edges = pl.all().str.contains(r"^\s|\s$|^$").any()
+    plain = pl.all().str.len_bytes()
+    edges = ((pl.all().str.strip_chars().str.len_bytes() != plain) | (plain == 0)).any()
     touched = [name for name, found in frame.select(edges).row(0, named=True).items() if found]
     stripped = pl.col(touched).str.strip_chars()
     if not touched:

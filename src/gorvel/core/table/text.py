@@ -18,6 +18,9 @@ from gorvel.core.table.table import Reading
 __all__ = ["TextFile", "lines_below", "open_text", "text_frame", "text_header", "text_rows"]
 
 
+_END, _QUOTE = ord("\n"), ord('"')
+
+
 @dataclass(frozen=True)
 class TextFile:
     """data : UTF-8 with plain line ends; delimiter : the character; reading : what was found."""
@@ -108,27 +111,36 @@ def text_frame(file: TextFile, names: list[str]) -> pl.DataFrame:
 def _is_regular(data: bytes, delimiter: str, width: int) -> bool:
     """Do all lines have the same number of cells, and do quotes stand around whole cells only?
 
-    Counted outside quotes, in one pass.
+    Only delimiters, line ends and quotes are looked at, those inside quotes not.
     """
     chars = np.frombuffer(data, dtype=np.uint8)
-    cuts, ends = chars == ord(delimiter), chars == ord("\n")
-    closed = True
-    if b'"' in data:
-        inside = (np.cumsum(chars == ord('"'), dtype=np.uint32) & 1).astype(bool)
-        cuts &= ~inside
-        ends &= ~inside
-        closed = not inside[-1] and _quotes_whole_cells(chars, ord(delimiter))
-    end_places = np.flatnonzero(ends)
-    cut_places = np.flatnonzero(cuts)
-    counts = np.diff(np.searchsorted(cut_places, end_places), prepend=0, append=cut_places.size)
-    blank = width == 1 and bool(np.any(np.diff(end_places, prepend=-1) == 1))
-    return bool(closed and not blank and np.all(counts == width - 1))
+    quoted = b'"' in data
+    marks = (chars == ord(delimiter)) | (chars == _END)
+    if quoted:
+        marks |= chars == _QUOTE
+    places = np.flatnonzero(marks)
+    kinds = chars[places]
+    if quoted:
+        quotes = kinds == _QUOTE
+        inside = (np.cumsum(quotes, dtype=np.uint32) & 1).astype(bool)
+        if inside.size and inside[-1]:
+            return False
+        if not _quotes_whole_cells(chars, places[quotes], ord(delimiter)):
+            return False
+        outside = ~(inside | quotes)
+        places, kinds = places[outside], kinds[outside]
+    ends = np.flatnonzero(kinds == _END)
+    if width == 1 and bool(np.any(np.diff(places[ends], prepend=-1) == 1)):
+        return False  # a blank line
+    counts = np.diff(ends, prepend=-1, append=kinds.size) - 1
+    return bool(np.all(counts == width - 1))
 
 
-def _quotes_whole_cells(chars: NDArray[np.uint8], delimiter: int) -> bool:
+def _quotes_whole_cells(
+    chars: NDArray[np.uint8], places: NDArray[np.int64], delimiter: int
+) -> bool:
     """Does every quote begin or end a cell, or stand beside its double inside one?"""
-    places = np.flatnonzero(chars == ord('"'))
-    beside = (delimiter, ord("\n"), ord('"'))
+    beside = (delimiter, _END, _QUOTE)
     before, after = chars[places[::2] - 1], chars[np.minimum(places[1::2] + 1, chars.size - 1)]
     begins = np.isin(before, beside) | (places[::2] == 0)
     ends = np.isin(after, beside) | (places[1::2] + 1 >= chars.size)
