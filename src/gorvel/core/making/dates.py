@@ -9,6 +9,9 @@ from datetime import date, datetime
 __all__ = ["PARTS", "date_of", "dates_in", "formats_of"]
 
 _ISO = re.compile(r"(\d{4})-(\d{2})-(\d{2})(?:[T ]\d{2}:\d{2}.*)?", re.ASCII)
+_LIKE_A_DATE = re.compile(  # there are three parts, or a month in words
+    r"[0-9]{1,4}[-./][0-9]{1,2}[-./][0-9]{2,4}|[0-9]{8}|[^\W\d_]{3}.*[0-9]{4}"
+)
 PARTS: dict[str, Callable[[date], int]] = {
     "year": lambda day: day.year, "month": lambda day: day.month,
     "weekday": lambda day: day.isoweekday(),
@@ -54,6 +57,8 @@ def dates_in(cells: list[str]) -> str | None:
 
     Of two that fit, such as day and month in either order, the first of `COMMON`.
     """
+    if not cells or not _LIKE_A_DATE.search(cells[0]):
+        return None
     if all(date_of(cell) is not None for cell in cells):
         return ""
     for written in COMMON:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import polars as pl
 
-__all__ = ["Found", "numbers_in", "the_number", "the_numbers"]
+__all__ = ["Found", "numbers_in", "the_number", "the_numbers", "the_one"]
 
 _BLANK = " \u00a0\u2009\u202f"  # also those that do not break, and narrow ones
 _MINUS = "-\u2212"
@@ -99,9 +99,14 @@ def the_number(text: str, decimal: str = ".") -> float | None:
     Currency signs, %, units, words and thousands marks are passed over; a minus before it counts. A
     number at the end of a word, as in m2, is that of a unit where there is another one.
     """
-    found = numbers_in(text, decimal)
+    found = the_one(numbers_in(text, decimal))
+    if found is None:
+        return None
+    return -found.value if found.negative else found.value
+
+
+def the_one(found: list[Found]) -> Found | None:
+    """Of the numbers in a text, the one that it is about; see `the_number`."""
     if len(found) > 1:
         found = [one for one in found if not one.unit]
-    if len(found) != 1 or found[0].value == float("inf"):
-        return None
-    return -found[0].value if found[0].negative else found[0].value
+    return found[0] if len(found) == 1 and found[0].value != float("inf") else None

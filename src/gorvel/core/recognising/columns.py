@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Literal
 
+import numpy as np
+import polars as pl
+
 from gorvel.core.making.bands import band_of
 from gorvel.core.making.dates import date_of, dates_in
-from gorvel.core.making.numbers import numbers_in, the_number
+from gorvel.core.making.numbers import numbers_in, the_one
 from gorvel.core.recognising.vocabulary import Scale, plain, scale_of, vocabulary
 from gorvel.core.table.table import Table, parse_number
 
-__all__ = ["Column", "Kind", "Look", "look_at", "numbered"]
+__all__ = ["Column", "Kind", "Look", "look_at", "look_at_all", "numbered"]
 
 Kind = Literal[
     "empty", "constant", "number", "identifier", "yes-no", "order", "numbered", "bands", "date",
@@ -71,21 +74,24 @@ class Column:
     missing: tuple[str, ...] = field(default=())
 
     @classmethod
-    def of(cls, table: Table, name: str, codes: Sequence[str]) -> Column:
-        """Of a table; words for missing are set aside where other answers are left."""
-        series = table.series(name, codes).drop_nulls()
-        counts = series.value_counts(sort=True, name="times").head(_MOST)
-        answers = counts.to_series(0).to_list()
-        times = counts["times"].to_list()
-        different = len(answers) if len(answers) < _MOST else series.n_unique()
-        gone = [answer for answer in answers if (plain(answer) or answer) in vocabulary().missing]
+    def of(cls, name: str, known: pl.Series, times: pl.Series, decimal: str) -> Column:
+        """Of its different answers, as they first appear, and how often each was given.
+
+        Words for missing are set aside where other answers are left.
+        """
+        often = times.to_numpy().astype(np.int64)
+        most = np.argsort(-often, kind="stable")[:_MOST]
+        every, counts = known.to_list(), often[most].tolist()
+        answers = [every[place] for place in most.tolist()]
+        listed = vocabulary().missing
+        gone = {answer for answer in answers if (plain(answer) or answer) in listed}
         if len(gone) == len(answers):
-            gone = []
-        kept = [(a, t) for a, t in zip(answers, times, strict=True) if a not in set(gone)]
-        lost = sum(t for a, t in zip(answers, times, strict=True) if a in set(gone))
+            gone = set()
+        kept = [(a, t) for a, t in zip(answers, counts, strict=True) if a not in gone]
+        lost = sum(t for a, t in zip(answers, counts, strict=True) if a in gone)
         return cls(
-            name, tuple(a for a, _ in kept), tuple(t for _, t in kept), different - len(gone),
-            len(series) - lost, table.reading.decimal, tuple(gone),
+            name, tuple(a for a, _ in kept), tuple(t for _, t in kept), len(every) - len(gone),
+            int(often.sum()) - lost, decimal, tuple(a for a in answers if a in gone),
         )  # fmt: skip
 
     @cached_property
@@ -118,19 +124,42 @@ class Column:
 
 
 def look_at(table: Table, name: str, codes: Sequence[str] = ()) -> tuple[Column, Look]:
-    """What a column holds, by its most frequent answers.
+    """What a column holds; see `look_at_all`."""
+    return look_at_all(table, [name], lambda _: codes)[0]
 
-    codes : cells that are read as missing already.
+
+def look_at_all(
+    table: Table, names: Sequence[str], codes_of: Callable[[str], Sequence[str]]
+) -> list[tuple[Column, Look]]:
+    """What columns hold, by their most frequent answers.
+
+    codes_of : cells of a column that are read as missing already.
     """
-    numbers = table.numbers(name, codes)
-    if numbers.mostly and numbers.bad_row < 0:
-        return Column(name, (), (), 0, 0, table.reading.decimal), Look("number")
-    column = Column.of(table, name, codes)
-    look = _looked(column, table)
-    return column, Look(
-        look.kind, look.scale, look.words, look.separator, look.options, look.written,
-        column.missing, look.sure,
-    )  # fmt: skip
+    out: list[tuple[Column, Look]] = []
+    for name, column in _columns(table, names, codes_of).items():
+        if column is None:
+            out.append((Column(name, (), (), 0, 0, table.reading.decimal), Look("number")))
+            continue
+        out.append((column, replace(_looked(column, table), missing=column.missing)))
+    return out
+
+
+def _columns(
+    table: Table, names: Sequence[str], codes_of: Callable[[str], Sequence[str]]
+) -> dict[str, Column | None]:
+    """Columns with their answers, counted together; None for those of numbers alone."""
+    seen = table.overview
+    words = [n for n in names if not 0 < seen[n].finite == seen[n].answered]
+    frame = pl.DataFrame([table.series(name, codes_of(name)) for name in words])
+    counted = frame.select(
+        *(pl.col(n).drop_nulls().unique(maintain_order=True).implode() for n in words),
+        *(pl.col(n).drop_nulls().unique_counts().implode().alias(f"{n}\0times") for n in words),
+    )
+    found: dict[str, Column | None] = dict.fromkeys(names)
+    for name in words:
+        answers, times = counted[name][0], counted[f"{name}\0times"][0]
+        found[name] = Column.of(name, answers, times, table.reading.decimal)
+    return found
 
 
 def _looked(column: Column, table: Table) -> Look:
@@ -250,11 +279,10 @@ def _in_clothes(column: Column) -> bool:
     """Is there one number in nearly each answer, and are few other words around them?"""
     found, clothes = [], set()
     for answer in column.answers:
-        number = the_number(answer, column.decimal)
-        found.append(number is not None)
-        if number is None:
+        at = the_one(numbers_in(answer, column.decimal))
+        found.append(at is not None)
+        if at is None:
             continue
-        at = numbers_in(answer, column.decimal)[0]
         before = answer[: at.start].strip()
         if at.unit and not _CODE.fullmatch(before):
             return False  # R001 names something

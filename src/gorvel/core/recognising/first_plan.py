@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
+import polars as pl
 
 from gorvel.core.plan.fitting import method_for
 from gorvel.core.plan.parts import (
@@ -66,12 +67,20 @@ def propose_plan(table: Table, source: SourcePlan | None = None) -> Plan:
     ordinal: list[str] = []
     binary: list[str] = []
     for name in table.names:
-        values = table.series(name, source.missing_codes).drop_nulls().unique()
-        if guess_level(table, name, source.missing_codes) == "nominal":
+        seen = table.overview[name]
+        text = not source.missing_codes and 2 * seen.finite <= seen.answered
+        values: pl.Series | range = range(seen.different)
+        if source.missing_codes or (text and seen.different in (2, table.n)):
+            values = table.series(name, source.missing_codes).drop_nulls().unique()
+        if text or guess_level(table, name, source.missing_codes) == "nominal":
             unique = label is None and table.n > 1 and len(values) == table.n
             if unique and look_at(table, name, source.missing_codes)[1].kind in _NAMES:
                 label = name
-            elif len(values) == 2 and {value.lower() for value in values} <= _YES_NO:
+            elif (
+                len(values) == 2
+                and not isinstance(values, range)
+                and {value.lower() for value in values} <= _YES_NO
+            ):
                 binary.append(name)
                 use.append(name)
             continue

@@ -10,7 +10,7 @@ from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.language.tokens import named
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.recognising.columns import Column, Look, look_at, scaled_words
+from gorvel.core.recognising.columns import Column, Look, look_at_all, scaled_words
 from gorvel.core.recognising.vocabulary import vocabulary
 from gorvel.core.table.table import Table
 
@@ -26,6 +26,7 @@ __all__ = [
     "with_reversed",
 ]
 
+_AT_ONCE = 200  # columns that are looked at between two reports
 Becomes = Literal[
     "order", "several", "checklist", "number", "bands", "date", "yes-no", "words", "missing",
     "identifier", "text",
@@ -138,9 +139,9 @@ def proposed(table: Table, plan: Plan, progress: Progress = silent) -> list[Prop
     done = {column for make in plan.make for column in make.looks_at}
     names = [name for name in table.names if name not in done]
     looks: list[tuple[Column, Look]] = []
-    for k, name in enumerate(names):
-        progress(Phase.RECOGNISING, k / max(len(names), 1))
-        looks.append(look_at(table, name, plan.codes(name)))
+    for begin in range(0, len(names), _AT_ONCE):
+        progress(Phase.RECOGNISING, begin / len(names))
+        looks += look_at_all(table, names[begin : begin + _AT_ONCE], plan.codes)
     looks = [(column, look) for column, look in looks if column.name != plan.cases.label]
     return sorted(
         _together(looks), key=lambda proposal: table.names.index(proposal.columns[0])

@@ -27,6 +27,7 @@ _MARKS = [
 ]
 _START = 1 << 14  # bytes of which the first 4,096 characters are made
 _HEAD = 1 << 20  # bytes that a guess is made from
+_LONGEST = 1 << 17  # characters of the lines that a delimiter is found from
 _LOOKED_AT = 200  # lines or cells that a guess is made from
 _COMMA_NUMBER = r"^[+-]?\d+,\d+([eE][+-]?\d+)?$"
 _POINT_NUMBER = r"^[+-]?\d*\.\d+([eE][+-]?\d+)?$"
@@ -117,7 +118,7 @@ def find_delimiter(text: str) -> str:
 
     A file of one column has none; a comma is returned for it.
     """
-    sample = "".join(text.splitlines(keepends=True)[:_LOOKED_AT])
+    sample = "".join(text[:_LONGEST].splitlines(keepends=True)[:_LOOKED_AT])
     best, best_fit = ",", 0.0
     for delimiter in ("\t", ";", "|", ",", " "):
         lines = io.StringIO(trimmed(sample) if delimiter == " " else sample)

@@ -47,6 +47,7 @@ _PREVIEWED = 1 << 18  # bytes from which a preview is made
 _PREVIEWED_ROWS = 200
 _FIRST = 4  # rows, at least, from which a matrix is known
 _LONGEST_LINE = 400  # characters of a raw line
+_CELLS = 60_000  # cells at most, of that
 _SAMPLE = 400  # rows from which the decimal mark is found
 _MOST_UNPACKED = 4 << 30  # bytes of a compressed text
 _PIECE = 1 << 24  # bytes read between two reports
@@ -119,7 +120,7 @@ def _with_decimal(reading: Reading, frame: pl.DataFrame) -> Reading:
     """The decimal mark found in the first rows, where it was not given."""
     if reading.decimal != "auto":
         return reading
-    sample = frame.head(_SAMPLE)
+    sample = frame.head(min(_SAMPLE, max(_CELLS // max(frame.width, 1), _FIRST)))
     return replace(reading, decimal=find_decimal(pl.concat(sample.get_columns())))
 
 

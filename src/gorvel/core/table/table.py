@@ -15,7 +15,17 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.errors import Caution, InputError
 
-__all__ = ["Cells", "Level", "Made", "Numbers", "Reading", "Table", "Unturned", "parse_number"]
+__all__ = [
+    "Cells",
+    "Level",
+    "Made",
+    "Numbers",
+    "Overview",
+    "Reading",
+    "Table",
+    "Unturned",
+    "parse_number",
+]
 
 Level = Literal["interval", "ordinal", "nominal", "binary", "count"]
 _NUMBER = re.compile(r"[+-]?([0-9]+\.?[0-9]*|\.[0-9]+)([eE][+-]?[0-9]+)?")
@@ -57,6 +67,18 @@ class Numbers:
         if np.unique(known[:_LOOK]).size > 2:  # as a rule seen at once
             return False
         return bool(known.size == 0 or ((known == known.min()) | (known == known.max())).all())
+
+
+@dataclass(frozen=True)
+class Overview:
+    """Of a column, whatever is read as missing. answered : cells that are not empty; different :
+
+    answers; finite : cells that are finite numbers.
+    """
+
+    answered: int
+    different: int
+    finite: int
 
 
 @dataclass(frozen=True)
@@ -136,6 +158,24 @@ class Table:
     @property
     def n(self) -> int:
         return self.frame.height
+
+    @cached_property
+    def overview(self) -> dict[str, Overview]:
+        """What each column holds at first sight, looked at together."""
+        numbers = pl.all()
+        if self.reading.decimal == ",":
+            numbers = numbers.str.replace(",", ".", literal=True)
+        whole = self.frame.select(
+            pl.all().null_count().name.suffix("\0gaps"),
+            pl.all().n_unique().name.suffix("\0different"),
+            numbers.cast(pl.Float64, strict=False).is_finite().sum().name.suffix("\0finite"),
+        ).row(0, named=True)
+        out = {}
+        for name in self.names:
+            gaps = whole[f"{name}\0gaps"]
+            different = whole[f"{name}\0different"] - (gaps > 0)
+            out[name] = Overview(self.n - gaps, different, whole[f"{name}\0finite"])
+        return out
 
     def _own_codes(self, column: str, codes: Collection[str]) -> Collection[str]:
         """The codes for missing that count in a column."""
