@@ -21,6 +21,7 @@ from gorvel.paint.theme import LIGHT
 
 ROOT = Path(__file__).parents[1]
 PLAN = ROOT / "demo" / "readers.toml"
+ONLINE = ROOT / "demo" / "online.csv"
 TARGET = ROOT / "docs" / "screenshots"
 
 
@@ -50,14 +51,31 @@ def cases_from_all_sides() -> list[Path]:
     answers, jobs = window.cases.answers, window.acts.jobs
     window.cases.variables.view.show_variables({"minutes"})
     made = []
-    for number, name in ((2, "outliers"), (4, "correlations")):
-        answers.show_tab(number)
-        wait_for(lambda: jobs.idle, name)
-        made.append(TARGET / f"cases-{name}.png")
-        window.grab().save(str(made[-1]))
+    answers.show_tab(4)
+    wait_for(lambda: jobs.idle, "the correlations")
+    made.append(TARGET / "cases-correlations.png")
+    window.grab().save(str(made[-1]))
     window.acts.finish()
     window.hide()
-    return made
+    return [*made, answers_in_words()]
+
+
+def answers_in_words() -> Path:
+    """An export in words, and what is proposed of its columns."""
+    window = Window(Settings(), PLAN)
+    window.resize(QSize(1280, 800))
+    window.show()
+    window.acts.open(ONLINE)
+    wait_for(lambda: bool(window.turning.proposals), "what the columns hold")
+    window.turn_answers()
+    rows = window.cases.turn.rows
+    next(row for row in rows if len(row.proposal.columns) > 1).box.setFocus()
+    wait_for(lambda: window.acts.jobs.idle, "what comes out")
+    path = TARGET / "cases-answers.png"
+    window.grab().save(str(path))
+    window.acts.finish()
+    window.hide()
+    return path
 
 
 def counts_from_all_sides() -> list[Path]:
