@@ -15,11 +15,13 @@ from pytestqt.qtbot import QtBot
 from gorvel.core.grow.grown import analyse
 from gorvel.core.making.making import completed
 from gorvel.core.plan.file import load_plan, save_plan
+from gorvel.core.plan.making import MakePlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.sources.reading import read_source
 from gorvel.core.table.table import Table
 from gorvel.desk.controls.formula_editor import FormulaEditor
 from gorvel.desk.controls.items_editor import ItemsEditor
+from gorvel.desk.pages.cases.made_editor import MadeEditor
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.jobs import JobKind
 from gorvel.main import DEMO
@@ -333,3 +335,74 @@ def test_looking_goes_on_when_looks_change_and_ends_with_the_study(
     assert not small.cases.offer.isVisible()
     small.turn_answers()  # a matrix has no answers
     assert not small.cases.turn.isVisible()
+
+
+def test_cells_of_a_plan_that_cannot_be_turned_are_mended_where_they_are_told(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    (tmp_path / "small.csv").write_text("\n".join(SMALL))
+    path = tmp_path / "p.toml"
+    path.write_text(
+        'gorvel = 1\n[source]\nfile = "small.csv"\n[[make]]\nname = "p"\nfrom = "paid"\n'
+        'number = true\n[[make]]\nname = "h"\nfrom = "how"\n'
+        'order = ["never", "seldom", "sometimes", "often", "always"]\n'
+        '[variables]\nuse = ["p", "h"]\n'
+    )
+    with qtbot.waitSignal(window.acts.opened):
+        window.acts.open(path)
+    qtbot.waitUntil(lambda: bool(window.focus.problem))
+    assert 'row 6, column "paid": "n/a" (for [[make]] "p")' in window.focus.problem
+    assert window.cases.offer.says.text() == ("12 cells cannot be turned into what the plan makes.")
+    qtbot.mouseClick(window.cases.offer.go, LEFT)
+    turn = window.cases.turn
+    settle(window, qtbot)
+    assert [row.proposal.columns for row in turn.rows] == [("id",), ("tools",)]
+    for row in turn.rows:
+        row.box.setChecked(False)
+    settle(window, qtbot)
+    assert set(turn.unturned.fields) == {("paid", "n/a"), ("paid", "a lot"), ("how", "seldm")}
+    qtbot.mouseClick(turn.unturned.links["paid", "n/a"], LEFT)
+    assert plan_of(window).variables.missing == {"paid": ("n/a",)}
+    field = turn.unturned.fields["paid", "a lot"]
+    assert isinstance(field, QLineEdit)
+    qtbot.keyClicks(field, "99")
+    keyed(qtbot, Qt.Key.Key_Return, widget=field)
+    box = turn.unturned.fields["how", "seldm"]
+    assert isinstance(box, QComboBox)
+    assert [box.itemData(k) for k in range(1, 3)] == ["never", "seldom"]
+    box.setCurrentIndex(2)
+    box.activated.emit(2)
+    assert not turn.unturned.isVisible()
+    qtbot.waitUntil(lambda: window.focus.prepared is not None)
+    assert column(window, "p")[8] == "99"
+    assert column(window, "h")[9] == "2"
+
+
+def test_how_a_variable_is_made_can_be_changed_later(small: Window, qtbot: QtBot) -> None:
+    for place, proposal in enumerate(small.turning.proposals):
+        small.turning.take(place, proposal.columns == ("tools",))
+    settle(small, qtbot)
+    small.turning.make()
+    order = ["never", "seldom", "sometimes", "often", "always"]
+    keys = {"name": "h", "from": "how", "order": order, "correct": {"seldm": "seldom"}}
+    more = MakePlan.model_validate(keys)
+    small.focus.shelf.change_by(lambda plan: plan.with_made([*plan.make, more]))
+    made = small.cases.turn.made
+    small.turn_answers()
+    qtbot.mouseClick(made.links["h", "change …"], LEFT)
+    editor = QApplication.activeModalWidget()
+    assert isinstance(editor, MadeEditor)
+    assert editor.row.names["how"].text() == "h"
+    editor.row.turned["how"].click()
+    strip = editor.row.strip
+    assert strip is not None
+    strip.setFocus()
+    qtbot.keyClick(strip, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
+    qtbot.mouseClick(editor.go, LEFT)
+    entry = plan_of(small).make[-1]
+    assert entry.order == ("seldom", "never", "sometimes", "often", "always")
+    assert entry.reverse is True
+    assert entry.correct == {"seldm": "seldom"}
+    assert entry.name == "h"
+    small.focus.shelf.undo()
+    assert plan_of(small).make[-1].reverse is False

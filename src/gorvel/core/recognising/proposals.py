@@ -6,11 +6,12 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
+from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.language.tokens import named
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.recognising.columns import Column, Look, look_at_all, scaled_words
+from gorvel.core.recognising.columns import Column, Look, look_at, look_at_all, scaled_words
 from gorvel.core.recognising.vocabulary import vocabulary
 from gorvel.core.table.table import Table
 
@@ -19,6 +20,7 @@ __all__ = [
     "Proposal",
     "applied",
     "made_names",
+    "proposal_of",
     "proposed",
     "with_correction",
     "with_missing",
@@ -309,6 +311,32 @@ def applied(plan: Plan, proposals: Sequence[Proposal], names: Sequence[str]) -> 
     }  # fmt: skip
     cases = {} if label is None else {"label": label}
     return plan.with_made(makes).with_parts({"variables": part, "cases": cases})
+
+
+def proposal_of(make: MakePlan, table: Table, codes: Sequence[str] = ()) -> Proposal:
+    """What an entry of one column made, as it would be proposed.
+
+    codes : cells of the column that are read as missing.
+
+    Raises
+    ------
+    InputError : the column is not in the table.
+    """
+    column = make.from_ or ""
+    if column not in table.names:
+        raise InputError(f'no column "{column}"', "a column of the file")
+    found, _ = look_at(table, column, codes)
+    kinds: dict[str, Becomes] = {
+        "order": "order", "separator": "several", "number": "number", "bands": "bands",
+        "date": "date",
+    }  # fmt: skip
+    return Proposal(
+        kinds[make.way], (column,), found.answers, found.counts, make.order or (),
+        make.separator or "", make.options or (), make.format,
+        correct={column: dict(make.correct)} if make.correct else {},
+        reversed=(column,) if make.reverse is True else (), kind=make.bands or make.date or "",
+        names={column: make.name},
+    )  # fmt: skip
 
 
 def made_names(make: MakePlan) -> list[str]:

@@ -164,7 +164,7 @@ class Shelf(QObject):
         if study.read is not before.read:
             self.source_leaves.emit()
             self.study_changed.emit()
-        if study.read is not before.read or study.plan.make != before.plan.make:
+        if study.read is not before.read or study.source is not before.source:
             self.columns_changed.emit()
         another = study.in_hand != before.in_hand
         if another or study.plan != before.plan:

@@ -15,7 +15,13 @@ from gorvel.core.inspect.items import Items, analyse_items
 from gorvel.core.making.making import completed
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.recognising.proposals import Proposal, applied, proposed
+from gorvel.core.recognising.proposals import (
+    Proposal,
+    applied,
+    proposed,
+    with_correction,
+    with_missing,
+)
 from gorvel.core.table.table import Table
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.inquiry import Inquiry
@@ -161,6 +167,23 @@ class Turning(QObject):
             return None
         return Outcome(table, tuple(table.made.levels), unturned_cells(table), {})
 
+    @property
+    def unturned(self) -> tuple[UnturnedCell, ...]:
+        """Cells that cannot be turned: of what is chosen, or of what the plan makes already."""
+        shown = self.outcome or self.so_far
+        return () if shown is None else shown.unturned
+
+    def mend(self, cell: UnturnedCell, right: str | None) -> None:
+        """Read a cell as another answer; None for none at all."""
+        for place, proposal in enumerate(self.proposals):
+            if cell.column in proposal.columns and proposal.makes_something:
+                if right is None:
+                    self.change(place, with_missing(proposal, cell.column, cell.cell, True))
+                else:
+                    self.change(place, with_correction(proposal, cell.column, cell.cell, right))
+                return
+        self.focus.shelf.change_by(lambda plan: _mended(plan, cell, right))
+
     def make(self) -> bool:
         """Carry out what is taken; one step that can be taken back."""
         table, chosen = self.table, self.chosen
@@ -177,6 +200,20 @@ class Turning(QObject):
         """The entries of the plan in force."""
         plan = self.focus.shelf.plan
         return () if plan is None else plan.make
+
+
+def _mended(plan: Plan, cell: UnturnedCell, right: str | None) -> Plan:
+    """A plan that reads a cell of a column of which it makes something as another answer."""
+    if right is None:
+        missing = {name: list(codes) for name, codes in plan.variables.missing.items()}
+        missing[cell.column] = [*missing.get(cell.column, []), cell.cell]
+        return plan.with_("variables", missing=missing)
+    makes = [
+        make if make.name != cell.make
+        else make.model_copy(update={"correct": {**make.correct, cell.cell: right}})
+        for make in plan.make
+    ]  # fmt: skip
+    return plan.with_made(makes)
 
 
 def _carried_out(table: Table, plan: Plan, chosen: Sequence[Proposal]) -> Plan:

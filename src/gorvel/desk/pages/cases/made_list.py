@@ -13,6 +13,7 @@ from gorvel.core.words.proposals import made_words
 from gorvel.desk.controls.formula_editor import FormulaEditor
 from gorvel.desk.controls.items_editor import ItemsEditor
 from gorvel.desk.controls.texts import button, clear, heading, text
+from gorvel.desk.pages.cases.made_editor import MadeEditor
 from gorvel.desk.work.turning import Turning
 from gorvel.paint.theme import SPACE, font
 
@@ -69,7 +70,7 @@ class MadeList(QWidget):
         self.names[make.name] = name
         row.addWidget(name, 2)
         row.addWidget(text(made_words(make), 0.93, soft=True), 3)
-        if make.way in ("formula", "mean", "sum"):
+        if not isinstance(make.reverse, tuple):
             self._link(row, make, "change …", partial(self._change, make))
         self._link(row, make, "remove", partial(self._remove, make))
         return line
@@ -99,8 +100,10 @@ class MadeList(QWidget):
     def _change(self, make: MakePlan) -> None:
         if make.formula is not None:
             self.by_formula(make)
-        else:
+        elif make.mean or make.sum:
             self.of_items(make)
+        elif self.table is not None:
+            MadeEditor(self.focus, self.table, make, self.window()).open()
 
     def _renamed(self, make: MakePlan, field: QLineEdit) -> None:
         name = field.text().strip()

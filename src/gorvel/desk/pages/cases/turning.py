@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import QEvent, QObject, Qt, Signal
@@ -11,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QSplitter, QVBoxLayout, QW
 
 from gorvel.core.base.numbers import counted
 from gorvel.core.inspect.items import Items
-from gorvel.core.recognising.proposals import Proposal, with_correction, with_missing
+from gorvel.core.recognising.proposals import Proposal
 from gorvel.core.words.proposals import whole_words
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, card, clear, heading, scrolled, text
@@ -19,7 +18,7 @@ from gorvel.desk.pages.cases.made_list import MadeList
 from gorvel.desk.pages.cases.outcome import OutcomeCard
 from gorvel.desk.pages.cases.proposal_row import WIDTHS, ProposalRow
 from gorvel.desk.pages.cases.unturned import UnturnedList
-from gorvel.desk.work.turning import Turning, UnturnedCell
+from gorvel.desk.work.turning import Turning
 from gorvel.paint.theme import SPACE
 
 __all__ = ["TurningPanel"]
@@ -47,8 +46,8 @@ class TurningPanel(QWidget):
         self._list.setContentsMargins(0, 0, SPACE, 0)
         self._list.setSpacing(2)
         self.unturned = UnturnedList()
-        self.unturned.missing.connect(self._as_missing)
-        self.unturned.corrected.connect(self._corrected)
+        self.unturned.missing.connect(lambda cell: turning.mend(cell, None))
+        self.unturned.corrected.connect(turning.mend)
         self.why = text(size=0.93)
         self.why.setProperty("alarm", True)
         self.made = MadeList(turning)
@@ -68,6 +67,7 @@ class TurningPanel(QWidget):
         outer.addWidget(split)
         turning.changed.connect(self.follow)
         turning.outcome_changed.connect(self._outcome_known)
+        turning.focus.shelf.columns_changed.connect(self._outcome_known)
         self.follow()
         self._outcome_known()
 
@@ -189,26 +189,15 @@ class TurningPanel(QWidget):
         outcome = self.turning.outcome
         if outcome is None and self.turning.trying.job is not None:
             return
-        cells = outcome.unturned if outcome is not None else ()
+        cells = self.turning.unturned
         words = {c: p.words for p in self.turning.proposals for c in p.columns}
+        words |= {make.from_: make.order for make in self.turning.made if make.from_ and make.order}
         self.unturned.show_cells(cells, words)
         open_cells = sum(len(cell.rows) for cell in cells)
         self.why.setText(
             f"{counted(open_cells, 'cell')} cannot be turned: say at the end what they mean."
             if cells else self.turning.trying.problem
         )  # fmt: skip
-
-    def _as_missing(self, cell: UnturnedCell) -> None:
-        self._mend(cell, lambda p: with_missing(p, cell.column, cell.cell, True))
-
-    def _corrected(self, cell: UnturnedCell, right: str) -> None:
-        self._mend(cell, lambda p: with_correction(p, cell.column, cell.cell, right))
-
-    def _mend(self, cell: UnturnedCell, mended: Callable[[Proposal], Proposal]) -> None:
-        for place, proposal in enumerate(self.turning.proposals):
-            if cell.column in proposal.columns and proposal.makes_something:
-                self.turning.change(place, mended(proposal))
-                return
 
     def _make(self) -> None:
         if self.turning.make():

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
+from gorvel.core.base.numbers import counted
 from gorvel.core.words.proposals import whole_words
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.work.turning import Turning
@@ -32,7 +33,7 @@ class TurningOffer(QWidget):
         row.addWidget(self.go)
         row.addStretch(1)
         turning.changed.connect(self._follow)
-        turning.focus.shelf.study_changed.connect(self._follow)
+        turning.focus.shelf.columns_changed.connect(self._follow)
         self._follow()
 
     def show_offer(self, on: bool) -> None:
@@ -43,6 +44,12 @@ class TurningOffer(QWidget):
     def _follow(self) -> None:
         table = self.turning.table
         waits = any(p.makes_something and p.sure for p in self.turning.proposals)
-        self.setVisible(self._offered and table is not None and waits)
-        if table is not None:
+        made = self.turning.so_far
+        bad = 0 if made is None else sum(len(cell.rows) for cell in made.unturned)
+        self.setVisible(self._offered and table is not None and (waits or bad > 0))
+        self.says.setProperty("alarm", bad > 0)
+        self.says.style().polish(self.says)
+        if bad:
+            self.says.setText(f"{counted(bad, 'cell')} cannot be turned into what the plan makes.")
+        elif table is not None:
             self.says.setText(f"{whole_words(self.turning.proposals, len(table.names))}.")

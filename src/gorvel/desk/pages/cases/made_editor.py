@@ -1,0 +1,60 @@
+"""How one variable was made, to be changed: the same choices as when it was proposed."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
+
+from gorvel.core.plan.changing_made import with_entry
+from gorvel.core.plan.making import MakePlan
+from gorvel.core.recognising.proposals import Proposal, proposal_of
+from gorvel.core.table.table import Table
+from gorvel.desk.controls.texts import button, heading, text
+from gorvel.desk.pages.cases.proposal_row import ProposalRow
+from gorvel.desk.state.focus import Focus
+from gorvel.paint.theme import SPACE
+
+__all__ = ["MadeEditor"]
+
+
+class MadeEditor(QDialog):
+    """Nothing is changed before it is taken."""
+
+    def __init__(
+        self, focus: Focus, table: Table, make: MakePlan, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(f"How {make.name} is made")
+        self.focus, self.make = focus, make
+        plan = focus.shelf.plan
+        codes = () if plan is None else plan.codes(make.from_ or "")
+        self.proposal = proposal_of(make, table, codes)
+        self.row = ProposalRow(self.proposal, True)
+        self.row.box.hide()
+        self.row.open(True)
+        self.row.changed.connect(self._changed)
+        self.why = text(size=0.93)
+        self.why.setProperty("alarm", True)
+        self.go = button("Change it", self._take, "main")
+        foot = QHBoxLayout()
+        foot.addWidget(self.why, 1)
+        foot.addWidget(button("Leave it", self.reject, tip="Esc"))
+        foot.addWidget(self.go)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
+        layout.setSpacing(SPACE)
+        layout.addWidget(heading(f"How {make.name} is made", 1.07))
+        layout.addWidget(self.row)
+        layout.addStretch(1)
+        layout.addLayout(foot)
+        self.resize(760, 320)
+
+    def _changed(self, proposal: Proposal) -> None:
+        self.proposal = proposal
+        self.row.show_state(proposal, True, None)
+
+    def _take(self) -> None:
+        (new,) = self.proposal.makes()
+        shelf = self.focus.shelf
+        self.why.setText(shelf.attempt(lambda plan: with_entry(plan, self.make, new)))
+        if not self.why.text():
+            self.accept()
