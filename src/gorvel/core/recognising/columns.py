@@ -213,9 +213,9 @@ def scaled_words(scale: Scale, columns: Sequence[Column]) -> tuple[str, ...]:
             place = scale.place(word)
             if place is not None:
                 said.setdefault(place, answer.strip())
-    return tuple(
-        said.get(k, words[0][:1].upper() + words[0][1:]) for k, words in enumerate(scale.steps)
-    )
+    capital = any(word[:1].isupper() for word in said.values())
+    usual = [words[0][:1].upper() + words[0][1:] if capital else words[0] for words in scale.steps]
+    return tuple(said.get(k, word) for k, word in enumerate(usual))
 
 
 def numbered(answers: Sequence[str]) -> dict[int, str] | None:

@@ -7,7 +7,7 @@ from typing import Any
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
 from PySide6.QtWidgets import QHBoxLayout, QTableView, QWidget
 
-from gorvel.core.base.numbers import counted
+from gorvel.core.base.numbers import counted, number
 from gorvel.desk.controls.texts import card, heading, text
 from gorvel.desk.views.tables import dress
 from gorvel.desk.work.turning import Outcome, Turning
@@ -65,7 +65,9 @@ class OutcomeModel(QAbstractTableModel):
         )
         if cell is None:
             return "·"
-        return {"1": "yes", "0": "no"}.get(cell, cell) if binary else cell
+        if binary:
+            return {"1": "yes", "0": "no"}.get(cell, cell)
+        return number(float(cell)) if "." in cell else cell
 
 
 class OutcomeCard(QWidget):
@@ -107,7 +109,8 @@ class OutcomeCard(QWidget):
             were = " made so far" if so_far else ""
             words = f"{counted(len(outcome.names), 'variable')}{were}, {outcome.table.n:,} cases."
         elif not words:
-            words = "Nothing is chosen yet: tick what is to be made."
+            waits = bool(self.turning.in_words)
+            words = "Nothing is chosen yet: tick what is to be made." if waits else ""
         self.says.setText(words)
         metrics = self.view.horizontalHeader().fontMetrics()
         for column in range(self.table.columnCount()):

@@ -78,7 +78,8 @@ class TurningPanel(QWidget):
         head.addWidget(self.tally, 1)
         inside.addLayout(head)
         inside.addWidget(self.bar)
-        inside.addWidget(self._titles())
+        self.titles = self._titles()
+        inside.addWidget(self.titles)
         whole = QWidget()
         column = QVBoxLayout(whole)
         column.setContentsMargins(0, 0, 0, 0)
@@ -119,6 +120,7 @@ class TurningPanel(QWidget):
         same = [row.proposal.columns for row in self.rows] == [p.columns for p in proposals]
         if not same:
             self._fill(proposals)
+        self.titles.setVisible(bool(proposals))
         for row, proposal, on in zip(self.rows, proposals, taken, strict=True):
             row.show_state(proposal, on, self._items(proposal))
         table, looking = self.turning.table, self.turning.looking.job is not None
@@ -175,7 +177,7 @@ class TurningPanel(QWidget):
             if not outcome.names:
                 words = "Read them like this"
         self.go.setText(words)
-        self.go.setVisible(bool(chosen) or not self.turning.made)
+        self.go.setVisible(bool(chosen) or bool(self.turning.in_words))
         self.go.setEnabled(outcome is not None and not outcome.unturned)
 
     # what cannot be turned
