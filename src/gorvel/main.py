@@ -16,14 +16,15 @@ from types import FrameType
 from gorvel.cli.watching import STOP
 from gorvel.core.base.errors import Cancelled, GorvelError, InputError, NoWindowError
 
-__all__ = ["DEMO", "entry", "status_of"]
+__all__ = ["DEMO", "entry", "error_line", "status_of"]
 
+_LONGEST = 2_000  # characters of the line that says what went wrong
 DEMO = Path(__file__).parents[2] / "demo"
 
 
 def entry() -> None:
     """Run the call in sys.argv and exit with the status of the contract."""
-    for number in (signal.SIGTERM, signal.SIGINT):
+    for number in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
         signal.signal(number, _interrupt)
     sys.exit(status_of(sys.argv[1:]))
 
@@ -38,7 +39,7 @@ def status_of(arguments: list[str]) -> int:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 128 + signal.SIGPIPE
     except GorvelError as error:
-        print(f"gorvel: error: {error}", file=sys.stderr)
+        print(error_line(error), file=sys.stderr)
         return error.exit_status
     except KeyboardInterrupt:
         return _cancelled()
@@ -49,6 +50,16 @@ def status_of(arguments: list[str]) -> int:
         if STOP.is_set():  # a library made something else of it
             return _cancelled()
         raise
+
+
+def error_line(error: object) -> str:
+    """The one line that says what went wrong: not too long, without signs that steer a terminal."""
+    words = "".join(
+        letter if letter.isprintable() else letter.encode("unicode_escape").decode()
+        for letter in str(error)
+    )
+    line = f"gorvel: error: {words}"
+    return line if len(line) <= _LONGEST else f"{line[: _LONGEST - 1]}…"
 
 
 def _cancelled() -> int:

@@ -26,7 +26,7 @@ def results_directory(target: Path) -> Iterator[Path]:
 
     Raises
     ------
-    InputError : the target is a file, or cannot be made.
+    InputError : the target is a file, or cannot be made; there is no room for the results.
     """
     target = target.absolute()
     if target.exists() and not target.is_dir():
@@ -42,7 +42,12 @@ def results_directory(target: Path) -> Iterator[Path]:
             reason = error.strerror or "cannot be made"
             expected = "a directory that can be written"
             raise InputError(reason, expected, file=str(target)) from error
-        yield beside
+        try:
+            yield beside
+        except (OSError, pl.exceptions.PolarsError) as error:  # what is read has its own errors
+            reason = getattr(error, "strerror", None) or f"results that cannot be written ({error})"
+            expected = "room for the results"
+            raise InputError(reason, expected, file=str(target)) from error
         _move_in(beside, target)
         finished = True
     finally:
