@@ -1,18 +1,21 @@
 """Compiles all kernels, or loads them from the disk, so that no click has to wait for it.
 
-python -m gorvel.core.warm [gently]    compiles them, one process at a time
+python -m gorvel.core.warm [gently]    compiles them, for one caller at a time
 """
 
 from __future__ import annotations
 
 import fcntl
 import os
+import signal
+import subprocess
 import sys
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.compare.trees import compare_trees
@@ -37,6 +40,7 @@ __all__ = ["warm"]
 
 _CASES = 240  # so many that loops along the joins are compiled too
 _STEPS = 14  # of `_steps`; of about equal length while compiling
+_SECOND = "second"  # half, compiled by a process of its own
 
 
 def warm(progress: Progress = silent) -> None:
@@ -49,10 +53,19 @@ def warm(progress: Progress = silent) -> None:
 
 
 def _steps() -> Iterator[None]:
+    yield from _on_matrices()
+    yield from _from_answers()
+
+
+def _cases() -> tuple[NDArray[np.float64], Answers, list[str]]:
     points = np.random.default_rng(1).normal(size=(_CASES, 5))
-    names, ones = [str(k) for k in range(_CASES)], np.ones(_CASES)
     answers = Answers.of(points, np.ones(5), ("interval",) * 5, (False,) * 5)
-    ratings = replace(answers, values=np.round(points))
+    return points, answers, [str(k) for k in range(_CASES)]
+
+
+def _on_matrices() -> Iterator[None]:
+    """All loops that measure pairs and join on them."""
+    _, answers, names = _cases()
     yield
     with ONE_AT_A_TIME:
         work = square_pairs(answers, "euclidean", names, alone=True)
@@ -65,7 +78,14 @@ def _steps() -> Iterator[None]:
         yield
         grow_in_rounds(square_pairs(answers, "euclidean", names), "average", few=5)
         grow_in_rounds(square_pairs(answers, "euclidean", names), "flexible", beta=-0.25)
-        yield
+    yield
+
+
+def _from_answers() -> Iterator[None]:
+    """Loops that join straight from the answers, and those that follow a tree."""
+    points, answers, names = _cases()
+    ones, ratings = np.ones(_CASES), replace(answers, values=np.round(points))
+    with ONE_AT_A_TIME:
         single_tree(answers, 0, False)
         yield
         single_tree(ratings, 0, False)
@@ -92,7 +112,10 @@ def _steps() -> Iterator[None]:
 
 
 def _compile() -> None:
-    """Compile what is not there yet, telling in a file how far that is; one process at a time."""
+    """Compile what is not there yet, telling in a file how far that is; one caller at a time.
+
+    A second process compiles the other half meanwhile; then all are gone through once more.
+    """
     directory = kept_in()
     directory.mkdir(parents=True, exist_ok=True)
 
@@ -103,13 +126,31 @@ def _compile() -> None:
         fcntl.flock(lock, fcntl.LOCK_EX)
         if (directory / COMPLETE).exists():
             return
-        warm(told)
+        second = subprocess.Popen([sys.executable, "-m", "gorvel.core.warm", _SECOND])
+        try:
+            for step, _ in enumerate(_on_matrices()):
+                told(Phase.KERNELS, min(2 * step / _STEPS, 1.0))
+            second.wait()
+        finally:
+            second.kill()
+            second.wait()
+        warm()
         (directory / COMPLETE).touch()
         with suppress(OSError):
             (directory / SHARE).unlink()
 
 
+def _ended(number: int, frame: object) -> None:
+    """Told to end: the second process ends, too."""
+    sys.exit(128 + number)
+
+
 if __name__ == "__main__":
+    if sys.argv[1:] == [_SECOND]:
+        for _ in _from_answers():
+            pass
+        sys.exit()
+    signal.signal(signal.SIGTERM, _ended)
     if sys.argv[1:] == ["gently"]:
         os.nice(19)
     _compile()
