@@ -33,6 +33,8 @@ _SEPARATORS = (";", "|", "\n", ",", "/")
 _LONG = 24  # characters of an answer, on average, that is free text
 _MOST_CLOTHES = 8  # different words around numbers
 _CODE = re.compile(r"[A-Z]{3}")  # of a currency
+_DIGIT = re.compile(r"[0-9]")
+_SIMPLE = re.compile(r"([^0-9]*)[0-9]+(?:[.,][0-9]+)*([^0-9]*)")  # one number, or none at all
 _BARE = re.compile(r"\s*(?P<number>-?[0-9]{1,2})\s*")
 _LEADING = re.compile(
     r"\s*[(\[]?(?P<number>-?[0-9]{1,2})[)\]]?\s*(?:[=:.)\-\u2013\u2014]\s*)?(?P<words>\D.*)"
@@ -84,7 +86,8 @@ class Column:
         every, counts = known.to_list(), often[most].tolist()
         answers = [every[place] for place in most.tolist()]
         listed = vocabulary().missing
-        gone = {answer for answer in answers if (plain(answer) or answer) in listed}
+        words = (answer for answer in answers if not _DIGIT.search(answer))  # as all listed are
+        gone = {answer for answer in words if (plain(answer) or answer) in listed}
         if len(gone) == len(answers):
             gone = set()
         kept = [(a, t) for a, t in zip(answers, counts, strict=True) if a not in gone]
@@ -166,8 +169,12 @@ def _looked(column: Column, table: Table) -> Look:
     if not column.answered:
         return Look("empty")
     decimal = column.decimal
-    if column.nearly_all([parse_number(a, decimal) == parse_number(a, decimal)
-                          for a in column.answers]):  # fmt: skip
+    if table.overview[column.name].finite and column.nearly_all(
+        [
+            parse_number(answer, decimal) == parse_number(answer, decimal)
+            for answer in column.answers
+        ]
+    ):
         return Look("number")
     if column.different == 1:
         gaps = table.frame[column.name].null_count()
@@ -279,6 +286,11 @@ def _in_clothes(column: Column) -> bool:
     """Is there one number in nearly each answer, and are few other words around them?"""
     found, clothes = [], set()
     for answer in column.answers:
+        simple = _SIMPLE.fullmatch(answer)
+        if simple is not None and not simple[1][-1:].isalpha():
+            found.append(True)  # whether thousands are parted well is seen when it is turned
+            clothes.add((simple[1].strip(), simple[2].strip()))
+            continue
         at = the_one(numbers_in(answer, column.decimal))
         found.append(at is not None)
         if at is None:

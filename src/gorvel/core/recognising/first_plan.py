@@ -62,6 +62,8 @@ def propose_plan(table: Table, source: SourcePlan | None = None) -> Plan:
     source = source or SourcePlan(file=table.name)
     if source.kind == "counts":
         return _cross_table(table, source)
+    if not source.missing_codes:
+        table.read_numbers()
     label: str | None = None
     use: list[str] = []
     ordinal: list[str] = []

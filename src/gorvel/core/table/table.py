@@ -222,6 +222,20 @@ class Table:
             self._numbers[key] = self._made_numbers(column, codes)
         return self._numbers[key]
 
+    def read_numbers(self) -> None:
+        """Make the numbers of all columns that hold nothing else, at once."""
+        names = [
+            name for name, seen in self.overview.items()
+            if 0 < seen.finite == seen.answered and (name, ()) not in self._numbers
+        ]  # fmt: skip
+        columns = pl.col(names)
+        if self.reading.decimal == ",":
+            columns = columns.str.replace(",", ".", literal=True)
+        whole = self.frame.select(columns.cast(pl.Float64, strict=False).fill_null(np.nan))
+        for name in names:
+            values = whole[name].to_numpy()
+            self._numbers[name, ()] = Numbers(values, bad_row=-1, bad_cell="", mostly=True)
+
     def looks_numeric(self, column: str) -> bool:
         """Are more than half of the first cells that are not missing numbers?"""
         some = self.frame[column].drop_nulls().head(_LOOK)
