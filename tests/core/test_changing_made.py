@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 import polars as pl
@@ -10,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.cases.prepare import prepare
 from gorvel.core.language.completing import completions
 from gorvel.core.language.parser import parse
 from gorvel.core.language.syntax import Column, parts
@@ -17,7 +19,9 @@ from gorvel.core.making.making import completed
 from gorvel.core.plan.changing_made import users_of, with_entry, without_entry
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.plan.plan import Plan, validated
+from gorvel.core.study.study import study_of
 from gorvel.core.table.table import Table
+from gorvel.core.words.differences import change_words, differences
 
 
 def entry(**keys: Any) -> MakePlan:
@@ -122,3 +126,35 @@ def test_what_completes_a_word_is_understood(before: str, half: str) -> None:
 def test_names_that_fit(text: str, words: list[str]) -> None:
     found = [one.words for one in completions(text, len(text), ["people", "log income", "size"])]
     assert found == words
+
+
+def test_options_are_called_otherwise_together() -> None:
+    old = entry(**{"name": "t", "from": "word", "separator": ";"}, options=["a", "Other: *"])
+    plan = validated(
+        {"source": {"file": "t.csv"}, "make": [old.model_dump(by_alias=True, exclude_unset=True)],
+         "variables": {"use": ["t: a", "t: Other"], "importance": {"t: a": 2.0}}}, "p.toml",
+    )  # fmt: skip
+    new = old.model_copy(update={"name": "things", "options": ("b", "a", "Other: *")})
+    changed = with_entry(plan, plan.make[0], new)
+    assert changed.variables.use == ("things: a", "things: Other")
+    assert changed.variables.importance == {"things: a": 2.0}
+    assert new.named == ("things: b", "things: a", "things: Other")
+
+
+def test_other_trees_have_what_is_made_but_for_what_they_are_made_of() -> None:
+    table = Table("t.csv", pl.DataFrame({"x": ["1", "2", "4"], "y": ["3", "1", "4"]}))
+    first = with_entry(Plan(source=PLAN.source), None, ONE)
+    study = study_of(table, Path("t.csv"), first).keep()
+    two = entry(name="two", formula="y * 2")
+    more = with_entry(with_entry(first, None, two), ONE, entry(name="one", formula="x + 1"))
+    study = study.planned(more.with_("variables", use=["one"], profile=["two"]))
+    kept, begun = study.trees
+    assert [make.formula for make in kept.plan.make] == ["x", "y * 2"]
+    assert [make.formula for make in begun.plan.make] == ["x + 1", "y * 2"]
+    assert kept.plan.variables.profile == ("two",)
+    assert prepare(table, kept.plan).raw[:, 0].tolist() == [1, 2, 4]  # type: ignore[index]
+    assert differences(kept.plan, begun.plan) == ["one made otherwise"]
+    assert change_words(first, more) == "which variables are made, which variables"
+    source = study.source_for(kept.plan)
+    assert isinstance(source, Table)
+    assert source.names == ["x", "y", "one", "two"]

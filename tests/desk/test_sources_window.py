@@ -67,6 +67,7 @@ def test_files_dropped_together_are_stacked_and_others_joined(
     assert plan is not None
     assert study is not None
     assert plan.source.also == ("w2.csv",)
+    assert window.cases.source.title.text() == "w1.csv and 2 more"
     assert isinstance(study.read, Table)
     assert study.read.names == ["id", "x", "y", "z", "file", "key", "place"]
     qtbot.waitUntil(lambda: window.focus.prepared is not None)
@@ -87,6 +88,7 @@ def test_a_database_is_opened_by_a_table_or_a_query(
     window = opened(path)
     assert window.focus.shelf.plan is not None
     assert window.focus.shelf.plan.source.table == "one"
+    assert window.cases.source.how.text() == "Table one of a database"
     qtbot.mouseClick(window.cases.source.how, LEFT)
     editor = editor_of(qtbot)
     box = editor.fields["table"]

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from gorvel.core.making.bands import Band, band_of, widest
 from gorvel.core.making.dates import PARTS, date_of
 from gorvel.core.making.numbers import the_numbers
-from gorvel.core.plan.making import MakePlan, plain_word
+from gorvel.core.plan.making import MakePlan, option_title, plain_word
 
 __all__ = ["Lesson", "Turned", "corrected", "learn", "turn", "turned_items"]
 
@@ -178,7 +178,7 @@ def _turned_options(
     values[coded] = np.nan
     none = np.empty(0, dtype=np.int64)
     return [
-        Turned(f"{make.name}: {_titled(option)}", values[:, k], none if k else bad, expected)
+        Turned(f"{make.name}: {option_title(option)}", values[:, k], none if k else bad, expected)
         for k, option in enumerate(lesson.options)
     ]
 
@@ -196,11 +196,6 @@ def _places(options: Sequence[str]) -> Callable[[str], int | None]:
         return next((k for start, k in begins if word.startswith(start)), None)
 
     return place_of
-
-
-def _titled(option: str) -> str:
-    """An option as its column is called."""
-    return option.removesuffix("*").rstrip(" :") or option
 
 
 def _turned_bands(make: MakePlan, series: pl.Series, lesson: Lesson, decimal: str) -> Turned:

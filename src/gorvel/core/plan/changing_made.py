@@ -49,9 +49,17 @@ def with_entry(plan: Plan, old: MakePlan | None, new: MakePlan) -> Plan:
         made = plan.with_made([*plan.make, new])
         return made.using([*made.variables.use, new.name])
     makes = [new if make == old else make for make in plan.make]
-    if old.name == new.name or old.separator is not None:
-        return plan.with_made(makes)
-    return _called_otherwise(plan, makes, old.name, new.name)
+    names = _new_names(old, new)
+    return _called_otherwise(plan, makes, names) if names else plan.with_made(makes)
+
+
+def _new_names(old: MakePlan, new: MakePlan) -> dict[str, str]:
+    """The columns that are called otherwise now, by their old names."""
+    if old.separator is None:
+        return {} if old.name == new.name else {old.name: new.name}
+    ends = {name.removeprefix(f"{old.name}: "): name for name in old.named}
+    now = {name.removeprefix(f"{new.name}: "): name for name in new.named}
+    return {ends[end]: now[end] for end in ends if end in now and ends[end] != now[end]}
 
 
 def without_entry(plan: Plan, make: MakePlan) -> Plan:
@@ -81,10 +89,9 @@ def without_entry(plan: Plan, make: MakePlan) -> Plan:
     return changed.with_made([other for other in plan.make if other != make])
 
 
-def _called_otherwise(plan: Plan, makes: list[MakePlan], old: str, new: str) -> Plan:
-    """All names of one column put in the place of another."""
+def _called_otherwise(plan: Plan, makes: list[MakePlan], names: Mapping[str, str]) -> Plan:
+    """Names of columns put in the places of others. names : new ones by old ones."""
     whole = plan.model_dump(by_alias=True, exclude_unset=True)
-    names = {old: new}
     whole["make"] = [_entry_renamed(make, names) for make in makes]
     for part in ("cases", "variables", "design", "tree"):
         if whole.get(part):

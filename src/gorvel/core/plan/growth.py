@@ -83,7 +83,10 @@ def _made(plan: WholePlan, split: bool) -> Entries:
     """The entries that make columns that are looked at, each with the codes that it minds."""
     columns = {*plan.variables.use, *plan.variables.trim, *_columns_of_rows(plan, split)}
     return tuple(
-        (make.model_dump_json(), tuple((name, plan.codes(name)) for name in make.looks_at))
+        (
+            make.name,
+            (make.model_dump_json(), tuple((name, plan.codes(name)) for name in make.looks_at)),
+        )
         for make in needed_for(plan.make, columns)
     )
 

@@ -15,7 +15,7 @@ from gorvel.core.plan.kinds import Finite, Names, Part, Whole, as_tuple
 from gorvel.core.plan.misfit import Misfit
 from gorvel.core.table.table import Level
 
-__all__ = ["WAYS", "MakePlan", "make_misfits", "needed_for", "plain_word"]
+__all__ = ["WAYS", "MakePlan", "make_misfits", "needed_for", "option_title", "plain_word"]
 
 WAYS = ("order", "separator", "number", "bands", "date", "mean", "sum", "formula")
 _FROM_ONE = ("order", "separator", "number", "bands", "date")  # ways that turn one column
@@ -30,6 +30,11 @@ _YEAR, _MONTH, _DAY = ("%Y", "%y"), ("%m", "%b", "%B"), ("%d", "%j")
 def plain_word(word: str) -> str:
     """A word of an answer as it is compared: case and outer blanks do not matter."""
     return word.strip().casefold()
+
+
+def option_title(option: str) -> str:
+    """An option as its column is called: "Other: *", which is whatever begins so, as "Other"."""
+    return option.removesuffix("*").rstrip(" :") or option
 
 
 def _apart(words: tuple[str, ...]) -> tuple[str, ...]:
@@ -91,6 +96,13 @@ class MakePlan(Part):
         """The level of what is made, where the plan gives it no other."""
         kinds: dict[str, Level] = {"order": "ordinal", "separator": "binary"}
         return kinds.get(self.way, "interval")
+
+    @property
+    def named(self) -> tuple[str, ...]:
+        """The columns that it makes, as far as it says so without the table."""
+        if self.separator is None:
+            return (self.name,)
+        return tuple(f"{self.name}: {option_title(option)}" for option in self.options or ())
 
     @property
     def looks_at(self) -> tuple[str, ...]:

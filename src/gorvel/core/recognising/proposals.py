@@ -19,7 +19,6 @@ __all__ = [
     "Becomes",
     "Proposal",
     "applied",
-    "made_names",
     "proposal_of",
     "proposed",
     "with_correction",
@@ -295,7 +294,7 @@ def applied(plan: Plan, proposals: Sequence[Proposal], names: Sequence[str]) -> 
         taken += [make.name for make in entries]
         makes += entries
         for column, make in zip(proposal.columns, entries, strict=False):
-            made = made_names(make)
+            made = [*make.named]
             use = [name for name in use if name != column] + made
             binary = [name for name in binary if name != column]
             if make.formula is not None:
@@ -337,14 +336,6 @@ def proposal_of(make: MakePlan, table: Table, codes: Sequence[str] = ()) -> Prop
         reversed=(column,) if make.reverse is True else (), kind=make.bands or make.date or "",
         names={column: make.name},
     )  # fmt: skip
-
-
-def made_names(make: MakePlan) -> list[str]:
-    """The columns that an entry makes, where it says so without looking at the table."""
-    if make.separator is None:
-        return [make.name]
-    ends = (option.removesuffix("*").rstrip(" :") or option for option in make.options or ())
-    return [f"{make.name}: {end}" for end in ends]
 
 
 def with_missing(proposal: Proposal, column: str, cell: str, missing: bool) -> Proposal:

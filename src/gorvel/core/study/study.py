@@ -11,6 +11,7 @@ from pydantic import BaseModel
 from gorvel.core.base.errors import InputError
 from gorvel.core.making.making import completed
 from gorvel.core.plan.growth import columns_looked_at, word_order
+from gorvel.core.plan.making import needed_for
 from gorvel.core.plan.others import adopted, other_plans
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import LEVELS
@@ -216,7 +217,8 @@ def _worded(plan: Plan, other: Plan) -> Plan:
         "variables": {key: value for key, value in told.items() if _other(mine, key, value)},
         "cases": {key: value for key, value in cases.items() if _other(plan.cases, key, value)},
     }
-    told_plan = plan.with_parts(changes) if any(changes.values()) else plan
+    told_plan = _with_made(plan, other)
+    told_plan = told_plan.with_parts(changes) if any(changes.values()) else told_plan
     if told_plan.design == other.design:
         return told_plan
     design = None if other.design is None else other.design.model_dump(exclude_unset=True)
@@ -224,6 +226,19 @@ def _worded(plan: Plan, other: Plan) -> Plan:
         return told_plan.with_whole("design", design)
     except InputError:  # a tree of variables
         return told_plan
+
+
+def _with_made(plan: Plan, other: Plan) -> Plan:
+    """A plan with what another makes, but for what its own tree is made of."""
+    mine = {make.name: make for make in needed_for(plan.make, columns_looked_at(plan))}
+    makes = [mine.pop(make.name, make) for make in other.make]
+    makes += mine.values()
+    if tuple(makes) == plan.make:
+        return plan
+    try:
+        return plan.with_made(makes)
+    except InputError:  # one is made of another that stands behind it now
+        return plan
 
 
 def _other(part: BaseModel, key: str, value: Any) -> bool:

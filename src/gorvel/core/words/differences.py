@@ -17,10 +17,12 @@ _MOST_NAMED = 3
 _OF_VARIABLES = {
     "level": "other levels", "codes": "other missing codes", "asymmetric": "other levels",
     "importance": "other importances", "cap": "other caps", "trim": "other trimming",
+    "order": "another order of answers",
 }  # fmt: skip
 
 # what a change of a key is called, after "Take back: "; "" for any other key of the part
 _CHANGES = {
+    "make": {"": "which variables are made"},
     "source": {"missing_codes": "missing codes", "": "how the file is read"},
     "cases": {
         "label": "the label", "weight": "the weight", "split": "the split",
@@ -107,6 +109,7 @@ def _differences(plan: Plan, other: Plan) -> Iterator[str]:
     if "binary" in measured:
         yield "yes/no answers scaled" if other.scales("binary") else "yes/no answers not scaled"
     yield from _variables(one, two)
+    yield from _made(plan, other, _changed(one.made, two.made))
     if "handling" in measured:
         yield f"missing answers {HANDLING_WORDS[other.handling]}"
     yield from _cases(other, _changed(one.rows, two.rows))
@@ -136,6 +139,16 @@ def _variables(one: GrowthKey, two: GrowthKey) -> Iterator[str]:
         yield from (_OF_VARIABLES[key] for key in _changed(mine[name], theirs[name]))
     if both != [name for name in theirs if name in mine]:
         yield "variables in another order"
+
+
+def _made(plan: Plan, other: Plan, changed: set[str]) -> Iterator[str]:
+    """Variables that both make, and not alike."""
+    mine, theirs = ({make.name: make for make in one.make} for one in (plan, other))
+    told = [name for name in mine if name in changed and name in theirs]
+    if told:
+        left = len(told) - _MOST_NAMED
+        more = f" and {left} more" if left > 0 else ""
+        yield f"{', '.join(told[:_MOST_NAMED])}{more} made otherwise"
 
 
 def _cases(other: Plan, changed: set[str]) -> Iterator[str]:

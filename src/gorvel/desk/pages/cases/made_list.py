@@ -66,7 +66,6 @@ class MadeList(QWidget):
         name.setCursorPosition(0)  # the beginning of a long name is seen
         name.setAccessibleName(f"Name of {make.name}")
         name.editingFinished.connect(partial(self._renamed, make, name))
-        name.setReadOnly(make.separator is not None)
         self.names[make.name] = name
         row.addWidget(name, 2)
         row.addWidget(text(made_words(make), 0.93, soft=True), 3)

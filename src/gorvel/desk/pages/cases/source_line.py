@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QWidg
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.language.condition import parse_condition
+from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Reading, Table
 from gorvel.desk.controls.condition_builder import ConditionBuilder
@@ -27,8 +28,14 @@ age between 30 and 50 or age is missing
 Put names with spaces between backquotes. (Return)"""
 
 
-def reading_words(reading: Reading) -> str:
+def reading_words(reading: Reading, told: SourcePlan) -> str:
     """How a file was read, in words."""
+    if told.codebook is not None:
+        return f"Fixed widths by {told.codebook}, {reading.encoding.upper()}"
+    if told.query is not None:
+        return "The answer to a query of a database"
+    if told.table is not None:
+        return f"Table {told.table} of a database"
     if not reading.delimiter:
         return "Cells with types of their own, read as they are"
     head = "" if reading.header else ", no header"
@@ -91,8 +98,12 @@ class SourceLine(QWidget):
         study = self.focus.shelf.study
         if study is None:
             return
-        self.title.setText(study.source.name)
-        self.how.setText(reading_words(study.source.reading))
+        plan = self.focus.shelf.plan
+        told = SourcePlan(file=study.source.name) if plan is None else plan.source
+        others = len(told.also) + len(told.join)
+        self.title.setText(study.source.name + (f" and {others} more" if others else ""))
+        self.title.setToolTip("\n".join([*told.also, *(join.file for join in told.join)]))
+        self.how.setText(reading_words(study.source.reading, told))
         size = counted(study.source.n, "case")
         if isinstance(study.source, Table):
             size += f", {counted(len(study.source.names), 'column')}"
