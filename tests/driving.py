@@ -42,3 +42,15 @@ def show_tab(page: ProfilesPage, grown: Window, qtbot: QtBot, tab: str) -> None:
     qtbot.mouseClick(next(one for one in page.tabs if one.text() == tab), LEFT)
     qtbot.waitUntil(lambda: grown.acts.jobs.idle, timeout=20_000)
     QApplication.processEvents()
+
+
+def settled(window: Window, qtbot: QtBot) -> None:
+    """Wait until no job runs and what it found is shown."""
+    QApplication.processEvents()
+    qtbot.waitUntil(lambda: window.acts.jobs.idle)
+    QApplication.processEvents()
+
+
+def sides(window: Window) -> tuple[int, int]:
+    """The entries of the two trees that are compared."""
+    return window.comparing.left[0], window.comparing.right[0]
