@@ -14,6 +14,8 @@ from pytestqt.qtbot import QtBot
 from driving import states
 from gorvel.core.base.errors import GorvelError
 from gorvel.core.grow.grown import analyse
+from gorvel.core.plan.changing_made import with_entry, without_entry
+from gorvel.core.plan.making import MakePlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.study.groups import grow_groups
 from gorvel.core.study.opening import load_study
@@ -31,6 +33,14 @@ GROWABLE: list[tuple[str, str, Any]] = [
     *(("variables", "use", names) for names in (["a", "b", "c"], ["b", "d"])),
     ("cases", "keep", None),
 ]
+
+
+MADE: list[dict[str, Any]] = [
+    {"formula": "a + b"}, {"formula": "m1 * 2"}, {"formula": "log(c)"}, {"formula": "a / (c - 2)"},
+    {"mean": ["a", "m1"]}, {"sum": ["a", "b", "d"], "at_least": 1},
+    {"from": "word", "order": ["x", "y", "z"]}, {"from": "word", "order": ["z", "y"]},
+    {"from": "word", "separator": ";"}, {"from": "m2", "number": True, "reverse": [0, 9]},
+]  # fmt: skip
 
 
 class Walk:
@@ -70,6 +80,36 @@ class Walk:
         part, key, value = self.rng.choice(GROWABLE)
         self.focus.shelf.change(part, **{key: value})
         self.grow()
+
+    def make(self) -> None:
+        """A variable of others, new, in the place of another, or called otherwise."""
+        old = self.rng.choice([None, *self.plan.make])
+        entry = dict(self.rng.choice(MADE), name=self.rng.choice(["m1", "m2", "a"]))
+        new = MakePlan.model_validate(entry)
+        if old is not None and self.rng.random() < 0.4:
+            new = old.model_copy(update={"name": new.name})
+        before = self.plan
+        why = self.focus.shelf.attempt(lambda plan: with_entry(plan, old, new))
+        assert not why or self.plan == before
+
+    def unmake(self) -> None:
+        if self.plan.make:
+            make, before = self.rng.choice(self.plan.make), self.plan
+            why = self.focus.shelf.attempt(lambda plan: without_entry(plan, make))
+            assert (make in self.plan.make) is bool(why), self.done
+            assert not why or self.plan == before
+
+    def turn_answers(self) -> None:
+        """Some of the proposals, and back."""
+        turning = self.window.turning
+        self.window.turn_answers()
+        self.settle()
+        for place, _ in enumerate(turning.proposals):
+            turning.take(place, self.rng.random() < 0.5)
+        self.settle()
+        if self.window.cases.turn.go.isEnabled() and self.rng.random() < 0.5:
+            self.window.cases.turn._make()
+        self.window.cases.show_turning(False)
 
     def drawn(self, strategy: st.SearchStrategy[Any]) -> Any:
         """A value of a strategy, by our own seed."""
@@ -230,7 +270,7 @@ def test_anything_in_any_order(window: Window, qtbot: QtBot, tmp_path: Path, see
         (walk.take, 4),
         (walk.keep_the_one_before, 2), (walk.remove, 1), (walk.call_and_move, 1), (walk.turn, 3),
         (walk.back_and_forth, 3), (walk.back, 3), (walk.page, 2), (walk.looks, 1),
-        (walk.save_and_open, 2),
+        (walk.save_and_open, 2), (walk.make, 6), (walk.unmake, 2), (walk.turn_answers, 2),
     ]  # fmt: skip
     each, weights = zip(*acts, strict=True)
     for _ in range(STEPS):

@@ -36,6 +36,24 @@ def settled(window: Window, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: window.acts.jobs.idle and window.focus.faithful is not None)
 
 
+def test_a_tree_that_made_way_is_shown_again_where_its_plan_is_in_force(
+    grown: Window, qtbot: QtBot
+) -> None:
+    focus = grown.focus
+    focus.shelf.change("tree", linkage="complete")
+    ward, _ = focus.grown, grow(grown, qtbot)
+    focus.shelf.undo()
+    assert focus.out_of_date
+    with qtbot.waitSignal(focus.tree_changed):
+        focus.keep_displaced()
+    settled(grown, qtbot)
+    assert not focus.out_of_date
+    assert ward is not None
+    assert focus.grown is not None
+    assert focus.grown.tree.heights.tolist() == ward.tree.heights.tolist()
+    assert [(c.entry.id, c.in_hand, c.entry.kept) for c in grown.shelf.cards] == [(1, True, True)]
+
+
 def test_two_trees_side_by_side_with_the_keyboard(grown: Window, qtbot: QtBot) -> None:
     focus = grown.focus
     settled(grown, qtbot)

@@ -223,6 +223,9 @@ class Shelf(QObject):
             self.kept |= {(new_id, tree.group): tree for tree in trees}
         if after.trees != study.trees:
             self._go(after, "keeping a tree")
+        if trees and not after.has(new_id):  # they are those of the plan in force: shown again
+            self.kept |= {(study.in_hand, tree.group): tree for tree in trees}
+            self.tree_wanted.emit()
 
     def add(self, plan: Plan, title: str = "") -> int:
         """Put a tree on the shelf that is still to grow; returns its id, or that of one like it."""
