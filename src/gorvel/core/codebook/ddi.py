@@ -16,6 +16,7 @@ from gorvel.core.table.table import Level
 
 __all__ = ["DdiVariable", "ddi_positions", "ddi_text", "read_ddi"]
 
+_MOST_CHARACTERS = 1_000_000  # of a line of fixed width
 _NAMESPACE = "ddi:codebook:2_5"
 _LEVELS: dict[str, Level] = {
     "nominal": "nominal", "ordinal": "ordinal", "interval": "interval", "ratio": "interval",
@@ -84,8 +85,9 @@ def ddi_positions(data: bytes) -> list[Position]:
 def _count(text: str | None, place: str) -> int | None:
     if text is None or not text.strip():
         return None
-    if not text.strip().isdecimal() or int(text) < 1:
-        raise InputError(f'"{text}"', "a whole number from 1", place=place)
+    if not text.strip().isdecimal() or not 1 <= int(text) <= _MOST_CHARACTERS:
+        expected = f"a whole number from 1 to {_MOST_CHARACTERS:,}"
+        raise InputError(f'"{text}"', expected, place=place)
     return int(text)
 
 

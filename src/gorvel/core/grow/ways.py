@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from pathlib import Path
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import TooLargeError
+from gorvel.core.base.memory import free_memory
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.kernels.loading import MANY
 from gorvel.core.linkage.centres import BY_CENTRES, centres_bytes
@@ -24,7 +24,7 @@ from gorvel.core.proximity.pairs import plain_kind
 
 __all__ = [
     "FOLDING", "SMALL", "Way", "bytes_needed", "check_memory", "different_rows", "folded_rows",
-    "free_memory", "way_of",
+    "way_of",
 ]  # fmt: skip
 
 Floats = NDArray[np.float64]
@@ -90,17 +90,6 @@ def different_rows(prepared: Prepared, method: Method) -> int:
     """How many cases a tree is grown of: equal ones are taken as one where that changes nothing."""
     folded = None if way_of(prepared, method) == "matrix" else folded_rows(prepared, method)
     return prepared.n if folded is None else len(folded.firsts)
-
-
-def free_memory() -> float:
-    """Bytes that can be had without swapping; infinity where the system does not tell."""
-    try:
-        for line in Path("/proc/meminfo").read_text().splitlines():
-            if line.startswith("MemAvailable:"):
-                return float(line.split()[1]) * 1024
-    except OSError:
-        pass
-    return float("inf")
 
 
 def check_memory(

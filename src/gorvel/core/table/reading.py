@@ -16,10 +16,10 @@ import polars as pl
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.table.apart import read_apart, sheets_apart
 from gorvel.core.table.detect import as_utf8, find_decimal, head
 from gorvel.core.table.header import lines_above, rows_above
 from gorvel.core.table.lines import json_lines_frame
-from gorvel.core.table.sheets import sheet_frame, sheet_names, typed_frame
 from gorvel.core.table.table import Reading, Table
 from gorvel.core.table.text import TextFile, open_text, text_frame, text_header, text_rows
 
@@ -160,7 +160,7 @@ def header_below(path: Path, sheet: str | None = None) -> int:
     try:
         kind = "".join(path.suffixes[-1:]).lower()
         if kind in WORKBOOKS:
-            return rows_above(sheet_frame(_bytes(path)[0], sheet, _PREVIEWED_ROWS).rows())
+            return rows_above(_sheet(_bytes(path)[0], sheet).head(_PREVIEWED_ROWS).rows())
         start = _start_of(path, _PREVIEWED)
         return lines_above(head(as_utf8(_whole_lines(start))[0])) if start else 0
     except InputError:
@@ -212,7 +212,7 @@ def sheets_of(path: Path) -> list[str]:
     InputError : not a workbook.
     """
     try:
-        return sheet_names(_bytes(path)[0])
+        return sheets_apart(_bytes(path)[0])
     except InputError as error:
         raise error.in_file(path.name) from None
 
@@ -249,7 +249,7 @@ def first_rows(path: Path) -> tuple[list[list[str]], bool]:
         if kind in _WHOLE:
             return [], False
         if kind in WORKBOOKS:
-            cells = sheet_frame(_bytes(path)[0], None, _FIRST).iter_rows()
+            cells = _sheet(_bytes(path)[0], None).head(_FIRST).iter_rows()
             rows = [[(cell or "").strip() for cell in row] for row in cells if any(row)]
             return rows, len(rows) < _FIRST
         if kind not in TEXTS:
@@ -274,7 +274,7 @@ def _rows(path: Path, asked: Reading, sheet: str | None) -> tuple[Iterator[list[
     if kind in _WHOLE:
         raise InputError(f"a {kind} file", "a matrix as text or workbook")
     if kind in WORKBOOKS:
-        cells = sheet_frame(data, sheet).slice(asked.skip).iter_rows()
+        cells = _sheet(data, sheet).slice(asked.skip).iter_rows()
         found, reading = ([cell or "" for cell in row] for row in cells), Reading("", ".", "")
     else:
         file = _text(data, kind, asked)
@@ -332,7 +332,7 @@ def _frame(
             typed, header=True, skip=0
         )
     if kind in WORKBOOKS:
-        cells = sheet_frame(data, sheet).slice(asked.skip)
+        cells = _sheet(data, sheet).slice(asked.skip)
         if cells.is_empty():
             raise InputError("an empty sheet below these rows", "a header row and cases")
         names = _column_names([cell or "" for cell in cells.row(0)], asked.header)
@@ -350,7 +350,12 @@ def _whole_frame(data: bytes, kind: str, encoding: str) -> pl.DataFrame:
     """Columns of a file that knows their names."""
     if kind in (".jsonl", ".ndjson"):
         return json_lines_frame(as_utf8(data, encoding)[0].decode())
-    return typed_frame(data, "Parquet" if kind == ".parquet" else "Arrow")
+    return read_apart(data, "typed", "Parquet" if kind == ".parquet" else "Arrow")
+
+
+def _sheet(data: bytes, sheet: str | None) -> pl.DataFrame:
+    """All cells of a sheet, the header among them; the first one where none is named."""
+    return read_apart(data, "sheet", sheet)
 
 
 def _column_names(first_row: Sequence[str], header: bool) -> list[str]:

@@ -50,10 +50,8 @@ def sheet_names(data: bytes) -> list[str]:
     return list(_opened(data).sheet_names)  # type: ignore[attr-defined]
 
 
-def sheet_frame(data: bytes, sheet: str | None, rows: int | None = None) -> pl.DataFrame:
+def sheet_frame(data: bytes, sheet: str | None) -> pl.DataFrame:
     """All cells of one sheet as text, the header among them; the first sheet by default.
-
-    rows : how many of them, from the first on; None for all.
 
     Raises
     ------
@@ -73,7 +71,7 @@ def sheet_frame(data: bytes, sheet: str | None, rows: int | None = None) -> pl.D
     place = f'sheet "{chosen}"'
     try:
         load = book.load_sheet  # type: ignore[attr-defined]
-        loaded = load(chosen, header_row=None, dtypes="string", n_rows=rows)
+        loaded = load(chosen, header_row=None, dtypes="string")
         frame: pl.DataFrame = loaded.to_polars()
     except fastexcel.FastExcelError as error:
         raise InputError("a sheet that cannot be read", "a table", place=place) from error

@@ -14,10 +14,11 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.errors import Caution, InputError
+from gorvel.core.base.memory import free_memory
 from gorvel.core.cases.fitting import fit_notes
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.cases.rows import split_words
-from gorvel.core.grow.ways import bytes_needed, different_rows, free_memory, way_of
+from gorvel.core.grow.ways import bytes_needed, different_rows, way_of
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
