@@ -394,3 +394,16 @@ LIKE_NUMBERS = st.text("0123456789.,-€ e%aR\u00a0\u2212", max_size=9)
 @given(answers=st.lists(LIKE_NUMBERS, max_size=8), decimal=st.sampled_from(".,"))
 def test_many_numbers_are_those_one_by_one(answers: list[str], decimal: str) -> None:
     assert the_numbers(answers, decimal) == [the_number(answer, decimal) for answer in answers]
+
+
+def test_what_many_entries_made_is_remembered_one_by_one() -> None:
+    """Another entry costs what it makes itself, not what all the others make."""
+    source = table_of({f"x{k}": ["1", "2"] for k in range(90)})
+    makes = [{"name": f"y{k}", "from": f"x{k}", "number": True} for k in range(90)]
+    completed(source, plan_of(*makes))
+    first = {key: made for key, made in source.kept_makings.items() if key[0] == "entry"}
+    more = {"name": "z", "formula": "y1 + y89"}
+    completed(source, plan_of(*makes, more))
+    now = {key: made for key, made in source.kept_makings.items() if key[0] == "entry"}
+    assert len(now) == 91
+    assert all(now[key] is made for key, made in first.items())

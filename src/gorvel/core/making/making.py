@@ -33,12 +33,13 @@ class _Memory:
     def get(self, table: Table, key: object) -> object:
         return table.kept_makings.get((self.kind, key))
 
-    def keep(self, table: Table, key: object, made: object) -> None:
+    def keep(self, table: Table, key: object, made: object, least: int = 0) -> None:
+        """least : so many are remembered, however few the last ones are."""
         with self._lock:
             kept = table.kept_makings
             kept[self.kind, key] = made
             mine = [key for key in kept if key[0] == self.kind]
-            for old in mine[: -self.most]:
+            for old in mine[: -max(self.most, least)]:
                 del kept[old]
 
 
@@ -136,7 +137,7 @@ class _Maker:
         if not isinstance(made, _Entry):
             made = self._made(make)
             if self.teacher is None:
-                _ENTRIES.keep(self.table, key, made)
+                _ENTRIES.keep(self.table, key, made, 2 * len(self.plan.make))
         for series in made.series:
             if series.name in self.now.names:
                 raise InputError(
