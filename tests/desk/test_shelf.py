@@ -51,7 +51,10 @@ def test_a_tree_that_made_way_is_shown_again_where_its_plan_is_in_force(
     assert ward is not None
     assert focus.grown is not None
     assert focus.grown.tree.heights.tolist() == ward.tree.heights.tolist()
-    assert [(c.entry.id, c.in_hand, c.entry.kept) for c in grown.shelf.cards] == [(1, True, True)]
+    study = focus.shelf.study
+    assert study is not None
+    assert [(entry.id, entry.kept) for entry in study.trees] == [(1, True)]
+    assert study.in_hand == 1
 
 
 def test_two_trees_side_by_side_with_the_keyboard(grown: Window, qtbot: QtBot) -> None:
