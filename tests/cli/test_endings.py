@@ -18,7 +18,7 @@ ENV = os.environ | {"PYTHONPATH": str(DEMO.parent / "src")}
 
 
 def call(out: Path) -> list[str]:
-    return [sys.executable, "-m", "gorvel", "run", str(DEMO / "readers.toml"), "--out", str(out)]
+    return [sys.executable, "-m", "gorvel", "run", str(DEMO / "stops.toml"), "--out", str(out)]
 
 
 @pytest.mark.parametrize("there", [False, True])
@@ -32,7 +32,7 @@ def test_results_that_find_no_room_leave_the_directory_as_it_was(
         (out / "summary.json").write_text("before")
     told = subprocess.run(
         call(out), capture_output=True, text=True, env=ENV,
-        preexec_fn=lambda: resource.setrlimit(resource.RLIMIT_FSIZE, (8_192, 8_192)),
+        preexec_fn=lambda: resource.setrlimit(resource.RLIMIT_FSIZE, (1_024, 1_024)),
     )  # fmt: skip
     assert told.returncode == 2
     assert "Traceback" not in told.stderr

@@ -235,7 +235,7 @@ def found_tree(source: Table, plan: Plan, rng: np.random.Generator) -> KeptTree:
     )  # fmt: skip
 
 
-@settings(max_examples=25)
+@settings(max_examples=16)
 @given(st.integers(0, 10**6), st.sampled_from(sorted(LINKAGES)), st.lists(change, max_size=3))
 def test_a_study_reads_back_from_its_file_as_it_was(
     tmp_path_factory: pytest.TempPathFactory, seed: int, linkage: str, changes: list

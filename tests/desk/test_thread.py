@@ -251,7 +251,7 @@ def test_growing_can_be_stopped_and_never_holds_up_the_window(
 ) -> None:
     rng = np.random.default_rng(4)
     path = tmp_path / "many.csv"
-    np.savetxt(path, rng.normal(size=(9000, 3)), delimiter=",", header="a,b,c", comments="")
+    np.savetxt(path, rng.normal(size=(7000, 3)), delimiter=",", header="a,b,c", comments="")
     window = opened(path)
     window.focus.shelf.change("tree", linkage="within-average")  # takes its time
     window.go_to(2)
