@@ -79,8 +79,11 @@ def _frame(data: bytes, task: str, *arguments: Any) -> pl.DataFrame:
 
 def _main(task: str, arguments: str) -> int:
     """Not more memory than is free: a file that claims a trillion cells ends here at once."""
-    most = int(free_memory()) + _OWN
-    resource.setrlimit(resource.RLIMIT_AS, (most, most))
+    free, (_, hard) = free_memory(), resource.getrlimit(resource.RLIMIT_AS)
+    if free < float("inf"):
+        most = int(free) + _OWN
+        most = most if hard == resource.RLIM_INFINITY else min(most, hard)
+        resource.setrlimit(resource.RLIMIT_AS, (most, hard))
     try:
         frame = _frame(sys.stdin.buffer.read(), task, *json.loads(arguments))
     except InputError as error:
