@@ -58,3 +58,12 @@ def test_an_item_that_runs_against_the_rest_is_pointed_out() -> None:
     assert turned.against == (2,)
     assert right.against == ()
     assert right.alpha > 0.6 > turned.alpha
+
+
+def test_unrelated_items_are_not_said_to_run_against_each_other() -> None:
+    rng = np.random.default_rng(3)
+    said = sum(
+        len(analyse_items(list(rng.integers(1, 6, (4, 300)).astype(float))).against)
+        for _ in range(100)
+    )
+    assert said <= 0.05 * 400  # of one in two, before chance was thought of

@@ -102,7 +102,7 @@ def test_the_largest_differences_come_first_and_are_told() -> None:
     assert words[1].startswith("lives: “")
     assert len(words) == 2
     assert lost_words([], {}, 0) == []
-    assert "much like those kept" in lost_words([found[-1]], {}, 20)[0]
+    assert "Nothing sets those left out apart" in lost_words([found[-1]], {}, 20)[0]
 
 
 def test_nobody_is_lost_where_gaps_are_filled() -> None:
@@ -112,3 +112,19 @@ def test_nobody_is_lost_where_gaps_are_filled() -> None:
     filled = validated(data | {"missing": {"handling": "mean"}}, "p.toml")
     assert [one.n_lost for one in lost_cases(table, dropped, prepare(table, dropped))] == [1]
     assert not lost_cases(table, filled, prepare(table, filled))
+
+
+def test_of_cases_that_are_left_out_at_random_little_is_told() -> None:
+    """In 60 studies of 20 columns that have nothing to do with who is left out."""
+    rng, told = np.random.default_rng(8), 0
+    for _ in range(60):
+        columns = {f"v{k}": [f"{x:.2f}" for x in rng.normal(size=120)] for k in range(20)}
+        answers = [None if rng.random() < 0.2 else str(k % 5) for k in range(120)]
+        table = Table("t.csv", pl.DataFrame(columns | {"x": answers}))
+        plan = validated({"source": {"file": "t.csv"}, "variables": {"use": ["x"]}}, "p.toml")
+        found = lost_cases(table, plan, prepare(table, plan))
+        words = lost_words(found, {}, answers.count(None))
+        told += not words[0].startswith("Nothing sets those left out apart")
+    assert told <= 20
+    few = lost_words(found[:0], {}, 3)
+    assert "only large differences would show" in few[0]

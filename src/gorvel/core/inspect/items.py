@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 __all__ = ["Items", "analyse_items"]
 
 Floats = NDArray[np.float64]
+_SLIGHT = 0.1  # a correlation that nobody would turn an item round for
 
 
 @dataclass(frozen=True)
@@ -28,8 +29,9 @@ class Items:
 
     @property
     def against(self) -> tuple[int, ...]:
-        """The items, from 0, that run against the rest."""
-        return tuple(k for k, r in enumerate(self.rest) if r < 0)
+        """The items, from 0, that run against the rest by more than chance alone would have it."""
+        clear = max(_SLIGHT, 2 / np.sqrt(max(self.n, 1)))  # two standard errors of no correlation
+        return tuple(k for k, r in enumerate(self.rest) if r < -clear)
 
 
 def analyse_items(items: Sequence[Floats]) -> Items:

@@ -9,7 +9,9 @@ from gorvel.core.profile.lost import Lost
 
 __all__ = ["lost_words"]
 
+_FEW = 30
 _SMALL = 0.2  # standard deviations below which a difference is not told
+_CLEAR = 2.6  # standard errors below which many comparisons find differences by chance
 _MOST = 4
 
 
@@ -20,9 +22,10 @@ def lost_words(lost: Sequence[Lost], labels: Mapping[str, str], cases: int) -> l
     """
     if not cases:
         return []
-    told = [one for one in lost if abs(one.effect) >= _SMALL and one.n_lost > 1]
+    told = [one for one in lost if abs(one.effect) >= _SMALL and _errors(one) >= _CLEAR]
     if not told:
-        return ["Those left out are much like those kept in all that both have answered."]
+        few = " So few are left out that only large differences would show." if cases < _FEW else ""
+        return [f"Nothing sets those left out apart by more than chance would.{few}"]
     out, seen = [], set[str]()
     for one in told:
         if one.variable in seen:
@@ -41,3 +44,8 @@ def lost_words(lost: Sequence[Lost], labels: Mapping[str, str], cases: int) -> l
         if len(out) == _MOST:
             break
     return out
+
+
+def _errors(one: Lost) -> float:
+    """A difference in standard errors of one between two random parts of the cases."""
+    return float(abs(one.effect) / (1 / one.n_kept + 1 / one.n_lost) ** 0.5)

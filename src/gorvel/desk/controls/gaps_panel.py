@@ -49,7 +49,7 @@ class GapsPanel(QWidget):
         plan = self.focus.shelf.plan
         words = lost_words(lost, plan.variables.labels if plan is not None else {}, cases)
         self.lost.setText("\n".join(words))
-        self.lost.setToolTip("The largest differences, on all that both have answered.")
+        self.lost.setToolTip("The largest differences beyond chance, of what both answered.")
         for widget in (self._lost_head, self.lost):
             widget.setVisible(bool(words))
 

@@ -91,7 +91,6 @@ class ProposalRow(QFrame):
         for column, share in enumerate(WIDTHS, 1):
             grid.setColumnStretch(column, share)
         self.setProperty("row", True)
-        self.box.installEventFilter(self)
         self.show_state(proposal, on, None)
         self.open(False)
 
