@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import InputError
 from gorvel.core.language.evaluating import CodesOf, Evaluation
 from gorvel.core.language.parser import parse
-from gorvel.core.language.syntax import Column, Node, parts
+from gorvel.core.language.syntax import Node, columns_in
 from gorvel.core.language.tokens import named
 from gorvel.core.table.table import Table
 
@@ -95,5 +95,4 @@ def parse_condition(text: str) -> Condition:
     InputError : names the place in the text, what stands there and what was expected.
     """
     node = parse(text, test=True)
-    columns = [part.name for part in parts(node) if isinstance(part, Column)]
-    return Condition(text, tuple(dict.fromkeys(columns)), node)
+    return Condition(text, columns_in(node), node)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.language.evaluating import CodesOf, Evaluation, Fault
 from gorvel.core.language.parser import parse
-from gorvel.core.language.syntax import Column, Missing, Node, parts
+from gorvel.core.language.syntax import Column, Missing, Node, columns_in, parts
 from gorvel.core.table.table import Table
 
 __all__ = ["Formula", "parse_formula"]
@@ -61,5 +61,4 @@ def parse_formula(text: str) -> Formula:
     InputError : names the place in the text, what stands there and what was expected.
     """
     node = parse(text, test=False)
-    columns = [part.name for part in parts(node) if isinstance(part, Column)]
-    return Formula(text, tuple(dict.fromkeys(columns)), node)
+    return Formula(text, columns_in(node), node)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 __all__ = [
     "All", "Any", "Call", "Column", "Comparison", "Missing", "Negative", "Node", "Not", "Number",
-    "OneOf", "Power", "Product", "Sum", "Text", "is_test", "parts",
+    "OneOf", "Power", "Product", "Sum", "Text", "columns_in", "is_test", "parts",
 ]  # fmt: skip
 
 
@@ -152,3 +152,8 @@ def parts(node: Node) -> Iterator[Node]:
             inside = ()
     for one in inside:
         yield from parts(one)
+
+
+def columns_in(node: Node) -> tuple[str, ...]:
+    """The columns that it names, each once, in the order of the text."""
+    return tuple(dict.fromkeys(one.name for one in parts(node) if isinstance(one, Column)))

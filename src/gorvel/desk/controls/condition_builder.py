@@ -25,6 +25,7 @@ from gorvel.core.language.condition import TESTS, one_test, parse_condition
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import guess_level
 from gorvel.core.table.table import Table, parse_number
+from gorvel.desk.controls.dialog_parts import add_foot
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE, font
@@ -191,11 +192,7 @@ class ConditionBuilder(QDialog):
         layout.addWidget(self.said)
         layout.addWidget(self.outcome)
         layout.addStretch(1)
-        foot = QHBoxLayout()
-        foot.addStretch(1)
-        foot.addWidget(button("Leave it as it is", self.reject, tip="Esc"))
-        foot.addWidget(self.take)
-        layout.addLayout(foot)
+        add_foot(self, layout, self.take)
         self.kept.setVisible(bool(self.plan.cases.keep))
         self.resize(720, 380)
         self.add()

@@ -10,14 +10,11 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QDialog,
     QFormLayout,
-    QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
     QTableWidget,
     QTableWidgetItem,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -29,7 +26,8 @@ from gorvel.core.language.formula import Formula, parse_formula
 from gorvel.core.plan.changing_made import with_entry
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.table.table import Table
-from gorvel.desk.controls.texts import button, counted, heading, text
+from gorvel.desk.controls.dialog_parts import add_field, add_foot, body
+from gorvel.desk.controls.texts import button, counted, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE, font
 
@@ -72,9 +70,6 @@ class FormulaEditor(QDialog):
         self.name.setFocus()
 
     def _lay_out(self) -> None:
-        for field, words in ((self.name, "Name"), (self.formula, "Formula")):
-            field.setFont(font())
-            field.setAccessibleName(words)
         self.name.setPlaceholderText("what it is called")
         self.formula.setPlaceholderText("such as log10(income) or (a + b) / 2")
         self.words.setFont(font(0.93))
@@ -92,24 +87,14 @@ class FormulaEditor(QDialog):
         form = QFormLayout()
         form.setVerticalSpacing(SPACE)
         for words, field in (("Name", self.name), ("Formula", self.formula)):
-            label = QLabel(words)
-            label.setFont(font())
-            label.setBuddy(field)
-            form.addRow(label, field)
-        foot = QHBoxLayout()
-        foot.addWidget(self.extent, 1)
-        foot.addWidget(button("Leave it", self.reject, tip="Esc"))
-        foot.addWidget(self.go)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
-        layout.setSpacing(SPACE)
-        layout.addWidget(heading("A variable by a formula", 1.07))
+            add_field(form, words, field)
+        layout = body(self, "A variable by a formula")
         layout.addLayout(form)
         layout.addWidget(text(_FORMS, 0.86, soft=True))
         layout.addWidget(self.words)
         layout.addWidget(self.says)
         layout.addWidget(self.results, 1)
-        layout.addLayout(foot)
+        add_foot(self, layout, self.go, self.extent)
         self.resize(640, 560)
 
     # names

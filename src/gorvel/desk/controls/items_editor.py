@@ -11,13 +11,10 @@ from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
     QFormLayout,
-    QHBoxLayout,
-    QLabel,
     QLineEdit,
     QSpinBox,
     QTableWidget,
     QTableWidgetItem,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -25,7 +22,8 @@ from gorvel.core.inspect.items import Items, analyse_items
 from gorvel.core.plan.changing_made import with_entry
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.table.table import Table
-from gorvel.desk.controls.texts import button, heading, text
+from gorvel.desk.controls.dialog_parts import add_field, add_foot, body
+from gorvel.desk.controls.texts import button, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE, font
 
@@ -71,21 +69,13 @@ class ItemsEditor(QDialog):
             self.kind.addItem(words, key)
         if self.make is not None and self.make.sum:
             self.kind.setCurrentIndex(1)
-        for field, words in (
-            (self.name, "Name"), (self.kind, "Becomes"), (self.least, "Answers needed"),
-        ):  # fmt: skip
-            field.setFont(font())
-            field.setAccessibleName(words)
         self.name.setPlaceholderText("what it is called")
         form = QFormLayout()
         form.setVerticalSpacing(SPACE)
         for words, field in (
             ("Name", self.name), ("Becomes", self.kind), ("Answers needed", self.least),
         ):  # fmt: skip
-            label = QLabel(words)
-            label.setFont(font())
-            label.setBuddy(field)
-            form.addRow(label, field)
+            add_field(form, words, field)
         self.items.setFont(font(0.93))
         self.items.setShowGrid(False)
         self.items.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
@@ -99,18 +89,11 @@ class ItemsEditor(QDialog):
             Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
         )
         self.items.setAccessibleName("Items")
-        foot = QHBoxLayout()
-        foot.addWidget(self.why, 1)
-        foot.addWidget(button("Leave it", self.reject, tip="Esc"))
-        foot.addWidget(self.go)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
-        layout.setSpacing(SPACE)
-        layout.addWidget(heading("A mean or sum of items", 1.07))
+        layout = body(self, "A mean or sum of items")
         layout.addLayout(form)
         layout.addWidget(self.items, 1)
         layout.addWidget(self.says)
-        layout.addLayout(foot)
+        add_foot(self, layout, self.go, self.why)
         self.resize(640, 560)
 
     def _fill(self, chosen: Sequence[str]) -> None:

@@ -117,11 +117,11 @@ def style_sheet(theme: Theme) -> str:
         selection-color: {t.ink}; }}
     QLineEdit:focus, QPlainTextEdit:focus {{ border: 1px solid {t.focus}; }}
     QAbstractSpinBox QLineEdit, QAbstractSpinBox QLineEdit:focus {{ border: 0; padding: 0; }}
-    QListView::indicator, QCheckBox::indicator {{
+    QListView::indicator, QTableView::indicator, QCheckBox::indicator {{
         width: 12px; height: 12px; border: 1px solid {t.soft}; border-radius: 3px;
         background: {t.panel};
     }}
-    QListView::indicator:checked, QCheckBox::indicator:checked {{
+    QListView::indicator:checked, QTableView::indicator:checked, QCheckBox::indicator:checked {{
         background: {t.focus}; border-color: {t.focus};
     }}
     QSlider::groove:horizontal {{ height: 5px; border-radius: 2px; background: {t.line}; }}

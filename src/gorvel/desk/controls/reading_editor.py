@@ -15,13 +15,11 @@ from PySide6.QtWidgets import (
     QDialog,
     QFormLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QSizePolicy,
     QSpinBox,
     QTableWidget,
     QTableWidgetItem,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -34,8 +32,9 @@ from gorvel.core.table.detect import DELIMITERS
 from gorvel.core.table.fixed import FIXED
 from gorvel.core.table.reading import WORKBOOKS, preview_table, raw_lines, sheets_of
 from gorvel.core.table.table import Table
+from gorvel.desk.controls.dialog_parts import add_field, add_foot, body
 from gorvel.desk.controls.other_files import OtherFiles
-from gorvel.desk.controls.texts import button, heading, split_codes, text
+from gorvel.desk.controls.texts import button, split_codes, text
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import JobKind
 from gorvel.paint.theme import SPACE, current, font
@@ -82,10 +81,8 @@ class ReadingEditor(QDialog):
         self.shown: Table | None = None
         self.above = QSpinBox()
         self.above.setRange(0, _MOST_ABOVE)
-        self.above.setFont(font())
         self.above.setValue(source.skip)
         self.above.valueChanged.connect(self._skipped)
-        self.above.setAccessibleName(self._above_words)
         self.others = OtherFiles(path.parent / source.file, source)
         self.others.changed.connect(self._others_chosen)
         self.query = QLineEdit(source.query or "")
@@ -96,16 +93,13 @@ class ReadingEditor(QDialog):
         self.take = button("Read the file like this", self._take, "main")
         self._open = True
         self.finished.connect(self._closed)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
-        layout.setSpacing(SPACE)
-        layout.addWidget(heading(f"How {source.file} is read", 1.07))
+        layout = body(self, f"How {source.file} is read")
         layout.addWidget(self._form())
         layout.addWidget(self.others)
         layout.addWidget(self.said)
         layout.addWidget(self.preview, 1)
         layout.addWidget(self.effect)
-        layout.addLayout(self._foot())
+        add_foot(self, layout, self.take)
         self.resize(860, 560)
         self._look()
 
@@ -164,13 +158,11 @@ class ReadingEditor(QDialog):
                 self._choice(self._right, key, words, {"auto": _FOUND} | choices, now)
         if kind not in (*DATABASES, *_TYPED):
             self._choice(self._left, "header", "The first row", _HEADERS, source.header)
-            self._row(self._left, self._above_words, self.above)
+            add_field(self._left, self._above_words, self.above)
         self.codes = QLineEdit(", ".join(source.missing_codes))
-        self.codes.setFont(font())
         self.codes.setPlaceholderText("such as 98, 99")
-        self.codes.setAccessibleName("Read as missing")
         self.codes.textChanged.connect(self._codes_typed)
-        self._row(self._left, "Read as missing", self.codes)
+        add_field(self._left, "Read as missing", self.codes)
         return box
 
     def _of_database(self) -> None:
@@ -179,12 +171,10 @@ class ReadingEditor(QDialog):
         now = source.table or ""
         names = {"": "by the query"} | ({now: now} if now else {})
         self._choice(self._right, "table", "Table", names, now)
-        self.query.setFont(font())
         self.query.setPlaceholderText("or: select … from … where …")
         self.query.setToolTip("One statement that reads; the file is never written (Return)")
-        self.query.setAccessibleName("Query")
         self.query.editingFinished.connect(self._query_typed)
-        self._row(self._right, "Query", self.query)
+        add_field(self._right, "Query", self.query)
 
     def _query_typed(self) -> None:
         words = self.query.text().strip() or None
@@ -200,31 +190,16 @@ class ReadingEditor(QDialog):
         self.changes["join"] = tuple(self.others.join)
         self._look()
 
-    def _row(self, form: QFormLayout, words: str, field: QWidget) -> None:
-        label = QLabel(words)
-        label.setFont(font())
-        label.setBuddy(field)
-        form.addRow(label, field)
-
     def _choice(
         self, form: QFormLayout, key: str, words: str, choices: Mapping[Any, str], now: object
     ) -> None:
         box = QComboBox()
-        box.setFont(font())
         for value, name in (choices if now in choices else {**choices, now: str(now)}).items():
             box.addItem(name, value)
         box.setCurrentIndex(box.findData(now))
-        box.setAccessibleName(words)
         box.currentIndexChanged.connect(partial(self._chosen, key))
-        self._row(form, words, box)
+        add_field(form, words, box)
         self.fields[key] = box
-
-    def _foot(self) -> QHBoxLayout:
-        foot = QHBoxLayout()
-        foot.addStretch(1)
-        foot.addWidget(button("Leave it as it is", self.reject, tip="Esc"))
-        foot.addWidget(self.take)
-        return foot
 
     @property
     def _now(self) -> SourcePlan:

@@ -16,6 +16,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.words.plan import HANDLING_WORDS
+from gorvel.desk.controls.dialog_parts import add_foot, body
 from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.paint.theme import SPACE
 
@@ -69,21 +70,14 @@ class SweepChoice(QDialog):
         lists.setSpacing(3 * SPACE)
         for kind in _TITLES:
             lists.addLayout(self._list(kind, plan, chosen[kind]), 1)
-        foot = QHBoxLayout()
-        foot.addWidget(self.says, 1)
-        foot.addWidget(button("Cancel", self.reject))
-        foot.addWidget(self.go)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
-        layout.setSpacing(SPACE)
-        layout.addWidget(heading("What is swept", 1.07))
+        layout = body(self, "What is swept")
         words = (
             "Each linkage is tried with each of these, every one with every other, and the trees"
             " are held against the one in hand."
         )
         layout.addWidget(text(words))
         layout.addLayout(lists, 1)
-        layout.addLayout(foot)
+        add_foot(self, layout, self.go, self.says)
         self.resize(820, 520)
         self._tell()
 

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QWidget
 
 from gorvel.core.plan.changing_made import with_entry
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.recognising.proposals import Proposal, proposal_of
 from gorvel.core.table.table import Table
-from gorvel.desk.controls.texts import button, heading, text
+from gorvel.desk.controls.dialog_parts import add_foot, body
+from gorvel.desk.controls.texts import button, text
 from gorvel.desk.pages.cases.proposal_row import ProposalRow
 from gorvel.desk.state.focus import Focus
-from gorvel.paint.theme import SPACE
 
 __all__ = ["MadeEditor"]
 
@@ -35,17 +35,10 @@ class MadeEditor(QDialog):
         self.why = text(size=0.93)
         self.why.setProperty("alarm", True)
         self.go = button("Change it", self._take, "main")
-        foot = QHBoxLayout()
-        foot.addWidget(self.why, 1)
-        foot.addWidget(button("Leave it", self.reject, tip="Esc"))
-        foot.addWidget(self.go)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
-        layout.setSpacing(SPACE)
-        layout.addWidget(heading(f"How {make.name} is made", 1.07))
+        layout = body(self, f"How {make.name} is made")
         layout.addWidget(self.row)
         layout.addStretch(1)
-        layout.addLayout(foot)
+        add_foot(self, layout, self.go, self.why)
         self.resize(760, 320)
 
     def _changed(self, proposal: Proposal) -> None:

@@ -1,0 +1,54 @@
+"""What every dialog that changes something has: a title, named fields, the row at its foot."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import (
+    QDialog,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gorvel.desk.controls.texts import button, heading
+from gorvel.paint.theme import SPACE, font
+
+__all__ = ["add_field", "add_foot", "body"]
+
+_HEIGHT = 27  # of a field, so that those of one line are of one height
+
+
+def body(dialog: QDialog, title: str) -> QVBoxLayout:
+    """A dialog's layout, with its title; all else is added below."""
+    layout = QVBoxLayout(dialog)
+    layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
+    layout.setSpacing(SPACE)
+    layout.addWidget(heading(title, 1.07))
+    return layout
+
+
+def add_field(form: QFormLayout, words: str, field: QWidget) -> None:
+    """A field with its name before it, which screen readers say too."""
+    label = QLabel(words)
+    for widget in (label, field):
+        widget.setFont(font())
+    label.setBuddy(field)
+    field.setMinimumHeight(_HEIGHT)
+    field.setAccessibleName(words)
+    form.addRow(label, field)
+
+
+def add_foot(
+    dialog: QDialog, layout: QVBoxLayout, take: QPushButton, says: QWidget | None = None
+) -> None:
+    """The row at the foot: what is said, the way out, and the button that takes it."""
+    foot = QHBoxLayout()
+    if says is None:
+        foot.addStretch(1)
+    else:
+        foot.addWidget(says, 1)
+    foot.addWidget(button("Leave it as it is", dialog.reject, tip="Esc"))
+    foot.addWidget(take)
+    layout.addLayout(foot)
