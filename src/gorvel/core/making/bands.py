@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Collection
 from dataclasses import dataclass
+from functools import lru_cache
 
 from gorvel.core.making.numbers import numbers_in
 
@@ -48,6 +49,7 @@ class Band:
         return None if widest is None else self.start + widest / 2
 
 
+@lru_cache(maxsize=10_000)
 def band_of(text: str, decimal: str = ".") -> Band | None:
     """The band that an answer names; None where it is none. A single number is a band of its own.
 

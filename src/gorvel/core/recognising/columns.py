@@ -8,14 +8,12 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Literal
 
-import numpy as np
-import polars as pl
-
 from gorvel.core.making.bands import band_of
 from gorvel.core.making.dates import date_of, dates_in
 from gorvel.core.making.numbers import numbers_in, the_one
 from gorvel.core.recognising.vocabulary import Scale, plain, scale_of, vocabulary
 from gorvel.core.table.table import Table, parse_number
+from gorvel.core.table.tallies import Tally, tallied
 
 __all__ = ["Column", "Kind", "Look", "look_at", "look_at_all", "numbered"]
 
@@ -24,7 +22,6 @@ Kind = Literal[
     "clothes", "several", "tick", "words", "text", "codes",
 ]  # fmt: skip
 
-_MOST = 60  # different answers that are looked at
 _MOST_WORDS = 11  # steps of a scale
 _MOST_BANDS = 40
 _MOST_OPTIONS = 40
@@ -34,7 +31,7 @@ _LONG = 24  # characters of an answer, on average, that is free text
 _MOST_CLOTHES = 8  # different words around numbers
 _CODE = re.compile(r"[A-Z]{3}")  # of a currency
 _DIGIT = re.compile(r"[0-9]")
-_SIMPLE = re.compile(r"([^0-9]*)[0-9]+(?:[.,][0-9]+)*([^0-9]*)")  # one number, or none at all
+_SIMPLE = re.compile(r"((?:[^0-9]*[\W_])?)[0-9]+(?:[.,][0-9]+)*([^0-9]*)")  # one number
 _BARE = re.compile(r"\s*(?P<number>-?[0-9]{1,2})\s*")
 _LEADING = re.compile(
     r"\s*[(\[]?(?P<number>-?[0-9]{1,2})[)\]]?\s*(?:[=:.)\-\u2013\u2014]\s*)?(?P<words>\D.*)"
@@ -76,25 +73,18 @@ class Column:
     missing: tuple[str, ...] = field(default=())
 
     @classmethod
-    def of(cls, name: str, known: pl.Series, times: pl.Series, decimal: str) -> Column:
-        """Of its different answers, as they first appear, and how often each was given.
-
-        Words for missing are set aside where other answers are left.
-        """
-        often = times.to_numpy().astype(np.int64)
-        most = np.argsort(-often, kind="stable")[:_MOST]
-        every, counts = known.to_list(), often[most].tolist()
-        answers = [every[place] for place in most.tolist()]
+    def of(cls, name: str, tally: Tally, decimal: str) -> Column:
+        """Words for missing are set aside where other answers are left."""
         listed = vocabulary().missing
-        words = (answer for answer in answers if not _DIGIT.search(answer))  # as all listed are
+        words = (answer for answer in tally.answers if not _DIGIT.search(answer))  # as all listed
         gone = {answer for answer in words if (plain(answer) or answer) in listed}
-        if len(gone) == len(answers):
+        if len(gone) == len(tally.answers):
             gone = set()
-        kept = [(a, t) for a, t in zip(answers, counts, strict=True) if a not in gone]
-        lost = sum(t for a, t in zip(answers, counts, strict=True) if a in gone)
+        kept = [(a, t) for a, t in zip(tally.answers, tally.counts, strict=True) if a not in gone]
+        lost = sum(t for a, t in zip(tally.answers, tally.counts, strict=True) if a in gone)
         return cls(
-            name, tuple(a for a, _ in kept), tuple(t for _, t in kept), len(every) - len(gone),
-            int(often.sum()) - lost, decimal, tuple(a for a in answers if a in gone),
+            name, tuple(a for a, _ in kept), tuple(t for _, t in kept), tally.different - len(gone),
+            tally.answered - lost, decimal, tuple(a for a in tally.answers if a in gone),
         )  # fmt: skip
 
     @cached_property
@@ -143,7 +133,8 @@ def look_at_all(
         if column is None:
             out.append((Column(name, (), (), 0, 0, table.reading.decimal), Look("number")))
             continue
-        out.append((column, replace(_looked(column, table), missing=column.missing)))
+        look = _looked(column, table)
+        out.append((column, replace(look, missing=column.missing) if column.missing else look))
     return out
 
 
@@ -151,18 +142,12 @@ def _columns(
     table: Table, names: Sequence[str], codes_of: Callable[[str], Sequence[str]]
 ) -> dict[str, Column | None]:
     """Columns with their answers, counted together; None for those of numbers alone."""
-    seen = table.overview
-    words = [n for n in names if not 0 < seen[n].finite == seen[n].answered]
-    frame = pl.DataFrame([table.series(name, codes_of(name)) for name in words])
-    counted = frame.select(
-        *(pl.col(n).drop_nulls().unique(maintain_order=True).implode() for n in words),
-        *(pl.col(n).drop_nulls().unique_counts().implode().alias(f"{n}\0times") for n in words),
-    )
-    found: dict[str, Column | None] = dict.fromkeys(names)
-    for name in words:
-        answers, times = counted[name][0], counted[f"{name}\0times"][0]
-        found[name] = Column.of(name, answers, times, table.reading.decimal)
-    return found
+    words = {n: tally for n in names if (tally := table.overview[n].tally) is not None}
+    coded = [table.series(n, codes) for n in words if (codes := codes_of(n))]
+    tallies = words | tallied(coded)
+    return {
+        n: Column.of(n, tallies[n], table.reading.decimal) if n in words else None for n in names
+    }
 
 
 def _looked(column: Column, table: Table) -> Look:
@@ -287,19 +272,20 @@ def _in_clothes(column: Column) -> bool:
     found, clothes = [], set()
     for answer in column.answers:
         simple = _SIMPLE.fullmatch(answer)
-        if simple is not None and not simple[1][-1:].isalpha():
+        if simple is not None:
             found.append(True)  # whether thousands are parted well is seen when it is turned
-            clothes.add((simple[1].strip(), simple[2].strip()))
+            clothes.add(simple.groups())
             continue
         at = the_one(numbers_in(answer, column.decimal))
         found.append(at is not None)
         if at is None:
             continue
-        before = answer[: at.start].strip()
-        if at.unit and not _CODE.fullmatch(before):
+        before = answer[: at.start]
+        if at.unit and not _CODE.fullmatch(before.strip()):
             return False  # R001 names something
-        clothes.add((before, answer[at.end :].strip()))
-    return column.nearly_all(found) and len(clothes) <= _MOST_CLOTHES
+        clothes.add((before, answer[at.end :]))
+    different = {(before.strip(), after.strip()) for before, after in clothes}
+    return column.nearly_all(found) and len(different) <= _MOST_CLOTHES
 
 
 def _several(column: Column) -> Look | None:

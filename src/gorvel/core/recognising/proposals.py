@@ -144,9 +144,8 @@ def proposed(table: Table, plan: Plan, progress: Progress = silent) -> list[Prop
         progress(Phase.RECOGNISING, begin / len(names))
         looks += look_at_all(table, names[begin : begin + _AT_ONCE], plan.codes)
     looks = [(column, look) for column, look in looks if column.name != plan.cases.label]
-    return sorted(
-        _together(looks), key=lambda proposal: table.names.index(proposal.columns[0])
-    )  # fmt: skip
+    place = {name: k for k, name in enumerate(names)}
+    return sorted(_together(looks), key=lambda proposal: place[proposal.columns[0]])
 
 
 Looked = tuple[Column, Look]

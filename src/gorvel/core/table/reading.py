@@ -20,6 +20,7 @@ from gorvel.core.table.apart import read_apart, sheets_apart
 from gorvel.core.table.detect import as_utf8, find_decimal, head
 from gorvel.core.table.header import lines_above, rows_above
 from gorvel.core.table.lines import json_lines_frame
+from gorvel.core.table.stripping import stripped
 from gorvel.core.table.table import Reading, Table
 from gorvel.core.table.text import TextFile, open_text, text_frame, text_header, text_rows
 
@@ -47,7 +48,7 @@ _PREVIEWED = 1 << 18  # bytes from which a preview is made
 _PREVIEWED_ROWS = 200
 _FIRST = 4  # rows, at least, from which a matrix is known
 _LONGEST_LINE = 400  # characters of a raw line
-_CELLS = 20_000  # cells at most, of that
+_CELLS = 10_000  # cells at most, of that
 _SAMPLE = 400  # rows from which the decimal mark is found
 _MOST_UNPACKED = 4 << 30  # bytes of a compressed text
 _PIECE = 1 << 24  # bytes read between two reports
@@ -82,7 +83,7 @@ def read_table(
     except InputError as error:
         raise error.in_file(path.name) from None
     progress(Phase.READING, _PARSED)
-    table = table_of(path.name, frame, reading)
+    table = _table(path.name, frame, reading)
     progress(Phase.READING, 1.0)
     return table
 
@@ -94,9 +95,12 @@ def table_of(name: str, frame: pl.DataFrame, reading: Reading) -> Table:
     ------
     InputError : no rows.
     """
+    return _table(name, stripped(frame), reading)
+
+
+def _table(name: str, frame: pl.DataFrame, reading: Reading) -> Table:
     if frame.height == 0:
         raise InputError("a header row and no cases", "at least one case", file=name)
-    frame = _stripped(frame)
     return Table(name, frame, _with_decimal(reading, frame))
 
 
@@ -144,7 +148,7 @@ def preview_table(
         names = _column_names(text_header(text), text.reading.header)
         lines = [row for row in text_rows(text) if row][: rows + text.reading.header]
         kept = "\n".join(_joined(line, text.delimiter) for line in lines).encode()
-        frame = _stripped(text_frame(TextFile(kept, text.delimiter, text.reading), names))
+        frame = text_frame(TextFile(kept, text.delimiter, text.reading), names)
     except InputError as error:
         raise error.in_file(path.name) from None
     except OSError as error:
@@ -322,22 +326,21 @@ def _text(data: bytes, kind: str, asked: Reading) -> TextFile:
 def _frame(
     path: Path, asked: Reading, sheet: str | None, progress: Progress
 ) -> tuple[pl.DataFrame, Reading]:
-    """Columns of text by name, not yet stripped, and how they were read."""
+    """Columns of stripped text by name, and how they were read."""
     data, kind = _bytes(path, progress)
     typed = Reading("", ".", "", asked.header, asked.skip)
     if kind in _WHOLE:
         frame = _whole_frame(data, kind, asked.encoding)
         names = _names(frame.columns)
-        return frame.rename(dict(zip(frame.columns, names, strict=True))), replace(
-            typed, header=True, skip=0
-        )
+        named = frame.rename(dict(zip(frame.columns, names, strict=True)))
+        return stripped(named), replace(typed, header=True, skip=0)
     if kind in WORKBOOKS:
         cells = _sheet(data, sheet).slice(asked.skip)
         if cells.is_empty():
             raise InputError("an empty sheet below these rows", "a header row and cases")
         names = _column_names([cell or "" for cell in cells.row(0)], asked.header)
         frame = cells.slice(int(asked.header)).rename(dict(zip(cells.columns, names, strict=True)))
-        return frame.filter(pl.any_horizontal(pl.all().is_not_null())), typed
+        return stripped(frame.filter(pl.any_horizontal(pl.all().is_not_null()))), typed
     file = _text(data, kind, asked)
     progress(Phase.READING, _DECODED)
     header = text_header(file)
@@ -374,14 +377,3 @@ def _names(header: Sequence[str]) -> list[str]:
             place="header row",
         )
     return names
-
-
-def _stripped(frame: pl.DataFrame) -> pl.DataFrame:
-    """Cells without white space around them; the columns that have any are made anew."""
-    plain = pl.all().str.len_bytes()
-    edges = ((pl.all().str.strip_chars().str.len_bytes() != plain) | (plain == 0)).any()
-    touched = [name for name, found in frame.select(edges).row(0, named=True).items() if found]
-    stripped = pl.col(touched).str.strip_chars()
-    if not touched:
-        return frame
-    return frame.with_columns(pl.when(stripped == "").then(None).otherwise(stripped).name.keep())

@@ -14,13 +14,13 @@ import polars as pl
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import Caution, InputError
+from gorvel.core.table.overview import Overview, looked_over
 
 __all__ = [
     "Cells",
     "Level",
     "Made",
     "Numbers",
-    "Overview",
     "Reading",
     "Table",
     "Unturned",
@@ -29,6 +29,7 @@ __all__ = [
 
 Level = Literal["interval", "ordinal", "nominal", "binary", "count"]
 _NUMBER = re.compile(r"[+-]?([0-9]+\.?[0-9]*|\.[0-9]+)([eE][+-]?[0-9]+)?")
+_CELLS_AT_ONCE = 20_000_000  # whose numbers are made together
 _LOOK = 1000  # answers at which a column is first looked at
 
 
@@ -67,18 +68,6 @@ class Numbers:
         if np.unique(known[:_LOOK]).size > 2:  # as a rule seen at once
             return False
         return bool(known.size == 0 or ((known == known.min()) | (known == known.max())).all())
-
-
-@dataclass(frozen=True)
-class Overview:
-    """Of a column, whatever is read as missing. answered : cells that are not empty; different :
-
-    answers; finite : cells that are finite numbers.
-    """
-
-    answered: int
-    different: int
-    finite: int
 
 
 @dataclass(frozen=True)
@@ -162,19 +151,18 @@ class Table:
     @cached_property
     def overview(self) -> dict[str, Overview]:
         """What each column holds at first sight, looked at together."""
-        numbers = pl.all()
-        if self.reading.decimal == ",":
-            numbers = numbers.str.replace(",", ".", literal=True)
-        whole = self.frame.select(
-            pl.all().null_count().name.suffix("\0gaps"),
-            pl.all().n_unique().name.suffix("\0different"),
-            numbers.cast(pl.Float64, strict=False).is_finite().sum().name.suffix("\0finite"),
-        ).row(0, named=True)
-        out = {}
-        for name in self.names:
-            gaps = whole[f"{name}\0gaps"]
-            different = whole[f"{name}\0different"] - (gaps > 0)
-            out[name] = Overview(self.n - gaps, different, whole[f"{name}\0finite"])
+        return self._looked_over(keep=False)
+
+    def _looked_over(self, keep: bool) -> dict[str, Overview]:
+        """See `overview`. keep : the numbers of columns that hold nothing else."""
+        out: dict[str, Overview] = {}
+        at_once = max(_CELLS_AT_ONCE // self.n, 1)
+        for begin in range(0, len(self.names), at_once):
+            part = self.frame[self.names[begin : begin + at_once]]
+            seen, numbers = looked_over(part, self._as_floats(pl.all()))
+            out |= seen
+            for series in numbers.select(pl.all().fill_null(np.nan)) if keep else ():
+                self._numbers[series.name, ()] = Numbers(series.to_numpy(), -1, "", mostly=True)
         return out
 
     def _own_codes(self, column: str, codes: Collection[str]) -> Collection[str]:
@@ -200,9 +188,13 @@ class Table:
         return series.set(same.fill_null(False), None)
 
     def _floats(self, series: pl.Series) -> pl.Series:
+        return series.to_frame().select(self._as_floats(pl.all())).to_series()
+
+    def _as_floats(self, cells: pl.Expr) -> pl.Expr:
+        """Cells as numbers, null where they are none."""
         if self.reading.decimal == ",":
-            series = series.str.replace(",", ".", literal=True)
-        return series.cast(pl.Float64, strict=False)
+            cells = cells.str.replace(",", ".", literal=True)
+        return cells.cast(pl.Float64, strict=False)
 
     def cells(self, column: str, codes: Collection[str] = ()) -> Cells:
         """The column as text; cells equal to one of the missing codes become None."""
@@ -224,17 +216,7 @@ class Table:
 
     def read_numbers(self) -> None:
         """Make the numbers of all columns that hold nothing else, at once."""
-        names = [
-            name for name, seen in self.overview.items()
-            if 0 < seen.finite == seen.answered and (name, ()) not in self._numbers
-        ]  # fmt: skip
-        columns = pl.col(names)
-        if self.reading.decimal == ",":
-            columns = columns.str.replace(",", ".", literal=True)
-        whole = self.frame.select(columns.cast(pl.Float64, strict=False).fill_null(np.nan))
-        for name in names:
-            values = whole[name].to_numpy()
-            self._numbers[name, ()] = Numbers(values, bad_row=-1, bad_cell="", mostly=True)
+        self.__dict__.setdefault("overview", self._looked_over(keep=True))
 
     def looks_numeric(self, column: str) -> bool:
         """Are more than half of the first cells that are not missing numbers?"""

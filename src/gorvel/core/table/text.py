@@ -5,14 +5,15 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 
 import numpy as np
 import polars as pl
-from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.table.detect import DELIMITERS, as_utf8, find_delimiter, head, trimmed
+from gorvel.core.table.stripping import may_need_stripping, stripped
 from gorvel.core.table.table import Reading
 
 __all__ = ["TextFile", "lines_below", "open_text", "text_frame", "text_header", "text_rows"]
@@ -90,60 +91,80 @@ def text_header(file: TextFile) -> list[str]:
 
 
 def text_frame(file: TextFile, names: list[str]) -> pl.DataFrame:
-    """All rows below the header, if there is one, as columns of text; an empty cell is null.
+    """All rows below the header, if there is one, as columns of stripped text, null for none.
 
     Raises
     ------
     InputError : a row has another number of cells than the header; names the row.
     """
-    if file.delimiter == " " or not _is_regular(file.data, file.delimiter, len(names)):
-        return _read_slowly(file, names)
-    return pl.read_csv(
-        file.data,
-        separator=file.delimiter,
-        has_header=file.reading.header,
-        infer_schema=False,
-        new_columns=names,
-        empty_string_is_null=True,
-    )
+    if file.delimiter == " ":
+        return stripped(_read_slowly(file, names))
+    data, delimiter = file.data, file.delimiter
+    with ThreadPoolExecutor(1) as beside:
+        reading = beside.submit(_read_at_once, file, names)
+        whole = b'"' not in data or _quotes_whole_cells(data, delimiter)
+        edges = whole and may_need_stripping(data, delimiter)
+        frame = reading.result()
+    if frame is None or not whole or not _is_complete(frame, file):
+        return stripped(_read_slowly(file, names))
+    inside = data.count(b"\n") + 1 > frame.height + file.reading.header  # of quotes
+    return stripped(frame) if edges or inside else frame
 
 
-def _is_regular(data: bytes, delimiter: str, width: int) -> bool:
-    """Do all lines have the same number of cells, and do quotes stand around whole cells only?
+def _read_at_once(file: TextFile, names: list[str]) -> pl.DataFrame | None:
+    """All rows by the table library; None where it finds that one is too long."""
+    try:
+        frame = pl.read_csv(
+            file.data,
+            separator=file.delimiter,
+            has_header=file.reading.header,
+            infer_schema=False,
+            new_columns=names,
+            empty_string_is_null=True,
+        )
+    except pl.exceptions.PolarsError:
+        return None
+    return frame.rechunk() if frame.width == len(names) else None  # all that follows is faster
 
-    Only delimiters, line ends and quotes are looked at, those inside quotes not.
+
+def _is_complete(frame: pl.DataFrame, file: TextFile) -> bool:
+    """Was every row as wide as the table?
+
+    The table library completes those that are too short, by gaps, and takes one at the end of the
+    file that is too long by an empty cell.
     """
-    chars = np.frombuffer(data, dtype=np.uint8)
-    quoted = b'"' in data
-    marks = (chars == ord(delimiter)) | (chars == _END)
-    if quoted:
-        marks |= chars == _QUOTE
-    places = np.flatnonzero(marks)
-    kinds = chars[places]
-    if quoted:
-        quotes = kinds == _QUOTE
-        inside = (np.cumsum(quotes, dtype=np.uint32) & 1).astype(bool)
-        if inside.size and inside[-1]:
-            return False
-        if not _quotes_whole_cells(chars, places[quotes], ord(delimiter)):
-            return False
-        outside = ~(inside | quotes)
-        places, kinds = places[outside], kinds[outside]
-    ends = np.flatnonzero(kinds == _END)
-    if width == 1 and bool(np.any(np.diff(places[ends], prepend=-1) == 1)):
-        return False  # a blank line
-    counts = np.diff(ends, prepend=-1, append=kinds.size) - 1
-    return bool(np.all(counts == width - 1))
+    ends_open = file.data.endswith(file.delimiter.encode())
+    doubtful = frame.width == 1 or ends_open or frame.to_series(-1).null_count() > 0
+    return not doubtful or _is_regular(file, frame.width)
 
 
-def _quotes_whole_cells(
-    chars: NDArray[np.uint8], places: NDArray[np.int64], delimiter: int
-) -> bool:
+def _is_regular(file: TextFile, width: int) -> bool:
+    """Do all lines have as many cells? Quotes stand around whole cells only."""
+    data = file.data
+    if width == 1 and (data.startswith(b"\n") or b"\n\n" in data):
+        return False  # a blank line, as it seems
+    passed_over = bytes(c for c in range(256) if c not in (ord(file.delimiter), _END, _QUOTE))
+    marks = np.frombuffer(data.translate(None, passed_over), dtype=np.uint8)
+    quotes = marks == _QUOTE
+    if quotes.any():
+        inside = np.logical_xor.accumulate(quotes)
+        marks = marks[~(inside | quotes)]
+    ends = marks == _END
+    lines = int(np.count_nonzero(ends)) + 1
+    return marks.size + 1 == lines * width and bool(ends[width - 1 :: width].all())
+
+
+def _quotes_whole_cells(data: bytes, delimiter: str) -> bool:
     """Does every quote begin or end a cell, or stand beside its double inside one?"""
-    beside = (delimiter, _END, _QUOTE)
+    chars = np.frombuffer(data, dtype=np.uint8)
+    places = np.flatnonzero(chars == _QUOTE)
+    if places.size % 2:
+        return False
+    beside = np.zeros(256, dtype=bool)
+    beside[[ord(delimiter), _END, _QUOTE]] = True
     before, after = chars[places[::2] - 1], chars[np.minimum(places[1::2] + 1, chars.size - 1)]
-    begins = np.isin(before, beside) | (places[::2] == 0)
-    ends = np.isin(after, beside) | (places[1::2] + 1 >= chars.size)
+    begins = beside[before] | (places[::2] == 0)
+    ends = beside[after] | (places[1::2] + 1 >= chars.size)
     return bool(begins.all() and ends.all())
 
 
