@@ -211,6 +211,37 @@ def test_times_of_the_day_are_passed_over_and_no_day_is_a_fault() -> None:
     assert bad_rows(table) == [2, 3, 4]
 
 
+def clock(seconds: int, half: bool, short: bool) -> str:
+    """A time as it is written, in 24 hours or in twice 12."""
+    hours, rest = divmod(seconds, 3600)
+    told = f"{hours % 12 or 12}" if half else f"{hours}"
+    told += f":{rest // 60:02}" + ("" if short else f":{rest % 60:02}")
+    return told + ((" pm" if hours >= 12 else " AM") if half else "")
+
+
+@given(
+    day=st.lists(GAPS | st.integers(0, 24 * 60 - 1), max_size=8), half=st.booleans(),
+    kind=st.sampled_from(["hours", "minutes", "seconds"]), short=st.booleans(),
+    second=st.integers(0, 59),
+)  # fmt: skip
+def test_times(day: list[int | None], half: bool, kind: str, short: bool, second: int) -> None:
+    seconds = [None if one is None else 60 * one + (0 if short else second) for one in day]
+    cells = [None if one is None else clock(one, half, short) for one in seconds]
+    table = made({"x": cells}, {"name": "y", "from": "x", "time": kind})
+    expected = plain.timed(seconds, kind)
+    for got, wanted in zip(values(table, "y"), expected, strict=True):
+        assert (got is None) == (wanted is None)
+        assert wanted is None or got == pytest.approx(wanted, abs=1e-9)
+    assert not bad_rows(table)
+
+
+def test_what_takes_more_than_a_day_and_what_is_no_time() -> None:
+    cells = ["100:30", "1h30", "00:00:01,5", "13:00 pm", "12:60", "8", "8:5", "x:10"]
+    table = made({"x": cells}, {"name": "y", "from": "x", "time": "minutes"})
+    assert values(table, "y") == [6030, 90, 0.025, None, None, None, None, None]
+    assert bad_rows(table) == [3, 4, 5, 6, 7]
+
+
 ITEMS = st.lists(st.tuples(*[st.none() | st.integers(1, 5).map(float)] * 3), max_size=8)
 
 

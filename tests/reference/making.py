@@ -101,6 +101,12 @@ def dated(days: Sequence[date | None], kind: str) -> list[Value]:
     return out
 
 
+def timed(seconds: Sequence[int | None], kind: str) -> list[Value]:
+    """Hours, minutes or seconds of a time told in seconds."""
+    unit = {"hours": 3600, "minutes": 60, "seconds": 1}[kind]
+    return [None if one is None else one / unit for one in seconds]
+
+
 def combined(
     rows: Sequence[Sequence[Value]], kind: str, at_least: int | None,
     reverse: tuple[float, float] | None,

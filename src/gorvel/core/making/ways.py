@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from gorvel.core.making.bands import Band, band_of, widest
 from gorvel.core.making.dates import PARTS, date_of
 from gorvel.core.making.numbers import the_numbers
+from gorvel.core.making.times import PER_HOUR, hours_of
 from gorvel.core.plan.making import MakePlan, option_title, plain_word
 
 __all__ = ["Lesson", "Turned", "corrected", "learn", "turn", "turned_items"]
@@ -118,6 +119,8 @@ def turn(
         return [Turned(make.name, _reversed(make, values), bad, "one number in the cell")]
     if make.way == "bands":
         return [_turned_bands(make, series, lesson, decimal)]
+    if make.way == "time":
+        return [_turned_times(make, series)]
     return [_turned_dates(make, series, lesson)]
 
 
@@ -234,6 +237,17 @@ def _turned_dates(make: MakePlan, series: pl.Series, lesson: Lesson) -> Turned:
     values, bad = _by_answer(series, told)
     written = "such as 2026-02-15" if make.format is None else f"written as {make.format}"
     return Turned(make.name, values, bad, f"a date {written}")
+
+
+def _turned_times(make: MakePlan, series: pl.Series) -> Turned:
+    times = PER_HOUR[make.time or "hours"]
+
+    def told(cell: str) -> float | None:
+        hours = hours_of(cell)
+        return None if hours is None else hours * times
+
+    values, bad = _by_answer(series, told)
+    return Turned(make.name, values, bad, "a time such as 14:35 or 0:12:31")
 
 
 def turned_items(make: MakePlan, items: Sequence[Floats]) -> Floats:

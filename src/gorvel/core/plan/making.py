@@ -17,8 +17,8 @@ from gorvel.core.table.table import Level
 
 __all__ = ["WAYS", "MakePlan", "make_misfits", "needed_for", "option_title", "plain_word"]
 
-WAYS = ("order", "separator", "number", "bands", "date", "mean", "sum", "formula")
-_FROM_ONE = ("order", "separator", "number", "bands", "date")  # ways that turn one column
+WAYS = ("order", "separator", "number", "bands", "date", "time", "mean", "sum", "formula")
+_FROM_ONE = ("order", "separator", "number", "bands", "date", "time")  # ways that turn one column
 _ONLY_WITH = {  # keys that say more of a way
     "options": ("separator",), "empty": ("separator",), "format": ("date",),
     "at_least": ("mean", "sum"), "reverse": ("order", "number", "mean", "sum"),
@@ -74,6 +74,7 @@ class MakePlan(Part):
     bands: Literal["middle", "order"] | None = None
     date: Literal["days", "year", "month", "weekday"] | None = None
     format: str | None = None  # of dates that are not written as in ISO 8601
+    time: Literal["hours", "minutes", "seconds"] | None = None  # of the day, or that it took
     mean: Annotated[Names, Field(min_length=1)] | None = None
     sum: Annotated[Names, Field(min_length=1)] | None = None
     at_least: Whole | None = None

@@ -11,6 +11,7 @@ from typing import Literal
 from gorvel.core.making.bands import band_of
 from gorvel.core.making.dates import date_of, dates_in
 from gorvel.core.making.numbers import numbers_in, the_one
+from gorvel.core.making.times import hours_of
 from gorvel.core.recognising.vocabulary import Scale, plain, scale_of, vocabulary
 from gorvel.core.table.table import Table, parse_number
 from gorvel.core.table.tallies import Tally, tallied
@@ -19,7 +20,7 @@ __all__ = ["Column", "Kind", "Look", "look_at", "look_at_all", "numbered"]
 
 Kind = Literal[
     "empty", "constant", "number", "identifier", "yes-no", "order", "numbered", "bands", "date",
-    "clothes", "several", "tick", "words", "text", "codes",
+    "time", "clothes", "several", "tick", "words", "text", "codes",
 ]  # fmt: skip
 
 _MOST_WORDS = 11  # steps of a scale
@@ -164,7 +165,13 @@ def _looked(column: Column, table: Table) -> Look:
     if column.different == 1:
         gaps = table.frame[column.name].null_count()
         return Look("tick" if gaps else "constant", options=column.answers)
-    for found in (_yes_no(column), _ordered(column), _numbered(column), _banded(column)):
+    for found in (
+        _timed(column),
+        _yes_no(column),
+        _ordered(column),
+        _numbered(column),
+        _banded(column),
+    ):
         if found is not None:
             return found
     written = dates_in(list(column.answers))
@@ -175,6 +182,11 @@ def _looked(column: Column, table: Table) -> Look:
     if _in_clothes(column):
         return Look("clothes")
     return _several(column) or _worded(column)
+
+
+def _timed(column: Column) -> Look | None:
+    times = [hours_of(answer) is not None for answer in column.answers]
+    return Look("time") if column.nearly_all(times) else None
 
 
 def _yes_no(column: Column) -> Look | None:

@@ -29,8 +29,8 @@ __all__ = [
 
 _AT_ONCE = 200  # columns that are looked at between two reports
 Becomes = Literal[
-    "order", "several", "checklist", "number", "bands", "date", "yes-no", "words", "missing",
-    "identifier", "text",
+    "order", "several", "checklist", "number", "bands", "date", "time", "yes-no", "words",
+    "missing", "identifier", "text",
 ]  # fmt: skip
 
 
@@ -44,7 +44,8 @@ class Proposal:
     cells by column that say that there is no answer; correct : what cells by column are read as;
     scale : what the words tell, such as "agreement"; sure : it is made unless it is refused;
     reversed : columns that are turned round; kind : "middle" or "order" of bands, "days", "year",
-    "month", "weekday" of dates; names : of what is made, by column, where they were chosen.
+    "month", "weekday" of dates, "hours", "minutes", "seconds" of times; names : of what is made, by
+    column, where they were chosen.
     """
 
     becomes: Becomes
@@ -94,7 +95,7 @@ class Proposal:
         ends = {
             "order": f"1–{len(self.words)}", "words": f"1–{len(self.words)}", "number": "number",
             "bands": "rank" if self.kind == "order" else "middle", "yes-no": "yes",
-            "date": self.kind or "days",
+            "date": self.kind or "days", "time": self.kind or "hours",
         }  # fmt: skip
         return f"{column} ({ends[self.becomes]})"
 
@@ -111,6 +112,8 @@ class Proposal:
             return {"from": column, "number": True}
         if self.becomes == "bands":
             return {"from": column, "bands": self.kind or "middle"}
+        if self.becomes == "time":
+            return {"from": column, "time": self.kind or "hours"}
         if self.becomes == "date":
             written = {} if self.format is None else {"format": self.format}
             return {"from": column, "date": self.kind or "days"} | written
@@ -244,6 +247,8 @@ def _proposal(group: list[tuple[Column, Look]]) -> Proposal | None:
         case "date":
             written = look.written or None
             return replace(base, becomes="date", format=written, kind="days", sure=False)
+        case "time":
+            return replace(base, becomes="time", kind="hours")
         case "several":
             return replace(base, becomes="several", separator=look.separator, options=look.options)
         case "tick":
@@ -326,13 +331,14 @@ def proposal_of(make: MakePlan, table: Table, codes: Sequence[str] = ()) -> Prop
     found, _ = look_at(table, column, codes)
     kinds: dict[str, Becomes] = {
         "order": "order", "separator": "several", "number": "number", "bands": "bands",
-        "date": "date",
+        "date": "date", "time": "time",
     }  # fmt: skip
     return Proposal(
         kinds[make.way], (column,), found.answers, found.counts, make.order or (),
         make.separator or "", make.options or (), make.format,
         correct={column: dict(make.correct)} if make.correct else {},
-        reversed=(column,) if make.reverse is True else (), kind=make.bands or make.date or "",
+        reversed=(column,) if make.reverse is True else (),
+        kind=make.bands or make.date or make.time or "",
         names={column: make.name},
     )  # fmt: skip
 

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from gorvel.core.base.numbers import counted
 from gorvel.core.making.bands import band_of
 from gorvel.core.making.numbers import the_number
+from gorvel.core.making.times import PER_HOUR
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.recognising.proposals import Proposal
 
@@ -16,13 +17,14 @@ _DATES = {
     "days": "days since the first", "year": "the year", "month": "the month, 1 to 12",
     "weekday": "the weekday, 1 is Monday",
 }  # fmt: skip
+_TIMES = {kind: f"{kind} since midnight, or that it took" for kind in PER_HOUR}
 _BANDS = {"middle": "the middle of each band", "order": "1, 2, 3 by where they start"}
 _SEPARATORS = {"\n": "line break", "\t": "tab"}
 
 
 def choices_of(proposal: Proposal) -> dict[str, str]:
     """In which ways it can be made, in words by kind; empty where there is one."""
-    return {"bands": _BANDS, "date": _DATES}.get(proposal.becomes, {})
+    return {"bands": _BANDS, "date": _DATES, "time": _TIMES}.get(proposal.becomes, {})
 
 
 def seen_words(proposal: Proposal) -> str:
@@ -119,6 +121,8 @@ def made_words(make: MakePlan) -> str:
             return f"“{make.from_}”: {_BANDS[make.bands or 'middle']}"
         case "date":
             return f"“{make.from_}”: {_DATES[make.date or 'days']}"
+        case "time":
+            return f"“{make.from_}”: {_TIMES[make.time or 'hours']}"
         case "mean" | "sum":
             return f"{make.way} of {', '.join(make.mean or make.sum or ())}{needed}"
     return make.formula or ""

@@ -151,7 +151,7 @@ class ProposalRow(QFrame):
         if proposal.becomes == "several":
             told = ", ".join(f"“{option}”" for option in proposal.options)
             self._inside.addWidget(text(f"A variable for each of {told}.", 0.93))
-        if proposal.becomes in ("number", "bands", "date", "yes-no", "text", "checklist"):
+        if proposal.becomes in ("number", "bands", "date", "time", "yes-no", "text", "checklist"):
             shown = proposal.answers[:8]
             more = " …" if len(proposal.answers) > len(shown) else ""
             told = ", ".join(f"{answer} ({counts[answer]:,})" for answer in shown)
