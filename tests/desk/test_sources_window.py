@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Callable
 from pathlib import Path
 
+import xlsxwriter
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QApplication
@@ -126,3 +127,48 @@ def test_a_fixed_width_file_is_opened_by_the_code_book_beside_it(
     assert study is not None
     assert isinstance(study.read, Table)
     assert study.read.frame.rows() == [("1", "23"), ("4", "56"), ("7", "88")]
+
+
+def test_some_sheets_of_a_workbook_are_put_below_each_other(
+    opened: Opener, qtbot: QtBot, tmp_path: Path
+) -> None:
+    book = xlsxwriter.Workbook(tmp_path / "t.xlsx")
+    for name, rows in (
+        ("2024", ["id,x", "a,1", "b,2"]), ("notes", ["who,when", "me,now"]),
+        ("2026", ["id,x", "c,3"]),
+    ):  # fmt: skip
+        sheet = book.add_worksheet(name)
+        for row, line in enumerate(rows):
+            sheet.write_row(row, 0, line.split(","))
+    book.close()
+    window = opened(tmp_path / "t.xlsx")
+    qtbot.mouseClick(window.cases.source.how, LEFT)
+    editor = editor_of(qtbot)
+    choice = editor.sheets
+    assert choice is not None
+    assert [choice.box.itemText(k) for k in range(choice.box.count())] == [
+        "2024", "notes", "2026", "some, below each other", "all, below each other",
+    ]  # fmt: skip
+    choice.box.setFocus()
+    qtbot.keyClicks(choice.box, "all")
+    qtbot.waitUntil(lambda: "no column in common" in editor.said.text())
+    qtbot.keyClick(choice.box, Qt.Key.Key_Up)
+    assert [tick.text() for tick in choice.ticks] == ["2024", "notes", "2026"]
+    for tick in choice.ticks:
+        qtbot.keyClick(tick, Qt.Key.Key_Space)
+    assert editor.said.text() == "No sheet is chosen: tick at least one."
+    assert not editor.take.isEnabled()
+    qtbot.keyClick(choice.ticks[2], Qt.Key.Key_Space)
+    qtbot.keyClick(choice.ticks[0], Qt.Key.Key_Space)
+    qtbot.waitUntil(editor.take.isEnabled)
+    assert shown(editor, 2) == ["c", "3", "2026"]
+    qtbot.mouseClick(editor.take, LEFT)
+    qtbot.waitUntil(lambda: window.focus.shelf.study.source.n == 3)  # type: ignore[union-attr]
+    assert window.focus.shelf.plan is not None
+    assert window.focus.shelf.plan.source.sheets == ("2024", "2026")
+    qtbot.mouseClick(window.cases.source.how, LEFT)
+    again = editor_of(qtbot).sheets
+    assert again is not None
+    qtbot.waitUntil(lambda: len(again.ticks) == 3)
+    assert [tick.isChecked() for tick in again.ticks] == [True, False, True]
+    editor_of(qtbot).reject()

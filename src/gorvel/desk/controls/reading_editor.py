@@ -34,6 +34,7 @@ from gorvel.core.table.reading import WORKBOOKS, preview_table, raw_lines, sheet
 from gorvel.core.table.table import Table
 from gorvel.desk.controls.dialog_parts import add_field, add_foot, body
 from gorvel.desk.controls.other_files import OtherFiles
+from gorvel.desk.controls.sheet_choice import SheetChoice
 from gorvel.desk.controls.texts import button, split_codes, text
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import JobKind
@@ -51,7 +52,7 @@ _KINDS = {
 }  # fmt: skip
 _HEADERS = {True: "names the columns", False: "is a case like the others"}
 _TYPED = (".parquet", ".arrow", ".feather", ".jsonl", ".ndjson", *FIXED)
-_ALL_SHEETS, _MARKERS = "\0all", ("file", "sheet")
+_MARKERS = ("file", "sheet")
 _MOST_ABOVE = 1_000  # lines above a header
 _LOOKED_AT = 400  # rows from which codes are counted
 _ROWS, _COLUMNS = 40, 60  # shown in the preview
@@ -78,6 +79,7 @@ class ReadingEditor(QDialog):
         self.acts, self.path, self.source = actions, path, source
         self.changes: dict[str, object] = {}
         self.fields: dict[str, QComboBox] = {}
+        self.sheets: SheetChoice | None = None  # of a workbook
         self.shown: Table | None = None
         self.above = QSpinBox()
         self.above.setRange(0, _MOST_ABOVE)
@@ -144,9 +146,9 @@ class ReadingEditor(QDialog):
         self._choice(self._left, "kind", "The file holds", _KINDS, source.kind)
         kind = self._data.suffix.lower()
         if kind in WORKBOOKS:
-            first = _ALL_SHEETS if source.sheets == "all" else source.sheet or ""
-            names = {first: first or "the first sheet", _ALL_SHEETS: "all, below each other"}
-            self._choice(self._right, "sheet", "Sheet", names, first)
+            self.sheets = SheetChoice(source)
+            self.sheets.changed.connect(self._sheets_chosen)
+            add_field(self._right, "Sheet", self.sheets)
         elif kind in DATABASES:
             self._of_database()
         elif kind not in _TYPED:
@@ -208,13 +210,19 @@ class ReadingEditor(QDialog):
     def _chosen(self, key: str, index: int) -> None:
         value = self.fields[key].itemData(index)
         self.changes[key] = None if value == "" else value
-        if key == "sheet":
-            self.changes["sheets"] = "all" if value == _ALL_SHEETS else ()
-            self.changes["sheet"] = None if value in ("", _ALL_SHEETS) else value
         if key == "table" and value:
             self.changes["query"] = None
             self.query.clear()
         self._look()
+
+    def _sheets_chosen(self) -> None:
+        chosen = self.sheets
+        assert chosen is not None
+        self.changes |= {"sheet": chosen.sheet, "sheets": chosen.sheets}
+        if chosen.is_none:
+            self._failed("No sheet is chosen: tick at least one.")
+        else:
+            self._look()
 
     def _codes_typed(self, words: str) -> None:
         self.changes["missing_codes"] = split_codes(words)
@@ -243,29 +251,26 @@ class ReadingEditor(QDialog):
             return
         names, self.shown = found
         self.said.setVisible(bool(self.said.text()) and not self.changes)
-        self._fill_names("table" if "table" in self.fields else "sheet", names)
+        if self.sheets is not None:
+            self.sheets.name_sheets(names)
+        self._fill_tables(names)
         self.others.name_columns([name for name in self.shown.names if name not in _MARKERS])
         for key, words in (("delimiter", _DELIMITER_WORDS), ("decimal", _DECIMAL_WORDS)):
             self._name_found(key, words)
         self._name_found("encoding", {})
         self._show_cells()
 
-    def _fill_names(self, key: str, names: list[str]) -> None:
-        """The sheets of a workbook, or the tables of a database."""
-        box = self.fields.get(key)
-        last = ("", "by the query") if key == "table" else (_ALL_SHEETS, "all, below each other")
-        if (
-            box is None
-            or not names
-            or (box.findData(names[-1]) >= 0 and box.itemData(0) == names[0])
-        ):
+    def _fill_tables(self, names: list[str]) -> None:
+        """The tables of a database."""
+        box = self.fields.get("table")
+        filled = box is not None and names and box.findData(names[-1]) >= 0
+        if box is None or not names or (filled and box.itemData(0) == names[0]):
             return
         now = box.currentData() or (self._now.query is None and names[0]) or ""
         box.blockSignals(True)
         box.clear()
-        for name in names:
-            box.addItem(name, name)
-        box.addItem(last[1], last[0])
+        for name, words in [*zip(names, names, strict=True), ("", "by the query")]:
+            box.addItem(words, name)
         box.setCurrentIndex(max(box.findData(now), 0))
         box.blockSignals(False)
 
