@@ -5,6 +5,8 @@ The window is only imported when it is wanted, so that runs without one need no 
 
 from __future__ import annotations
 
+import errno
+import io
 import os
 import signal
 import sys
@@ -24,6 +26,9 @@ DEMO = Path(__file__).parents[2] / "demo"
 
 def entry() -> None:
     """Run the call in sys.argv and exit with the status of the contract."""
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):  # names of files need not be text, nor be sayable
+            stream.reconfigure(errors="backslashreplace")
     for number in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
         signal.signal(number, _interrupt)
     sys.exit(status_of(sys.argv[1:]))
@@ -38,6 +43,12 @@ def status_of(arguments: list[str]) -> int:
     except BrokenPipeError:  # who read what is told has heard enough; files are written by then
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 128 + signal.SIGPIPE
+    except OSError as error:  # all that reads and writes files has its own errors
+        if error.errno != errno.ENOSPC:
+            raise
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        print("gorvel: error: what is told finds no room where it is written to", file=sys.stderr)
+        return 2
     except GorvelError as error:
         print(error_line(error), file=sys.stderr)
         return error.exit_status

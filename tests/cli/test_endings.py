@@ -74,3 +74,94 @@ def test_the_line_of_an_error_is_short_and_steers_no_terminal(
     assert line.startswith('gorvel: error: t.csv: row 2, column "a": "\\x1b[31m\\x07long')
     assert line.isprintable()
     assert error_line("plain — words") == "gorvel: error: plain — words"
+
+
+def told_of(arguments: list[str], **kwargs: object) -> tuple[int, str]:
+    """The exit status, and the last line on stderr."""
+    told = subprocess.run(
+        [sys.executable, "-m", "gorvel", *arguments], capture_output=True, env=ENV, **kwargs
+    )  # type: ignore[call-overload]
+    lines = told.stderr.decode(errors="replace").strip().splitlines()
+    assert not any("Traceback" in line or "Warning" in line for line in lines), lines
+    return told.returncode, lines[-1] if lines else ""
+
+
+@pytest.mark.parametrize(
+    ("out", "said"),
+    [
+        ("", "argument --out: no name"), ("x" * 1_000, "File name too long"),
+        ("there.txt", "a file; expected a directory for the results"),
+        ("there.txt/below", "File exists"), ("no\udcffname", "written"),
+    ],
+)  # fmt: skip
+def test_places_for_results_that_are_none(tmp_path: Path, out: str, said: str) -> None:
+    (tmp_path / "there.txt").write_text("before")
+    status, line = told_of(["run", str(DEMO / "services.toml"), "--out", out], cwd=tmp_path)
+    if "\udcff" in out:  # no text, and a name all the same
+        assert status == 0
+        return
+    assert status == 2
+    assert said in line
+    assert (tmp_path / "there.txt").read_text() == "before"
+    assert os.listdir(tmp_path) == ["there.txt"]
+
+
+DEEP = "gorvel = 1\nx = " + "[" * 5_000 + "]" * 5_000
+USE = '[variables]\nuse = ["a"]\n'
+SOURCE = 'gorvel = 1\n[source]\nfile = "t.csv"\n'
+
+
+@pytest.mark.parametrize(
+    ("plan", "data", "said"),
+    [
+        (DEEP, "", "nested too deeply"),
+        ("gorvel = 1\nx = " + "9" * 5_000, "", "Exceeds the limit"),
+        *((f'{SOURCE}encoding = "{name}"\n{USE}', "a,b\n1,2\n", f'unknown encoding "{name}"')
+          for name in ("punycode", "undefined", "rot13", "nonsense")),
+        (SOURCE + USE, "a,b\n1,2\n1e200,3\n4,5\n6,1\n",
+         'row 2, column "a": "1e200"; expected a number no larger than 1e100'),
+        (SOURCE + USE, 'a,b\n1,2\n3,"4\n5,6\n7,8\n',
+         "row 2 (line 3): a quote that is never closed"),
+        (SOURCE + USE, 'a,b\n1,2\n"3"4,5\n', "row 2 (line 3): a quote that ends within a cell"),
+        (SOURCE + "[count]\nresamples = 9000000000000000000\n", "a,b\n1,2\n", "at most 1e+06"),
+    ],
+)  # fmt: skip
+def test_bad_input_ends_in_one_line(tmp_path: Path, plan: str, data: str, said: str) -> None:
+    (tmp_path / "t.csv").write_text(data)
+    (tmp_path / "p.toml").write_text(plan)
+    status, line = told_of(["run", "p.toml", "--out", "o"], cwd=tmp_path)
+    assert status == 2
+    assert line.startswith("gorvel: error: ")
+    assert said in line
+    assert sorted(os.listdir(tmp_path)) == ["p.toml", "t.csv"]
+
+
+def test_a_pipe_and_a_device_are_no_data(tmp_path: Path) -> None:
+    """They may never end."""
+    os.mkfifo(tmp_path / "pipe.csv")
+    (tmp_path / "zero.csv").symlink_to("/dev/zero")
+    (tmp_path / "folder.csv").mkdir()
+    plan = tmp_path / "p.toml"
+    for name, said in (
+        ("pipe.csv", "a pipe or a device"), ("zero.csv", "a pipe or a device"),
+        ("folder.csv", "a directory"),
+    ):  # fmt: skip
+        plan.write_text(SOURCE.replace("t.csv", name) + USE)
+        status, line = told_of(["run", str(plan), "--out", str(tmp_path / "o")], timeout=60)
+        assert (status, f"{name}: {said}; expected a file on the disk" in line) == (2, True)
+        plan.unlink()
+        os.mkfifo(plan)
+        status, line = told_of(["run", str(plan), "--out", str(tmp_path / "o")], timeout=60)
+        assert (status, "p.toml: a pipe or a device" in line) == (2, True)
+        plan.unlink()
+
+
+def test_what_is_told_finds_no_room(tmp_path: Path) -> None:
+    with open("/dev/full", "wb") as full:
+        told = subprocess.run(
+            [*call(tmp_path / "o"), "--json"], stdout=full, stderr=subprocess.PIPE, env=ENV
+        )
+    assert told.returncode == 2
+    (line,) = told.stderr.decode().strip().splitlines()[-1:]
+    assert line == "gorvel: error: what is told finds no room where it is written to"
+    assert (tmp_path / "o" / "tree.nwk").exists()

@@ -313,7 +313,7 @@ def test_columns_of_fixed_width_stand_where_the_code_book_says(tmp_path: Path) -
         with pytest.raises(InputError) as caught:
             read(tmp_path, file="t.dat", codebook="b.xml")
         assert said in str(caught.value)
-    with pytest.raises(InputError, match=r"none\.xml: No such file"):
+    with pytest.raises(InputError, match=r"none\.xml: no such file"):
         read(tmp_path, file="t.dat", codebook="none.xml")
 
 

@@ -7,16 +7,23 @@ import os
 import resource
 import signal
 import stat
+import subprocess
+import tempfile
+import zipfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+import polars as pl
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.processes import host
 from gorvel.core.base.writing import replacing
 from gorvel.core.codebook.codebook import codebook_of, save_codebook
-from gorvel.core.export.membership import save_membership
+from gorvel.core.export.membership import save_membership, write_frame
 from gorvel.core.grow.grown import analyse
 from gorvel.core.plan.file import load_plan, parse_plan, save_plan
 from gorvel.core.run import keep_study, run_plan
@@ -24,6 +31,7 @@ from gorvel.core.study.file import StudyFile, save_study
 from gorvel.core.study.groups import grow_groups, save_groups
 from gorvel.core.study.opening import load_study
 from gorvel.core.study.study import study_of
+from gorvel.core.table.sheets import sheet_frame
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.main import DEMO
 from plans import LEAST, table
@@ -131,10 +139,89 @@ def test_what_breaks_off_in_the_middle_is_thrown_away(tmp_path: Path) -> None:
             part.write_text("half")
             raise ZeroDivisionError
 
-    with pytest.raises(ZeroDivisionError):
+    with pytest.raises(InputError, match=r"a\.txt: cannot be written \(ZeroDivisionError\)"):
         break_off()
     assert path.read_text() == "before"
     assert os.listdir(tmp_path) == ["a.txt"]
+
+
+def test_names_may_be_as_long_as_the_system_allows(tmp_path: Path) -> None:
+    path = tmp_path / ("n" * 251 + ".csv")
+    _membership(path)
+    _membership(path)
+    assert os.listdir(tmp_path) == [path.name]
+    with pytest.raises(InputError, match="File name too long"):
+        _membership(tmp_path / ("n" * 252 + ".csv"))
+
+
+def _gone() -> int:
+    """The number of a process that is no more."""
+    child = subprocess.Popen(["true"])
+    child.wait()
+    return child.pid
+
+
+def test_what_a_killed_process_left_is_done_away_with_and_nothing_else(tmp_path: Path) -> None:
+    path, out = tmp_path / "m.csv", tmp_path / "out"
+    dead, mine = f"{host()}-{_gone()}", f"{host()}-{os.getppid()}"
+    for name in (path.name, out.name):
+        for mark in (dead, mine, f"elsewhere-{_gone()}", "x"):
+            (tmp_path / f".{name}.part-{mark}").mkdir()
+            (tmp_path / f".{name}.part-{mark}" / "secret.csv").write_text("answers")
+    (tmp_path / f".m.csv.part-{dead}.csv").write_text("answers")
+    _membership(path)
+    run_plan(DEMO / "services.toml", out)
+    kept = [f".{n}.part-{m}" for n in ("m.csv", "out") for m in ("elsewhere", mine, "x")]
+    found = sorted(name for name in os.listdir(tmp_path) if name.startswith("."))
+    assert len(found) == 6
+    assert all(any(name.startswith(start) for start in kept) for name in found)
+
+
+def test_results_are_moved_in_all_or_none(tmp_path: Path) -> None:
+    """Also where a directory stands in the way of the last file."""
+    out = tmp_path / "out"
+    run_plan(DEMO / "services.toml", out)
+    before = {path.name: path.read_bytes() for path in out.iterdir()}
+    (out / "tree.nwk").unlink()
+    (out / "tree.nwk").mkdir()
+    with pytest.raises(InputError, match=r"tree\.nwk: a directory; expected a file, or nothing"):
+        run_plan(DEMO / "stops.toml", out)
+    assert all(p.read_bytes() == before[p.name] for p in out.iterdir() if p.is_file())
+    assert os.listdir(tmp_path) == ["out"]
+
+
+TEXTS = st.lists(
+    st.one_of(
+        st.sampled_from(["mailto:a@b", "http://x.org", "internal:Sheet1!A1", "=1+1", "{=1}", "007",
+                         "external:b.xlsx", "1e5", "ftp://x y", "@x", "-3"]),
+        st.text("aZ\u00e9\u6f22 =+-@'\"&<>", min_size=1, max_size=9).filter(str.strip),
+    ), min_size=1, max_size=8,
+)  # fmt: skip
+
+
+@settings(max_examples=25)
+@given(TEXTS)
+def test_texts_in_a_workbook_are_read_as_they_were_written(texts: list[str]) -> None:
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "t.xlsx"
+        write_frame(pl.DataFrame({"=head": texts}), path)
+        with zipfile.ZipFile(path) as book:
+            sheet = book.read("xl/worksheets/sheet1.xml")
+        assert b"hyperlink" not in sheet
+        assert b"<f>" not in sheet
+        found = sheet_frame(path.read_bytes(), None).to_series().to_list()
+    assert found == ["=head", *texts]
+
+
+def test_what_a_workbook_cannot_hold_is_refused_with_its_place(tmp_path: Path) -> None:
+    path = tmp_path / "t.xlsx"
+    long = pl.DataFrame({"a": [1, 2], "b": ["x", "y" * 32_768]})
+    with pytest.raises(InputError, match='row 2, column "b": a text of 32,768 characters'):
+        write_frame(long, path)
+    with pytest.raises(InputError, match="17,000 columns"):
+        write_frame(pl.DataFrame({str(k): [1] for k in range(17_000)}), path)
+    assert os.listdir(tmp_path) == []
+    write_frame(long, tmp_path / "t.csv")
 
 
 # who may write otherwise than by `replacing`: results that are moved in as a whole directory, and
@@ -170,7 +257,7 @@ def test_every_file_is_written_in_the_one_way(place: str) -> None:
     tree = ast.parse((SOURCE / place).read_text(encoding="utf-8"))
     if place in WHOLE | OTHERS:
         return
-    helpers = {"core/study/file.py", "core/export/membership.py", "desk/work/keeping.py"}
+    helpers = {"core/study/file.py", "core/export/workbooks.py", "desk/work/keeping.py"}
     loose = [line for line, inside in _writing(tree) if not inside]
     assert len(loose) <= (1 if place in helpers else 0), loose
 

@@ -26,6 +26,12 @@ class _Parser(argparse.ArgumentParser):
         raise InputError(message, f"see {self.prog} --help", place="command line")
 
 
+def _place(told: str) -> Path:
+    if not told:
+        raise argparse.ArgumentTypeError("no name; see --help")
+    return Path(told)
+
+
 def _parser() -> argparse.ArgumentParser:
     parser = _Parser(
         prog="gorvel",
@@ -41,7 +47,7 @@ def _parser() -> argparse.ArgumentParser:
     run.add_argument(
         "plan", metavar="PLAN.toml|STUDY.gorvel", type=Path, help="the plan or the study"
     )
-    run.add_argument("--out", metavar="DIR", type=Path, required=True, help="where results go")
+    run.add_argument("--out", metavar="DIR", type=_place, required=True, help="where results go")
     run.add_argument("--data", metavar="FILE", type=Path, help="read instead of the plan's file")
     run.add_argument("--json", action="store_true", help="print the summary as JSON")
     run.add_argument(
@@ -52,7 +58,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     study.add_argument("plan", metavar="PLAN.toml", type=Path, help="the plan to carry out")
     study.add_argument(
-        "--out", metavar="FILE.gorvel", type=Path, required=True, help="the study's file"
+        "--out", metavar="FILE.gorvel", type=_place, required=True, help="the study's file"
     )
     study.add_argument("--data", metavar="FILE", type=Path, help="read instead of the plan's file")
     study.add_argument(

@@ -2,11 +2,31 @@
 
 from __future__ import annotations
 
-__all__ = ["counted", "number", "unit"]
+import math
+
+__all__ = ["LARGEST", "counted", "is_too_large", "number", "unit", "wanted_number"]
+
+LARGEST = 1e100  # of what is computed with: squares, and sums and products of them, stay finite
+
+
+def is_too_large(cell: str) -> bool:
+    """Does a cell hold a finite number beyond `LARGEST`?"""
+    try:
+        value = float(cell)
+    except ValueError:
+        return False
+    return math.isfinite(value) and abs(value) > LARGEST
+
+
+def wanted_number(cell: str) -> str:
+    """What is expected in the place of a cell that is no number to compute with."""
+    return "a number no larger than 1e100" if is_too_large(cell) else "a finite number"
 
 
 def number(value: float) -> str:
-    """A number for reading: about four figures, no trailing noise."""
+    """A number for reading: about four figures, no trailing noise; a dash for none."""
+    if not math.isfinite(value):
+        return "\u2013" if math.isnan(value) else "\u221e" if value > 0 else "\u2212\u221e"
     if value == round(value) and abs(value) < 1e6:
         return f"{value:,.0f}"
     if abs(value) >= 1e6 or abs(value) < 1e-4:

@@ -1,18 +1,66 @@
-"""The one way in which single files are written: whole or not at all."""
+"""The one way in which files are written: whole or not at all."""
 
 from __future__ import annotations
 
 import os
 import shutil
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
+from hashlib import sha256
 from pathlib import Path
 
-import polars as pl
+from gorvel.core.base.errors import GorvelError, InputError
+from gorvel.core.base.processes import own_mark, owner_is_gone
 
-from gorvel.core.base.errors import InputError
+__all__ = ["neighbour", "replacing", "writing_to"]
 
-__all__ = ["replacing"]
+_LONGEST = 100  # bytes of a name that a neighbour of it has in its own
+_PART = ".part-"
+
+
+def neighbour(target: Path) -> Path:
+    """The place where this process writes what is to be put in the place of `target`.
+
+    Those of processes that are no more are done away with.
+    """
+    name = target.name
+    if len(os.fsencode(name)) > _LONGEST:
+        name = sha256(os.fsencode(name)).hexdigest()[:16]
+    begin = f".{name}{_PART}"
+    with suppress(OSError):
+        for path in target.parent.iterdir():
+            if path.name.startswith(begin) and owner_is_gone(path.name[len(begin) :].split(".")[0]):
+                _remove(path)
+    return target.with_name(f"{begin}{own_mark()}{target.suffix[:_LONGEST]}")
+
+
+def _remove(path: Path) -> None:
+    if path.is_dir() and not path.is_symlink():
+        shutil.rmtree(path, ignore_errors=True)
+    else:
+        path.unlink(missing_ok=True)
+
+
+@contextmanager
+def writing_to(target: Path, expected: str) -> Iterator[None]:
+    """Whatever a library makes of a place that cannot be written becomes one error that names it.
+
+    Raises
+    ------
+    InputError : see above. expected : in its place.
+    """
+    try:
+        yield
+    except GorvelError:
+        raise
+    except Exception as error:
+        cause = error.__cause__ or error.__context__ or (error.args[0] if error.args else None)
+        known = error if isinstance(error, OSError) else cause
+        reason = known.strerror if isinstance(known, OSError) else None
+        if reason is None:
+            said = " ".join(str(error).split())[:_LONGEST]
+            reason = f"cannot be written ({said or type(error).__name__})"
+        raise InputError(reason, expected, file=str(target)) from error
 
 
 @contextmanager
@@ -24,23 +72,21 @@ def replacing(target: Path) -> Iterator[Path]:
 
     Raises
     ------
-    InputError : the place cannot be written.
+    InputError : the place cannot be written, or what is written cannot.
     """
-    target = Path(os.path.realpath(target))
-    part = target.with_name(f".{target.stem}.part{target.suffix}")
-    try:
-        yield part
-        with part.open("rb") as file:
-            os.fsync(file.fileno())
-        if target.exists():
-            shutil.copymode(target, part)
-        os.replace(part, target)
-        _flush(target.parent)
-    except (OSError, pl.exceptions.PolarsError) as error:
-        reason = getattr(error, "strerror", None) or "cannot be written"
-        raise InputError(reason, "a place that can be written", file=str(target)) from error
-    finally:
-        part.unlink(missing_ok=True)
+    with writing_to(target, "a place that can be written"):
+        target = Path(os.path.realpath(target))
+        part = neighbour(target)
+        try:
+            yield part
+            with part.open("rb") as file:
+                os.fsync(file.fileno())
+            if target.exists():
+                shutil.copymode(target, part)
+            os.replace(part, target)
+            _flush(target.parent)
+        finally:
+            part.unlink(missing_ok=True)
 
 
 def _flush(directory: Path) -> None:

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import Caution, InputError
+from gorvel.core.base.numbers import is_too_large
 from gorvel.core.cases.cautions import answer_cautions
 from gorvel.core.cases.columns import answers_by_level
 from gorvel.core.cases.counts import prepare_counts
@@ -156,6 +157,9 @@ class _Preparation:
                 file=self.table.name,
             )
         if level == "nominal" and not measure.mixed:
+            codes = self.plan.codes(name)
+            if is_too_large(self.table.numbers(name, codes).bad_cell):
+                self.table.clean_numbers(name, codes)  # which names the cell
             raise InputError(
                 "a nominal variable",
                 f"numbers for {measure.name}; measure by gower, or leave it out",

@@ -15,6 +15,7 @@ from pathlib import Path
 from typing import Any
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.reading import bytes_of, guarded
 from gorvel.core.base.writing import replacing
 from gorvel.core.codebook.ddi import ddi_text, read_ddi
 from gorvel.core.plan.plan import Plan
@@ -60,17 +61,13 @@ def read_codebook(path: Path) -> Codebook:
     InputError : no such file, not of its kind, a column without a name; names the place.
     """
     try:
-        if path.stat().st_size > _MOST_BYTES:
-            raise InputError("more than 50 MiB", "a code book")
-        data = path.read_bytes()
-        if path.suffix.lower() == ".xml":
-            return Codebook(tuple(Entry(*variable) for variable in read_ddi(data)))
-        return _table_schema(data)
-    except FileNotFoundError:
-        raise InputError("no such file", "a code book (JSON or XML)", file=path.name) from None
-    except OSError as error:
-        reason = error.strerror or "unreadable"
-        raise InputError(reason, "a code book", file=path.name) from error
+        with guarded(path.name, "a code book (JSON or XML)"):
+            if path.stat().st_size > _MOST_BYTES:
+                raise InputError("more than 50 MiB", "a code book")
+            data = bytes_of(path)
+            if path.suffix.lower() == ".xml":
+                return Codebook(tuple(Entry(*variable) for variable in read_ddi(data)))
+            return _table_schema(data)
     except InputError as error:
         raise error.in_file(path.name) from None
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import os
-import secrets
 import shutil
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager, suppress
@@ -14,6 +13,7 @@ from typing import Any
 import polars as pl
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.writing import neighbour, writing_to
 
 __all__ = ["results_directory", "write_csv", "write_json"]
 
@@ -28,27 +28,22 @@ def results_directory(target: Path) -> Iterator[Path]:
     ------
     InputError : the target is a file, or cannot be made; there is no room for the results.
     """
-    target = target.absolute()
-    if target.exists() and not target.is_dir():
-        raise InputError("a file", "a directory for the results", file=str(target))
-    made = [parent for parent in target.parents if not parent.exists()]
-    beside = target.parent / f".{target.name}.part-{secrets.token_hex(6)}"
+    expected = "a directory that can be written"
+    with writing_to(target, expected):
+        target = target.absolute()
+        if target.exists() and not target.is_dir():
+            raise InputError("a file", "a directory for the results", file=str(target))
+        made = [parent for parent in target.parents if not parent.exists()]
+        beside = neighbour(target)
     finished = False
     try:  # from here on: a signal may come as soon as the first directory is there
-        try:
+        with writing_to(target, expected):
             target.parent.mkdir(parents=True, exist_ok=True)
             beside.mkdir(mode=0o700)
-        except OSError as error:
-            reason = error.strerror or "cannot be made"
-            expected = "a directory that can be written"
-            raise InputError(reason, expected, file=str(target)) from error
-        try:
+        with _room_for(target):  # what is read has its own errors
             yield beside
-        except (OSError, pl.exceptions.PolarsError) as error:  # what is read has its own errors
-            reason = getattr(error, "strerror", None) or f"results that cannot be written ({error})"
-            expected = "room for the results"
-            raise InputError(reason, expected, file=str(target)) from error
-        _move_in(beside, target)
+        with writing_to(target, expected):
+            _move_in(beside, target)
         finished = True
     finally:
         shutil.rmtree(beside, ignore_errors=True)
@@ -58,21 +53,33 @@ def results_directory(target: Path) -> Iterator[Path]:
                     parent.rmdir()
 
 
-def _move_in(beside: Path, target: Path) -> None:
+@contextmanager
+def _room_for(target: Path) -> Iterator[None]:
     try:
-        if not target.exists():
-            beside.chmod(0o755)
-            os.replace(beside, target)
-            return
-        for path in sorted(beside.rglob("*")):
-            place = target / path.relative_to(beside)
-            if path.is_dir():
-                place.mkdir(exist_ok=True)
-            else:
-                os.replace(path, place)
-    except OSError as error:
-        reason = error.strerror or "cannot be written"
-        raise InputError(reason, "a directory that can be written", file=str(target)) from error
+        yield
+    except (OSError, pl.exceptions.PolarsError) as error:
+        reason = getattr(error, "strerror", None) or f"results that cannot be written ({error})"
+        raise InputError(reason, "room for the results", file=str(target)) from error
+
+
+def _move_in(beside: Path, target: Path) -> None:
+    """Put results in their place. Whether all can go there is seen before the first one goes."""
+    if not target.exists():
+        beside.chmod(0o755)
+        os.replace(beside, target)
+        return
+    found = sorted(beside.rglob("*"))
+    for path in found:
+        place = target / path.relative_to(beside)
+        if place.exists() and place.is_dir() != path.is_dir():
+            what = ("a directory", "a file") if place.is_dir() else ("a file", "a directory")
+            raise InputError(what[0], f"{what[1]}, or nothing", file=str(place))
+    for path in found:
+        place = target / path.relative_to(beside)
+        if path.is_dir():
+            place.mkdir(exist_ok=True)
+        else:
+            os.replace(path, place)
 
 
 def write_json(told: Mapping[str, Any], path: Path) -> None:
@@ -86,4 +93,5 @@ def write_csv(columns: Mapping[str, Any], path: Path) -> None:
     frame = pl.DataFrame(dict(columns), strict=False).with_columns(
         pl.selectors.float().fill_nan(None)
     )
-    frame.write_csv(path)
+    with path.open("wb") as file:  # of which the name need not be text
+        frame.write_csv(file)

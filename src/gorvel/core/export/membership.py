@@ -10,6 +10,7 @@ import polars as pl
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.writing import replacing
 from gorvel.core.export.tables import cluster_column, placed_column
+from gorvel.core.export.workbooks import write_sheet
 from gorvel.core.grow.allocation import place_set_aside
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.plan import Plan
@@ -123,19 +124,7 @@ def write_frame(frame: pl.DataFrame, path: Path, sheet: str = "memberships") -> 
     """Write a table, whole or not at all. sheet : its name in a workbook."""
     with replacing(path) as part:
         if path.suffix.lower() == ".csv":
-            frame.write_csv(part)
+            with part.open("wb") as file:  # of which the name need not be text
+                frame.write_csv(file)
         else:
-            _write_workbook(frame, part, sheet)
-
-
-def _write_workbook(frame: pl.DataFrame, part: Path, sheet: str) -> None:
-    """Raises OSError : the place cannot be written, whatever the library makes of it."""
-    from xlsxwriter.exceptions import FileCreateError
-
-    try:
-        frame.write_excel(part, worksheet=sheet, autofit=True, freeze_panes=(1, 0))
-    except FileCreateError as error:
-        cause = error.args[0] if error.args else None
-        if isinstance(cause, OSError):
-            raise cause from error
-        raise OSError(str(error)) from error
+            write_sheet(frame, part, sheet)

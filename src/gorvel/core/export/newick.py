@@ -11,6 +11,12 @@ from gorvel.core.tree.tree import Tree
 __all__ = ["newick"]
 
 
+def _quoted(label: str) -> str:
+    """Line ends, and other signs that are no text, become blanks."""
+    plain = "".join(sign if sign.isprintable() else " " for sign in label)
+    return "'" + plain.replace("'", "''") + "'"
+
+
 def newick(tree: Tree, labels: Sequence[str]) -> str:
     """Newick text with branch lengths and quoted labels.
 
@@ -18,7 +24,7 @@ def newick(tree: Tree, labels: Sequence[str]) -> str:
     lengths may be negative.
     """
     n = tree.n
-    texts = ["'" + label.replace("'", "''") + "'" for label in labels]
+    texts = [_quoted(label) for label in labels]
     if tree.joins == 0:
         return f"{texts[0]};"
     heights = np.concatenate([np.zeros(n), tree.heights])

@@ -14,6 +14,7 @@ from xml.sax.saxutils import escape, quoteattr
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.writing import replacing
+from gorvel.core.export.workbooks import workbook
 
 __all__ = ["BOOKS", "Cell", "Formula", "Look", "Sheet", "letters", "write_book"]
 
@@ -71,11 +72,7 @@ def write_book(sheets: Mapping[str, Sheet], path: Path, still: tuple[int, int] =
 
 
 def _write_xlsx(sheets: Mapping[str, Sheet], part: Path, still: tuple[int, int]) -> None:
-    """Raises OSError : the place cannot be written."""
-    import xlsxwriter
-    from xlsxwriter.exceptions import FileCreateError
-
-    book = xlsxwriter.Workbook(str(part))
+    book = workbook(part)
     looks = {
         "bold": book.add_format({"bold": True}),
         "soft": book.add_format({"font_color": "#5D6B76"}),
@@ -98,11 +95,7 @@ def _write_xlsx(sheets: Mapping[str, Sheet], part: Path, still: tuple[int, int])
                     sheet.write_string(r, c, value, look)
                 elif value is not None:
                     sheet.write_number(r, c, value, look)
-    try:
-        book.close()
-    except FileCreateError as error:
-        cause = error.args[0] if error.args else None
-        raise (cause if isinstance(cause, OSError) else OSError(str(error))) from error
+    book.close()
 
 
 _NAMES = {

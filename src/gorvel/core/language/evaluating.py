@@ -17,6 +17,7 @@ import polars as pl
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import LARGEST
 from gorvel.core.language.syntax import (
     All,
     Any,
@@ -202,7 +203,7 @@ class Evaluation:
         with np.errstate(all="ignore"):
             values = work(*(one.values for one in of))
         said = f"no finite {name}" if name else "no finite result"
-        self._look(known & ~np.isfinite(values), said, node, of[0].values if name else None)
+        self._look(known & ~(np.abs(values) <= LARGEST), said, node, of[0].values if name else None)
         return Numbers(values, known)
 
     def _look(self, bad: Flags, found: str, node: Node, of: Floats | None = None) -> None:

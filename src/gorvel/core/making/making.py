@@ -11,6 +11,7 @@ import polars as pl
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import wanted_number
 from gorvel.core.language.formula import parse_formula
 from gorvel.core.making.ways import Lesson, corrected, learn, turn, turned_items
 from gorvel.core.plan.kinds import nearest
@@ -204,7 +205,7 @@ class _Maker:
                 series = self.now.series(item, codes)
                 bad = np.flatnonzero(series.is_not_null().to_numpy() & np.isnan(numbers.values))
                 cells = tuple(series.gather(bad))
-                unturned.append(Unturned(make.name, item, bad, cells, "a finite number"))
+                unturned.append(Unturned(make.name, item, bad, cells, wanted_number(cells[0])))
             columns.append(numbers.values)
         return _Entry((_written(make.name, turned_items(make, columns)),), tuple(unturned))
 

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 
 import polars as pl
 
+from gorvel.core.base.numbers import LARGEST
+
 __all__ = ["Found", "numbers_in", "the_number", "the_numbers", "the_one"]
 
 _BLANK = " \u00a0\u2009\u202f"  # also those that do not break, and narrow ones
@@ -88,7 +90,7 @@ def the_numbers(answers: Sequence[str], decimal: str = ".") -> list[float | None
     part = found["2"].fill_null("").str.replace(decimal, ".", literal=True)
     values: list[float | None] = (whole + part).cast(pl.Float64, strict=False).to_list()
     return [
-        the_number(answer, decimal) if value is None or value == float("inf") else value
+        the_number(answer, decimal) if value is None or value > LARGEST else value
         for answer, value in zip(answers, values, strict=True)
     ]
 
@@ -109,4 +111,4 @@ def the_one(found: list[Found]) -> Found | None:
     """Of the numbers in a text, the one that it is about; see `the_number`."""
     if len(found) > 1:
         found = [one for one in found if not one.unit]
-    return found[0] if len(found) == 1 and found[0].value != float("inf") else None
+    return found[0] if len(found) == 1 and found[0].value <= LARGEST else None

@@ -12,6 +12,7 @@ from gorvel.core.plan.kinds import (
     Names,
     Part,
     Positive,
+    Rounds,
     Whole,
     as_tuple,
     each_of,
@@ -88,7 +89,7 @@ class KmeansPlan(Part):
 
     from_: Annotated[Whole, Field(alias="from")] = 2
     to: Whole = 10
-    starts: Whole = 10
+    starts: Rounds = 10
     seed: Annotated[int, Field(ge=0)] = 1
 
 

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.reading import guarded, text_of
 from gorvel.core.base.writing import replacing
 from gorvel.core.plan.fit import check_fit
 from gorvel.core.plan.plan import Plan, validated
@@ -27,10 +28,11 @@ def parse_plan(text: str, file: str, unfinished: bool = False) -> Plan:
     InputError : not TOML, an unknown table or key, a value or combination that does not fit;
         names the file and the key, and the nearest valid one.
     """
-    try:
-        data = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
-        raise InputError(f"not TOML: {error}", file=file) from error
+    with guarded(file, "a plan in TOML"):
+        try:
+            data = tomllib.loads(text)
+        except tomllib.TOMLDecodeError as error:
+            raise InputError(f"not TOML: {error}", file=file) from error
     if "gorvel" not in data:
         raise InputError("no format version", "gorvel = 1", place="gorvel", file=file)
     plan = validated(data, file)
@@ -40,15 +42,7 @@ def parse_plan(text: str, file: str, unfinished: bool = False) -> Plan:
 
 def load_plan(path: Path) -> Plan:
     """Read a plan file (see `parse_plan`)."""
-    try:
-        text = path.read_text(encoding="utf-8")
-    except FileNotFoundError:
-        raise InputError("no such file", "a plan in TOML", file=path.name) from None
-    except UnicodeDecodeError as error:
-        raise InputError("not UTF-8 text", "a plan in TOML", file=path.name) from error
-    except OSError as error:
-        raise InputError(error.strerror or "unreadable", "a plan file", file=str(path)) from error
-    return parse_plan(text, path.name)
+    return parse_plan(text_of(path, "a plan in TOML"), path.name)
 
 
 def plan_text(plan: Plan) -> str:

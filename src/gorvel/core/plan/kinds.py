@@ -9,12 +9,16 @@ from typing import Annotated, Any
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field
 
+from gorvel.core.base.numbers import LARGEST
+
 __all__ = [
     "HANDLINGS", "IN_FILE", "TOLD_OF_CLUSTERS", "Code", "Colours", "CountKey", "Finite", "Names",
-    "Numbers", "Part", "Percentiles", "Positive", "Texts", "Title", "Titles", "Whole", "as_tuple",
-    "each_of", "nearest", "one_of",
+    "Numbers", "Part", "Percentiles", "Positive", "Rounds", "Texts", "Title", "Titles", "Whole",
+    "as_tuple", "each_of", "nearest", "one_of",
 ]  # fmt: skip
 
+_MOST = 1_000_000_000  # of whole numbers, which count cases or clusters
+_MOST_ROUNDS = 1_000_000
 IN_FILE = "file"  # the order of neighbours, where it is that of the rows
 HANDLINGS = ("drop", "stop", "mean", "median", "mode", "pairwise")
 
@@ -74,11 +78,12 @@ def _told_once(titles: tuple[str, ...]) -> tuple[str, ...]:
     return titles
 
 
-Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
+Positive = Annotated[float, Field(gt=0, le=LARGEST, allow_inf_nan=False)]
 Percent = Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)]
 Percentiles = Annotated[tuple[Percent, Percent], BeforeValidator(as_tuple)]
-Finite = Annotated[float, Field(allow_inf_nan=False)]
-Whole = Annotated[int, Field(ge=1)]
+Finite = Annotated[float, Field(ge=-LARGEST, le=LARGEST, allow_inf_nan=False)]
+Whole = Annotated[int, Field(ge=1, le=_MOST)]
+Rounds = Annotated[int, Field(ge=1, le=_MOST_ROUNDS)]  # of drawing, or starting anew
 Names = Annotated[tuple[str, ...], BeforeValidator(as_tuple), AfterValidator(_distinct)]
 Numbers = Annotated[tuple[Whole, ...], BeforeValidator(as_tuple), AfterValidator(_distinct)]
 Code = Annotated[str, BeforeValidator(_code)]

@@ -34,6 +34,7 @@ from gorvel.core.plan.kinds import (
     Part,
     Percentiles,
     Positive,
+    Rounds,
     Texts,
     Titles,
     Whole,
@@ -195,7 +196,7 @@ class CountPlan(Part):
     to: Annotated[int, Field(ge=1)] = 10
     rules: Annotated[tuple[Annotated[str, one_of(USUAL)], ...], _or_all(USUAL)] = USUAL
     more: Annotated[tuple[Annotated[str, one_of(FURTHER)], ...], _or_all(FURTHER)] = ()
-    resamples: Whole = 100
+    resamples: Rounds = 100
     # where even noise is drawn for the gap and Hopkins: along the principal axes, or the variables
     box: Annotated[str, one_of(("axes", "straight"))] = "axes"
     seed: Annotated[int, Field(ge=0)] = 1

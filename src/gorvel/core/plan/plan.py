@@ -9,6 +9,7 @@ import pydantic
 from pydantic import BaseModel
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import number
 from gorvel.core.plan.beside import AssignPlan, DesignPlan, ProfilePlan
 from gorvel.core.plan.fit import check_fit, misfits
 from gorvel.core.plan.growth import GrowthKey, Method, growth_key, method_of
@@ -195,6 +196,8 @@ def _in_words(problem: Any, file: str) -> InputError:
     if problem["type"] == "missing":
         return InputError("nothing", "a value: this key is required", place=place, file=file)
     found = f'"{value}"' if isinstance(value, str) else _short(value)
+    if problem["type"] == "less_than_equal":
+        return InputError(found, f"at most {number(problem['ctx']['le'])}", place=place, file=file)
     expected = _EXPECTED.get(problem["type"]) or problem["msg"].removeprefix("Value error, ")
     expected = expected.removeprefix("Input should be ").replace("a valid ", "a ").replace("'", '"')
     return InputError(found, expected, place=place, file=file)

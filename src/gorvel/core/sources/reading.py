@@ -6,6 +6,7 @@ from pathlib import Path
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Progress, silent
+from gorvel.core.base.reading import bytes_of, guarded
 from gorvel.core.codebook.ddi import ddi_positions
 from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.plan.plan import Plan
@@ -39,17 +40,18 @@ def read_source(
     InputError : a file cannot be read, is not what the plan says, or they do not go together.
     """
     told = plan.source
-    if told.kind == "proximities":
-        return read_matrix(path, reading_of(told), told.similarity, told.sheet)
     folder = path.parent if beside is None else beside
-    try:
-        table = _whole(told, path, folder, progress)
-        for join in told.join:
-            other = _one(told, folder / join.file, folder, None, progress, plain=True)
-            table = joined(table, other, join.by, join.file)
-    except InputError as error:
-        raise error.in_file(path.name) from None
-    return table
+    with guarded(path.name, "a table"):
+        if told.kind == "proximities":
+            return read_matrix(path, reading_of(told), told.similarity, told.sheet)
+        try:
+            table = _whole(told, path, folder, progress)
+            for join in told.join:
+                other = _one(told, folder / join.file, folder, None, progress, plain=True)
+                table = joined(table, other, join.by, join.file)
+        except InputError as error:
+            raise error.in_file(path.name) from None
+        return table
 
 
 def _whole(told: SourcePlan, path: Path, folder: Path, progress: Progress) -> Table:
@@ -88,12 +90,10 @@ def _fixed(told: SourcePlan, path: Path, folder: Path, asked: Reading) -> Table:
         raise InputError("no code book", "one that tells where columns stand",
                          place="[source] codebook")  # fmt: skip
     book = folder / told.codebook
-    try:
-        positions = ddi_positions(book.read_bytes())
-    except OSError as error:
-        reason = error.strerror or "unreadable"
-        raise InputError(reason, "a code book in DDI-Codebook", file=told.codebook) from error
-    except InputError as error:
-        raise error.in_file(told.codebook) from None
+    with guarded(told.codebook, "a code book in DDI-Codebook"):
+        try:
+            positions = ddi_positions(bytes_of(book))
+        except InputError as error:
+            raise error.in_file(told.codebook) from None
     data, reading = file_bytes(path, asked)
     return table_of(path.name, fixed_frame(lines_below(data, asked.skip), positions), reading)

@@ -18,6 +18,7 @@ import pydantic
 from pydantic import BaseModel
 
 from gorvel.core.base.errors import Caution, InputError
+from gorvel.core.base.reading import bytes_of, guarded, open_to_read
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.sources.reading import read_source
@@ -61,9 +62,9 @@ def is_study(path: Path) -> bool:
 def holds_study(path: Path) -> bool:
     """Does a file begin as a study does, whatever became of the rest?"""
     try:
-        with path.open("rb") as file:
+        with open_to_read(path) as file:
             head = file.read(_LOCAL.size + len(MARKER))
-    except OSError:
+    except (OSError, InputError):
         return False
     return head.startswith(_BEGIN) and head[_LOCAL.size :] == MARKER.encode()
 
@@ -99,19 +100,15 @@ def rescue_study(path: Path) -> StudyFile:
 def picture_of(path: Path) -> bytes:
     """The small picture of a study, b"" where there is none."""
     try:
-        with zipfile.ZipFile(path) as file:
+        with open_to_read(path) as held, zipfile.ZipFile(held) as file:
             return file.read("picture.png")
-    except (KeyError, *_UNREADABLE):
+    except (KeyError, InputError, *_UNREADABLE):
         return b""
 
 
 def _bytes(path: Path) -> bytes:
-    try:
-        return path.read_bytes()
-    except FileNotFoundError:
-        raise InputError("no such file", "a study", file=str(path)) from None
-    except OSError as error:
-        raise InputError(error.strerror or "unreadable", "a study", file=str(path)) from None
+    with guarded(str(path), "a study"):
+        return bytes_of(path)
 
 
 def _member(file: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:

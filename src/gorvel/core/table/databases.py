@@ -11,6 +11,7 @@ import polars as pl
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.base.reading import guarded, open_to_read
 
 __all__ = ["DATABASES", "database_frame", "tables_of"]
 
@@ -27,8 +28,10 @@ def _opened(path: Path) -> sqlite3.Connection:
 
     A database that nobody is writing to is opened as unchangeable, so that no file appears beside.
     """
-    if not path.is_file():
+    if not path.exists():
         raise InputError("no such file", f"a database at {path}")
+    with guarded(path.name, "an SQLite file"), open_to_read(path):
+        pass  # it is a file on the disk
     log = path.with_name(f"{path.name}-wal")
     busy = log.exists() and log.stat().st_size > 0
     place = f"file:{quote(str(path.absolute()))}?mode=ro{'' if busy else '&immutable=1'}"

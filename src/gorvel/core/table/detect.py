@@ -77,9 +77,7 @@ def as_utf8(data: bytes, encoding: str = "auto") -> tuple[bytes, str]:
     try:
         text = data.decode(name)
     except LookupError as error:
-        raise InputError(
-            f'unknown encoding "{encoding}"', "a name such as utf-8, utf-16 or latin-1"
-        ) from error
+        raise _no_encoding(encoding) from error
     except UnicodeDecodeError as error:
         if encoding != "auto" or name != "cp1252":
             line = data.count(b"\n", 0, error.start) + 1
@@ -87,9 +85,15 @@ def as_utf8(data: bytes, encoding: str = "auto") -> tuple[bytes, str]:
                 f"bytes that are not {name}", "another encoding", place=f"line {line}"
             ) from error
         name, text = "latin-1", data.decode("latin-1")
+    except ValueError as error:  # such as of encodings of names, or a name with a zero in it
+        raise _no_encoding(encoding) from error
     if name != "utf-8" or text.startswith("\ufeff"):
         data = text.removeprefix("\ufeff").encode("utf-8", "surrogatepass")
     return _checked(data, text), name
+
+
+def _no_encoding(name: str) -> InputError:
+    return InputError(f'unknown encoding "{name}"', "a name such as utf-8, utf-16 or latin-1")
 
 
 def _checked(data: bytes, text: str) -> bytes:

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import wanted_number
 from gorvel.core.table.reading import read_rows
 from gorvel.core.table.table import Reading, parse_number
 
@@ -102,7 +103,7 @@ def _cells(rows: list[list[str]], labels: tuple[str, ...], decimal: str) -> NDAr
                 continue
             value = parse_number(cell, decimal)
             if not np.isfinite(value):
-                raise InputError(f'"{cell}"', "a finite number", place=_where(i, j, labels))
+                raise InputError(f'"{cell}"', wanted_number(cell), place=_where(i, j, labels))
             values[i, j] = value
     return values
 

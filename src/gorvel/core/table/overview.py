@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import polars as pl
 
+from gorvel.core.base.numbers import LARGEST
 from gorvel.core.table.tallies import Tally, tallied
 
 __all__ = ["Overview", "looked_over"]
@@ -52,5 +53,5 @@ def _finite(floats: pl.DataFrame) -> dict[str, int]:
     """Cells of each column that are finite numbers."""
     some = {name: floats.height - gaps for name, gaps in _gaps(floats).items()}
     names = [name for name, count in some.items() if count]
-    counted = floats.select(pl.col(names).is_finite().sum())
+    counted = floats.select(pl.col(names).is_between(-LARGEST, LARGEST).sum())
     return some | (counted.row(0, named=True) if names else {})

@@ -8,6 +8,7 @@ import io
 import zlib
 from collections import Counter
 from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 from typing import BinaryIO, cast
@@ -16,6 +17,7 @@ import polars as pl
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.base.reading import bytes_of, guarded, open_to_read
 from gorvel.core.table.apart import read_apart, sheets_apart
 from gorvel.core.table.detect import as_utf8, find_decimal, head
 from gorvel.core.table.header import lines_above, rows_above
@@ -112,11 +114,10 @@ def file_bytes(path: Path, asked: Reading) -> tuple[bytes, Reading]:
     InputError : no such file, or not text in the encoding asked for.
     """
     try:
-        data, encoding = as_utf8(path.read_bytes(), asked.encoding)
-    except FileNotFoundError:
-        raise InputError("no such file", f"a text at {path}") from None
-    except OSError as error:
-        raise InputError(error.strerror or "unreadable", "a readable file") from error
+        with guarded(path.name, f"a text at {path}"):
+            data, encoding = as_utf8(bytes_of(path), asked.encoding)
+    except InputError as error:
+        raise error.in_file(path.name) from None
     return data, replace(asked, delimiter="", encoding=encoding)
 
 
@@ -142,11 +143,11 @@ def preview_table(
         table = read_table(path, asked, sheet)
         return Table(table.name, table.frame.head(rows), table.reading)
     try:
-        with path.open("rb") as file:
+        with open_to_read(path) as file:
             start = file.read(_PREVIEWED)
         text = open_text(_whole_lines(start), asked or _AUTO, tabs_first=kind == ".tsv")
         names = _column_names(text_header(text), text.reading.header)
-        lines = [row for row in text_rows(text) if row][: rows + text.reading.header]
+        lines = [row for row in text_rows(text, part=True) if row][: rows + text.reading.header]
         kept = "\n".join(_joined(line, text.delimiter) for line in lines).encode()
         frame = text_frame(TextFile(kept, text.delimiter, text.reading), names)
     except InputError as error:
@@ -178,9 +179,9 @@ def _start_of(path: Path, most: int) -> bytes:
     if "".join(kind).lower() not in TEXTS:
         return b""
     try:
-        with cast(BinaryIO, gzip.open(path) if packed else path.open("rb")) as file:
+        with _unpacked(path, packed) as file:
             return file.read(most)
-    except (OSError, EOFError, zlib.error):
+    except (OSError, EOFError, zlib.error, InputError):
         return b""
 
 
@@ -258,13 +259,14 @@ def first_rows(path: Path) -> tuple[list[list[str]], bool]:
             return rows, len(rows) < _FIRST
         if kind not in TEXTS:
             return list(_rows(path, _AUTO, None)[0]), True
-        with path.open("rb") as file:
+        with open_to_read(path) as file:
             start = file.read(_PREVIEWED)
             while start.count(b"\n") < _FIRST and (more := file.read(_PREVIEWED)):
                 start += more
             whole = not file.read(1)
         text = _text(start if whole else _whole_lines(start), kind, _AUTO)
-        return [[cell.strip() for cell in row] for row in text_rows(text) if any(row)], whole
+        lines = text_rows(text, part=True)
+        return [[cell.strip() for cell in row] for row in lines if any(row)], whole
     except InputError as error:
         raise error.in_file(path.name) from None
     except OSError as error:
@@ -296,7 +298,7 @@ def _bytes(path: Path, progress: Progress = silent) -> tuple[bytes, str]:
             f'the file type "{"".join(suffixes)}"', f"one that Gorvel reads: {', '.join(READABLE)}"
         )
     try:
-        with cast(BinaryIO, gzip.open(path) if packed else path.open("rb")) as file:
+        with _unpacked(path, packed) as file:
             data = _all_of(file, path.stat().st_size, packed, progress)
     except FileNotFoundError:
         raise InputError("no such file", f"a table at {path}") from None
@@ -304,6 +306,16 @@ def _bytes(path: Path, progress: Progress = silent) -> tuple[bytes, str]:
         reason = getattr(error, "strerror", None) or "an unreadable file"
         raise InputError(reason, "a readable file") from error
     return data, kind
+
+
+@contextmanager
+def _unpacked(path: Path, packed: bool) -> Iterator[BinaryIO]:
+    with open_to_read(path) as file:
+        if not packed:
+            yield file
+            return
+        with gzip.open(file) as unpacked:
+            yield cast(BinaryIO, unpacked)
 
 
 def _all_of(file: BinaryIO, size: int, packed: bool, progress: Progress) -> bytes:

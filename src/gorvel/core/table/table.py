@@ -14,6 +14,7 @@ import polars as pl
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import Caution, InputError
+from gorvel.core.base.numbers import LARGEST, wanted_number
 from gorvel.core.table.overview import Overview, looked_over
 
 __all__ = [
@@ -52,7 +53,8 @@ class Numbers:
     """A column as numbers.
 
     values : (n,) float64, NaN where missing or not a finite number.
-    bad_row, bad_cell : the first cell that is neither missing nor a finite number, or -1 and "".
+    bad_row, bad_cell : the first cell that is neither missing nor a finite number up to `LARGEST`,
+        or -1 and "".
     mostly : more than half of the cells that are not missing are finite numbers.
     """
 
@@ -221,12 +223,14 @@ class Table:
     def looks_numeric(self, column: str) -> bool:
         """Are more than half of the first cells that are not missing numbers?"""
         some = self.frame[column].drop_nulls().head(_LOOK)
-        return len(some) > 0 and self._floats(some).is_finite().sum() * 2 > len(some)
+        return len(some) > 0 and self._floats(some).is_between(-LARGEST, LARGEST).sum() * 2 > len(
+            some
+        )
 
     def _made_numbers(self, column: str, codes: Collection[str]) -> Numbers:
         series = self.series(column, codes)
         values = self._floats(series).to_numpy().astype(np.float64)
-        finite = np.isfinite(values)
+        finite = np.abs(values) <= LARGEST
         present = series.is_not_null().to_numpy()
         bad = np.flatnonzero(present & ~finite)
         return Numbers(
@@ -247,7 +251,7 @@ class Table:
         if numbers.bad_row >= 0:
             raise InputError(
                 f'"{numbers.bad_cell}"',
-                "a finite number",
+                wanted_number(numbers.bad_cell),
                 place=f'row {numbers.bad_row + 1}, column "{column}"',
                 file=self.name,
             )
@@ -255,10 +259,10 @@ class Table:
 
 
 def parse_number(text: str, decimal: str = ".") -> float:
-    """The finite number a cell holds, or NaN. Nothing but plain decimal notation is a number."""
+    """The number a cell holds, or NaN. Only plain decimal notation is one, up to `LARGEST`."""
     if decimal == ",":
         text = text.replace(",", ".")
     if _NUMBER.fullmatch(text.strip()) is None:
         return math.nan
     value = float(text)
-    return value if math.isfinite(value) else math.nan
+    return value if abs(value) <= LARGEST else math.nan

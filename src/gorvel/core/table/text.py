@@ -64,30 +64,48 @@ def lines_below(data: bytes, lines: int) -> bytes:
     return data[at:]
 
 
-def text_rows(file: TextFile) -> Iterator[list[str]]:
+def text_rows(file: TextFile, part: bool = False) -> Iterator[list[str]]:
     """The rows one by one, by Python's own reader; blank lines are empty rows.
+
+    part : the text is the beginning of another, which may end within quotes.
 
     Raises
     ------
-    InputError : names the line.
+    InputError : quotes that never end, or that end within a cell; names the row and its line.
     """
-    return _parse(file.data.decode(), file.delimiter)
+    return _parse(file.data.decode(), file, strict=not part)
 
 
-def _parse(text: str, delimiter: str) -> Iterator[list[str]]:
+def _parse(text: str, file: TextFile, strict: bool) -> Iterator[list[str]]:
+    spaces = file.delimiter == " "
     rows = csv.reader(
-        io.StringIO(text, newline=""), delimiter=delimiter, skipinitialspace=delimiter == " "
-    )
+        io.StringIO(text, newline=""),
+        delimiter=file.delimiter, skipinitialspace=spaces, strict=strict,
+    )  # fmt: skip
+    number, line = 0 if file.reading.header else 1, 1
     try:
-        yield from rows
+        for row in rows:
+            yield row
+            number += bool(row)
+            line = rows.line_num + 1
     except csv.Error as error:
-        place = f"line {rows.line_num}"
-        raise InputError(str(error), "a delimited text table", place=place) from error
+        place = f"row {number}" if number else "header row"
+        raise _misquoted(error, f"{place} (line {line + file.reading.skip})") from error
+
+
+def _misquoted(error: csv.Error, place: str) -> InputError:
+    said = str(error)
+    if "unexpected end" in said:
+        return InputError("a quote that is never closed", "another one behind it", place=place)
+    if "expected after" in said:
+        expected = "the delimiter behind it, or two quotes for one"
+        return InputError("a quote that ends within a cell", expected, place=place)
+    return InputError(said, "a delimited text table", place=place)
 
 
 def text_header(file: TextFile) -> list[str]:
     """The cells of the first row that is not blank; none for an empty file."""
-    return next((row for row in _parse(head(file.data), file.delimiter) if row), [])
+    return next((row for row in _parse(head(file.data), file, strict=False) if row), [])
 
 
 def text_frame(file: TextFile, names: list[str]) -> pl.DataFrame:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import socket
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import partial
@@ -12,6 +11,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer
 
 from gorvel.core.base.errors import GorvelError
+from gorvel.core.base.processes import alive, host, own_mark
 from gorvel.core.base.progress import Progress
 from gorvel.core.study.file import SUFFIX, StudyFile, save_study
 from gorvel.core.study.opening import is_study, load_study
@@ -155,14 +155,14 @@ class Keeper(QObject):
 def opened_by(file: Path) -> str:
     """Who else has a study open, in words; "" where nobody has."""
     for sign in file.parent.glob(f".{_glob(file.stem)}.open-*"):
-        host, _, process = sign.name.rpartition(".open-")[2].rpartition("-")
+        where, _, process = sign.name.rpartition(".open-")[2].rpartition("-")
         if not process.isdigit():
             continue
-        if host == _host() and int(process) == os.getpid():
+        if where == host() and int(process) == os.getpid():
             continue
-        if host != _host():
-            return f"on {host}"
-        if _alive(int(process)):
+        if where != host():
+            return f"on {where}"
+        if alive(int(process)):
             return "in another window"
         sign.unlink(missing_ok=True)
     return ""
@@ -193,7 +193,7 @@ def left_beside(file: Path) -> list[Left]:
 def _kept_files(folder: Path, stem: str) -> Iterator[Path]:
     for path in folder.glob(f"{_glob(stem)}-*{SUFFIX}"):
         process = path.stem.rpartition("-")[2]
-        if process.isdigit() and not _alive(int(process)):
+        if process.isdigit() and not alive(int(process)):
             yield path
 
 
@@ -223,21 +223,7 @@ def _left_path(file: Path | None, process: int) -> Path:
 
 
 def _sign_path(file: Path) -> Path:
-    return file.with_name(f".{file.stem}.open-{_host()}-{os.getpid()}")
-
-
-def _host() -> str:
-    return "".join(sign for sign in socket.gethostname() if sign.isalnum()) or "here"
-
-
-def _alive(process: int) -> bool:
-    try:
-        os.kill(process, 0)
-    except (ProcessLookupError, OverflowError):
-        return False
-    except PermissionError:
-        return True
-    return process != os.getpid()
+    return file.with_name(f".{file.stem}.open-{own_mark()}")
 
 
 def _write(left: StudyFile | None, place: Path, old: set[Path], data: Path | None) -> None:
