@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -11,6 +12,7 @@ from PySide6.QtCore import QBuffer, QByteArray, QMarginsF, QMimeData, QRectF, QS
 from PySide6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter
 from PySide6.QtSvg import QSvgGenerator
 
+from gorvel.core.base.errors import InputError
 from gorvel.core.base.writing import replacing
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.columns.column import CaseSpan, ColumnPicture
@@ -22,15 +24,19 @@ __all__ = [
     "Sheet",
     "as_mime",
     "column_ends",
+    "dots_of",
     "drawn",
     "extent_of",
     "image_of_figure",
+    "is_too_large",
     "svg_of_figure",
 ]
 
 _INCH = 25.4  # millimetres
 _DOTS = 96.0  # an inch, that sizes of fonts and lines are told for
 _PDF_DOTS = 1200
+_LONGEST_SIDE, _MOST_DOTS = 30_000, 250_000_000  # of an image
+_NO_XML = re.compile(rb"[\x00-\x08\x0b\x0c\x0e-\x1f]|\xef\xbf[\xbe\xbf]")  # in no document
 
 
 class Printable(Protocol):
@@ -128,11 +134,31 @@ def column_ends(column: ColumnPicture, wide: float) -> tuple[float, float]:
     return before, max(wide - after, before + 1)
 
 
+def dots_of(width: float, height: float, dots: float) -> QSize:
+    """The size of an image of so many millimetres. dots : an inch."""
+    return QSizeF(width * dots / _INCH, height * dots / _INCH).toSize().expandedTo(QSize(1, 1))
+
+
+def is_too_large(size: QSize) -> bool:
+    """Has an image more dots than can be made?"""
+    sides = (size.width(), size.height())
+    return max(sides) > _LONGEST_SIDE or sides[0] * sides[1] > _MOST_DOTS
+
+
 def image_of_figure(figure: Printable, dots: float | None = None) -> QImage:
-    """The figure as an image."""
+    """The figure as an image.
+
+    Raises
+    ------
+    InputError : it would have more dots than an image can hold.
+    """
     scale = (dots or figure.dots) / _DOTS
-    size = (extent_of(figure) * scale).toSize().expandedTo(QSize(1, 1))
-    image = QImage(size, QImage.Format.Format_RGB32)
+    size = dots_of(figure.width, figure.height, dots or figure.dots)
+    image = QImage() if is_too_large(size) else QImage(size, QImage.Format.Format_RGB32)
+    if image.isNull():  # or there is no memory for it
+        expected = f"at most {_LONGEST_SIDE:,} along a side and {_MOST_DOTS:,} in all: a smaller"
+        expected += " figure, fewer dots an inch, or PDF or SVG, which have none"
+        raise InputError(f"an image of {size.width():,} by {size.height():,} dots", expected)
     image.setDotsPerMeterX(round((dots or figure.dots) / _INCH * 1000))
     image.setDotsPerMeterY(round((dots or figure.dots) / _INCH * 1000))
     with QPainter(image) as painter:
@@ -153,14 +179,21 @@ def svg_of_figure(figure: Printable) -> bytes:
     generator.setTitle(figure.title)
     with QPainter(generator) as painter:
         figure.paint(painter)
-    return bytes(buffer.data().data())
+    return _NO_XML.sub(b"", bytes(buffer.data().data()))
 
 
 def drawn(figure: Printable, kind: str) -> Callable[[Path], None]:
     """The figure drawn now; what is returned puts it into a file, on any thread.
 
     kind : "svg", "pdf" or "png".
+
+    Raises
+    ------
+    InputError : another kind, or a figure that cannot be made.
     """
+    if kind not in ("svg", "pdf", "png"):
+        found = f'the file type ".{kind}"' if kind else "a name without a file type"
+        raise InputError(found, ".svg, .pdf or .png")
     if kind == "png":
         image = image_of_figure(figure)
         return lambda path: _save_image(image, path)
@@ -176,7 +209,8 @@ def drawn(figure: Printable, kind: str) -> Callable[[Path], None]:
 def _save_image(image: QImage, path: Path) -> None:
     buffer = QByteArray()
     device = QBuffer(buffer)
-    image.save(device, "PNG")  # type: ignore[call-overload]
+    if not image.save(device, "PNG"):  # type: ignore[call-overload]
+        raise InputError("an image that cannot be made", "a smaller figure", file=str(path))
     with replacing(path) as part:
         part.write_bytes(bytes(buffer.data()))
 

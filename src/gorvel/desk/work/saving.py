@@ -131,8 +131,12 @@ class Saving(QObject):
 
     def save_figure(self, draw: Callable[[str], Callable[[Path], None]], path: Path) -> bool:
         """Write a figure. draw : draws it as "svg", "pdf" or "png", and gives what writes it."""
-        kind = path.suffix.lower().removeprefix(".")
-        put = draw(kind if kind in ("svg", "pdf") else "png")
+        try:
+            put = draw(path.suffix.lower().removeprefix("."))
+        except InputError as error:
+            self.lost = True
+            self.said.emit(f"{error.in_file(path.name)}; the figure was not saved", True)
+            return False
         what = f"The figure is saved in {path.name}."
         return self._write(partial(put, path), path, lambda: None, what, "figure was")
 

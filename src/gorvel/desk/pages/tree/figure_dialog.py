@@ -25,7 +25,7 @@ from PySide6.QtWidgets import (
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.column import Column
 from gorvel.desk.work.actions import Actions
-from gorvel.paint.figure import Figure, drawn, extent_of, image_of_figure
+from gorvel.paint.figure import Figure, dots_of, drawn, extent_of, image_of_figure, is_too_large
 from gorvel.paint.theme import DARK, LIGHT, SPACE
 
 __all__ = ["FigureDialog"]
@@ -58,6 +58,7 @@ class FigureDialog(QDialog):
         self.dots.setRange(72, 1200)
         self.dots.setValue(300)
         self.dots.setSuffix(" dots an inch")
+        self.size_told = text(soft=True)
         self.whole = QCheckBox("all cases, not only those in sight")
         self.whole.setChecked(True)
         self.outlines = QCheckBox("letters as shapes, so that no font is needed")
@@ -94,6 +95,7 @@ class FigureDialog(QDialog):
         left = QVBoxLayout()
         left.addWidget(heading("Figure for print"))
         left.addLayout(form)
+        left.addWidget(self.size_told)
         for box in (self.whole, self.outlines, self.dark):
             left.addWidget(box)
             box.toggled.connect(self._changed)
@@ -125,7 +127,21 @@ class FigureDialog(QDialog):
     def _changed(self) -> None:
         self.dots.setEnabled(self.kind.currentData() == "png")
         self.outlines.setEnabled(self.kind.currentData() != "png")
+        self._show_size()
         self._timer.start(_SETTLE)
+
+    def _show_size(self) -> None:
+        """How many dots an image has, and whether it can be made at all."""
+        image = self.kind.currentData() == "png"
+        size = dots_of(self.wide.value(), self.high.value(), self.dots.value())
+        bad = image and is_too_large(size)
+        told = "Sharp at any size"
+        if image:
+            told = f"{size.width():,} by {size.height():,} dots"
+        self.size_told.setText(f"{told}: more than an image can have" if bad else told)
+        self.size_told.setProperty("alarm", bad)
+        self.size_told.style().polish(self.size_told)
+        self.save.setEnabled(not bad)
 
     def figure(self) -> Figure:
         """What the fields say."""
@@ -159,7 +175,9 @@ class FigureDialog(QDialog):
         """Write the figure and say so."""
         self.save.setEnabled(False)
         self.acts.jobs.wrote.connect(self._tried)
-        self.acts.files.save_figure(partial(drawn, self.figure()), path)
+        if not self.acts.files.save_figure(partial(drawn, self.figure()), path):
+            self.acts.jobs.wrote.disconnect(self._tried)
+            self._show_size()
 
     def _tried(self) -> None:
         """It was written, or could not be, which was said."""
