@@ -7,7 +7,6 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtWidgets import QCheckBox, QDoubleSpinBox
@@ -20,7 +19,6 @@ from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.desk.controls.choices import Choices
 from gorvel.desk.state.marks import Mark
-from gorvel.desk.state.settings import Settings, load_settings, save_settings, settings_file
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.jobs import JobKind, Jobs, Lane
 from gorvel.main import DEMO
@@ -147,23 +145,6 @@ def test_nothing_of_the_study_before_reaches_the_next_one(
     assert window.focus.prepared is not None
     assert window.focus.prepared.file == "readers.csv"
     assert not window.tree.empty.grow.stop.isVisibleTo(window.tree.empty.grow)
-
-
-def test_settings_hold_what_differs_and_survive_nonsense(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    monkeypatch.setenv("GORVEL_SETTINGS", str(tmp_path / "deep" / "s.json"))
-    assert load_settings() == Settings()
-    settings = Settings(theme="dark")
-    for k in range(12):
-        settings.remember(tmp_path / f"{k % 10}.csv")
-    save_settings(settings)
-    assert load_settings() == settings
-    assert [Path(name).stem for name in settings.recent[:3]] == ["1", "0", "9"]
-    assert "text_scale" not in settings_file().read_text()
-    for nonsense in ("{", "[]", '{"format": 99, "theme": "dark"}', '{"format": 1, "theme": 3}'):
-        settings_file().write_text(nonsense)
-        assert load_settings() == Settings()
 
 
 def test_a_selected_join_is_brought_into_sight(grown: Window, qtbot: QtBot) -> None:

@@ -40,7 +40,7 @@ from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.pages.tree.page import TreePage
 from gorvel.desk.pages.welcome import WelcomePage
 from gorvel.desk.state.focus import Focus
-from gorvel.desk.state.settings import Settings, save_settings
+from gorvel.desk.state.settings import SCALE_RANGE, Settings, save_settings
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.window.commands import Command, add_keys, commands_of, made_menu
 from gorvel.desk.window.dialogs import Dialogs
@@ -404,7 +404,8 @@ class Window(QMainWindow):
 
     def scale_text(self, factor: float) -> None:
         """Larger or smaller text, between 0.8 and 1.6 of the usual size."""
-        self.settings.text_scale = min(max(self.settings.text_scale * factor, 0.8), 1.6)
+        low, high = SCALE_RANGE
+        self.settings.text_scale = min(max(self.settings.text_scale * factor, low), high)
         self._restyle()
 
     def _restyle(self) -> None:

@@ -286,7 +286,7 @@ class TreePage(QWidget):
         if self.shown.of is not study.data_file:  # else other looks, of the same desk
             self.shown.of = study.data_file
             self.shown.set_scale(scale if scale in SCALES else "plain")
-        self.desk.restore(state if isinstance(state, dict) else {})
+        self.desk.restore(state)
 
     def compare(self) -> PairDialog | None:
         """Ask which two cases are to be compared."""
