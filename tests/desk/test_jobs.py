@@ -150,5 +150,5 @@ def test_what_fails_by_a_defect_is_said_and_others_go_on(qtbot: QtBot) -> None:
     jobs.start(JobKind.SCREEN, lambda progress: "fine", said.append, said.append)
     qtbot.waitUntil(lambda: jobs.idle)
     assert sorted(word[:21] for word in said) == [
-        "A defect in Gorvel: T", "There is not enough m", "fine",
+        "A defect in Gorvel (Z", "There is not enough m", "fine",
     ]  # fmt: skip

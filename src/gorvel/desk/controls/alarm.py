@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
+from gorvel.desk.controls.about import copy_report
 from gorvel.desk.controls.texts import button, text
 from gorvel.paint.theme import SPACE
 
@@ -25,11 +26,21 @@ class Alarm(QWidget):
         row.addWidget(self.words, 1)
         self.mend = button("See how it is read …", mend, "link")
         row.addWidget(self.mend)
+        self.report = button("copy a report", copy_report, "link", "For whoever mends it")
+        row.addWidget(self.report)
         row.addWidget(button("dismiss", self.hide, "link"))
+        self._stays = False
         self.hide()
 
-    def tell(self, words: str) -> None:
-        """Say what went wrong."""
+    def settle(self) -> None:
+        """All is well again; a defect stays until it is dismissed."""
+        if not self._stays:
+            self.hide()
+
+    def tell(self, words: str, defect: bool = False) -> None:
+        """Say what went wrong. defect : it is ours, of which a report can be copied."""
         self.mend.hide()
+        self.report.setVisible(defect)
+        self._stays = defect
         self.words.setText(words)
         self.show()

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication
 from gorvel.desk.controls.looks import apply_theme
 from gorvel.desk.state.settings import load_settings
 from gorvel.desk.window.window import Window
+from gorvel.desk.work.faults import FAULTS, guard_widgets
 from gorvel.desk.work.keeping import left_behind
 from gorvel.paint.theme import DARK, LIGHT
 
@@ -41,7 +42,9 @@ def start(path: Path | None, demo: Path) -> int:
     """
     settings = load_settings()
     app = make_application(settings.theme, settings.text_scale)
+    FAULTS.watch()
     window = Window(settings, demo)
+    guard_widgets()
     recent = Path(settings.recent[0]) if settings.recent else None
     left = left_behind(settings.recent) if path is None else None
     if left is not None:

@@ -13,6 +13,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import (
     QApplication,
+    QDialog,
     QHBoxLayout,
     QMainWindow,
     QMenu,
@@ -22,6 +23,7 @@ from PySide6.QtWidgets import (
 
 from gorvel.core.study.study import Study
 from gorvel.core.table.reading import READABLE
+from gorvel.desk.controls.about import show_about
 from gorvel.desk.controls.alarm import Alarm
 from gorvel.desk.controls.busy import BusyBar
 from gorvel.desk.controls.group_tabs import GroupTabs
@@ -51,6 +53,7 @@ from gorvel.desk.window.stops import stops_of
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
 from gorvel.desk.work.counting import Counting
+from gorvel.desk.work.faults import FAULTS
 from gorvel.desk.work.filling import Filling
 from gorvel.desk.work.jobs import JobKind
 from gorvel.desk.work.keeping import Keeper
@@ -193,6 +196,7 @@ class Window(QMainWindow):
         focus, actions = self.focus, self.acts
         actions.opened.connect(self._opened)
         actions.said.connect(self.say)
+        FAULTS.met.connect(self._met_fault)
         for failed in (focus.shelf.refused, self.counting.failed):
             failed.connect(lambda why: self.say(why, True))
         actions.loading.connect(self._tell_loading)
@@ -292,7 +296,7 @@ class Window(QMainWindow):
                 view.selectRow(0)
 
     def _opened(self) -> None:
-        self.alarm.hide()
+        self.alarm.settle()
         self.note.setText("")
         self.notice.say("")
         self.go_to(2 if self.focus.grown is not None else 0)
@@ -346,13 +350,16 @@ class Window(QMainWindow):
         self.shelf_seen = True
         self._place_shelf()
 
+    def _met_fault(self, words: str) -> None:
+        self.alarm.tell(words, defect=True)
+
     def say(self, words: str, is_error: bool) -> None:
         """Say something: an error stays until dismissed, the rest stands beside the sentence."""
         if is_error:
             self.note.setText("")
             self.alarm.tell(words)
         else:
-            self.alarm.hide()
+            self.alarm.settle()
             self.note.setText(words)
 
     # files dropped
@@ -395,6 +402,10 @@ class Window(QMainWindow):
     def show_keys(self) -> None:
         """All keys, in a window of their own."""
         show_shortcuts(self)
+
+    def show_about(self) -> QDialog:
+        """The program, what it runs on, where it keeps what it writes by itself."""
+        return show_about(self)
 
     def other_theme(self) -> None:
         """Light to dark and back."""

@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import threading
 import time
-import traceback
+import warnings
 from collections.abc import Callable, Hashable
+from contextlib import suppress
 from enum import Enum, StrEnum, auto
 from typing import Any
 
@@ -17,11 +18,16 @@ from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
 from gorvel.core.base.errors import Cancelled, GorvelError
 from gorvel.core.base.progress import Phase, Progress, seconds_left
+from gorvel.desk.work.faults import FAULTS
 
 __all__ = ["Job", "JobKind", "Jobs", "Lane"]
 
 Work = Callable[[Progress], Any]
 _BETWEEN_REPORTS = 0.05  # seconds
+
+
+def _nothing(progress: Progress) -> None:
+    pass
 
 
 class Job(QObject):
@@ -61,13 +67,24 @@ class Job(QObject):
             self.failed.emit(str(error))
         except MemoryError:
             self.failed.emit("There is not enough memory for this many cases.")
-        except Exception:  # a defect of ours: said, not swallowed, and the window lives on
-            self.failed.emit("A defect in Gorvel: " + traceback.format_exc(limit=-2))
+        except BaseException as error:  # a defect, ours or a library's: the window lives on
+            self.failed.emit(FAULTS.note(error))
         else:
             if self.cancelled:
                 self.stopped.emit()
             else:
                 self.done.emit(result)
+
+    def let_go(self) -> None:
+        """It was handed over: whatever it was about is not held any longer.
+
+        What is connected to a signal that came from another thread would be kept for good.
+        """
+        self._work = _nothing
+        for signal in (self.progressed, self.done, self.failed, self.stopped):
+            with suppress(RuntimeError), warnings.catch_warnings():  # nobody may have listened
+                warnings.simplefilter("ignore")
+                signal.disconnect()
 
     def _report(self, phase: Phase, share: float) -> None:
         if self.cancelled:
@@ -213,6 +230,7 @@ class Jobs(QObject):
         def if_newest(call: Callable[..., None]) -> Callable[..., None]:
             def handed_over(*result: Any) -> None:
                 self._alive.discard(job)
+                job.let_go()
                 if self._newest.get(key, (None,))[0] is job:
                     del self._newest[key]
                     call(*result)
@@ -235,6 +253,7 @@ class Jobs(QObject):
         def over(call: Callable[..., None]) -> Callable[..., None]:
             def handed_over(*result: Any) -> None:
                 self._files.discard(job)
+                job.let_go()
                 call(*result)
                 self.wrote.emit()
 

@@ -1,0 +1,70 @@
+"""What is no longer shown is let go: trees, boards, studies, jobs, dialogs."""
+
+from __future__ import annotations
+
+import gc
+import weakref
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from gorvel.desk.window.window import Window
+from gorvel.desk.work.jobs import Job
+from gorvel.main import DEMO
+
+Opener = Callable[[Path], Window]
+
+
+def settle(window: Window, qtbot: QtBot) -> None:
+    qtbot.waitUntil(lambda: window.acts.jobs.idle)
+    QApplication.sendPostedEvents(None, 52)  # what was to be deleted later
+    QApplication.processEvents()
+    gc.collect()
+
+
+def all_pages(window: Window, qtbot: QtBot) -> None:
+    for page in range(6):
+        window.go_to(page)
+        settle(window, qtbot)
+
+
+def test_trees_grown_before_are_let_go(grown: Window, qtbot: QtBot) -> None:
+    held: list[weakref.ref[object]] = []
+    for linkage in ("single", "complete", "ward"):
+        all_pages(grown, qtbot)
+        now, board = grown.focus.grown, grown.counting.board
+        assert now is not None
+        assert board is not None
+        held += [weakref.ref(now), weakref.ref(now.pairs), weakref.ref(board)]
+        del now, board
+        grown.focus.shelf.change("tree", linkage=linkage)
+        grown.acts.grow()
+        qtbot.waitUntil(lambda: grown.focus.grown.method.linkage == linkage)  # type: ignore[union-attr] # noqa: B023
+    all_pages(grown, qtbot)
+    grown.focus.shelf.undo()  # a tree that is taken up again is made anew
+    settle(grown, qtbot)
+    assert [ref() for ref in held] == [None] * 9
+    assert not [one for one in gc.get_objects() if isinstance(one, Job)]
+
+
+def test_a_study_that_was_closed_is_let_go(grown: Window, qtbot: QtBot, opened: Opener) -> None:
+    all_pages(grown, qtbot)
+    focus = grown.focus
+    held = [weakref.ref(o) for o in (focus.grown, focus.prepared, focus.shelf.study.read)]  # type: ignore[union-attr]
+    opened(DEMO / "services.toml")
+    all_pages(grown, qtbot)
+    assert [ref() for ref in held] == [None] * 3
+
+
+def test_dialogs_are_let_go(grown: Window, qtbot: QtBot) -> None:
+    held = []
+    for show in (grown.show_about, grown.tree.compare):
+        dialog = show()
+        assert dialog is not None
+        held.append(weakref.ref(dialog))
+        dialog.close()
+        del dialog
+    settle(grown, qtbot)
+    assert [ref() for ref in held] == [None, None]
