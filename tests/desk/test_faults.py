@@ -77,9 +77,10 @@ def test_the_window_outlives_its_defects(tmp_path: Path) -> None:
     once, twice = first.removeprefix("guarded ").split()
     assert once == twice
     assert int(once) > 150
-    assert sentence.startswith("A defect in Gorvel (ValueError in ")
+    assert sentence.startswith("A defect in Gorvel (")
+    assert sentence.endswith("nothing that was saved is touched.")
     assert report[0].startswith("Gorvel ")
-    assert report[-1] == "ValueError"
+    assert report[-1].isalpha()
     log = (tmp_path / "gorvel" / "log" / "gorvel.log").read_text()
     assert log.count("ValueError") == 1  # the four of them are the same, met once
     for words in (log, told.stdout, told.stderr):
