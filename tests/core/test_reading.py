@@ -122,6 +122,17 @@ def test_no_bytes_crash_the_reader(tmp_path_factory: pytest.TempPathFactory, dat
         assert error is None or re.fullmatch(r"t\.csv: .+", error)
 
 
+@pytest.mark.parametrize("read", [read_table, preview_table])
+def test_nothing_may_be_left_below_the_lines_passed_over(
+    tmp_path: Path, read: Callable[..., object]
+) -> None:
+    path = written(tmp_path, "a,b\n1,2\n")
+    with pytest.raises(InputError, match="nothing below these lines; expected a header row"):
+        read(path, Reading("auto", "auto", "auto", skip=5))
+    with pytest.raises(InputError, match="an empty file"):
+        read(written(tmp_path, "\n\n"), Reading("auto", "auto", "auto"))
+
+
 def ods(rows: list[list[str]]) -> bytes:
     """A small workbook in the open format, written by hand."""
     space = "urn:oasis:names:tc:opendocument:xmlns:"

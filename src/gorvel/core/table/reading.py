@@ -138,23 +138,33 @@ def preview_table(
     ------
     InputError : as `read_table`, as far as the first rows can tell.
     """
-    kind = "".join(path.suffixes[-1:]).lower()
-    if kind not in TEXTS:
-        table = read_table(path, asked, sheet)
-        return Table(table.name, table.frame.head(rows), table.reading)
-    try:
-        with open_to_read(path) as file:
-            start = file.read(_PREVIEWED)
-        text = open_text(_whole_lines(start), asked or _AUTO, tabs_first=kind == ".tsv")
-        names = _column_names(text_header(text), text.reading.header)
-        lines = [row for row in text_rows(text, part=True) if row][: rows + text.reading.header]
-        kept = "\n".join(_joined(line, text.delimiter) for line in lines).encode()
-        frame = text_frame(TextFile(kept, text.delimiter, text.reading), names)
-    except InputError as error:
-        raise error.in_file(path.name) from None
-    except OSError as error:
-        raise InputError(error.strerror or "unreadable", "a table", file=path.name) from error
+    with guarded(path.name, "a table"):
+        if "".join(path.suffixes[-1:]).lower() not in TEXTS:
+            table = read_table(path, asked, sheet)
+            return Table(table.name, table.frame.head(rows), table.reading)
+        try:
+            return _preview_of_text(path, asked or _AUTO, rows)
+        except InputError as error:
+            raise error.in_file(path.name) from None
+
+
+def _preview_of_text(path: Path, asked: Reading, rows: int) -> Table:
+    with open_to_read(path) as file:
+        start = file.read(_PREVIEWED)
+    text = open_text(_whole_lines(start), asked, tabs_first=path.suffix.lower() == ".tsv")
+    header = text_header(text)
+    if not header:
+        raise _empty(asked)
+    names = _column_names(header, text.reading.header)
+    lines = [row for row in text_rows(text, part=True) if row][: rows + text.reading.header]
+    kept = "\n".join(_joined(line, text.delimiter) for line in lines).encode()
+    frame = text_frame(TextFile(kept, text.delimiter, text.reading), names)
     return Table(path.name, frame, _with_decimal(text.reading, frame))
+
+
+def _empty(asked: Reading) -> InputError:
+    below = "nothing below these lines" if asked.skip else "an empty file"
+    return InputError(below, "a header row and cases")
 
 
 def header_below(path: Path, sheet: str | None = None) -> int:
@@ -357,7 +367,7 @@ def _frame(
     progress(Phase.READING, _DECODED)
     header = text_header(file)
     if not header:
-        raise InputError("an empty file", "a header row and cases")
+        raise _empty(asked)
     return text_frame(file, _column_names(header, asked.header)), file.reading
 
 
