@@ -21,6 +21,7 @@ from gorvel.core.base.errors import Cancelled, GorvelError, InputError, NoWindow
 __all__ = ["DEMO", "entry", "error_line", "status_of"]
 
 _LONGEST = 2_000  # characters of the line that says what went wrong
+_ENDS = (signal.SIGTERM, signal.SIGINT, signal.SIGHUP)
 DEMO = Path(__file__).parents[2] / "demo"
 
 
@@ -29,9 +30,12 @@ def entry() -> None:
     for stream in (sys.stdout, sys.stderr):
         if isinstance(stream, io.TextIOWrapper):  # names of files need not be text, nor be sayable
             stream.reconfigure(errors="backslashreplace")
-    for number in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
+    for number in _ENDS:
         signal.signal(number, _interrupt)
-    sys.exit(status_of(sys.argv[1:]))
+    status = status_of(sys.argv[1:])
+    for number in _ENDS:  # all is done: what comes now is too late to change that
+        signal.signal(number, signal.SIG_IGN)
+    sys.exit(status)
 
 
 def status_of(arguments: list[str]) -> int:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import os
+import random
 import resource
+import shutil
 import signal
 import subprocess
 import sys
@@ -59,6 +61,40 @@ def test_a_signal_ends_a_run_with_nothing_left(tmp_path: Path, name: str) -> Non
     left = [path.name for path in tmp_path.iterdir()]
     assert left == ([] if run.returncode else ["results"])
     assert run.returncode == 0 or told.strip().splitlines()[-1] == "gorvel: error: cancelled"
+
+
+def _catches(process: int, number: int) -> bool:
+    """Does a process of this number handle a signal by now?"""
+    try:
+        told = Path(f"/proc/{process}/status").read_text()
+    except OSError:
+        return False
+    caught = next(line for line in told.splitlines() if line.startswith("SigCgt"))
+    return bool(int(caught.split()[1], 16) >> (number - 1) & 1)
+
+
+def test_at_any_moment_a_run_is_cancelled_or_done(tmp_path: Path) -> None:
+    """From the first lines of the program to the last."""
+    rng, ends = random.Random(1), set()
+    for k in range(14):
+        out = tmp_path / f"o{k}"
+        arguments = [sys.executable, "-m", "gorvel", "run", str(DEMO / "services.toml"), "--out"]
+        with subprocess.Popen(
+            [*arguments, str(out)], stderr=subprocess.PIPE, stdout=subprocess.DEVNULL, env=ENV
+        ) as run:
+            assert run.stderr is not None
+            while not _catches(run.pid, signal.SIGTERM) and run.poll() is None:
+                time.sleep(0.001)
+            time.sleep(0 if k < 3 else rng.uniform(0, 1.2))
+            run.send_signal(signal.SIGTERM)
+            told = run.stderr.read().decode()
+        assert run.returncode in (0, 130), told
+        assert told in ("", "gorvel: error: cancelled\n")
+        assert os.listdir(tmp_path) == ([out.name] if run.returncode == 0 else [])
+        if run.returncode == 0:
+            shutil.rmtree(out)
+        ends.add(run.returncode)
+    assert 130 in ends
 
 
 def test_the_line_of_an_error_is_short_and_steers_no_terminal(

@@ -133,6 +133,15 @@ def test_nothing_may_be_left_below_the_lines_passed_over(
         read(written(tmp_path, "\n\n"), Reading("auto", "auto", "auto"))
 
 
+def test_a_text_that_is_utf8_but_for_some_bytes_is_said(tmp_path: Path) -> None:
+    good = "name,x\nZoë,1\nÅse,2\nJosé,3\n"
+    (caution,) = read_table(written(tmp_path, good.encode() + b"Ren\xe9,4\n")).cautions
+    assert caution.code == "mixed-encoding"
+    assert "line 5 has bytes that are none, so it was read as cp1252" in caution.text
+    for plain in (good.encode(), good.encode("cp1252"), good.encode("latin-1"), b"a,b\n1,\xe9\n"):
+        assert read_table(written(tmp_path, plain)).cautions == ()
+
+
 def ods(rows: list[list[str]]) -> bytes:
     """A small workbook in the open format, written by hand."""
     space = "urn:oasis:names:tc:opendocument:xmlns:"

@@ -62,7 +62,7 @@ class Seen(Window):
             if what == "kill":
                 self.state = "kept"
             else:
-                os.kill(os.getpid(), signal.SIGTERM)
+                os.kill(os.getpid(), getattr(signal, what))
 
         elif self.state == "kept":  # as soon as what changed has been written
             if not self.keeper._settle.isActive() and not self.acts.jobs.writing:
@@ -83,7 +83,7 @@ def driven(place: Path, path: Path | str, what: str) -> subprocess.CompletedProc
 
 
 def test_what_was_not_saved_is_taken_up(tmp_path: Path) -> None:
-    ended = driven(tmp_path, DEMO / "readers.toml", "terminate")
+    ended = driven(tmp_path, DEMO / "readers.toml", "SIGTERM")
     assert ended.returncode == 0, ended.stderr
     (kept,) = tmp_path.glob("left-open-*.gorvel")
     assert kept.stat().st_size < 20_000  # the data are where they were
@@ -97,6 +97,13 @@ def test_what_was_not_saved_is_taken_up(tmp_path: Path) -> None:
     ]  # fmt: skip
     # it was decided to go without saving: nothing is left
     assert [path.name for path in tmp_path.glob("left-open-*")] == ["left-open-x.gorvel"]
+
+
+@pytest.mark.parametrize("name", ["SIGHUP", "SIGINT"])
+def test_a_terminal_that_closes_loses_nothing(tmp_path: Path, name: str) -> None:
+    ended = driven(tmp_path, DEMO / "readers.toml", name)
+    assert ended.returncode == 0, ended.stderr
+    assert len(list(tmp_path.glob("left-open-*.gorvel"))) == 1
 
 
 def test_changes_of_a_study_are_kept_beside_it(tmp_path: Path) -> None:
@@ -184,7 +191,7 @@ def test_a_study_that_another_window_has_is_opened_for_reading(
     with subprocess.Popen(["sleep", "60"]) as other:
         sign = tmp_path / f".s.open-here-{other.pid}"
         with pytest.MonkeyPatch.context() as patch:
-            patch.setattr("gorvel.desk.work.keeping._host", lambda: "here")
+            patch.setattr("gorvel.desk.work.keeping.host", lambda: "here")
             sign.touch()
             with qtbot.waitSignal(window.acts.shared):
                 window.acts.open(file)

@@ -11,7 +11,9 @@ import polars as pl
 
 from gorvel.core.base.errors import InputError
 
-__all__ = ["DELIMITERS", "as_utf8", "find_decimal", "find_delimiter", "head", "trimmed"]
+__all__ = [
+    "DELIMITERS", "as_utf8", "find_decimal", "find_delimiter", "head", "stray_line", "trimmed",
+]  # fmt: skip
 
 DELIMITERS = {",": ",", ";": ";", "tab": "\t", "|": "|", "space": " "}  # as in plan files
 
@@ -90,6 +92,18 @@ def as_utf8(data: bytes, encoding: str = "auto") -> tuple[bytes, str]:
     if name != "utf-8" or text.startswith("\ufeff"):
         data = text.removeprefix("\ufeff").encode("utf-8", "surrogatepass")
     return _checked(data, text), name
+
+
+def stray_line(data: bytes) -> int | None:
+    """The first line with bytes that are no UTF-8 in a text that is UTF-8 elsewhere, beyond ASCII.
+
+    None where there is none such: a text in another encoding has no characters of UTF-8 by chance.
+    """
+    text = data.decode("utf-8", "replace")
+    strange = text.count("\ufffd")
+    if not strange or sum(char > "\x7f" for char in text) <= 2 * strange:
+        return None
+    return text.count("\n", 0, text.index("\ufffd")) + 1
 
 
 def _no_encoding(name: str) -> InputError:

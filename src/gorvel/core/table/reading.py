@@ -15,11 +15,11 @@ from typing import BinaryIO, cast
 
 import polars as pl
 
-from gorvel.core.base.errors import InputError
+from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.base.reading import bytes_of, guarded, open_to_read
 from gorvel.core.table.apart import read_apart, sheets_apart
-from gorvel.core.table.detect import as_utf8, find_decimal, head
+from gorvel.core.table.detect import as_utf8, find_decimal, head, stray_line
 from gorvel.core.table.header import lines_above, rows_above
 from gorvel.core.table.lines import json_lines_frame
 from gorvel.core.table.stripping import stripped
@@ -81,11 +81,11 @@ def read_table(
     InputError : no such file, not of its kind, no header, doubled names, rows of unequal length.
     """
     try:
-        frame, reading = _frame(path, asked or _AUTO, sheet, progress)
+        frame, reading, cautions = _frame(path, asked or _AUTO, sheet, progress)
     except InputError as error:
         raise error.in_file(path.name) from None
     progress(Phase.READING, _PARSED)
-    table = _table(path.name, frame, reading)
+    table = replace(_table(path.name, frame, reading), cautions=cautions)
     progress(Phase.READING, 1.0)
     return table
 
@@ -347,28 +347,43 @@ def _text(data: bytes, kind: str, asked: Reading) -> TextFile:
 
 def _frame(
     path: Path, asked: Reading, sheet: str | None, progress: Progress
-) -> tuple[pl.DataFrame, Reading]:
-    """Columns of stripped text by name, and how they were read."""
+) -> tuple[pl.DataFrame, Reading, tuple[Caution, ...]]:
+    """Columns of stripped text by name, how they were read, and what has to be known of that."""
     data, kind = _bytes(path, progress)
     typed = Reading("", ".", "", asked.header, asked.skip)
     if kind in _WHOLE:
         frame = _whole_frame(data, kind, asked.encoding)
         names = _names(frame.columns)
         named = frame.rename(dict(zip(frame.columns, names, strict=True)))
-        return stripped(named), replace(typed, header=True, skip=0)
+        return stripped(named), replace(typed, header=True, skip=0), ()
     if kind in WORKBOOKS:
         cells = _sheet(data, sheet).slice(asked.skip)
         if cells.is_empty():
             raise InputError("an empty sheet below these rows", "a header row and cases")
         names = _column_names([cell or "" for cell in cells.row(0)], asked.header)
         frame = cells.slice(int(asked.header)).rename(dict(zip(cells.columns, names, strict=True)))
-        return stripped(frame.filter(pl.any_horizontal(pl.all().is_not_null()))), typed
+        return stripped(frame.filter(pl.any_horizontal(pl.all().is_not_null()))), typed, ()
     file = _text(data, kind, asked)
     progress(Phase.READING, _DECODED)
     header = text_header(file)
     if not header:
         raise _empty(asked)
-    return text_frame(file, _column_names(header, asked.header)), file.reading
+    frame = text_frame(file, _column_names(header, asked.header))
+    return frame, file.reading, _mixed(data, asked, file.reading)
+
+
+def _mixed(data: bytes, asked: Reading, found: Reading) -> tuple[Caution, ...]:
+    """A caution where most of a text is UTF-8, and it had to be read as something else."""
+    line = None
+    if asked.encoding == "auto" and found.encoding in ("cp1252", "latin-1"):
+        line = stray_line(data)
+    if line is None:
+        return ()
+    text = (
+        f"The text seems to be UTF-8, but line {line} has bytes that are none, so it was read as"
+        f" {found.encoding}: letters beyond ASCII may be wrong."
+    )
+    return (Caution("mixed-encoding", text),)
 
 
 def _whole_frame(data: bytes, kind: str, encoding: str) -> pl.DataFrame:

@@ -58,10 +58,10 @@ def start(path: Path | None, demo: Path) -> int:
     window.raise_()
     window.activateWindow()  # its keys work from now on, without a click
     QTimer.singleShot(0, window.acts.load_kernels)  # after the first paint
-    signal.signal(signal.SIGINT, lambda *_: QTimer.singleShot(0, window.close))
-    # logging out, shutting down: nobody is there to answer; what is unsaved is kept for the next
-    # start. The event loop does it, not the middle of whatever is going on.
-    signal.signal(signal.SIGTERM, lambda *_: QTimer.singleShot(0, window.leave))
+    # logging out, shutting down, a terminal that closes: nobody is there to answer; what is unsaved
+    # is kept for the next start. The event loop does it, not the middle of whatever is going on.
+    for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGINT):
+        signal.signal(number, lambda *_: QTimer.singleShot(0, window.leave))
     ticker = QTimer(interval=300)  # lets Python see a Ctrl+C in the terminal
     ticker.timeout.connect(lambda: None)
     ticker.start()
