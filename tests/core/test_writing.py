@@ -213,6 +213,18 @@ def test_texts_in_a_workbook_are_read_as_they_were_written(texts: list[str]) -> 
     assert found == ["=head", *texts]
 
 
+def test_texts_like_formulas_stand_behind_an_apostrophe_where_asked(tmp_path: Path) -> None:
+    path = tmp_path / "t.csv"
+    frame = pl.DataFrame(
+        {"=a": ["=1+1", "@x", "-3", "+4.5", "-x", "a=b", None, "\tq"], "b": [1] * 8}
+    )
+    write_frame(frame, path)
+    assert path.read_text().splitlines()[1:4] == ["=1+1,1", "@x,1", "-3,1"]
+    write_frame(frame, path, apostrophes=True)
+    rows = [line.rsplit(",", 1)[0] for line in path.read_text().splitlines()]
+    assert rows == ["'=a", "'=1+1", "'@x", "-3", "+4.5", "'-x", "a=b", "", "'\tq"]
+
+
 def test_what_a_workbook_cannot_hold_is_refused_with_its_place(tmp_path: Path) -> None:
     path = tmp_path / "t.xlsx"
     long = pl.DataFrame({"a": [1, 2], "b": ["x", "y" * 32_768]})

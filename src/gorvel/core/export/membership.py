@@ -98,11 +98,11 @@ def _has_leading_zero(source: Table, name: str) -> bool:
 
 def save_membership(
     source: Source, plan: Plan, grown: Grown, cut: Cut, path: Path,
-    names: Sequence[str] = (), titles: Sequence[str] = (),
+    names: Sequence[str] = (), titles: Sequence[str] = (), apostrophes: bool = False,
 ) -> pl.DataFrame:  # fmt: skip
     """Write the table with its memberships to a .csv or .xlsx file, whole or not at all.
 
-    names, titles : see `membership_frame`.
+    names, titles : see `membership_frame`; apostrophes : see `write_frame`.
 
     Raises
     ------
@@ -110,7 +110,7 @@ def save_membership(
     """
     check_savable(path)
     frame = membership_frame(source, plan, grown, cut, names, titles)
-    write_frame(frame, path)
+    write_frame(frame, path, apostrophes=apostrophes)
     return frame
 
 
@@ -120,11 +120,27 @@ def check_savable(path: Path) -> None:
         raise InputError(f'the file type "{path.suffix}"', " or ".join(SAVABLE), file=str(path))
 
 
-def write_frame(frame: pl.DataFrame, path: Path, sheet: str = "memberships") -> None:
-    """Write a table, whole or not at all. sheet : its name in a workbook."""
+def write_frame(
+    frame: pl.DataFrame, path: Path, sheet: str = "memberships", apostrophes: bool = False
+) -> None:
+    """Write a table, whole or not at all.
+
+    sheet : its name in a workbook; apostrophes : in a CSV file texts that a spreadsheet would take
+    for formulas stand behind one.
+    """
+    if apostrophes and path.suffix.lower() == ".csv":
+        frame = _behind_apostrophes(frame)
     with replacing(path) as part:
         if path.suffix.lower() == ".csv":
             with part.open("wb") as file:  # of which the name need not be text
                 frame.write_csv(file)
         else:
             write_sheet(frame, part, sheet)
+
+
+def _behind_apostrophes(frame: pl.DataFrame) -> pl.DataFrame:
+    """Numbers stay as they are, whatever their sign; a workbook needs none of this."""
+    text = pl.col(pl.String)
+    formula = text.str.contains(r"^[=+\-@\t\r]") & text.cast(pl.Float64, strict=False).is_null()
+    new = {name: f"'{name}" for name in frame.columns if name[:1] in ("=", "+", "-", "@")}
+    return frame.with_columns(pl.when(formula).then("'" + text).otherwise(text)).rename(new)

@@ -128,8 +128,12 @@ def group_frame(source: Table, trees: Sequence[KeptTree]) -> pl.DataFrame:
     return frame.with_columns(pl.Series(free_name("placed", frame.columns), marks))
 
 
-def save_groups(source: Table, trees: Sequence[KeptTree], path: Path) -> pl.DataFrame:
+def save_groups(
+    source: Table, trees: Sequence[KeptTree], path: Path, apostrophes: bool = False
+) -> pl.DataFrame:
     """Write the table with group and cluster of each case to a .csv or .xlsx file.
+
+    apostrophes : see `write_frame`.
 
     Raises
     ------
@@ -137,5 +141,5 @@ def save_groups(source: Table, trees: Sequence[KeptTree], path: Path) -> pl.Data
     """
     check_savable(path)
     frame = group_frame(source, trees)
-    write_frame(frame, path)
+    write_frame(frame, path, apostrophes=apostrophes)
     return frame

@@ -26,7 +26,8 @@ _OPENABLE = (
 _STUDIES = f"Study (*{SUFFIX})"
 _READ_MANY_WAYS = "Tables (*.csv *.tsv *.txt *.gz *.xlsx *.ods *.sqlite *.sqlite3 *.db)"
 _CODEBOOKS = "Code books: Table Schema, DDI-Codebook (*.json *.xml)"
-_SAVABLE = "CSV table (*.csv);;Excel workbook (*.xlsx)"
+_GUARDED = "CSV table, texts that begin with = + - @ behind an apostrophe (*.csv)"
+_SAVABLE = f"CSV table (*.csv);;Excel workbook (*.xlsx);;{_GUARDED}"
 
 
 class Dialogs(QObject):
@@ -131,7 +132,7 @@ class Dialogs(QObject):
         path = Path(name)
         if not path.suffix:
             path = path.with_suffix(".xlsx" if "xlsx" in kind else ".csv")
-        return self.acts.files.save_memberships(path)
+        return self.acts.files.save_memberships(path, apostrophes=kind == _GUARDED)
 
     def save_plan(self) -> bool:
         """Ask where the plan goes and save it."""

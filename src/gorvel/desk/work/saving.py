@@ -105,8 +105,11 @@ class Saving(QObject):
             loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
         return not self.lost
 
-    def save_memberships(self, path: Path) -> bool:
-        """Write the table with the clusters of the cut, off the interface thread; was it begun?"""
+    def save_memberships(self, path: Path, apostrophes: bool = False) -> bool:
+        """Write the table with the clusters of the cut, off the interface thread; was it begun?
+
+        apostrophes : see `write_frame`.
+        """
         focus = self.focus
         study, plan, grown, cut = focus.shelf.study, focus.plan_of_tree, focus.grown, focus.cut
         if study is None or plan is None or grown is None or cut is None:
@@ -120,12 +123,20 @@ class Saving(QObject):
                 focus.memberships_saved(path)
 
         work: Callable[[], object] = partial(
-            save_membership, study.source_for(plan), plan, grown, cut, path, names, titles
+            save_membership,
+            study.source_for(plan),
+            plan,
+            grown,
+            cut,
+            path,
+            names,
+            titles,
+            apostrophes,
         )
         what = f"{cut.clusters} clusters are saved in {path.name}."
         source = study.source_for(plan)
         if groups and isinstance(source, Table):
-            work = partial(save_groups, source, list(groups.values()), path)
+            work = partial(save_groups, source, list(groups.values()), path, apostrophes)
             what = f"The clusters of {len(groups)} groups are saved in {path.name}."
         return self._write(work, path, done, what, "memberships were")
 
