@@ -143,4 +143,5 @@ def _behind_apostrophes(frame: pl.DataFrame) -> pl.DataFrame:
     text = pl.col(pl.String)
     formula = text.str.contains(r"^[=+\-@\t\r]") & text.cast(pl.Float64, strict=False).is_null()
     new = {name: f"'{name}" for name in frame.columns if name[:1] in ("=", "+", "-", "@")}
-    return frame.with_columns(pl.when(formula).then("'" + text).otherwise(text)).rename(new)
+    plain = formula.not_().fill_null(value=True)
+    return frame.with_columns(pl.when(plain).then(text).otherwise("'" + text)).rename(new)
