@@ -10,12 +10,11 @@ from __future__ import annotations
 import mmap
 from collections.abc import Iterator
 from contextlib import contextmanager
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["free_memory", "let_go", "square_space"]
+__all__ = ["let_go", "square_space"]
 
 _MOST = 1 << 30  # bytes that are held
 _held: list[mmap.mmap] = []  # at most one; taken and left in one step, so that threads can share it
@@ -65,14 +64,3 @@ def _advised(memory: mmap.mmap, advice: str) -> bool:
 def let_go() -> None:
     """Give back what is held, for work that needs no matrix."""
     _held.clear()
-
-
-def free_memory() -> float:
-    """Bytes that can be had without swapping; infinity where the system does not tell."""
-    try:
-        for line in Path("/proc/meminfo").read_text().splitlines():
-            if line.startswith("MemAvailable:"):
-                return float(line.split()[1]) * 1024
-    except OSError:
-        pass
-    return float("inf")

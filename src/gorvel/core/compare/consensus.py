@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError, TooLargeError
-from gorvel.core.base.memory import free_memory
+from gorvel.core.base.limits import free_memory
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.grow.grown import Grown, grow_prepared

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import TooLargeError
-from gorvel.core.base.memory import free_memory
+from gorvel.core.base.limits import free_memory
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.kernels.loading import MANY
 from gorvel.core.linkage.centres import BY_CENTRES, centres_bytes

@@ -18,7 +18,7 @@ from typing import Any
 import polars as pl
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.base.memory import free_memory
+from gorvel.core.base.limits import free_memory
 from gorvel.core.table.sheets import sheet_frame, sheet_names, typed_frame
 
 __all__ = ["read_apart", "sheets_apart"]

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.errors import Caution, InputError
-from gorvel.core.base.memory import free_memory
+from gorvel.core.base.limits import free_memory
 from gorvel.core.cases.fitting import fit_notes
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.cases.rows import split_words
