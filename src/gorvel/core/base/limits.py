@@ -9,13 +9,18 @@ from pathlib import Path
 __all__ = ["free_memory", "free_of_groups"]
 
 _NO_LIMIT = 1 << 60  # bytes, beyond which a limit is none
+# by the kinds of a group: the files with its limit and its usage, and what of that is remembered
+_FILES = {
+    "": ("memory.max", "memory.current", "inactive_file"),
+    "memory": ("memory.limit_in_bytes", "memory.usage_in_bytes", "total_inactive_file"),
+}
 _GROUPS = Path("/proc/self/cgroup")
 
 
 def free_memory() -> float:
     """Bytes that this process can have without swapping; infinity where the system does not tell.
 
-    The limits of the process (`ulimit -v`) and of its control groups count as much as the machine's.
+    The limits of the process (`ulimit -v`) and of its control groups count as well.
     """
     return min(_free_of_machine(), _free_of_process(), free_of_groups())
 
@@ -47,20 +52,15 @@ def free_of_groups(root: Path = Path("/sys/fs/cgroup"), own: Path = _GROUPS) -> 
     with suppress(OSError, ValueError):
         for line in own.read_text().splitlines():
             _, kinds, place = line.split(":", 2)
-            if kinds in ("", "memory"):
-                free = min(
-                    free, _free_along(root / kinds, place.strip("/"), version=1 if kinds else 2)
-                )
+            if kinds in _FILES:
+                free = min(free, _free_along(root / kinds, place.strip("/"), _FILES[kinds]))
     return free
 
 
-def _free_along(root: Path, place: str, version: int) -> float:
+def _free_along(root: Path, place: str, files: tuple[str, str, str]) -> float:
     """The least that is left from a group up to the root."""
     free = float("inf")
-    names = ("memory.limit_in_bytes", "memory.usage_in_bytes", "total_inactive_file")
-    limit, usage, idle = (
-        names if version == 1 else ("memory.max", "memory.current", "inactive_file")
-    )
+    limit, usage, idle = files
     groups = [root, *(root.joinpath(*place.split("/")[:k]) for k in range(1, place.count("/") + 2))]
     for group in groups:
         most = _number(group / limit, float("inf"))
