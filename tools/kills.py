@@ -14,6 +14,7 @@ import os
 import random
 import re
 import resource
+import select
 import shutil
 import signal
 import sys
@@ -36,6 +37,7 @@ from gorvel.core.plan.file import load_plan, save_plan
 from gorvel.core.table.table import Table
 
 DEMO = Path(__file__).parents[1] / "demo"
+PATIENCE = 20.0  # seconds
 _DATED = re.compile(rb"/(Creation|Mod)Date.*|<xmp:.*|<rdf:.*|/ID .*|.*uuid.*")  # in a PDF
 Save = Callable[[Path], object]
 
@@ -137,9 +139,17 @@ def in_a_child(work: Callable[[], int]) -> int:
     return child
 
 
-def over(child: int) -> int:
-    """Wait for a child; returns its exit status."""
-    return os.waitstatus_to_exitcode(os.waitpid(child, 0)[1])
+def outcome(work: Callable[[], int]) -> int:
+    """What a child returns. One that stands still was born while a lock was held: another is."""
+    while True:
+        child, end = in_a_child(work), time.monotonic() + PATIENCE
+        while time.monotonic() < end:
+            found, status = os.waitpid(child, os.WNOHANG)
+            if found:
+                return os.waitstatus_to_exitcode(status)
+            time.sleep(0.002)
+        os.kill(child, signal.SIGKILL)
+        os.waitpid(child, 0)
 
 
 def killed(make: Callable[[], tuple[Save, Save]], place: Path, wait: float) -> None:
@@ -155,13 +165,15 @@ def killed(make: Callable[[], tuple[Save, Save]], place: Path, wait: float) -> N
             for save in saves:
                 save(place)
 
-    child = in_a_child(work)
+    ready = False
+    while not ready:  # see `outcome`
+        child = in_a_child(work)
+        ready = bool(select.select([heard], [], [], PATIENCE)[0])
+        time.sleep(wait)
+        os.kill(child, signal.SIGKILL)
+        os.waitpid(child, 0)
     os.close(says)
-    os.read(heard, 1)
     os.close(heard)
-    time.sleep(wait)
-    os.kill(child, signal.SIGKILL)
-    os.waitpid(child, 0)
 
 
 def full(make: Callable[[], tuple[Save, Save]], place: Path, limit: int) -> bool:
@@ -177,7 +189,7 @@ def full(make: Callable[[], tuple[Save, Save]], place: Path, limit: int) -> bool
             return 3 if place.name in str(error) else 4
         return 0
 
-    return over(in_a_child(work)) == 3
+    return outcome(work) == 3
 
 
 def saved(make: Callable[[], tuple[Save, Save]], which: int, place: Path) -> float:
@@ -192,7 +204,7 @@ def saved(make: Callable[[], tuple[Save, Save]], which: int, place: Path) -> flo
         os.write(says, f"{time.monotonic() - begin}".encode())
         return 0
 
-    assert over(in_a_child(work)) == 0, f"{place.name} cannot be saved"
+    assert outcome(work) == 0, f"{place.name} cannot be saved"
     os.close(says)
     took = float(os.read(heard, 100))
     os.close(heard)
