@@ -34,6 +34,9 @@ SMALL = MANY  # cases up to which the matrix is kept, and nothing has to be comp
 _WITHOUT_MATRIX = (
     "squared Euclidean distances with Ward’s rule or average linkage, which need no matrix"
 )
+# matrices there are together at the peak, of small studies and of others; see bench/memory.py
+_MATRICES = {"within-average": (5.3, 4.2), "minimax": (6.3, 4.2), "splinter": (2.8, 3.6)}
+_OTHERS = 2 << 20  # bytes of all else
 _TOGETHER = 64  # equal cases measured at a time
 # rules under which a case drawn several times is as good as one of several times the mass
 FOLDING = frozenset(
@@ -78,8 +81,8 @@ def _bytes_of(prepared: Prepared, method: Method, way: Way, m: int) -> float:
     """m : cases that are grown, equal ones taken as one."""
     n, p = prepared.n, len(prepared.variables)
     if way == "matrix":
-        extra = {"within-average": 2.0, "minimax": 2.0, "splinter": 1.0}.get(method.linkage, 0.0)
-        return (2.1 + extra) * 8.0 * n * n
+        matrices = _MATRICES.get(method.linkage, (2.2, 2.2))[n > SMALL]
+        return matrices * 8.0 * n * n + _OTHERS
     own = 8.0 * (n - m) * (4 * p + 50)  # what cases take that are folded, with their joins
     if way == "square":
         return square_bytes(m) + own
