@@ -14,7 +14,7 @@ from contextlib import suppress
 from enum import Enum, StrEnum, auto
 from typing import Any
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 
 from gorvel.core.base.errors import Cancelled, GorvelError
 from gorvel.core.base.progress import Phase, Progress, seconds_left
@@ -230,7 +230,7 @@ class Jobs(QObject):
         def if_newest(call: Callable[..., None]) -> Callable[..., None]:
             def handed_over(*result: Any) -> None:
                 self._alive.discard(job)
-                job.let_go()
+                QTimer.singleShot(0, job.let_go)  # when all who listen have heard
                 if self._newest.get(key, (None,))[0] is job:
                     del self._newest[key]
                     call(*result)
@@ -253,7 +253,7 @@ class Jobs(QObject):
         def over(call: Callable[..., None]) -> Callable[..., None]:
             def handed_over(*result: Any) -> None:
                 self._files.discard(job)
-                job.let_go()
+                QTimer.singleShot(0, job.let_go)  # when all who listen have heard
                 call(*result)
                 self.wrote.emit()
 
