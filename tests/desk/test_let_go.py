@@ -25,7 +25,7 @@ def settle(window: Window, qtbot: QtBot) -> None:
 
 
 def gone(window: Window, qtbot: QtBot, held: list[weakref.ref[object]]) -> None:
-    """Wait until all is let go; work that was stopped holds what it is about until it hears that."""
+    """Wait until all is let go; work that was stopped holds it until it hears of that."""
 
     def none() -> bool:
         settle(window, qtbot)
