@@ -5,6 +5,7 @@ from __future__ import annotations
 import ast
 import os
 import resource
+import shutil
 import signal
 import stat
 import subprocess
@@ -20,7 +21,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.base.processes import host
+from gorvel.core.base.processes import host, own_mark
 from gorvel.core.base.writing import replacing
 from gorvel.core.codebook.codebook import codebook_of, save_codebook
 from gorvel.core.export.membership import save_membership, write_frame
@@ -188,6 +189,26 @@ def test_results_are_moved_in_all_or_none(tmp_path: Path) -> None:
         run_plan(DEMO / "stops.toml", out)
     assert all(p.read_bytes() == before[p.name] for p in out.iterdir() if p.is_file())
     assert os.listdir(tmp_path) == ["out"]
+
+
+def test_a_matrix_for_which_there_is_no_room_is_not_begun(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    usage = shutil.disk_usage(tmp_path)
+    monkeypatch.setattr(shutil, "disk_usage", lambda _: usage._replace(free=1_000))
+    with pytest.raises(InputError, match=r"room on the disk: 0\.0 GiB free; expected about"):
+        run_plan(DEMO / "services.toml", tmp_path / "out")
+    assert os.listdir(tmp_path) == []
+
+
+def test_what_a_process_of_the_same_number_left_is_no_hindrance(tmp_path: Path) -> None:
+    """In a container every program may have the same number."""
+    left = tmp_path / f".out.part-{own_mark()}"
+    left.mkdir()
+    (left / "secret.csv").write_text("answers")
+    run_plan(DEMO / "services.toml", tmp_path / "out")
+    assert os.listdir(tmp_path) == ["out"]
+    assert not (tmp_path / "out" / "secret.csv").exists()
 
 
 TEXTS = st.lists(

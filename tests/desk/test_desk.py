@@ -11,7 +11,7 @@ import polars as pl
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage, QWheelEvent
-from PySide6.QtWidgets import QApplication, QCheckBox
+from PySide6.QtWidgets import QApplication, QCheckBox, QFileDialog
 from pytestqt.qtbot import QtBot
 
 from driving import LEFT, click, moved
@@ -428,3 +428,22 @@ def test_views_leave_as_tables_pictures_and_figures(
     assert not grown.acts.files.written()
     assert "the figure was not saved" in grown.alarm_words.text()
     last.close()
+
+
+def test_texts_like_formulas_are_guarded_where_it_is_asked(
+    opened: Callable[[Path], Window], qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path, out = tmp_path / "t.csv", tmp_path / "m.csv"
+    path.write_text("id,a,b\n=1+1,1,2\n@x,2,1\nc,9,9\nd,8,9\n")
+    window = opened(path)
+    window.acts.grow()
+    qtbot.waitUntil(lambda: window.focus.cut is not None)
+    for kinds, first in ((0, "=1+1"), (2, "'=1+1")):
+
+        def asked(*told: str, at: int = kinds) -> tuple[str, str]:
+            return str(out), told[-1].split(";;")[at]
+
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", asked)
+        window.dialogs.save_memberships()
+        qtbot.waitUntil(lambda: not window.acts.jobs.writing)
+        assert out.read_text().splitlines()[1].split(",")[0] == first

@@ -8,7 +8,7 @@ import sys
 from pathlib import Path
 
 import pytest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from gorvel.desk.window.window import Window
@@ -125,7 +125,23 @@ def test_what_the_program_is_can_be_seen_and_copied(window: Window, qtbot: QtBot
     words = " ".join(label.text() for label in dialog.findChildren(type(window.note)))
     assert "Python" in words
     assert "gorvel.log" in words
-    copy = next(b for b in dialog.findChildren(type(window.alarm.report)) if "report" in b.text())
+    copy = next(b for b in dialog.findChildren(QPushButton) if b.text() == "Copy a report")
     copy.click()
+    assert copy.text() == "The report is copied"
     assert QApplication.clipboard().text().startswith("Gorvel ")
     dialog.accept()
+
+
+def test_what_went_wrong_is_still_said_in_other_looks(grown: Window, qtbot: QtBot) -> None:
+    grown.say("That is not so.", True)
+    grown.other_theme()
+    qtbot.waitUntil(lambda: grown.alarm.isVisible())
+    assert grown.alarm_words.text() == "That is not so."
+    grown.alarm.tell("A defect", defect=True)
+    grown.other_theme()
+    grown.say("All is well", False)
+    assert grown.alarm.told == ("A defect", True)
+    grown.alarm.report.click()
+    assert grown.alarm.report.text() == "The report is copied"
+    grown.alarm.tell("Another", defect=True)
+    assert grown.alarm.report.text() == "Copy a report"

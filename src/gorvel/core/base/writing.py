@@ -12,7 +12,7 @@ from pathlib import Path
 from gorvel.core.base.errors import GorvelError, InputError
 from gorvel.core.base.processes import own_mark, owner_is_gone
 
-__all__ = ["neighbour", "replacing", "writing_to"]
+__all__ = ["check_room", "neighbour", "replacing", "writing_to"]
 
 _LONGEST = 100  # bytes of a name that a neighbour of it has in its own
 _PART = ".part-"
@@ -39,6 +39,19 @@ def _remove(path: Path) -> None:
         shutil.rmtree(path, ignore_errors=True)
     else:
         path.unlink(missing_ok=True)
+
+
+def check_room(place: Path, needed: float) -> None:
+    """Refuse a large file before it is begun. place : a directory; needed : bytes, about.
+
+    Raises
+    ------
+    InputError : less is free.
+    """
+    free = shutil.disk_usage(place).free
+    if free < needed:
+        found = f"{free / 2**30:.1f} GiB free"
+        raise InputError(found, f"about {needed / 2**30:.1f} GiB", place="room on the disk")
 
 
 @contextmanager

@@ -39,6 +39,7 @@ def results_directory(target: Path) -> Iterator[Path]:
     try:  # from here on: a signal may come as soon as the first directory is there
         with writing_to(target, expected):
             target.parent.mkdir(parents=True, exist_ok=True)
+            shutil.rmtree(beside, ignore_errors=True)  # of one that had our number before
             beside.mkdir(mode=0o700)
         with _room_for(target):  # what is read has its own errors
             yield beside

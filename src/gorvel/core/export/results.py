@@ -15,6 +15,7 @@ import polars as pl
 from gorvel import __version__
 from gorvel.core.base.errors import Caution
 from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.base.writing import check_room
 from gorvel.core.export.count import Counted, choice, write_counting
 from gorvel.core.export.files import write_csv, write_json
 from gorvel.core.export.newick import newick
@@ -28,6 +29,7 @@ from gorvel.core.words.conclusion import count_cautions
 
 __all__ = ["MATRIX_LIMIT", "height_name", "safe_name", "summary", "write_results"]
 
+_CELL_BYTES = 8  # on the disk, of a proximity, at the least
 _CELLS = 1 << 18  # of the matrix written at a time
 MATRIX_LIMIT = 2000  # cases above which proximity.csv is written only when asked for
 
@@ -117,6 +119,7 @@ def _write_matrix(grown: Grown, path: Path, progress: Progress) -> None:
     """Some rows at a time, so that a matrix that was not kept takes no memory."""
     labels, n = grown.prepared.labels, grown.tree.n
     step = max(1, _CELLS // n)
+    check_room(path.parent, _CELL_BYTES * n * n)
     with path.open("w", encoding="utf-8", newline="") as file:
         writer = csv.writer(file, lineterminator="\n")
         writer.writerow(["label", *labels])

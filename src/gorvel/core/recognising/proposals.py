@@ -248,7 +248,7 @@ def _proposal(group: list[tuple[Column, Look]]) -> Proposal | None:
             written = look.written or None
             return replace(base, becomes="date", format=written, kind="days", sure=False)
         case "time":
-            return replace(base, becomes="time", kind="hours")
+            return replace(base, becomes="time", kind="hours", sure=False)
         case "several":
             return replace(base, becomes="several", separator=look.separator, options=look.options)
         case "tick":

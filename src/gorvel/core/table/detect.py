@@ -33,6 +33,7 @@ _LONGEST = 1 << 16  # characters of the lines that a delimiter is found from
 _LOOKED_AT = 200  # lines or cells that a guess is made from
 _COMMA_NUMBER = r"^[+-]?\d+,\d+([eE][+-]?\d+)?$"
 _POINT_NUMBER = r"^[+-]?\d*\.\d+([eE][+-]?\d+)?$"
+_BEYOND_ASCII = bytes(range(128, 256))
 _TRAILING = re.compile(r" +$", re.MULTILINE)
 _CONTROLS = re.compile(r"[\x00-\x08\x0e-\x1a\x1c-\x1f\x7f]")
 
@@ -101,7 +102,8 @@ def stray_line(data: bytes) -> int | None:
     """
     text = data.decode("utf-8", "replace")
     strange = text.count("\ufffd")
-    if not strange or sum(char > "\x7f" for char in text) <= 2 * strange:
+    ascii_ones = len(data.translate(None, _BEYOND_ASCII))
+    if not strange or len(text) - ascii_ones <= 2 * strange:
         return None
     return text.count("\n", 0, text.index("\ufffd")) + 1
 

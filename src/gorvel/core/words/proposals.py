@@ -17,7 +17,7 @@ _DATES = {
     "days": "days since the first", "year": "the year", "month": "the month, 1 to 12",
     "weekday": "the weekday, 1 is Monday",
 }  # fmt: skip
-_TIMES = {kind: f"{kind} since midnight, or that it took" for kind in PER_HOUR}
+_TIMES = {kind: f"in {kind}" for kind in PER_HOUR}
 _BANDS = {"middle": "the middle of each band", "order": "1, 2, 3 by where they start"}
 _SEPARATORS = {"\n": "line break", "\t": "tab"}
 
@@ -122,7 +122,7 @@ def made_words(make: MakePlan) -> str:
         case "date":
             return f"“{make.from_}”: {_DATES[make.date or 'days']}"
         case "time":
-            return f"“{make.from_}”: {_TIMES[make.time or 'hours']}"
+            return f"the time in “{make.from_}”, {_TIMES[make.time or 'hours']}"
         case "mean" | "sum":
             return f"{make.way} of {', '.join(make.mean or make.sum or ())}{needed}"
     return make.formula or ""

@@ -3,19 +3,27 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QPushButton, QWidget
 
 from gorvel.desk.controls.dialog_parts import body
-from gorvel.desk.controls.texts import button, text
+from gorvel.desk.controls.texts import ButtonKind, button, text
 from gorvel.desk.state.settings import settings_file
 from gorvel.desk.work.faults import FAULTS, log_file, machine
 
-__all__ = ["copy_report", "show_about"]
+__all__ = ["report_button", "show_about"]
+
+_COPY, _COPIED = "Copy a report", "The report is copied"
 
 
-def copy_report() -> None:
-    """Put what whoever mends a defect wants to know on the clipboard."""
-    QApplication.clipboard().setText(FAULTS.report)
+def report_button(kind: ButtonKind = "") -> QPushButton:
+    """Puts what whoever mends a defect wants to know on the clipboard, and says so."""
+
+    def copy() -> None:
+        QApplication.clipboard().setText(FAULTS.report)
+        made.setText(_COPIED)
+
+    made = button(_COPY, copy, kind, "Version, machine, and the latest defect; no answers")
+    return made
 
 
 def show_about(window: QWidget) -> QDialog:
@@ -37,9 +45,7 @@ def show_about(window: QWidget) -> QDialog:
         layout.addWidget(line)
     foot = QHBoxLayout()
     foot.addStretch(1)
-    foot.addWidget(
-        button("Copy a report", copy_report, tip="Version, machine, and the latest defect")
-    )
+    foot.addWidget(report_button())
     close = button("Close", dialog.accept, "main", "Esc")
     foot.addWidget(close)
     layout.addLayout(foot)

@@ -6,8 +6,8 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from gorvel.desk.controls.about import copy_report
-from gorvel.desk.controls.texts import button, text
+from gorvel.desk.controls.about import report_button
+from gorvel.desk.controls.texts import button, clear, text
 from gorvel.paint.theme import SPACE
 
 __all__ = ["Alarm"]
@@ -26,11 +26,16 @@ class Alarm(QWidget):
         row.addWidget(self.words, 1)
         self.mend = button("See how it is read …", mend, "link")
         row.addWidget(self.mend)
-        self.report = button("copy a report", copy_report, "link", "For whoever mends it")
-        row.addWidget(self.report)
+        self._report = QHBoxLayout()
+        row.addLayout(self._report)
         row.addWidget(button("dismiss", self.hide, "link"))
         self._stays = False
         self.hide()
+
+    @property
+    def told(self) -> tuple[str, bool]:
+        """What is said, and whether it is a defect; "" for nothing."""
+        return ("" if self.isHidden() else self.words.text()), self._stays
 
     def settle(self) -> None:
         """All is well again; a defect stays until it is dismissed."""
@@ -40,7 +45,10 @@ class Alarm(QWidget):
     def tell(self, words: str, defect: bool = False) -> None:
         """Say what went wrong. defect : it is ours, of which a report can be copied."""
         self.mend.hide()
-        self.report.setVisible(defect)
+        clear(self._report)
+        if defect:
+            self.report = report_button("link")
+            self._report.addWidget(self.report)
         self._stays = defect
         self.words.setText(words)
         self.show()

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 from gorvel.paint.theme import SPACE, font
 
 __all__ = [
+    "ButtonKind",
     "aside",
     "block",
     "button",

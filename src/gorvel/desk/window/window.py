@@ -424,7 +424,7 @@ class Window(QMainWindow):
         save_settings(self.settings)
         app = QApplication.instance()
         assert isinstance(app, QApplication)
-        page, said = self.pages.currentIndex(), self.notice.said
+        page, said, wrong = self.pages.currentIndex(), self.notice.said, self.alarm.told
         old = self.centralWidget()  # hundreds of widgets would be polished for nothing
         assert old is not None
         old.deleteLater()
@@ -435,6 +435,8 @@ class Window(QMainWindow):
         self.pages.setCurrentIndex(page)
         self._place_shelf()
         self.notice.say(said[0], *said[1])
+        if wrong[0]:
+            self.alarm.tell(*wrong)
         self._show_path()
 
     def leave(self) -> None:
