@@ -41,7 +41,7 @@ def all_pages(window: Window, qtbot: QtBot) -> None:
 
 def test_trees_grown_before_are_let_go(grown: Window, qtbot: QtBot) -> None:
     held: list[weakref.ref[object]] = []
-    for linkage in ("single", "complete", "ward"):
+    for linkage in ("single", "ward"):
         all_pages(grown, qtbot)
         now, board = grown.focus.grown, grown.counting.board
         assert now is not None
