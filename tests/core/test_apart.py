@@ -57,9 +57,9 @@ def test_damaged_files_of_columns_are_refused(tmp_path: Path) -> None:
 def test_what_is_read_apart_is_what_is_read_here(tmp_path: Path) -> None:
     data = workbook(tmp_path / "t.xlsx", (0, 0, "a"), (1, 0, 1.5), (2, 0, True)).read_bytes()
     assert sheets_apart(data) == ["one"]
-    frame = read_apart(data, "sheet", None)
-    assert read_apart(data, "sheet", None) is frame  # remembered
-    assert frame.rows() == [("a",), ("1.5",), ("true",)]
+    read = read_apart(data, "sheet", None)
+    assert read_apart(data, "sheet", None) is read  # remembered
+    assert read.frame.rows() == [("a",), ("1.5",), ("true",)]
     with pytest.raises(InputError, match=r'no sheet "two"; expected one of: one'):
         read_apart(data, "sheet", "two")
     with pytest.raises(InputError, match="not a workbook; expected an XLSX or ODS file"):

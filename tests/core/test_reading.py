@@ -20,8 +20,9 @@ from hypothesis import strategies as st
 from gorvel.core.base.errors import InputError
 from gorvel.core.table.levels import binary_codes
 from gorvel.core.table.matrix import read_matrix
-from gorvel.core.table.reading import preview_table, read_table, sheets_of
-from gorvel.core.table.sheets import sheet_frame, typed_frame
+from gorvel.core.table.preview import preview_table
+from gorvel.core.table.reading import read_table, sheets_of
+from gorvel.core.table.sheets import read_sheet, typed_frame
 from gorvel.core.table.table import Reading, Table
 
 CELLS = st.text(st.sampled_from('ab1,;"\n\té '), max_size=6)
@@ -249,7 +250,7 @@ def test_no_damaged_workbook_crashes_its_reader(kind: str, data: st.DataObject) 
         refusal(lambda held: typed_frame(held, "Parquet"), damaged(WHOLE_PARQUET, data))
         return
     whole = WHOLE_XLSX if kind == ".xlsx" else ods([["a", "b"], ["1", "2"]])
-    refusal(lambda held: sheet_frame(held, None), damaged(whole, data))
+    refusal(lambda held: read_sheet(held, None), damaged(whole, data))
 
 
 def _whole(write: Callable[[pl.DataFrame, io.BytesIO], object]) -> bytes:

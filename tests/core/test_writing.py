@@ -32,7 +32,7 @@ from gorvel.core.study.file import StudyFile, save_study
 from gorvel.core.study.groups import grow_groups, save_groups
 from gorvel.core.study.opening import load_study
 from gorvel.core.study.study import study_of
-from gorvel.core.table.sheets import sheet_frame
+from gorvel.core.table.sheets import read_sheet
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.main import DEMO
 from plans import LEAST, table
@@ -230,7 +230,7 @@ def test_texts_in_a_workbook_are_read_as_they_were_written(texts: list[str]) -> 
             sheet = book.read("xl/worksheets/sheet1.xml")
         assert b"hyperlink" not in sheet
         assert b"<f>" not in sheet
-        found = sheet_frame(path.read_bytes(), None).to_series().to_list()
+        found = read_sheet(path.read_bytes(), None).frame.to_series().to_list()
     assert found == ["=head", *texts]
 
 

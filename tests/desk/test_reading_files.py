@@ -7,11 +7,12 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+import xlsxwriter
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QLabel
 from pytestqt.qtbot import QtBot
 
-from gorvel.core.table import reading
+from gorvel.core.table import preview, reading
 from gorvel.desk.controls.busy import BusyBar
 from gorvel.desk.controls.reading_editor import ReadingEditor
 from gorvel.desk.window.window import Window
@@ -141,14 +142,31 @@ def test_a_file_that_cannot_be_read_is_mended_before_it_is_opened(
 @pytest.mark.parametrize("name", ["readers.csv", "services.csv"])
 def test_a_file_is_read_once(opened: Opener, monkeypatch: pytest.MonkeyPatch, name: str) -> None:
     read = []
-    whole = reading._bytes
+    whole = reading.contents
 
     def counted(path: Path, *others: Any) -> Any:
         read.append(path.name)
         return whole(path, *others)
 
-    monkeypatch.setattr(reading, "_bytes", counted)
+    monkeypatch.setattr(reading, "contents", counted)
+    monkeypatch.setattr(preview, "contents", counted)
     window = opened(DEMO / name)
     assert window.focus.shelf.plan is not None
     assert (window.focus.shelf.plan.source.kind == "proximities") == (name == "services.csv")
     assert read == [name]
+
+
+def test_errors_in_a_workbook_are_told_where_the_cases_are(opened: Opener, tmp_path: Path) -> None:
+    path = tmp_path / "t.xlsx"
+    book = xlsxwriter.Workbook(path)
+    sheet = book.add_worksheet()
+    for row in range(6):
+        sheet.write_row(row, 0, ["id", "x"] if row == 0 else [f"c{row}", row])
+    sheet.write_formula(3, 1, "=1/0", None, "#DIV/0!")
+    book.close()
+    window = opened(path)
+    told = [label.text() for label in window.cases.cautions.findChildren(QLabel)]
+    assert told == ["1 cell holds an error and is read as no answer (B4: #DIV/0!)."]
+    assert window.cases.cautions.isVisible()
+    plain = opened(DEMO / "readers.toml")
+    assert not plain.cases.cautions.isVisible()

@@ -13,9 +13,9 @@ from gorvel.core.plan.misfit import Misfit
 from gorvel.core.plan.parts import WholePlan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.databases import DATABASES
+from gorvel.core.table.files import READ_MANY_WAYS, WORKBOOKS
 from gorvel.core.table.fixed import FIXED
 from gorvel.core.table.levels import LEVELS
-from gorvel.core.table.reading import READ_MANY_WAYS, WORKBOOKS
 
 __all__ = ["check_fit", "misfits"]
 

@@ -20,7 +20,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.recognising.columns import look_at
 from gorvel.core.table.levels import guess_level
 from gorvel.core.table.matrix import ProximityTable
-from gorvel.core.table.reading import first_rows
+from gorvel.core.table.preview import first_rows
 from gorvel.core.table.table import Table
 
 __all__ = ["looks_like_matrix", "propose_matrix_plan", "propose_plan"]

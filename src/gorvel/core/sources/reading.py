@@ -12,9 +12,10 @@ from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.sources.stacking import joined, stacked
 from gorvel.core.table.databases import DATABASES, database_frame
+from gorvel.core.table.files import file_bytes
 from gorvel.core.table.fixed import FIXED, fixed_frame
 from gorvel.core.table.matrix import read_matrix
-from gorvel.core.table.reading import file_bytes, read_table, sheets_of, table_of
+from gorvel.core.table.reading import read_table, sheets_of, table_of
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Reading, Table
 from gorvel.core.table.text import lines_below

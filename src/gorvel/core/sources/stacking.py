@@ -54,8 +54,17 @@ def stacked(parts: Sequence[tuple[str, Table]], marker: str) -> Table:
     partial = [name for name in names if name not in common]
     return replace(
         table, frame=whole.select([*names, marker]),
-        cautions=(*table.cautions, *_partial(partial, len(parts), marker)),
+        cautions=(*_told_of(parts), *_partial(partial, len(parts), marker)),
     )  # fmt: skip
+
+
+def _told_of(parts: Sequence[tuple[str, Table]]) -> list[Caution]:
+    """What was to be known of each part, with its name."""
+    return [
+        Caution(caution.code, f"{name}: {caution.text}")
+        for name, part in parts
+        for caution in part.cautions
+    ]
 
 
 def _partial(names: Sequence[str], parts: int, marker: str) -> list[Caution]:
@@ -99,7 +108,7 @@ def joined(table: Table, other: Table, by: str, name: str) -> Table:
     beside = other.frame.filter(pl.col(by).is_not_null())
     frame = table.frame.join(beside, on=by, how="left", maintain_order="left")
     alone = int((~table.frame[by].is_in(keys.implode())).fill_null(True).sum())
-    cautions = table.cautions
+    cautions = (*table.cautions, *_told_of([(name, other)]))
     if alone:
         words = "case has" if alone == 1 else "cases have"
         text = f"{alone:,} {words} no partner in {name} (by {by}): gaps in its columns."

@@ -13,23 +13,35 @@ import resource
 import subprocess
 import sys
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import polars as pl
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.limits import free_memory
-from gorvel.core.table.sheets import sheet_frame, sheet_names, typed_frame
+from gorvel.core.table.error_cells import ErrorCell
+from gorvel.core.table.sheets import read_sheet, sheet_names, typed_frame
 
-__all__ = ["read_apart", "sheets_apart"]
+__all__ = ["ReadApart", "read_apart", "sheets_apart"]
 
 _REFUSED = 3  # exit status of the child: the error is told on stdout
 _OWN = 4 << 30  # bytes of addresses that the libraries take for themselves
 _REMEMBERED = 64 << 20  # bytes of a frame up to which the last one is kept
-_last: dict[str, pl.DataFrame] = {}
+_TOLD = 3  # cells with an error that are told of, beside their number
 
 
-def read_apart(data: bytes, task: str, *arguments: Any) -> pl.DataFrame:
+class ReadApart(NamedTuple):
+    """What a child made of a file."""
+
+    frame: pl.DataFrame
+    errors: int = 0  # cells that hold an error of the workbook
+    first: tuple[ErrorCell, ...] = ()  # of these
+
+
+_last: dict[str, ReadApart] = {}
+
+
+def read_apart(data: bytes, task: str, *arguments: Any) -> ReadApart:
     """What a function of `sheets` makes of a file, made by a child.
 
     The last one is remembered: files are looked at more than once while they are opened.
@@ -42,17 +54,19 @@ def read_apart(data: bytes, task: str, *arguments: Any) -> pl.DataFrame:
     """
     key = hashlib.sha256(data).hexdigest() + json.dumps([task, *arguments])
     if key not in _last:
-        frame = pl.read_ipc_stream(io.BytesIO(_child(data, task, *arguments)))
+        told = io.BytesIO(_child(data, task, *arguments))
+        errors, first = json.loads(told.readline())
+        read = ReadApart(pl.read_ipc_stream(told), errors, tuple(ErrorCell(*one) for one in first))
         _last.clear()
-        if frame.estimated_size() > _REMEMBERED:
-            return frame
-        _last[key] = frame
+        if read.frame.estimated_size() > _REMEMBERED:
+            return read
+        _last[key] = read
     return _last[key]
 
 
 def sheets_apart(data: bytes) -> list[str]:
     """The sheets of a workbook, in order; see `read_apart`."""
-    return read_apart(data, "names")["name"].to_list()
+    return read_apart(data, "names").frame["name"].to_list()
 
 
 def _child(data: bytes, task: str, *arguments: Any) -> bytes:
@@ -71,10 +85,13 @@ def _child(data: bytes, task: str, *arguments: Any) -> bytes:
     return told.stdout
 
 
-def _frame(data: bytes, task: str, *arguments: Any) -> pl.DataFrame:
+def _read(data: bytes, task: str, *arguments: Any) -> ReadApart:
     if task == "names":
-        return pl.DataFrame({"name": sheet_names(data)}, schema={"name": pl.String})
-    return sheet_frame(data, *arguments) if task == "sheet" else typed_frame(data, *arguments)
+        return ReadApart(pl.DataFrame({"name": sheet_names(data)}, schema={"name": pl.String}))
+    if task == "typed":
+        return ReadApart(typed_frame(data, *arguments))
+    frame, errors = read_sheet(data, *arguments)
+    return ReadApart(frame, len(errors), tuple(errors[:_TOLD]))
 
 
 def _main(task: str, arguments: str) -> int:
@@ -85,11 +102,12 @@ def _main(task: str, arguments: str) -> int:
         most = most if hard == resource.RLIM_INFINITY else min(most, hard)
         resource.setrlimit(resource.RLIMIT_AS, (most, hard))
     try:
-        frame = _frame(sys.stdin.buffer.read(), task, *json.loads(arguments))
+        read = _read(sys.stdin.buffer.read(), task, *json.loads(arguments))
     except InputError as error:
         sys.stdout.write(json.dumps([error.found, error.expected, error.place]))
         return _REFUSED
-    frame.write_ipc_stream(sys.stdout.buffer)
+    sys.stdout.buffer.write(json.dumps([read.errors, read.first]).encode() + b"\n")
+    read.frame.write_ipc_stream(sys.stdout.buffer)
     return 0
 
 

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import io
 import zipfile
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import polars as pl
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.table.error_cells import ErrorCell, error_cells
 
-__all__ = ["sheet_frame", "sheet_names", "typed_frame"]
+__all__ = ["Sheet", "read_sheet", "sheet_names", "typed_frame"]
 
 _MOST_UNPACKED = 4 << 30  # bytes
 _MOST_SQUEEZED = 250  # times, for workbooks that unpack to more than _WORTH_A_LOOK
@@ -50,8 +51,15 @@ def sheet_names(data: bytes) -> list[str]:
     return list(_opened(data).sheet_names)  # type: ignore[attr-defined]
 
 
-def sheet_frame(data: bytes, sheet: str | None) -> pl.DataFrame:
-    """All cells of one sheet as text, the header among them; the first sheet by default.
+class Sheet(NamedTuple):
+    """The cells of a sheet as text, and those that hold an error: they are empty in the frame."""
+
+    frame: pl.DataFrame
+    errors: list[ErrorCell]
+
+
+def read_sheet(data: bytes, sheet: str | None) -> Sheet:
+    """All cells of one sheet, the header among them; the first sheet by default.
 
     Raises
     ------
@@ -77,7 +85,7 @@ def sheet_frame(data: bytes, sheet: str | None) -> pl.DataFrame:
         raise InputError("a sheet that cannot be read", "a table", place=place) from error
     if frame.is_empty():
         raise InputError("an empty sheet", "a header row and cases", place=place)
-    return frame
+    return Sheet(frame, error_cells(data, chosen))
 
 
 def typed_frame(data: bytes, kind: Literal["Parquet", "Arrow"]) -> pl.DataFrame:

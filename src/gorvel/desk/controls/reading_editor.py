@@ -29,8 +29,10 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.sources.reading import read_source, reading_of
 from gorvel.core.table.databases import DATABASES, tables_of
 from gorvel.core.table.detect import DELIMITERS
+from gorvel.core.table.files import WORKBOOKS
 from gorvel.core.table.fixed import FIXED
-from gorvel.core.table.reading import WORKBOOKS, preview_table, raw_lines, sheets_of
+from gorvel.core.table.preview import preview_table, raw_lines
+from gorvel.core.table.reading import sheets_of
 from gorvel.core.table.table import Table
 from gorvel.desk.controls.dialog_parts import add_field, add_foot, body
 from gorvel.desk.controls.other_files import OtherFiles

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.study.study import Study
-from gorvel.core.table.reading import READABLE
+from gorvel.core.table.files import READABLE
 from gorvel.desk.controls.about import show_about
 from gorvel.desk.controls.alarm import Alarm
 from gorvel.desk.controls.busy import BusyBar

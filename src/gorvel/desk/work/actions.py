@@ -29,7 +29,7 @@ from gorvel.core.sources.reading import read_source
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.groups import GrownGroups, grow_groups
 from gorvel.core.study.opening import is_study, rescue_study
-from gorvel.core.table.reading import READ_MANY_WAYS
+from gorvel.core.table.files import READ_MANY_WAYS
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cophenetic import Faithful, cophenetic_correlation

@@ -21,7 +21,7 @@ from gorvel.core.study.study import Study, study_of, with_others
 from gorvel.core.table.databases import DATABASES, tables_of
 from gorvel.core.table.fixed import FIXED
 from gorvel.core.table.matrix import read_matrix
-from gorvel.core.table.reading import header_below
+from gorvel.core.table.preview import header_below
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Reading, Table
 

@@ -6,6 +6,8 @@ from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QCheckBox, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from gorvel.core.table.matrix import ProximityTable
+from gorvel.core.table.table import Table
+from gorvel.desk.controls.cautions import CautionList
 from gorvel.desk.controls.texts import text
 from gorvel.desk.pages.cases.answers import AnswersPanel
 from gorvel.desk.pages.cases.source_line import SourceLine
@@ -34,6 +36,7 @@ class CasesPage(QWidget):
         self.source = SourceLine(actions)
         self.variables = VariablesPanel(actions)
         self.answers = AnswersPanel(actions, self.variables.view, layout)
+        self.cautions = CautionList(self.focus)
         self.matrix_note = text()
         self.similarity = QCheckBox("The file holds similarities: larger is more alike")
         self.similarity.setFont(font())
@@ -45,7 +48,7 @@ class CasesPage(QWidget):
         self.turn.closed.connect(lambda: self.show_turning(False))
         self.offer = TurningOffer(turning)
         self.offer.wanted.connect(lambda: self.show_turning(True))
-        for widget in (self.source, self.matrix_note, self.similarity, self.offer):
+        for widget in (self.source, self.cautions, self.matrix_note, self.similarity, self.offer):
             outer.addWidget(widget)
         split = QSplitter(Qt.Orientation.Horizontal)
         split.addWidget(self.variables)
@@ -79,6 +82,7 @@ class CasesPage(QWidget):
         self.stack.setCurrentIndex(0)
         self.offer.show_offer(True)
         source = self.focus.shelf.study.source if self.focus.shelf.study else None
+        self.cautions.show_cautions(source.cautions if isinstance(source, Table) else ())
         matrix = isinstance(source, ProximityTable)
         self.variables.setVisible(not matrix)
         self.matrix_note.setVisible(matrix)
