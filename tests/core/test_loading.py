@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import os
+import signal
+import subprocess
+import sys
 import time
 from pathlib import Path
 
@@ -22,10 +25,15 @@ from gorvel.core.kernels.loading import (
 
 # in the place of the interpreter: tells how far it is, then waits for somebody to say go
 CHILD = """#!/bin/sh
+trap "" TERM
+sleep 60 &
+second=$!
+echo $second > {at}/second
 echo "$@" > {at}/called
 echo $$ > {at}/child
 echo 0.25 > {at}/share
 while [ ! -e {at}/go ]; do sleep 0.02; done
+kill -9 $second
 {then}
 """
 
@@ -44,7 +52,7 @@ def child(place: Path, monkeypatch: pytest.MonkeyPatch, then: str) -> None:
     monkeypatch.setattr(loading.sys, "executable", str(script))
 
 
-@pytest.mark.parametrize(("gently", "called"), [(True, "gently"), (False, "warm")])
+@pytest.mark.parametrize(("gently", "called"), [(True, "gently"), (False, "led")])
 def test_it_is_waited_for_and_told_how_far_it_is(
     place: Path, monkeypatch: pytest.MonkeyPatch, gently: bool, called: str
 ) -> None:
@@ -75,13 +83,33 @@ def test_stopping_stops_the_child(place: Path, monkeypatch: pytest.MonkeyPatch) 
 
     with pytest.raises(Cancelled):
         compile_apart(progress)
-    number = int((place / "child").read_text())
-    for _ in range(100):
-        if not Path(f"/proc/{number}").exists():
-            break
-        time.sleep(0.05)
-    assert not Path(f"/proc/{number}").exists()
+    for name in ("child", "second"):  # one that hears of nothing milder, and what it has begun
+        number = int((place / name).read_text())
+        for _ in range(200):
+            if not alive(number):
+                break
+            time.sleep(0.05)
+        assert not alive(number), name
     assert not on_disk()
+
+
+def alive(number: int) -> bool:
+    """Is there a process that is more than a name in a list?"""
+    try:
+        return Path(f"/proc/{number}/stat").read_text().rpartition(")")[2].split()[0] not in "ZX"
+    except OSError:
+        return False
+
+
+def test_it_ends_with_the_program_that_led_it(tmp_path: Path) -> None:
+    """However that ended: nothing is compiled on for nobody."""
+    code = "import gorvel.core.warm as warm; warm._follow()"
+    with subprocess.Popen(
+        [sys.executable, "-c", code], stdin=subprocess.PIPE, process_group=0
+    ) as led:
+        assert led.stdin is not None
+        led.stdin.close()
+        assert led.wait(60) == -signal.SIGKILL
 
 
 def test_a_child_that_fails_is_no_error(place: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from contextlib import suppress
-from typing import Any
+from pathlib import Path
+from typing import Any, Literal
 
 import numpy as np
 import pytest
@@ -17,7 +18,9 @@ from gorvel.core.inspect.gaps import allowed_handlings
 from gorvel.core.plan.file import parse_plan, plan_text
 from gorvel.core.plan.fit import misfits
 from gorvel.core.plan.kinds import HANDLINGS
+from gorvel.core.plan.parts import SourcePlan, TreePlan
 from gorvel.core.plan.plan import Plan
+from gorvel.core.study.study import study_of
 from gorvel.core.table.table import Table
 from plans import LEAST, change, names, table
 
@@ -164,3 +167,31 @@ def test_a_tree_needs_variables() -> None:
     assert plan.open_choice == "No variable is active yet: choose some on the Cases page."
     with pytest.raises(InputError, match=r"\[variables\] use: no variables"):
         analyse(table(1), plan)
+
+
+# what a study may begin with, whatever its file was taken for before
+SOURCES = st.fixed_dictionaries(
+    {"kind": st.sampled_from(["table", "proximities", "counts"])},
+    optional={
+        "similarity": st.booleans(), "header": st.booleans(), "also": st.just(("u.csv",)),
+        "join": st.just(({"file": "u.csv", "by": "a"},)), "missing_codes": st.just(("9",)),
+        "skip": st.integers(0, 2), "decimal": st.sampled_from(["auto", ","]),
+    },
+)  # fmt: skip
+
+
+@given(told=SOURCES, kind=st.sampled_from(["table", "proximities", "counts"]))
+def test_a_file_taken_for_another_kind_has_a_plan_that_fits(
+    told: dict[str, Any], kind: Literal["table", "proximities", "counts"]
+) -> None:
+    source = SourcePlan(file="t.csv", **told).of_kind(kind)
+    assert source.kind == kind
+    assert source.missing_codes == told.get("missing_codes", ())
+    plan = Plan(source=source, tree=TreePlan(linkage="ward"))
+    assert study_of(table(3), Path("t.csv"), plan).plan == plan
+    if kind == "table" and told.get("similarity"):
+        loose = plan.model_copy(
+            update={"source": source.model_copy(update={"similarity": told["similarity"]})}
+        )
+        with pytest.raises(InputError, match="similarity"):
+            study_of(table(3), Path("t.csv"), loose)

@@ -12,6 +12,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QLabel
 from pytestqt.qtbot import QtBot
 
+from gorvel.core.plan.file import load_plan
 from gorvel.core.table import preview, reading
 from gorvel.desk.controls.busy import BusyBar
 from gorvel.desk.controls.reading_editor import ReadingEditor
@@ -170,3 +171,24 @@ def test_errors_in_a_workbook_are_told_where_the_cases_are(opened: Opener, tmp_p
     assert window.cases.cautions.isVisible()
     plain = opened(DEMO / "readers.toml")
     assert not plain.cases.cautions.isVisible()
+
+
+def test_a_matrix_of_similarities_taken_for_a_table_has_a_plan_that_fits(
+    opened: Opener, qtbot: QtBot, tmp_path: Path
+) -> None:
+    window = opened(DEMO / "services.csv")
+    with qtbot.waitSignal(window.focus.shelf.study_changed):
+        qtbot.keyClick(window.cases.similarity, Qt.Key.Key_Space)
+    qtbot.mouseClick(window.cases.source.how, Qt.MouseButton.LeftButton)
+    editor = QApplication.activeModalWidget()
+    assert isinstance(editor, ReadingEditor)
+    choose(editor, "kind", "table")
+    qtbot.waitUntil(editor.take.isEnabled)
+    with qtbot.waitSignal(window.acts.opened):
+        qtbot.mouseClick(editor.take, Qt.MouseButton.LeftButton)
+    plan = window.focus.shelf.plan
+    assert plan is not None
+    assert plan.source.kind == "table"
+    assert window.acts.files.save_plan(tmp_path / "p.toml")
+    assert window.acts.files.written()
+    assert load_plan(tmp_path / "p.toml").source.file == str(DEMO / "services.csv")

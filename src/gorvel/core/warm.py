@@ -1,6 +1,7 @@
 """Compiles all kernels, or loads them from the disk, so that no click has to wait for it.
 
-python -m gorvel.core.warm [gently]    compiles them, for one caller at a time
+python -m gorvel.core.warm [led] [gently]    compiles them, for one caller at a time; led : it ends
+    when its standard input does, with all its process group; gently : it yields to all others
 """
 
 from __future__ import annotations
@@ -10,6 +11,7 @@ import os
 import signal
 import subprocess
 import sys
+import threading
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import replace
@@ -140,9 +142,10 @@ def _compile() -> None:
             (directory / SHARE).unlink()
 
 
-def _ended(number: int, frame: object) -> None:
-    """Told to end: the second process ends, too."""
-    sys.exit(128 + number)
+def _follow() -> None:
+    """Wait until whoever led this is no more, then end at once: a group is its own."""
+    sys.stdin.buffer.read()
+    os.killpg(0, signal.SIGKILL)
 
 
 if __name__ == "__main__":
@@ -150,7 +153,8 @@ if __name__ == "__main__":
         for _ in _from_answers():
             pass
         sys.exit()
-    signal.signal(signal.SIGTERM, _ended)
-    if sys.argv[1:] == ["gently"]:
+    if "led" in sys.argv:
+        threading.Thread(target=_follow, daemon=True).start()
+    if "gently" in sys.argv:
         os.nice(19)
     _compile()

@@ -10,6 +10,7 @@ import hashlib
 import os
 import platform
 import shutil
+import signal
 import subprocess
 import sys
 import threading
@@ -106,9 +107,9 @@ def compile_apart(progress: Progress, gently: bool = False) -> None:
         return
     known = (str(Path(__file__).parents[3]), os.environ.get("PYTHONPATH"))
     child = subprocess.Popen(
-        [sys.executable, "-m", "gorvel.core.warm", *(["gently"] if gently else [])],
-        stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-        env=os.environ | {"PYTHONPATH": os.pathsep.join(filter(None, known))},
+        [sys.executable, "-m", "gorvel.core.warm", "led", *(["gently"] if gently else [])],
+        stdin=subprocess.PIPE, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+        env=os.environ | {"PYTHONPATH": os.pathsep.join(filter(None, known))}, process_group=0,
     )  # fmt: skip
     told = kept_in() / SHARE
     try:
@@ -120,8 +121,12 @@ def compile_apart(progress: Progress, gently: bool = False) -> None:
             time.sleep(_BETWEEN)
     finally:
         if child.poll() is None:
-            child.terminate()
+            # in the middle of compiling it would hear of nothing milder for many seconds; what it
+            # has compiled by now is kept
+            os.killpg(child.pid, signal.SIGKILL)
             child.wait()
+        assert child.stdin is not None
+        child.stdin.close()
 
 
 @contextmanager

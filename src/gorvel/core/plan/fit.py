@@ -10,7 +10,7 @@ from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.kinds import IN_FILE, TOLD_OF_CLUSTERS, nearest
 from gorvel.core.plan.making import make_misfits
 from gorvel.core.plan.misfit import Misfit
-from gorvel.core.plan.parts import WholePlan
+from gorvel.core.plan.parts import NOT_OF_MATRICES, WholePlan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.databases import DATABASES
 from gorvel.core.table.files import READ_MANY_WAYS, WORKBOOKS
@@ -95,7 +95,7 @@ def _source(plan: WholePlan) -> Iterator[Misfit]:
         expected = "a code book that tells where its columns stand" if fixed else "it left out"
         yield Misfit("[source] codebook", found, expected)
     if told.kind == "proximities":
-        for key in ("sheets", "also", "join", "table", "query", "codebook"):
+        for key in NOT_OF_MATRICES:
             if getattr(told, key):
                 yield Misfit(f"[source] {key}", "a proximity matrix", "it left out")
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import (
     BeforeValidator,
@@ -52,6 +52,7 @@ from gorvel.core.table.table import Level
 __all__ = [
     "ALL_RULES",
     "DEFAULT_COUNTS",
+    "NOT_OF_MATRICES",
     "CasesPlan",
     "CountPlan",
     "CutPlan",
@@ -65,6 +66,7 @@ __all__ = [
 ]
 
 DEFAULT_COUNTS = (2, 3, 4, 5)
+NOT_OF_MATRICES = ("sheets", "also", "join", "table", "query", "codebook")  # keys of [source]
 
 
 class JoinPlan(Part):
@@ -92,6 +94,12 @@ class SourcePlan(Part):
     header: bool = True  # false: the first row is a case, columns are called column_1, column_2 …
     missing_codes: Annotated[tuple[Code, ...], BeforeValidator(as_tuple)] = ()
     similarity: bool = False
+
+    def of_kind(self, kind: Literal["table", "proximities", "counts"]) -> Self:
+        """The same file taken for another kind, without the keys that do not go with that."""
+        left_out = (*NOT_OF_MATRICES, "header") if kind == "proximities" else ("similarity",)
+        kept = {key: getattr(self, key) for key in self.model_fields_set if key not in left_out}
+        return type(self)(**kept | {"kind": kind})
 
 
 class CasesPlan(Part):

@@ -10,6 +10,7 @@ from pydantic import BaseModel
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.making.making import completed
+from gorvel.core.plan.fit import check_fit
 from gorvel.core.plan.growth import columns_looked_at, word_order
 from gorvel.core.plan.making import needed_for
 from gorvel.core.plan.others import adopted, other_plans
@@ -176,7 +177,13 @@ class Study:
 
 
 def study_of(source: Source, data_file: Path, plan: Plan, plan_file: Path | None = None) -> Study:
-    """A study that begins: one tree, which is in hand and not kept."""
+    """A study that begins: one tree, which is in hand and not kept.
+
+    Raises
+    ------
+    InputError : the parts of the plan do not go together; what is to be chosen may be open.
+    """
+    check_fit(plan, unfinished=True)
     return Study(source, data_file, (TreeEntry(1, plan),), 1, plan_file)
 
 

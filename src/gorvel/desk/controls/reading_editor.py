@@ -331,7 +331,8 @@ class ReadingEditor(QDialog):
             self.acts.read_again(**self.changes)
         else:
             path = self._data if now.kind != self.source.kind else self.path
-            self.acts.open(path, now.model_copy(update={"file": self._data.name}))
+            told = now.of_kind(now.kind)
+            self.acts.open(path, told.model_copy(update={"file": self._data.name}))
         self.accept()
 
     def _closed(self) -> None:
