@@ -21,10 +21,12 @@ from gorvel.main import DEMO
 # Opens a window as the program does, does something, and tells what is there at the end.
 DRIVER = """
 import os, signal, sys
+from threading import Event
 from pathlib import Path
 from PySide6.QtCore import QTimer
 from gorvel.desk.window import application
 from gorvel.desk.window.window import Window
+from gorvel.desk.work.jobs import JobKind
 path, demo, what = sys.argv[1], Path(sys.argv[2]), sys.argv[3]
 held = []
 
@@ -62,6 +64,9 @@ class Seen(Window):
             if what == "kill":
                 self.state = "kept"
             else:
+                if what == "SIGHUP":  # while something is at work that hears of nothing
+                    for kind in (JobKind.MAP, JobKind.RULES, JobKind.GAPS):
+                        self.acts.jobs.start(kind, lambda p: Event().wait(), print, print)
                 os.kill(os.getpid(), getattr(signal, what))
 
         elif self.state == "kept":  # as soon as what changed has been written

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import os
 import signal
+import socket
 import sys
 from pathlib import Path
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QSocketNotifier, QTimer
 from PySide6.QtWidgets import QApplication
 
 from gorvel.desk.controls.looks import apply_theme
@@ -21,6 +23,8 @@ __all__ = ["make_application", "start"]
 # Seconds that a job at work keeps the interpreter when the window asks for it. Every call from Qt
 # into Python asks anew, dozens of times in one repaint: with the usual 0.005 the window stands.
 _SWITCH = 0.0005
+_SIGNALS = 64  # that may come before the first is heard
+_PATIENCE = 0.3  # seconds that the program waits for work that nobody will see, when it ends
 
 
 def make_application(theme: str = "light", text_scale: float = 1.0) -> QApplication:
@@ -35,10 +39,27 @@ def make_application(theme: str = "light", text_scale: float = 1.0) -> QApplicat
     return app
 
 
+class _Signals:
+    """Wakes the event loop when a signal comes: Python hears of it in the middle of Python only."""
+
+    def __init__(self) -> None:
+        self._here, self._there = socket.socketpair()
+        for end in (self._here, self._there):
+            end.setblocking(False)
+        signal.set_wakeup_fd(self._there.fileno(), warn_on_full_buffer=False)
+        self._woken = QSocketNotifier(self._here.fileno(), QSocketNotifier.Type.Read)
+        self._woken.activated.connect(lambda: self._here.recv(_SIGNALS))
+
+    def no_more(self) -> None:
+        """Signals find nobody any more."""
+        self._woken.setEnabled(False)
+        signal.set_wakeup_fd(-1)
+
+
 def start(path: Path | None, demo: Path) -> int:
     """Open the window, on a file if there is one, and stay until it is closed.
 
-    Without a file the study last used is opened, or the welcome page.
+    Without a file the study last used is opened, or the welcome page. The process may end here.
     """
     settings = load_settings()
     app = make_application(settings.theme, settings.text_scale)
@@ -62,7 +83,12 @@ def start(path: Path | None, demo: Path) -> int:
     # is kept for the next start. The event loop does it, not the middle of whatever is going on.
     for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGINT):
         signal.signal(number, lambda *_: QTimer.singleShot(0, window.leave))
-    ticker = QTimer(interval=300)  # lets Python see a Ctrl+C in the terminal
-    ticker.timeout.connect(lambda: None)
-    ticker.start()
-    return app.exec()
+    heard = _Signals()
+    status = app.exec()
+    ended = window.acts.finish(_PATIENCE)
+    heard.no_more()
+    if ended and app.clipboard().ownsClipboard():
+        return status  # what was copied is handed over as the application is taken to pieces
+    sys.stdout.flush()
+    sys.stderr.flush()
+    os._exit(status)  # all that is to be kept is written; to take it to pieces would take longer

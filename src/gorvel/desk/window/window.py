@@ -445,12 +445,12 @@ class Window(QMainWindow):
         self.close()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if self._asks and not self.dialogs.may_leave():
+        if self._asks and not (self.dialogs.may_leave() and self.acts.files.ended_well()):
             event.ignore()
             return
         self.settings.geometry = bytes(self.saveGeometry().data()).hex()
         save_settings(self.settings)
-        self.acts.finish()
+        self.acts.finish(0.0)
         if self._asks and self.dialogs.declined:
             self.keeper.forget()
         else:

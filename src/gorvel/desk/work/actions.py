@@ -384,11 +384,11 @@ class Actions(QObject):
         self.said.emit(f"Read from {path.name}.", False)
         return True
 
-    def finish(self) -> None:
-        """Stop all work; nothing runs on after this."""
+    def finish(self, within: float | None = None) -> bool:
+        """Stop all work; see `Jobs.finish`."""
         self._settle.stop()
         self._shown.stop()
-        self.jobs.finish()
+        return self.jobs.finish(within)
 
 
 def _grow(

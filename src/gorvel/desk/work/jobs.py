@@ -30,6 +30,11 @@ def _nothing(progress: Progress) -> None:
     pass
 
 
+def _left(end: float | None) -> int:
+    """Milliseconds until then; -1 for as long as it takes."""
+    return -1 if end is None else max(int(1000 * (end - time.monotonic())), 0)
+
+
 class Job(QObject):
     """One piece of work.
 
@@ -60,6 +65,8 @@ class Job(QObject):
     def carry_out(self) -> None:
         """Called on a worker thread."""
         try:
+            if self._stop.is_set():  # before its turn came
+                raise Cancelled
             result = self._work(self._report)
         except Cancelled:
             self.stopped.emit()
@@ -299,10 +306,14 @@ class Jobs(QObject):
         """How many threads are at work."""
         return sum(pool.activeThreadCount() for pool in self._lanes.values())
 
-    def finish(self) -> None:
-        """Cancel everything and wait until no thread is left."""
+    def finish(self, within: float | None = None) -> bool:
+        """Cancel everything, wait until files are written and no thread is left; is none left?
+
+        within : seconds to wait for threads that write nothing; None for as long as they take.
+        """
         for job, _ in self._newest.values():
             job.cancel()
         self._newest.clear()
-        for pool in self._lanes.values():
-            pool.waitForDone()
+        self._lanes[Lane.FILES].waitForDone()
+        end = None if within is None else time.monotonic() + within
+        return all(pool.waitForDone(_left(end)) for pool in self._lanes.values())

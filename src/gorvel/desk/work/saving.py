@@ -105,6 +105,11 @@ class Saving(QObject):
             loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
         return not self.lost
 
+    def ended_well(self) -> bool:
+        """Wait for what is being written at this moment; was none of it lost?"""
+        self.lost = False
+        return self.written()
+
     def save_memberships(self, path: Path, apostrophes: bool = False) -> bool:
         """Write the table with the clusters of the cut, off the interface thread; was it begun?
 
