@@ -6,7 +6,7 @@ import threading
 from random import Random
 
 import pytest
-from PySide6.QtCore import QCoreApplication
+from PySide6.QtCore import QCoreApplication, Qt
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.base.errors import Cancelled, InputError
@@ -152,3 +152,21 @@ def test_what_fails_by_a_defect_is_said_and_others_go_on(qtbot: QtBot) -> None:
     assert sorted(word[:21] for word in said) == [
         "A defect in Gorvel (Z", "There is not enough m", "fine",
     ]  # fmt: skip
+
+
+def test_all_who_listen_hear_of_the_end(qtbot: QtBot) -> None:
+    """The worker is slow to tell the last of them, when the first has long heard."""
+    jobs, heard, go = Jobs(), [], threading.Event()
+
+    def work(progress: Progress) -> str:
+        go.wait()
+        return "done"
+
+    job = jobs.start(JobKind.GROW, work, heard.append, heard.append)
+    slow = Qt.ConnectionType.DirectConnection
+    job.done.connect(lambda result: threading.Event().wait(0.3), slow)
+    job.done.connect(lambda result: heard.append(f"{result}, too"))
+    go.set()
+    qtbot.waitUntil(lambda: len(heard) == 2)
+    assert heard == ["done", "done, too"]
+    jobs.finish()

@@ -24,6 +24,7 @@ __all__ = ["Job", "JobKind", "Jobs", "Lane"]
 
 Work = Callable[[Progress], Any]
 _BETWEEN_REPORTS = 0.05  # seconds
+_LOOK_AGAIN = 5  # milliseconds
 
 
 def _nothing(progress: Progress) -> None:
@@ -50,7 +51,7 @@ class Job(QObject):
     def __init__(self, work: Work) -> None:
         super().__init__()
         self._work = work
-        self._stop = threading.Event()
+        self._stop, self._over = threading.Event(), threading.Event()
         self._phase: Phase | None = None
         self._phase_began = self._told = 0.0
 
@@ -81,6 +82,18 @@ class Job(QObject):
                 self.stopped.emit()
             else:
                 self.done.emit(result)
+        finally:
+            self._over.set()
+
+    def let_go_soon(self) -> None:
+        """See `let_go`: as soon as all who listen have heard.
+
+        One may hear, on the interface thread, while the worker has still to tell the next.
+        """
+        if self._over.is_set():
+            QTimer.singleShot(0, self.let_go)  # behind all that was told
+        else:
+            QTimer.singleShot(_LOOK_AGAIN, self.let_go_soon)
 
     def let_go(self) -> None:
         """It was handed over: whatever it was about is not held any longer.
@@ -237,7 +250,7 @@ class Jobs(QObject):
         def if_newest(call: Callable[..., None]) -> Callable[..., None]:
             def handed_over(*result: Any) -> None:
                 self._alive.discard(job)
-                QTimer.singleShot(0, job.let_go)  # when all who listen have heard
+                job.let_go_soon()
                 if self._newest.get(key, (None,))[0] is job:
                     del self._newest[key]
                     call(*result)
@@ -260,7 +273,7 @@ class Jobs(QObject):
         def over(call: Callable[..., None]) -> Callable[..., None]:
             def handed_over(*result: Any) -> None:
                 self._files.discard(job)
-                QTimer.singleShot(0, job.let_go)  # when all who listen have heard
+                job.let_go_soon()
                 call(*result)
                 self.wrote.emit()
 
