@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.base.numbers import number
+from gorvel.core.base.numbers import letters, number
 from gorvel.core.grow.grown import Grown, analyse
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.file import load_plan
@@ -34,7 +34,7 @@ from gorvel.core.scene.heights import count_spans, largest_jumps, reached
 from gorvel.core.scene.standing import standing, standing_of_rows
 from gorvel.core.sources.reading import read_source
 from gorvel.core.tree.cluster_names import identities
-from gorvel.core.tree.cuts import cut_at_count, cut_at_height, cut_branches, letters
+from gorvel.core.tree.cuts import cut_at_count, cut_at_height, cut_branches
 from gorvel.core.tree.schedule import within_spread
 from gorvel.core.tree.tree import Tree
 from gorvel.core.words.plan import plan_phrases

@@ -10,8 +10,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import letters
 from gorvel.core.export.scorer import write_scorer
-from gorvel.core.export.spreadsheet import letters
 from gorvel.core.profile.short_form import ShortForm, short_form
 from gorvel.core.profile.told import Told
 from reference.formulas import read_book, worked_out
@@ -60,25 +60,25 @@ def test_formulas_give_what_the_rule_gives(tmp_path: Path, kind: str, seed: int)
     q = len(asked)
     for column in range(q + 1, q + 3):  # as written, before anything is worked out
         for row in range(6, 9):
-            cell = f"{letters(column)}{row}"
+            cell = f"{letters(column + 1)}{row}"
             found = worked_out(values, formulas, "Respondents", cell)
             assert found == (pytest.approx(values["Respondents", cell]) if column > q + 1
                              else values["Respondents", cell])  # fmt: skip
-    assert worked_out(values, formulas, "Respondents", f"{letters(q + 1)}9") == ""
+    assert worked_out(values, formulas, "Respondents", f"{letters(q + 2)}9") == ""
     for case in range(0, 40, 5):
         answers = np.array([one.values[case] for one in asked])
         for j, one in enumerate(asked):
-            values["Respondents", f"{letters(1 + j)}12"] = typed(one, answers[j])
-        found = worked_out(values, formulas, "Respondents", f"{letters(q + 1)}12")
+            values["Respondents", f"{letters(2 + j)}12"] = typed(one, answers[j])
+        found = worked_out(values, formulas, "Respondents", f"{letters(q + 2)}12")
         if np.isnan(answers).all():
             assert found == ""
             continue
         whole = np.where(np.isnan(answers), form.means, answers)
         assert found == NAMES[int(form.rule.clusters(whole[None])[0])]
         scores = whole @ form.rule.coefficients + form.rule.constants
-        chance = worked_out(values, formulas, "Respondents", f"{letters(q + 2)}12")
+        chance = worked_out(values, formulas, "Respondents", f"{letters(q + 3)}12")
         assert chance == pytest.approx(1 / np.exp(scores - scores.max()).sum())
-    assert [values["Rule", f"{letters(3 + k)}3"] for k in range(3)] == NAMES
+    assert [values["Rule", f"{letters(4 + k)}3"] for k in range(3)] == NAMES
 
 
 def test_both_kinds_hold_the_same(tmp_path: Path) -> None:

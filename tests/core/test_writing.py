@@ -199,6 +199,14 @@ def test_a_matrix_for_which_there_is_no_room_is_not_begun(
     with pytest.raises(InputError, match=r"room on the disk: 0\.0 GiB free; expected about"):
         run_plan(DEMO / "services.toml", tmp_path / "out")
     assert os.listdir(tmp_path) == []
+    monkeypatch.setattr(shutil, "disk_usage", lambda _: usage._replace(free=10))
+    for name in ("m.csv", "s.gorvel"):  # nor anything else that may be large
+        target = tmp_path / name
+        target.write_text("before")
+        with pytest.raises(InputError, match=r"room on the disk: 0\.0 GiB free; expected about"):
+            WRITERS[name](target)
+        assert target.read_text() == "before"
+    assert sorted(os.listdir(tmp_path)) == ["m.csv", "s.gorvel"]
 
 
 def test_what_a_process_of_the_same_number_left_is_no_hindrance(tmp_path: Path) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-__all__ = ["LARGEST", "counted", "is_too_large", "number", "unit", "wanted_number"]
+__all__ = ["LARGEST", "counted", "is_too_large", "letters", "number", "unit", "wanted_number"]
 
 LARGEST = 1e100  # of what is computed with: squares, and sums and products of them, stay finite
 
@@ -21,6 +21,15 @@ def is_too_large(cell: str) -> bool:
 def wanted_number(cell: str) -> str:
     """What is expected in the place of a cell that is no number to compute with."""
     return "a number no larger than 1e100" if is_too_large(cell) else "a finite number"
+
+
+def letters(number: int) -> str:
+    """A, B, .. Z, AA, AB, ..: the letter of a number from 1, of a cluster or a column of cells."""
+    out = ""
+    while number:
+        number, rest = divmod(number - 1, 26)
+        out = chr(ord("A") + rest) + out
+    return out
 
 
 def number(value: float) -> str:

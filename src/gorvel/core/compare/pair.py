@@ -9,11 +9,12 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.base.numbers import letters
 from gorvel.core.compare.partitions import Agreement, agreement, agreement_of, matching
 from gorvel.core.count.agreement import cross_counts
 from gorvel.core.grow.grown import Grown
 from gorvel.core.tree.cluster_names import Identity
-from gorvel.core.tree.cuts import Cut, cut_at_count, letters
+from gorvel.core.tree.cuts import Cut, cut_at_count
 from gorvel.core.tree.tree import Tree
 
 __all__ = [

@@ -8,7 +8,8 @@ from pathlib import Path
 import polars as pl
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.base.writing import replacing
+from gorvel.core.base.numbers import letters
+from gorvel.core.base.writing import check_room, replacing
 from gorvel.core.export.tables import cluster_column, placed_column
 from gorvel.core.export.workbooks import write_sheet
 from gorvel.core.grow.allocation import place_set_aside
@@ -17,7 +18,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
-from gorvel.core.tree.cuts import Cut, letters
+from gorvel.core.tree.cuts import Cut
 
 __all__ = [
     "SAVABLE", "check_savable", "free_name", "membership_frame", "save_membership",
@@ -132,10 +133,17 @@ def write_frame(
         frame = _behind_apostrophes(frame)
     with replacing(path) as part:
         if path.suffix.lower() == ".csv":
+            check_room(part.parent, _bytes_of(frame))
             with part.open("wb") as file:  # of which the name need not be text
                 frame.write_csv(file)
         else:
             write_sheet(frame, part, sheet)
+
+
+def _bytes_of(frame: pl.DataFrame) -> int:
+    """About as many as it takes as text."""
+    text = sum(int(series.str.len_bytes().sum()) for series in frame.select(pl.col(pl.String)))
+    return text + 2 * frame.height * frame.width
 
 
 def _behind_apostrophes(frame: pl.DataFrame) -> pl.DataFrame:

@@ -9,7 +9,8 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.export.spreadsheet import Cell, Formula, Look, Sheet, letters, write_book
+from gorvel.core.base.numbers import letters
+from gorvel.core.export.spreadsheet import Cell, Formula, Look, Sheet, write_book
 from gorvel.core.profile.short_form import ShortForm
 from gorvel.core.profile.told import Told
 
@@ -52,13 +53,13 @@ def _row(values: Sequence[Value], look: Look = "plain") -> list[Cell]:
 
 def _at(column: int, row: int, last: int | None = None) -> str:
     """A cell, or cells as far as a column, of the sheet of answers."""
-    end = "" if last is None else f":{letters(last)}{row + 1}"
-    return f"{{{letters(column)}{row + 1}{end}}}"
+    end = "" if last is None else f":{letters(last + 1)}{row + 1}"
+    return f"{{{letters(column + 1)}{row + 1}{end}}}"
 
 
 def _in_rule(column: int, row: int, last: int | None = None) -> str:
-    end = "" if last is None else f":${letters(last)}${row + 1}"
-    return f"{{{_RULE}!${letters(column)}${row + 1}{end}}}"
+    end = "" if last is None else f":${letters(last + 1)}${row + 1}"
+    return f"{{{_RULE}!${letters(column + 1)}${row + 1}{end}}}"
 
 
 @dataclass(frozen=True, eq=False)

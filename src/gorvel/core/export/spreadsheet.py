@@ -16,7 +16,7 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.writing import replacing
 from gorvel.core.export.workbooks import workbook
 
-__all__ = ["BOOKS", "Cell", "Formula", "Look", "Sheet", "letters", "write_book"]
+__all__ = ["BOOKS", "Cell", "Formula", "Look", "Sheet", "write_book"]
 
 BOOKS = (".xlsx", ".ods")
 Look = Literal["plain", "bold", "soft", "share"]
@@ -42,14 +42,6 @@ class Cell:
 
 
 Sheet = Sequence[Sequence[Cell]]
-
-
-def letters(column: int) -> str:
-    """The name of a column from 0: A, B, .., Z, AA."""
-    out = ""
-    while column >= 0:
-        out, column = chr(65 + column % 26) + out, column // 26 - 1
-    return out
 
 
 def write_book(sheets: Mapping[str, Sheet], path: Path, still: tuple[int, int] = (0, 0)) -> None:

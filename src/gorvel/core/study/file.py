@@ -14,7 +14,7 @@ import polars as pl
 from pydantic import BaseModel
 
 from gorvel import __version__
-from gorvel.core.base.writing import replacing
+from gorvel.core.base.writing import check_room, replacing
 from gorvel.core.plan.file import plan_text
 from gorvel.core.study.document import (
     GrownDocument,
@@ -63,6 +63,7 @@ def save_study(content: StudyFile, path: Path, data_in: Path | None = None) -> N
     """
     with replacing(path) as part, zipfile.ZipFile(part, "w") as file:
         for name, data in study_members(content, path.absolute().parent, data_in):
+            check_room(part.parent, len(data))
             info = zipfile.ZipInfo(name, _EPOCH)
             packed = name.endswith((".json", ".toml"))
             info.compress_type = zipfile.ZIP_DEFLATED if packed else zipfile.ZIP_STORED

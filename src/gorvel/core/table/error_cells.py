@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import letters
 from gorvel.core.base.reading import guarded
 
 __all__ = ["ErrorCell", "error_cells"]
@@ -114,11 +115,5 @@ def _of_row(cells: xml.Element, row: int) -> Iterator[ErrorCell]:
     for cell in cells:
         if "error" in (value for key, value in cell.items() if _local(key) == "value-type"):
             said = "".join(cell.itertext()).strip()
-            yield ErrorCell(f"{_letters(column)}{row + 1}", (said or "?")[:_LONGEST])
+            yield ErrorCell(f"{letters(column + 1)}{row + 1}", (said or "?")[:_LONGEST])
         column += int(_named(cell, "number-columns-repeated") or 1)
-
-
-def _letters(column: int) -> str:
-    """A, B, ..., Z, AA, AB and so on, from 0."""
-    before, last = divmod(column, 26)
-    return (_letters(before - 1) if before else "") + chr(65 + last)

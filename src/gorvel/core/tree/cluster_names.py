@@ -8,7 +8,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.tree.cuts import Cut, cut_at_count, letters
+from gorvel.core.base.numbers import letters
+from gorvel.core.tree.cuts import Cut, cut_at_count
 from gorvel.core.tree.tree import Tree
 
 __all__ = ["Identity", "first_count", "identities", "retitled", "same_nodes", "titled_nodes"]

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["Cut", "cut_at_count", "cut_at_height", "cut_branches", "letters"]
+__all__ = ["Cut", "cut_at_count", "cut_at_height", "cut_branches"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -90,12 +90,3 @@ def cut_at_height(tree: Tree, height: float) -> Cut:
     """The partition by all joins not above a height; with inversions, all up to the last such."""
     below = np.flatnonzero(tree.heights <= height)
     return _after(tree, int(below[-1]) + 1 if below.size else 0)
-
-
-def letters(number: int) -> str:
-    """A, B, .. Z, AA, AB, ..: the letter of a cluster number from 1."""
-    out = ""
-    while number:
-        number, rest = divmod(number - 1, 26)
-        out = chr(ord("A") + rest) + out
-    return out

@@ -6,10 +6,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from gorvel.core.base.numbers import counted, number, unit
+from gorvel.core.base.numbers import counted, letters, number, unit
 from gorvel.core.grow.grown import Grown
 from gorvel.core.proximity.measures import MEASURES
-from gorvel.core.tree.cuts import Cut, letters
+from gorvel.core.tree.cuts import Cut
 
 __all__ = [
     "describe_answer",

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from gorvel.core.base.numbers import letters
 from gorvel.core.export.views import ViewTable
-from gorvel.core.tree.cuts import letters
 from gorvel.core.words.comparison import found_again_words, groups_words
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, card, heading, scrolled, text
