@@ -181,8 +181,12 @@ def test_levels_of_equal_edges_join_as_their_proximities_do(
         patch.setattr(spanning, "_ROOM", 1)
         patch.setattr(spanning, "_MOST_NEAR", 10**6)
         large = spanning.single_tree(answers, kind, rooted)
+        patch.setattr(spanning, "free_memory", lambda: 0.0)
+        none = spanning.single_tree(answers, kind, rooted)
     assert large is not None
     assert_same(large, small)
+    # pairs at one height are not kept where there is no memory for them
+    assert (none is None) is bool(np.isclose(small.heights[1:], small.heights[:-1]).any())
 
 
 @pytest.mark.parametrize("linkage", sorted(IN_ROUNDS))

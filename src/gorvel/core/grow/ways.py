@@ -34,9 +34,13 @@ SMALL = MANY  # cases up to which the matrix is kept, and nothing has to be comp
 _WITHOUT_MATRIX = (
     "squared Euclidean distances with Ward’s rule or average linkage, which need no matrix"
 )
-# matrices there are together at the peak, of small studies and of others; see bench/memory.py
-_MATRICES = {"within-average": (5.3, 4.2), "minimax": (6.3, 4.2), "splinter": (2.8, 3.6)}
-_OTHERS = 2 << 20  # bytes of all else
+# matrices there are together at the peak, and MiB of all else, of small studies and of others: see
+# bench/memory.py
+_MATRICES = {
+    "within-average": ((5.3, 2), (3.15, 126)), "minimax": ((6.1, 2), (3.15, 126)),
+    "splinter": ((2.6, 2), (2.37, 155)),
+}  # fmt: skip
+_USUAL = ((2.2, 2), (2.2, 2))
 _TOGETHER = 64  # equal cases measured at a time
 # rules under which a case drawn several times is as good as one of several times the mass
 FOLDING = frozenset(
@@ -81,9 +85,9 @@ def _bytes_of(prepared: Prepared, method: Method, way: Way, m: int) -> float:
     """m : cases that are grown, equal ones taken as one."""
     n, p = prepared.n, len(prepared.variables)
     if way == "matrix":
-        matrices = _MATRICES.get(method.linkage, (2.2, 2.2))[n > SMALL]
-        return matrices * 8.0 * n * n + _OTHERS
-    own = 8.0 * (n - m) * (4 * p + 50)  # what cases take that are folded, with their joins
+        matrices, others = _MATRICES.get(method.linkage, _USUAL)[n > SMALL]
+        return matrices * 8.0 * n * n + others * 2**20
+    own = 8.0 * (n - m) * 6  # what cases take that are folded, with their joins
     if way == "square":
         return square_bytes(m) + own
     return own + (spanning_bytes(m, p) if method.linkage == "single" else centres_bytes(m, p))

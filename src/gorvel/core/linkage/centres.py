@@ -27,11 +27,12 @@ _SEARCHED = 1 << 24  # clusters that searches may have to look at between two re
 _JOINED = 1 << 22  # clusters times joins between two reports
 _LOOKING = 0.1  # share of the time that the first search takes
 _UNSURE = -5  # a stamp that nothing has
+_OTHERS = 1 << 19  # bytes of all that does not grow with the cases
 
 
 def centres_bytes(n: int, p: int) -> float:
-    """Peak memory of n cases by p variables."""
-    return 8.0 * n * (10 * p + 50)
+    """Peak memory of n cases by p variables; see bench/memory.py."""
+    return 8.0 * n * (4.5 * p + 16) + _OTHERS
 
 
 class _Centres:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.base.limits import free_memory
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.kernels import upward
 from gorvel.core.linkage.levels import levels_joined
@@ -21,17 +22,22 @@ _WIDER = 4.0  # than the tolerance for ties, as roots of lengths lie closer toge
 _STEP = 1 << 24  # distances between two reports
 _ROOM = 64  # pairs of one height of a case that are expected
 _MOST_NEAR = 100  # pairs of one height, for each case, that are kept
+_PAIR, _TIED = 48, 300  # bytes of such a pair, and of a case with its edge where there are some
+_OTHERS = 1 << 19  # bytes of all that does not grow with the cases
 
 
 def spanning_bytes(n: int, p: int) -> float:
-    """Peak memory of n cases by p variables."""
-    return 8.0 * n * (10 * p + 40 + 6 * _MOST_NEAR)
+    """Peak memory of n cases by p variables, none of them equally far apart; see bench/memory.py.
+
+    Pairs at one height are only kept as far as there is memory: see `single_tree`.
+    """
+    return 8.0 * n * (3.6 * p + 2) + _OTHERS
 
 
 def single_tree(
     answers: Answers, kind: int, rooted: bool, progress: Progress = silent
 ) -> Tree | None:
-    """Single linkage; None where so many pairs are equally far apart that a matrix is smaller.
+    """Single linkage; None where too many pairs are equally far apart to be kept.
 
     Parameters
     ----------
@@ -103,25 +109,26 @@ def _with_ties(
     from gorvel.core.kernels.single import near_pairs
 
     n, columns = len(lengths) + 1, np.ascontiguousarray(answers.values.T)
-    step = max(_STEP // n, 1)
+    step, free = max(_STEP // n, 1), free_memory() - _TIED * n
+    most = min(_MOST_NEAR * n, free / _PAIR)
 
     def near(asking: Ints, cluster: Ints, bound: float) -> tuple[Ints, Ints, Floats]:
         found, total, room = [], 0, _ROOM
         begin = 0
         while begin < len(asking):
             progress(Phase.TIES, begin / len(asking))
-            some = asking[begin : begin + step]
+            some = asking[begin : begin + max(step * _ROOM // room, 1)]
             others, apart = np.empty((len(some), room), dtype=np.int64), np.empty((len(some), room))
             counts = near_pairs(
                 columns, answers.importance, kind, some, cluster, bound, others, apart
             )
+            if total + int(counts.sum()) > most:
+                raise _TooManyError
             if counts.max() > room:
                 room = 2 * int(counts.max())
                 continue
-            begin += step
+            begin += len(some)
             total += int(counts.sum())
-            if total > _MOST_NEAR * n:
-                raise _TooManyError
             there = np.arange(room) < counts[:, None]
             found.append((np.repeat(some, counts), others[there], apart[there]))
         ones, others, apart = (np.concatenate(part) for part in zip(*found, strict=True))
