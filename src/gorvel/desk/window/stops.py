@@ -1,4 +1,4 @@
-"""What the path strip says: the pages in order of work, each with its live state."""
+"""What the path strip says: the pages in order of work, each with its live state; the title."""
 
 from __future__ import annotations
 
@@ -9,7 +9,19 @@ from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.desk.controls.path_strip import Stop
 from gorvel.desk.state.focus import Focus
 
-__all__ = ["stops_of"]
+__all__ = ["stops_of", "title_of"]
+
+
+def title_of(focus: Focus) -> str:
+    """The name of what is open, and what of it is not saved; "" where nothing is."""
+    shelf, study = focus.shelf, focus.shelf.study
+    if study is None:
+        return ""
+    if shelf.file is not None:
+        state = " (for reading)" if shelf.for_reading else ""
+        return shelf.file.name + (state or (" (not saved)" if shelf.study_unsaved else ""))
+    mark = " (plan not saved)" if shelf.plan_unsaved else ""
+    return f"{(study.plan_file or study.data_file).name}{mark}"
 
 
 def stops_of(focus: Focus, board: Board | None) -> tuple[Stop, ...]:

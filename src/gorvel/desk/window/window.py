@@ -21,7 +21,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.study.study import Study
 from gorvel.core.table.files import READABLE
 from gorvel.desk.controls.about import show_about
 from gorvel.desk.controls.alarm import Alarm
@@ -49,7 +48,7 @@ from gorvel.desk.window.dialogs import Dialogs
 from gorvel.desk.window.icon import application_icon
 from gorvel.desk.window.offers import Offers
 from gorvel.desk.window.shelf_panel import ShelfPanel
-from gorvel.desk.window.stops import stops_of
+from gorvel.desk.window.stops import stops_of, title_of
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
 from gorvel.desk.work.counting import Counting
@@ -233,23 +232,13 @@ class Window(QMainWindow):
         study = self.focus.shelf.study
         self.sentence_row.setVisible(study is not None)
         if study is not None:
-            self.setWindowTitle(f"{self._title(study)} – Gorvel")
+            self.setWindowTitle(f"{title_of(self.focus)} – Gorvel")
         kept = 0 if study is None else len(study.kept)
         self.shelf_button.setText(f"Shelf ({kept})" if kept else "Shelf")
         self.shelf_button.setVisible(study is not None)
         on_plan = self.pages.currentWidget() is self.plan  # which has the same button
         self.grow_button.setVisible(study is not None and self.focus.grown is None and not on_plan)
         self.grow_button.setEnabled(not self.acts.jobs.busy(JobKind.GROW))
-
-    def _title(self, study: Study) -> str:
-        """The name of what is open, and what of it is not saved."""
-        focus = self.focus
-        if focus.shelf.file is not None:
-            state = " (for reading)" if focus.shelf.for_reading else ""
-            state = state or (" (not saved)" if focus.shelf.study_unsaved else "")
-            return f"{focus.shelf.file.name}{state}"
-        mark = " (plan not saved)" if focus.shelf.plan_unsaved else ""
-        return f"{(study.plan_file or study.data_file).name}{mark}"
 
     def go_to(self, page: int) -> None:
         """Open a page of the path; its last stop saves the memberships."""
