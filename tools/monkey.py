@@ -118,6 +118,7 @@ class Hands:
             ready = [one for one in menu.actions() if one.isEnabled() and one.text()]
             if ready:
                 self.luck.choice(ready).trigger()
+            menu.close()
 
         QFileDialog.getOpenFileName = to_open  # type: ignore[method-assign]
         QFileDialog.getOpenFileNames = lambda *_: ([], "")  # type: ignore[method-assign]
@@ -156,12 +157,13 @@ class Hands:
         self.settle(0.02)
 
     def _menu(self, which: float) -> None:
-        ready = [
-            one for one in self.window.build_menu().actions() if one.isEnabled() and one.text()
-        ]
+        menu = self.window.build_menu()
+        ready = [one for one in menu.actions() if one.isEnabled() and one.text()]
         chosen = ready[int(which * len(ready))]
         if not chosen.text().startswith("Quit"):
             chosen.trigger()
+        menu.close()
+        menu.deleteLater()
 
     def _key(self, keys: str, to_window: bool = False) -> None:
         from PySide6.QtGui import QKeySequence

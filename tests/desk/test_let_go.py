@@ -7,7 +7,7 @@ import weakref
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QDialog, QWidget
 from pytestqt.qtbot import QtBot
 
 from gorvel.desk.window.window import Window
@@ -76,4 +76,18 @@ def test_dialogs_are_let_go(grown: Window, qtbot: QtBot) -> None:
         held.append(weakref.ref(dialog))
         dialog.close()
         del dialog
+    menu = grown.build_menu()
+    menu.popup(grown.pos())
+    held.append(weakref.ref(menu))
+    menu.close()
+    del menu
     gone(grown, qtbot, held)
+    before = len(grown.findChildren(QWidget))
+    for _ in range(3):
+        grown.show_keys()
+        (keys,) = grown.findChildren(QDialog)
+        keys.close()
+        del keys
+        settle(grown, qtbot)
+    settle(grown, qtbot)
+    assert len(grown.findChildren(QWidget)) == before

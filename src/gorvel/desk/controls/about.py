@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QPushButton, QWidget
 
 from gorvel.desk.controls.dialog_parts import body
+from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.texts import ButtonKind, button, text
 from gorvel.desk.state.settings import settings_file
 from gorvel.desk.work.faults import FAULTS, log_file, machine
@@ -28,8 +29,7 @@ def report_button(kind: ButtonKind = "") -> QPushButton:
 
 def show_about(window: QWidget) -> QDialog:
     """In a dialog of its own; its words can be selected and copied."""
-    dialog = QDialog(window)
-    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    dialog = passing(QDialog(window))
     dialog.setWindowTitle("About Gorvel")
     layout = body(dialog, "Gorvel: agglomerative hierarchies of survey cases")
     for words in (

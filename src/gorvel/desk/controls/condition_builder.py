@@ -26,6 +26,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import guess_level
 from gorvel.core.table.table import Table, parse_number
 from gorvel.desk.controls.dialog_parts import add_foot
+from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE, font
@@ -155,7 +156,7 @@ class ConditionBuilder(QDialog):
 
     def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        passing(self)
         self.setWindowTitle("Only cases where")
         assert focus.shelf.study is not None
         assert focus.shelf.plan is not None

@@ -27,6 +27,7 @@ from gorvel.core.plan.changing_made import with_entry
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.table.table import Table
 from gorvel.desk.controls.dialog_parts import add_field, add_foot, body
+from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.texts import button, counted, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE, font
@@ -49,7 +50,7 @@ class FormulaEditor(QDialog):
         parent: QWidget | None = None,
     ) -> None:  # fmt: skip
         super().__init__(parent)
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        passing(self)
         self.setWindowTitle("A variable by a formula")
         self.focus, self.table, self.make = focus, table, make
         self.names = [name for name in table.names if make is None or not make.makes(name)]

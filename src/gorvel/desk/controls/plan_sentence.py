@@ -11,6 +11,7 @@ from gorvel.core.words.plan import Phrase, plan_phrases
 from gorvel.desk.controls.choices import Choices
 from gorvel.desk.controls.choosing import choices_for
 from gorvel.desk.controls.flow import FlowLayout
+from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.texts import clear
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import font
@@ -142,7 +143,7 @@ def open_editor(focus: Focus, part: str, place: QPoint, parent: QWidget) -> QFra
         return None
     popup = QFrame(parent, Qt.WindowType.Popup)
     popup.setProperty("panel", True)
-    popup.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    passing(popup)
     layout = QVBoxLayout(popup)
     layout.setContentsMargins(1, 1, 1, 1)
     editor = Choices(focus, choices_for(focus, part), popup)

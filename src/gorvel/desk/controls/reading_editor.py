@@ -36,6 +36,7 @@ from gorvel.core.table.reading import sheets_of
 from gorvel.core.table.table import Table
 from gorvel.desk.controls.dialog_parts import add_field, add_foot, body
 from gorvel.desk.controls.other_files import OtherFiles
+from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.sheet_choice import SheetChoice
 from gorvel.desk.controls.texts import button, split_codes, text
 from gorvel.desk.work.actions import Actions
@@ -76,7 +77,7 @@ class ReadingEditor(QDialog):
         why: str = "",
     ) -> None:
         super().__init__(parent)
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        passing(self)
         self.setWindowTitle(f"How {source.file} is read")
         self.acts, self.path, self.source = actions, path, source
         self.changes: dict[str, object] = {}

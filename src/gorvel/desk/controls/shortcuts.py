@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QDialog, QGridLayout, QWidget
 
+from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.paint.theme import SPACE
 
@@ -69,7 +70,7 @@ _SECOND = ("Tree", "Count", "Compare")  # places whose keys stand in the second 
 
 def show_shortcuts(parent: QWidget) -> QDialog:
     """Show the keys in a small window that does not hold up the rest."""
-    dialog = QDialog(parent)
+    dialog = passing(QDialog(parent))
     dialog.setWindowTitle("Keys")
     grid = QGridLayout(dialog)
     grid.setContentsMargins(3 * SPACE, 2 * SPACE, 3 * SPACE, 2 * SPACE)

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Mapping
 from functools import partial
 from math import prod
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.base.numbers import counted
@@ -17,6 +17,7 @@ from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.words.plan import HANDLING_WORDS
 from gorvel.desk.controls.dialog_parts import add_foot, body
+from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.paint.theme import SPACE
 
@@ -61,7 +62,7 @@ class SweepChoice(QDialog):
         self, plan: Plan, chosen: Mapping[str, tuple[str, ...]], parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        passing(self)
         self.setWindowTitle("What is swept")
         self.boxes: dict[str, dict[str, QCheckBox]] = {}
         self.says = text(soft=True)

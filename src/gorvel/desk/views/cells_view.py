@@ -17,6 +17,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table, parse_number
+from gorvel.desk.controls.passing import passing
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.views.tables import dress
 from gorvel.paint.theme import current
@@ -203,8 +204,7 @@ class CellsView(QTableView):
         if not isinstance(source, Table) or plan is None or not index.isValid():
             return None
         name, cell = source.names[index.column()], source.frame.item(index.row(), index.column())
-        menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu = passing(QMenu(self))
         for words in _conditions_by(source, plan, name, cell):
             menu.addAction(
                 f"Only cases where {words}", partial(self.focus.shelf.change, "cases", keep=words)

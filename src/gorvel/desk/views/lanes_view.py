@@ -19,6 +19,7 @@ from PySide6.QtWidgets import QMenu, QSizePolicy, QToolTip, QWidget
 
 from gorvel.core.profile.lanes import Lane
 from gorvel.core.profile.spread import Spread
+from gorvel.desk.controls.passing import passing
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.lane_cells import Beside, CellFigure
@@ -157,7 +158,7 @@ class LanesView(QWidget):
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         row, cluster, _ = self._at(event.pos().x(), event.pos().y())
-        menu = QMenu(self)
+        menu = passing(QMenu(self))
         if row >= 0:
             name = self.lanes[row].name
             menu.addAction(f"Hide “{name}”", partial(self.hidden.emit, name))

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.words.moving import moving_words
 from gorvel.desk.controls.inquiry_bar import InquiryBar
+from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.case_list import CaseList
@@ -95,7 +96,7 @@ class MovingStrip(QWidget):
         known = self.moving.known
         if known is None:
             return None
-        dialog = QDialog(self)
+        dialog = passing(QDialog(self))
         dialog.setWindowTitle("Cases that move")
         dialog.resize(460, 420)
         layout = QVBoxLayout(dialog)

@@ -8,12 +8,12 @@ from functools import partial
 from pathlib import Path
 from typing import Protocol
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence, QShortcut
 from PySide6.QtWidgets import QApplication, QMenu, QWidget
 
 from gorvel.core.words.count import choice_sentence
 from gorvel.desk.controls.group_tabs import GroupTabs
+from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.plan_sentence import PlanSentence
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.settings import Settings
@@ -73,8 +73,7 @@ def add_keys(commands: Iterable[Command], window: QWidget) -> None:
 
 def made_menu(commands: Iterable[Command], parent: QWidget) -> QMenu:
     """The menu of some commands."""
-    menu = QMenu(parent)
-    menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    menu = passing(QMenu(parent))
     _fill(menu, commands)
     return menu
 

@@ -175,9 +175,11 @@ class Dialogs(QObject):
         leave = box.addButton("Go on without saving", QMessageBox.ButtonRole.DestructiveRole)
         box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
         box.exec()
-        if box.clickedButton() is save:
+        clicked = box.clickedButton()
+        box.deleteLater()  # not at once: what was clicked is asked for
+        if clicked is save:
             return self.save_study() and self.acts.files.written()
-        self.declined = box.clickedButton() is leave
+        self.declined = clicked is leave
         return self.declined
 
     def unsaved(self) -> list[str]:

@@ -9,6 +9,7 @@ from gorvel.core.plan.making import MakePlan
 from gorvel.core.recognising.proposals import Proposal, proposal_of
 from gorvel.core.table.table import Table
 from gorvel.desk.controls.dialog_parts import add_foot, body
+from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.pages.cases.proposal_row import ProposalRow
 from gorvel.desk.state.focus import Focus
@@ -23,6 +24,7 @@ class MadeEditor(QDialog):
         self, focus: Focus, table: Table, make: MakePlan, parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
+        passing(self)
         self.setWindowTitle(f"How {make.name} is made")
         self.focus, self.make = focus, make
         plan = focus.shelf.plan

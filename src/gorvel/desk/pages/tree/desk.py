@@ -7,7 +7,7 @@ from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtCore import QPoint, Signal
 from PySide6.QtGui import QAction, QActionGroup
 from PySide6.QtWidgets import QInputDialog, QMenu, QWidget
 
@@ -16,6 +16,7 @@ from gorvel.core.base.progress import Progress
 from gorvel.core.scene.arrangement import alike_side_by_side
 from gorvel.core.scene.axis import SCALES
 from gorvel.desk.controls.clipboard import put_on_clipboard
+from gorvel.desk.controls.passing import passing
 from gorvel.desk.pages.tree.columns import Columns
 from gorvel.desk.views.case_axis import ALIKE
 from gorvel.desk.views.column import Column
@@ -95,8 +96,7 @@ class Desk(Columns):
 
     def column_menu(self, column: Column) -> QMenu:
         """What can be done with one column, and with what is marked in it."""
-        menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu = passing(QMenu(self))
         mark = self.focus.selected
         look = self.axis.look()
         cluster = column.marked_cluster()

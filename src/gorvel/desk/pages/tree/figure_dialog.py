@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.column import Column
 from gorvel.desk.work.actions import Actions
@@ -44,6 +45,7 @@ class FigureDialog(QDialog):
         parent: QWidget,
     ) -> None:  # fmt: skip
         super().__init__(parent)
+        passing(self)
         self.acts, self.columns, self.shares, self.start = actions, columns, shares, start
         self.setWindowTitle("Figure for print")
         self.kind, self.common = QComboBox(), QComboBox()

@@ -24,6 +24,7 @@ from gorvel.core.grow.grown import Grown
 from gorvel.core.scene.axis import SCALES
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.growing import NoTree, StaleBar
+from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.reading import ReadingPanel
 from gorvel.desk.controls.texts import button, heading, panel, text
 from gorvel.desk.pages.tree.desk import Desk
@@ -293,7 +294,6 @@ class TreePage(QWidget):
         if self.focus.grown is None:
             return None
         dialog = PairDialog(self.acts, self)
-        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.show()
         return dialog
 
@@ -301,8 +301,7 @@ class TreePage(QWidget):
         """The proximities as a plain table in a window of its own."""
         if self.focus.grown is None:
             return None
-        dialog = QDialog(self)
-        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog = passing(QDialog(self))
         dialog.setWindowTitle("Proximities: smaller is more alike")
         layout = QVBoxLayout(dialog)
         view = MatrixView(self.desk.axis, self.focus.grown, dialog)
@@ -329,7 +328,6 @@ class TreePage(QWidget):
         stem = "-".join([study.data_file.stem, columns[0].key if len(columns) == 1 else "tree"])
         start = study.data_file.with_name(stem)
         dialog = FigureDialog(self.acts, columns, self.desk.shares(columns), start, self)
-        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.open()
         return dialog
 

@@ -22,6 +22,7 @@ from gorvel.core.base.numbers import number
 from gorvel.core.base.progress import Progress
 from gorvel.core.proximity.extremes import Pair, extreme_pairs, rank_of_pair
 from gorvel.core.words.tree import describe_pair
+from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.work.actions import Actions
@@ -38,6 +39,7 @@ class PairDialog(QDialog):
 
     def __init__(self, actions: Actions, parent: QWidget) -> None:
         super().__init__(parent)
+        passing(self)
         self.acts, self.focus = actions, actions.focus
         self.setWindowTitle("How alike are two cases?")
         self.one, self.other = QLineEdit(), QLineEdit()
