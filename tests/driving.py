@@ -7,8 +7,10 @@ from PySide6.QtGui import QKeySequence, QMouseEvent
 from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
+from gorvel.core.count.board import Board
 from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.window.window import Window
+from gorvel.paint.charts.board import BoardPainter
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -54,3 +56,30 @@ def settled(window: Window, qtbot: QtBot) -> None:
 def sides(window: Window) -> tuple[int, int]:
     """The entries of the two trees that are compared."""
     return window.comparing.left[0], window.comparing.right[0]
+
+
+def painter(window: Window) -> BoardPainter:
+    """What paints the board of rules."""
+    out = window.count.board.painter()
+    assert out is not None
+    return out
+
+
+def board(window: Window) -> Board:
+    """What the board shows."""
+    assert window.counting.board is not None
+    return window.counting.board
+
+
+def cell(window: Window, key: str, count: int) -> tuple[float, float]:
+    """The middle of a cell; count 0 for the name of the rule."""
+    at = painter(window)
+    x = at.left(at.board.counts.index(count)) + at.column / 2 if count else 90.0
+    return x, at.top(at.rows.index(key)) + at.row / 2
+
+
+def draw(window: Window, qtbot: QtBot, resamples: int) -> None:
+    """Have so many resamples drawn, and wait for them."""
+    window.count.resamples.setValue(resamples)
+    qtbot.mouseClick(window.count.draw, LEFT)
+    qtbot.waitUntil(lambda: not window.counting.at_work("resamples"))

@@ -100,3 +100,12 @@ def page(grown: Window, qtbot: QtBot) -> ProfilesPage:
     qtbot.waitUntil(lambda: grown.profiles.view.isVisible() and bool(grown.profiles.view.lanes))
     QApplication.processEvents()
     return grown.profiles
+
+
+@pytest.fixture
+def counted(grown: Window, qtbot: QtBot) -> Window:
+    """The demo study on the Count page, with its board."""
+    grown.go_to(3)
+    qtbot.waitUntil(lambda: grown.counting.board is not None and grown.count.board.isVisible())
+    QApplication.processEvents()
+    return grown

@@ -1,69 +1,28 @@
-"""The Count page: rules side by side, resampling as it grows, the choice with its reasons."""
+"""The Count page: rules side by side, the choice with its reasons, silhouettes, checks."""
 
 from __future__ import annotations
 
-import threading
-from collections.abc import Callable
 from pathlib import Path
 from xml.etree import ElementTree
 
 import numpy as np
-import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
-from driving import LEFT, click, moved, states
-from gorvel.core.base.progress import Phase, Progress
-from gorvel.core.count.board import Board, quick_board
+from driving import LEFT, board, cell, click, moved, painter, states
+from gorvel.core.count.board import quick_board
 from gorvel.core.count.groups import check_of
-from gorvel.core.count.resampling import RESAMPLING, resampled
-from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES, USUAL
 from gorvel.core.plan.file import load_plan
-from gorvel.core.plan.parts import CountPlan
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.jobs import JobKind
 from gorvel.main import DEMO
-from gorvel.paint.charts.board import BoardPainter
 from gorvel.paint.theme import LIGHT
 
 NO_BUTTON = Qt.MouseButton.NoButton
-
-
-@pytest.fixture
-def counted(grown: Window, qtbot: QtBot) -> Window:
-    """The demo study on the Count page, with its board."""
-    grown.go_to(3)
-    qtbot.waitUntil(lambda: grown.counting.board is not None and grown.count.board.isVisible())
-    QApplication.processEvents()
-    return grown
-
-
-def painter(window: Window) -> BoardPainter:
-    out = window.count.board.painter()
-    assert out is not None
-    return out
-
-
-def board(window: Window) -> Board:
-    assert window.counting.board is not None
-    return window.counting.board
-
-
-def cell(window: Window, key: str, count: int) -> tuple[float, float]:
-    """The middle of a cell; count 0 for the name of the rule."""
-    at = painter(window)
-    x = at.left(at.board.counts.index(count)) + at.column / 2 if count else 90.0
-    return x, at.top(at.rows.index(key)) + at.row / 2
-
-
-def draw(window: Window, qtbot: QtBot, resamples: int) -> None:
-    window.count.resamples.setValue(resamples)
-    qtbot.mouseClick(window.count.draw, LEFT)
-    qtbot.waitUntil(lambda: not window.counting.at_work("resamples"))
 
 
 def test_the_board_holds_what_the_core_says_and_cuts_where_it_is_clicked(
@@ -151,61 +110,6 @@ def test_the_board_is_walked_through_with_the_keys(counted: Window, qtbot: QtBot
         counted.count.choice.reasons, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier
     )
     assert states(counted)["Count"] == "5 taken"
-
-
-def test_resampling_is_shown_as_it_grows_stopped_and_kept(counted: Window, qtbot: QtBot) -> None:
-    counting = counted.counting
-    counted.count.resamples.setValue(3000)
-    qtbot.mouseClick(counted.count.draw, LEFT)
-    qtbot.waitUntil(lambda: counting.rounds > 0 and counted.count.stop.isVisible())
-    assert not counted.count.draw.isVisible()
-    qtbot.mouseClick(counted.count.stop, LEFT)
-    qtbot.waitUntil(lambda: not counting.at_work("resamples"))
-    assert 0 < counting.rounds < 3000
-    assert counted.count.note.text() == f"{counting.rounds:,} resamples of 3,000, stopped"
-    grown = counting.grown
-    assert grown is not None
-    fewer = resampled(grown, counting.asked.model_copy(update={"resamples": counting.rounds}))
-    for verdict in fewer:
-        shown = board(counted).verdicts[verdict.key]
-        np.testing.assert_array_equal(shown.values, verdict.values)
-    counted.count.seed.setValue(2)  # other numbers: what was drawn is dropped
-    assert counting.rounds == 0
-    assert not set(RESAMPLING) & set(board(counted).verdicts)
-    draw(counted, qtbot, 3)
-    assert set(RESAMPLING) & set(USUAL) <= set(board(counted).verdicts)
-    assert counted.count.note.text() == "3 resamples"
-
-
-def test_long_work_on_the_rules_is_shown_stopped_and_begun_again(
-    counted: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    page, counting = counted.count, counted.counting
-    held = threading.Event()
-
-    def slow(
-        grown: Grown, asked: CountPlan, keys: None, progress: Progress,
-        report: Callable[[Board], None],
-    ) -> Board:  # fmt: skip
-        report(quick_board(grown, asked, ["hartigan"]))
-        while not held.wait(0.01):
-            progress(Phase.RANKS, 0.4)
-        return quick_board(grown, asked, keys, progress)
-
-    monkeypatch.setattr("gorvel.desk.work.counting.quick_board", slow)
-    monkeypatch.setattr("gorvel.desk.work.counting._AT_ONCE", 0)  # as if there were many cases
-    page.last.setValue(7)
-    qtbot.waitUntil(page.stop.isVisible)
-    qtbot.waitUntil(lambda: "40%" in page.note.text())
-    assert set(board(counted).verdicts) == {"hartigan"}  # what there is already is shown
-    qtbot.mouseClick(page.stop, LEFT)
-    qtbot.waitUntil(lambda: page.draw.isVisible() and page.draw.text() == "Work out the rules")
-    assert page.note.text() == "Some rules are not worked out."
-    held.set()
-    qtbot.mouseClick(page.draw, LEFT)
-    qtbot.waitUntil(lambda: counting.complete)
-    assert board(counted).counts == (2, 3, 4, 5, 6, 7)
-    qtbot.waitUntil(lambda: page.draw.text() == "Resample")
 
 
 def test_a_choice_asks_for_reasons_and_goes_into_the_plan(
@@ -391,86 +295,3 @@ def test_a_matrix_says_why_rules_abstain(window: Window, opened: object, qtbot: 
     own.count.show_tab(4)
     assert "No column has the role" in own.count.groups.words.text()
     own.count.board.grab()
-
-
-def test_what_belongs_to_another_tree_is_dropped(counted: Window, qtbot: QtBot) -> None:
-    counting, page = counted.counting, counted.count
-    page.resamples.setValue(5000)
-    qtbot.mouseClick(page.draw, LEFT)
-    qtbot.waitUntil(lambda: counting.rounds > 0)
-    counted.focus.shelf.change("tree", linkage="average")
-    assert states(counted)["Count"] == "out of date"
-    assert counting.at_work("resamples")  # the tree on screen is still the one that is looked at
-    before = counting.board
-    counted.acts.grow()
-    qtbot.waitUntil(lambda: not counted.focus.out_of_date and counting.complete)
-    assert counting.board is not before
-    assert not counting.at_work("resamples")
-    assert counting.rounds == 0
-    assert not set(RESAMPLING) & set(board(counted).verdicts)
-    grown = counted.focus.grown
-    assert grown is not None
-    assert board(counted).votes() == quick_board(grown).votes()
-    with qtbot.waitSignal(counted.acts.opened):
-        counted.acts.open(DEMO / "services.toml")
-    assert counting.board is None
-    assert counting.checks.splits is None
-
-
-def test_the_page_is_built_anew_in_other_looks_while_it_works(
-    counted: Window, qtbot: QtBot
-) -> None:
-    counted.count.resamples.setValue(5000)
-    qtbot.mouseClick(counted.count.draw, LEFT)
-    qtbot.waitUntil(lambda: counted.counting.rounds > 0)
-    counted.counting.check("support")
-    counted.other_theme()
-    page = counted.count
-    assert counted.pages.currentWidget() is page
-    qtbot.waitUntil(lambda: page.stop.isVisible() and "%" in page.note.text())
-    qtbot.mouseClick(page.stop, LEFT)
-    qtbot.waitUntil(lambda: not counted.counting.at_work("resamples"))
-    rounds = counted.counting.rounds
-    qtbot.waitUntil(lambda: page.note.text() == f"{rounds:,} resamples of 5,000, stopped")
-    assert page.draw.isVisible()
-    page.show_tab(3)
-    section = page.checks.sections["support"]
-    qtbot.waitUntil(lambda: section.stop.isVisible() and section.bar.value() > 0)
-    qtbot.mouseClick(section.stop, LEFT)
-    qtbot.waitUntil(section.run.isVisible)
-    assert counted.counting.checks.support is None
-
-
-def test_sights_of_dropped_work_are_not_taken(counted: Window, qtbot: QtBot) -> None:
-    counting, page = counted.counting, counted.count
-    page.resamples.setValue(4000)
-    qtbot.mouseClick(page.draw, LEFT)
-    qtbot.waitUntil(lambda: counting.rounds > 0)
-    late = counting._drawing, 7, list(board(counted).verdicts.values())[-4:]
-    page.last.setValue(5)  # another range: what was drawn has other columns
-    qtbot.waitUntil(lambda: counting.complete and board(counted).counts == (2, 3, 4, 5))
-    qtbot.mouseClick(page.draw, LEFT)
-    counting._sight.emit(*late)
-    qtbot.waitUntil(lambda: counting.rounds > 0)
-    assert {verdict.counts for verdict in board(counted).verdicts.values()} == {(2, 3, 4, 5)}
-    counted.focus.shelf.change("count", rules=["dunn", "mojena"])
-    qtbot.waitUntil(
-        lambda: counting.complete and set(board(counted).verdicts) == {"dunn", "mojena"}
-    )
-    assert not page.draw.isEnabled()
-    assert page.note.text() == "The plan asks for no rule that resamples."
-
-
-def test_another_study_ends_what_was_resampled_of_this_one(
-    counted: Window, opened: object, qtbot: QtBot
-) -> None:
-    page = counted.count
-    page.resamples.setValue(5000)
-    qtbot.mouseClick(page.draw, LEFT)
-    qtbot.waitUntil(page.stop.isVisible)
-    opened(DEMO / "stops.toml")  # type: ignore[operator]
-    assert not counted.counting.running
-    counted.other_theme()  # the page is built anew, and does not take up what is no more
-    qtbot.wait(300)
-    assert not counted.count.stop.isVisibleTo(counted.count)
-    assert "Resampling" not in counted.count.note.text()

@@ -6,11 +6,15 @@ import os
 import signal
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import pytest
 from pytestqt.qtbot import QtBot
 
+from gorvel.core.base.errors import InputError
+from gorvel.core.plan.file import save_plan
+from gorvel.core.plan.plan import Plan
 from gorvel.core.run import keep_study
 from gorvel.core.study.file import save_study
 from gorvel.core.study.opening import load_study
@@ -184,6 +188,29 @@ def test_what_was_left_and_cannot_be_read_stands_in_nobodys_way(
     assert window.focus.shelf.file == file
     assert not window.focus.shelf.study_unsaved
     assert broken.exists()  # they may only be out of reach today
+
+
+@pytest.mark.parametrize("full", [False, True])
+def test_the_window_waits_for_what_is_being_written(
+    grown: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, full: bool
+) -> None:
+    """Where that is lost, it stays and says so."""
+
+    def slowly(plan: Plan, path: Path) -> None:
+        time.sleep(0.3)
+        if full:
+            raise InputError("No space left on device", file=path.name)
+        save_plan(plan, path)
+
+    monkeypatch.setattr("gorvel.desk.work.saving.save_plan", slowly)
+    monkeypatch.setattr(grown.dialogs, "may_leave", lambda: True)
+    assert grown.acts.files.save_plan(tmp_path / "p.toml")
+    assert grown.close() is not full
+    assert grown.isVisible() is full
+    assert (tmp_path / "p.toml").exists() is not full
+    assert ("No space left on device" in grown.alarm_words.text()) is full
+    if full:
+        assert grown.close()  # it was said: the next time nothing is waited for
 
 
 def test_a_study_that_another_window_has_is_opened_for_reading(
