@@ -137,7 +137,7 @@ ROWS = st.lists(st.fixed_dictionaries(dict.fromkeys(COLUMNS, CELL)), max_size=5)
 FIRST: Row = dict.fromkeys(COLUMNS, 1.0)
 
 
-@settings(max_examples=300)
+@settings(max_examples=120)
 @given(said=FORMULAS, rows=ROWS)
 def test_any_formula_means_what_it_says(said: Said, rows: list[Row]) -> None:
     rows = [FIRST, *rows]

@@ -65,7 +65,7 @@ class Doors(RuleBasedStateMachine):
 
 
 TestDoors = Doors.TestCase
-TestDoors.settings = settings(max_examples=60, stateful_step_count=25)
+TestDoors.settings = settings(max_examples=40, stateful_step_count=25)
 
 
 def grown(source: Table, plan: Plan) -> Grown | str:
@@ -77,7 +77,7 @@ def grown(source: Table, plan: Plan) -> Grown | str:
 
 
 @given(st.integers(0, 50), st.lists(change, max_size=6), st.lists(change, min_size=1, max_size=2))
-@settings(max_examples=150)
+@settings(max_examples=60)
 def test_plans_of_one_growth_grow_one_tree(
     seed: int, first: list[tuple[str, str, Any]], then: list[tuple[str, str, Any]]
 ) -> None:

@@ -52,7 +52,7 @@ def told(frame: pl.DataFrame) -> list[list[str]]:
     return [[c or "" for c in row] for row in stripped(frame).rows()]
 
 
-@settings(max_examples=300)
+@settings(max_examples=150)
 @given(tables())
 @example(('v0\n""\n', ",", ["v0"], [[""]]))
 def test_what_a_program_writes_is_read_alike_and_as_it_was(
@@ -71,7 +71,7 @@ def test_what_a_program_writes_is_read_alike_and_as_it_was(
         )
 
 
-@settings(max_examples=400)
+@settings(max_examples=150)
 @given(st.text('ab1,;"\n ', max_size=60), st.sampled_from([",", ";"]))
 def test_any_text_is_read_alike_or_refused_alike(text: str, delimiter: str) -> None:
     data = f"v0{delimiter}v1\n{text}"

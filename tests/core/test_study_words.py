@@ -25,7 +25,7 @@ def changed(plan: Plan, changes: list[tuple[str, str, object]]) -> Plan:
     return plan
 
 
-@settings(max_examples=150)
+@settings(max_examples=60)
 @given(st.lists(change, max_size=4), st.lists(change, min_size=1, max_size=4))
 def test_every_plan_that_grows_another_tree_is_told_apart(before: list, after: list) -> None:
     one = changed(PLAN, before)
