@@ -7,12 +7,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.base.errors import InputError
 from gorvel.core.cases.rows import left_out
 from gorvel.core.plan.kinds import HANDLINGS
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 
 __all__ = ["Gaps", "Pattern", "allowed_handlings", "find_gaps", "outcome_words"]
+
+_CELLS = 1 << 20  # pairs of patterns looked at at once
 
 
 @dataclass(frozen=True)
@@ -46,13 +49,15 @@ def find_gaps(table: Table, plan: Plan) -> Gaps:
 
     Raises
     ------
-    InputError : the condition or a column of the plan does not fit the table.
+    InputError : the condition or a column of the plan does not fit the table, or none is in use.
     """
+    names = plan.variables.use
+    if not names:
+        raise InputError("no variables", "at least one", place="[variables] use", file=table.name)
     out = left_out(table, plan)
     chosen = np.ones(table.n, dtype=bool)
     chosen[list(out)] = False
     rows = np.flatnonzero(chosen)
-    names = plan.variables.use
     answered = np.column_stack(
         [table.series(name, plan.codes(name)).is_not_null().to_numpy()[rows] for name in names]
     )
@@ -60,28 +65,35 @@ def find_gaps(table: Table, plan: Plan) -> Gaps:
     rows_as_one = np.ascontiguousarray(packed).view(np.dtype((np.void, packed.shape[1])))[:, 0]
     _, first, times = np.unique(rows_as_one, return_index=True, return_counts=True)
     order = np.argsort(-times, kind="stable")
-    patterns = [Pattern(tuple(answered[first[k]].tolist()), int(times[k])) for k in order]
-    complete = int(answered.all(axis=1).sum())
+    distinct, times = answered[first[order]], times[order]
     return Gaps(
         variables=tuple(names),
         missing=tuple((~answered).sum(axis=0).tolist()),
         cases=len(rows),
-        patterns=tuple(patterns),
-        complete=complete,
+        patterns=tuple(map(Pattern, map(tuple, distinct.tolist()), times.tolist())),
+        complete=int(answered.all(axis=1).sum()),
         cells=int((~answered).sum()),
-        strangers=_strangers(patterns),
+        strangers=_strangers(distinct, times),
     )
 
 
-def _strangers(patterns: list[Pattern]) -> int:
-    """Pairs of cases without a variable in common, counted by their patterns."""
-    flags: NDArray[np.int64] = np.array([p.answered for p in patterns], dtype=np.int64)
-    times = np.array([p.cases for p in patterns], dtype=np.int64)
-    apart = (flags @ flags.T) == 0
-    both = times[:, None] * times[None, :]
-    within = np.diag(apart) @ (times * (times - 1) // 2)
-    across = np.sum(both[np.triu(apart, 1)])
-    return int(within + across)
+def _strangers(patterns: NDArray[np.bool_], times: NDArray[np.int64]) -> int:
+    """Pairs of cases without a variable in common. patterns : (u, p) distinct; times : (u,).
+
+    Of two such cases, one has answered at most half of the variables; these few meet all, a block
+    at a time.
+    """
+    flags, weights = patterns.astype(np.float32), times.astype(np.float64)
+    counts = patterns.sum(axis=1)
+    few = np.flatnonzero(counts <= patterns.shape[1] / 2)
+    pairs = -0.5 * float(weights[counts == 0].sum())  # no case is a pair with itself
+    block = max(1, _CELLS // max(1, len(patterns)))
+    for start in range(0, few.size, block):
+        rows = few[start : start + block]
+        apart = (flags[rows] @ flags.T == 0).astype(np.float64)
+        apart[:, few] *= 0.5  # both of such a pair are among the few: it is met twice
+        pairs += float(weights[rows] @ (apart @ weights))
+    return round(pairs)
 
 
 def outcome_words(gaps: Gaps, handling: str) -> str:
