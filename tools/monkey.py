@@ -130,6 +130,9 @@ class Hands:
         QMessageBox.exec = lambda box: box.buttons()[1].click()  # type: ignore
 
     def settle(self, seconds: float) -> None:
+        """Let the window work; what it closed is deleted, as it is when its own loop goes on."""
+        from PySide6.QtCore import QEvent
+
         end = time.monotonic() + seconds
         while True:
             self.app.processEvents()
@@ -137,6 +140,7 @@ class Hands:
                 break
             time.sleep(0.002)
         self.app.processEvents()
+        self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
     def carry_out(self, action: list[Any]) -> None:
         kind, *of = action

@@ -170,3 +170,24 @@ def test_all_who_listen_hear_of_the_end(qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: len(heard) == 2)
     assert heard == ["done", "done, too"]
     jobs.finish()
+
+
+def test_memory_is_given_back_once_when_all_work_is_over(
+    qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    given: list[bool] = []
+    monkeypatch.setattr("gorvel.desk.work.jobs._REST", 20)
+    monkeypatch.setattr("gorvel.desk.work.jobs.give_back", lambda: given.append(jobs.idle))
+    jobs = Jobs()
+    begun = [Begun(kind, "done") for kind in KINDS]
+    for one in begun:
+        jobs.start(one.kind, one.work, lambda result: None, lambda why: None)
+    for one in begun[1:]:
+        one.gate.set()
+    qtbot.waitUntil(lambda: jobs.threads == 1)
+    qtbot.wait(60)
+    assert not given
+    begun[0].gate.set()
+    qtbot.waitUntil(lambda: bool(given))
+    qtbot.wait(60)
+    assert given == [True]

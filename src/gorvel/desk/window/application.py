@@ -11,6 +11,7 @@ from pathlib import Path
 from PySide6.QtCore import QSocketNotifier, QTimer
 from PySide6.QtWidgets import QApplication
 
+from gorvel.core.base.heap import few_heaps
 from gorvel.desk.controls.looks import apply_theme
 from gorvel.desk.state.settings import load_settings
 from gorvel.desk.window.window import Window
@@ -30,6 +31,7 @@ _PATIENCE = 0.3  # seconds that the program waits for work that nobody will see,
 def make_application(theme: str = "light", text_scale: float = 1.0) -> QApplication:
     """The one application object, in a theme."""
     sys.setswitchinterval(_SWITCH)
+    few_heaps()
     app = QApplication.instance()
     if not isinstance(app, QApplication):
         app = QApplication(sys.argv[:1])
