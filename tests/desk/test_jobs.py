@@ -172,22 +172,22 @@ def test_all_who_listen_hear_of_the_end(qtbot: QtBot) -> None:
     jobs.finish()
 
 
-def test_memory_is_given_back_once_when_all_work_is_over(
+def test_memory_is_given_back_once_after_a_row_of_jobs(
     qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    given: list[bool] = []
-    monkeypatch.setattr("gorvel.desk.work.jobs._REST", 20)
-    monkeypatch.setattr("gorvel.desk.work.jobs.give_back", lambda: given.append(jobs.idle))
+    given: list[int] = []
+    monkeypatch.setattr("gorvel.desk.work.jobs._GIVES", 100)
+    monkeypatch.setattr("gorvel.desk.work.jobs.give_back", lambda: given.append(jobs.threads))
     jobs = Jobs()
     begun = [Begun(kind, "done") for kind in KINDS]
     for one in begun:
         jobs.start(one.kind, one.work, lambda result: None, lambda why: None)
+    qtbot.wait(150)
+    assert not given  # nothing has ended
     for one in begun[1:]:
         one.gate.set()
-    qtbot.waitUntil(lambda: jobs.threads == 1)
-    qtbot.wait(60)
-    assert not given
-    begun[0].gate.set()
     qtbot.waitUntil(lambda: bool(given))
-    qtbot.wait(60)
-    assert given == [True]
+    qtbot.wait(150)
+    assert given == [1]  # once for all four, while the first is still at work
+    begun[0].gate.set()
+    qtbot.waitUntil(lambda: given == [1, 0])

@@ -26,7 +26,7 @@ __all__ = ["Job", "JobKind", "Jobs", "Lane"]
 Work = Callable[[Progress], Any]
 _BETWEEN_REPORTS = 0.05  # seconds
 _LOOK_AGAIN = 5  # milliseconds
-_REST = 500  # milliseconds without work, before memory is given back
+_GIVES = 500  # milliseconds from the end of a job until memory is given back
 
 
 def _nothing(progress: Progress) -> None:
@@ -228,8 +228,8 @@ class Jobs(QObject):
         self._newest: dict[_Key, tuple[Job, Callable[[], None]]] = {}
         self._alive: set[Job] = set()
         self._files: set[Job] = set()
-        self._rest = QTimer(self, interval=_REST, singleShot=True)
-        self._rest.timeout.connect(give_back)
+        self._gives = QTimer(self, interval=_GIVES, singleShot=True)
+        self._gives.timeout.connect(give_back)
 
     def start(
         self,
@@ -250,14 +250,13 @@ class Jobs(QObject):
         job, key = Job(work), (of, kind)
         self._newest[key] = job, dropped
         self._alive.add(job)
-        self._rest.stop()
 
         def if_newest(call: Callable[..., None]) -> Callable[..., None]:
             def handed_over(*result: Any) -> None:
                 self._alive.discard(job)
                 job.let_go_soon()
-                if not self._alive:
-                    self._rest.start()
+                if not self._gives.isActive():
+                    self._gives.start()
                 if self._newest.get(key, (None,))[0] is job:
                     del self._newest[key]
                     call(*result)
