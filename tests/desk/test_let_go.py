@@ -91,3 +91,28 @@ def test_dialogs_are_let_go(grown: Window, qtbot: QtBot) -> None:
         settle(grown, qtbot)
     settle(grown, qtbot)
     assert len(grown.findChildren(QWidget)) == before
+
+
+def test_what_is_open_is_brought_to_the_front(grown: Window, qtbot: QtBot) -> None:
+    grown.focus.set_count(9)
+    grown.go_to(3)
+    grown.count.show_tab(3)
+    settle(grown, qtbot)
+    strip = grown.count.checks.moving
+    asked: tuple[Callable[[], object], ...] = (
+        grown.show_keys, grown.show_about, grown.tree.show_matrix, strip.show_list,
+    )  # fmt: skip
+    for show in asked:
+        for _ in range(3):
+            show()
+            settle(grown, qtbot)
+        (dialog,) = [one for one in grown.findChildren(QDialog) if one.isVisible()]
+        assert dialog.isActiveWindow()
+        dialog.close()
+        del dialog
+        settle(grown, qtbot)
+        assert not grown.findChildren(QDialog)
+        assert show() is None or grown.findChildren(QDialog)[0].isVisible()  # and it opens again
+        for one in grown.findChildren(QDialog):
+            one.close()
+        settle(grown, qtbot)

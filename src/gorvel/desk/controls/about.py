@@ -6,13 +6,14 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QPushButton, QWidget
 
 from gorvel.desk.controls.dialog_parts import body
-from gorvel.desk.controls.passing import passing
+from gorvel.desk.controls.passing import brought_up, passing
 from gorvel.desk.controls.texts import ButtonKind, button, text
 from gorvel.desk.state.settings import settings_file
 from gorvel.desk.work.faults import FAULTS, log_file, machine
 
 __all__ = ["report_button", "show_about"]
 
+_TITLE = "About Gorvel"
 _COPY, _COPIED = "Copy a report", "The report is copied"
 
 
@@ -29,8 +30,10 @@ def report_button(kind: ButtonKind = "") -> QPushButton:
 
 def show_about(window: QWidget) -> QDialog:
     """In a dialog of its own; its words can be selected and copied."""
+    if (there := brought_up(window, _TITLE)) is not None:
+        return there
     dialog = passing(QDialog(window))
-    dialog.setWindowTitle("About Gorvel")
+    dialog.setWindowTitle(_TITLE)
     layout = body(dialog, "Gorvel: agglomerative hierarchies of survey cases")
     for words in (
         machine(),

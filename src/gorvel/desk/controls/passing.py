@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import TypeVar
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QDialog, QWidget
 
-__all__ = ["passing"]
+__all__ = ["brought_up", "passing"]
 
 _Passing = TypeVar("_Passing", bound=QWidget)
 
@@ -16,3 +16,14 @@ def passing(widget: _Passing) -> _Passing:
     """The widget, which is done away with when it is closed; else its parent would keep it."""
     widget.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     return widget
+
+
+def brought_up(parent: QWidget, title: str) -> QDialog | None:
+    """The dialog of a title that a widget has open, in front of the others; None without one."""
+    direct = Qt.FindChildOption.FindDirectChildrenOnly
+    for dialog in parent.findChildren(QDialog, options=direct):
+        if dialog.isVisible() and dialog.windowTitle() == title:
+            dialog.raise_()
+            dialog.activateWindow()
+            return dialog
+    return None

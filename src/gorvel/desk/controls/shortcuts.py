@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QDialog, QGridLayout, QWidget
 
-from gorvel.desk.controls.passing import passing
+from gorvel.desk.controls.passing import brought_up, passing
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.paint.theme import SPACE
 
@@ -65,13 +65,16 @@ KEYS = {
         "Arrows, Return": "through a table of cells, take the one marked",
     },
 }
+_TITLE = "Keys"
 _SECOND = ("Tree", "Count", "Compare")  # places whose keys stand in the second column
 
 
 def show_shortcuts(parent: QWidget) -> QDialog:
     """Show the keys in a small window that does not hold up the rest."""
+    if (there := brought_up(parent, _TITLE)) is not None:
+        return there
     dialog = passing(QDialog(parent))
-    dialog.setWindowTitle("Keys")
+    dialog.setWindowTitle(_TITLE)
     grid = QGridLayout(dialog)
     grid.setContentsMargins(3 * SPACE, 2 * SPACE, 3 * SPACE, 2 * SPACE)
     grid.setHorizontalSpacing(3 * SPACE)

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.words.moving import moving_words
 from gorvel.desk.controls.inquiry_bar import InquiryBar
-from gorvel.desk.controls.passing import passing
+from gorvel.desk.controls.passing import brought_up, passing
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.case_list import CaseList
@@ -15,6 +15,8 @@ from gorvel.desk.work.moving import Moves, Moving
 from gorvel.paint.theme import SPACE
 
 __all__ = ["MovedList", "MovingStrip"]
+
+_TITLE = "Cases that move"
 
 
 class MovedList(CaseList):
@@ -25,7 +27,7 @@ class MovedList(CaseList):
     def __init__(self, moving: Moving, moves: Moves, parent: QWidget | None = None) -> None:
         self.moves = moves
         self.names = [who.told for who in moving.focus.identities]
-        super().__init__(moving.focus, "Cases that move", parent)
+        super().__init__(moving.focus, _TITLE, parent)
         for column, wide in enumerate((60, 130, 110)):
             self.view.setColumnWidth(column, wide)
         moved = moves.moved
@@ -96,8 +98,10 @@ class MovingStrip(QWidget):
         known = self.moving.known
         if known is None:
             return None
+        if (there := brought_up(self, _TITLE)) is not None:
+            there.close()  # its cases may have moved by another rule
         dialog = passing(QDialog(self))
-        dialog.setWindowTitle("Cases that move")
+        dialog.setWindowTitle(_TITLE)
         dialog.resize(460, 420)
         layout = QVBoxLayout(dialog)
         layout.addWidget(MovedList(self.moving, known))

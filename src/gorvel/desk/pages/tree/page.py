@@ -24,7 +24,7 @@ from gorvel.core.grow.grown import Grown
 from gorvel.core.scene.axis import SCALES
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.growing import NoTree, StaleBar
-from gorvel.desk.controls.passing import passing
+from gorvel.desk.controls.passing import brought_up, passing
 from gorvel.desk.controls.reading import ReadingPanel
 from gorvel.desk.controls.texts import button, heading, panel, text
 from gorvel.desk.pages.tree.desk import Desk
@@ -46,6 +46,7 @@ _CHIPS = {
     "proximities": "proximities", "answers": "answers",
     "stays": "stays",
 }  # fmt: skip
+_MATRIX = "Proximities: smaller is more alike"
 
 
 class TreePage(QWidget):
@@ -301,8 +302,10 @@ class TreePage(QWidget):
         """The proximities as a plain table in a window of its own."""
         if self.focus.grown is None:
             return None
+        if (there := brought_up(self, _MATRIX)) is not None:
+            return there
         dialog = passing(QDialog(self))
-        dialog.setWindowTitle("Proximities: smaller is more alike")
+        dialog.setWindowTitle(_MATRIX)
         layout = QVBoxLayout(dialog)
         view = MatrixView(self.desk.axis, self.focus.grown, dialog)
         layout.addWidget(view, 1)
