@@ -6,6 +6,7 @@ import threading
 from random import Random
 
 import pytest
+import shiboken6
 from PySide6.QtCore import QCoreApplication, Qt
 from pytestqt.qtbot import QtBot
 
@@ -191,3 +192,11 @@ def test_memory_is_given_back_once_after_a_row_of_jobs(
     assert given == [1]  # once for all four, while the first is still at work
     begun[0].gate.set()
     qtbot.waitUntil(lambda: given == [1, 0])
+
+
+def test_the_last_jobs_of_a_window_may_end_after_it(qtbot: QtBot) -> None:
+    jobs = Jobs()
+    jobs.start(JobKind.GROW, lambda progress: 1, lambda result: None, lambda why: None)
+    jobs.finish()
+    shiboken6.delete(jobs)
+    qtbot.wait(50)  # what is told meanwhile is caught, and ends the test, if it is an error

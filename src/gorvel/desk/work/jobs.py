@@ -207,6 +207,25 @@ class JobKind(StrEnum):
         return cls._value2member_map_[name]  # type: ignore[return-value]
 
 
+class _Memory:
+    """Has what jobs freed given back, once for all that end within a short time.
+
+    No part of Qt: the last jobs of a window may end after it.
+    """
+
+    def __init__(self) -> None:
+        self._soon = False
+
+    def freed(self) -> None:
+        if not self._soon:
+            self._soon = True
+            QTimer.singleShot(_GIVES, self._give)
+
+    def _give(self) -> None:
+        self._soon = False
+        give_back()
+
+
 _Key = tuple[Hashable, JobKind]
 
 
@@ -228,8 +247,7 @@ class Jobs(QObject):
         self._newest: dict[_Key, tuple[Job, Callable[[], None]]] = {}
         self._alive: set[Job] = set()
         self._files: set[Job] = set()
-        self._gives = QTimer(self, interval=_GIVES, singleShot=True)
-        self._gives.timeout.connect(give_back)
+        self._memory = _Memory()
 
     def start(
         self,
@@ -255,8 +273,7 @@ class Jobs(QObject):
             def handed_over(*result: Any) -> None:
                 self._alive.discard(job)
                 job.let_go_soon()
-                if not self._gives.isActive():
-                    self._gives.start()
+                self._memory.freed()
                 if self._newest.get(key, (None,))[0] is job:
                     del self._newest[key]
                     call(*result)
