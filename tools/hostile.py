@@ -10,6 +10,7 @@ with 1 where one does otherwise, and keeps that file.
 
 from __future__ import annotations
 
+import csv
 import gzip
 import io
 import json
@@ -276,6 +277,26 @@ def _lines(rng: Rng) -> Made:
     return "t.jsonl", "\n".join(rows).encode(), "", ""
 
 
+def _names(rng: Rng) -> Made:
+    """Columns with names that stand for something elsewhere."""
+    odd = [
+        "*", "^.*$", "^[a-z]$", "^$", "$", "times", "case", "label", "cluster", "group", "literal",
+        "len", "0", "-", "=1+1", "a.b", "a b", "'", '"', "`", "\\", "{}", "%s", "<b>", "é" * 300,
+        "null", "true", "__class__", "../x", "\u202e", "a" * 5_000,
+    ]  # fmt: skip
+    names = rng.sample(odd, 3)
+    text = io.StringIO()
+    writer = csv.writer(text, lineterminator="\n")
+    writer.writerow(["id", "a", "b", *names])
+    for k in range(20):
+        writer.writerow([f"r{k}", k % 7, k * k % 11, "pqr"[k % 3], k % 4 or "", "xy"[k % 2]])
+    told = [json.dumps(name) for name in names]
+    end = f"profile = [{told[0]}, {told[1]}]\n[cases]\ngroups = {told[2]}\n"
+    if rng.random() < 0.5:
+        end += f"label = {told[0]}\n"
+    return "t.csv", text.getvalue().encode(), "", end
+
+
 KINDS: tuple[Callable[[Rng], Made], ...] = (
     _cells,
     _bytes,
@@ -287,6 +308,7 @@ KINDS: tuple[Callable[[Rng], Made], ...] = (
     _matrix,
     _typed,
     _lines,
+    _names,
 )
 
 

@@ -5,46 +5,15 @@ from __future__ import annotations
 import contextlib
 from typing import Any
 
-import numpy as np
 from hypothesis import example, given
 from hypothesis import strategies as st
 
 import plans
 from gorvel.core.base.errors import InputError
-from gorvel.core.cases.prepare import prepare
-from gorvel.core.inspect.associations import correlation_map
-from gorvel.core.inspect.close_up import close_up
-from gorvel.core.inspect.gaps import find_gaps, outcome_words
-from gorvel.core.inspect.outliers import find_outliers
-from gorvel.core.inspect.screening import screen
-from gorvel.core.plan.kinds import HANDLINGS
 from gorvel.core.plan.plan import Plan
-from gorvel.core.table.table import Table
+from looks import take_all
 
 NONE = "a > 99"  # what no case of the tables meets
-
-
-def _looks(table: Table, plan: Plan) -> None:
-    """Every look at the variables of a plan that the Cases page takes."""
-    with contextlib.suppress(InputError):
-        gaps = find_gaps(table, plan)
-        assert sum(pattern.cases for pattern in gaps.patterns) == gaps.cases
-        assert 0 <= gaps.strangers <= gaps.cases * (gaps.cases - 1) // 2
-        assert all(outcome_words(gaps, handling) for handling in HANDLINGS)
-    with contextlib.suppress(InputError):
-        found = correlation_map(table, plan)
-        assert sorted(found.names) == sorted(plan.variables.use)
-        known = found.values[~np.isnan(found.values)]
-        assert np.all(np.abs(known) <= 1 + 1e-12)
-    with contextlib.suppress(InputError):
-        assert all(flag.column in table.names for flag in screen(table, plan))
-    for first in plan.variables.use:
-        for second in plan.variables.use:
-            with contextlib.suppress(InputError):
-                assert close_up(table, plan, list({first, second}), numeric=first != "word").title
-    with contextlib.suppress(InputError):
-        prepared = prepare(table, plan)
-        assert all(1 <= one.case <= table.n for one in find_outliers(prepared, plan))
 
 
 @given(
@@ -69,4 +38,4 @@ def test_any_choice_of_cases_can_be_looked_at(
     for part, key, value in changes:
         with contextlib.suppress(InputError, ValueError):
             plan = plan.with_(part, **{key: value})
-    _looks(plans.table(seed), plan)
+    take_all(plans.table(seed), plan)

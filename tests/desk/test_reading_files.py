@@ -192,3 +192,27 @@ def test_a_matrix_of_similarities_taken_for_a_table_has_a_plan_that_fits(
     assert window.acts.files.save_plan(tmp_path / "p.toml")
     assert window.acts.files.written()
     assert load_plan(tmp_path / "p.toml").source.file == str(DEMO / "services.csv")
+
+
+def test_columns_may_be_called_anything(opened: Opener, qtbot: QtBot, tmp_path: Path) -> None:
+    names = ["*", "^.*$", "times", "^$", "literal", "a b"]
+    rows = [[k % 5, k % 3, k % 7, "pq"[k % 2], k, ""] for k in range(30)]
+    path = tmp_path / "odd.csv"
+    path.write_text("\n".join(",".join(map(str, row)) for row in [names, *rows]), "utf-8")
+    window = opened(path)
+    focus = window.focus
+    assert focus.problem == ""
+    focus.shelf.change("variables", use=["*", "^.*$", "times", "^$"], profile=["literal"])
+    focus.shelf.change("source", missing_codes=["4"])
+    focus.shelf.change("proximity", measure="gower")
+    focus.shelf.change("tree", linkage="average")
+    with qtbot.waitSignal(focus.tree_changed):
+        window.acts.grow()
+    for page in range(6):
+        window.go_to(page)
+        qtbot.waitUntil(lambda: window.acts.jobs.idle)
+        window.grab()
+    assert focus.grown is not None
+    assert [one.name for one in focus.grown.prepared.variables] == ["*", "^.*$", "times", "^$"]
+    shown = window.cases.answers.cells.table
+    assert [shown.headerData(k, Qt.Orientation.Horizontal) for k in range(6)] == names

@@ -84,17 +84,17 @@ def typed_frame(source: Source) -> pl.DataFrame:
         if numbers.bad_row >= 0 or not numbers.mostly or _has_leading_zero(source, name):
             columns.append(source.frame[name])
             continue
-        series = pl.Series(name, numbers.values).fill_nan(None)
+        series = pl.Series(numbers.values).fill_nan(None)
         whole = series.drop_nulls()
         if bool((whole == whole.round()).all()) and bool((whole.abs() < 2**53).all()):
             series = series.cast(pl.Int64)
-        columns.append(series)
+        columns.append(series.alias(name))
     return pl.DataFrame(columns)
 
 
 def _has_leading_zero(source: Table, name: str) -> bool:
     """Codes such as 007 are text, whatever they look like."""
-    return bool(source.frame[name].str.contains(r"^[+-]?0\d").any())
+    return bool(source.series(name).str.contains(r"^[+-]?0\d").any())
 
 
 def save_membership(
@@ -142,7 +142,9 @@ def write_frame(
 
 def _bytes_of(frame: pl.DataFrame) -> int:
     """About as many as it takes as text."""
-    text = sum(int(series.str.len_bytes().sum()) for series in frame.select(pl.col(pl.String)))
+    text = sum(
+        int(series.alias("").str.len_bytes().sum()) for series in frame.select(pl.col(pl.String))
+    )
     return text + 2 * frame.height * frame.width
 
 

@@ -44,7 +44,7 @@ def _check_size(frame: pl.DataFrame) -> None:
         if len(name) > _LONGEST:
             raise InputError(f"a name of {len(name):,} characters", _expected(), place="header")
     for series in frame.select(pl.col(pl.String)).iter_columns():
-        long = (series.str.len_chars() > _LONGEST).fill_null(value=False)
+        long = (series.alias("").str.len_chars() > _LONGEST).fill_null(value=False)
         row = long.arg_max() if long.any() else None
         if row is not None:
             found = f"a text of {len(series[row]):,} characters"

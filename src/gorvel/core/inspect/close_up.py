@@ -137,7 +137,7 @@ def bars_of(table: Table, name: str, codes: Collection[str] = ()) -> Bars:
     shown = counts.head(_MOST_BARS)
     others = int(counts["times"].sum() or 0) - int(shown["times"].sum() or 0)
     return Bars(
-        tuple(str(value) for value in shown[name]),
+        tuple(str(value) for value in shown[""]),
         tuple(int(times) for times in shown["times"]),
         others,
         int(cells.null_count()),

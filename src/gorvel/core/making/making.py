@@ -212,10 +212,10 @@ class _Maker:
 
 def _written(name: str, values: NDArray[np.float64]) -> pl.Series:
     """Numbers as cells: whole ones without a point, others so that they read back exactly."""
-    numbers = pl.Series(name, values + 0.0).fill_nan(None)  # no minus before 0
+    numbers = pl.Series(values + 0.0).fill_nan(None)  # no minus before 0
     whole = (numbers == numbers.round(0)) & (numbers.abs() < _FREE)
     if bool(whole.all()):
-        return numbers.cast(pl.Int64).cast(pl.String)
+        return numbers.cast(pl.Int64).cast(pl.String).alias(name)
     texts = numbers.cast(pl.String)
     return texts.zip_with(~whole.fill_null(False), numbers.set(~whole.fill_null(False), None)
-                          .cast(pl.Int64).cast(pl.String))  # fmt: skip
+                          .cast(pl.Int64).cast(pl.String)).alias(name)  # fmt: skip

@@ -144,7 +144,7 @@ def _columns(
 ) -> dict[str, Column | None]:
     """Columns with their answers, counted together; None for those of numbers alone."""
     words = {n: tally for n in names if (tally := table.overview[n].tally) is not None}
-    coded = [table.series(n, codes) for n in words if (codes := codes_of(n))]
+    coded = [table.series(n, codes).alias(n) for n in words if (codes := codes_of(n))]
     tallies = words | tallied(coded)
     return {
         n: Column.of(n, tallies[n], table.reading.decimal) if n in words else None for n in names
@@ -163,7 +163,7 @@ def _looked(column: Column, table: Table) -> Look:
     ):
         return Look("number")
     if column.different == 1:
-        gaps = table.frame[column.name].null_count()
+        gaps = table.series(column.name).null_count()
         return Look("tick" if gaps else "constant", options=column.answers)
     for found in (
         _timed(column),

@@ -53,7 +53,7 @@ def stacked(parts: Sequence[tuple[str, Table]], marker: str) -> Table:
     names = [name for name in whole.columns if name != marker]
     partial = [name for name in names if name not in common]
     return replace(
-        table, frame=whole.select([*names, marker]),
+        table, frame=whole[[*names, marker]],
         cautions=(*_told_of(parts), *_partial(partial, len(parts), marker)),
     )  # fmt: skip
 
@@ -95,19 +95,20 @@ def joined(table: Table, other: Table, by: str, name: str) -> Table:
     for whose, names in ((table.name, table.names), (name, other.names)):
         if by not in names:
             raise InputError(f'no column "{by}" in {whose}', "a key column of both", place=place)
-    keys = other.frame[by].drop_nulls()
+    key = other.series(by)
+    keys = key.drop_nulls()
     twice = keys.filter(keys.is_duplicated())
     if len(twice):
-        rows = (other.frame[by] == twice[0]).fill_null(False).arg_true().to_list()
+        rows = (key == twice[0]).fill_null(False).arg_true().to_list()
         found = f'the key "{twice[0]}" in rows {", ".join(str(row + 1) for row in rows[:5])}'
         raise InputError(found, f"each {by} once", place=place)
     taken = [column for column in other.names if column in table.names and column != by]
     if taken:
         raise InputError(f'the column "{taken[0]}", which is there already', "another name",
                          place=place)  # fmt: skip
-    beside = other.frame.filter(pl.col(by).is_not_null())
-    frame = table.frame.join(beside, on=by, how="left", maintain_order="left")
-    alone = int((~table.frame[by].is_in(keys.implode())).fill_null(True).sum())
+    beside = other.frame.filter(key.is_not_null())
+    frame = table.frame.join(beside, on=pl.selectors.by_name(by), how="left", maintain_order="left")
+    alone = int((~table.series(by).is_in(keys.implode())).fill_null(True).sum())
     cautions = (*table.cautions, *_told_of([(name, other)]))
     if alone:
         words = "case has" if alone == 1 else "cases have"

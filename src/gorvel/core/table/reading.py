@@ -83,7 +83,7 @@ def with_decimal(reading: Reading, frame: pl.DataFrame) -> Reading:
     if reading.decimal != "auto":
         return reading
     sample = frame.head(min(_SAMPLE, max(_CELLS // max(frame.width, 1), _FEW)))
-    return replace(reading, decimal=find_decimal(pl.concat(sample.get_columns())))
+    return replace(reading, decimal=find_decimal(pl.concat(sample.get_columns()).alias("")))
 
 
 def nothing_there(asked: Reading) -> InputError:

@@ -23,8 +23,9 @@ def stripped(frame: pl.DataFrame) -> pl.DataFrame:
     touched = [name for name, found in frame.select(edges).row(0, named=True).items() if found]
     if not touched:
         return frame
-    cells = pl.col(touched).str.strip_chars()
-    return frame.with_columns(pl.when(cells == "").then(None).otherwise(cells).name.keep())
+    cells = pl.all().str.strip_chars()
+    whole = frame[touched].select(pl.when(cells == "").then(None).otherwise(cells).name.keep())
+    return frame.with_columns(whole.get_columns())
 
 
 def may_need_stripping(data: bytes, delimiter: str) -> bool:

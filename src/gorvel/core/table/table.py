@@ -178,16 +178,20 @@ class Table:
         return self.frame.columns
 
     def series(self, column: str, codes: Collection[str] = ()) -> pl.Series:
-        """The column as text; cells equal to one of the missing codes become null."""
-        series = self.frame[column]
+        """The column as text; cells equal to one of the missing codes become null.
+
+        The series has no name: one such as "*" or "^a" would be taken for a pattern of names.
+        """
+        series = self.frame[column].alias("")
         codes = self._own_codes(column, codes)
         if not codes:
             return series
-        same = series.is_in(list(codes))
+        cells = pl.first()
+        same = cells.is_in(list(codes))
         as_numbers = [value for value in map(parse_number, codes) if not math.isnan(value)]
         if as_numbers:  # 98 is written 98.0 in some exports
-            same = same | self._floats(series).is_in(as_numbers).fill_null(False)
-        return series.set(same.fill_null(False), None)
+            same |= self._as_floats(cells).is_in(as_numbers).fill_null(False)
+        return series.to_frame().select(pl.when(~same).then(cells)).to_series()
 
     def _floats(self, series: pl.Series) -> pl.Series:
         return series.to_frame().select(self._as_floats(pl.all())).to_series()
@@ -222,7 +226,7 @@ class Table:
 
     def looks_numeric(self, column: str) -> bool:
         """Are more than half of the first cells that are not missing numbers?"""
-        some = self.frame[column].drop_nulls().head(_LOOK)
+        some = self.series(column).drop_nulls().head(_LOOK)
         return len(some) > 0 and self._floats(some).is_between(-LARGEST, LARGEST).sum() * 2 > len(
             some
         )

@@ -41,7 +41,7 @@ def _tally(column: pl.Series, first: pl.Series, times: pl.Series) -> Tally:
     """first : the rows in which an answer, or a gap, first appears; times : those of answers."""
     rows, counts = first.to_numpy(), times.to_numpy()
     if rows.size > counts.size:
-        gap = int(column.is_null().arg_max() or 0)
+        gap = int(column.alias("").is_null().arg_max() or 0)
         rows = rows[rows != gap]
     most = np.argsort(counts.max(initial=0) - counts, kind="stable")[:_MOST]
     return Tally(
