@@ -20,7 +20,6 @@ def settle(window: Window, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: window.acts.jobs.idle)
     QApplication.sendPostedEvents(None, 52)  # what was to be deleted later
     qtbot.wait(1)
-    gc.collect()
 
 
 def gone(window: Window, qtbot: QtBot, held: list[weakref.ref[object]]) -> None:
@@ -28,6 +27,7 @@ def gone(window: Window, qtbot: QtBot, held: list[weakref.ref[object]]) -> None:
 
     def none() -> bool:
         settle(window, qtbot)
+        gc.collect()  # widgets may hold each other; trees and tables are let go without
         return not any(ref() is not None for ref in held)
 
     qtbot.waitUntil(none, timeout=30_000)
