@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import signal
 import socket
@@ -24,6 +25,9 @@ __all__ = ["make_application", "start"]
 # Seconds that a job at work keeps the interpreter when the window asks for it. Every call from Qt
 # into Python asks anew, dozens of times in one repaint: with the usual 0.005 the window stands.
 _SWITCH = 0.0005
+# objects made until those that hold each other are looked for, and how often for older ones. A page
+# has some ten thousand; trees and tables are let go without.
+_COLLECT = (20_000, 20, 20)
 _SIGNALS = 64  # that may come before the first is heard
 _PATIENCE = 0.3  # seconds that the program waits for work that nobody will see, when it ends
 
@@ -31,9 +35,11 @@ _PATIENCE = 0.3  # seconds that the program waits for work that nobody will see,
 def make_application(theme: str = "light", text_scale: float = 1.0) -> QApplication:
     """The one application object, in a theme."""
     sys.setswitchinterval(_SWITCH)
-    few_heaps()
     app = QApplication.instance()
     if not isinstance(app, QApplication):
+        few_heaps()
+        gc.freeze()  # modules stay; to look through them again and again takes a tenth of all time
+        gc.set_threshold(*_COLLECT)
         app = QApplication(sys.argv[:1])
         app.setApplicationName("gorvel")
         app.setDesktopFileName("gorvel")
