@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import polars as pl
+from polars.selectors import by_name
 
 from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.base.numbers import counted
@@ -107,7 +108,7 @@ def joined(table: Table, other: Table, by: str, name: str) -> Table:
         raise InputError(f'the column "{taken[0]}", which is there already', "another name",
                          place=place)  # fmt: skip
     beside = other.frame.filter(key.is_not_null())
-    frame = table.frame.join(beside, on=pl.selectors.by_name(by), how="left", maintain_order="left")
+    frame = table.frame.join(beside, on=by_name(by), how="left", maintain_order="left")
     alone = int((~table.series(by).is_in(keys.implode())).fill_null(True).sum())
     cautions = (*table.cautions, *_told_of([(name, other)]))
     if alone:

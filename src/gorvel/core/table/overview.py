@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import polars as pl
+from polars.selectors import by_name
 
 from gorvel.core.base.numbers import LARGEST
 from gorvel.core.table.tallies import Tally, tallied
@@ -34,7 +35,7 @@ def looked_over(cells: pl.DataFrame, numbers: pl.Expr) -> tuple[dict[str, Overvi
     finite = _finite(floats)
     answered = {name: cells.height - gaps for name, gaps in _gaps(cells).items()}
     numeric = [name for name, known in finite.items() if 0 < known == answered[name]]
-    different = cells[numeric].select(pl.all().n_unique()).row(0, named=True) if numeric else {}
+    different = cells.select(by_name(numeric).n_unique()).row(0, named=True) if numeric else {}
     tallies = tallied([series for series in cells.iter_columns() if series.name not in different])
     seen = {}
     for name, known in answered.items():
@@ -42,7 +43,7 @@ def looked_over(cells: pl.DataFrame, numbers: pl.Expr) -> tuple[dict[str, Overvi
         # of numbers, a gap is counted as another
         distinct = tally.different if tally else different[name] - (known < cells.height)
         seen[name] = Overview(known, distinct, finite[name], tally)
-    return seen, floats[numeric]
+    return seen, floats.select(by_name(numeric))
 
 
 def _gaps(frame: pl.DataFrame) -> dict[str, int]:
@@ -53,5 +54,5 @@ def _finite(floats: pl.DataFrame) -> dict[str, int]:
     """Cells of each column that are finite numbers."""
     some = {name: floats.height - gaps for name, gaps in _gaps(floats).items()}
     names = [name for name, count in some.items() if count]
-    counted = floats[names].select(pl.all().is_between(-LARGEST, LARGEST).sum())
+    counted = floats.select(by_name(names).is_between(-LARGEST, LARGEST).sum())
     return some | (counted.row(0, named=True) if names else {})

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import polars as pl
+from polars.selectors import by_name
 
 __all__ = ["may_need_stripping", "stripped"]
 
@@ -23,9 +24,8 @@ def stripped(frame: pl.DataFrame) -> pl.DataFrame:
     touched = [name for name, found in frame.select(edges).row(0, named=True).items() if found]
     if not touched:
         return frame
-    cells = pl.all().str.strip_chars()
-    whole = frame[touched].select(pl.when(cells == "").then(None).otherwise(cells).name.keep())
-    return frame.with_columns(whole.get_columns())
+    cells = by_name(touched).str.strip_chars()
+    return frame.with_columns(pl.when(cells == "").then(None).otherwise(cells).name.keep())
 
 
 def may_need_stripping(data: bytes, delimiter: str) -> bool:
