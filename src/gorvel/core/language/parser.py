@@ -19,6 +19,8 @@ There is one function for each line.
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from gorvel.core.base.errors import InputError
 from gorvel.core.language.syntax import (
     All,
@@ -45,10 +47,14 @@ __all__ = ["parse"]
 _SIGNS = {"==": "=", "<>": "!="} | {sign: sign for sign in ("=", "!=", "<", "<=", ">", ">=")}
 _SEVERAL = ("min", "max", "mean")  # functions of more than one part
 _DEEPEST = 60  # brackets within brackets
+_KEPT = 64  # texts
 
 
+@lru_cache(maxsize=_KEPT)
 def parse(text: str, test: bool) -> Node:
     """Understand a text. test : it has to be true or false; else it has to be a number.
+
+    What was understood of the latest texts is kept: a run and a window ask for the same again.
 
     Raises
     ------

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from gorvel.core.base.errors import InputError
 
@@ -19,15 +19,13 @@ _TOKEN = re.compile(
       | (?P<column>`[^`]+`)
       | (?P<word>[^\W\d]\w*(?:\.\w+)*)
       | (?P<sign><=|>=|!=|<>|==|[=<>(),+\-*/^])
-    )""",
+    )\s*""",
     re.VERBOSE,
 )
-_BLANKS, _OPENS = re.compile(r"\s*"), re.compile(r"\s*\(")
 _PLAIN = re.compile(r"[^\W\d]\w*(?:\.\w+)*")
 
 
-@dataclass(frozen=True)
-class Token:
+class Token(NamedTuple):
     """kind : number, text, column, word, call (a function and its bracket), key, sign or end;
 
     text : as written, keywords in lower case; at : of its first character, from 0.
@@ -50,7 +48,7 @@ def cut(text: str) -> list[Token]:
     ------
     InputError : a character that nothing begins with; names its place.
     """
-    tokens, at = [], _past_blanks(text, 0)
+    tokens, at = [], len(text) - len(text.lstrip())
     while at < len(text):
         found = _TOKEN.match(text, at)
         if found is None or found.lastgroup is None:
@@ -61,16 +59,11 @@ def cut(text: str) -> list[Token]:
         kind, words = found.lastgroup, found[found.lastgroup]
         if kind == "word" and words.lower() in KEYWORDS:
             kind, words = "key", words.lower()
-        elif kind == "word" and words.lower() in FUNCTIONS and _OPENS.match(text, found.end()):
+        elif kind == "word" and words.lower() in FUNCTIONS and text.startswith("(", found.end()):
             kind, words = "call", words.lower()
         tokens.append(Token(kind, words, at))
-        at = _past_blanks(text, found.end())
+        at = found.end()
     return [*tokens, Token("end", "", len(text))]
-
-
-def _past_blanks(text: str, at: int) -> int:
-    found = _BLANKS.match(text, at)
-    return at if found is None else found.end()
 
 
 def named(column: str) -> str:
