@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from gorvel.core.base.errors import InputError
 from gorvel.core.grow.grown import analyse
 from gorvel.core.inspect.gaps import Pattern, allowed_handlings, find_gaps, outcome_words
+from gorvel.core.plan.kinds import HANDLINGS
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 
@@ -76,7 +77,7 @@ def test_only_cases_chosen_are_looked_at() -> None:
     )
     gaps = find_gaps(table, plan)
     assert gaps.patterns == (Pattern((True,), 1),)
-    assert outcome_words(gaps, "drop") == "all 1 cases are complete"
+    assert outcome_words(gaps, "drop") == "the only case is complete"
 
 
 @pytest.mark.parametrize(("measure", "fills"), [("gower", False), ("euclidean", True)])
@@ -85,3 +86,23 @@ def test_gower_fills_no_gaps(measure: str, fills: bool) -> None:
         {"source": {"file": "t"}, "variables": {"use": ("a",)}, "proximity": {"measure": measure}}
     )
     assert ("mean" in allowed_handlings(plan)) == fills
+
+
+def test_of_one_case_and_of_none_it_is_told_as_such() -> None:
+    table = Table("t.csv", pl.DataFrame({"a": ["1", None], "b": ["1", "2"]}))
+
+    def told(handling: str, *aside: int) -> str:
+        plan = Plan.model_validate(
+            {
+                "source": {"file": "t.csv"},
+                "variables": {"use": ("a", "b")},
+                "cases": {"set_aside": aside},
+            }
+        )
+        return outcome_words(find_gaps(table, plan), handling)
+
+    assert told("stop") == "refused: 1 case with a gap"
+    assert told("mean") == "all 2 cases stay; 1 answer (25.0%) is filled in"
+    assert told("mean", 1) == "the only case stays; 1 answer (50.0%) is filled in"
+    assert told("drop", 2) == "the only case is complete"
+    assert {told(handling, 1, 2) for handling in HANDLINGS} == {"no case is left"}

@@ -446,3 +446,20 @@ def test_who_is_left_out_for_gaps_is_told_beside_the_gaps(opened: Opener, qtbot:
     )
     window.focus.shelf.change("missing", handling="mean")
     qtbot.waitUntil(lambda: not panel.gaps.lost.isVisible())
+
+
+def test_where_no_case_is_left_that_is_what_is_said(opened: Opener, qtbot: QtBot) -> None:
+    window = opened(DEMO / "readers.toml")
+    answers = window.cases.answers
+    window.focus.shelf.change("cases", keep="age > 999")
+    answers.show_tab(1)
+    qtbot.waitUntil(lambda: window.acts.jobs.idle)
+    assert answers.gaps.summary.text().startswith("The plan leaves no case")
+    assert not [one for one in answers.gaps.findChildren(QPushButton) if one.isVisible()]
+    answers.show_tab(4)
+    qtbot.waitUntil(lambda: window.acts.jobs.idle)
+    assert "too few cases" in answers.correlations.chart().title()
+    window.focus.shelf.undo()
+    qtbot.waitUntil(lambda: window.acts.jobs.idle)
+    assert "of the answers in use are missing" in answers.gaps.summary.text()
+    assert "too few cases" not in answers.correlations.chart().title()

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import counted
 from gorvel.core.cases.rows import left_out
 from gorvel.core.plan.kinds import HANDLINGS
 from gorvel.core.plan.plan import Plan
@@ -98,18 +99,23 @@ def _strangers(patterns: NDArray[np.bool_], times: NDArray[np.int64]) -> int:
 
 def outcome_words(gaps: Gaps, handling: str) -> str:
     """What would become of the cases under a handling."""
+    if not gaps.cases:
+        return "no case is left"
+    every = "the only case" if gaps.cases == 1 else f"all {gaps.cases:,} cases"
     if not gaps.cells:
-        return f"all {gaps.cases:,} cases are complete"
+        return f"{every} {'is' if gaps.cases == 1 else 'are'} complete"
     if handling == "drop":
         return f"{gaps.complete:,} of {gaps.cases:,} cases stay"
     if handling == "stop":
-        return f"refused: {gaps.cases - gaps.complete:,} cases have a gap"
+        return f"refused: {counted(gaps.cases - gaps.complete, 'case')} with a gap"
+    stay = f"{every} {'stays' if gaps.cases == 1 else 'stay'}"
     if handling == "pairwise":
         if gaps.strangers:
-            return f"refused: {gaps.strangers:,} pairs have no variable in common"
-        return f"all {gaps.cases:,} cases stay; pairs rest on different variables"
+            return f"refused: {counted(gaps.strangers, 'pair')} without a variable in common"
+        return f"{stay}; pairs rest on different variables"
     share = gaps.cells / (gaps.cases * len(gaps.variables))
-    return f"all {gaps.cases:,} cases stay; {gaps.cells:,} answers ({share:.1%}) are filled in"
+    filled = "is" if gaps.cells == 1 else "are"
+    return f"{stay}; {counted(gaps.cells, 'answer')} ({share:.1%}) {filled} filled in"
 
 
 def allowed_handlings(plan: Plan) -> list[str]:

@@ -18,6 +18,8 @@ from gorvel.paint.theme import SPACE
 
 __all__ = ["GapsPanel"]
 
+_NOBODY = "The plan leaves no case: look at the condition, and at the cases set aside."
+
 
 class GapsPanel(QWidget):
     """Below a map that is handed in: the handlings with their outcomes."""
@@ -58,11 +60,14 @@ class GapsPanel(QWidget):
         self.gaps = gaps
         clear(self._grid)
         plan = self.focus.shelf.plan
-        self._question.setVisible(gaps is not None)
+        self._question.setVisible(gaps is not None and gaps.cases > 0)
         if gaps is None or plan is None:
             self.summary.setText("Choose active variables first.")
             return
         share = gaps.cells / max(gaps.cases * len(gaps.variables), 1)
+        if not gaps.cases:
+            self.summary.setText(_NOBODY)
+            return
         self.summary.setText(
             f"{gaps.cells:,} of the answers in use are missing ({share:.1%}), in"
             f" {gaps.cases - gaps.complete:,} of {gaps.cases:,} cases. Each row is a combination:"

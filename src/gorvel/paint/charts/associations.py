@@ -68,6 +68,8 @@ class AssociationsChart:
         """What there is to see, in words."""
         if self.found is None or len(self.found.names) < 2:
             return "Two or more active variables are needed."
+        if np.isnan(self.found.values[~np.eye(len(self.found.names), dtype=bool)]).all():
+            return "No two can be held against each other: too few cases, or all alike."
         if not self.found.groups:
             return "No variables say nearly the same. Rust is against each other, blue together."
         groups = "; ".join(", ".join(group) for group in self.found.groups)
