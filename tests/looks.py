@@ -38,7 +38,9 @@ def take_all(table: Table, plan: Plan) -> None:
     for first in plan.variables.use:
         for second in plan.variables.use:
             with contextlib.suppress(InputError):
-                assert close_up(table, plan, list({first, second}), numeric=first != "word").title
+                assert close_up(
+                    table, plan, list(dict.fromkeys((first, second))), numeric=first != "word"
+                ).title
     with contextlib.suppress(InputError):
         prepared = prepare(table, plan)
         assert all(1 <= one.case <= table.n for one in find_outliers(prepared, plan))

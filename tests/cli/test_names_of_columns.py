@@ -158,4 +158,4 @@ def test_what_is_seen_of_a_column_is_not_its_name(names: list[str]) -> None:
         assert back.names == names
         assert [c.to_list() for c in back.frame] == [c.to_list() for c in table.frame]
         write_frame(typed_frame(table), path.with_suffix(".csv"), apostrophes=True)
-        assert read_table(path.with_suffix(".csv")).n == table.n
+        assert read_table(path.with_suffix(".csv")).frame.equals(back.frame)

@@ -11,6 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+import runs
 from gorvel.core.base.errors import InputError
 from gorvel.core.compare.consensus import (
     average_tree,
@@ -91,14 +92,7 @@ def test_branches_that_most_trees_have(seed: int, n: int, many: int, m: int) -> 
         assert not one & other or one <= other or other <= one
 
 
-PLAN = """gorvel = 1
-[source]
-file = "t.csv"
-[cases]
-label = "id"
-[variables]
-use = ["a", "b"]
-[cut]
+PLAN = f"""{runs.PLAN}[cut]
 counts = [2, 3, 12]
 [[trees]]
 name = "c"

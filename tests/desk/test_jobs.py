@@ -200,3 +200,14 @@ def test_the_last_jobs_of_a_window_may_end_after_it(qtbot: QtBot) -> None:
     jobs.finish()
     shiboken6.delete(jobs)
     qtbot.wait(50)  # what is told meanwhile is caught, and ends the test, if it is an error
+
+
+def test_what_writing_a_file_freed_is_given_back_too(
+    qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    given: list[bool] = []
+    monkeypatch.setattr("gorvel.desk.work.jobs._GIVES", 5)
+    monkeypatch.setattr("gorvel.desk.work.jobs.give_back", lambda: given.append(True))
+    jobs = Jobs()
+    jobs.write(lambda: None, lambda: None, lambda why: None)
+    qtbot.waitUntil(lambda: given == [True])

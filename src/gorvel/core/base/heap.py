@@ -7,7 +7,6 @@ end: a window that grew some trees would hold twice the memory that it uses.
 from __future__ import annotations
 
 import ctypes
-import sys
 
 __all__ = ["few_heaps", "give_back"]
 
@@ -29,7 +28,5 @@ def give_back() -> bool:
 
 def _library() -> ctypes.CDLL | None:
     """The C library of the process, if it is GNU's."""
-    if not sys.platform.startswith("linux"):
-        return None
     library = ctypes.CDLL(None)
     return library if hasattr(library, "malloc_trim") and hasattr(library, "mallopt") else None

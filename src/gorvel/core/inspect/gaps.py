@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import counted
+from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.rows import left_out
 from gorvel.core.plan.kinds import HANDLINGS
 from gorvel.core.plan.plan import Plan
@@ -45,7 +46,7 @@ class Gaps:
     strangers: int
 
 
-def find_gaps(table: Table, plan: Plan) -> Gaps:
+def find_gaps(table: Table, plan: Plan, progress: Progress = silent) -> Gaps:
     """Look at the gaps of a table under a plan.
 
     Raises
@@ -74,11 +75,11 @@ def find_gaps(table: Table, plan: Plan) -> Gaps:
         patterns=tuple(map(Pattern, map(tuple, distinct.tolist()), times.tolist())),
         complete=int(answered.all(axis=1).sum()),
         cells=int((~answered).sum()),
-        strangers=_strangers(distinct, times),
+        strangers=_strangers(distinct, times, progress),
     )
 
 
-def _strangers(patterns: NDArray[np.bool_], times: NDArray[np.int64]) -> int:
+def _strangers(patterns: NDArray[np.bool_], times: NDArray[np.int64], progress: Progress) -> int:
     """Pairs of cases without a variable in common. patterns : (u, p) distinct; times : (u,).
 
     Of two such cases, one has answered at most half of the variables; these few meet all, a block
@@ -90,6 +91,7 @@ def _strangers(patterns: NDArray[np.bool_], times: NDArray[np.int64]) -> int:
     pairs = -0.5 * float(weights[counts == 0].sum())  # no case is a pair with itself
     block = max(1, _CELLS // max(1, len(patterns)))
     for start in range(0, few.size, block):
+        progress(Phase.SCREENING, start / few.size)
         rows = few[start : start + block]
         apart = (flags[rows] @ flags.T == 0).astype(np.float64)
         apart[:, few] *= 0.5  # both of such a pair are among the few: it is met twice

@@ -47,7 +47,7 @@ __all__ = ["parse"]
 _SIGNS = {"==": "=", "<>": "!="} | {sign: sign for sign in ("=", "!=", "<", "<=", ">", ">=")}
 _SEVERAL = ("min", "max", "mean")  # functions of more than one part
 _DEEPEST = 60  # brackets within brackets
-_KEPT = 64  # texts
+_KEPT = 8  # texts, of which one may be long: a list of 100,000 values takes some 20 MB
 
 
 @lru_cache(maxsize=_KEPT)

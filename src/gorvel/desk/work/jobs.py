@@ -272,8 +272,7 @@ class Jobs(QObject):
         def if_newest(call: Callable[..., None]) -> Callable[..., None]:
             def handed_over(*result: Any) -> None:
                 self._alive.discard(job)
-                job.let_go_soon()
-                self._memory.freed()
+                self._over(job)
                 if self._newest.get(key, (None,))[0] is job:
                     del self._newest[key]
                     call(*result)
@@ -296,7 +295,7 @@ class Jobs(QObject):
         def over(call: Callable[..., None]) -> Callable[..., None]:
             def handed_over(*result: Any) -> None:
                 self._files.discard(job)
-                job.let_go_soon()
+                self._over(job)
                 call(*result)
                 self.wrote.emit()
 
@@ -305,6 +304,11 @@ class Jobs(QObject):
         job.done.connect(over(lambda _: done()))
         job.failed.connect(over(failed))
         self._lanes[Lane.FILES].start(_Runner(job))
+
+    def _over(self, job: Job) -> None:
+        """It was heard of: it is let go, and so is what it freed."""
+        job.let_go_soon()
+        self._memory.freed()
 
     @property
     def writing(self) -> bool:

@@ -203,7 +203,10 @@ class AnswersPanel(QFrame):
             self._show_gaps(None)
             return
         self.acts.jobs.start(
-            JobKind.GAPS, lambda progress: find_gaps(table, plan), self._show_gaps, lambda why: None
+            JobKind.GAPS,
+            lambda progress: find_gaps(table, plan, progress),
+            self._show_gaps,
+            lambda why: None,
         )
 
     def _show_gaps(self, gaps: Gaps | None) -> None:
