@@ -43,8 +43,9 @@ class ColumnSummary:
 def describe_column(table: Table, name: str, codes: Collection[str] = ()) -> ColumnSummary:
     """Sum a column up; cells equal to a missing code count as missing."""
     numbers = table.numbers(name, codes)
-    cells = table.series(name, codes).drop_nulls()
-    valid, missing = len(cells), table.n - len(cells)
+    cells = table.series(name, codes)
+    missing = cells.null_count()
+    valid = table.n - missing
     if numbers.mostly:
         known = numbers.values[~np.isnan(numbers.values)]
         distinct = len(np.unique(known))
@@ -58,7 +59,7 @@ def describe_column(table: Table, name: str, codes: Collection[str] = ()) -> Col
         )  # fmt: skip
     if not valid:
         return ColumnSummary(name, False, 0, missing, 0)
-    counts = cells.value_counts(sort=True, name="times")
+    counts = cells.drop_nulls().value_counts(sort=True, name="times")
     mode, times = counts.row(0)
     most = counts["times"].to_list()[:_BARS]
     shape = tuple(times / most[0] for times in most) if most[0] > 1 else ()

@@ -32,6 +32,7 @@ Level = Literal["interval", "ordinal", "nominal", "binary", "count"]
 _NUMBER = re.compile(r"[+-]?([0-9]+\.?[0-9]*|\.[0-9]+)([eE][+-]?[0-9]+)?")
 _CELLS_AT_ONCE = 20_000_000  # whose numbers are made together
 _LOOK = 1000  # answers at which a column is first looked at
+_NOTHING = pl.Series([None], dtype=pl.String)  # an empty cell
 
 
 @dataclass(frozen=True)
@@ -186,15 +187,22 @@ class Table:
         codes = self._own_codes(column, codes)
         if not codes:
             return series
-        cells = pl.first()
-        same = cells.is_in(list(codes))
+        gone = np.zeros(len(series), dtype=bool)
         as_numbers = [value for value in map(parse_number, codes) if not math.isnan(value)]
         if as_numbers:  # 98 is written 98.0 in some exports
-            same |= self._as_floats(cells).is_in(as_numbers).fill_null(False)
-        return series.to_frame().select(pl.when(~same).then(cells)).to_series()
+            values = self._floats(series).to_numpy()
+            for value in as_numbers:
+                gone |= values == value
+        same = pl.Series(gone)
+        for code in codes:
+            same |= series == code
+        return series.zip_with(~same, _NOTHING)
 
     def _floats(self, series: pl.Series) -> pl.Series:
-        return series.to_frame().select(self._as_floats(pl.all())).to_series()
+        """See `_as_floats`; for one column three times as fast as by an expression."""
+        if self.reading.decimal == ",":
+            return series.to_frame().select(self._as_floats(pl.all())).to_series()
+        return series.cast(pl.Float64, strict=False)
 
     def _as_floats(self, cells: pl.Expr) -> pl.Expr:
         """Cells as numbers, null where they are none."""

@@ -8,7 +8,7 @@ from functools import partial
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.base.errors import Caution
-from gorvel.core.plan.remedies import remedies_of
+from gorvel.core.plan.remedies import Remedy, remedies_of
 from gorvel.desk.controls.texts import button, clear, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE
@@ -25,16 +25,25 @@ class CautionList(QWidget):
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 0, 0, 0)
         self._layout.setSpacing(SPACE)
+        self._told: list[tuple[Caution, list[Remedy]]] = []
+        self.hide()
 
     def show_cautions(self, cautions: Sequence[Caution]) -> None:
-        """Tell these, instead of what was told before."""
-        clear(self._layout)
+        """Tell these, instead of what was told before; where that is the same, it stays."""
         plan = self.focus.shelf.plan
-        for caution in cautions:
+        all_of = [
+            (caution, list(remedies_of(caution.code, plan)) if plan is not None else [])
+            for caution in cautions
+        ]
+        if all_of == self._told:
+            return
+        self._told = all_of
+        clear(self._layout)
+        for caution, remedies in all_of:
             told = QVBoxLayout()
             told.setSpacing(0)
             told.addWidget(text(caution.text))
-            for remedy in remedies_of(caution.code, plan) if plan is not None else ():
+            for remedy in remedies:
                 row = QHBoxLayout()
                 take = partial(self.focus.shelf.replace_plan, remedy.plan)
                 row.addWidget(button(remedy.words, take, "link", "Change the plan so"))

@@ -76,11 +76,12 @@ class FlowLayout(QLayout):
         left, right = rect.left() + margins.left(), rect.right() - margins.right()
         x, y, high = left, rect.top() + margins.top(), 0
         shown = [item for item in self._items if not item.isEmpty()]
-        for place, item in enumerate(shown):
-            hint = item.sizeHint()
-            wide = hint.width() + sum(one.sizeHint().width() for one in shown[place + 1 : place + 2]
-                                      if _is_mark(one))  # fmt: skip
-            if x + wide > right and x > left and not _is_mark(item):
+        hints, marks = [item.sizeHint() for item in shown], [_is_mark(item) for item in shown]
+        for place, (item, hint) in enumerate(zip(shown, hints, strict=True)):
+            wide = hint.width()
+            if any(marks[place + 1 : place + 2]):  # which must find room too
+                wide += hints[place + 1].width()
+            if x + wide > right and x > left and not marks[place]:
                 x, y, high = left, y + high + self._line_gap, 0
             if not only_measure:
                 item.setGeometry(QRect(QPoint(x, y), hint))

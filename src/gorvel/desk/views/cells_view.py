@@ -2,13 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from contextlib import suppress
 from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QSize, Qt
 from PySide6.QtGui import QColor, QContextMenuEvent, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QAbstractButton, QApplication, QMenu, QTableView, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QHeaderView,
+    QMenu,
+    QTableView,
+    QWidget,
+)
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import number
@@ -26,6 +34,8 @@ __all__ = ["CellsModel", "CellsView"]
 
 Index = QModelIndex | QPersistentModelIndex
 _MOST_COPIED = 200_000
+_FITTED = 30  # cells to which the width of a column is fitted
+_MEASURED = 200  # names whose widths are looked at
 
 
 class CellsModel(QAbstractTableModel):
@@ -112,13 +122,34 @@ class CellsModel(QAbstractTableModel):
             return None
         return self._cell(source, row, column, role)
 
+    def first_words(self, column: int) -> set[str]:
+        """The name of a column, and what its first cells show."""
+        source = self.source
+        if not isinstance(source, Table):
+            rows = range(min(self.rowCount(), _FITTED))
+            cells = {str(self.data(self.index(row, column))) for row in rows}
+        else:
+            words = self._words(source.names[column])
+            some = source.frame[source.names[column]].head(_FITTED)
+            cells = {self._shown(cell, words) for cell in some}
+        return {str(self.headerData(column, Qt.Orientation.Horizontal)), *cells}
+
+    def _words(self, name: str) -> Mapping[str, str]:
+        """What the codes of a column stand for."""
+        plan = self.focus.shelf.plan
+        return plan.variables.values.get(name, {}) if plan is not None else {}
+
+    def _shown(self, cell: str | None, words: Mapping[str, str]) -> str:
+        if cell is None:
+            return "·"
+        return words.get(cell, cell) if self.in_words else cell
+
     def _cell(self, table: Table, row: int, column: int, role: int) -> Any:
         cell = table.frame.item(row, column)
         plan, name = self.focus.shelf.plan, table.names[column]
-        words = plan.variables.values.get(name, {}) if plan is not None else {}
+        words = self._words(name)
         if role == Qt.ItemDataRole.DisplayRole:
-            shown = words.get(cell, cell) if self.in_words else cell
-            return "·" if cell is None else shown
+            return self._shown(cell, words)
         if role == Qt.ItemDataRole.TextAlignmentRole:
             right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             return right if self._is_numeric(name) and not (words and self.in_words) else None
@@ -157,6 +188,30 @@ def _conditions_by(table: Table, plan: Plan, name: str, cell: str | None) -> lis
     return out
 
 
+class _RowHeads(QHeaderView):
+    """As wide as the last number, or the widest name, needs.
+
+    The usual one measures 200 of them at every turn, which makes a window wait when it opens.
+    """
+
+    def __init__(self, table: CellsModel, parent: QWidget) -> None:
+        super().__init__(Qt.Orientation.Vertical, parent)
+        self._table = table
+        self.setSectionsClickable(True)
+
+    def sizeHint(self) -> QSize:
+        source = self._table.source
+        if source is None or not source.n:
+            return super().sizeHint()
+        widest = source.n - 1  # figures are all of one width
+        if isinstance(source, ProximityTable):
+            wide = [
+                self.fontMetrics().horizontalAdvance(name) for name in source.labels[:_MEASURED]
+            ]
+            widest = wide.index(max(wide))
+        return self.sectionSizeFromContents(widest)
+
+
 class CellsView(QTableView):
     """Copies a selection as tab-separated text."""
 
@@ -164,6 +219,7 @@ class CellsView(QTableView):
         super().__init__(parent)
         self.focus = focus
         self.table = CellsModel(focus, self)
+        self.setVerticalHeader(_RowHeads(self.table, self))
         self.setModel(self.table)
         dress(self, "Cells of the table")
         corner = self.findChild(QAbstractButton)
@@ -176,11 +232,8 @@ class CellsView(QTableView):
 
     def _fit_columns(self) -> None:
         metrics = self.horizontalHeader().fontMetrics()
-        for column in range(min(self.table.columnCount(), 200)):
-            words = [str(self.table.headerData(column, Qt.Orientation.Horizontal))]
-            rows = range(min(self.table.rowCount(), 30))
-            words += [str(self.table.data(self.table.index(row, column))) for row in rows]
-            wide = max(metrics.horizontalAdvance(word) for word in words) + 22
+        for column in range(min(self.table.columnCount(), _MEASURED)):
+            wide = max(map(metrics.horizontalAdvance, self.table.first_words(column))) + 22
             self.setColumnWidth(column, min(max(wide, 48), 220))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

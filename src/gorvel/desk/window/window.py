@@ -28,7 +28,7 @@ from gorvel.desk.controls.busy import BusyBar
 from gorvel.desk.controls.group_tabs import GroupTabs
 from gorvel.desk.controls.looks import apply_theme, styled_at_once
 from gorvel.desk.controls.notice import Notice
-from gorvel.desk.controls.one_page import OnePage
+from gorvel.desk.controls.one_of import OneOf
 from gorvel.desk.controls.path_strip import PathStrip, Stop
 from gorvel.desk.controls.plan_sentence import PlanSentence
 from gorvel.desk.controls.shortcuts import show_shortcuts
@@ -132,7 +132,7 @@ class Window(QMainWindow):
         )
         self.profiles.tree_wanted.connect(self._to_tree)
         self.compare.tree_wanted.connect(self._to_tree)
-        self.pages = OnePage()
+        self.pages = OneOf()
         for page in (
             self.cases, self.plan, self.tree, self.count, self.profiles, self.compare, self.welcome,
         ):  # fmt: skip
@@ -177,7 +177,7 @@ class Window(QMainWindow):
         below.setContentsMargins(0, 0, 0, 0)
         below.setSpacing(0)
         below.addWidget(self.shelf)
-        below.addWidget(self.pages, 1)
+        below.addLayout(self.pages, 1)
         outer.addLayout(below, 1)
         self.loading = text(soft=True, wrap=False)
         self.loading.setContentsMargins(3 * SPACE, 0, 0, SPACE // 2)

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QPushButton,
     QSplitter,
-    QStackedLayout,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -22,6 +21,7 @@ from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.beside import OtherTree
 from gorvel.core.plan.others import adopted
 from gorvel.desk.controls.growing import NoTree, StaleBar
+from gorvel.desk.controls.one_of import OneOf
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.tab_row import tab_row
 from gorvel.desk.controls.texts import block, button, clear, heading, panel
@@ -88,7 +88,7 @@ class ComparePage(QWidget):
         self.tabs: list[QPushButton] = []
         self._cards = QStackedWidget()
         self.offers: list[QWidget] = []
-        self._stack = QStackedLayout(self)
+        self._stack = OneOf(self)
         words = "Trees are compared here. Grow the first one, then others beside it."
         self._stack.addWidget(NoTree(actions, "No tree yet", words))
         self._stack.addWidget(self._one_tree())

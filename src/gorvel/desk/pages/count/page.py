@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QSizePolicy,
     QSpinBox,
     QSplitter,
-    QStackedLayout,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -23,6 +22,7 @@ from PySide6.QtWidgets import (
 from gorvel.core.base.numbers import counted
 from gorvel.core.base.progress import Phase, progress_words
 from gorvel.desk.controls.growing import PATIENCE, NoTree, StaleBar, progress_bar
+from gorvel.desk.controls.one_of import OneOf
 from gorvel.desk.controls.tab_row import tab_row
 from gorvel.desk.controls.texts import button, heading, panel, scrolled, text
 from gorvel.desk.pages.count.checks_card import ChecksCard
@@ -92,7 +92,7 @@ class CountPage(QWidget):
         self.tabs: list[QPushButton] = []
         self._at_work = ""  # what the bar is about
         self._cards = QStackedWidget()
-        self._stack = QStackedLayout(self)
+        self._stack = OneOf(self)
         words = "Rules for the number of clusters look at a tree. Grow it, and they are here."
         self._stack.addWidget(NoTree(actions, "No tree to cut yet", words))
         self._stack.addWidget(self._page())

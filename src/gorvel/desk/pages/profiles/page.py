@@ -7,7 +7,6 @@ from PySide6.QtGui import QKeySequence, QShortcut, QShowEvent
 from PySide6.QtWidgets import (
     QPushButton,
     QSplitter,
-    QStackedLayout,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -16,6 +15,7 @@ from PySide6.QtWidgets import (
 from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.lanes import Lane
 from gorvel.desk.controls.growing import NoTree, StaleBar
+from gorvel.desk.controls.one_of import OneOf
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.tab_row import tab_row
 from gorvel.desk.controls.texts import panel
@@ -76,7 +76,7 @@ class ProfilesPage(QWidget):
         self.view = self.questions.view
         self.tabs: list[QPushButton] = []
         self._cards, self._side = QStackedWidget(), QStackedWidget()
-        self._stack = QStackedLayout(self)
+        self._stack = OneOf(self)
         words = "Profiles tell what clusters are like. Grow the tree, and they are here."
         self._stack.addWidget(NoTree(actions, "No clusters yet", words))
         self._stack.addWidget(self._page())

@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QPushButton,
     QSpinBox,
     QSplitter,
-    QStackedLayout,
     QVBoxLayout,
     QWidget,
 )
@@ -24,6 +23,7 @@ from gorvel.core.grow.grown import Grown
 from gorvel.core.scene.axis import SCALES
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.growing import NoTree, StaleBar
+from gorvel.desk.controls.one_of import OneOf
 from gorvel.desk.controls.passing import brought_up, passing
 from gorvel.desk.controls.reading import ReadingPanel
 from gorvel.desk.controls.texts import button, heading, panel, text
@@ -70,7 +70,7 @@ class TreePage(QWidget):
         self.chips: dict[str, QCheckBox] = {}
         self._study: object = None  # whose desk is laid out
         self.stale = StaleBar(self.acts, self)
-        self._stack = QStackedLayout(self)
+        self._stack = OneOf(self)
         words = "The sentence above is the plan. When it says what you want, grow the tree."
         self.empty = NoTree(actions, "No tree yet", words)
         self._stack.addWidget(self.empty)
