@@ -111,7 +111,7 @@ def test_the_page_is_built_anew_in_other_looks_while_it_works(
     counted.counting.check("support")
     counted.other_theme()
     page = counted.count
-    assert counted.pages.currentWidget() is page
+    assert counted.pages.seen is page
     qtbot.waitUntil(lambda: page.stop.isVisible() and "%" in page.note.text())
     qtbot.mouseClick(page.stop, LEFT)
     qtbot.waitUntil(lambda: not counted.counting.at_work("resamples"))

@@ -53,7 +53,7 @@ def test_what_was_used_before_is_listed_with_a_picture(returning: Window, qtbot:
     }  # fmt: skip
     with qtbot.waitSignal(returning.acts.opened):
         qtbot.mouseClick(rows[0], LEFT)
-    assert returning.pages.currentWidget() is returning.tree
+    assert returning.pages.seen is returning.tree
     with qtbot.waitSignal(returning.acts.opened):
         recent.actions()[1].trigger()
     assert returning.focus.shelf.study is not None
@@ -104,5 +104,5 @@ def test_a_button_leads_to_the_tree_wherever_there_is_none(opened: Opener, qtbot
     window.go_to(0)
     with qtbot.waitSignal(window.focus.tree_changed):
         qtbot.mouseClick(grow, LEFT)
-    assert window.pages.currentWidget() is window.tree
+    assert window.pages.seen is window.tree
     assert not grow.isVisible()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import Any
 
 import pytest
@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication, QLabel
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.base.progress import Progress
+from gorvel.desk.window.pages import NAMES
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.faults import FAULTS
 from gorvel.desk.work.jobs import Job, JobKind, Jobs
@@ -21,9 +22,17 @@ Work = Callable[[Progress], Any]
 
 def words(window: Window, page: int) -> list[str]:
     """All that can be read on a page, but for the times that things took."""
-    shown = [label.text() for label in window.pages.widget(page).findChildren(QLabel)
-             if label.isVisibleTo(window.pages.widget(page))]  # fmt: skip
+    seen = getattr(window, NAMES[page].lower())
+    shown = [label.text() for label in seen.findChildren(QLabel) if label.isVisibleTo(seen)]
     return sorted(text for text in shown if " s." not in text and " s," not in text)
+
+
+def in_other_looks(window: Window, pages: Iterable[int]) -> None:
+    """Change the looks, and have some pages made in them."""
+    window.other_theme()
+    for page in pages:
+        window.go_to(page)
+        QApplication.processEvents()
 
 
 @pytest.mark.parametrize("waits", [False, True], ids=["done before", "done after"])
@@ -56,8 +65,7 @@ def test_what_is_done_after_other_looks_is_shown(
         gate.set()
         while jobs.threads:
             time.sleep(0.01)
-    grown.other_theme()
-    QApplication.processEvents()
+    in_other_looks(grown, pages)
     gate.set()
     qtbot.waitUntil(lambda: jobs.idle)
     QApplication.processEvents()
@@ -65,7 +73,7 @@ def test_what_is_done_after_other_looks_is_shown(
     found = [words(grown, page) for page in pages]
     assert all(found)
     monkeypatch.undo()
-    grown.other_theme()  # once more, with nothing at work
+    in_other_looks(grown, pages)  # once more, with nothing at work
     qtbot.waitUntil(lambda: jobs.idle)
     QApplication.processEvents()
     assert [words(grown, page) for page in pages] == found

@@ -89,7 +89,7 @@ def test_every_page_shows_a_cross_table(
     settled(window, qtbot)
     for number in range(6):
         window.go_to(number)
-        page = window.pages.currentWidget()
+        page = window.pages.seen
         for place, tab in enumerate(getattr(page, "tabs", [])):
             if tab.isEnabled():
                 page.show_tab(place)

@@ -257,7 +257,7 @@ def test_a_case_is_told_of(page: ProfilesPage, grown: Window, qtbot: QtBot) -> N
     focus.select(Mark("case", case))
     tree = next(one for one in card.findChildren(QPushButton) if one.text() == "on the tree")
     qtbot.mouseClick(tree, LEFT)
-    assert grown.pages.currentWidget() is grown.tree
+    assert grown.pages.seen is grown.tree
 
 
 # without answers, and large

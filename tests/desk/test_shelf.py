@@ -256,7 +256,7 @@ def test_a_study_is_saved_and_opened_as_it_was_left(
     with pytest.MonkeyPatch.context() as patch, qtbot.waitSignal(grown.acts.opened):
         patch.setattr(actions, "grow_prepared", None)
         grown.acts.open(file)
-    assert grown.pages.currentWidget() is grown.tree
+    assert grown.pages.seen is grown.tree
     assert focus.shelf.plan is not None
     assert focus.cut is not None
     assert (focus.shelf.plan.tree.linkage, focus.cut.clusters) == ("complete", 7)

@@ -48,7 +48,7 @@ def test_from_an_empty_window_to_a_saved_membership_file_with_the_mouse(
     data = tmp_path / "readers.csv"
     data.write_bytes((DEMO / "readers.csv").read_bytes())
     file_asked(data)
-    assert window.pages.currentWidget() is window.welcome
+    assert window.pages.seen is window.welcome
     with qtbot.waitSignal(window.acts.opened):
         qtbot.mouseClick(window.welcome.open, LEFT)
     qtbot.waitUntil(lambda: window.focus.prepared is not None)
@@ -71,7 +71,7 @@ def test_from_an_empty_window_to_a_saved_membership_file_with_the_mouse(
 
     # the linkage is chosen in the sentence, on the Plan page
     click_stop(qtbot, window, 1)
-    assert window.pages.currentWidget() is window.plan
+    assert window.pages.seen is window.plan
     qtbot.mouseClick(window.sentence.parts["linkage"], LEFT)
     choices = popup(qtbot)
     item = choices.names.findItems("average linkage", Qt.MatchFlag.MatchExactly)[0]
@@ -82,7 +82,7 @@ def test_from_an_empty_window_to_a_saved_membership_file_with_the_mouse(
     assert states(window)["Plan"] == "Average linkage on z-scores"
 
     qtbot.mouseClick(window.plan.grow.grow, LEFT)
-    qtbot.waitUntil(lambda: window.pages.currentWidget() is window.tree)
+    qtbot.waitUntil(lambda: window.pages.seen is window.tree)
     assert window.focus.grown is not None
     assert states(window)["Tree"] == "207 joins, no ties"
     assert states(window)["Memberships"].endswith("not saved")
@@ -150,7 +150,7 @@ def test_the_same_with_the_keyboard_alone(
         press(window, qtbot, "Ctrl+O")
     qtbot.waitUntil(lambda: window.focus.prepared is not None)
     press(window, qtbot, "Alt+2")
-    assert window.pages.currentWidget() is window.plan
+    assert window.pages.seen is window.plan
     scale = window.sentence.parts["scale"]
     scale.setFocus()
     qtbot.keyClick(scale, Qt.Key.Key_Space)
@@ -166,7 +166,7 @@ def test_the_same_with_the_keyboard_alone(
     assert window.focus.shelf.plan.scale.method == "range01"
     press(window, qtbot, "Ctrl+G")
     qtbot.waitUntil(lambda: window.focus.grown is not None)
-    assert window.pages.currentWidget() is window.tree
+    assert window.pages.seen is window.tree
     desk = window.tree.dendrogram
     desk.setFocus()
     assert window.focus.cut is not None
@@ -337,7 +337,7 @@ def test_looks_are_kept_and_everything_stays(grown: Window, qtbot: QtBot) -> Non
     light = grown.grab().toImage().pixelColor(4, 300)
     press(grown, qtbot, "Ctrl+T")
     assert current() is DARK
-    assert grown.pages.currentWidget() is grown.tree
+    assert grown.pages.seen is grown.tree
     assert grown.focus.grown is not None
     assert grown.tree.schedule.table.rowCount() == 207
     assert grown.grab().toImage().pixelColor(4, 300).lightness() < light.lightness() - 100

@@ -124,10 +124,7 @@ def current() -> Theme:
     return _in_force
 
 
-def put_in_force(theme: Theme, text_scale: float = 1.0) -> bool:
-    """Draw in this theme from now on; False if that is so already. text_scale : of all letters."""
+def put_in_force(theme: Theme, text_scale: float = 1.0) -> None:
+    """Draw in this theme from now on. text_scale : of all letters."""
     global _in_force, _scale
-    if _in_force is theme and _scale == text_scale:
-        return False
     _in_force, _scale = theme, text_scale
-    return True

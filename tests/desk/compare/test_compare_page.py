@@ -196,7 +196,7 @@ def test_keys_zoom_fold_and_walk(compared: Window, qtbot: QtBot) -> None:
     qtbot.keyClick(view, Qt.Key.Key_Down)
     assert view.marked() == (int(order[1]),)
     qtbot.keyClick(view, Qt.Key.Key_Return)
-    assert compared.pages.currentWidget() is compared.tree
+    assert compared.pages.seen is compared.tree
 
 
 def test_sides_by_click_and_key(compared: Window, qtbot: QtBot) -> None:

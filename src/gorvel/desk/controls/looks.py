@@ -2,41 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import contextmanager
-
 from PySide6.QtGui import QColor, QPalette
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
-from gorvel.paint.theme import Theme, font, put_in_force
+from gorvel.paint.theme import Theme, current, font, put_in_force
 
-__all__ = ["apply_theme", "style_sheet", "styled_at_once"]
+__all__ = ["apply_theme", "dress_window", "style_sheet"]
 
 
 def apply_theme(app: QApplication, theme: Theme, text_scale: float = 1.0) -> None:
-    """Put a theme in force for all windows."""
-    if not put_in_force(theme, text_scale) and app.styleSheet():
-        return  # every widget there is would be polished for nothing
+    """Put a theme in force for all windows; those that stand get their sheet by `dress_window`."""
+    put_in_force(theme, text_scale)
     app.setStyle("Fusion")
     app.setFont(font())
     app.setPalette(_palette(theme))
-    app.setStyleSheet(style_sheet(theme))
 
 
-@contextmanager
-def styled_at_once() -> Iterator[None]:
-    """Widgets made meanwhile get their looks together at the end.
+def dress_window(window: QWidget) -> None:
+    """The looks in force, for a window and all that opens from it.
 
-    One after the other, each time that they are put into something, takes five times as long.
+    The sheet is the window's and not the application's: widgets that are not yet in a window have
+    none, and get theirs once, together, when they are put there. One after the other, each time
+    that it is put into something, takes five times as long.
     """
-    app = QApplication.instance()
-    assert isinstance(app, QApplication)
-    sheet = app.styleSheet()
-    app.setStyleSheet("")
-    try:
-        yield
-    finally:
-        app.setStyleSheet(sheet)
+    window.setStyleSheet(style_sheet(current()))
 
 
 def _palette(theme: Theme) -> QPalette:

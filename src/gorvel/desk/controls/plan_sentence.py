@@ -82,11 +82,9 @@ class PlanSentence(QWidget):
         words = list(_words(phrases))
         if [part for _, part in words] != [part for part, _ in self._words]:
             self._make(words)
-        for (word, part), (_, widget) in zip(words, self._words, strict=True):
+        for (word, _), (_, widget) in zip(words, self._words, strict=True):
             if widget.text() != word:
                 widget.setText(word)
-                if part:
-                    widget.setFixedSize(widget.sizeHint())
         self.updateGeometry()
 
     def _make(self, words: list[tuple[str, str]]) -> None:

@@ -106,7 +106,7 @@ class SheetChoice(QWidget):
         if self.box.currentData() != _SOME or not self.names:
             return
         for name in self.names:
-            tick = QCheckBox(name)
+            tick = QCheckBox(name, self)  # in its looks, for its width
             tick.setFont(font(0.93))
             tick.setMinimumWidth(tick.sizeHint().width() + 2 * SPACE)
             tick.setChecked(name in self._wanted or not self._wanted)

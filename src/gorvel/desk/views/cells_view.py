@@ -53,6 +53,7 @@ class CellsModel(QAbstractTableModel):
         focus.prepared_changed.connect(self._kept_changed)
         focus.shelf.plan_changed.connect(self._kept_changed)
         self._reset()
+        self._kept_changed()
 
     def _reset(self) -> None:
         self.beginResetModel()
@@ -229,6 +230,7 @@ class CellsView(QTableView):
         self.horizontalHeader().setDefaultSectionSize(92)
         self.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         focus.shelf.columns_changed.connect(self._fit_columns)
+        self._fit_columns()
 
     def _fit_columns(self) -> None:
         metrics = self.horizontalHeader().fontMetrics()

@@ -26,9 +26,8 @@ from gorvel.desk.controls.about import show_about
 from gorvel.desk.controls.alarm import Alarm
 from gorvel.desk.controls.busy import BusyBar
 from gorvel.desk.controls.group_tabs import GroupTabs
-from gorvel.desk.controls.looks import apply_theme, styled_at_once
+from gorvel.desk.controls.looks import apply_theme, dress_window
 from gorvel.desk.controls.notice import Notice
-from gorvel.desk.controls.one_of import OneOf
 from gorvel.desk.controls.path_strip import PathStrip, Stop
 from gorvel.desk.controls.plan_sentence import PlanSentence
 from gorvel.desk.controls.shortcuts import show_shortcuts
@@ -47,6 +46,7 @@ from gorvel.desk.window.commands import Command, add_keys, commands_of, made_men
 from gorvel.desk.window.dialogs import Dialogs
 from gorvel.desk.window.icon import application_icon
 from gorvel.desk.window.offers import Offers
+from gorvel.desk.window.pages import COMPARE, NAMES, PLAN, TREE, Pages
 from gorvel.desk.window.shelf_panel import ShelfPanel
 from gorvel.desk.window.stops import stops_of, title_of
 from gorvel.desk.work.actions import Actions
@@ -66,9 +66,8 @@ from gorvel.paint.theme import DARK, LIGHT, SPACE, current
 
 __all__ = ["Window"]
 
-_PAGES = ("Cases", "Plan", "Tree", "Count", "Profiles", "Compare")
 _ARRIVAL = 20  # milliseconds until a new tree is turned to: a large one takes its time as it is
-_SAVE_STOP, _TREE = len(_PAGES), 2
+_SAVE_STOP = len(NAMES)
 _PICTURE = 220, 76  # pixels of the small picture of a study
 
 
@@ -100,8 +99,8 @@ class Window(QMainWindow):
             self.restoreGeometry(QByteArray(bytes.fromhex(settings.geometry)))
         self._demo = demo
         self.dialogs = Dialogs(self.acts, self)
-        with styled_at_once():
-            self._build()
+        dress_window(self)
+        self._build()
         self._connect()
         self._show_path()
 
@@ -116,32 +115,10 @@ class Window(QMainWindow):
         self.alarm_words = self.alarm.words
         self.notice = Notice()
         self.welcome = WelcomePage(self.acts, self.dialogs.open, self._demo)
-        self.cases = CasesPage(self.acts, self.turning, self.shown)
-        self.plan = PlanPage(self.acts)
-        self.tree = TreePage(self.acts, self.shown)
-        self.count = CountPage(self.acts, self.counting, self.moving, self.shown)
-        self.profiles = ProfilesPage(self.acts, self.profiling, self.shown)
-        self.compare = ComparePage(
-            self.acts,
-            self.comparing,
-            self.sweeping,
-            self.moving,
-            self.filling,
-            self.replicating,
-            self.shown,
-        )
-        self.profiles.tree_wanted.connect(self._to_tree)
-        self.compare.tree_wanted.connect(self._to_tree)
-        self.pages = OneOf()
-        for page in (
-            self.cases, self.plan, self.tree, self.count, self.profiles, self.compare, self.welcome,
-        ):  # fmt: skip
-            self.pages.addWidget(page)
-        self.pages.setCurrentWidget(self.welcome)
+        self.pages = Pages(self, self.welcome)
         self._lay_out()
         self.strip.chosen.connect(self.go_to)
-        self.sentence.page_wanted.connect(lambda name: self.go_to(_PAGES.index(name)))
-        self.plan.cases_wanted.connect(lambda: self.go_to(0))
+        self.sentence.page_wanted.connect(lambda name: self.go_to(NAMES.index(name)))
 
     def _lay_out(self) -> None:
         ground = QWidget()
@@ -177,7 +154,7 @@ class Window(QMainWindow):
         below.setContentsMargins(0, 0, 0, 0)
         below.setSpacing(0)
         below.addWidget(self.shelf)
-        below.addLayout(self.pages, 1)
+        below.addWidget(self.pages.ground, 1)
         outer.addLayout(below, 1)
         self.loading = text(soft=True, wrap=False)
         self.loading.setContentsMargins(3 * SPACE, 0, 0, SPACE // 2)
@@ -220,6 +197,32 @@ class Window(QMainWindow):
         self.loading.setText(f"{words}. Up to 2,500 cases nothing waits for it." if words else "")
         self.loading.setVisible(bool(words))
 
+    # the pages, each made when it is first asked for
+
+    @property
+    def cases(self) -> CasesPage:
+        return self.pages.cases
+
+    @property
+    def plan(self) -> PlanPage:
+        return self.pages.plan
+
+    @property
+    def tree(self) -> TreePage:
+        return self.pages.tree
+
+    @property
+    def count(self) -> CountPage:
+        return self.pages.count
+
+    @property
+    def profiles(self) -> ProfilesPage:
+        return self.pages.profiles
+
+    @property
+    def compare(self) -> ComparePage:
+        return self.pages.compare
+
     # the path
 
     def stops(self) -> tuple[Stop, ...]:
@@ -227,7 +230,7 @@ class Window(QMainWindow):
         return stops_of(self.focus, self.counting.board)
 
     def _show_path(self) -> None:
-        here = self.pages.currentIndex() if self.pages.currentWidget() != self.welcome else -1
+        here = self.pages.place
         self.strip.show_stops(self.stops(), here)
         study = self.focus.shelf.study
         self.sentence_row.setVisible(study is not None)
@@ -236,7 +239,7 @@ class Window(QMainWindow):
         kept = 0 if study is None else len(study.kept)
         self.shelf_button.setText(f"Shelf ({kept})" if kept else "Shelf")
         self.shelf_button.setVisible(study is not None)
-        on_plan = self.pages.currentWidget() is self.plan  # which has the same button
+        on_plan = self.pages.place == PLAN  # which has the same button
         self.grow_button.setVisible(study is not None and self.focus.grown is None and not on_plan)
         self.grow_button.setEnabled(not self.acts.jobs.busy(JobKind.GROW))
 
@@ -247,33 +250,18 @@ class Window(QMainWindow):
         if page == _SAVE_STOP:
             self.dialogs.save_memberships()
             return
-        another = self.pages.currentIndex() != page
-        if self.pages.widget(page) is not self.compare:
+        another = self.pages.place != page
+        if page != COMPARE:
             self.shelf.setVisible(self.shelf_seen)  # before a wider page would push the window open
-        self.pages.setCurrentIndex(page)
+        self.pages.turn_to(page)
         self._place_shelf()
         self._show_path()
         if another:
-            self._give_focus()
-
-    def _to_tree(self) -> None:
-        self.go_to(_TREE)
-
-    def _give_focus(self) -> None:
-        """Keys go to what the page is about."""
-        about = {
-            self.welcome: self.welcome.open, self.cases: self.cases.variables.view,
-            self.plan: self.plan.grow.grow, self.tree: self.tree.dendrogram,
-            self.count: self.count.board, self.profiles: self.profiles.view,
-            self.compare: self.compare.view,
-        }  # fmt: skip
-        for page, widget in about.items():
-            if self.pages.currentWidget() is page:
-                widget.setFocus(Qt.FocusReason.OtherFocusReason)
+            self.pages.take_focus()
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        self._give_focus()
+        self.pages.take_focus()
 
     def to_variables(self) -> None:
         """The keyboard goes to the list of variables."""
@@ -288,18 +276,18 @@ class Window(QMainWindow):
         self.alarm.settle()
         self.note.setText("")
         self.notice.say("")
-        self.go_to(2 if self.focus.grown is not None else 0)
+        self.go_to(TREE if self.focus.grown is not None else 0)
 
     def grow(self) -> None:
         """Grow the tree of the plan, where it is looked at."""
         if self.focus.shelf.study is not None:
-            self.go_to(2)
+            self.go_to(TREE)
             self.acts.grow()
 
     def _show_tree(self) -> None:
         grown = self.focus.grown
-        if grown is not None and not self.focus.out_of_date and self.pages.currentIndex() == 1:
-            self.go_to(2)
+        if grown is not None and not self.focus.out_of_date and self.pages.place == PLAN:
+            self.go_to(TREE)
 
     def _picture(self) -> bytes:
         """Of the tree in hand, for lists of studies."""
@@ -318,7 +306,7 @@ class Window(QMainWindow):
 
     def _place_shelf(self) -> None:
         """Beside the page where it is wanted, and where its trees are compared."""
-        pairing = self.pages.currentWidget() is self.compare
+        pairing = self.pages.place == COMPARE
         self.shelf.setVisible(self.shelf_seen or pairing)
         self.shelf.pair(pairing)
 
@@ -413,20 +401,23 @@ class Window(QMainWindow):
         save_settings(self.settings)
         app = QApplication.instance()
         assert isinstance(app, QApplication)
-        page, said, wrong = self.pages.currentIndex(), self.notice.said, self.alarm.told
+        page, note = self.pages.place, self.note.text()
+        said, wrong = self.notice.said, self.alarm.told
         old = self.centralWidget()  # hundreds of widgets would be polished for nothing
         assert old is not None
         old.deleteLater()
         QCoreApplication.sendPostedEvents(old, QEvent.Type.DeferredDelete)
         apply_theme(app, DARK if self.settings.theme == "dark" else LIGHT, self.settings.text_scale)
-        with styled_at_once():
-            self._build()
-        self.pages.setCurrentIndex(page)
+        dress_window(self)
+        self._build()
+        self.pages.turn_to(page)
         self._place_shelf()
+        self.note.setText(note)
         self.notice.say(said[0], *said[1])
         if wrong[0]:
             self.alarm.tell(*wrong)
         self._show_path()
+        self.pages.take_focus()
 
     def leave(self) -> None:
         """Go without asking; what is not saved is kept for the next start."""

@@ -5,7 +5,14 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QPlainTextEdit, QSpinBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QPlainTextEdit,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
 
 from gorvel.core.count.board import Board
 from gorvel.core.words.count import draft_reasons, why_not
@@ -89,10 +96,12 @@ class ChoiceCard(QFrame):
         layout.addWidget(self.reasons)
         layout.addLayout(self._others)
         self.answer.setAlignment(Qt.AlignmentFlag.AlignTop)
+        high = self.answer.fontMetrics().lineSpacing() * 3 + 6
+        self.answer.setMinimumHeight(high)
         area = scrolled(self.answer)
         area.setMinimumHeight(24)
         area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        area.setMaximumHeight(self.answer.fontMetrics().lineSpacing() * 3 + 6)
+        area.setMaximumHeight(high)
         layout.addWidget(area)
 
     def _plan_changed(self) -> None:

@@ -79,7 +79,8 @@ class CountPage(QWidget):
         self.purpose = PurposeCard(actions, counting)
         self.groups = GroupsCard(actions, counting)
         self.choice = ChoiceCard(counting, layout)
-        self.verdict = VerdictBar(actions, counting, self.choice.take_it, self.choice.draft_it)
+        take, draft = self.choice.take_it, self.choice.draft_it
+        self.verdict = VerdictBar(actions, counting, take, draft, self)
         self.first, self.last = QSpinBox(), QSpinBox()
         self.resamples, self.seed = QSpinBox(), QSpinBox()
         self.draw = button("Resample", self._work, "main", "Rules that draw cases anew (Ctrl+R)")
