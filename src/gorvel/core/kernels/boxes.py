@@ -8,12 +8,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from gorvel.core.kernels.compiled import kernel
+from gorvel.core.kernels.compiled import inner, kernel
 
 __all__ = ["build", "leaves_of", "refit", "widen"]
 
 
-@kernel
+@inner
 def _select(values, perm, first, last, middle):
     """Arrange perm[first:last] so that the smaller values come before the middle."""
     lo, hi = first, last - 1
@@ -94,7 +94,7 @@ def refit(centres, masses, light, begins, ends, lows, highs, least, depth):
                     highs[node, j] = max(highs[node, j], centres[j, slot])
 
 
-@kernel
+@inner
 def widen(centres, slot, leaf, lows, highs):
     """Let the boxes from a leaf upward hold a cluster that has moved, and only grown."""
     node = leaf

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gorvel.core.kernels.compiled import kernel, parallel, prange
+from gorvel.core.kernels.compiled import inner, kernel, parallel, prange
 from gorvel.core.kernels.joins import smallest
 
 __all__ = ["MEAN", "WARD", "apart", "join_pairs", "merge", "nearest", "search"]
@@ -20,7 +20,7 @@ WARD, MEAN = 0, 1  # how far apart clusters are
 _TASK = 64  # searches handed to a thread at a time
 
 
-@kernel
+@inner
 def _weighed(kind, squared, own, other):
     """How far apart; own, other : masses, or spreads."""
     if kind == WARD:
@@ -28,7 +28,7 @@ def _weighed(kind, squared, own, other):
     return squared + (own + other)
 
 
-@kernel
+@inner
 def apart(kind, centres, light, one, other):
     """How far apart two clusters are. light : masses, or spreads."""
     squared = 0.0
@@ -38,7 +38,7 @@ def apart(kind, centres, light, one, other):
     return _weighed(kind, squared, light[one], light[other])
 
 
-@kernel
+@inner
 def _bound(kind, own, lightness, low, high, least):
     """No cluster of a box is nearer than this."""
     if least == np.inf:
@@ -58,7 +58,7 @@ def _bound(kind, own, lightness, low, high, least):
     return _weighed(kind, a + b, lightness, least)
 
 
-@kernel
+@inner
 def _measure_leaf(kind, own, lightness, centres, masses, light, first, last, far):
     """far[k] : how far the cluster at first + k is; infinity for dead ones."""
     m = last - first
@@ -95,7 +95,7 @@ def _measure_leaf(kind, own, lightness, centres, masses, light, first, last, far
             far[k] = value if alive[k] > 0.0 else np.inf
 
 
-@kernel
+@inner
 def _not_above(part, begin, bound):
     """The first place from `begin` on that is not above the bound; the length if none."""
     n = len(part)
@@ -111,7 +111,7 @@ def _not_above(part, begin, bound):
     return begin
 
 
-@kernel
+@inner
 def search(kind, slot, guess, centres, masses, light, firsts, boxes, tolerance, slack, room):
     """The nearest cluster of one, the first in the file of those that tie; another that ties or -1.
 
@@ -162,7 +162,7 @@ def search(kind, slot, guess, centres, masses, light, firsts, boxes, tolerance, 
         best = min(best, low)
         reach = min(reach, best * slack)
         bound = best + tolerance * best
-        place = _not_above(part, 0, bound)
+        place = _not_above(part, np.int64(0), bound)
         while place < len(part):
             here = first + place
             part[place] = np.inf

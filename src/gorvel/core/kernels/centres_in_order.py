@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.kernels.boxes import widen
 from gorvel.core.kernels.centres import apart, merge, search
-from gorvel.core.kernels.compiled import kernel
+from gorvel.core.kernels.compiled import inner, kernel
 
 __all__ = ["Slots", "join_in_order", "settle_all"]
 
@@ -50,7 +50,7 @@ class Slots(NamedTuple):
     leaves: Ints
 
 
-@kernel
+@inner
 def _settle(leaf, slots, boxes, tolerance, lows, chosen):
     """The smallest bound in a leaf, and the first in the file of those that have it."""
     begin, end = boxes[0][leaf], boxes[1][leaf]
@@ -75,21 +75,21 @@ def settle_all(slots, boxes, tolerance, lows, chosen):
         _settle(leaf, slots, boxes, tolerance, lows, chosen)
 
 
-@kernel
+@inner
 def _fresh(slots, slot):
     """Is the nearest of a cluster still what was found?"""
     at = slots.near[slot]
     return at >= 0 and slots.stamps[at] == slots.seen[slot]
 
 
-@kernel
+@inner
 def _look(kind, slot, slots, boxes, tolerance, slack, room, lows, chosen):
     """Look for the nearest of a cluster anew."""
     guess = slots.near[slot]
     while guess >= 0 and slots.stamps[guess] == _GONE:
         guess = slots.into[guess]
     if guess == slot:
-        guess = -1
+        guess = np.int64(-1)
     near, also = search(
         kind, slot, guess, slots.centres, slots.masses, slots.light, slots.firsts, boxes,
         tolerance, slack, room,
@@ -100,7 +100,7 @@ def _look(kind, slot, slots, boxes, tolerance, slack, room, lows, chosen):
     _settle(slots.leaves[slot], slots, boxes, tolerance, lows, chosen)
 
 
-@kernel
+@inner
 def _another(kind, slot, slots, boxes, tolerance, slack, room, lows, chosen):
     """Is a second cluster as near to this one as its nearest?"""
     known = _fresh(slots, slot)
@@ -112,7 +112,7 @@ def _another(kind, slot, slots, boxes, tolerance, slack, room, lows, chosen):
     return slots.also[slot] >= 0
 
 
-@kernel
+@inner
 def _elsewhere(kind, i, j, bound, slots, boxes, tolerance, slack, room, lows, chosen):
     """Is any cluster but these two not further than the bound from its nearest?"""
     inner = (1 << boxes[5]) - 1
@@ -132,7 +132,7 @@ def _elsewhere(kind, i, j, bound, slots, boxes, tolerance, slack, room, lows, ch
     return False
 
 
-@kernel
+@inner
 def _first_of_all(kind, slots, boxes, tolerance, slack, room, lows, chosen):
     """The cluster that comes first of those with the smallest distance, which is looked up."""
     inner = (1 << boxes[5]) - 1
@@ -140,7 +140,7 @@ def _first_of_all(kind, slots, boxes, tolerance, slack, room, lows, chosen):
         low = np.inf
         for leaf in range(inner, 2 * inner + 1):
             low = min(low, lows[leaf])
-        bound, i = low + tolerance * low, -1
+        bound, i = low + tolerance * low, np.int64(-1)
         for leaf in range(inner, 2 * inner + 1):
             if lows[leaf] <= bound:
                 slot = chosen[leaf]

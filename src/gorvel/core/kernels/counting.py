@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gorvel.core.kernels.compiled import kernel, parallel, prange, summing
+from gorvel.core.kernels.compiled import inner, kernel, parallel, prange, summing
 from gorvel.core.kernels.terms import BLOCK, measure
 
 __all__ = ["compare_levels", "count_levels", "fill_levels", "keep_between", "sum_pieces"]
@@ -26,7 +26,7 @@ def _sum_squares(values):
     return total
 
 
-@kernel
+@inner
 def _ends(bits, low, high):
     """The smallest and the largest of floats that are not negative, by their bits."""
     for k in range(len(bits)):
@@ -101,14 +101,14 @@ def fill_levels(recipe, bounds, piece_of, together, mask, begin, end, out):
                 at = until
 
 
-@kernel
+@inner
 def _edge_below(value, slack):
     """The bits of a float, given by its bits, made a little smaller."""
     number = np.int64(value).view(np.float64)
     return np.float64(number * (1.0 - slack)).view(np.int64)
 
 
-@kernel
+@inner
 def _first_not_below(coded, mask, edge):
     """The first place of sorted codes whose value is not below an edge."""
     low, high = 0, len(coded)
@@ -131,7 +131,7 @@ def keep_between(coded, low, high, out):
     return kept
 
 
-@kernel
+@inner
 def _count(coded, mask, first, last, out):
     """Add how many of each level there are, in two tallies, so that neither waits for the other."""
     other = np.zeros_like(out)

@@ -13,7 +13,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.kernels.compiled import kernel
+from gorvel.core.kernels.compiled import inner, kernel
 
 __all__ = ["History", "mend_columns", "mend_row", "merge"]
 
@@ -43,7 +43,7 @@ class History(NamedTuple):
         return cls(starts, levels, parts, levels[order], parts[order], owners[order])
 
 
-@kernel
+@inner
 def mend_row(row, height, scale, before):
     """To a row joined at a height, add what is due to joins above it in the other clusters."""
     levels, parts, owners = before.falling_levels, before.falling_parts, before.owners
@@ -54,7 +54,7 @@ def mend_row(row, height, scale, before):
         row[owners[b]] += scale * parts[b] * over
 
 
-@kernel
+@inner
 def mend_columns(values, heights, lowest, scale, after, c):
     """To pairs joined at these heights, add what is due to joins above them in cluster c."""
     for b in range(after.starts[c], after.starts[c + 1]):

@@ -14,7 +14,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gorvel.core.kernels.compiled import kernel, parallel, prange
+from gorvel.core.kernels.compiled import inner, kernel, parallel, prange
 
 _BLOCK = 128  # clusters whose smallest is known
 _TOGETHER = 16  # rows brought up to date by one thread at a time
@@ -29,13 +29,13 @@ _ALL_BUT_SIGN = np.int64(0x7FFFFFFFFFFFFFFF)
 GONE = np.int64(1) << 60  # the stamp of places whose cluster was joined with an earlier one
 
 
-@kernel
+@inner
 def ordered_bits(bits):
     """An integer in the order of the floats whose bits are given; comparing it is vectorised."""
     return bits ^ ((bits >> 63) & _ALL_BUT_SIGN)
 
 
-@kernel
+@inner
 def of_bits(key):
     """The float of an ordered integer."""
     out = np.empty(1, np.int64)
@@ -43,7 +43,7 @@ def of_bits(key):
     return out.view(np.float64)[0]
 
 
-@kernel
+@inner
 def smallest(values):
     """The smallest value, infinity for none."""
     bits = values.view(np.int64)
@@ -53,7 +53,7 @@ def smallest(values):
     return of_bits(best)
 
 
-@kernel
+@inner
 def place_of(values, value):
     """The first place of a value that is there; looked for in blocks, which is vectorised."""
     n, begin = len(values), 0
@@ -70,7 +70,7 @@ def place_of(values, value):
     return k
 
 
-@kernel
+@inner
 def _smallest_before(values, stamps, limit):
     """The smallest value of those stamped before the limit."""
     bits = values.view(np.int64)
@@ -82,7 +82,7 @@ def _smallest_before(values, stamps, limit):
     return of_bits(best)
 
 
-@kernel
+@inner
 def _first_below(values, stamps, limit, bound):
     """The first place stamped before the limit and not above the bound; the length if none."""
     n, begin = len(values), 0
@@ -99,7 +99,7 @@ def _first_below(values, stamps, limit, bound):
     return k
 
 
-@kernel
+@inner
 def _below(values, stamps, limit, bound):
     """How many are stamped before the limit and not above the bound."""
     count = 0
@@ -108,7 +108,7 @@ def _below(values, stamps, limit, bound):
     return count
 
 
-@kernel
+@inner
 def _look(row, k, m, stamps, near, at, tolerance):
     """The nearest of those that cluster k answers for, and the first place as near as that."""
     begin, limit = 0, stamps[k]
@@ -129,7 +129,7 @@ def look_all(work, rows, m, stamps, near, at, tolerance):
         _look(work[rows[k]], k, m, stamps, near, at, tolerance)
 
 
-@kernel
+@inner
 def _look_again(row, k, m, stamps, near, at, tolerance):
     """The same for one whose nearest is gone: nothing before that was as near; new ones have -1."""
     if at[k] < 0:
@@ -145,7 +145,7 @@ def _look_again(row, k, m, stamps, near, at, tolerance):
         _look(row, k, m, stamps, near, at, tolerance)
 
 
-@kernel
+@inner
 def _refresh(work, rows, k, stamps, made, made_count):
     """Fetch into row k what clusters made later, and since rows were last brought up, hold."""
     row = work[rows[k]]
@@ -155,7 +155,7 @@ def _refresh(work, rows, k, stamps, made, made_count):
             row[other] = work[rows[other], k]
 
 
-@kernel
+@inner
 def _update(mode, to_one, to_other, masses, apart, one, other, scale, shift):
     """The proximities of all places to a joined cluster, in the row of its first part."""
     m = len(to_one)
@@ -176,13 +176,13 @@ def _update(mode, to_one, to_other, masses, apart, one, other, scale, shift):
             to_one[k] = above / (w + (one + other))
 
 
-@kernel
+@inner
 def _find_low(values, block, lows):
     """The smallest of a block of values, anew."""
     lows[block] = smallest(values[block * _BLOCK : (block + 1) * _BLOCK])
 
 
-@kernel
+@inner
 def _not_above(values, lows, bound, places):
     """The places not above a bound into `places`; returns how many. lows : of each block."""
     count, n = 0, len(values)
@@ -195,7 +195,7 @@ def _not_above(values, lows, bound, places):
     return count
 
 
-@kernel
+@inner
 def _pointing(at, i, j, flags, places):
     """The clusters nearest to i or j, but i, into `places` behind the first; returns the next free.
 
@@ -214,7 +214,7 @@ def _pointing(at, i, j, flags, places):
     return count
 
 
-@kernel
+@inner
 def _first_pair(work, rows, m, stamps, close, near, at, bound):
     """Of the pairs not above the bound the one that comes first; close : who has such pairs."""
     i = m
@@ -304,7 +304,7 @@ def join_some(
     return made_count
 
 
-@kernel
+@inner
 def _bring_up(task, work, rows, alive, stamps, sources):
     begin = task * _TOGETHER
     end = min(begin + _TOGETHER, len(alive))
@@ -328,7 +328,7 @@ def bring_up(work, rows, alive, stamps, made, made_count):
         _bring_up(np.int64(task), work, rows, alive, stamps, sources)
 
 
-@kernel
+@inner
 def _close_up(task, work, rows, alive, short):
     m = len(alive)
     begin = task * _TOGETHER
@@ -340,7 +340,7 @@ def _close_up(task, work, rows, alive, short):
         row[:m] = closed
 
 
-@kernel
+@inner
 def _move_up(rows, alive, masses, stamps, node, near, at):
     where = np.full(len(masses), -1, np.int64)
     for k in range(len(alive)):

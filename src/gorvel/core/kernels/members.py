@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gorvel.core.kernels.compiled import kernel
+from gorvel.core.kernels.compiled import inner, kernel
 from gorvel.core.kernels.joins import place_of, smallest
 
 __all__ = ["MINIMAX", "WITHIN", "join_members", "look_at_later"]
@@ -16,7 +16,7 @@ __all__ = ["MINIMAX", "WITHIN", "join_members", "look_at_later"]
 WITHIN, MINIMAX = 0, 1  # which rule
 
 
-@kernel
+@inner
 def _look(work, row, near, at):
     """The nearest later row, and how far it is."""
     later = work[row, row + 1 :]
@@ -32,7 +32,7 @@ def look_at_later(work, near, at):
         _look(work, row, near, at)
 
 
-@kernel
+@inner
 def _within(work, i, j, across, inside, pairs, masses, new):
     """Proximities to i and j joined: means over all pairs inside, from sums. See `joining`."""
     n = len(new)
@@ -50,7 +50,7 @@ def _within(work, i, j, across, inside, pairs, masses, new):
             new[k] = total / (pairs[k] + pairs[i] + masses[k] * joined)
 
 
-@kernel
+@inner
 def _minimax(work, i, j, reach, owner, own, new):
     """Proximities to i and j joined: to the member that lies best. See `joining`.
 
@@ -78,7 +78,7 @@ def _minimax(work, i, j, reach, owner, own, new):
         new[k] = best
 
 
-@kernel
+@inner
 def _first_below(row, begin, bound):
     """The first place from `begin` on that is not above the bound."""
     k = begin
@@ -87,7 +87,7 @@ def _first_below(row, begin, bound):
     return k
 
 
-@kernel
+@inner
 def _below(row, bound):
     count = 0
     for k in range(len(row)):
@@ -95,7 +95,7 @@ def _below(row, bound):
     return count
 
 
-@kernel
+@inner
 def _repair(work, near, at, i, j):
     """Rows i and j became row i: mend the rows that pointed at either, or are nearer now."""
     near[j] = np.inf
@@ -128,7 +128,7 @@ def join_members(
     for step in range(begin, end):
         low = smallest(near)
         bound = low + tolerance * abs(low)
-        i = _first_below(near, 0, bound)
+        i = _first_below(near, np.int64(0), bound)
         j = _first_below(work[i], i + 1, bound)
         shared = _below(work[i], bound) > 1 or _below(work[j], bound) > 1
         matters[step] = shared

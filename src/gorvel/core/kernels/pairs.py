@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gorvel.core.kernels.compiled import kernel, parallel, prange
+from gorvel.core.kernels.compiled import inner, kernel, parallel, prange
 from gorvel.core.kernels.terms import measure
 
 __all__ = ["ROWS", "fill_alone", "fill_square"]
@@ -12,7 +12,7 @@ __all__ = ["ROWS", "fill_alone", "fill_square"]
 ROWS, COLUMNS = 128, 256  # of a tile that stays in the second cache
 
 
-@kernel
+@inner
 def _all_finite(values):
     strange = 0
     for k in range(len(values)):
@@ -20,7 +20,7 @@ def _all_finite(values):
     return strange == 0
 
 
-@kernel
+@inner
 def _fill_rows(recipe, top, out, tile):
     """Some rows from `top` on, right of the diagonal, and the same below it; are all finite?"""
     n, sound = len(out), True
@@ -46,7 +46,7 @@ def _fill_rows(recipe, top, out, tile):
     return sound
 
 
-@kernel
+@inner
 def _fill_two(recipe, top, out, sound):
     pieces = (len(out) + ROWS - 1) // ROWS
     tile = np.empty((ROWS, COLUMNS + 8))  # rows not a whole page apart

@@ -13,7 +13,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.kernels.compiled import kernel, parallel, prange
+from gorvel.core.kernels.compiled import inner, kernel, parallel, prange
 from gorvel.core.kernels.histories import mend_columns, mend_row
 from gorvel.core.kernels.joins import INFINITY, of_bits, ordered_bits, place_of, smallest
 
@@ -47,7 +47,7 @@ class Round(NamedTuple):
     pair_of: NDArray[np.int64]
 
 
-@kernel
+@inner
 def _look(row, k, near, how_far, tie, slack):
     """The nearest cluster of row k, and whether another is as near."""
     n = len(row)
@@ -122,7 +122,7 @@ def pair_up(m, near, how_far, masses, scale, ones, others, places, one_share, ot
     return count, moves
 
 
-@kernel
+@inner
 def _join_rows(mode, row, there, one, other, shift):
     """The proximities of all to a joined pair, in the row of its first part."""
     m = len(row)
@@ -137,7 +137,7 @@ def _join_rows(mode, row, there, one, other, shift):
             row[k] = (one * row[k] + other * there[k]) + shift
 
 
-@kernel
+@inner
 def _join_columns(mode, row, ones, others, one_share, other_share, heights, beta, values):
     """The proximities of a row to all joined pairs."""
     count = len(values)
@@ -153,7 +153,7 @@ def _join_columns(mode, row, ones, others, one_share, other_share, heights, beta
             values[q] = mean + beta * heights[q]
 
 
-@kernel
+@inner
 def _read_ahead(row):
     """Bring a row into the cache in order, before it is read here and there; any number."""
     bits = row.view(np.int64)
@@ -163,7 +163,7 @@ def _read_ahead(row):
     return total
 
 
-@kernel
+@inner
 def _close_gaps(row, sources, targets, places, values):
     """The last clusters move into the gaps of a row, and joined pairs to their places."""
     for k in range(len(sources)):

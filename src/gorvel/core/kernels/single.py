@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gorvel.core.kernels.compiled import kernel, parallel, prange, summing
+from gorvel.core.kernels.compiled import inner, kernel, parallel, prange, summing
 from gorvel.core.kernels.joins import place_of, smallest
 from gorvel.core.kernels.recipe import SQUARES
 from gorvel.core.kernels.terms import BLOCK, add_terms
@@ -56,7 +56,7 @@ def _short_terms(x, kind, last, first, out):
             out[k] += e * e if kind == SQUARES else abs(e)
 
 
-@kernel
+@inner
 def _limit(kind, key, p, scale):
     """Above this a short distance is longer than the key."""
     slack = 1.0 + (2.0 * p + 8.0) * _UNIT
@@ -66,7 +66,7 @@ def _limit(kind, key, p, scale):
     return np.float32((key / scale + 4.0 * _UNIT * p) * slack * (1.0 + 2.0 * _UNIT))
 
 
-@kernel
+@inner
 def _lower_part(x, v, kind, last, taken, scale, keys, parents, limits, top, bottom, far):
     """Measure some cases in full; returns their smallest key."""
     part, key = far[: bottom - top], keys[top:bottom]
@@ -78,7 +78,7 @@ def _lower_part(x, v, kind, last, taken, scale, keys, parents, limits, top, bott
     return smallest(key)
 
 
-@kernel
+@inner
 def _flag(distance, limit, flags):
     """Note who is not above the limit; what is left of the last part is not."""
     n = len(limit)
@@ -88,14 +88,14 @@ def _flag(distance, limit, flags):
         flags[k] = 0
 
 
-@kernel
+@inner
 def _any_flag(eights, q):
     """Is any of 64 flags set? Written out, as a loop takes three times as long."""
     one = eights[q] | eights[q + 1] | eights[q + 2] | eights[q + 3]
     return (one | eights[q + 4] | eights[q + 5] | eights[q + 6] | eights[q + 7]) != 0
 
 
-@kernel
+@inner
 def _pass(outside, short, kind, last, taken, lows, begin, end, room):
     """Bring the keys of begin..end-1 up to date with the case taken last; the smallest of them.
 
@@ -130,7 +130,7 @@ def _shared_pass(outside, short, kind, last, taken, lows, m, far, near, flags, l
         low[own] = _pass(outside, short, kind, last, taken, lows, begin, end, room)
 
 
-@kernel
+@inner
 def _take_out(outside, short, cases, lows, at, m):
     """The last of m cases outside takes the place of one that is taken, which goes to the end."""
     x, _, _, keys, parents, limits = outside
@@ -165,7 +165,7 @@ def span(outside, short, kind, cases, lows, state, count, ends, starts, lengths)
             _shared_pass(outside, short, kind, last, state[1], lows, m, far, near, flags, low)
             nearest = min(low[0], low[1])
         else:
-            nearest = _pass(outside, short, kind, last, state[1], lows, 0, m, room)
+            nearest = _pass(outside, short, kind, last, state[1], lows, np.int64(0), m, room)
         part = place_of(lows, nearest) * PART
         at = part + place_of(keys[part : min(part + PART, m)], nearest)
         edge = len(keys) - m

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gorvel.core.kernels.compiled import kernel
+from gorvel.core.kernels.compiled import inner
 from gorvel.core.kernels.recipe import (
     ABSOLUTE,
     BOTH,
@@ -25,7 +25,7 @@ __all__ = ["BLOCK", "add_terms", "measure"]
 BLOCK = 1024  # cases whose columns stay in the nearest cache
 
 
-@kernel
+@inner
 def _eight_squares(x, j, i, first, last, out):
     """Squares of eight variables from j on, all of importance 1."""
     m = last - first
@@ -48,7 +48,7 @@ def _eight_squares(x, j, i, first, last, out):
         out[k] = some
 
 
-@kernel
+@inner
 def _four_terms(x, v, kind, j, i, first, last, out):
     """Terms of four variables from j on."""
     m = last - first
@@ -72,7 +72,7 @@ def _four_terms(x, v, kind, j, i, first, last, out):
             out[k] = some + vb * f + vc * g + vd * h
 
 
-@kernel
+@inner
 def add_terms(x, v, kind, i, first, last, out):
     """out[k] = sum_j v_j term(x_j[i] - x_j[first + k]) for k in 0..last-first-1.
 
@@ -83,7 +83,7 @@ def add_terms(x, v, kind, i, first, last, out):
     plain = kind == SQUARES
     for j in range(p):
         plain = plain and v[j] == 1.0
-    j = 0
+    j = np.int64(0)
     while plain and j + 8 <= p:
         _eight_squares(x, j, i, first, last, out)
         j += 8
@@ -105,7 +105,7 @@ def add_terms(x, v, kind, i, first, last, out):
         j += 1
 
 
-@kernel
+@inner
 def _add_known_term(term, a, own, gain, share, out, used):
     """Add what one variable says of a case with answer a and others, where both have it."""
     m = len(out)
@@ -143,7 +143,7 @@ def _add_known_term(term, a, own, gain, share, out, used):
             used[k] += share if counts else 0.0
 
 
-@kernel
+@inner
 def _add_known(recipe, i, first, last, out):
     """Terms over the variables that both cases have; NaN where there is none."""
     m = last - first
@@ -170,7 +170,7 @@ def _add_known(recipe, i, first, last, out):
             out[k] = out[k] if used[k] == total else scaled
 
 
-@kernel
+@inner
 def _ones(bits):
     """How many bits are set, of 64."""
     bits -= (bits >> np.uint64(1)) & np.uint64(0x5555555555555555)
@@ -181,7 +181,7 @@ def _ones(bits):
     return np.int64((bits * np.uint64(0x0101010101010101)) >> np.uint64(56))
 
 
-@kernel
+@inner
 def _look_up(recipe, i, first, last, out):
     """Distances by how many yes/no answers are present in one, in the other, in both."""
     own, rows = recipe.words[i], recipe.table[recipe.counts[i]]
@@ -190,7 +190,7 @@ def _look_up(recipe, i, first, last, out):
         out[k] = rows[counts[k], _ones(own & words[k])]
 
 
-@kernel
+@inner
 def _add_chi(recipe, i, first, last, out):
     """sum_j (x Y - y X)^2 / ((x + y) X Y), X and Y being what the cases sum to."""
     m, mine = last - first, recipe.sums[i]
@@ -209,7 +209,7 @@ def _add_chi(recipe, i, first, last, out):
             out[k] /= mine + theirs[k]
 
 
-@kernel
+@inner
 def measure(recipe, i, first, last, out):
     """out[k] : how far case first + k is from case i, for k in 0..last-first-1; not a number where
 
