@@ -96,8 +96,9 @@ def test_every_choice_that_the_window_offers_can_be_carried_out(qtbot: QtBot) ->
         first = focus.shelf.plan
         assert first is not None
         for part in PARTS:
-            for choice in choices_for(focus, part).choices:
-                said = choices_for(focus, part).take(choice.key)
+            offered = choices_for(focus, part)
+            for choice in offered.choices:
+                said = offered.take(choice.key)
                 assert bool(said) == (focus.shelf.plan is first and choice.key != _now(first, part))
                 assert choice.allowed or said
                 assert focus.shelf.plan is not None
