@@ -7,11 +7,12 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from PySide6.QtGui import QImage, QPixmap
-from PySide6.QtWidgets import QApplication
+from PySide6.QtGui import QImage, QPaintEvent, QPixmap
+from PySide6.QtWidgets import QApplication, QVBoxLayout, QWidget
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.base.progress import Phase, Progress
+from gorvel.desk.controls.growing import progress_bar
 from gorvel.desk.views import answers_view, column, turns
 from gorvel.desk.views.column import Column
 from gorvel.desk.window.window import Window
@@ -194,3 +195,29 @@ def test_another_plan_leaves_the_tree_in_hand_alone(grown: Window, qtbot: QtBot)
     qtbot.waitUntil(lambda: focus.grown is not before)
     assert len(trees) == 1
     qtbot.waitUntil(lambda: bool(closed))  # it was of the tree before
+
+
+def test_progress_that_is_told_paints_nothing_at_once(qtbot: QtBot) -> None:
+    """What else of the window is to be painted may not be whole yet, and would be painted twice."""
+    ground, painted = QWidget(), []
+
+    class Beside(QWidget):
+        def paintEvent(self, event: QPaintEvent) -> None:
+            painted.append(bar.value())
+
+    bar, beside = progress_bar(), Beside()
+    layout = QVBoxLayout(ground)
+    layout.addWidget(bar)
+    layout.addWidget(beside, 1)
+    qtbot.addWidget(ground)
+    with qtbot.waitExposed(ground):
+        ground.show()
+    for value in (200, 200, 900):
+        painted.clear()
+        beside.update()
+        bar.setValue(value)
+        assert (painted, bar.value()) == ([], value)
+        qtbot.waitUntil(lambda value=value: painted == [value])
+    before = ground.grab(bar.geometry()).toImage()
+    bar.setValue(100)
+    assert ground.grab(bar.geometry()).toImage() != before

@@ -115,9 +115,23 @@ class StaleBar(QFrame):
         self.setVisible(self.focus.out_of_date)
 
 
+class _Bar(QProgressBar):
+    """Is painted with the rest of the window.
+
+    The usual one is painted as soon as it is told something, and whatever else has changed with it:
+    half of a page, which is painted once more when it is whole.
+    """
+
+    def setValue(self, value: int) -> None:
+        if value != self.value():
+            self.setUpdatesEnabled(False)
+            super().setValue(value)
+            self.setUpdatesEnabled(True)
+
+
 def progress_bar() -> QProgressBar:
     """A bar from 0 to 1000, whose words stand beside it."""
-    bar = QProgressBar()
+    bar = _Bar()
     bar.setTextVisible(False)
     bar.setRange(0, 1000)
     return bar
