@@ -55,3 +55,15 @@ def test_whatever_is_closed_is_done_away_with() -> None:
 )
 def test_one_that_stays_is_found(code: str) -> None:
     assert list(kept(ast.parse(code)))
+
+
+def test_whoever_may_be_done_away_with_is_named_where_work_is_asked_for() -> None:
+    """Else what was worked out is handed to something that is no more: pages are made anew."""
+    found = 0
+    for room in ("pages", "views", "controls"):
+        for file in (DESK / room).rglob("*.py"):
+            for call in ast.walk(ast.parse(file.read_text())):
+                if isinstance(call, ast.Call) and ast.unparse(call.func).endswith("jobs.start"):
+                    found += 1
+                    assert "asker" in {key.arg for key in call.keywords}, (file, call.lineno)
+    assert found > 10

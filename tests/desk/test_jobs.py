@@ -7,7 +7,7 @@ from random import Random
 
 import pytest
 import shiboken6
-from PySide6.QtCore import QCoreApplication, Qt
+from PySide6.QtCore import QCoreApplication, QObject, Qt
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.base.errors import Cancelled, InputError
@@ -192,6 +192,25 @@ def test_memory_is_given_back_once_after_a_row_of_jobs(
     assert given == [1]  # once for all four, while the first is still at work
     begun[0].gate.set()
     qtbot.waitUntil(lambda: given == [1, 0])
+
+
+@pytest.mark.parametrize("of", [None, "one"])
+def test_nothing_is_handed_to_one_who_is_no_more(qtbot: QtBot, of: str | None) -> None:
+    jobs, gate, heard = Jobs(), threading.Event(), list[object]()
+
+    def work(progress: Progress) -> int:
+        gate.wait(60)
+        return 1
+
+    asker = QObject()
+    jobs.start(JobKind.GAPS, work, heard.append, heard.append, of=of, asker=asker)
+    shiboken6.delete(asker)
+    gate.set()
+    qtbot.waitUntil(lambda: jobs.idle)
+    assert (heard, jobs.busy(JobKind.GAPS, of)) == ([], False)
+    jobs.start(JobKind.GAPS, work, heard.append, heard.append, of=of, asker=jobs)
+    qtbot.waitUntil(lambda: jobs.idle)
+    assert heard == [1]
 
 
 def test_the_last_jobs_of_a_window_may_end_after_it(qtbot: QtBot) -> None:

@@ -74,6 +74,20 @@ def test_only_pages_that_are_looked_at_are_made(
     assert shown == []
 
 
+def test_a_page_that_is_made_late_keeps_nothing_of_another_study(grown: Window) -> None:
+    grown.go_to(0)
+    grown.cases.answers.show_tab(4)
+    grown.go_to(3)
+    grown.count.choice.reasons.setPlainText("it suits us")
+    grown.go_to(2)
+    in_new_looks(grown)
+    assert made(grown) == {"Tree"}
+    grown.acts.open(DEMO / "services.toml")
+    wait_for(lambda: "Cases" in made(grown) and grown.acts.jobs.idle, "the other study")
+    assert grown.cases.answers.stack.currentIndex() == 0
+    assert grown.count.choice.reasons.toPlainText() == ""
+
+
 def test_a_page_is_the_same_whenever_it_is_made(window: Window, qtbot: QtBot) -> None:
     in_new_looks(window)
     pages = [getattr(window, name.lower()) for name in NAMES]  # before there is a study

@@ -247,7 +247,7 @@ class ReadingEditor(QDialog):
                 return names, replace(whole, frame=whole.frame.head(_LOOKED_AT))
             return names, preview_table(data, reading_of(now), now.sheet, _LOOKED_AT)
 
-        self.acts.jobs.start(JobKind.PREVIEW, read, self._looked, self._failed)
+        self.acts.jobs.start(JobKind.PREVIEW, read, self._looked, self._failed, asker=self)
 
     def _looked(self, found: tuple[list[str], Table]) -> None:
         if not self._open:

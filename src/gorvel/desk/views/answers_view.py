@@ -79,6 +79,7 @@ class AnswersView(Column):
                 self._keep,
                 self.failed.emit,
                 of=self.focus,
+                asker=self,
             )
         return None
 

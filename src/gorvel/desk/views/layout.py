@@ -38,6 +38,7 @@ class Layout(QObject):
 
     def _new_study(self) -> None:
         self.framed, self.reasons = frozenset(), ""
+        self.tabs.pop("Cases", None)  # of another file the cells are looked at first
 
     def _take_up(self) -> None:
         """A tree is shown again as it was looked at."""

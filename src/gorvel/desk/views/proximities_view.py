@@ -129,7 +129,9 @@ class ProximitiesView(Column):
             self.forget_picture()
 
         work = partial(_measured, shown, frame)
-        self.jobs.start(JobKind.PROXIMITIES, work, done, self.failed.emit, of=self.focus)
+        self.jobs.start(
+            JobKind.PROXIMITIES, work, done, self.failed.emit, of=self.focus, asker=self
+        )
 
     def paint_live(self, canvas: Canvas, look: TreeLook, frame: Frame) -> None:
         mark = self.focus.mark

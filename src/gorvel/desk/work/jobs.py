@@ -226,6 +226,15 @@ class _Memory:
         give_back()
 
 
+def _there(asker: QObject) -> bool:
+    """Was it not done away with yet?"""
+    try:
+        asker.objectName()
+    except RuntimeError:
+        return False
+    return True
+
+
 _Key = tuple[Hashable, JobKind]
 
 
@@ -258,11 +267,13 @@ class Jobs(QObject):
         stopped: Callable[[], None] = lambda: None,
         dropped: Callable[[], None] = lambda: None,
         of: Hashable = None,
+        asker: QObject | None = None,
     ) -> Job:
         """Start work; an older job of the same kind and owner is cancelled, and nobody hears of it.
 
         done, failed, stopped, dropped : one of them is called, on the interface thread, unless a
-        newer job takes the place of this one.
+        newer job takes the place of this one; asker : what they belong to, where that may be done
+        away with meanwhile: then none of them is called.
         """
         self.cancel(kind, of)
         job, key = Job(work), (of, kind)
@@ -275,7 +286,8 @@ class Jobs(QObject):
                 self._over(job)
                 if self._newest.get(key, (None,))[0] is job:
                     del self._newest[key]
-                    call(*result)
+                    if asker is None or _there(asker):
+                        call(*result)
 
             return handed_over
 

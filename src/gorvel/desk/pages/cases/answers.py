@@ -207,6 +207,7 @@ class AnswersPanel(QFrame):
             lambda progress: find_gaps(table, plan, progress),
             self._show_gaps,
             lambda why: None,
+            asker=self,
         )
 
     def _show_gaps(self, gaps: Gaps | None) -> None:
@@ -241,6 +242,7 @@ class AnswersPanel(QFrame):
         self.acts.jobs.start(
             JobKind.LOST, lambda progress: lost_cases(table, plan, prepared),
             lambda found: self.gaps.show_lost(found, cases), lambda why: None,
+            asker=self,
         )  # fmt: skip
 
     def _find_outliers(self) -> None:
@@ -258,6 +260,7 @@ class AnswersPanel(QFrame):
             lambda progress: find_outliers(prepared, plan, progress),
             self.outliers.table.show,
             lambda why: self.acts.said.emit(why, True),
+            asker=self,
         )
 
     def _correlate(self) -> None:
@@ -269,6 +272,7 @@ class AnswersPanel(QFrame):
                 lambda progress: correlation_map(table, plan, kind),
                 self.correlations.show_map,
                 lambda why: self.correlations.show_map(None),
+                asker=self,
             )
 
     def _show_pair(self, first: str, second: str) -> None:
@@ -293,4 +297,5 @@ class AnswersPanel(QFrame):
             lambda progress: close_up(table, plan, names, len(numeric) == len(names)),
             self._detail_found,
             lambda why: self.acts.said.emit(why, True),
+            asker=self,
         )

@@ -124,12 +124,14 @@ class VariablesPanel(QFrame):
                 lambda progress: _described(table, plan),
                 self._show,
                 self._complain,
+                asker=self,
             )
         self.acts.jobs.start(
             JobKind.SCREEN,
             lambda progress: screen(table, plan, progress),
             self.flags.show_flags,
             self._complain,
+            asker=self,
         )
 
     def _show(self, found: list[ColumnSummary]) -> None:

@@ -205,7 +205,9 @@ class ClusterCard(QWidget):
         stop = partial(jobs.cancel, JobKind.MEMBERS)
         self.lists.addWidget(button("stop", stop, "link"))
         work = partial(members_of, grown, cut, self.cluster + 1)
-        job = jobs.start(JobKind.MEMBERS, work, self._measured, self.figures.setText, self._offer)
+        job = jobs.start(
+            JobKind.MEMBERS, work, self._measured, self.figures.setText, self._offer, asker=self
+        )
         job.progressed.connect(self._progressed)
 
     def _measured(self, found: Members) -> None:

@@ -236,7 +236,7 @@ class Desk(Columns):
                 self.acts.said.emit("Alike cases stand side by side.", False)
 
         self.acts.said.emit("Putting alike cases side by side …", False)
-        self.acts.jobs.start(JobKind.ORDER, work, done, self._complain)
+        self.acts.jobs.start(JobKind.ORDER, work, done, self._complain, asker=self)
 
     def _complain(self, why: str) -> None:
         self.acts.said.emit(why, True)

@@ -116,7 +116,7 @@ class PairDialog(QDialog):
         def work(progress: Progress) -> tuple[list[Pair], list[Pair]]:
             return extreme_pairs(grown.pairs, grown.tree.n, _LISTED, progress)
 
-        self.acts.jobs.start(JobKind.EXTREMES, work, self._list, self.answer.setText)
+        self.acts.jobs.start(JobKind.EXTREMES, work, self._list, self.answer.setText, asker=self)
 
     def _list(self, found: tuple[Sequence[Pair], Sequence[Pair]]) -> None:
         grown = self.focus.grown
@@ -180,4 +180,6 @@ class PairDialog(QDialog):
             nearer = rank_of_pair(grown.pairs, grown.tree.n, one, other, progress)[1]
             return describe_pair(grown, one, other, nearer)
 
-        self.acts.jobs.start(JobKind.RANK, work, self.answer.setText, self.answer.setText)
+        self.acts.jobs.start(
+            JobKind.RANK, work, self.answer.setText, self.answer.setText, asker=self
+        )
