@@ -5,11 +5,12 @@ from __future__ import annotations
 import csv
 import gzip
 import io
+import math
 import re
 import zipfile
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 import polars as pl
@@ -23,7 +24,7 @@ from gorvel.core.table.matrix import read_matrix
 from gorvel.core.table.preview import preview_table
 from gorvel.core.table.reading import read_table, sheets_of
 from gorvel.core.table.sheets import read_sheet, typed_frame
-from gorvel.core.table.table import Reading, Table
+from gorvel.core.table.table import Reading, Table, parse_number
 
 CELLS = st.text(st.sampled_from('ab1,;"\n\té '), max_size=6)
 
@@ -64,6 +65,30 @@ def test_gaps_codes_and_blank_lines(tmp_path: Path) -> None:
     np.testing.assert_array_equal(table.numbers("q", ["98"]).values, [np.nan, np.nan, 4])
     np.testing.assert_array_equal(table.numbers("w", ["98"]).values, [2, np.nan, 10])
     assert not table.numbers("q", ["98"]).bad_cell
+
+
+ANSWERS = (
+    "1", "2", "98", "98.0", "9.8e1", "+98", "98.", "abc", " y", "-0", "0", "nan", "inf", "1,5",
+    "98,0", "NA", "", "·", None,
+)  # fmt: skip
+
+
+@settings(max_examples=200)
+@given(
+    st.lists(st.sampled_from(ANSWERS), max_size=12),
+    st.lists(st.sampled_from([cell for cell in ANSWERS if cell is not None]), max_size=5),
+    st.sampled_from(".,"),
+)
+def test_a_code_is_a_gap_however_its_number_is_written(
+    cells: list[str | None], codes: list[str], decimal: Literal[".", ","]
+) -> None:
+    frame = pl.DataFrame({"q": cells}, schema={"q": pl.String})
+    numbers = {number for number in map(parse_number, codes) if not math.isnan(number)}
+    wanted = [
+        None if cell in codes or parse_number(cell or "", decimal) in numbers else cell
+        for cell in cells
+    ]
+    assert Table("t", frame, Reading(decimal=decimal)).series("q", codes).to_list() == wanted
 
 
 def test_columns_of_spaces(tmp_path: Path) -> None:

@@ -187,15 +187,15 @@ class Table:
         codes = self._own_codes(column, codes)
         if not codes:
             return series
+        as_numbers = {code: parse_number(code) for code in codes}
+        numbers = [value for value in as_numbers.values() if not math.isnan(value)]
         gone = np.zeros(len(series), dtype=bool)
-        as_numbers = [value for value in map(parse_number, codes) if not math.isnan(value)]
-        if as_numbers:  # 98 is written 98.0 in some exports
-            values = self._floats(series).to_numpy()
-            for value in as_numbers:
-                gone |= values == value
+        if numbers:  # 98 is written 98.0 in some exports
+            gone = np.isin(self._floats(series).to_numpy(), numbers)
         same = pl.Series(gone)
-        for code in codes:
-            same |= series == code
+        for code, value in as_numbers.items():
+            if math.isnan(value):
+                same |= series == code
         return series.zip_with(~same, _NOTHING)
 
     def _floats(self, series: pl.Series) -> pl.Series:

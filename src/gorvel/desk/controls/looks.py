@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from gorvel.paint.theme import Theme, current, font, put_in_force
 
-__all__ = ["apply_theme", "dress_window", "style_sheet"]
+__all__ = ["apply_theme", "dress_window"]
 
 
 def apply_theme(app: QApplication, theme: Theme, text_scale: float = 1.0) -> None:
@@ -25,7 +25,7 @@ def dress_window(window: QWidget) -> None:
     none, and get theirs once, together, when they are put there. One after the other, each time
     that it is put into something, takes five times as long.
     """
-    window.setStyleSheet(style_sheet(current()))
+    window.setStyleSheet(_style_sheet(current()))
 
 
 def _palette(theme: Theme) -> QPalette:
@@ -53,7 +53,7 @@ def _palette(theme: Theme) -> QPalette:
     return palette
 
 
-def style_sheet(theme: Theme) -> str:
+def _style_sheet(theme: Theme) -> str:
     """The look of standard widgets. Fonts are never set here: see `font`."""
     t = theme
     return f"""

@@ -5,14 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtWidgets import (
-    QFrame,
-    QHBoxLayout,
-    QPlainTextEdit,
-    QSpinBox,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPlainTextEdit, QSpinBox, QVBoxLayout, QWidget
 
 from gorvel.core.count.board import Board
 from gorvel.core.words.count import draft_reasons, why_not
