@@ -82,7 +82,7 @@ def test_a_page_that_is_made_late_keeps_nothing_of_another_study(grown: Window) 
     grown.go_to(2)
     in_new_looks(grown)
     assert made(grown) == {"Tree"}
-    grown.acts.open(DEMO / "services.toml")
+    grown.acts.open(DEMO / "online.toml")  # which is of answers too
     wait_for(lambda: "Cases" in made(grown) and grown.acts.jobs.idle, "the other study")
     assert grown.cases.answers.stack.currentIndex() == 0
     assert grown.count.choice.reasons.toPlainText() == ""
