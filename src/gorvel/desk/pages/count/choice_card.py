@@ -89,7 +89,7 @@ class ChoiceCard(QFrame):
         layout.addWidget(self.reasons)
         layout.addLayout(self._others)
         self.answer.setAlignment(Qt.AlignmentFlag.AlignTop)
-        high = self.answer.fontMetrics().lineSpacing() * 3 + 6
+        high = self.answer.fontMetrics().lineSpacing() * 3  # no part of a fourth line
         self.answer.setMinimumHeight(high)
         area = scrolled(self.answer)
         area.setMinimumHeight(24)
