@@ -164,6 +164,10 @@ def test_a_text_that_is_utf8_but_for_some_bytes_is_said(tmp_path: Path) -> None:
     (caution,) = read_table(written(tmp_path, good.encode() + b"Ren\xe9,4\n")).cautions
     assert caution.code == "mixed-encoding"
     assert "line 5 has bytes that are none, so it was read as cp1252" in caution.text
+    (caution,) = read_table(written(tmp_path, "name,x\nZoë,1\n".encode() + b"Ren\xe9,4\n")).cautions
+    assert "line 3 has bytes that are none" in caution.text  # one of each kind
+    by_chance = "name,x\nJosé,1\nÅse,2\nRenée,3\nZoë,4\nñandú,5\nÖÄÜß,6\nCAFÉ…,7\n"
+    assert read_table(written(tmp_path, by_chance.encode("cp1252"))).cautions == ()
     for plain in (good.encode(), good.encode("cp1252"), good.encode("latin-1"), b"a,b\n1,\xe9\n"):
         assert read_table(written(tmp_path, plain)).cautions == ()
 

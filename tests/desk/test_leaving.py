@@ -7,21 +7,25 @@ import signal
 import subprocess
 import sys
 import time
+import zipfile
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.processes import host, own_sign
 from gorvel.core.plan.file import save_plan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.run import keep_study
-from gorvel.core.study.file import save_study
+from gorvel.core.study.file import MARKER, save_study
 from gorvel.core.study.opening import load_study
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.keeping import left_behind, left_beside, opened_by
 from gorvel.main import DEMO
 
+Opener = Callable[[Path], Window]
 # Opens a window as the program does, does something, and tells what is there at the end.
 DRIVER = """
 import os, signal, sys
@@ -120,8 +124,8 @@ def test_changes_of_a_study_are_kept_beside_it(tmp_path: Path) -> None:
     before = file.read_bytes()
     assert driven(tmp_path, file, "kill").returncode == -signal.SIGKILL
     assert file.read_bytes() == before  # only who saves changes it
-    beside = sorted(path.name.rstrip("0123456789") for path in tmp_path.glob(".s.*"))
-    assert len(beside) == 2  # the sign that it was open, and what was left
+    # the sign that it was open, and what was left
+    assert sorted(path.name[:7] for path in tmp_path.glob(".s.*")) == [".s.left", ".s.open"]
     assert left_behind([str(tmp_path / "other.gorvel"), str(file)]) == left_beside(file)[0]
     found = driven(tmp_path, file, "look")
     assert found.returncode == 0, found.stderr
@@ -167,7 +171,7 @@ def test_what_cannot_be_taken_up_now_is_not_lost(
     with qtbot.waitSignal(window.acts.opened):
         window.acts.take_up(left)
     assert not dead.exists()
-    assert (tmp_path / f"left-open-{os.getpid()}.gorvel").exists()
+    assert (tmp_path / f"left-open-{own_sign()}.gorvel").exists()
     assert window.focus.shelf.plan_unsaved
 
 
@@ -248,3 +252,77 @@ def test_a_study_that_another_window_has_is_opened_for_reading(
     assert sign.exists()  # of the other, who is no more
     assert opened_by(file) == "on here"
     assert left_beside(file) == []
+
+
+def test_what_another_process_left_under_a_number_given_again_is_taken_up(tmp_path: Path) -> None:
+    """As after the machine was started anew, when something else has the number of the window."""
+    file = tmp_path / "s.gorvel"
+    keep_study(DEMO / "services.toml", file)
+    with subprocess.Popen(["sleep", "60"]) as other:
+        beside = tmp_path / f".s.left-{other.pid}-0badcafe.gorvel"
+        beside.write_bytes(file.read_bytes())
+        sign = tmp_path / f".s.open-{host()}-{other.pid}-0badcafe"
+        sign.touch()
+        assert [left.kept for left in left_beside(file)] == [beside]
+        assert opened_by(file) == ""
+        assert not sign.exists()
+        other.kill()
+
+
+def test_what_a_newer_program_left_is_kept_for_it(tmp_path: Path) -> None:
+    file, kept = tmp_path / "s.gorvel", tmp_path / ".s.left-999999999.gorvel"
+    keep_study(DEMO / "services.toml", file)
+    with zipfile.ZipFile(file) as old, zipfile.ZipFile(kept, "w") as new:
+        for name in old.namelist():
+            data = old.read(name)
+            if name == MARKER:
+                data = data.replace(b'"format": 1', b'"format": 9')
+            new.writestr(name, data)
+    assert left_beside(file) == []
+    assert kept.exists()
+    kept.write_bytes(b"PK\x03\x04 and nothing else")
+    assert left_beside(file) == []
+    assert not kept.exists()
+
+
+def test_where_it_cannot_be_kept_beside_the_study_it_is_kept_elsewhere_or_it_is_said(
+    window: Window, opened: Opener, qtbot: QtBot, tmp_path: Path
+) -> None:
+    home, folder = tmp_path / "home", tmp_path / "shared"
+    for one in (home, folder):
+        one.mkdir()
+    os.environ["GORVEL_SETTINGS"] = str(home / "settings.json")  # the fixture puts it back
+    file, sign = folder / "s.gorvel", own_sign()
+    keep_study(DEMO / "services.toml", file)
+    (folder / f".s.left-{sign}.gorvel").mkdir()  # nothing can be put there
+    window.keeper.watch()
+    opened(file)
+
+    def change(clusters: int) -> None:
+        window.focus.set_count(clusters)
+        qtbot.waitUntil(lambda: not window.keeper._settle.isActive())
+        assert window.acts.files.written() is not None
+
+    change(3)
+    kept = home / f"left-open-{sign}.gorvel"
+    assert kept.exists()
+    assert not window.alarm.isVisible()
+    assert load_study(kept).study.source.n == 16
+    older = kept.read_bytes()
+    (home / "keep").write_bytes(older)
+    kept.unlink()
+    kept.mkdir()
+    change(4)
+    assert "what is not saved could not be kept for the next start: save it now" in (
+        window.alarm_words.text()
+    )
+    window.alarm.hide()
+    change(5)
+    assert not window.alarm.isVisible()  # it was said
+    kept.rmdir()
+    (folder / f".s.left-{sign}.gorvel").rmdir()
+    change(6)
+    assert (folder / f".s.left-{sign}.gorvel").exists()
+    assert not kept.exists()
+    window.keeper.forget()
+    assert sorted(path.name for path in folder.iterdir()) == ["s.gorvel"]

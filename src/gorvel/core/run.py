@@ -40,7 +40,7 @@ from gorvel.core.plan.others import other_plans
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.lost import Lost, lost_cases
-from gorvel.core.sources.reading import read_source
+from gorvel.core.sources.reading import files_of, read_source
 from gorvel.core.study.file import SUFFIX, StudyFile, save_study
 from gorvel.core.study.kept import Drawn, KeptTree, grown_again, same_check
 from gorvel.core.study.opening import holds_study, is_study, load_study
@@ -81,7 +81,8 @@ def run_plan(
     plan = load_plan(plan_file)
     try:
         source, reading = _read(plan, plan_file, data, progress)
-        with results_directory(out) as directory:
+        read = files_of(plan, _data_file(plan, plan_file, data), plan_file.parent)
+        with results_directory(out, [plan_file, *read]) as directory:
             summaries = _write(
                 source, plan, {}, directory, matrix, reading, plan_file.parent, progress
             )
@@ -106,7 +107,7 @@ def run_study(file: Path, out: Path, matrix: bool = False, progress: Progress = 
     content = load_study(file)
     reading, study = time.perf_counter() - begin, content.study
     try:
-        with results_directory(out) as directory:
+        with results_directory(out, [file]) as directory:
             summaries: dict[str, dict[str, Any]] = {}
             for entry in (study.entry, *(e for e in study.trees if e.id != study.in_hand)):
                 in_hand = entry.id == study.in_hand
@@ -161,11 +162,15 @@ def keep_study(
         }
     except InputError as error:
         raise error.in_file(plan_file.name) from None
-    data_file = data or plan_file.parent / plan.source.file
+    data_file = _data_file(plan, plan_file, data)
     content = StudyFile(study_of(source, data_file, plan, plan_file.absolute()), kept)
     progress(Phase.WRITING, 0.0)
     save_study(content, out)
     return content
+
+
+def _data_file(plan: Plan, plan_file: Path, data: Path | None) -> Path:
+    return data or plan_file.parent / plan.source.file
 
 
 def _read(
@@ -174,8 +179,7 @@ def _read(
     """What was read, and how many seconds that took."""
     other_plans(plan)  # what is wrong with them is said before anything is worked out
     begin = time.perf_counter()
-    path = data or plan_file.parent / plan.source.file
-    source = read_source(plan, path, progress, plan_file.parent)
+    source = read_source(plan, _data_file(plan, plan_file, data), progress, plan_file.parent)
     check_turned(completed(source, plan))
     return source, time.perf_counter() - begin
 

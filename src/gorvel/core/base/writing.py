@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import shutil
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
 from hashlib import sha256
 from pathlib import Path
@@ -12,7 +12,7 @@ from pathlib import Path
 from gorvel.core.base.errors import GorvelError, InputError
 from gorvel.core.base.processes import own_mark, owner_is_gone
 
-__all__ = ["check_room", "neighbour", "replacing", "writing_to"]
+__all__ = ["check_apart", "check_room", "neighbour", "replacing", "state_of", "writing_to"]
 
 _LONGEST = 100  # bytes of a name that a neighbour of it has in its own
 _PART = ".part-"
@@ -52,6 +52,29 @@ def check_room(place: Path, needed: float) -> None:
     if free < needed:
         found = f"{free / 2**30:.1f} GiB free"
         raise InputError(found, f"about {needed / 2**30:.1f} GiB", place="room on the disk")
+
+
+def check_apart(target: Path, read: Iterable[Path]) -> None:
+    """Refuse to write in the place of what is read, by whatever name that is called.
+
+    Raises
+    ------
+    InputError : the target is one of these files.
+    """
+    for path in read:
+        with suppress(OSError):  # one of them is not there
+            if path.samefile(target):
+                found = "a file that this is made from"
+                raise InputError(found, "another place", file=str(target))
+
+
+def state_of(path: Path) -> tuple[int, ...]:
+    """What becomes another when a file is written anew; empty where there is none."""
+    try:
+        found = path.stat()
+    except OSError:
+        return ()
+    return found.st_ino, found.st_size, found.st_mtime_ns
 
 
 @contextmanager

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import os
 import shutil
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
@@ -13,16 +13,17 @@ from typing import Any
 import polars as pl
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.base.writing import neighbour, writing_to
+from gorvel.core.base.writing import check_apart, neighbour, writing_to
 
 __all__ = ["results_directory", "write_csv", "write_json"]
 
 
 @contextmanager
-def results_directory(target: Path) -> Iterator[Path]:
+def results_directory(target: Path, read: Iterable[Path] = ()) -> Iterator[Path]:
     """A new directory beside `target`, moved in whole when the work ends well.
 
-    An existing target keeps its other files; files of the same name are replaced.
+    An existing target keeps its other files; files of the same name are replaced. read : what the
+    results are made from, which is not.
 
     Raises
     ------
@@ -40,11 +41,14 @@ def results_directory(target: Path) -> Iterator[Path]:
         with writing_to(target, expected):
             target.parent.mkdir(parents=True, exist_ok=True)
             shutil.rmtree(beside, ignore_errors=True)  # of one that had our number before
-            beside.mkdir(mode=0o700)
+            beside.mkdir()
+            usual = beside.stat().st_mode
+            beside.chmod(0o700)
         with _room_for(target):  # what is read has its own errors
             yield beside
         with writing_to(target, expected):
-            _move_in(beside, target)
+            beside.chmod(usual)
+            _move_in(beside, target, read)
         finished = True
     finally:
         shutil.rmtree(beside, ignore_errors=True)
@@ -63,10 +67,9 @@ def _room_for(target: Path) -> Iterator[None]:
         raise InputError(reason, "room for the results", file=str(target)) from error
 
 
-def _move_in(beside: Path, target: Path) -> None:
+def _move_in(beside: Path, target: Path, read: Iterable[Path]) -> None:
     """Put results in their place. Whether all can go there is seen before the first one goes."""
     if not target.exists():
-        beside.chmod(0o755)
         os.replace(beside, target)
         return
     found = sorted(beside.rglob("*"))
@@ -75,6 +78,8 @@ def _move_in(beside: Path, target: Path) -> None:
         if place.exists() and place.is_dir() != path.is_dir():
             what = ("a directory", "a file") if place.is_dir() else ("a file", "a directory")
             raise InputError(what[0], f"{what[1]}, or nothing", file=str(place))
+        if path.is_file():
+            check_apart(place, read)
     for path in found:
         place = target / path.relative_to(beside)
         if path.is_dir():

@@ -20,12 +20,23 @@ from gorvel.core.table.source import Source
 from gorvel.core.table.table import Reading, Table
 from gorvel.core.table.text import lines_below
 
-__all__ = ["read_source", "reading_of"]
+__all__ = ["files_of", "read_source", "reading_of"]
 
 
 def reading_of(told: SourcePlan) -> Reading:
     """How a plan wants its file read."""
     return Reading(told.delimiter, told.decimal, told.encoding, told.header, told.skip)
+
+
+def files_of(plan: Plan, path: Path, beside: Path | None = None) -> list[Path]:
+    """All files that are read for a plan. path, beside : see `read_source`."""
+    told, folder = plan.source, path.parent if beside is None else beside
+    others = [*told.also, *(join.file for join in told.join)]
+    if told.codebook is not None:
+        others.append(told.codebook)
+    if plan.assign is not None:
+        others.append(plan.assign.file)
+    return [path, *(folder / name for name in others)]
 
 
 def read_source(

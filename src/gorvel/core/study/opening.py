@@ -38,7 +38,7 @@ from gorvel.core.table.table import Reading, Table
 from gorvel.core.tree.schedule import Spread
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["holds_study", "is_study", "load_study", "picture_of", "rescue_study"]
+__all__ = ["holds_study", "is_lost", "is_study", "load_study", "picture_of", "rescue_study"]
 
 _MOST_UNPACKED = 4 << 30  # bytes of a member
 _LOCAL = struct.Struct("<4sHHHHHIIIHH")  # what stands before each member
@@ -95,6 +95,15 @@ def rescue_study(path: Path) -> StudyFile:
     InputError : there is not enough left: neither plan nor data.
     """
     return _Reader(path, _left_of(_bytes(path)), strict=False).read()
+
+
+def is_lost(path: Path) -> bool:
+    """Is a file there that holds nothing of a study? What a newer program wrote is something."""
+    try:
+        _Reader(path, _left_of(_bytes(path)), strict=False, follow=False).read()
+    except InputError as error:
+        return not isinstance(error.__cause__, OSError)
+    return False
 
 
 def picture_of(path: Path) -> bytes:

@@ -31,6 +31,7 @@ _HEAD = 1 << 18  # bytes that a guess is made from
 _PIECE = 1 << 24  # bytes, and the rest of a line, looked at together
 _LONGEST = 1 << 16  # characters of the lines that a delimiter is found from
 _LOOKED_AT = 200  # lines or cells that a guess is made from
+_BY_CHANCE = 0.1  # of letters in another encoding, that may look like those of UTF-8
 _COMMA_NUMBER = r"^[+-]?\d+,\d+([eE][+-]?\d+)?$"
 _POINT_NUMBER = r"^[+-]?\d*\.\d+([eE][+-]?\d+)?$"
 _BEYOND_ASCII = bytes(range(128, 256))
@@ -96,14 +97,16 @@ def as_utf8(data: bytes, encoding: str = "auto") -> tuple[bytes, str]:
 
 
 def stray_line(data: bytes) -> int | None:
-    """The first line with bytes that are no UTF-8 in a text that is UTF-8 elsewhere, beyond ASCII.
+    """The first line with bytes that are no UTF-8 in a text of which other letters are UTF-8.
 
-    None where there is none such: a text in another encoding has no characters of UTF-8 by chance.
+    None where there is none such. In a text in another encoding two letters look like one of UTF-8
+    now and then (a capital with an accent before a quotation mark): few among many are none.
     """
     text = data.decode("utf-8", "replace")
     strange = text.count("\ufffd")
     ascii_ones = len(data.translate(None, _BEYOND_ASCII))
-    if not strange or len(text) - ascii_ones <= 2 * strange:
+    good = len(text) - ascii_ones - strange
+    if not strange or good <= strange * _BY_CHANCE:
         return None
     return text.count("\n", 0, text.index("\ufffd")) + 1
 

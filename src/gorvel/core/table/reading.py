@@ -175,14 +175,14 @@ def _frame(
 
 
 def _mixed(data: bytes, asked: Reading, found: Reading) -> tuple[Caution, ...]:
-    """A caution where most of a text is UTF-8, and it had to be read as something else."""
+    """A caution where letters of a text are UTF-8, and it had to be read as something else."""
     line = None
     if asked.encoding == "auto" and found.encoding in ("cp1252", "latin-1"):
         line = stray_line(data)
     if line is None:
         return ()
     text = (
-        f"The text seems to be UTF-8, but line {line} has bytes that are none, so it was read as"
+        f"Some letters are UTF-8, but line {line} has bytes that are none, so it was read as"
         f" {found.encoding}: letters beyond ASCII may be wrong."
     )
     return (Caution("mixed-encoding", text),)

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import (
     QFormLayout,
     QHBoxLayout,
     QLabel,
+    QMessageBox,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -15,7 +16,7 @@ from PySide6.QtWidgets import (
 from gorvel.desk.controls.texts import button, heading
 from gorvel.paint.theme import SPACE, font
 
-__all__ = ["add_field", "add_foot", "body"]
+__all__ = ["add_field", "add_foot", "ask", "body"]
 
 _HEIGHT = 27  # of a field, so that those of one line are of one height
 
@@ -52,3 +53,29 @@ def add_foot(
     foot.addWidget(button("Leave it as it is", dialog.reject, tip="Esc"))
     foot.addWidget(take)
     layout.addLayout(foot)
+
+
+def ask(parent: QWidget, text: str, *answers: str) -> int:
+    """Which of the answers is given to a question that nothing goes on without.
+
+    The first one is what is proposed, the last one changes nothing, and Esc gives it; one between
+    them does away with something.
+    """
+    box = QMessageBox(parent)
+    box.setWindowTitle("Gorvel")
+    box.setText(text)
+    roles = QMessageBox.ButtonRole
+    buttons = [
+        box.addButton(
+            answer,
+            roles.AcceptRole if place == 0
+            else roles.RejectRole if place == len(answers) - 1
+            else roles.DestructiveRole,
+        )
+        for place, answer in enumerate(answers)
+    ]  # fmt: skip
+    box.setEscapeButton(buttons[-1])
+    box.exec()
+    clicked = box.clickedButton()
+    box.deleteLater()  # not at once: what was clicked is asked for
+    return buttons.index(clicked) if clicked in buttons else len(answers) - 1

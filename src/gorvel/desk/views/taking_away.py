@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QMenu, QPushButton, QWidget
 
 from gorvel.core.export.views import ViewTable
 from gorvel.desk.controls.clipboard import put_on_clipboard
-from gorvel.desk.controls.saving_dialog import ask_where
+from gorvel.desk.controls.saving_dialog import ask_beside
 from gorvel.desk.views.tables import copy_table
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.figure import Printable, as_mime, drawn
@@ -81,7 +81,7 @@ class TakeAway(QPushButton):
 
     def _where(self, title: str, ending: str, kinds: str) -> Path | None:
         study = self.acts.focus.shelf.study
-        return None if study is None else ask_where(self, title, study.data_file, ending, kinds)
+        return None if study is None else ask_beside(self, title, study.data_file, ending, kinds)
 
     def save_table_to(self, path: Path) -> None:
         """Write the table and say so."""

@@ -6,12 +6,14 @@ import os
 from pathlib import Path
 
 from PySide6.QtCore import QObject
-from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from PySide6.QtWidgets import QFileDialog, QWidget
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.study.file import SUFFIX
+from gorvel.desk.controls.dialog_parts import ask
 from gorvel.desk.controls.reading_editor import ReadingEditor
+from gorvel.desk.controls.saving_dialog import ask_where
 from gorvel.desk.controls.texts import counted
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.opening import first_source
@@ -26,6 +28,7 @@ _OPENABLE = (
 _STUDIES = f"Study (*{SUFFIX})"
 _READ_MANY_WAYS = "Tables (*.csv *.tsv *.txt *.gz *.xlsx *.ods *.sqlite *.sqlite3 *.db)"
 _CODEBOOKS = "Code books: Table Schema, DDI-Codebook (*.json *.xml)"
+_PLANS = "Plan (*.toml)"
 _GUARDED = "CSV table, texts that begin with = + - @ behind an apostrophe (*.csv)"
 _SAVABLE = f"CSV table (*.csv);;Excel workbook (*.xlsx);;{_GUARDED}"
 
@@ -95,10 +98,16 @@ class Dialogs(QObject):
 
     def save_study(self) -> bool:
         """Save the study in its file, or ask where it goes."""
-        focus = self.acts.focus
+        focus, files = self.acts.focus, self.acts.files
         if focus.shelf.file is None or focus.shelf.for_reading:
             return self.save_study_as()
-        return self.acts.files.save_study(focus.shelf.file)
+        if files.changed_elsewhere:
+            text = f"Something else changed {focus.shelf.file.name} since it was opened here."
+            answers = ("Save under another name …", "Replace it", "Leave it as it is")
+            answer = ask(self.window, text, *answers)
+            if answer != 1:
+                return answer == 0 and self.save_study_as()
+        return files.save_study(focus.shelf.file)
 
     def save_study_as(self) -> bool:
         """Ask where the study goes and save it."""
@@ -109,12 +118,8 @@ class Dialogs(QObject):
         start = focus.shelf.file or focus.shelf.study.data_file.with_suffix(SUFFIX)
         if focus.shelf.for_reading:
             start = start.with_stem(f"{start.stem}-2")
-        name, _ = QFileDialog.getSaveFileName(self.window, "Save the study", str(start), _STUDIES)
-        if not name:
-            return False
-        path = Path(name)
-        path = path if path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX)
-        return self.acts.files.save_study(path)
+        found = ask_where(self.window, "Save the study", start, _STUDIES)
+        return found is not None and self.acts.files.save_study(found[0])
 
     def save_memberships(self) -> bool:
         """Ask where the memberships go and save them."""
@@ -125,13 +130,11 @@ class Dialogs(QObject):
             )
             return False
         data = focus.shelf.study.data_file
-        start = str(data.with_name(f"{data.stem}-{focus.cut.clusters}-clusters.csv"))
-        name, kind = QFileDialog.getSaveFileName(self.window, "Save memberships", start, _SAVABLE)
-        if not name:
+        start = data.with_name(f"{data.stem}-{focus.cut.clusters}-clusters.csv")
+        found = ask_where(self.window, "Save memberships", start, _SAVABLE)
+        if found is None:
             return False
-        path = Path(name)
-        if not path.suffix:
-            path = path.with_suffix(".xlsx" if "xlsx" in kind else ".csv")
+        path, kind = found
         return self.acts.files.save_memberships(path, apostrophes=kind == _GUARDED)
 
     def save_plan(self) -> bool:
@@ -140,9 +143,9 @@ class Dialogs(QObject):
         if study is None:
             self.acts.said.emit("There is no plan to save yet: open a table first (Ctrl+O).", True)
             return False
-        start = str(study.plan_file or study.data_file.with_suffix(".toml"))
-        name, _ = QFileDialog.getSaveFileName(self.window, "Save the plan", start, "Plan (*.toml)")
-        return bool(name) and self.acts.files.save_plan(Path(name).with_suffix(".toml"))
+        start = study.plan_file or study.data_file.with_suffix(".toml")
+        found = ask_where(self.window, "Save the plan", start, _PLANS)
+        return found is not None and self.acts.files.save_plan(found[0])
 
     def read_codebook(self) -> None:
         """Ask for a code book and take what it tells of the columns."""
@@ -157,29 +160,21 @@ class Dialogs(QObject):
         """Ask where the code book goes and save it."""
         if self.acts.focus.shelf.study is None:
             return
-        start = str(self.acts.focus.shelf.study.data_file.with_suffix(".schema.json"))
-        name, _ = QFileDialog.getSaveFileName(self.window, "Save the code book", start, _CODEBOOKS)
-        if name:
-            path = Path(name)
-            self.acts.files.save_codebook(path if path.suffix else path.with_suffix(".json"))
+        start = self.acts.focus.shelf.study.data_file.with_suffix(".schema.json")
+        found = ask_where(self.window, "Save the code book", start, _CODEBOOKS)
+        if found is not None:
+            self.acts.files.save_codebook(found[0])
 
     def may_leave(self) -> bool:
         """May the study be left? Asks once when something is unsaved, and says what."""
         unsaved, self.declined = self.unsaved(), False
         if not unsaved or not self.window.isVisible():
             return True
-        box = QMessageBox(self.window)
-        box.setWindowTitle("Gorvel")
-        box.setText(f"Not saved: {'; '.join(unsaved)}.")
-        save = box.addButton("Save the study …", QMessageBox.ButtonRole.AcceptRole)
-        leave = box.addButton("Go on without saving", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        clicked = box.clickedButton()
-        box.deleteLater()  # not at once: what was clicked is asked for
-        if clicked is save:
+        answers = ("Save the study …", "Go on without saving", "Stay")
+        answer = ask(self.window, f"Not saved: {'; '.join(unsaved)}.", *answers)
+        if answer == 0:
             return self.save_study() and self.acts.files.written()
-        self.declined = clicked is leave
+        self.declined = answer == 1
         return self.declined
 
     def unsaved(self) -> list[str]:

@@ -172,6 +172,7 @@ class Window(QMainWindow):
         focus, actions = self.focus, self.acts
         actions.opened.connect(self._opened)
         actions.said.connect(self.say)
+        self.keeper.said.connect(self.say)
         FAULTS.met.connect(self._met_fault)
         for failed in (focus.shelf.refused, self.counting.failed):
             failed.connect(lambda why: self.say(why, True))

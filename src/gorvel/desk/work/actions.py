@@ -125,6 +125,7 @@ class Actions(QObject):
         """Begin with what was read. saved : it is as its file has it."""
         self.reading.emit(None)
         other = opened_by(found.file) if found.file is not None else ""
+        self.files.known = found.state
         self.focus.open(found.content, found.file, saved, bool(other))
         if found.shown is not None:
             self._show(found.shown)

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QTimer
+from PySide6.QtCore import QObject, QTimer, Signal
 
-from gorvel.core.base.errors import GorvelError
-from gorvel.core.base.processes import alive, host, own_mark
+from gorvel.core.base.errors import GorvelError, InputError
+from gorvel.core.base.processes import at_work, host, own_mark, own_sign
 from gorvel.core.base.progress import Progress
+from gorvel.core.base.writing import writing_to
 from gorvel.core.study.file import SUFFIX, StudyFile, save_study
-from gorvel.core.study.opening import is_study, load_study
+from gorvel.core.study.opening import is_lost, is_study, load_study
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.settings import settings_file
 from gorvel.desk.work.jobs import Jobs
@@ -50,14 +52,17 @@ class Left:
         ------
         InputError : the data are not to be had.
         """
-        return opened(load_study(self.kept), self.file, progress)
+        return opened(self.kept, self.file, progress)
 
 
 class Keeper(QObject):
     """Writes what is unsaved within a second or two of a change, beside the study or, where it has
 
-    no file yet, beside the settings; a job does it, and does not write the data again.
+    no file yet, or none can be written there, beside the settings; a job does it, and does not
+    write the data again. Signals: said(sentence, is_error), once where it cannot be kept.
     """
+
+    said = Signal(str, bool)
 
     def __init__(self, focus: Focus, jobs: Jobs, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -66,6 +71,7 @@ class Keeper(QObject):
         self._settle.timeout.connect(self._keep)
         self._watching = False
         self._written: set[Path] = set()
+        self._lost = ""  # why it could not be kept the last time
         self._sign: Path | None = None  # that a study is open here
 
     def watch(self) -> None:
@@ -99,35 +105,43 @@ class Keeper(QObject):
             return None  # as it was proposed: opening the file gives it again
         return focus.content()
 
-    def _place(self) -> Path:
-        file, focus = self.focus.shelf.file, self.focus
-        return _left_path(None if focus.shelf.for_reading else file, os.getpid())
+    def _places(self) -> list[Path]:
+        """Where it goes, the better place first."""
+        file = None if self.focus.shelf.for_reading else self.focus.shelf.file
+        return list(dict.fromkeys([_left_path(file), _left_path(None)]))
 
     def _keep(self) -> None:
-        self.jobs.write(self._writing(), lambda: None, lambda why: None)
+        self.jobs.write(self._writing(), self._kept, self._not_kept)
+
+    def _kept(self) -> None:
+        self._lost = ""
+
+    def _not_kept(self, why: str) -> None:
+        if why != self._lost:
+            self._lost = why
+            said = f"{why}; what is not saved could not be kept for the next start: save it now"
+            self.said.emit(said, True)
 
     def _writing(self) -> partial[None]:
         """What writes the state of this moment."""
-        left, place, focus = self.left, self._place(), self.focus
-        old = self._written - {place}
-        self._written = {place}
-        data = (
-            None if focus.shelf.study is None else focus.shelf.file or focus.shelf.study.data_file
-        )
-        return partial(_write, left, place, old, data)
+        shelf = self.focus.shelf
+        self._written.update(places := self._places())
+        data = None if shelf.study is None else shelf.file or shelf.study.data_file
+        return partial(_write, self.left, places, frozenset(self._written), data)
 
     def keep_now(self) -> None:
         """The same at once: the program ends, and nobody can be asked."""
         self._settle.stop()
         if self._watching:
-            self._writing()()
+            with suppress(InputError):  # which was said, if there was time for it
+                self._writing()()
             self._take_down_sign()
 
     def forget(self) -> None:
         """The user has decided what becomes of it: nothing is left."""
         self._settle.stop()
         if self._watching:
-            _write(None, self._place(), self._written, None)
+            _write(None, [], frozenset(self._written), None)
             self._take_down_sign()
 
     # who has a study open
@@ -155,14 +169,14 @@ class Keeper(QObject):
 def opened_by(file: Path) -> str:
     """Who else has a study open, in words; "" where nobody has."""
     for sign in file.parent.glob(f".{_glob(file.stem)}.open-*"):
-        where, _, process = sign.name.rpartition(".open-")[2].rpartition("-")
-        if not process.isdigit():
+        where, _, process = sign.name.rpartition(".open-")[2].partition("-")
+        if not process.partition("-")[0].isdecimal():
             continue
-        if where == host() and int(process) == os.getpid():
+        if where == host() and process in (own_sign(), str(os.getpid())):
             continue
         if where != host():
             return f"on {where}"
-        if alive(int(process)):
+        if at_work(process):
             return "in another window"
         sign.unlink(missing_ok=True)
     return ""
@@ -182,7 +196,7 @@ def left_behind(recent: Sequence[str] = ()) -> Left | None:
 
 
 def left_beside(file: Path) -> list[Left]:
-    """What was left of a study, beside its file; what cannot be read is thrown away."""
+    """What was left of a study, beside its file."""
     try:
         found = [Left(path, file) for path in _kept_files(file.parent, f".{file.stem}.left")]
         return [left for left in found if _sound(left)]
@@ -192,8 +206,8 @@ def left_beside(file: Path) -> list[Left]:
 
 def _kept_files(folder: Path, stem: str) -> Iterator[Path]:
     for path in folder.glob(f"{_glob(stem)}-*{SUFFIX}"):
-        process = path.stem.rpartition("-")[2]
-        if process.isdigit() and not alive(int(process)):
+        process = path.stem[len(stem) + 1 :]
+        if process.partition("-")[0].isdecimal() and not at_work(process):
             yield path
 
 
@@ -203,38 +217,57 @@ def _glob(name: str) -> str:
 
 
 def _sound(left: Left) -> bool:
+    """Can it be taken up? What holds nothing is thrown away; what a newer program wrote is not."""
     try:
         load_study(left.kept, data=False)
     except GorvelError:
-        left.kept.unlink(missing_ok=True)
+        with suppress(OSError):
+            if is_lost(left.kept):
+                left.kept.unlink(missing_ok=True)
         return False
     return True
 
 
 def claim(left: Left) -> None:
     """It was taken up: from now on it is this program's to keep."""
-    os.replace(left.kept, _left_path(left.file, os.getpid()))
+    os.replace(left.kept, _left_path(left.file))
 
 
-def _left_path(file: Path | None, process: int) -> Path:
+def _left_path(file: Path | None) -> Path:
     if file is None:
-        return settings_file().with_name(f"left-open-{process}{SUFFIX}")
-    return file.with_name(f".{file.stem}.left-{process}{SUFFIX}")
+        return settings_file().with_name(f"left-open-{own_sign()}{SUFFIX}")
+    return file.with_name(f".{file.stem}.left-{own_sign()}{SUFFIX}")
 
 
 def _sign_path(file: Path) -> Path:
     return file.with_name(f".{file.stem}.open-{own_mark()}")
 
 
-def _write(left: StudyFile | None, place: Path, old: set[Path], data: Path | None) -> None:
-    """Put it in its place, whole or not at all; a place that cannot be written is no error."""
-    try:
-        if left is None:
-            place.unlink(missing_ok=True)
-        else:
-            place.parent.mkdir(parents=True, exist_ok=True)
+def _write(
+    left: StudyFile | None, places: list[Path], written: frozenset[Path], data: Path | None
+) -> None:
+    """Put it in the first place that can be written, whole or not at all, and in no other.
+
+    written : places where it may stand from before; what stands there stays where none can.
+
+    Raises
+    ------
+    InputError : none of them can be written; says why the first cannot.
+    """
+    kept, why = None, None
+    for place in places if left is not None else []:
+        assert left is not None
+        try:
+            with writing_to(place, "a place that can be written"):
+                place.parent.mkdir(parents=True, exist_ok=True)
             save_study(left, place, data)
-        for path in old:
+        except InputError as error:
+            why = why or error
+        else:
+            kept = place
+            break
+    if left is not None and kept is None and why is not None:
+        raise why
+    for path in written - {kept}:
+        with suppress(OSError):
             path.unlink(missing_ok=True)
-    except (GorvelError, OSError):
-        return

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from gorvel.core.base.errors import GorvelError, InputError
 from gorvel.core.base.progress import Progress
+from gorvel.core.base.writing import state_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.parts import SourcePlan
@@ -40,23 +42,46 @@ class Shown:
 
 @dataclass(frozen=True, eq=False)
 class Opened:
-    """What is to be looked at. file : of the study, if it is one; shown : its tree in hand."""
+    """What is to be looked at. file : of the study, if it is one; shown : its tree in hand; state :
+
+    of that file when it was read, see `state_of`.
+    """
 
     content: StudyFile
     file: Path | None = None
     shown: Shown | None = None
+    state: tuple[int, ...] = ()
 
 
-def opened(content: StudyFile, file: Path | None, progress: Progress) -> Opened:
-    """A study with its tree in hand, where that was grown; a tree that does not go is let go."""
+def opened(kept_in: Path, file: Path | None, progress: Progress) -> Opened:
+    """A study with its tree in hand, where that was grown; a tree that does not go is let go.
+
+    kept_in : where it is read from; file : its own, None where it has none.
+    """
+    state = _state(kept_in, file)  # before it is read: it may be changed meanwhile
+    content = load_study(kept_in)
     study, kept = content.study, content.kept.get((content.study.in_hand, content.group))
     if kept is None:
-        return Opened(content, file)
+        return Opened(content, file, None, state)
     try:
-        return Opened(content, file, shown_again(study.read, study.in_hand, kept, progress))
+        shown = shown_again(study.read, study.in_hand, kept, progress)
     except GorvelError:
         others = {key: tree for key, tree in content.kept.items() if tree is not kept}
-        return Opened(replace(content, kept=others), file)
+        return Opened(replace(content, kept=others), file, None, state)
+    return Opened(content, file, shown, state)
+
+
+def _state(kept_in: Path, file: Path | None) -> tuple[int, ...]:
+    """That of the study's own file; none that it could have where it is younger than what was left
+
+    of it: then something else changed it.
+    """
+    if file is None:
+        return ()
+    with suppress(OSError):
+        if file.stat().st_mtime_ns > kept_in.stat().st_mtime_ns:
+            return ()
+    return state_of(file)
 
 
 def shown_again(source: Source, number: int, kept: KeptTree, progress: Progress) -> Shown:
@@ -83,7 +108,7 @@ def read_file(path: Path, source: SourcePlan | None, progress: Progress) -> Open
     InputError : it cannot be read, or holds none of these.
     """
     if is_study(path):
-        return opened(load_study(path), path, progress)
+        return opened(path, path, progress)
     return Opened(StudyFile(_begun(path, source, progress)))
 
 

@@ -9,10 +9,12 @@ from pathlib import Path
 from PySide6.QtCore import QEventLoop, QObject, Signal
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.writing import check_apart, state_of
 from gorvel.core.codebook.codebook import codebook_of, save_codebook
 from gorvel.core.export.membership import save_membership
 from gorvel.core.export.views import ViewTable
 from gorvel.core.plan.file import save_plan
+from gorvel.core.sources.reading import files_of
 from gorvel.core.study.file import save_study
 from gorvel.core.study.groups import save_groups
 from gorvel.core.table.table import Table
@@ -35,6 +37,13 @@ class Saving(QObject):
         self.focus, self.jobs, self.settings = focus, jobs, settings
         self.picture: Callable[[], bytes] = lambda: b""  # of the tree, for lists of studies
         self.lost = False  # a file that was to be written
+        self.known: tuple[int, ...] = ()  # the study's file as it was read or written here last
+
+    @property
+    def changed_elsewhere(self) -> bool:
+        """Is the study's file another one than it was when it was read or written here last?"""
+        file = self.focus.shelf.file
+        return file is not None and state_of(file) not in ((), self.known)
 
     def save_study(self, path: Path) -> bool:
         """Write the study to a file, off the interface thread; says whether it was begun."""
@@ -42,14 +51,21 @@ class Saving(QObject):
         content, version = focus.content(self.picture()), focus.shelf.version
         if content is None:
             return False
+        written: tuple[int, ...] = ()
+
+        def work() -> None:
+            nonlocal written
+            save_study(content, path)
+            written = state_of(path)
 
         def done() -> None:
+            self.known = written
             focus.shelf.study_was_saved(path, content, version)
             self.settings.remember(path)
             save_settings(self.settings)
 
         what = f"The study is saved in {path.name}."
-        return self._write(partial(save_study, content, path), path, done, what, "study was")
+        return self._write(work, path, done, what, "study was")
 
     def save_plan(self, path: Path) -> bool:
         """Write the plan to a file, off the interface thread; says whether it was begun."""
@@ -91,11 +107,21 @@ class Saving(QObject):
             self.lost = True
             self.said.emit(f"{why}; the {lost} not saved", True)
 
+        try:
+            check_apart(path, self._read())
+        except InputError:
+            failed(f"{path.name} holds what the study is made from: choose another name")
+            return False
         if not self.jobs.writing:
             self.lost = False
         self.said.emit(f"Saving {path.name} …", False)
         self.jobs.write(carried_out, written, failed)
         return True
+
+    def _read(self) -> list[Path]:
+        """What the study is made from; its own file, which holds all of it, is none."""
+        study, plan = self.focus.shelf.study, self.focus.shelf.plan
+        return [] if study is None or plan is None else files_of(plan, study.data_file)
 
     def written(self) -> bool:
         """Wait until files are written, taking neither clicks nor keys; did all go well?"""

@@ -22,7 +22,7 @@ from gorvel.core.export.scorer import write_scorer
 from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.short_form import ShortForm
 from gorvel.desk.controls.inquiry_bar import InquiryBar
-from gorvel.desk.controls.saving_dialog import ask_where
+from gorvel.desk.controls.saving_dialog import ask_beside
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.accuracy_view import AccuracyView, paint_accuracy
@@ -213,7 +213,7 @@ class ShortFormCard(QWidget):
         study = self.focus.shelf.study
         if study is None or self.form is None:
             return
-        path = ask_where(self, "Save the scorer", study.data_file, "scorer.xlsx", _KINDS)
+        path = ask_beside(self, "Save the scorer", study.data_file, "scorer.xlsx", _KINDS)
         if path is not None:
             self.save_to(path)
 

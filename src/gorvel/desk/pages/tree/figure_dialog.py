@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
     QDoubleSpinBox,
-    QFileDialog,
     QFormLayout,
     QHBoxLayout,
     QLabel,
@@ -23,6 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.desk.controls.passing import passing
+from gorvel.desk.controls.saving_dialog import ask_where
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.column import Column
 from gorvel.desk.work.actions import Actions
@@ -167,11 +167,12 @@ class FigureDialog(QDialog):
 
     def _save(self) -> None:
         kind = self.kind.currentData()
-        start = str(self.start.with_suffix(f".{kind}"))
-        words = f"{_KINDS[kind]} (*.{kind})"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the figure", start, words)
-        if name:
-            self.save_to(Path(name) if Path(name).suffix else Path(name).with_suffix(f".{kind}"))
+        start = self.start.with_suffix(f".{kind}")
+        kinds = sorted(_KINDS, key=lambda one: one != kind)  # this one is proposed
+        words = ";;".join(f"{_KINDS[one]} (*.{one})" for one in kinds)
+        found = ask_where(self, "Save the figure", start, words)
+        if found is not None:
+            self.save_to(found[0])
 
     def save_to(self, path: Path) -> None:
         """Write the figure and say so."""

@@ -1,0 +1,217 @@
+"""Nothing is replaced that nobody meant to replace, by whatever way it is saved."""
+
+from __future__ import annotations
+
+import ast
+import os
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from pytestqt.qtbot import QtBot
+
+from driving import press
+from gorvel.core.plan.file import load_plan
+from gorvel.core.run import keep_study
+from gorvel.core.study.opening import load_study
+from gorvel.desk.controls.saving_dialog import ask_where
+from gorvel.desk.window.window import Window
+from gorvel.main import DEMO
+
+DESK = Path(__file__).parents[2] / "src" / "gorvel" / "desk"
+TABLES = "Table (*.csv);;Excel workbook (*.xlsx)"
+STUDIES = "Study (*.gorvel)"
+Opener = Callable[[Path], Window]
+Answering = Callable[..., list[str]]
+
+
+@pytest.fixture
+def answering(monkeypatch: pytest.MonkeyPatch) -> Answering:
+    """Answers the questions to come, in turn, and gives the list of what was asked."""
+
+    def begin(*answers: str) -> list[str]:
+        asked, to_give = [], list(answers)
+
+        def answer(box: QMessageBox) -> int:
+            asked.append(box.text())
+            wanted = to_give.pop(0)
+            next(b for b in box.buttons() if b.text() == wanted).click()
+            return 0
+
+        monkeypatch.setattr(QMessageBox, "exec", answer)
+        return asked
+
+    return begin
+
+
+def typed(monkeypatch: pytest.MonkeyPatch, *names: Path, kind: int = 0) -> None:
+    """The names that are typed one after the other where it is asked for one."""
+    left = list(names)
+
+    def ask(*told: str) -> tuple[str, str]:
+        return (str(left.pop(0)) if left else ""), told[-1].split(";;")[kind]
+
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", ask)
+
+
+@pytest.mark.parametrize(
+    ("kinds", "kind", "name", "called"),
+    [
+        (STUDIES, 0, "s", "s.gorvel"),
+        (STUDIES, 0, "s.backup", "s.backup.gorvel"),
+        (STUDIES, 0, "S.GORVEL", "S.GORVEL"),
+        ("Plan (*.toml)", 0, "wave.2", "wave.2.toml"),
+        (TABLES, 0, "t", "t.csv"),
+        (TABLES, 1, "t", "t.xlsx"),
+        (TABLES, 0, "t.xlsx", "t.xlsx"),
+        (TABLES, 1, "wave 2.1", "wave 2.1.xlsx"),
+        (TABLES, 0, "t.txt", "t.txt"),  # who writes it says what becomes of it
+        ("Code books (*.json *.xml)", 0, "b", "b.json"),
+        ("Code books (*.json *.xml)", 0, "b.xml", "b.xml"),
+    ],
+)
+def test_a_name_gets_the_ending_of_its_kind(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot, kinds: str, kind: int,
+    name: str, called: str,
+) -> None:  # fmt: skip
+    parent = QWidget()
+    qtbot.addWidget(parent)
+    typed(monkeypatch, tmp_path / name, kind=kind)
+    found = ask_where(parent, "Save", tmp_path / "x", kinds)
+    assert found == (tmp_path / called, kinds.split(";;")[kind])
+    assert ask_where(parent, "Save", tmp_path / "x", kinds) is None
+
+
+@pytest.mark.parametrize(
+    ("answers", "taken"),
+    [
+        (["Replace it"], "t.csv"),
+        (["Leave it as it is"], None),
+        (["Another name …"], "u.csv"),
+        (["Another name …", "Replace it"], "v.csv"),
+    ],
+)
+def test_a_file_that_has_the_whole_name_already_is_asked_about(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot, answering: Answering,
+    answers: list[str], taken: str | None,
+) -> None:  # fmt: skip
+    parent = QWidget()
+    qtbot.addWidget(parent)
+    for name in ("t.csv", "v.csv"):
+        (tmp_path / name).write_text("of somebody else")
+    asked = answering(*answers)
+    typed(monkeypatch, tmp_path / "t", tmp_path / ("v" if len(answers) > 1 else "u"))
+    found = ask_where(parent, "Save", tmp_path / "x", TABLES)
+    assert (None if found is None else found[0].name) == taken
+    assert asked == [f"{name} is there already." for name in ("t.csv", "v.csv")[: len(answers)]]
+    # a whole name was asked about where it was typed
+    typed(monkeypatch, tmp_path / "t.csv")
+    assert ask_where(parent, "Save", tmp_path / "x", TABLES) == (
+        tmp_path / "t.csv", TABLES.split(";;")[0],
+    )  # fmt: skip
+
+
+def test_what_is_there_stays_whatever_is_saved(
+    grown: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, answering: Answering
+) -> None:
+    dialogs = grown.dialogs
+    ways = {
+        "a.gorvel": dialogs.save_study_as, "a.toml": dialogs.save_plan,
+        "a.csv": dialogs.save_memberships, "a.json": dialogs.save_codebook,
+    }  # fmt: skip
+    asked = answering(*["Leave it as it is"] * len(ways))
+    for name, save in ways.items():
+        (tmp_path / name).write_text("of somebody else")
+        typed(monkeypatch, tmp_path / "a")
+        save()
+        assert grown.acts.files.written()
+        assert (tmp_path / name).read_text() == "of somebody else"
+    assert asked == [f"{name} is there already." for name in ways]
+    typed(monkeypatch, tmp_path / "wave.2")
+    assert dialogs.save_plan()
+    assert grown.acts.files.written()
+    assert load_plan(tmp_path / "wave.2.toml").source.file == str(DEMO / "readers.csv")
+
+
+def _asking(tree: ast.AST) -> Iterator[str]:
+    """Where it is asked for the name of a file to be written."""
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Attribute) and node.attr in ("getSaveFileName", "setAcceptMode"):
+            yield node.attr
+
+
+def test_names_are_asked_for_in_one_place() -> None:
+    found = {path.name for path in DESK.rglob("*.py") if [*_asking(ast.parse(path.read_text()))]}
+    assert found == {"saving_dialog.py"}
+    assert [*_asking(ast.parse("def f():\n    QFileDialog.getSaveFileName(self, 'x')"))]
+
+
+@pytest.mark.parametrize("link", [None, os.link, os.symlink])
+def test_data_are_never_written_over(
+    opened: Opener, qtbot: QtBot, tmp_path: Path, link: Callable[[Path, Path], None] | None
+) -> None:
+    """Nor by another name."""
+    data = tmp_path / "t.csv"
+    data.write_text("id,a,b\nA,1,2\nB,2,1\nC,9,9\nD,8,9\n")
+    window, before = opened(data), data.read_bytes()
+    window.acts.grow()
+    qtbot.waitUntil(lambda: window.focus.cut is not None)
+    target = data
+    if link is not None:
+        target = tmp_path / "other.csv"
+        link(data, target)
+    assert not window.acts.files.save_memberships(target)
+    assert window.acts.files.written() is False
+    told = window.alarm_words.text()
+    assert told == (
+        f"{target.name} holds what the study is made from: choose another name;"
+        " the memberships were not saved"
+    )
+    assert data.read_bytes() == target.read_bytes() == before
+    assert window.acts.files.save_memberships(tmp_path / "m.csv")
+    assert window.acts.files.written()
+    assert (tmp_path / "m.csv").exists()
+
+
+def test_a_study_that_something_else_changed_is_asked_about(
+    opened: Opener, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
+    answering: Answering,
+) -> None:  # fmt: skip
+    file = tmp_path / "s.gorvel"
+    keep_study(DEMO / "services.toml", file)
+    window = opened(file)
+    asked = answering("Leave it as it is", "Save under another name …", "Replace it")
+
+    def change(clusters: int) -> None:
+        window.focus.set_count(clusters)
+        press(window, qtbot, "Ctrl+S")
+        assert window.acts.files.written()
+
+    change(3)  # what was read, is there
+    change(4)  # and what was written by this window
+    assert asked == []
+    keep_study(DEMO / "stops.toml", file)
+    theirs = file.read_bytes()
+    change(5)
+    assert file.read_bytes() == theirs
+    assert window.focus.shelf.study_unsaved
+    typed(monkeypatch, tmp_path / "mine.gorvel")
+    press(window, qtbot, "Ctrl+S")
+    assert window.acts.files.written()
+    assert file.read_bytes() == theirs
+    assert window.focus.shelf.file == tmp_path / "mine.gorvel"
+    assert load_study(tmp_path / "mine.gorvel").study.source.n == 16
+    change(6)  # it is known as it was written
+    (tmp_path / "mine.gorvel").write_bytes(theirs)
+    change(7)
+    assert load_study(tmp_path / "mine.gorvel").study.source.n == 16
+    assert asked == [
+        "Something else changed s.gorvel since it was opened here.",
+        "Something else changed s.gorvel since it was opened here.",
+        "Something else changed mine.gorvel since it was opened here.",
+    ]
+    (tmp_path / "mine.gorvel").unlink()
+    change(8)  # nothing is there that could be lost
+    assert (tmp_path / "mine.gorvel").exists()
+    assert len(asked) == 3
