@@ -4,15 +4,12 @@ from __future__ import annotations
 
 import ast
 import os
-import resource
 import shutil
-import signal
 import stat
 import subprocess
 import tempfile
 import zipfile
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
 from pathlib import Path
 
 import polars as pl
@@ -35,24 +32,12 @@ from gorvel.core.study.study import study_of
 from gorvel.core.table.sheets import read_sheet
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.main import DEMO
+from limits import file_size
 from plans import LEAST, table
 
 SOURCE = Path(__file__).parents[2] / "src" / "gorvel"
 PLAN = parse_plan(LEAST, "p.toml")
 LIMIT = 100  # bytes, at which the disk is full
-
-
-@contextmanager
-def full_disk() -> Iterator[None]:
-    """No file may grow beyond the limit in the meantime."""
-    soft, hard = resource.getrlimit(resource.RLIMIT_FSIZE)
-    before = signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
-    resource.setrlimit(resource.RLIMIT_FSIZE, (LIMIT, hard))
-    try:
-        yield
-    finally:
-        resource.setrlimit(resource.RLIMIT_FSIZE, (soft, hard))
-        signal.signal(signal.SIGXFSZ, before)
 
 
 TABLE = table(2)
@@ -79,11 +64,11 @@ WRITERS: dict[str, Callable[[Path], object]] = {
 @pytest.mark.parametrize("name", WRITERS)
 def test_a_full_disk_leaves_the_old_file_and_nothing_beside_it(tmp_path: Path, name: str) -> None:
     write, path = WRITERS[name], tmp_path / name
-    with full_disk(), pytest.raises(InputError, match=name.replace(".", r"\.")):
+    with file_size(LIMIT), pytest.raises(InputError, match=name.replace(".", r"\.")):
         write(path)
     assert os.listdir(tmp_path) == []
     path.write_bytes(b"before")
-    with full_disk(), pytest.raises(InputError):
+    with file_size(LIMIT), pytest.raises(InputError):
         write(path)
     assert path.read_bytes() == b"before"
     assert os.listdir(tmp_path) == [name]
@@ -121,10 +106,10 @@ def test_results_and_studies_on_a_full_disk_leave_what_was_there(tmp_path: Path)
     plan, out = DEMO / "services.toml", tmp_path / "out"
     run_plan(plan, out)
     before = {path.name: path.read_bytes() for path in out.iterdir()}
-    with full_disk(), pytest.raises((InputError, OSError)):
+    with file_size(LIMIT), pytest.raises((InputError, OSError)):
         run_plan(DEMO / "stops.toml", out)
     assert {path.name: path.read_bytes() for path in out.iterdir()} == before
-    with full_disk(), pytest.raises(InputError, match=r"s\.gorvel"):
+    with file_size(LIMIT), pytest.raises(InputError, match=r"s\.gorvel"):
         keep_study(plan, tmp_path / "s.gorvel")
     assert os.listdir(tmp_path) == ["out"]
     keep_study(plan, tmp_path / "s.gorvel")

@@ -25,6 +25,7 @@ from gorvel.core.count.nested import nested_cuts
 from gorvel.core.count.pairsums import Distances, pair_sums
 from gorvel.core.count.ranks import rank_pairs
 from gorvel.core.kernels import ONE_AT_A_TIME
+from gorvel.core.kernels.keeping import all_kept
 from gorvel.core.kernels.loading import COMPLETE, SHARE, kept_in, now_loaded
 from gorvel.core.linkage.centres import centre_tree
 from gorvel.core.linkage.large import grow_square
@@ -137,7 +138,8 @@ def _compile() -> None:
             second.kill()
             second.wait()
         warm()
-        (directory / COMPLETE).touch()
+        if all_kept():
+            (directory / COMPLETE).touch()
         with suppress(OSError):
             (directory / SHARE).unlink()
 

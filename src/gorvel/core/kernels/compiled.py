@@ -7,6 +7,7 @@ one would be compiled for that number too, and thrown away.
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from typing import Any
 
 # Before the first shared loop: threads that wait, sleep. Where they spin, and something else runs
@@ -15,21 +16,30 @@ os.environ.setdefault("OMP_WAIT_POLICY", "PASSIVE")
 
 import numba
 
+from gorvel.core.kernels.keeping import KernelFiles
 from gorvel.core.kernels.loading import kept_in
 
 __all__ = ["inner", "kernel", "parallel", "prange", "summing"]
 
-if not numba.config.CACHE_DIR:  # who has set one, knows why
-    numba.config.CACHE_DIR = str(kept_in())
-
 prange: Any = numba.prange
-_KEPT: dict[str, Any] = {
-    "cache": True, "nogil": True, "error_model": "numpy", "no_cfunc_wrapper": True,
-}  # fmt: skip
-_INNER = {**_KEPT, "no_cpython_wrapper": True}  # called by others that are compiled, and only so
+_FOLDER = kept_in()
+_LOOP: dict[str, Any] = {"nogil": True, "error_model": "numpy", "no_cfunc_wrapper": True}
+_INNER = {**_LOOP, "no_cpython_wrapper": True}  # called by others that are compiled, and only so
 
-kernel: Any = numba.njit(**_KEPT)
-inner: Any = numba.njit(**_INNER)
-parallel: Any = numba.njit(parallel=True, **_KEPT)
+
+def _compiled(**options: Any) -> Any:
+    """Makes kernels of functions: compiled when they are first called, and kept."""
+
+    def kernel_of(function: Callable[..., Any]) -> Any:
+        made = numba.njit(**options)(function)
+        made._cache = KernelFiles(function, _FOLDER)
+        return made
+
+    return kernel_of
+
+
+kernel = _compiled(**_LOOP)
+inner = _compiled(**_INNER)
+parallel = _compiled(parallel=True, **_LOOP)
 # sums may be taken in another order, which is always the same one, so that they are vectorised
-summing: Any = numba.njit(fastmath={"reassoc"}, **_INNER)
+summing = _compiled(fastmath={"reassoc"}, **_INNER)
