@@ -116,12 +116,14 @@ def test_all_is_said_to_be_compiled_only_where_all_could_be_kept(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, lost: bool
 ) -> None:
     monkeypatch.setattr(warming, "kept_in", lambda: tmp_path)
-    monkeypatch.setattr(warming, "_on_matrices", lambda: iter([None]))
+    steps: list[int] = []
+    monkeypatch.setattr(warming, "_on_matrices", lambda: (steps.append(k) for k in range(5)))
     monkeypatch.setattr(warming, "warm", lambda: None)
     monkeypatch.setattr(warming.sys, "executable", "true")
     monkeypatch.setattr(keeping, "_lost", [tmp_path / "x"] if lost else [])
     warming._compile()
     assert (tmp_path / COMPLETE).exists() is not lost
+    assert len(steps) == (1 if lost else 5)  # not gone on with for nobody
 
 
 def test_the_limit_is_a_limit(tmp_path: Path) -> None:

@@ -132,6 +132,8 @@ def _compile() -> None:
         second = subprocess.Popen([sys.executable, "-m", "gorvel.core.warm", _SECOND])
         try:
             for step, _ in enumerate(_on_matrices()):
+                if not all_kept():  # it would be for nobody
+                    return
                 told(Phase.KERNELS, min(2 * step / _STEPS, 1.0))
             second.wait()
         finally:
@@ -153,7 +155,8 @@ def _follow() -> None:
 if __name__ == "__main__":
     if sys.argv[1:] == [_SECOND]:
         for _ in _from_answers():
-            pass
+            if not all_kept():
+                break
         sys.exit()
     if "led" in sys.argv:
         threading.Thread(target=_follow, daemon=True).start()
