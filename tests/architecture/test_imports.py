@@ -18,7 +18,8 @@ ALLOWED = {  # what the program may stand on, by the name it is imported under
     "PySide6", "scipy.special", "tomlkit", "xlsxwriter",
 }  # fmt: skip
 FOR_TESTS = {
-    "driving", "looks", "plans", "runs", "studies", "hypothesis", "pytest", "pytestqt", "reference",
+    "driving", "limits", "looks", "plans", "runs", "studies",
+    "hypothesis", "pytest", "pytestqt", "reference",
     "scipy.optimize",  # linear programmes, for slow definitions
     "shiboken6",
 }  # fmt: skip

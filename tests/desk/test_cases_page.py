@@ -61,6 +61,8 @@ def test_roles_and_levels_are_set_for_many_at_once_and_taken_back(
     assert focus.shelf.plan.cases.split == "stop"
     assert window.sentence.sentence().endswith("; split by stop.")
     qtbot.waitUntil(lambda: "6 groups by stop: Alder Bridge 56," in window.plan.state.text())
+    assert window.plan.state.text().endswith(" Each grows a tree of its own.")
+    assert "pairs" not in window.plan.state.text()  # of all cases: nobody measures those
     select(view, "weight")
     qtbot.keyClick(view, Qt.Key.Key_A)  # a weight that becomes active is a weight no more
     assert focus.shelf.plan.cases.weight is None

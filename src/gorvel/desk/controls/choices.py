@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.desk.controls.as_is import PlainTick
 from gorvel.desk.controls.choosing import Choice, Dial, PartChoices, Switch
 from gorvel.desk.controls.pictogram import Pictogram
 from gorvel.desk.controls.texts import clear, heading, text
@@ -136,7 +137,7 @@ class Choices(QWidget):
             self._dials.addStretch(1)
 
     def _switch(self, switch: Switch) -> QCheckBox:
-        out = QCheckBox(switch.name)
+        out = PlainTick(switch.name)
         out.setFont(font())
         out.setChecked(
             getattr(getattr(self.focus.shelf.plan, switch.part), switch.key) == switch.on

@@ -8,7 +8,6 @@ from functools import partial
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QCheckBox,
     QComboBox,
     QDialog,
     QHBoxLayout,
@@ -25,6 +24,7 @@ from gorvel.core.language.condition import TESTS, one_test, parse_condition
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import guess_level
 from gorvel.core.table.table import Table, parse_number
+from gorvel.desk.controls.as_is import PlainTick
 from gorvel.desk.controls.dialog_parts import add_foot
 from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.texts import button, heading, text
@@ -169,7 +169,7 @@ class ConditionBuilder(QDialog):
         self.how.addItem("any of these holds", "or")
         self.how.setAccessibleName("How the tests are joined")
         self.how.currentIndexChanged.connect(self._tell)
-        self.kept = QCheckBox(f"and also, as before:  {self.plan.cases.keep}")
+        self.kept = PlainTick(f"and also, as before:  {self.plan.cases.keep}")
         self.kept.setFont(font())
         self.kept.setChecked(True)
         self.kept.toggled.connect(self._tell)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QDialog,
     QFormLayout,
@@ -13,6 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.desk.controls.as_is import as_item
 from gorvel.desk.controls.texts import button, heading
 from gorvel.paint.theme import SPACE, font
 
@@ -63,11 +65,12 @@ def ask(parent: QWidget, text: str, *answers: str) -> int:
     """
     box = QMessageBox(parent)
     box.setWindowTitle("Gorvel")
+    box.setTextFormat(Qt.TextFormat.PlainText)
     box.setText(text)
     roles = QMessageBox.ButtonRole
     buttons = [
         box.addButton(
-            answer,
+            as_item(answer),
             roles.AcceptRole if place == 0
             else roles.RejectRole if place == len(answers) - 1
             else roles.DestructiveRole,

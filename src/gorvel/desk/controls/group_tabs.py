@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.flow import FlowLayout
 from gorvel.desk.controls.texts import button, clear, counted, text
 from gorvel.desk.state.focus import Focus
@@ -64,16 +65,14 @@ class GroupTabs(QWidget):
             tab.setChecked(group == focus.grown_group)
             if group in focus.too_small:
                 tab.setText(f"{self._words(group)}  no tree")
-                tab.setToolTip(focus.too_small[group])
+                tab.setToolTip(as_tip(focus.too_small[group]))
                 tab.setEnabled(False)
                 continue
             tree = trees[group]
             clusters = 1 if tree.cut is None else tree.cut.cut(tree.tree).clusters
             tab.setText(f"{self._words(group)}  {tree.tree.n:,}")
-            tab.setToolTip(
-                f"{counted(tree.tree.n, 'case')}, cut into {counted(clusters, 'cluster')}"
-                " (Ctrl+Page Up, Ctrl+Page Down)"
-            )
+            told = f"{counted(tree.tree.n, 'case')}, cut into {counted(clusters, 'cluster')}"
+            tab.setToolTip(as_tip(f"{told} (Ctrl+Page Up, Ctrl+Page Down)"))
         self.all.setText(f"Cut all groups into {cut.clusters:,}")
 
     def step(self, by: int) -> None:

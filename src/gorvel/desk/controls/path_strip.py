@@ -17,6 +17,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.paint.theme import current, font
 
 __all__ = ["PathStrip", "Stop"]
@@ -136,7 +137,7 @@ class PathStrip(QWidget):
         over = self._stop_at(event.position())
         shape = Qt.CursorShape.ArrowCursor if over is None else Qt.CursorShape.PointingHandCursor
         self.setCursor(shape)
-        self.setToolTip("" if over is None else self.stops[over].tip)
+        self.setToolTip("" if over is None else as_tip(self.stops[over].tip))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):

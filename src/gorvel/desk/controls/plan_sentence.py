@@ -8,6 +8,7 @@ from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from gorvel.core.words.plan import Phrase, plan_phrases
+from gorvel.desk.controls.as_is import PlainButton, as_tip
 from gorvel.desk.controls.choices import Choices
 from gorvel.desk.controls.choosing import choices_for
 from gorvel.desk.controls.flow import FlowLayout
@@ -100,16 +101,17 @@ class PlanSentence(QWidget):
 
     def _word(self) -> QLabel:
         label = QLabel()
+        label.setTextFormat(Qt.TextFormat.PlainText)
         label.setFont(font(self._size))
         label.setContentsMargins(0, 3, 0, 3)
         return label
 
     def _part(self, part: str) -> QPushButton:
-        out = QPushButton()
+        out = PlainButton()
         out.setProperty("phrase", True)
         out.setFont(font(self._size, 600))
         out.setCursor(Qt.CursorShape.PointingHandCursor)
-        out.setToolTip(_TIPS.get(part, "Choose, and see what it does"))
+        out.setToolTip(as_tip(_TIPS.get(part, "Choose, and see what it does")))
         out.clicked.connect(lambda: self.edit(part))
         self.parts[part] = out
         return out

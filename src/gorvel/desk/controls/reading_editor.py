@@ -34,6 +34,7 @@ from gorvel.core.table.fixed import FIXED
 from gorvel.core.table.preview import preview_table, raw_lines
 from gorvel.core.table.reading import sheets_of
 from gorvel.core.table.table import Table
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.dialog_parts import add_field, add_foot, body
 from gorvel.desk.controls.other_files import OtherFiles
 from gorvel.desk.controls.passing import passing
@@ -353,7 +354,7 @@ def _item(cell: str | None, missing: bool, numeric: bool) -> QTableWidgetItem:
         struck = font(0.86)
         struck.setStrikeOut(cell is not None)
         item.setFont(struck)
-        item.setToolTip("missing" if cell is None else f"{cell} is read as missing")
+        item.setToolTip("missing" if cell is None else as_tip(f"{cell} is read as missing"))
     return item
 
 

@@ -8,6 +8,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout, QWidget
 
 from gorvel.core.plan.parts import SourcePlan
+from gorvel.desk.controls.as_is import PlainTick
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.texts import clear
 from gorvel.paint.theme import SPACE, font
@@ -106,7 +107,7 @@ class SheetChoice(QWidget):
         if self.box.currentData() != _SOME or not self.names:
             return
         for name in self.names:
-            tick = QCheckBox(name, self)  # in its looks, for its width
+            tick = PlainTick(name, self)  # in its looks, for its width
             tick.setFont(font(0.93))
             tick.setMinimumWidth(tick.sizeHint().width() + 2 * SPACE)
             tick.setChecked(name in self._wanted or not self._wanted)

@@ -16,6 +16,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.words.plan import HANDLING_WORDS
+from gorvel.desk.controls.as_is import PlainTick, as_tip
 from gorvel.desk.controls.dialog_parts import add_foot, body
 from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.texts import button, heading, scrolled, text
@@ -90,9 +91,9 @@ class SweepChoice(QDialog):
         part, name = _PLACES[kind]
         self.boxes[kind] = {}
         for key in _ALL[kind]:
-            box = QCheckBox(called(kind, key))
+            box = PlainTick(called(kind, key))
             box.setChecked(key in chosen)
-            box.setToolTip(plan.why_not(part, **{name: key}))
+            box.setToolTip(as_tip(plan.why_not(part, **{name: key})))
             box.toggled.connect(self._tell)
             rows.addWidget(box)
             self.boxes[kind][key] = box

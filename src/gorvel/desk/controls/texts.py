@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.desk.controls.as_is import PlainButton, as_tip
 from gorvel.paint.theme import SPACE, font
 
 __all__ = [
@@ -74,11 +75,11 @@ def button(
     words: str, act: Callable[[], object], kind: ButtonKind = "", tip: str = ""
 ) -> QPushButton:
     """A button: the next thing to do is the main one; links and tabs look like words."""
-    out = QPushButton(words)
+    out = PlainButton(words)
     out.setFont(font(1.0, 600 if kind else 400))
     if kind:
         out.setProperty(kind, True)
-    out.setToolTip(tip)
+    out.setToolTip(as_tip(tip))
     out.setAutoDefault(True)
     out.setCursor(Qt.CursorShape.PointingHandCursor)
     out.clicked.connect(lambda: act())

@@ -199,21 +199,11 @@ class PlanPage(QWidget):
         if prepared.of == "variables":
             title = f"{n:,} variables will be grouped, by {kept:,} of {prepared.read:,} cases"
         self.state_title.setText(title)
-        m = different_rows(prepared, plan.method)
-        pairs = m * (m - 1) // 2
-        needed = bytes_needed(prepared, plan.method)
-        lines = [f"{pairs:,} pairs are measured and {max(n - 1, 0):,} joins made."]
-        if m < n:
-            lines.append(f"{m:,} rows of answers are different; equal ones are measured once.")
-        if way_of(prepared, plan.method) == "direct":
-            lines.append("They are measured as they are needed, and not kept.")
-        if needed > 50e6:
-            free = free_memory()
-            lines.append(f"This takes about {needed / 2**30:.1f} GiB of memory.")
-            if needed > free:
-                lines.append(f"Only {free / 2**30:.1f} GiB are free: it would be refused.")
-        if plan.cases.split and self.focus.shelf.study is not None:
-            lines.append(_split_note(self.focus.shelf.study.source, plan))
+        study, split = self.focus.shelf.study, plan.cases.split
+        if split and study is not None:
+            lines = [_split_note(study.source, plan)]
+        else:
+            lines = _work_words(prepared, plan)
         self.state.setText("\n\n".join(lines))
         self.cautions.show_cautions(self._cautions(prepared))
         self._tell_dropped()
@@ -250,12 +240,28 @@ class PlanPage(QWidget):
         self.reasons.setText("\n".join(lines))
 
 
+def _work_words(prepared: Prepared, plan: Plan) -> list[str]:
+    """What growing one tree of these cases takes."""
+    m, n = different_rows(prepared, plan.method), prepared.n
+    pairs, needed = m * (m - 1) // 2, bytes_needed(prepared, plan.method)
+    lines = [f"{pairs:,} pairs are measured and {max(n - 1, 0):,} joins made."]
+    if m < n:
+        lines.append(f"{m:,} rows of answers are different; equal ones are measured once.")
+    if way_of(prepared, plan.method) == "direct":
+        lines.append("They are measured as they are needed, and not kept.")
+    if needed > 50e6:
+        free = free_memory()
+        lines.append(f"This takes about {needed / 2**30:.1f} GiB of memory.")
+        if needed > free:
+            lines.append(f"Only {free / 2**30:.1f} GiB are free: it would be refused.")
+    return lines
+
+
 def _split_note(source: Source, plan: Plan) -> str:
-    """What a split means for a run, and that the window shows one tree of all cases."""
+    """What a split makes of the cases."""
     if not isinstance(source, Table):
         return ""
     try:
-        groups = split_words(source, plan)
+        return f"{split_words(source, plan)} Each grows a tree of its own."
     except InputError as error:
         return str(error)
-    return f"{groups} A run without a window grows a tree for each; here one tree of all is grown."

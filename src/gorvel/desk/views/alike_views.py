@@ -7,9 +7,10 @@ from collections.abc import Mapping
 import numpy as np
 from PySide6.QtCore import QEvent, QSize, Qt, Signal
 from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from gorvel.core.compare.partitions import Agreement
+from gorvel.desk.controls.as_is import show_tip
 from gorvel.desk.work.faces import Met
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.alike import AlikePainter, CrossPainter
@@ -65,7 +66,7 @@ class AlikeView(QWidget):
         if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
             painter = self.painter()
             words = painter.tip(painter.count_at(float(event.pos().x())))
-            QToolTip.showText(event.globalPos(), words, self)
+            show_tip(event.globalPos(), words, self)
             return True
         return super().event(event)
 
@@ -170,7 +171,7 @@ class CrossView(QWidget):
         if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
             painter = self.painter()
             cell = None if painter is None else painter.cell_at(event.pos().x(), event.pos().y())
-            QToolTip.showText(event.globalPos(), "" if cell is None else self.told(cell), self)
+            show_tip(event.globalPos(), "" if cell is None else self.told(cell), self)
             return True
         return super().event(event)
 

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QPointF, QSize, Qt
 from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from gorvel.core.count.board import Board
 from gorvel.core.export.count import count_columns
 from gorvel.core.export.views import ViewTable
 from gorvel.core.plan.count_rule import FAMILIES
 from gorvel.core.plan.count_rules import COUNT_RULES
+from gorvel.desk.controls.as_is import show_tip
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.board import BoardPainter, board_rows
@@ -126,7 +127,7 @@ class BoardView(QWidget):
                 words = "Click: all rules of this kind out of the vote, or in"
             elif painter.foot_at(at.y()):
                 words = painter.foot_tip(painter.foot_at(at.y()), count)
-            QToolTip.showText(event.globalPos(), words, self)
+            show_tip(event.globalPos(), words, self)
             return True
         return super().event(event)
 

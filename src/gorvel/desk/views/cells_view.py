@@ -25,6 +25,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table, parse_number
+from gorvel.desk.controls.as_is import as_item, as_tip
 from gorvel.desk.controls.passing import passing
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.views.tables import dress
@@ -99,11 +100,9 @@ class CellsModel(QAbstractTableModel):
             side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
             return side | Qt.AlignmentFlag.AlignVCenter
         if role == Qt.ItemDataRole.ToolTipRole and across and self.focus.shelf.plan is not None:
-            return (
-                self.focus.shelf.plan.variables.labels.get(source.names[section])
-                if isinstance(source, Table)
-                else None
-            )
+            if not isinstance(source, Table):
+                return None
+            return as_tip(self.focus.shelf.plan.variables.labels.get(source.names[section]))
         if role != Qt.ItemDataRole.DisplayRole:
             return None
         if isinstance(source, ProximityTable):
@@ -165,11 +164,11 @@ class CellsModel(QAbstractTableModel):
             return QColor(current().paper)
         if role == Qt.ItemDataRole.ToolTipRole:
             if gap:
-                return "missing" if cell is None else f"{cell} is read as missing"
+                return "missing" if cell is None else as_tip(f"{cell} is read as missing")
             if row in self._dropped:
-                return f"Left out: {self._dropped[row]}"
+                return as_tip(f"Left out: {self._dropped[row]}")
             if cell in words:
-                return f"{cell}: {words[cell]}"
+                return as_tip(f"{cell}: {words[cell]}")
         return None
 
 
@@ -262,7 +261,8 @@ class CellsView(QTableView):
         menu = passing(QMenu(self))
         for words in _conditions_by(source, plan, name, cell):
             menu.addAction(
-                f"Only cases where {words}", partial(self.focus.shelf.change, "cases", keep=words)
+                as_item(f"Only cases where {words}"),
+                partial(self.focus.shelf.change, "cases", keep=words),
             )
         menu.addSeparator()
         menu.addAction("Set the selected cases aside\tS", self.set_aside)

@@ -8,6 +8,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from gorvel.core.inspect.associations import CorrelationMap
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.paint.charts.associations import AssociationsChart
 from gorvel.paint.theme import current
 
@@ -59,10 +60,10 @@ class CorrelationView(QWidget):
         name = self.map.coefficients[pair[0]][pair[1]]
         words = f"{name} not defined" if np.isnan(value) else f"{name} = {value:.3f}"
         if pair[0] == pair[1]:
-            self.setToolTip(self.map.names[pair[0]])
+            self.setToolTip(as_tip(self.map.names[pair[0]]))
             return
         first, second = (self.map.names[k] for k in pair)
-        self.setToolTip(f"{first} and {second}: {words}. Click to see them.")
+        self.setToolTip(as_tip(f"{first} and {second}: {words}. Click to see them."))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         pair = self.pair_at(event.position())

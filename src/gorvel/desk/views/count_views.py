@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QSize, Qt
 from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.scene.summit import Summit, summit_of
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
+from gorvel.desk.controls.as_is import show_tip
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.curve import CurvePainter, EvidencePainter
@@ -76,7 +77,7 @@ class _OverCounts(_Follower):
         painter = self.painter()
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and painter:
             words = self._tip(painter.count_at(event.pos().x()))
-            QToolTip.showText(event.globalPos(), words, self)
+            show_tip(event.globalPos(), words, self)
             return True
         return super().event(event)
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, QPointF, QSize, Qt
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.base.numbers import number
 from gorvel.core.export.views import ViewTable, schedule_table
 from gorvel.core.scene.axis import axis_of
 from gorvel.core.scene.dendrogram import DendrogramScene, hit
+from gorvel.desk.controls.as_is import show_tip
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.column import Column
 from gorvel.desk.views.layout import Layout
@@ -157,4 +158,4 @@ class DendrogramView(Column):
                 f"{clusters:,} cluster{'s hold' if clusters > 1 else ' holds'} from height"
                 f" {number(low)} to {number(high)}. Click to cut here."
             )
-            QToolTip.showText(self.mapToGlobal(QPoint(int(at.x()), int(at.y()))), text, self)
+            show_tip(self.mapToGlobal(QPoint(int(at.x()), int(at.y()))), text, self)

@@ -15,11 +15,12 @@ from PySide6.QtGui import (
     QPixmap,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from gorvel.core.scene.arrangement import Arrangement, arrange, branches_of_cut
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.tree.cuts import Cut
+from gorvel.desk.controls.as_is import show_tip
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.work.faces import Met
@@ -206,7 +207,7 @@ class FacesView(QWidget):
     def event(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
             point = QPointF(event.pos())
-            QToolTip.showText(event.globalPos(), self.told(point.x(), point.y()), self)
+            show_tip(event.globalPos(), self.told(point.x(), point.y()), self)
             return True
         return super().event(event)
 

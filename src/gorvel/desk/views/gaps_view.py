@@ -7,6 +7,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from gorvel.core.inspect.gaps import Gaps
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.paint.charts.gaps import GapsChart
 from gorvel.paint.theme import current
 
@@ -36,7 +37,7 @@ class GapsView(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         chart = self.chart()
         if chart is not None:
-            self.setToolTip(chart.variable_at(event.position().x()))
+            self.setToolTip(as_tip(chart.variable_at(event.position().x())))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         chart = self.chart()

@@ -15,10 +15,11 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
 )
-from PySide6.QtWidgets import QMenu, QSizePolicy, QToolTip, QWidget
+from PySide6.QtWidgets import QMenu, QSizePolicy, QWidget
 
 from gorvel.core.profile.lanes import Lane
 from gorvel.core.profile.spread import Spread
+from gorvel.desk.controls.as_is import as_item, show_tip
 from gorvel.desk.controls.passing import passing
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.canvas import Canvas
@@ -152,7 +153,7 @@ class LanesView(QWidget):
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and painter:
             row, cluster, other = self._at(event.pos().x(), event.pos().y())
             words = painter.words(row, cluster, other)
-            QToolTip.showText(event.globalPos(), words, self)
+            show_tip(event.globalPos(), words, self)
             return True
         return super().event(event)
 
@@ -161,10 +162,10 @@ class LanesView(QWidget):
         menu = passing(QMenu(self))
         if row >= 0:
             name = self.lanes[row].name
-            menu.addAction(f"Hide “{name}”", partial(self.hidden.emit, name))
+            menu.addAction(as_item(f"Hide “{name}”"), partial(self.hidden.emit, name))
         if cluster >= 0:
             called = self.focus.identities[cluster].told
-            menu.addAction(f"Look at {called}", partial(self.choose, cluster))
+            menu.addAction(as_item(f"Look at {called}"), partial(self.choose, cluster))
         if menu.actions():
             menu.exec(event.globalPos())
 

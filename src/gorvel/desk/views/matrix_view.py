@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QTableView, QWidget
 from gorvel.core.base.numbers import number
 from gorvel.core.export.views import ViewTable
 from gorvel.core.grow.grown import Grown
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.tables import copy_table, dress
@@ -65,7 +66,7 @@ class _MatrixModel(QAbstractTableModel):
             return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         if role == Qt.ItemDataRole.ToolTipRole:
             one, other = self.labels[index.row()], self.labels[index.column()]
-            return f"{one} and {other}: smaller is more alike"
+            return as_tip(f"{one} and {other}: smaller is more alike")
         return None
 
     def values(self, rows: NDArray[np.int64], columns: NDArray[np.int64]) -> ViewTable:

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.theme import current, font
 
@@ -114,7 +115,7 @@ class OrderStrip(QWidget):
             self.update()
         elif place is not None:
             word = self.words[place]
-            self.setToolTip(f"{word}: {self.counts.get(word, 0):,} times")
+            self.setToolTip(as_tip(f"{word}: {self.counts.get(word, 0):,} times"))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._held is not None:

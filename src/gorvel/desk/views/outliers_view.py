@@ -17,6 +17,7 @@ from PySide6.QtWidgets import QTableView, QWidget
 
 from gorvel.core.base.numbers import number
 from gorvel.core.inspect.outliers import Outlier
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.views.tables import dress
 from gorvel.paint.theme import current, font
 
@@ -58,7 +59,7 @@ class OutliersModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.DisplayRole:
             return _HEADS[section]
         if role == Qt.ItemDataRole.ToolTipRole:
-            return _TIPS[section]
+            return as_tip(_TIPS[section])
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _alignment(section)
         return font(0.86) if role == Qt.ItemDataRole.FontRole else None
@@ -85,7 +86,7 @@ class OutliersModel(QAbstractTableModel):
                 f" {'above' if r.z > 0 else 'below'} the median"
                 for r in outlier.reasons
             )
-            return told or "No single answer is unusual; the combination of them is"
+            return as_tip(told) or "No single answer is unusual; the combination of them is"
         return None
 
 

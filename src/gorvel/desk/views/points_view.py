@@ -8,11 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QEvent, QSize, Qt, Signal
 from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
-from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from gorvel.core.export.views import ViewTable
 from gorvel.core.scene.points import splits_next
 from gorvel.core.tree.cuts import cut_at_count, cut_branches
+from gorvel.desk.controls.as_is import show_tip
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.marks import Mark
 from gorvel.paint.canvas import Canvas
@@ -171,7 +172,7 @@ class PointsView(QWidget):
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
             mark = self.mark_at(event.pos().x(), event.pos().y())
-            QToolTip.showText(event.globalPos(), self.told(mark), self)
+            show_tip(event.globalPos(), self.told(mark), self)
             return True
         return super().event(event)
 

@@ -28,6 +28,7 @@ from gorvel.core.base.numbers import number
 from gorvel.core.export.views import schedule_table
 from gorvel.core.grow.grown import Grown
 from gorvel.core.words.tree import join_names
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.state.tree_focus import TreeFocus
 from gorvel.desk.views.tables import copy_table, dress
@@ -137,7 +138,7 @@ class ScheduleModel(QAbstractTableModel):
                 head = _HEADS[section]
                 return self.grown.of if self.grown and head == "cases" else head
             if role == Qt.ItemDataRole.ToolTipRole:
-                return _COLUMNS[_HEADS[section]]
+                return as_tip(_COLUMNS[_HEADS[section]])
             if role == Qt.ItemDataRole.TextAlignmentRole:
                 return _alignment(section)
             if role == Qt.ItemDataRole.FontRole:
@@ -153,8 +154,8 @@ class ScheduleModel(QAbstractTableModel):
             return _alignment(index.column())
         if role == Qt.ItemDataRole.ToolTipRole:
             if _HEADS[index.column()] == "note":
-                return self._note(self.join_of(index.row()), long=True)
-            return self.text(self.join_of(index.row()), index.column())
+                return as_tip(self._note(self.join_of(index.row()), long=True))
+            return as_tip(self.text(self.join_of(index.row()), index.column()))
         return None
 
     def text(self, join: int, column: int) -> str:

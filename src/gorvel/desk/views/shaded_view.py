@@ -7,8 +7,9 @@ from dataclasses import replace
 
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtWidgets import QWidget
 
+from gorvel.desk.controls.as_is import show_tip
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.shaded import ShadedPainter
 from gorvel.paint.figure import Sheet
@@ -75,7 +76,7 @@ class ShadedView(QWidget):
         if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
             painter = self.painter()
             cell = None if painter is None else painter.cell_at(event.pos().x(), event.pos().y())
-            QToolTip.showText(event.globalPos(), "" if cell is None else self._told(cell), self)
+            show_tip(event.globalPos(), "" if cell is None else self._told(cell), self)
             return True
         return super().event(event)
 

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.count.silhouettes import Silhouettes, silhouettes_of
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.tree.cuts import cut_at_count
+from gorvel.desk.controls.as_is import show_tip
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.canvas import Canvas
@@ -123,7 +124,7 @@ class SilhouettesView(QWidget):
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and grown:
             found = self._case_at(QPointF(event.pos()))
             words = self.describe(*found) if found else ""
-            QToolTip.showText(event.globalPos(), words, self)
+            show_tip(event.globalPos(), words, self)
             return True
         return super().event(event)
 

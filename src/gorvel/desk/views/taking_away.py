@@ -11,6 +11,7 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu, QPushButton, QWidget
 
 from gorvel.core.export.views import ViewTable
+from gorvel.desk.controls.as_is import as_item
 from gorvel.desk.controls.clipboard import put_on_clipboard
 from gorvel.desk.controls.saving_dialog import ask_beside
 from gorvel.desk.views.tables import copy_table
@@ -49,7 +50,7 @@ class TakeAway(QPushButton):
             ("Save the figure …", self._ask, picture),
         ):
             if wanted is not None:
-                action = QAction(words, menu)
+                action = QAction(as_item(words), menu)
                 action.triggered.connect(act)
                 menu.addAction(action)
         self.setMenu(menu)

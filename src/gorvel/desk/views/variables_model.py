@@ -21,6 +21,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import LEVELS
 from gorvel.core.table.summary import ColumnSummary
 from gorvel.core.table.table import Level
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import current, font
 
@@ -178,8 +179,8 @@ class VariablesModel(QAbstractTableModel):
             return QColor(theme.soft if state == "out" else theme.ink)
         if role == Qt.ItemDataRole.ToolTipRole:
             if index.column() == 0 and self.question(index.row()):
-                return self.question(index.row())
-            return _hint(index.column(), summary)
+                return as_tip(self.question(index.row()))
+            return as_tip(_hint(index.column(), summary))
         return None
 
     def _text(self, row: int, column: int, state: str) -> str:

@@ -12,6 +12,7 @@ from PySide6.QtGui import QAction, QKeySequence, QShortcut
 from PySide6.QtWidgets import QApplication, QMenu, QWidget
 
 from gorvel.core.words.count import choice_sentence
+from gorvel.desk.controls.as_is import as_item
 from gorvel.desk.controls.group_tabs import GroupTabs
 from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.plan_sentence import PlanSentence
@@ -83,10 +84,10 @@ def _fill(menu: QMenu, commands: Iterable[Command]) -> None:
         if command.words == "-":
             menu.addSeparator()
         elif command.inside:
-            _fill(menu.addMenu(command.words), command.inside)
+            _fill(menu.addMenu(as_item(command.words)), command.inside)
         elif command.words:
             keys = f"\t{command.keys[0]}" if command.keys else ""
-            action = QAction(f"{command.words}{keys}", menu)
+            action = QAction(as_item(command.words) + keys, menu)
             action.setEnabled(command.ready)
             action.triggered.connect(lambda _=False, act=command.act: act())
             menu.addAction(action)

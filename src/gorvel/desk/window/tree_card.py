@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 from gorvel.core.study.kept import KeptTree
 from gorvel.core.study.study import TreeEntry
 from gorvel.core.words.differences import differences
+from gorvel.desk.controls.as_is import as_question
 from gorvel.desk.controls.flow import FlowLayout
 from gorvel.desk.controls.texts import button, clear, counted, heading, text
 from gorvel.desk.window.commands import Command, made_menu
@@ -209,8 +210,8 @@ class TreeCard(QFrame):
 
     def write_note(self) -> None:
         """Ask for a few words about the tree."""
-        title, old = self.title.text(), self.entry.note
-        note, taken = QInputDialog.getMultiLineText(self, "Note", f"About {title}:", old)
+        words, old = as_question(f"About {self.title.text()}:"), self.entry.note
+        note, taken = QInputDialog.getMultiLineText(self, "Note", words, old)
         if taken:
             self.focus.shelf.call(self.entry.id, self.entry.title, note)
 

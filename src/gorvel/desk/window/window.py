@@ -236,7 +236,8 @@ class Window(QMainWindow):
         study = self.focus.shelf.study
         self.sentence_row.setVisible(study is not None)
         if study is not None:
-            self.setWindowTitle(f"{title_of(self.focus)} – Gorvel")
+            title = title_of(self.focus).replace("[*]", "[*][*]")  # one stands for unsaved changes
+            self.setWindowTitle(f"{title} – Gorvel")
         kept = 0 if study is None else len(study.kept)
         self.shelf_button.setText(f"Shelf ({kept})" if kept else "Shelf")
         self.shelf_button.setVisible(study is not None)

@@ -8,6 +8,7 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelInd
 from PySide6.QtWidgets import QHBoxLayout, QTableView, QWidget
 
 from gorvel.core.base.numbers import counted, number
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.texts import card, heading, text
 from gorvel.desk.views.tables import dress
 from gorvel.desk.work.turning import Outcome, Turning
@@ -44,7 +45,7 @@ class OutcomeModel(QAbstractTableModel):
         if self.outcome is None or (across and section >= len(self.outcome.names)):
             return None
         if role == Qt.ItemDataRole.ToolTipRole and across:
-            return self.outcome.names[section]
+            return as_tip(self.outcome.names[section])
         if role == Qt.ItemDataRole.TextAlignmentRole and across:
             return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         if role != Qt.ItemDataRole.DisplayRole:

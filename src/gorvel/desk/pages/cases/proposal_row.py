@@ -28,6 +28,7 @@ from gorvel.core.recognising.proposals import (
     with_reversed,
 )
 from gorvel.core.words.proposals import becomes_words, choices_of, seen_words
+from gorvel.desk.controls.as_is import PlainTick
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.texts import clear, text
 from gorvel.desk.views.order_strip import OrderStrip
@@ -230,7 +231,7 @@ class ProposalRow(QFrame):
             for cell in found:
                 cells.setdefault(cell, []).append(column)
         for cell, columns in cells.items():
-            box = QCheckBox(f"“{cell}”")
+            box = PlainTick(f"“{cell}”")
             box.setFont(font(0.93))
             box.setChecked(True)
             box.toggled.connect(partial(self._miss, cell, tuple(columns)))

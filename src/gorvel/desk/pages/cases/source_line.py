@@ -9,6 +9,7 @@ from gorvel.core.language.condition import parse_condition
 from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Reading, Table
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.condition_builder import ConditionBuilder
 from gorvel.desk.controls.reading_editor import ReadingEditor
 from gorvel.desk.controls.texts import button, counted, heading, split_codes, text
@@ -90,7 +91,7 @@ class SourceLine(QWidget):
             widget.setFont(font())
         label.setBuddy(field)
         field.setPlaceholderText(example)
-        field.setToolTip(tip)
+        field.setToolTip(as_tip(tip))
         field.setAccessibleName(words.replace("&", "").rstrip(":"))
         return field, label
 
@@ -100,15 +101,16 @@ class SourceLine(QWidget):
             return
         plan = self.focus.shelf.plan
         told = SourcePlan(file=study.source.name) if plan is None else plan.source
-        others = len(told.also) + len(told.join)
-        self.title.setText(study.source.name + (f" and {others} more" if others else ""))
-        self.title.setToolTip("\n".join([*told.also, *(join.file for join in told.join)]))
+        others = [*told.also, *(join.file for join in told.join)]
+        more = f" and {len(others)} more" if others else ""
+        self.title.setText(study.source.name + more)
+        self.title.setToolTip(as_tip("\n".join(others)))
         self.how.setText(reading_words(study.source.reading, told))
         size = counted(study.source.n, "case")
         if isinstance(study.source, Table):
             size += f", {counted(len(study.source.names), 'column')}"
         self.extent.setText(size)
-        self.extent.setToolTip(size)
+        self.extent.setToolTip(as_tip(size))
         for widget in (self.keep, self.keep_label, self.build, self.codes, self.codes_label):
             widget.setVisible(isinstance(study.source, Table))
         self._plan_changed()

@@ -8,6 +8,7 @@ from functools import partial
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.texts import button, clear, counted, heading, text
 from gorvel.desk.work.turning import UnturnedCell
 from gorvel.paint.theme import SPACE, font
@@ -59,7 +60,7 @@ class UnturnedList(QWidget):
         more = f" and {len(cell.rows) - _MOST_ROWS:,} more" if len(cell.rows) > _MOST_ROWS else ""
         case = "case" if len(cell.rows) == 1 else "cases"
         label = text(f"“{cell.cell}” in {cell.column}, {case} {rows}{more}", 0.93)
-        label.setToolTip(f"Expected {cell.expected}")
+        label.setToolTip(as_tip(f"Expected {cell.expected}"))
         box = QWidget()
         row = QHBoxLayout(box)
         row.setContentsMargins(SPACE, 0, 0, 0)
@@ -96,7 +97,7 @@ class UnturnedList(QWidget):
         field.setFixedWidth(110)
         field.setAccessibleName(name)
         field.setPlaceholderText("what it means")
-        field.setToolTip(f"Expected {cell.expected} (Return)")
+        field.setToolTip(as_tip(f"Expected {cell.expected} (Return)"))
         field.returnPressed.connect(
             lambda: self.corrected.emit(cell, field.text()) if field.text().strip() else None
         )

@@ -14,6 +14,7 @@ from gorvel.core.export.comparison import sweep_columns
 from gorvel.core.export.views import ViewTable
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.count_rules import COUNT_RULES
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.sweep_choice import SweepChoice, called, called_shortly
 from gorvel.desk.controls.texts import button, card, heading, scrolled, text
@@ -205,9 +206,8 @@ class SweepCard(QWidget):
         )
         if self.sweeping.is_old:
             words = "This is from another tree or another cut: sweep again. " + words
-        self.note.setToolTip(
-            "\n".join(f"{self._name(known, key)}: {why}" for key, why in bad.items())
-        )
+        reasons = (f"{self._name(known, key)}: {why}" for key, why in bad.items())
+        self.note.setToolTip(as_tip("\n".join(reasons)))
         if bad:
             are = "is" if len(bad) == 1 else "are"
             what = "columns" if known.against == CHOICE else AGAINST[known.against]

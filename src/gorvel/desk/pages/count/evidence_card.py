@@ -11,6 +11,7 @@ from gorvel.core.count.evidence import Evidence
 from gorvel.core.export.views import ViewTable
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.words.conclusion import beside_words, groups_words, peaks_p
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.growing import progress_bar
 from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.desk.pages.count.rule_menus import IndexMenu
@@ -108,7 +109,7 @@ class EvidenceCard(QWidget):
 
     def _tell(self, phase: Phase, share: float, left: float) -> None:
         self.bar.setValue(round(1000 * share))
-        self.bar.setToolTip(progress_words(phase, share, left))
+        self.bar.setToolTip(as_tip(progress_words(phase, share, left)))
 
     @property
     def _index(self) -> AgainstNull | None:

@@ -13,6 +13,7 @@ from gorvel.core.export.count import purpose_columns
 from gorvel.core.export.views import ViewTable
 from gorvel.core.plan.purposes import CHARACTERISTICS, MOST_WEIGHT, PURPOSES
 from gorvel.core.words.count import purpose_words
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.growing import progress_bar
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.count_views import PurposeView
@@ -88,7 +89,7 @@ class PurposeCard(QWidget):
             slider.setAccessibleName(f"Weight: {one.name}")
             name = text(one.name, wrap=False)
             for widget in (slider, name):
-                widget.setToolTip(f"{one.formula} ({one.source})")
+                widget.setToolTip(as_tip(f"{one.formula} ({one.source})"))
             slider.valueChanged.connect(self._weigh)
             self.sliders[key] = slider
             column = 0 if place < half else 2
@@ -139,7 +140,7 @@ class PurposeCard(QWidget):
 
     def _tell(self, phase: Phase, share: float, left: float) -> None:
         self.bar.setValue(round(1000 * share))
-        self.bar.setToolTip(progress_words(phase, share, left))
+        self.bar.setToolTip(as_tip(progress_words(phase, share, left)))
 
     def table(self) -> ViewTable | None:
         """Each count with its characteristics and how they stand among random groupings."""

@@ -10,6 +10,7 @@ from gorvel.core.count.uneven import Uneven, uneven_of
 from gorvel.core.export.views import ViewTable
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.words.count import uneven_words, verdict_words
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.desk.views.count_views import CurveView
 from gorvel.desk.views.taking_away import TakeAway
@@ -78,7 +79,7 @@ class RuleCard(QWidget):
         rule, verdict = COUNT_RULES[key], board.verdicts[key]
         self.name.setText(rule.name)
         self.source.setText(rule.source)
-        self.source.setToolTip(rule.source)
+        self.source.setToolTip(as_tip(rule.source))
         words = verdict_words(verdict)
         if uneven is not None:
             words += " " + uneven_words(uneven, verdict)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QMenu, QPushButton, QWidget
 
 from gorvel.core.plan.count_rule import FAMILIES
 from gorvel.core.plan.count_rules import COMPARABLE, COUNT_RULES, FURTHER
+from gorvel.desk.controls.as_is import as_item, as_tip
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.theme import font
 
@@ -44,21 +45,21 @@ class _RuleMenu(QPushButton):
         self.counting = counting
         self.setFont(font(1.0, 600))
         self.setProperty("link", True)
-        self.setToolTip(tip)
+        self.setToolTip(as_tip(tip))
         self.entries: dict[str, QAction] = {}
         menu = _StayingMenu(self)
         menu.setToolTipsVisible(True)
         for family, kind in FAMILIES.items():
             mine = [key for key in keys if COUNT_RULES[key].family == family]
             if mine:
-                heading = menu.addAction(kind)
+                heading = menu.addAction(as_item(kind))
                 heading.setEnabled(False)
                 heading.setFont(font(0.86, 600))
             for key in mine:
                 rule = COUNT_RULES[key]
-                action = menu.addAction(rule.name)
+                action = menu.addAction(as_item(rule.name))
                 action.setCheckable(True)
-                action.setToolTip(f"{rule.favours}\n{rule.source}")
+                action.setToolTip(as_tip(f"{rule.favours}\n{rule.source}"))
                 action.triggered.connect(partial(self._chosen, key))
                 self.entries[key] = action
         self.setMenu(menu)
@@ -81,7 +82,7 @@ class MoreRules(_RuleMenu):
         menu = self.menu()
         menu.addSeparator()
         for words, keys in (("All of these", FURTHER), ("None of these", ())):
-            menu.addAction(words, partial(self._take, keys))
+            menu.addAction(as_item(words), partial(self._take, keys))
         self._follow()
 
     def _take(self, keys: tuple[str, ...]) -> None:

@@ -24,6 +24,7 @@ from gorvel.core.base.progress import Phase, progress_words
 from gorvel.core.profile.members import Members, members_of
 from gorvel.core.tree.tree import Tree
 from gorvel.core.words.portrait import portrait
+from gorvel.desk.controls.as_is import as_item, as_tip
 from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, text
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_list import CaseList
@@ -260,7 +261,7 @@ class ClusterCard(QWidget):
         grown = self.focus.grown
         assert grown is not None
         head = heading(title, 1.0)
-        head.setToolTip(tip)
+        head.setToolTip(as_tip(tip))
         column = QVBoxLayout()
         column.setSpacing(0)
         column.addWidget(head)
@@ -311,7 +312,7 @@ class ClusterCard(QWidget):
     def _colour_action(self, name: str) -> QAction:
         square = QPixmap(18, 18)
         square.fill(QColor(name))
-        action = QAction(QIcon(square), name, self.badge.menu())
+        action = QAction(QIcon(square), as_item(name), self.badge.menu())
         action.triggered.connect(partial(self.paint_in, name))
         return action
 

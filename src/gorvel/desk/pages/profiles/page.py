@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
 
 from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.lanes import Lane
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.growing import NoTree, StaleBar
 from gorvel.desk.controls.one_of import OneOf
 from gorvel.desk.controls.seen import WhenSeen
@@ -151,7 +152,7 @@ class ProfilesPage(QWidget):
         answered = grown.of == "cases" and grown.prepared.answers is not None
         for tab, (name, tip) in zip(self.tabs, _TABS, strict=True):
             tab.setEnabled(answered or name in _WITHOUT_ANSWERS)
-            tab.setToolTip(tip if tab.isEnabled() else "It needs answers of cases")
+            tab.setToolTip(as_tip(tip) if tab.isEnabled() else "It needs answers of cases")
         if not self.tabs[self._cards.currentIndex()].isEnabled():
             self.show_tab(0)
         if not 0 <= self.view.selected < cut.clusters:

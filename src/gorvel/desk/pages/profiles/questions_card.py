@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QScrollArea, QV
 from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.lanes import Lane
 from gorvel.core.tree.cluster_names import Identity
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.texts import button, scrolled, text
 from gorvel.desk.views.lanes_view import LanesView
 from gorvel.desk.views.taking_away import TakeAway
@@ -96,7 +97,7 @@ class QuestionsCard(QWidget):
             (self.beside, "Another grouping beside the clusters", 116),
         ):
             box.setAccessibleName(name)
-            box.setToolTip(name)
+            box.setToolTip(as_tip(name))
             box.setFont(font(0.93))
             box.setMinimumContentsLength(8)
             box.setSizeAdjustPolicy(

@@ -15,6 +15,7 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Progress
 from gorvel.core.scene.arrangement import alike_side_by_side
 from gorvel.core.scene.axis import SCALES
+from gorvel.desk.controls.as_is import as_item, as_question
 from gorvel.desk.controls.clipboard import put_on_clipboard
 from gorvel.desk.controls.passing import passing
 from gorvel.desk.pages.tree.columns import Columns
@@ -102,7 +103,9 @@ class Desk(Columns):
         cluster = column.marked_cluster()
         if cluster and self.focus.grown_group is None:
             who = self.focus.identities[cluster - 1]
-            menu.addAction(f"Name cluster {who.told} …", lambda: self.name_cluster(cluster))
+            menu.addAction(
+                as_item(f"Name cluster {who.told} …"), lambda: self.name_cluster(cluster)
+            )
         self._add_branch_cuts(menu, cluster)
         if mark is not None and look is not None:
             node = self.focus.nodes_of(mark)[0]
@@ -126,8 +129,8 @@ class Desk(Columns):
             lambda: self.fill("" if filled else column.key),
         )
         back, on = ("up", "down") if self.axis.upright else ("left", "right")
-        menu.addAction(f"Move {back}", lambda: self.move_column(column.key, -1))
-        menu.addAction(f"Move {on}", lambda: self.move_column(column.key, 1))
+        menu.addAction(as_item(f"Move {back}"), lambda: self.move_column(column.key, -1))
+        menu.addAction(as_item(f"Move {on}"), lambda: self.move_column(column.key, 1))
         menu.addAction("Hide this column", lambda: self.show_column(column.key, False))
         if column is self.proximities:
             self._add_proximities(menu)
@@ -140,7 +143,7 @@ class Desk(Columns):
         """Ask for the title of a cluster (from 1); empty for none."""
         who = self.focus.identities[cluster - 1]
         words = f"What is cluster {who.name}? Empty for its letter alone."
-        title, taken = QInputDialog.getText(self, "Name", words, text=who.title)
+        title, taken = QInputDialog.getText(self, "Name", as_question(words), text=who.title)
         if taken:
             self.focus.name_cluster(cluster, title)
 
@@ -151,10 +154,13 @@ class Desk(Columns):
             return
         name, root = self.focus.identities[cluster - 1].name, int(cut.roots[cluster - 1])
         if root >= grown.tree.n:
-            menu.addAction(f"Split cluster {name} only", lambda: self.focus.split_cluster(cluster))
+            menu.addAction(
+                as_item(f"Split cluster {name} only"), lambda: self.focus.split_cluster(cluster)
+            )
         if 0 <= grown.tree.used_at[root] < cut.joins_kept:
             menu.addAction(
-                f"Join {name} with its other part again", lambda: self.focus.join_again(cluster)
+                as_item(f"Join {name} with its other part again"),
+                lambda: self.focus.join_again(cluster),
             )
         menu.addSeparator()
 
@@ -176,12 +182,12 @@ class Desk(Columns):
         for most in _COUNTS:
             if most < cases:
                 shown = partial(self.icicle.show_counts, 1, most)
-                menu.addAction(f"1 to {most} clusters", shown)
+                menu.addAction(as_item(f"1 to {most} clusters"), shown)
         menu.addAction("Every count", lambda: self.icicle.show_counts(1, cases))
         level = self.focus.cut.level if self.focus.cut else 1
         first, last = max(level - _ABOUT, 1), min(level + _ABOUT, cases)
         about = partial(self.icicle.show_counts, first, last)
-        menu.addAction(f"{first} to {last} clusters, about the cut", about)
+        menu.addAction(as_item(f"{first} to {last} clusters, about the cut"), about)
 
     def fill_view_menu(self, menu: QMenu) -> None:
         """Order, folds, direction: what concerns all columns."""
@@ -192,7 +198,7 @@ class Desk(Columns):
         upright.toggled.connect(self.turn)
         columns = menu.addMenu("Columns")
         for key in self.order:
-            shown = columns.addAction(self.columns[key].title, partial(self._toggle, key))
+            shown = columns.addAction(as_item(self.columns[key].title), partial(self._toggle, key))
             shown.setCheckable(True)
             shown.setChecked(key in self.wanted)
         menu.addAction("Letter the clusters anew from this cut", self.focus.letter_anew)
@@ -214,7 +220,7 @@ class Desk(Columns):
         folds.addAction("Fold to the cut", self.axis.fold_to_cut)
         for size in _SIZES:
             fold = partial(self.axis.fold_to_size, size)
-            folds.addAction(f"Fold branches of up to {size} cases", fold)
+            folds.addAction(as_item(f"Fold branches of up to {size} cases"), fold)
         folds.addSeparator()
         folds.addAction("Unfold all", self.axis.unfold)
         menu.addSeparator()
@@ -251,7 +257,7 @@ class Desk(Columns):
         own.triggered.connect(partial(self.shown.set_frames, framed ^ {0}))
         menu.addSeparator()
         for count in range(2, min(_MOST_FRAMED, most) + 1):
-            action = menu.addAction(f"Of {count} clusters")
+            action = menu.addAction(as_item(f"Of {count} clusters"))
             action.setCheckable(True)
             action.setChecked(count in framed)
             action.triggered.connect(partial(self.shown.set_frames, framed ^ {count}))
@@ -262,13 +268,13 @@ class Desk(Columns):
         spread = spread and grown is not None and grown.prepared.chi_square is None
         for key, words in SCALES.items():
             if spread or key not in ("within", "r2"):
-                action = menu.addAction(words, partial(self.shown.set_scale, key))
+                action = menu.addAction(as_item(words), partial(self.shown.set_scale, key))
                 action.setCheckable(True)
                 action.setChecked(self.shown.scale == key)
                 group.addAction(action)
 
     def _add_order(self, menu: QMenu, group: QActionGroup, words: str, name: str) -> None:
-        action: QAction = menu.addAction(words, lambda: self.axis.sort_by(name))
+        action: QAction = menu.addAction(as_item(words), lambda: self.axis.sort_by(name))
         action.setCheckable(True)
         action.setChecked(self.axis.sorted_by == name)
         group.addAction(action)

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from gorvel.core.base.numbers import number, unit
 from gorvel.core.grow.grown import Grown
 from gorvel.core.scene.axis import SCALES
+from gorvel.desk.controls.as_is import PlainTick
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.growing import NoTree, StaleBar
 from gorvel.desk.controls.one_of import OneOf
@@ -195,7 +196,7 @@ class TreePage(QWidget):
 
     def _chip(self, key: str) -> QCheckBox:
         """A box that shows and hides a column."""
-        chip = QCheckBox(_CHIPS[key])
+        chip = PlainTick(_CHIPS[key])
         chip.setChecked(True)
         chip.toggled.connect(lambda seen: self.desk.show_column(key, seen))
         self.chips[key] = chip
