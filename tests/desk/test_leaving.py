@@ -326,3 +326,30 @@ def test_where_it_cannot_be_kept_beside_the_study_it_is_kept_elsewhere_or_it_is_
     assert not kept.exists()
     window.keeper.forget()
     assert sorted(path.name for path in folder.iterdir()) == ["s.gorvel"]
+
+
+def test_trees_of_data_that_were_changed_since_are_not_shown(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    """An answer, or the order of the cases, is enough; the plan stays."""
+    dead, away = tmp_path / "left-open-999999999.gorvel", tmp_path / "readers.csv"
+    content = keep_study(DEMO / "readers.toml", tmp_path / "s.gorvel")
+    lines = (DEMO / "readers.csv").read_text().splitlines(keepends=True)
+    numbers = [k for k, cell in enumerate(lines[1].split(",")) if cell.strip().isdigit()]
+    cells = lines[1].split(",")
+    cells[numbers[0]] = str(int(cells[numbers[0]]) + 1)
+    changed = [lines[0], ",".join(cells), *lines[2:]]
+    turned = [lines[0], *reversed(lines[1:])]
+    for there, goes in ((lines, True), (changed, False), (turned, False)):
+        away.write_text("".join(there))
+        save_study(content, dead, away)
+        left = left_behind()
+        assert left is not None
+        with qtbot.waitSignal(window.acts.taken_up):
+            window.acts.take_up(left)
+        assert (window.focus.grown is not None) is goes
+        assert window.focus.shelf.plan == content.study.plan
+        told = window.notice.words.text()
+        assert told.startswith("readers.toml is as you left it; that was not saved.")
+        lost = "Lost: the trees, since the data were changed. Grow again."
+        assert (lost in told) is not goes

@@ -87,7 +87,8 @@ class TreeDocument(_Document):
 class StudyDocument(_Document):
     """study.json. in_hand : the id of a tree; group : of its split that is looked at; data_in : the
 
-    study or data file that has the data, where they do not stand here.
+    study or data file that has the data, where they do not stand here; data_mark : of the data as
+    they were read.
     """
 
     source: SourceDocument
@@ -96,6 +97,7 @@ class StudyDocument(_Document):
     in_hand: int
     group: str | None = None
     data_in: str | None = None
+    data_mark: str | None = None
 
 
 class CutDocument(_Document):

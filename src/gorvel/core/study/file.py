@@ -24,6 +24,7 @@ from gorvel.core.study.document import (
     found_of,
 )
 from gorvel.core.study.kept import KeptTree
+from gorvel.core.study.mark import mark_of
 from gorvel.core.study.study import Study
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.source import Source
@@ -42,7 +43,8 @@ class StudyFile:
     """A study with what is known of its trees, as a file keeps it.
 
     kept : by id and group; group : of the tree in hand that is looked at; picture : a small PNG,
-    b"" for none; lost : what could not be read of a damaged file, in words.
+    b"" for none; lost : what could not be read of a damaged file, or goes with other data than are
+    there now, in words.
     """
 
     study: Study
@@ -110,6 +112,7 @@ def study_members(
         plan_file=None if study.plan_file is None else _near(study.plan_file, folder),
         in_hand=study.in_hand, group=content.group,
         data_in=None if data_in is None else _near(data_in, folder),
+        data_mark=None if data_in is None else mark_of(study.read),
     )  # fmt: skip
     yield "study.json", _json(document)
     yield from sorted(plans)

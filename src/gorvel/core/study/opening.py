@@ -31,6 +31,7 @@ from gorvel.core.study.document import (
 )
 from gorvel.core.study.file import FORMAT, MARKER, SUFFIX, StudyFile
 from gorvel.core.study.kept import KeptTree, Looked
+from gorvel.core.study.mark import are_others
 from gorvel.core.study.study import Study, TreeEntry
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.source import Source
@@ -200,17 +201,26 @@ class _Reader:
             plan_file = folder / document.plan_file if document.plan_file else None
             data_file = folder / document.source.data_file
             study = Study(source, data_file, tuple(trees), in_hand, plan_file)
-            kept = {
-                (told.id, grown.group): tree
-                for told in document.trees
-                if study.has(told.id)
-                for grown in told.grown
-                if (tree := self._grown(grown)) is not None
-            }
+            kept = self._kept(document, study)
         except _Lost as error:
             raise InputError(f"damaged: {error}", "a whole study", file=self.path.name) from None
         picture = self.members.get("picture.png", b"")
         return StudyFile(study, kept, document.group, picture, tuple(dict.fromkeys(self.lost)))
+
+    def _kept(
+        self, document: StudyDocument, study: Study
+    ) -> dict[tuple[int, str | None], KeptTree]:
+        """The trees that were grown; none of other data."""
+        if self.follow and are_others(study.read, document.data_mark):
+            self.lost.append("the trees, since the data were changed")
+            return {}
+        return {
+            (told.id, grown.group): tree
+            for told in document.trees
+            if study.has(told.id)
+            for grown in told.grown
+            if (tree := self._grown(grown)) is not None
+        }
 
     def _check_format(self) -> None:
         try:

@@ -60,12 +60,14 @@ class Offers(QObject):
         words = f"{file.name} is open {where}: here it is for reading."
         self.notice().say(words, ("save it under another name", self.dialogs.save_study_as))
 
-    def _left(self, left: Left) -> None:
+    def _left(self, left: Left, lost: tuple[str, ...]) -> None:
         """It is as it was left; there is a way back to what was saved."""
         study, file = self.focus.shelf.study, left.file
         assert study is not None
         saved = file or study.plan_file or study.data_file
         words = f"{saved.name} is as you left it; that was not saved."
+        if lost:
+            words += f" Lost: {'; '.join(lost)}. Grow again."
         back = "open it as it was saved" if file or study.plan_file else "begin afresh"
         self.notice().say(
             words, ("save it", self.dialogs.save_study), (back, lambda: self.acts.open(saved))

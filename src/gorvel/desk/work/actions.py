@@ -54,7 +54,7 @@ class Actions(QObject):
     loading(words while loops are compiled, or nothing);
     unreadable(path, [source] of its plan, why): it may be that it is only to be read otherwise;
     broken(path, why): a study that is damaged; shared(where), somebody else has the study open;
-    taken_up(left), it is as it was left and was not saved.
+    taken_up(left, [what was lost]), it is as it was left and was not saved.
     """
 
     opened = Signal()
@@ -65,7 +65,7 @@ class Actions(QObject):
     unreadable = Signal(object, object, str)
     broken = Signal(object, str)
     shared = Signal(str)
-    taken_up = Signal(object)
+    taken_up = Signal(object, object)
 
     def __init__(self, focus: Focus, settings: Settings, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -161,7 +161,7 @@ class Actions(QObject):
         def done(found: Opened) -> None:
             claim(left)
             self.show(found, saved=False)
-            self.taken_up.emit(left)
+            self.taken_up.emit(left, found.content.lost)
 
         def failed(why: str) -> None:
             self._not_opened(why)

@@ -141,7 +141,7 @@ class Keeper(QObject):
         """The user has decided what becomes of it: nothing is left."""
         self._settle.stop()
         if self._watching:
-            _write(None, [], frozenset(self._written), None)
+            _write(None, [], frozenset({*self._written, *self._places()}), None)
             self._take_down_sign()
 
     # who has a study open
