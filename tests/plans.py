@@ -17,6 +17,7 @@ from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.table.levels import LEVELS
 from gorvel.core.table.reading import read_table
 from gorvel.core.table.table import Table
+from gorvel.main import DEMO
 
 NAMES = ("a", "b", "c", "d", "yes", "word")
 LEAST = 'gorvel = 1\n[source]\nfile = "t.csv"\n[variables]\nuse = ["a", "b"]\n'
@@ -80,3 +81,17 @@ def table(seed: int) -> Table:
         path = Path(place) / "t.csv"
         pl.DataFrame(columns).write_csv(path)
         return read_table(path)
+
+
+def quick_demo(folder: Path) -> Path:
+    """The plan of the demo in another place, with few rounds of drawing; its data stay."""
+    text = (DEMO / "readers.toml").read_text(encoding="utf-8")
+    for old, new in (
+        ('file = "readers.csv"', f'file = "{DEMO / "readers.csv"}"'),
+        ("[count]\n", "[count]\nresamples = 3\n"),
+    ):
+        assert text.count(old) == 1
+        text = text.replace(old, new)
+    path = folder / "readers.toml"
+    path.write_text(text, encoding="utf-8")
+    return path

@@ -70,9 +70,8 @@ def test_all_words_are_shown_as_they_are() -> None:
         if path.name != "as_is.py" and (names := list(careless(ast.parse(path.read_text("utf-8")))))
     }
     assert found == {
-        # names of fields, of which some have a key; running text, which is told to be plain
+        # names of fields, of which some have a key
         "dialog_parts.py": ["label = QLabel(words)"], "page.py": ["label = QLabel(words)"],
-        "texts.py": ["label = QLabel(words)"],
     }  # fmt: skip
 
 

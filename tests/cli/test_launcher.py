@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 
 from gorvel import __version__
+from gorvel.desk.window.pages import NAMES
 
 ROOT = Path(__file__).parents[2]
 
@@ -43,7 +44,9 @@ def test_demo_without_a_display_writes_results_and_pictures(tmp_path: Path) -> N
     assert told.returncode == 0, told.stderr
     assert told.stderr == ""
     written = {p.name: p.stat().st_size for p in (tmp_path / "demo-output").iterdir()}
-    assert {"schedule.csv", "membership.csv", "cases.png", "plan.png", "tree.png"} <= set(written)
+    pages = {f"{page.lower()}.png" for page in NAMES}
+    assert {"schedule.csv", "membership.csv"} | pages <= set(written)
+    assert len(pages) == 6
     assert all(name in told.stdout for name in written)
     assert min(size for name, size in written.items() if name.endswith(".png")) > 40_000
 

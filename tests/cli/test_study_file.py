@@ -27,7 +27,7 @@ from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.study.file import save_study
 from gorvel.core.study.opening import load_study
 from gorvel.main import DEMO, status_of
-from plans import table
+from plans import quick_demo, table
 
 LEAST = 'gorvel = 1\n[source]\nfile = "t.csv"\n[variables]\nuse = ["a", "b", "d"]\n'
 COUNT = {"to": 3, "resamples": 2, "checks": ["structure", "support", "orders"]}
@@ -89,9 +89,10 @@ def test_the_demo_is_kept_and_nothing_of_it_is_worked_out_again(
     tmp_path: Path, plan: str, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:
     file = tmp_path / "s.gorvel"
-    assert status_of(["study", str(DEMO / f"{plan}.toml"), "--out", str(file)]) == 0
+    asked = quick_demo(tmp_path) if plan == "readers" else DEMO / f"{plan}.toml"
+    assert status_of(["study", str(asked), "--out", str(file)]) == 0
     assert capsys.readouterr().out == f"kept 1 tree in {file}\n"
-    assert status_of(["run", str(DEMO / f"{plan}.toml"), "--out", str(tmp_path / "one")]) == 0
+    assert status_of(["run", str(asked), "--out", str(tmp_path / "one")]) == 0
 
     def never(*args: object, **keys: object) -> None:
         raise AssertionError("it is known already")
@@ -107,11 +108,8 @@ def test_the_demo_is_kept_and_nothing_of_it_is_worked_out_again(
 
 
 def test_every_tree_of_a_study_is_written(tmp_path: Path) -> None:
-    file, asked = tmp_path / "s.gorvel", tmp_path / "readers.toml"
-    text = (DEMO / "readers.toml").read_text(encoding="utf-8")
-    asked.write_text(text.replace("[count]\n", "[count]\nresamples = 3\n"), encoding="utf-8")
-    data = DEMO / "readers.csv"
-    run.keep_study(asked, file, data)
+    file, asked = tmp_path / "s.gorvel", quick_demo(tmp_path)
+    run.keep_study(asked, file)
     content = load_study(file)
     study = content.study.keep().called(1, "Ward / z")
     for linkage in ("single", "complete"):
@@ -123,7 +121,7 @@ def test_every_tree_of_a_study_is_written(tmp_path: Path) -> None:
     assert list(outcome.summaries) == ["", "trees/Ward_z", "trees/Ward_z_2"]
     linkages = [told["plan"]["tree"]["linkage"] for told in outcome.summaries.values()]
     assert linkages == ["single", "ward", "complete"]
-    run.run_plan(asked, tmp_path / "plain", data)
+    run.run_plan(asked, tmp_path / "plain")
     assert files(tmp_path / "plain") == files(tmp_path / "out" / "trees" / "Ward_z")
 
 
@@ -177,7 +175,10 @@ def test_other_data_may_be_kept_than_the_plan_names(tmp_path: Path) -> None:
     data = tmp_path / "half.csv"
     lines = (DEMO / "readers.csv").read_text().splitlines(keepends=True)
     data.write_text("".join(lines[:121]))
-    content = run.keep_study(DEMO / "readers.toml", tmp_path / "s.gorvel", data)
+    asked = tmp_path / "readers.toml"
+    text = (DEMO / "readers.toml").read_text(encoding="utf-8")
+    asked.write_text(text.replace("[count]\n", "[count]\nresamples = 3\n"), encoding="utf-8")
+    content = run.keep_study(asked, tmp_path / "s.gorvel", data)
     assert content.study.source.n == 120
     again = load_study(tmp_path / "s.gorvel").study
     assert again.data_file == data

@@ -24,6 +24,7 @@ from gorvel.core.study.opening import load_study
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.keeping import left_behind, left_beside, opened_by
 from gorvel.main import DEMO
+from plans import quick_demo
 
 Opener = Callable[[Path], Window]
 # Opens a window as the program does, does something, and tells what is there at the end.
@@ -120,7 +121,7 @@ def test_a_terminal_that_closes_loses_nothing(tmp_path: Path) -> None:
 
 def test_changes_of_a_study_are_kept_beside_it(tmp_path: Path) -> None:
     file = tmp_path / "s.gorvel"
-    keep_study(DEMO / "readers.toml", file)
+    keep_study(quick_demo(tmp_path), file)
     before = file.read_bytes()
     assert driven(tmp_path, file, "kill").returncode == -signal.SIGKILL
     assert file.read_bytes() == before  # only who saves changes it
@@ -131,7 +132,7 @@ def test_changes_of_a_study_are_kept_beside_it(tmp_path: Path) -> None:
     assert found.returncode == 0, found.stderr
     assert found.stdout.strip().split("|") == [
         "average", "7", "['the one']", "s.gorvel is as you left it; that was not saved.",
-        "True", str(DEMO / "readers.toml"), "s.gorvel (not saved) – Gorvel",
+        "True", str(tmp_path / "readers.toml"), "s.gorvel (not saved) – Gorvel",
     ]  # fmt: skip
     assert not list(tmp_path.glob(".s.*"))
 
@@ -159,7 +160,7 @@ def test_what_cannot_be_taken_up_now_is_not_lost(
     window: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
     dead, away = tmp_path / "left-open-999999999.gorvel", tmp_path / "away.csv"
-    content = keep_study(DEMO / "readers.toml", tmp_path / "s.gorvel")
+    content = keep_study(quick_demo(tmp_path), tmp_path / "s.gorvel")
     save_study(content, dead, away)
     left = left_behind()
     assert left is not None
@@ -333,7 +334,7 @@ def test_trees_of_data_that_were_changed_since_are_not_shown(
 ) -> None:
     """An answer, or the order of the cases, is enough; the plan stays."""
     dead, away = tmp_path / "left-open-999999999.gorvel", tmp_path / "readers.csv"
-    content = keep_study(DEMO / "readers.toml", tmp_path / "s.gorvel")
+    content = keep_study(quick_demo(tmp_path), tmp_path / "s.gorvel")
     lines = (DEMO / "readers.csv").read_text().splitlines(keepends=True)
     numbers = [k for k, cell in enumerate(lines[1].split(",")) if cell.strip().isdigit()]
     cells = lines[1].split(",")

@@ -17,7 +17,7 @@ from gorvel.core.study.opening import load_study, picture_of
 from gorvel.desk.window.shelf_panel import TreeCard
 from gorvel.desk.window.window import Window
 from gorvel.desk.work import actions
-from gorvel.main import DEMO
+from plans import quick_demo
 
 Opener = Callable[[Path], Window]
 
@@ -281,7 +281,7 @@ def test_a_study_of_the_terminal_opens_with_its_tree(
     opened: Opener, qtbot: QtBot, tmp_path: Path
 ) -> None:
     file = tmp_path / "s.gorvel"
-    keep_study(DEMO / "readers.toml", file)
+    keep_study(quick_demo(tmp_path), file)
     window = opened(file)
     assert states(window)["Tree"] == "207 joins, no ties"
     assert states(window)["Memberships"] == "4 clusters, in the study"
@@ -292,7 +292,7 @@ def test_what_is_left_of_a_damaged_study_is_opened(
     window: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
     file = tmp_path / "s.gorvel"
-    keep_study(DEMO / "readers.toml", file)
+    keep_study(quick_demo(tmp_path), file)
     whole = file.read_bytes()
     file.write_bytes(whole[: whole.index(b"trees/1.parquet") + 200])
     window.acts.open(file)

@@ -28,7 +28,7 @@ def as_tip(words: str | None) -> str | None:
     """What is said of what lies below the pointer; None where nothing is."""
     if words is None or not Qt.mightBeRichText(words):
         return words
-    return Qt.convertFromPlainText(words)
+    return Qt.convertFromPlainText(words, Qt.WhiteSpaceMode.WhiteSpaceNormal)
 
 
 def as_question(words: str) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -25,6 +26,7 @@ __all__ = ["PathStrip", "Stop"]
 _HIGH = 56
 _LEFT = 24.0
 _GAP = 44.0  # pixels of line between two stops
+_LEAST_GAP = 14.0  # where there is no room for more
 _TEXT = 22.0  # from a stop's dot to its words
 
 
@@ -74,13 +76,27 @@ class PathStrip(QWidget):
         return QSize(600, _HIGH)
 
     def places(self) -> list[QRectF]:
-        """Where each stop is."""
+        """Where each stop is: nearer to each other where there is little room, then with states cut
+
+        short, the longest first.
+        """
         name, state = QFontMetricsF(font(1.14, 600)), QFontMetricsF(font(0.93))
+        names = [name.horizontalAdvance(stop.name) for stop in self.stops]
+        states = [state.horizontalAdvance(stop.state) for stop in self.stops]
+        between = max(len(names) - 1, 1)
+
+        def wide(most: float) -> list[float]:
+            return [max(one, min(told, most)) for one, told in zip(names, states, strict=True)]
+
+        room = self.width() - _LEFT - _TEXT * len(names)
+        gap = min(max((room - sum(wide(math.inf))) / between, _LEAST_GAP), _GAP)
+        most = max(states, default=0.0)
+        while most > 0 and sum(wide(most)) + gap * between > room:
+            most -= 2.0
         out, x = [], _LEFT
-        for stop in self.stops:
-            wide = max(name.horizontalAdvance(stop.name), state.horizontalAdvance(stop.state))
-            out.append(QRectF(x, 0, _TEXT + wide, _HIGH))
-            x += _TEXT + wide + _GAP
+        for width in wide(most):
+            out.append(QRectF(x, 0, _TEXT + width, _HIGH))
+            x += _TEXT + width + gap
         return out
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -113,13 +129,19 @@ class PathStrip(QWidget):
         painter.drawText(QPointF(place.left() + _TEXT, 23), stop.name)
         painter.setFont(font(0.93))
         painter.setPen(QColor(theme.cut if stop.alarm else theme.soft))
-        painter.drawText(QPointF(place.left() + _TEXT, 43), stop.state)
+        painter.drawText(QPointF(place.left() + _TEXT, 43), self._told(stop, place))
         if here:
             painter.fillRect(QRectF(place.left() - 4, _HIGH - 4, place.width() + 8, 4), colour)
         if self._by_key and self.hasFocus() and k == self._cursor:
             painter.setPen(QPen(QColor(theme.focus), 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(place.adjusted(-6, 3, 6, -6), 4, 4)
+
+    @staticmethod
+    def _told(stop: Stop, place: QRectF) -> str:
+        """Its state, as far as there is room for it."""
+        metrics, room = QFontMetricsF(font(0.93)), place.width() - _TEXT
+        return metrics.elidedText(stop.state, Qt.TextElideMode.ElideRight, room + 0.5)
 
     def _stop_at(self, point: QPointF) -> int | None:
         for k, place in enumerate(self.places()):
@@ -137,7 +159,13 @@ class PathStrip(QWidget):
         over = self._stop_at(event.position())
         shape = Qt.CursorShape.ArrowCursor if over is None else Qt.CursorShape.PointingHandCursor
         self.setCursor(shape)
-        self.setToolTip("" if over is None else as_tip(self.stops[over].tip))
+        self.setToolTip("" if over is None else as_tip(self._tip(over)))
+
+    def _tip(self, k: int) -> str:
+        """What a click does, and the state where there is no room for all of it."""
+        stop = self.stops[k]
+        short = self._told(stop, self.places()[k]) != stop.state
+        return "\n".join(filter(None, (stop.state if short else "", stop.tip)))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):

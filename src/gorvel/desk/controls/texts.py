@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, Qt
+from PySide6.QtGui import QHelpEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QFrame,
     QLabel,
@@ -17,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.desk.controls.as_is import PlainButton, as_tip
+from gorvel.desk.controls.as_is import PlainButton, as_tip, show_tip
 from gorvel.paint.theme import SPACE, font
 
 __all__ = [
@@ -43,7 +44,12 @@ def text(
     words: str = "", size: float = 1.0, weight: int = 400, soft: bool = False, wrap: bool = True
 ) -> QLabel:
     """Running text; can be selected with the mouse."""
-    label = QLabel(words)
+    return _dressed(QLabel(words), size, weight, soft, wrap)
+
+
+def _dressed(
+    label: QLabel, size: float, weight: int = 400, soft: bool = False, wrap: bool = True
+) -> QLabel:
     label.setTextFormat(Qt.TextFormat.PlainText)
     label.setFont(font(size, weight))
     label.setWordWrap(wrap)
@@ -52,9 +58,32 @@ def text(
     return label
 
 
-def aside(words: str = "") -> QLabel:
+class _Aside(QLabel):
+    """Words that end with … where there is no room for all of them; pointed at, they are there."""
+
+    @property
+    def shown(self) -> str:
+        """What there is room for."""
+        room = self.contentsRect().width()
+        return self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, room)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        self.style().drawItemText(
+            QPainter(self), self.contentsRect(), self.alignment(), self.palette(),
+            self.isEnabled(), self.shown, self.foregroundRole(),
+        )  # fmt: skip
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            words = self.text() if self.shown != self.text() else ""
+            show_tip(event.globalPos(), words, self)
+            return True
+        return super().event(event)
+
+
+def aside(words: str = "", size: float = 0.93) -> QLabel:
     """Soft words in a row, which give way where there is no room for them."""
-    label = text(words, 0.93, soft=True, wrap=False)
+    label = _dressed(_Aside(words), size, soft=True, wrap=False)
     label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
     return label
 

@@ -13,11 +13,12 @@ from PySide6.QtWidgets import QApplication
 from gorvel.core.base.errors import InputError
 from gorvel.desk.state.settings import Settings
 from gorvel.desk.window.application import make_application
+from gorvel.desk.window.pages import COMPARE, NAMES
 from gorvel.desk.window.window import Window
 
 __all__ = ["grown_window", "picture_pages", "wait_for"]
 
-_PAGES = ("cases", "plan", "tree", "count", "profiles")
+_BESIDE = "average"  # linkage of a second tree, so that there is something to compare
 _PATIENCE = 60.0  # seconds for one step
 
 
@@ -65,10 +66,12 @@ def picture_pages(
     """Write one PNG of every page to a directory; returns the files."""
     window = grown_window(plan, size or QSize(1280, 800), theme)
     written = []
-    for number, name in enumerate(_PAGES):
+    for number, name in enumerate(NAMES):
         window.go_to(number)
+        if number == COMPARE:
+            window.compare.put_beside(_BESIDE)
         wait_for(lambda: window.acts.jobs.idle, "the page")
-        path = directory / f"{name}{suffix}.png"
+        path = directory / f"{name.lower()}{suffix}.png"
         window.grab().save(str(path))
         written.append(path)
     window.acts.finish()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.language.condition import parse_condition
@@ -12,7 +12,7 @@ from gorvel.core.table.table import Reading, Table
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.condition_builder import ConditionBuilder
 from gorvel.desk.controls.reading_editor import ReadingEditor
-from gorvel.desk.controls.texts import button, counted, heading, split_codes, text
+from gorvel.desk.controls.texts import aside, button, counted, heading, split_codes
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.theme import SPACE, font
 
@@ -52,8 +52,7 @@ class SourceLine(QWidget):
         self.acts, self.focus = actions, actions.focus
         self.title = heading("", 1.29)
         self.how = button("", self._edit_reading, "link", "How the file is read: look and correct")
-        self.extent = text(soft=True, wrap=False)
-        self.extent.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.extent = aside("", 1.0)
         self.keep, self.keep_label = self._field(
             "&Only cases where:", "all, or such as visits > 2", _CONDITION_TIP
         )
@@ -110,7 +109,6 @@ class SourceLine(QWidget):
         if isinstance(study.source, Table):
             size += f", {counted(len(study.source.names), 'column')}"
         self.extent.setText(size)
-        self.extent.setToolTip(as_tip(size))
         for widget in (self.keep, self.keep_label, self.build, self.codes, self.codes_label):
             widget.setVisible(isinstance(study.source, Table))
         self._plan_changed()

@@ -8,10 +8,8 @@ from PySide6.QtCore import QSignalBlocker, Qt, QTimer
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QScrollArea,
-    QSizePolicy,
     QSpinBox,
     QSplitter,
     QStackedWidget,
@@ -24,7 +22,7 @@ from gorvel.core.base.progress import Phase, progress_words
 from gorvel.desk.controls.growing import PATIENCE, NoTree, StaleBar, progress_bar
 from gorvel.desk.controls.one_of import OneOf
 from gorvel.desk.controls.tab_row import tab_row
-from gorvel.desk.controls.texts import button, heading, panel, scrolled, text
+from gorvel.desk.controls.texts import aside, button, heading, panel, scrolled, text
 from gorvel.desk.pages.count.checks_card import ChecksCard
 from gorvel.desk.pages.count.choice_card import ChoiceCard
 from gorvel.desk.pages.count.evidence_card import EvidenceCard
@@ -86,8 +84,8 @@ class CountPage(QWidget):
         self.draw = button("Resample", self._work, "main", "Rules that draw cases anew (Ctrl+R)")
         self.stop = button("stop", lambda: counting.stop(self._at_work), "link")
         self.bar = progress_bar()
-        self.note = text(soft=True, wrap=False)
-        self.hint = text("", 0.86, soft=True, wrap=False)
+        self.note = aside("", 1.0)
+        self.hint = aside("", 0.86)
         self.more = MoreRules(counting)
         self.units = button("", self._change_units, "link", _UNITS_TIP)
         self.tabs: list[QPushButton] = []
@@ -166,7 +164,7 @@ class CountPage(QWidget):
     def _board_head(self) -> QHBoxLayout:
         row = QHBoxLayout()
         row.addWidget(heading("How many?", 1.07))
-        row.addWidget(_yielding(self.hint), 1)
+        row.addWidget(self.hint, 1)
         row.addWidget(self.units)
         row.addWidget(self.more)
         row.addWidget(text("counts", soft=True, wrap=False))
@@ -197,7 +195,7 @@ class CountPage(QWidget):
             field.valueChanged.connect(partial(self._set, key))
         for widget in (self.draw, self.resamples, self.times, self.seed):
             row.addWidget(widget)
-        row.addWidget(_yielding(self.note), 1)
+        row.addWidget(self.note, 1)
         row.addWidget(self.bar, 1)
         row.addWidget(self.stop)
         return row
@@ -343,9 +341,3 @@ class CountPage(QWidget):
             ).paint(canvas)  # fmt: skip
 
         return Sheet(draw, 190.0, 150.0, title="How many clusters each rule answers")
-
-
-def _yielding(label: QLabel) -> QLabel:
-    """A label that is cut off rather than keep the window wide."""
-    label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-    return label
