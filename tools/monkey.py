@@ -30,7 +30,9 @@ DEMO = ROOT / "demo"
 ROUND = 250  # actions of one child
 STANDS = 90  # seconds without a word after which a child stands still
 TRIES = 40  # replays at most, to make a find short
-FILES = ("readers.toml", "stops.toml", "services.toml", "online.csv", "readers.csv", "../README.md")
+ODD = "t & <b>u<b>.csv"  # made for each child
+FILES = ("readers.toml", "stops.toml", "services.toml", "online.csv", ODD, "readers.csv",
+         "../README.md")  # fmt: skip
 _KEYS = """Ctrl+G Ctrl+K Ctrl+L Ctrl+E Ctrl+Z Ctrl+Shift+Z Ctrl+T Ctrl++ Ctrl+- Ctrl+R Ctrl+F
     Ctrl+C Ctrl+S Ctrl+M Ctrl+Shift+P Ctrl+Shift+O Ctrl+Return Ctrl+PgDown Alt+1 Alt+2 Alt+3 Alt+4
     Alt+5 Alt+6 Alt+V Alt+O Alt+M F1 F2 Left Right Up Down + - 0 F R S U J A P O L W K T 1 2 3 4 5
@@ -45,10 +47,10 @@ HATED = re.compile(r"Traceback|\bnan\b|\binf\b|<[a-z_.]+ object|\bNoneType\b")
 def actions(seed: int, number: int) -> list[list[Any]]:
     """What a monkey does: each action by itself tells all that chance decides of it."""
     rng = random.Random(seed)
-    out: list[list[Any]] = [["open", rng.choice(FILES[:4])], ["wait"], ["key", "Ctrl+G"], ["wait"]]
+    out: list[list[Any]] = [["open", rng.choice(FILES[:5])], ["wait"], ["key", "Ctrl+G"], ["wait"]]
     kinds = ("key", "click", "double", "right", "drag", "wheel", "type", "wait", "page", "size",
-             "open", "menu", "move")  # fmt: skip
-    weights = (30, 30, 4, 4, 8, 5, 5, 8, 6, 2, 1, 3, 6)
+             "open", "menu", "move", "again", "meddle")  # fmt: skip
+    weights = (30, 30, 4, 4, 8, 5, 5, 8, 6, 2, 1, 3, 6, 1, 1)
     for kind in rng.choices(kinds, weights, k=number):
         x, y, which = rng.random(), rng.random(), rng.random()
         if kind == "key":
@@ -69,12 +71,32 @@ def actions(seed: int, number: int) -> list[list[Any]]:
             )
         elif kind == "open":
             out.append([kind, rng.choice(FILES)])
+        elif kind == "meddle":
+            out.append([kind, which, rng.choice(["cut", "remove", "exchange"])])
         else:
             out.append([kind, which])
     return out
 
 
 # the child
+
+
+def odd_table() -> str:
+    """A survey of which the names hold all that Qt takes for something else."""
+    rows = ['"<i>id</i> & no",a & b,x<b>,<u>c</u>,of & in']
+    for k in range(60):
+        words = ["A & B", "<u>C</u>", "[*]", "%1 &amp; x"]
+        rows.append(f"<b>R&D</b> {k},{k % 7}.{k % 9},{k * k % 11},{words[k % 4]},{words[k % 3]}")
+    return "\n".join(rows)
+
+
+def meddle(path: Path, how: str, other: Path) -> None:
+    """Something else changes a file that the window has written, and may have open."""
+    if how == "remove":
+        path.unlink()
+    else:
+        held = other.read_bytes() if how == "exchange" else path.read_bytes()
+        path.write_bytes(held[: len(held) // 2] if how == "cut" else held)
 
 
 class Hands:
@@ -89,6 +111,7 @@ class Hands:
         self.app = make_application()
         self.folder, self.files = folder, 0
         self.luck = random.Random(1)
+        (folder / ODD).write_text(odd_table(), encoding="utf-8")
         self._answer_dialogs()
         FAULTS.watch()
         self.faults = FAULTS
@@ -104,13 +127,15 @@ class Hands:
         from PySide6.QtWidgets import QColorDialog, QFileDialog, QInputDialog, QMenu, QMessageBox
 
         def to_open(*_: Any) -> tuple[str, str]:
-            return self.luck.choice(["", *(str(DEMO / name) for name in FILES)]), ""
+            files = [*map(self.place, FILES), *self.saved()]
+            return self.luck.choice(["", *map(str, files)]), ""
 
         def to_save(*told: Any) -> tuple[str, str]:
             self.files += 1
             kinds = re.findall(r"\*(\.\w+)", str(told[-1])) or [".csv"]
+            called = f"f{self.files % 5}"
             name = self.luck.choice(
-                ["", f"f{self.files % 5}{self.luck.choice(kinds)}", "no/where.csv"]
+                ["", called, f"{called}{self.luck.choice(kinds)}", "no/where.csv", ODD]
             )
             return (str(self.folder / name) if name else ""), ""
 
@@ -127,7 +152,15 @@ class Hands:
         QInputDialog.getMultiLineText = lambda *_, **__: (self.luck.choice(WORDS), True)  # type: ignore
         QColorDialog.getColor = lambda *_, **__: QColor(self.luck.randrange(1 << 24))  # type: ignore
         QMenu.exec = picked  # type: ignore[method-assign,assignment]
-        QMessageBox.exec = lambda box: box.buttons()[1].click()  # type: ignore
+        QMessageBox.exec = lambda box: self.luck.choice(box.buttons()).click()  # type: ignore
+
+    def place(self, name: str) -> Path:
+        """Where a file of `FILES` is."""
+        return (self.folder if name == ODD else DEMO) / name
+
+    def saved(self) -> list[Path]:
+        """What was saved."""
+        return sorted(self.folder.glob("f[0-4]*"))
 
     def settle(self, seconds: float) -> None:
         """Let the window work; what it closed is deleted, as it is when its own loop goes on."""
@@ -151,7 +184,13 @@ class Hands:
         elif kind == "size":
             self.window.resize(*of)
         elif kind == "open":
-            self.window.acts.open(DEMO / of[0])
+            self.window.acts.open(self.place(of[0]))
+        elif kind in ("again", "meddle"):
+            saved = self.saved()
+            if saved and kind == "again":
+                self.window.acts.open(saved[int(of[0] * len(saved))])
+            elif saved:
+                meddle(saved[int(of[0] * len(saved))], of[1], saved[0])
         elif kind == "menu":
             self._menu(of[0])
         elif kind == "key":

@@ -89,7 +89,7 @@ class PathStrip(QWidget):
             return [max(one, min(told, most)) for one, told in zip(names, states, strict=True)]
 
         room = self.width() - _LEFT - _TEXT * len(names)
-        gap = min(max((room - sum(wide(math.inf))) / between, _LEAST_GAP), _GAP)
+        gap = min(max(math.floor((room - sum(wide(math.inf))) / between), _LEAST_GAP), _GAP)
         most = max(states, default=0.0)
         while most > 0 and sum(wide(most)) + gap * between > room:
             most -= 2.0
