@@ -50,7 +50,7 @@ def actions(seed: int, number: int) -> list[list[Any]]:
     out: list[list[Any]] = [["open", rng.choice(FILES[:5])], ["wait"], ["key", "Ctrl+G"], ["wait"]]
     kinds = ("key", "click", "double", "right", "drag", "wheel", "type", "wait", "page", "size",
              "open", "menu", "move", "again", "meddle")  # fmt: skip
-    weights = (30, 30, 4, 4, 8, 5, 5, 8, 6, 2, 1, 3, 6, 1, 1)
+    weights = (30, 30, 4, 4, 8, 5, 5, 8, 6, 2, 1, 3, 6, 3, 3)
     for kind in rng.choices(kinds, weights, k=number):
         x, y, which = rng.random(), rng.random(), rng.random()
         if kind == "key":
@@ -186,7 +186,7 @@ class Hands:
         elif kind == "open":
             self.window.acts.open(self.place(of[0]))
         elif kind in ("again", "meddle"):
-            saved = self.saved()
+            saved = [*self.saved(), self.folder / ODD]
             if saved and kind == "again":
                 self.window.acts.open(saved[int(of[0] * len(saved))])
             elif saved:

@@ -217,3 +217,26 @@ def test_a_run_writes_who_is_given_where(tmp_path: Path) -> None:
     (tmp_path / "b.toml").write_text(head + '[tree]\nof = "variables"\n')
     with pytest.raises(InputError, match=r"\[assign\]"):
         run_plan(tmp_path / "b.toml", tmp_path / "none")
+
+
+@pytest.mark.parametrize("capped", [False, True])
+@pytest.mark.parametrize("method", ["mean", "nearest"])
+def test_a_variable_that_nobody_answered_tells_nothing_of_other_cases(
+    method: str, capped: bool
+) -> None:
+    rng = np.random.default_rng(5)
+    first = table(np.column_stack([rng.normal(size=9), np.full(9, np.nan)]))
+    y = rng.normal(size=(5, 2))
+    without = np.column_stack([y[:, 0], np.full(5, np.nan)])
+    variables: dict[str, object] = {"interval": ["v0", "v1"]}
+    if capped:
+        variables |= {"cap": {"v1": [5, 95]}, "trim": {"v1": [5, 95]}}
+    missing = {"handling": "pairwise"}
+    asked = plan(2, method, missing=missing, scale={"method": "none"}, variables=variables)
+    found, same = (given_(first, asked, table(z), [3]).by_count[3] for z in (y, without))
+    np.testing.assert_array_equal(found.cluster, same.cluster)
+    np.testing.assert_array_equal(found.distance, same.distance)
+    assert (found.cluster > 0).all()
+    scaled = plan(2, method, missing=missing, scale={"method": "zscore"}, variables=variables)
+    with pytest.raises(InputError, match='"v1"'):  # a scale needs answers
+        given_(first, scaled, table(y), [3])

@@ -12,6 +12,7 @@ from gorvel.core.base.numbers import is_too_large
 from gorvel.core.cases.cautions import answer_cautions
 from gorvel.core.cases.columns import answers_by_level
 from gorvel.core.cases.counts import prepare_counts
+from gorvel.core.cases.ends import ends_of
 from gorvel.core.cases.prepared import (
     Dropped,
     Prepared,
@@ -265,7 +266,7 @@ class _Preparation:
                     place=f"[variables] cap.{variable.name}",
                     file=self.table.name,
                 )
-            ends = np.nanpercentile(values[:, j], self.plan.variables.cap[variable.name])
+            ends = ends_of(values[:, j], self.plan.variables.cap[variable.name])
             values[:, j] = np.clip(values[:, j], *ends)
         return values
 

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.cases.ends import ends_of
 from gorvel.core.language.condition import parse_condition
 from gorvel.core.plan.kinds import IN_FILE, nearest
 from gorvel.core.plan.plan import Plan
@@ -84,9 +85,7 @@ def _trimmed_out(table: Table, plan: Plan, rows: Sequence[int]) -> dict[int, str
     for name, (low, high) in plan.variables.trim.items():
         require_column(table, name, "[variables] trim")
         values = table.clean_numbers(name, plan.codes(name))[places]
-        if np.isnan(values).all():
-            continue
-        ends = np.nanpercentile(values, [low, high])
+        ends = ends_of(values, (low, high))
         for row in places[(values < ends[0]) | (values > ends[1])].tolist():
             reasons.setdefault(row, []).append(name)
     return {row: f"trimmed for {', '.join(names)}" for row, names in reasons.items()}

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.cases.ends import ends_of
 from gorvel.core.cases.prepare import case_codes, centre_of
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.grow.grown import Grown
@@ -129,7 +130,7 @@ def _scaled(raw: Floats, plan: Plan, prepared: Prepared, cases: list[int]) -> Fl
         name = prepared.variables[j].name
         before, after = prepared.raw[:, j], prepared.answers.values[:, j]
         if name in plan.variables.cap:
-            ends = np.nanpercentile(before, plan.variables.cap[name])
+            ends = ends_of(before, plan.variables.cap[name])
             before = np.clip(before, *ends)
             out[:, j] = np.clip(out[:, j], *ends)
         ranked = mixed and prepared.variables[j].level == "ordinal"
@@ -144,8 +145,13 @@ def _scaled(raw: Floats, plan: Plan, prepared: Prepared, cases: list[int]) -> Fl
 
 
 def follow(x: Floats, before: Floats, after: Floats, affine: bool) -> Floats:
-    """Carry x over as `before` became `after`: along a straight line, or between ranks."""
+    """Carry x over as `before` became `after`: along a straight line, or between ranks.
+
+    Where nothing was known before, x tells nothing either.
+    """
     known = ~np.isnan(before)
+    if not known.any():
+        return np.full(x.shape, np.nan)
     seen, first = np.unique(before[known], return_index=True)
     became = after[known][first]
     if not affine:

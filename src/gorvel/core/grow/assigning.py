@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.columns import answers_by_level
+from gorvel.core.cases.ends import ends_of
 from gorvel.core.cases.prepared import Prepared, Variable
 from gorvel.core.cases.rows import labelled_by, require_column
 from gorvel.core.grow.allocation import filled, follow
@@ -189,7 +190,7 @@ def _scaled(raw: Floats, plan: Plan, prepared: Prepared, names: list[str]) -> Fl
     for j, variable in enumerate(prepared.variables):
         before = prepared.raw[:, j]
         if variable.name in plan.variables.cap:
-            ends = np.nanpercentile(before, plan.variables.cap[variable.name])
+            ends = ends_of(before, plan.variables.cap[variable.name])
             before = np.clip(before, *ends)
             out[:, j] = np.clip(out[:, j], *ends)
         ranked = mixed and variable.level == "ordinal"
