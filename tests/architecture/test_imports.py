@@ -136,9 +136,9 @@ def test_no_hidden_import_breaks_the_rule(tmp_path: Path) -> None:
         assert forbidden(file, file.relative_to(SOURCE).parts[0], ALLOWED) == [], file
     for folder in ("tests", "demo", "tools", "bench"):
         for file in (ROOT / folder).rglob("*.py"):
-            beside = (
-                {path.stem for path in file.parent.glob("*.py")} if folder == "bench" else set()
-            )
+            beside = set()
+            if folder in ("bench", "tools"):
+                beside = {path.stem for path in file.parent.glob("*.py")}
             assert forbidden(file, folder, ALLOWED | FOR_TESTS | beside) == [], file
 
 
