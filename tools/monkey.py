@@ -91,12 +91,16 @@ def odd_table() -> str:
 
 
 def meddle(path: Path, how: str, other: Path) -> None:
-    """Something else changes a file that the window has written, and may have open."""
-    if how == "remove":
+    """Something else changes a file that the window has read or written, and may have open."""
+    if not path.exists():
+        path.write_text(odd_table(), encoding="utf-8")
+    elif how == "remove":
         path.unlink()
+    elif how == "cut":
+        held = path.read_bytes()
+        path.write_bytes(held[: len(held) // 2])
     else:
-        held = other.read_bytes() if how == "exchange" else path.read_bytes()
-        path.write_bytes(held[: len(held) // 2] if how == "cut" else held)
+        path.write_bytes(other.read_bytes() if other.exists() else b"")
 
 
 class Hands:

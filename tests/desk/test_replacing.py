@@ -190,10 +190,12 @@ def test_a_study_that_something_else_changed_is_asked_about(
 
     change(3)  # what was read, is there
     change(4)  # and what was written by this window
+    os.utime(file, (1, 1))  # as on disks that keep times by the second
+    change(5)
     assert asked == []
     keep_study(DEMO / "stops.toml", file)
     theirs = file.read_bytes()
-    change(5)
+    change(3)
     assert file.read_bytes() == theirs
     assert window.focus.shelf.study_unsaved
     typed(monkeypatch, tmp_path / "mine.gorvel")

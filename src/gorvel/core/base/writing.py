@@ -6,13 +6,14 @@ import os
 import shutil
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
-from hashlib import sha256
+from dataclasses import dataclass
+from hashlib import file_digest, sha256
 from pathlib import Path
 
 from gorvel.core.base.errors import GorvelError, InputError
 from gorvel.core.base.processes import own_mark, owner_is_gone
 
-__all__ = ["check_apart", "check_room", "neighbour", "replacing", "state_of", "writing_to"]
+__all__ = ["FileState", "check_apart", "check_room", "neighbour", "replacing", "writing_to"]
 
 _LONGEST = 100  # bytes of a name that a neighbour of it has in its own
 _PART = ".part-"
@@ -68,12 +69,39 @@ def check_apart(target: Path, read: Iterable[Path]) -> None:
                 raise InputError(found, "another place", file=str(target))
 
 
-def state_of(path: Path) -> tuple[int, ...]:
-    """What becomes another when a file is written anew; empty where there is none."""
-    try:
-        found = path.stat()
-    except OSError:
-        return ()
+@dataclass(frozen=True)
+class FileState:
+    """What a file was like.
+
+    stamp : another one where it was written anew, and on some disks by itself; held : the sum of
+    what it held, which is asked for where the stamp is another one.
+    """
+
+    stamp: tuple[int, ...]
+    held: bytes
+
+    @classmethod
+    def of(cls, path: Path) -> FileState | None:
+        """None where there is no file, or none that can be read."""
+        try:
+            with path.open("rb") as file:
+                return cls(_stamp(path), file_digest(file, "sha256").digest())
+        except OSError:
+            return None
+
+    def differs(self, path: Path) -> bool:
+        """Is what stands there now something else? Nothing at all is not."""
+        try:
+            if _stamp(path) == self.stamp:
+                return False
+        except OSError:
+            return False
+        now = FileState.of(path)
+        return now is not None and now.held != self.held
+
+
+def _stamp(path: Path) -> tuple[int, ...]:
+    found = path.stat()
     return found.st_ino, found.st_size, found.st_mtime_ns
 
 

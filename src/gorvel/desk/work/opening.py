@@ -8,7 +8,7 @@ from pathlib import Path
 
 from gorvel.core.base.errors import GorvelError, InputError
 from gorvel.core.base.progress import Progress
-from gorvel.core.base.writing import state_of
+from gorvel.core.base.writing import FileState
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.parts import SourcePlan
@@ -44,13 +44,13 @@ class Shown:
 class Opened:
     """What is to be looked at. file : of the study, if it is one; shown : its tree in hand; state :
 
-    of that file when it was read, see `state_of`.
+    of that file when it was read.
     """
 
     content: StudyFile
     file: Path | None = None
     shown: Shown | None = None
-    state: tuple[int, ...] = ()
+    state: FileState | None = None
 
 
 def opened(kept_in: Path, file: Path | None, progress: Progress) -> Opened:
@@ -71,17 +71,17 @@ def opened(kept_in: Path, file: Path | None, progress: Progress) -> Opened:
     return Opened(content, file, shown, state)
 
 
-def _state(kept_in: Path, file: Path | None) -> tuple[int, ...]:
-    """That of the study's own file; none that it could have where it is younger than what was left
+def _state(kept_in: Path, file: Path | None) -> FileState | None:
+    """That of the study's own file; None where it is younger than what was left of it: then
 
-    of it: then something else changed it.
+    something else changed it.
     """
     if file is None:
-        return ()
+        return None
     with suppress(OSError):
         if file.stat().st_mtime_ns > kept_in.stat().st_mtime_ns:
-            return ()
-    return state_of(file)
+            return None
+    return FileState.of(file)
 
 
 def shown_again(source: Source, number: int, kept: KeptTree, progress: Progress) -> Shown:

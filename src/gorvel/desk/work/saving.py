@@ -9,7 +9,7 @@ from pathlib import Path
 from PySide6.QtCore import QEventLoop, QObject, Signal
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.base.writing import check_apart, state_of
+from gorvel.core.base.writing import FileState, check_apart
 from gorvel.core.codebook.codebook import codebook_of, save_codebook
 from gorvel.core.export.membership import save_membership
 from gorvel.core.export.views import ViewTable
@@ -37,13 +37,15 @@ class Saving(QObject):
         self.focus, self.jobs, self.settings = focus, jobs, settings
         self.picture: Callable[[], bytes] = lambda: b""  # of the tree, for lists of studies
         self.lost = False  # a file that was to be written
-        self.known: tuple[int, ...] = ()  # the study's file as it was read or written here last
+        self.known: FileState | None = None  # of the study's file, read or written here last
 
     @property
     def changed_elsewhere(self) -> bool:
         """Is the study's file another one than it was when it was read or written here last?"""
         file = self.focus.shelf.file
-        return file is not None and state_of(file) not in ((), self.known)
+        if file is None or not file.exists():
+            return False
+        return self.known is None or self.known.differs(file)
 
     def save_study(self, path: Path) -> bool:
         """Write the study to a file, off the interface thread; says whether it was begun."""
@@ -51,12 +53,12 @@ class Saving(QObject):
         content, version = focus.content(self.picture()), focus.shelf.version
         if content is None:
             return False
-        written: tuple[int, ...] = ()
+        written: FileState | None = None
 
         def work() -> None:
             nonlocal written
             save_study(content, path)
-            written = state_of(path)
+            written = FileState.of(path)
 
         def done() -> None:
             self.known = written
