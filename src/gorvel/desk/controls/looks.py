@@ -9,6 +9,9 @@ from gorvel.paint.theme import Theme, current, font, put_in_force
 
 __all__ = ["apply_theme", "dress_window"]
 
+_EDGED = ("QAbstractSpinBox", "QComboBox")
+_DARKER = 140  # per cent, by which the style darkens a window's colour to an edge
+
 
 def apply_theme(app: QApplication, theme: Theme, text_scale: float = 1.0) -> None:
     """Put a theme in force for all windows; those that stand get their sheet by `dress_window`."""
@@ -16,6 +19,8 @@ def apply_theme(app: QApplication, theme: Theme, text_scale: float = 1.0) -> Non
     app.setStyle("Fusion")
     app.setFont(font())
     app.setPalette(_palette(theme))
+    for kind in _EDGED:
+        app.setPalette(_edged(theme), kind)
 
 
 def dress_window(window: QWidget) -> None:
@@ -26,6 +31,13 @@ def dress_window(window: QWidget) -> None:
     that it is put into something, takes five times as long.
     """
     window.setStyleSheet(_style_sheet(current()))
+
+
+def _edged(theme: Theme) -> QPalette:
+    """For fields of which the style draws the edge itself, darker than the window is."""
+    palette = _palette(theme)
+    palette.setColor(QPalette.ColorRole.Window, QColor(theme.line).lighter(_DARKER))
+    return palette
 
 
 def _palette(theme: Theme) -> QPalette:
