@@ -9,7 +9,7 @@ from gorvel.paint.theme import Theme, current, font, put_in_force
 
 __all__ = ["apply_theme", "dress_window"]
 
-_EDGED = ("QAbstractSpinBox", "QComboBox")
+_EDGED = (b"QAbstractSpinBox", b"QComboBox")
 _DARKER = 140  # per cent, by which the style darkens a window's colour to an edge
 
 
