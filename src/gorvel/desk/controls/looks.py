@@ -9,7 +9,7 @@ from gorvel.paint.theme import Theme, current, font, put_in_force
 
 __all__ = ["apply_theme", "dress_window"]
 
-_EDGED = (b"QAbstractSpinBox", b"QComboBox")
+_EDGED = ("QAbstractSpinBox", "QComboBox")
 _DARKER = 140  # per cent, by which the style darkens a window's colour to an edge
 
 
@@ -20,7 +20,7 @@ def apply_theme(app: QApplication, theme: Theme, text_scale: float = 1.0) -> Non
     app.setFont(font())
     app.setPalette(_palette(theme))
     for kind in _EDGED:
-        app.setPalette(_edged(theme), kind)
+        app.setPalette(_edged(theme), kind)  # type: ignore[arg-type]  # the stubs want bytes
 
 
 def dress_window(window: QWidget) -> None:
