@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core import run
@@ -48,7 +48,6 @@ def files(directory: Path) -> dict[str, bytes]:
     return out
 
 
-@settings(max_examples=40)
 @given(
     st.integers(0, 10**6), st.sampled_from(sorted(MEASURES)), st.sampled_from(sorted(LINKAGES)),
     st.sampled_from(sorted(SCALINGS)), st.sampled_from(HANDLINGS), st.booleans(), st.booleans(),

@@ -63,7 +63,7 @@ window.acts.finish()
 
 def test_the_window_outlives_its_defects(tmp_path: Path) -> None:
     told = subprocess.run(
-        [sys.executable, "-c", SCRIPT, str(DEMO / "readers.toml")],
+        [sys.executable, "-c", SCRIPT, str(DEMO / "services.toml")],
         capture_output=True, text=True, timeout=120,
         env=os.environ | {
             "PYTHONPATH": str(DEMO.parent / "src"), "XDG_STATE_HOME": str(tmp_path),
