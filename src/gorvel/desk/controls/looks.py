@@ -9,6 +9,7 @@ from gorvel.paint.theme import Theme, current, font, put_in_force
 
 __all__ = ["apply_theme", "dress_window"]
 
+_LOOKS = "looks"  # those that the application has
 _EDGED = ("QAbstractSpinBox", "QComboBox")
 _DARKER = 140  # per cent, by which the style darkens a window's colour to an edge
 
@@ -16,6 +17,10 @@ _DARKER = 140  # per cent, by which the style darkens a window's colour to an ed
 def apply_theme(app: QApplication, theme: Theme, text_scale: float = 1.0) -> None:
     """Put a theme in force for all windows; those that stand get their sheet by `dress_window`."""
     put_in_force(theme, text_scale)
+    looks = f"{theme.paper} {theme.ink} {text_scale}"
+    if app.property(_LOOKS) == looks:  # else every widget that lives is dressed once more
+        return
+    app.setProperty(_LOOKS, looks)
     app.setStyle("Fusion")
     app.setFont(font())
     app.setPalette(_palette(theme))
