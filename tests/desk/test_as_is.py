@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 from PySide6.QtCore import QPoint
 from PySide6.QtGui import Qt, QTextDocument
@@ -53,11 +53,16 @@ def seen_of_tip(words: str) -> str:
     return page.toPlainText().replace("\u00a0", " ")
 
 
+@example("&&", "<b>")
 @given(SHOWN, st.sampled_from(["", "<b>", "<i>x</i>", "<p>", "R&amp;D", "<img src='x'>"]))
 def test_words_are_shown_as_they_are(words: str, tag: str) -> None:
     words = f"{words}{tag} {words}".strip()
     assert [*seen_of_tip(as_tip(words)).split()] == words.split()
-    assert seen_of_tip(as_question(words)).replace("&&", "&").split() == words.split()
+    asked = as_question(words)
+    if not Qt.mightBeRichText(words):  # then each ampersand stands twice, or it would be a key
+        assert "&" not in asked.replace("&&", "")
+        asked = asked.replace("&&", "&")
+    assert seen_of_tip(asked).split() == words.split()
     button, tick = PlainButton(), PlainTick(words)
     button.setText(words)
     for one in (button, tick):
