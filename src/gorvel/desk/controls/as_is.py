@@ -41,27 +41,23 @@ def show_tip(at: QPoint, words: str, of: QWidget) -> None:
     QToolTip.showText(at, as_tip(words), of)
 
 
-class PlainButton(QPushButton):
+class _Plain:
+    """What is put before a kind of button, so that its words stand for themselves."""
+
+    def __init__(self, words: str = "", parent: QWidget | None = None) -> None:
+        super().__init__(as_item(words), parent)  # type: ignore[call-arg]  # of the button
+
+    def setText(self, words: str) -> None:
+        super().setText(as_item(words))  # type: ignore[misc]
+
+    def text(self) -> str:
+        told: str = super().text()  # type: ignore[misc]
+        return told.replace("&&", "&")
+
+
+class PlainButton(_Plain, QPushButton):
     """A button whose words stand for themselves."""
 
-    def __init__(self, words: str = "", parent: QWidget | None = None) -> None:
-        super().__init__(as_item(words), parent)
 
-    def setText(self, words: str) -> None:
-        super().setText(as_item(words))
-
-    def text(self) -> str:
-        return super().text().replace("&&", "&")
-
-
-class PlainTick(QCheckBox):
+class PlainTick(_Plain, QCheckBox):
     """A box to tick whose words stand for themselves."""
-
-    def __init__(self, words: str = "", parent: QWidget | None = None) -> None:
-        super().__init__(as_item(words), parent)
-
-    def setText(self, words: str) -> None:
-        super().setText(as_item(words))
-
-    def text(self) -> str:
-        return super().text().replace("&&", "&")
