@@ -26,7 +26,7 @@ from gorvel.core.study.file import StudyFile, save_study
 from gorvel.core.study.history import History
 from gorvel.core.study.kept import Drawn, KeptCut, KeptTree, Looked, grown_again
 from gorvel.core.study.opening import holds_study, load_study, picture_of, rescue_study
-from gorvel.core.study.study import Study, study_of
+from gorvel.core.study.study import Study, TreeEntry, study_of
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cophenetic import Faithful, cophenetic_correlation
 from gorvel.core.tree.cuts import cut_at_count, cut_at_height, cut_branches
@@ -99,7 +99,7 @@ class Shelf(RuleBasedStateMachine):
         except InputError:
             return
         new_id, was = max(self.ids) + 1, self.study
-        study = was.keep(other, new_id)
+        study = was.keep(TreeEntry(0, other), new_id)
         assert study.in_hand == was.in_hand
         if not other.grows_as(was.plan):
             assert study.tree(new_id).plan == other
@@ -176,7 +176,7 @@ def test_a_split_of_a_kept_tree_begins_another() -> None:
     assert [entry.plan.cases.split for entry in split.trees] == [None, column]
     assert split.entry.plan.cases.split == column
     assert differences(kept.plan, split.plan) == [f"split by {column}"]
-    assert not split.keep(kept.plan).entry.kept
+    assert not split.keep(kept.entry).entry.kept
 
 
 def test_wordings_reach_all_trees_and_a_tree_that_is_not_there_is_refused() -> None:

@@ -61,10 +61,11 @@ def test_a_plan_says_something_of_each_cluster() -> None:
         PLAN | {"cut": {"colours": {"2": ["#12aBcd", ""]}, "notes": {"1": ["x"]}}}, "p"
     )
     assert plan.cut.colours == {"2": ("#12aBcd", "")}
-    assert not plan.without_names().cut.colours
-    assert not plan.without_names().cut.notes
-    assert plan.says_of_clusters(plan)
-    assert not plan.says_of_clusters(plan.without_names())
+    other = plan.without_decisions()
+    assert not other.cut.colours
+    assert not other.cut.notes
+    assert plan.decided
+    assert not other.decided
     for bad in ({"colours": {"2": ["red", ""]}}, {"notes": {"2": ["x"]}}, {"portraits": {"0": []}}):
         with pytest.raises(InputError, match=r"\[cut\]"):
             check_fit(validated(PLAN | {"cut": bad}, "p"))

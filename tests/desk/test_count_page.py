@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
-from driving import LEFT, board, cell, click, moved, painter, states
+from driving import LEFT, board, cell, click, moved, painter, settled, states
 from gorvel.core.count.board import quick_board
 from gorvel.core.count.groups import check_of
 from gorvel.core.plan.count_rules import COUNT_RULES, USUAL
@@ -103,6 +103,7 @@ def test_the_board_is_walked_through_with_the_keys(counted: Window, qtbot: QtBot
     assert counted.focus.grown is not None
     case = counted.focus.grown.prepared.labels.index("R044")
     assert counted.focus.selected == Mark("case", case)
+    qtbot.waitUntil(lambda: not counted.counting.undecided)
     qtbot.keyClick(view, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
     assert "voices answer 5 (" in counted.count.choice.reasons.toPlainText()
     qtbot.keyClicks(counted.count.choice.reasons, "They last.")
@@ -121,6 +122,7 @@ def test_a_choice_asks_for_reasons_and_goes_into_the_plan(
     qtbot.mouseClick(why[0], LEFT)
     assert "smallest cluster has 2 cases" in choice.answer.text()
     assert counted.focus.shelf.plan is not None
+    qtbot.waitUntil(lambda: not counted.counting.undecided)
     qtbot.mouseClick(choice.take, LEFT)  # nothing said yet: a draft stands there to be changed
     assert counted.focus.shelf.plan.counting.chosen is None
     assert "voices answer 5 (" in choice.reasons.toPlainText()
@@ -247,6 +249,10 @@ def test_checks_are_made_when_asked_and_support_stands_in_the_tree(
     counted.go_to(2)
     assert f"support is {100 * support.shown[203]:.0f} %:" in counted.tree.reading.words.text()
     assert counted.tree.dendrogram.printed(LIGHT).heading().endswith("support in %")
+    counted.acts.grow()  # the same tree, of which all that was found stays
+    settled(counted, qtbot)
+    assert counted.focus.support is support
+    counted.focus.shelf.change("tree", linkage="average")
     counted.acts.grow()
     qtbot.waitUntil(lambda: counted.focus.support is None and counted.counting.board is not None)
     assert schedule.isColumnHidden(column)

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QWidget
+from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.grow.grown import analyse
@@ -215,8 +215,22 @@ def test_cells_that_cannot_be_turned_are_listed_and_mended(small: Window, qtbot:
     assert set(turn.unturned.fields) == {("paid", "a lot")}  # that is no number either
     qtbot.mouseClick(turn.unturned.links["paid", "a lot"], LEFT)
     settle(small, qtbot)
-    assert not turn.unturned.isVisible()
+    assert not turn.unturned.fields
     assert turn.go.isEnabled()
+    # what was said stays in sight, can be said otherwise, and taken back
+    assert set(turn.unturned.settled) == {("how", "seldm"), ("paid", "a lot")}
+    qtbot.mouseClick(turn.unturned.undo["how", "seldm"], LEFT)
+    settle(small, qtbot)
+    assert set(turn.unturned.fields) == {("how", "seldm")}
+    assert not turn.go.isEnabled()
+    near = turn.unturned.near["how", "seldm"]
+    assert isinstance(near, QPushButton)
+    assert near.text() == "seldom?"
+    qtbot.mouseClick(near, LEFT)
+    settle(small, qtbot)
+    box = turn.unturned.settled["how", "seldm"]
+    assert isinstance(box, QComboBox)
+    assert box.currentText() == "seldom"
     qtbot.mouseClick(turn.go, LEFT)
     source = small.focus.shelf.study.source  # type: ignore[union-attr]
     assert isinstance(source, Table)
@@ -406,3 +420,59 @@ def test_how_a_variable_is_made_can_be_changed_later(small: Window, qtbot: QtBot
     assert entry.name == "h"
     small.focus.shelf.undo()
     assert plan_of(small).make[-1].reverse is False
+
+
+def test_one_answer_serves_all_columns_with_the_same_words_and_rows_that_are_out_are_not_asked(
+    opened: Callable[[Path], Window], qtbot: QtBot, tmp_path: Path
+) -> None:
+    scale = ["Strongly disagree", "Disagree", "Neutral", "Agree", "Strongly agree"]
+    lines = ["id,q1,q2,q3,rate,share"]
+    ends = {0: "0 - Not at all likely", 10: "10 - Extremely likely"}
+    for k in range(60):
+        words = [scale[(k * step) % 5] for step in (1, 2, 3)]
+        words = ["Stongly agree" if (k, j) in ((3, 0), (7, 1)) else w for j, w in enumerate(words)]
+        words = ["What?" if k == 20 else word for word in words]
+        share = "57.6 (e)" if k == 11 else f"{40 + k % 17}.5"
+        lines.append(f"R{k},{','.join(words)},{ends.get(k % 11, k % 11)},{share}")
+    path = tmp_path / "t.csv"
+    path.write_text("\n".join(lines))
+    window = opened(path)
+    window.focus.shelf.set_aside({21})
+    window.turn_answers()
+    settle(window, qtbot)
+    turn, shown = window.cases.turn, {}
+    for row in turn.rows:
+        shown[row.proposal.columns[0]] = row
+    assert "id" not in shown  # it names the cases already
+    assert shown["q1"].proposal.columns == ("q1", "q2", "q3")
+    assert shown["share"].proposal.becomes == "number"  # one cell with a mark is enough
+    assert shown["rate"].becomes.text() == "0 to 10, in this order"
+    # one row for a cell of two columns, and none for the case that is set aside
+    assert set(turn.unturned.fields) == {("q1", "Stongly agree")}
+    near = turn.unturned.near["q1", "Stongly agree"]
+    assert isinstance(near, QPushButton)
+    assert near.text() == "Strongly agree?"
+    qtbot.mouseClick(near, LEFT)
+    settle(window, qtbot)
+    assert not turn.unturned.fields
+    # a click on the words of a row opens it
+    for name in ("rate", "share", "q1"):
+        qtbot.mouseClick(shown[name].name, LEFT)
+        assert turn.opened == turn.rows.index(shown[name])
+    qtbot.mouseClick(shown["share"].seen, LEFT)
+    assert turn.opened == turn.rows.index(shown["share"])
+    qtbot.mouseClick(turn.go, LEFT)
+    settle(window, qtbot)
+    source = window.focus.shelf.study.source  # type: ignore[union-attr]
+    assert isinstance(source, Table)
+    assert [source.numbers(f"q{j} (1–5)").values[k] for j, k in ((1, 3), (2, 7))] == [5, 5]
+    rates = source.numbers("rate (0–10)").values
+    assert rates.tolist() == [k % 11 for k in range(60)]
+    assert source.numbers("share (number)").values[11] == 57.6
+    levels = {
+        model.summaries[row].name: model.level_of(row)
+        for model in (window.cases.variables.view.table,)
+        for row in range(model.rowCount())
+    }
+    assert levels["q1 (1–5)"] == levels["rate (0–10)"] == "ordinal"
+    assert not window.focus.problem

@@ -83,7 +83,7 @@ def chi_square_distances(counts: Floats) -> tuple[Floats, float]:
 
 def _column(table: Table, plan: Plan, name: str, rows: NDArray[np.int64]) -> Floats:
     require_column(table, name, "[variables] use")
-    values = table.clean_numbers(name, plan.codes(name))[rows]
+    values = table.clean_numbers(name, plan.codes(name), rows)[rows]
     for bad, found in ((np.isnan(values), "no count"), (values < 0, "")):
         at = np.flatnonzero(bad)
         if at.size:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import InputError
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.cases.rows import kept_rows, require_column
+from gorvel.core.making.making import as_completed
 from gorvel.core.plan.beside import DesignPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.source import Source
@@ -153,7 +154,8 @@ def sample_of(source: Source, plan: Plan, prepared: Prepared) -> Design | None:
     """
     if not isinstance(source, Table) or prepared.of == "variables":
         return None
-    return design_of(source, plan, prepared.numbers, prepared.weights)
+    table = as_completed(source, plan)
+    return design_of(table, plan, prepared.numbers, prepared.weights)
 
 
 def _groups(table: Table, plan: Plan, column: str | None, rows: Ints) -> Ints:
@@ -195,7 +197,7 @@ def _of_replicates(
 ) -> Design:
     columns = []
     for name in part.replicates:
-        values = table.clean_numbers(name, plan.codes(name))[numbers - 1]
+        values = table.clean_numbers(name, plan.codes(name), numbers - 1)[numbers - 1]
         bad = np.flatnonzero(~(values >= 0))
         if bad.size:
             row = int(numbers[bad[0]]) - 1

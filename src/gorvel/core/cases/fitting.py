@@ -11,6 +11,7 @@ from gorvel.core.base.errors import Caution
 from gorvel.core.base.numbers import counted
 from gorvel.core.cases.columns import answers_by_level, level_told
 from gorvel.core.cases.prepared import Variable
+from gorvel.core.cases.rows import rows_looked_at
 from gorvel.core.plan.fitting import method_for, on_one_scale
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
@@ -43,9 +44,10 @@ def refitted(before: tuple[Table, Plan], after: tuple[Table, Plan]) -> Plan:
 
 def _suited(table: Table, plan: Plan) -> dict[str, dict[str, str]]:
     """The parts of a plan that suit its variables."""
+    rows = rows_looked_at(table, plan)
     levels = [level_told(table, plan, name) for name in plan.variables.use]
     columns = [
-        answers_by_level(table, plan, name, level)[0]
+        answers_by_level(table, plan, name, level, rows)[0][rows]
         for name, level in zip(plan.variables.use, levels, strict=True)
     ]
     return method_for(levels, columns)

@@ -20,7 +20,13 @@ from gorvel.core.cases.prepared import (
     measurable,
     transposed,
 )
-from gorvel.core.cases.rows import case_labels, left_out, require_column, sequence_in
+from gorvel.core.cases.rows import (
+    case_labels,
+    chosen_rows,
+    left_out,
+    require_column,
+    sequence_in,
+)
 from gorvel.core.kernels.loading import MANY
 from gorvel.core.making.making import check_turned, completed
 from gorvel.core.plan.fit import check_fit
@@ -28,7 +34,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES, Measure
 from gorvel.core.proximity.scaling import average_ranks, scale_cases, scale_variables
-from gorvel.core.table.levels import LEVELS, NUMERIC, guess_level
+from gorvel.core.table.levels import LEVELS, NUMERIC, are_yes_no, guess_level
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Level, Table
@@ -61,7 +67,7 @@ def prepare(
     check_fit(plan, source.name)
     table = completed(source, plan)
     assert isinstance(table, Table)
-    check_turned(table)
+    check_turned(table, chosen_rows(table, plan))
     if plan.source.kind == "counts":
         return prepare_counts(table, plan, rows)
     return _Preparation(table, plan, rows, fill).result()
@@ -160,29 +166,44 @@ class _Preparation:
         if level == "nominal" and not measure.mixed:
             codes = self.plan.codes(name)
             if is_too_large(self.table.numbers(name, codes).bad_cell):
-                self.table.clean_numbers(name, codes)  # which names the cell
+                self.table.clean_numbers(name, codes, self.rows)  # which names the cell
+            other = "list it under binary" if self._two_words(name) else "measure by gower"
             raise InputError(
                 "a nominal variable",
-                f"numbers for {measure.name}; measure by gower, or leave it out",
+                f"numbers for {measure.name}; {other}, or leave it out",
                 place=f'variable "{name}"',
                 file=self.table.name,
             )
         return Variable(name, level, part.importance.get(name, 1.0), name in part.asymmetric)
 
     def _guessed(self, name: str, measure: Measure) -> Level:
-        """The level of a variable nobody has named; two numbers are present and absent where the
+        """The level of a variable nobody has named; two numbers, or yes and no, are present and
 
-        measure looks for nothing else.
+        absent where the measure looks for nothing else.
         """
         codes = self.plan.codes(name)
         level = guess_level(self.table, name, codes)
-        if level == "interval" and measure.kind == "binary":
-            self.table.clean_numbers(name, codes)
-            return "binary" if self.table.numbers(name, codes).two_valued else level
+        if measure.kind != "binary":
+            return level
+        if level == "nominal":
+            return "binary" if are_yes_no(self._words(name)) else level
+        if level == "interval":
+            values = self.table.clean_numbers(name, codes, self.rows)[self.rows]
+            return "binary" if np.unique(values[~np.isnan(values)]).size <= 2 else level
         return level
 
+    def _words(self, name: str) -> set[str]:
+        """The different cells of the rows looked at, in lower case."""
+        cells = self.table.series(name, self.plan.codes(name))
+        return {cell.lower() for cell in cells.gather(self.rows).drop_nulls().unique()}
+
+    def _two_words(self, name: str) -> bool:
+        return len(self._words(name)) == 2
+
     def _column(self, variable: Variable) -> Floats:
-        values, _, cautions = answers_by_level(self.table, self.plan, variable.name, variable.level)
+        values, _, cautions = answers_by_level(
+            self.table, self.plan, variable.name, variable.level, self.rows
+        )
         self.cautions += cautions
         return values
 
@@ -190,7 +211,7 @@ class _Preparation:
         column = self.plan.cases.weight
         if column is None:
             return None
-        weights = self.table.clean_numbers(column, self.plan.codes(column))
+        weights = self.table.clean_numbers(column, self.plan.codes(column), self.rows)
         for row in self.rows:
             if not weights[row] > 0:
                 cell = self.table.cells(column).values[row]
@@ -316,7 +337,7 @@ def case_codes(table: Table, plan: Plan) -> Floats:
     ------
     InputError : as `prepare`.
     """
-    preparation = _Preparation(table, plan, None)
+    preparation = _Preparation(table, plan, chosen_rows(table, plan).tolist())
     return np.column_stack(
         [preparation._column(preparation._variable(name)) for name in plan.variables.use]
     )

@@ -18,10 +18,12 @@ from gorvel.core.table.table import Table
 
 __all__ = [
     "case_labels",
+    "chosen_rows",
     "kept_rows",
     "labelled_by",
     "left_out",
     "require_column",
+    "rows_looked_at",
     "sequence_in",
     "source_labels",
     "split_rows",
@@ -44,6 +46,25 @@ def kept_rows(table: Table, plan: Plan) -> NDArray[np.int64]:
         error.place = "[cases] keep"
         raise error.in_file(table.name) from None
     return np.flatnonzero(chosen)
+
+
+def chosen_rows(table: Table, plan: Plan) -> NDArray[np.int64]:
+    """The rows (from 0) that the condition of a plan leaves and that are not set aside.
+
+    Raises
+    ------
+    InputError : the condition does not fit the table.
+    """
+    aside = np.array(plan.cases.set_aside, dtype=np.int64) - 1
+    return np.setdiff1d(kept_rows(table, plan), aside)
+
+
+def rows_looked_at(table: Table, plan: Plan) -> NDArray[np.int64]:
+    """See `chosen_rows`; all rows while the condition does not fit the table."""
+    try:
+        return chosen_rows(table, plan)
+    except InputError:
+        return np.arange(table.n)
 
 
 def left_out(table: Table, plan: Plan, rows: Sequence[int] | None = None) -> dict[int, str]:
@@ -84,7 +105,7 @@ def _trimmed_out(table: Table, plan: Plan, rows: Sequence[int]) -> dict[int, str
     places = np.array(rows, dtype=np.int64)
     for name, (low, high) in plan.variables.trim.items():
         require_column(table, name, "[variables] trim")
-        values = table.clean_numbers(name, plan.codes(name))[places]
+        values = table.clean_numbers(name, plan.codes(name), places)[places]
         ends = ends_of(values, (low, high))
         for row in places[(values < ends[0]) | (values > ends[1])].tolist():
             reasons.setdefault(row, []).append(name)
@@ -203,7 +224,7 @@ def sequence_in(table: Table, plan: Plan, rows: NDArray[np.int64]) -> NDArray[np
     if column == IN_FILE:
         return np.arange(len(rows))
     require_column(table, column, "[tree] neighbours")
-    values = table.clean_numbers(column, plan.codes(column))[rows]
+    values = table.clean_numbers(column, plan.codes(column), rows)[rows]
     gaps = np.flatnonzero(np.isnan(values))
     if gaps.size:
         raise InputError(

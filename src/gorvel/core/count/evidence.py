@@ -33,6 +33,7 @@ MOST = 5_000  # cases, of larger studies a part is drawn
 _FEWEST = 10  # cases
 _HEAP = 0.02  # share of the cases that give one answer, from which it is a heap
 _FEW = 3  # cases that may give one answer whatever their share
+_ENOUGH = 19  # draws; p is at least one in one more
 _PURPOSE = 6  # of random numbers
 
 
@@ -69,6 +70,11 @@ class Evidence(AgainstNull):
     part: int = 0
     why: str = ""
     beside: dict[str, Beside] = field(default_factory=dict)
+
+    @property
+    def enough(self) -> bool:
+        """Are there so many draws that p could be as small as .05 at all?"""
+        return self.draws >= _ENOUGH
 
     def with_draw(self, values: dict[str, Floats]) -> Evidence:
         """The same with one more data set. values : (counts,) of each index."""

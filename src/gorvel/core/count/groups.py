@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.count.agreement import adjusted_rand, cross_counts, normalised_information
 from gorvel.core.grow.grown import Grown
+from gorvel.core.making.making import as_completed
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut
@@ -49,7 +50,7 @@ def groups_of(grown: Grown, source: object, plan: Plan) -> KnownGroups | None:
     name = plan.cases.groups
     if name is None or not isinstance(source, Table) or grown.prepared.of != "cases":
         return None
-    cells = source.cells(name, plan.codes(name)).values
+    cells = as_completed(source, plan).cells(name, plan.codes(name)).values
     return known_groups(name, [cells[int(number) - 1] for number in grown.prepared.numbers])
 
 

@@ -11,6 +11,7 @@ from gorvel.core.cases.ends import ends_of
 from gorvel.core.cases.prepare import case_codes, centre_of
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.grow.grown import Grown
+from gorvel.core.making.making import as_completed
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS, scale_cases
@@ -89,7 +90,7 @@ def place_set_aside(source: Source, plan: Plan, grown: Grown) -> Placed | None:
     cases = [dropped.case for dropped in prepared.dropped if dropped.case in aside]
     if not cases or prepared.answers is None or prepared.raw is None:
         return None
-    raw = case_codes(source, plan)[np.array(cases) - 1]
+    raw = case_codes(as_completed(source, plan), plan)[np.array(cases) - 1]
     if plan.handling in ("mean", "median", "mode"):
         raw = filled(raw, prepared, plan.handling)
     if plan.handling != "pairwise":

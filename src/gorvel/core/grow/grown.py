@@ -19,6 +19,7 @@ from gorvel.core.cases.rows import case_labels
 from gorvel.core.grow.growing import grown_tree, pairs_of
 from gorvel.core.grow.ways import check_memory
 from gorvel.core.linkage.rules import SPLINTER, TREE_RULES
+from gorvel.core.making.making import as_completed
 from gorvel.core.plan.growth import GrowthKey, Method
 from gorvel.core.plan.parts import DEFAULT_COUNTS
 from gorvel.core.plan.plan import Plan
@@ -118,7 +119,7 @@ def relabelled(grown: Grown, source: Source, plan: Plan) -> Grown:
     """
     if not isinstance(source, Table):
         return grown  # the labels of a matrix stand in its file
-    prepared = grown.prepared.labelled(case_labels(source, plan))
+    prepared = grown.prepared.labelled(case_labels(as_completed(source, plan), plan))
     return replace(grown, prepared=prepared, pairs=replace(grown.pairs, names=prepared.labels))
 
 

@@ -9,17 +9,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.cases.columns import level_told
 from gorvel.core.cases.rows import left_out
 from gorvel.core.linkage.agglomerate import grow
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.scaling import average_ranks, pearson
-from gorvel.core.table.levels import binary_codes, categories, guess_level
+from gorvel.core.table.levels import binary_codes, categories
 from gorvel.core.table.table import Level, Table
 from gorvel.core.tree.cuts import cut_at_height
 
 __all__ = ["CorrelationMap", "Kind", "correlation_map", "correlation_ratio", "cramers_v"]
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
 Kind = Literal["rank", "moment"]
 _REDUNDANT = 0.7  # mean absolute association from which variables are called a group
 
@@ -54,9 +56,11 @@ def correlation_map(table: Table, plan: Plan, kind: Kind = "moment") -> Correlat
     chosen = np.ones(table.n, dtype=bool)
     chosen[list(out)] = False
     names = list(plan.variables.use)
-    levels = [_level(table, plan, name) for name in names]
+    levels = [level_told(table, plan, name) for name in names]
+    rows = np.flatnonzero(chosen)
     columns = [
-        _values(table, plan, name, level)[chosen] for name, level in zip(names, levels, strict=True)
+        _values(table, plan, name, level, rows)[rows]
+        for name, level in zip(names, levels, strict=True)
     ]
     p = len(names)
     values, told = np.eye(p), [[""] * p for _ in names]
@@ -83,18 +87,14 @@ def correlation_map(table: Table, plan: Plan, kind: Kind = "moment") -> Correlat
     )
 
 
-def _level(table: Table, plan: Plan, name: str) -> Level:
-    return plan.variables.level(name) or guess_level(table, name, plan.codes(name))
-
-
-def _values(table: Table, plan: Plan, name: str, level: Level) -> Floats:
+def _values(table: Table, plan: Plan, name: str, level: Level, rows: Ints) -> Floats:
     codes = plan.codes(name)
     if level == "nominal":
         return categories(table.cells(name, codes))[0]
     if level != "binary":
         return table.numbers(name, codes).values
     try:
-        return binary_codes(table, name, codes)[0]
+        return binary_codes(table, name, codes, rows)[0]
     except InputError:  # more than two values: said where the plan is checked
         return categories(table.cells(name, codes))[0]
 

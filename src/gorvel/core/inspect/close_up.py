@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.numbers import number
-from gorvel.core.cases.rows import left_out
+from gorvel.core.cases.rows import left_out, rows_looked_at
 from gorvel.core.inspect.outliers import robust_z
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.scaling import average_ranks, pearson
@@ -204,12 +204,13 @@ def bounded_of(table: Table, plan: Plan, name: str) -> Bounded | None:
 
 
 def close_up(table: Table, plan: Plan, names: Sequence[str], numeric: bool) -> CloseUp:
-    """Look closely at one variable or two.
+    """Look closely at one variable or two, in the rows that are looked at.
 
     Questions and words of a code book stand in for names and codes.
 
     numeric : whether all of them are interval or ordinal.
     """
+    whole, table = table, table.of_rows(rows_looked_at(table, plan))
     if not 1 <= len(names) <= 2:
         return CloseUp("Select one variable in the list, or two (Ctrl+click).")
     if len(names) == 2:
@@ -234,7 +235,7 @@ def close_up(table: Table, plan: Plan, names: Sequence[str], numeric: bool) -> C
     rare = int(np.count_nonzero(np.abs(far[~np.isnan(far)]) > _FAR))
     if rare:
         words += f" {rare:,} lie more than {_FAR:g} robust standard deviations from the median."
-    bounded = bounded_of(table, plan, name) if name in plan.variables.use else None
+    bounded = bounded_of(whole, plan, name) if name in plan.variables.use else None
     return CloseUp(words, (title, ""), (histogram, box), bounded)
 
 

@@ -11,11 +11,13 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.numbers import number
 from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.cases.columns import level_told
+from gorvel.core.cases.rows import rows_looked_at
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import pearson
 from gorvel.core.table.levels import NUMERIC
-from gorvel.core.table.table import Table
+from gorvel.core.table.table import Numbers, Table
 
 __all__ = ["Flag", "Remedy", "apply_remedy", "grouped", "screen"]
 
@@ -122,12 +124,14 @@ def apply_remedy(plan: Plan, remedy: Remedy) -> Plan:
 
 
 def screen(table: Table, plan: Plan, progress: Progress = silent) -> list[Flag]:
-    """All flags of the columns in use; the most pressing first.
+    """All flags of the columns in use, in the rows that are looked at; the most pressing first.
 
     References
     ----------
     Tukey 1977, Exploratory Data Analysis (fences).
     """
+    rows = rows_looked_at(table, plan)
+    table = table if len(rows) == table.n else table.of_rows(rows)
     flags: list[Flag] = []
     numeric: dict[str, Floats] = {}
     coded: dict[str, list[float]] = {}
@@ -136,13 +140,13 @@ def screen(table: Table, plan: Plan, progress: Progress = silent) -> list[Flag]:
         if name not in plan.variables.use:
             continue
         numbers = table.numbers(name, plan.codes(name))
-        level = plan.variables.level(name) or ("interval" if numbers.mostly else "nominal")
+        level = level_told(table, plan, name)
         flags += _column_flags(table, plan, name)
         if level == "nominal" and not MEASURES[plan.proximity.measure].mixed:
             flags.append(_unmeasured(plan, name))
         if level in NUMERIC:
             numeric[name] = numbers.values
-            flags += _bad_cells(name, numbers.bad_row, numbers.bad_cell)
+            flags += _bad_cells(name, rows, numbers)
             coded[name] = _codes_in(numbers.values)
             plain = numbers.values[~np.isin(numbers.values, coded[name])]
             if name not in plan.variables.cap:
@@ -198,9 +202,11 @@ def _is_identifier(table: Table, name: str) -> bool:
     return bool(steps.size and np.all(steps == steps[0]) and steps[0] == 1)
 
 
-def _bad_cells(name: str, row: int, cell: str) -> list[Flag]:
-    if row < 0:
+def _bad_cells(name: str, rows: NDArray[np.int64], numbers: Numbers) -> list[Flag]:
+    """rows : (from 0) of the file that the numbers are of."""
+    if numbers.bad_row < 0:
         return []
+    row, cell = int(rows[numbers.bad_row]), numbers.bad_cell
     remedy = Remedy(f'read "{cell}" as missing', "read as missing", (name,), (cell,))
     said = f'row {row + 1} holds "{cell}", which is no number'
     return [Flag("no-number", name, said, 10, remedy)]

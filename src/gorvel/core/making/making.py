@@ -20,7 +20,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Level, Made, Table, Unturned
 
-__all__ = ["check_turned", "completed"]
+__all__ = ["as_completed", "check_turned", "completed", "unturned_in"]
 
 _FREE = 1e15  # whole numbers below are written without a point
 
@@ -94,15 +94,34 @@ def completed(source: Source, plan: Plan, like: Source | None = None) -> Source:
     return found
 
 
-def check_turned(source: Source) -> None:
+def as_completed(table: Table, plan: Plan) -> Table:
+    """See `completed`: whoever is handed a table and a plan may be handed it as it was read."""
+    out = completed(table, plan)
+    assert isinstance(out, Table)
+    return out
+
+
+def check_turned(source: Source, rows: NDArray[np.int64] | None = None) -> None:
     """A table of which all could be made passes.
+
+    rows : (from 0) that are looked at; None for all.
 
     Raises
     ------
     InputError : the first cell that could not be turned; names row, column and cell.
     """
-    if isinstance(source, Table) and source.made is not None and source.made.unturned:
-        raise source.made.unturned[0].error(source.name)
+    found = unturned_in(source, rows)
+    if found:
+        raise found[0].error(source.name)
+
+
+def unturned_in(source: Source, rows: NDArray[np.int64] | None) -> list[Unturned]:
+    """What could not be turned in some rows (from 0); None for all."""
+    if not isinstance(source, Table) or source.made is None:
+        return []
+    if rows is None:
+        return list(source.made.unturned)
+    return [one for one in (all_.of_rows(rows) for all_ in source.made.unturned) if one.rows.size]
 
 
 class _Maker:

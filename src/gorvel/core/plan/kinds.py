@@ -12,9 +12,9 @@ from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Fie
 from gorvel.core.base.numbers import LARGEST
 
 __all__ = [
-    "HANDLINGS", "IN_FILE", "TOLD_OF_CLUSTERS", "Code", "Colours", "CountKey", "Finite", "Names",
-    "Numbers", "Part", "Percentiles", "Positive", "Rounds", "Texts", "Title", "Titles", "Whole",
-    "as_tuple", "each_of", "nearest", "one_of",
+    "HANDLINGS", "IN_FILE", "OF_ONE_TREE", "TOLD_OF_CLUSTERS", "Code", "Colours", "CountKey",
+    "Finite", "Names", "Numbers", "Part", "Percentiles", "Positive", "Rounds", "Texts",
+    "Title", "Titles", "Whole", "as_tuple", "each_of", "nearest", "one_of",
 ]  # fmt: skip
 
 _MOST = 1_000_000_000  # of whole numbers, which count cases or clusters
@@ -93,6 +93,8 @@ Texts = Annotated[tuple[Title, ...], BeforeValidator(as_tuple)]
 Colours = Annotated[tuple[str, ...], BeforeValidator(as_tuple), AfterValidator(_colours)]
 CountKey = Annotated[str, AfterValidator(_count_key)]
 TOLD_OF_CLUSTERS = ("names", "portraits", "notes", "colours")  # keys of [cut]
+# keys, by part, of what was decided about the tree of a plan, and about no other
+OF_ONE_TREE = {"cut": (*TOLD_OF_CLUSTERS, "branches"), "count": ("chosen", "reasons")}
 
 
 class Part(BaseModel):

@@ -60,7 +60,7 @@ def variant(plan: Plan, tree: OtherTree) -> Plan:
         for key in said:
             if key not in _OF_MATRICES:
                 raise InputError(f"the key {key}", "linkage or beta, for a matrix", place=key)
-    return _put(plan, _without(plan, _OWN_PARTS), said)
+    return _put(plan, _without(plan, _OWN_PARTS), said).without_decisions()
 
 
 def adopted(plan: Plan, tree: OtherTree) -> Plan:
@@ -71,7 +71,7 @@ def adopted(plan: Plan, tree: OtherTree) -> Plan:
     InputError : keys that do not go with the source, or with each other.
     """
     said = tree.model_dump(exclude_unset=True, exclude_none=True)
-    return _put(plan, _without(plan, ("consensus", "trees")), said).without_names()
+    return _put(plan, _without(plan, ("consensus", "trees")), said).without_decisions()
 
 
 def _without(plan: Plan, parts: Sequence[str]) -> Plan:
@@ -96,8 +96,8 @@ def _put(plan: Plan, base: Plan, said: dict[str, Any]) -> Plan:
 
 
 def _changed(plan: Plan, said: dict[str, Any]) -> dict[str, dict[str, Any]]:
-    """Keys of the plan by part, as the entry has them; branches cut lower are of another tree."""
-    parts: dict[str, dict[str, Any]] = {"cut": {"branches": ()}} if plan.cut.branches else {}
+    """Keys of the plan by part, as the entry has them."""
+    parts: dict[str, dict[str, Any]] = {}
     if said.keys() & {"linkage", "measure"} and plan.tree.proximities_are is not None:
         parts["tree"] = {"proximities_are": None}
     for key, (part, name) in _PLACES.items():

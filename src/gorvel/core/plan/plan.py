@@ -13,7 +13,7 @@ from gorvel.core.base.numbers import number
 from gorvel.core.plan.beside import AssignPlan, DesignPlan, ProfilePlan
 from gorvel.core.plan.fit import check_fit, misfits
 from gorvel.core.plan.growth import GrowthKey, Method, growth_key, method_of
-from gorvel.core.plan.kinds import TOLD_OF_CLUSTERS, nearest
+from gorvel.core.plan.kinds import OF_ONE_TREE, nearest
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.plan.parts import DEFAULT_COUNTS, CountPlan, WholePlan
 
@@ -122,14 +122,26 @@ class Plan(WholePlan):
         }
         return self.with_("variables", use=list(names), **kept | changes)
 
-    def without_names(self) -> Plan:
-        """A copy in which nothing is said of clusters: no titles, portraits, notes, colours."""
-        told: dict[str, Any] = {key: {} for key in TOLD_OF_CLUSTERS if getattr(self.cut, key)}
-        return self.with_parts({"cut": told}) if told else self
+    @property
+    def decided(self) -> dict[tuple[str, str], Any]:
+        """What was decided about its tree, by part and key; see `OF_ONE_TREE`."""
+        parts = {"cut": self.cut, "count": self.counting}
+        found = {(part, k): getattr(parts[part], k) for part, ks in OF_ONE_TREE.items() for k in ks}
+        return {place: said for place, said in found.items() if said}
 
-    def says_of_clusters(self, other: Plan) -> bool:
-        """Does it say the same of clusters as another plan?"""
-        return all(getattr(self.cut, key) == getattr(other.cut, key) for key in TOLD_OF_CLUSTERS)
+    def without_decisions(self, of: Plan | None = None) -> Plan:
+        """A copy for another tree: without what was decided about the tree of this plan.
+
+        of : only what this plan decides likewise is left out; None for all.
+        """
+        theirs = self.decided if of is None else of.decided
+        gone = [place for place, said in self.decided.items() if theirs.get(place) == said]
+        if not gone:
+            return self
+        whole = self.model_dump(by_alias=True, exclude_unset=True)
+        for part, key in gone:
+            del whole[part][key]
+        return validated(whole, "plan")
 
     def understood(self) -> dict[str, Any]:
         """The plan with all defaults filled in, as plain data."""

@@ -10,9 +10,10 @@ from numpy.typing import NDArray
 
 from gorvel.core.cases.columns import answers_by_level, level_told
 from gorvel.core.cases.prepared import Prepared
+from gorvel.core.making.making import as_completed
 from gorvel.core.plan.growth import word_order
 from gorvel.core.plan.plan import Plan
-from gorvel.core.table.levels import NUMERIC, present_value
+from gorvel.core.table.levels import NUMERIC, present_value, two_valued_cells
 from gorvel.core.table.table import Table
 
 __all__ = ["Lost", "lost_cases"]
@@ -54,6 +55,7 @@ def lost_cases(table: Table, plan: Plan, prepared: Prepared) -> list[Lost]:
     lost = np.array([d.case - 1 for d in prepared.dropped if d.lacking], dtype=np.int64)
     if not lost.size or prepared.of != "cases":
         return []
+    table = as_completed(table, plan)
     kept = prepared.numbers - 1
     weights = _weights(table, plan)
     out: list[Lost] = []
@@ -88,7 +90,8 @@ def _compared(
     numbers = level in NUMERIC and not active and not word_order(plan, name)
     if numbers and table.numbers(name, plan.codes(name)).bad_row >= 0:
         return []  # nobody has looked at this column yet
-    values, words, _ = answers_by_level(table, plan, name, level)
+    rows = np.concatenate([kept, lost])
+    values, words, _ = answers_by_level(table, plan, name, level, rows)
     sides = [rows[~np.isnan(values[rows])] for rows in (kept, lost)]
     if not all(rows.size and weights[rows].sum() > 0 for rows in sides):
         return []
@@ -98,7 +101,8 @@ def _compared(
         levels = [(words[k], (values == k).astype(np.float64)) for k in range(len(words))]
         return [_held(name, word, codes, sides, weights, share=True) for word, codes in levels]
     if level == "binary":
-        cells = {c.lower(): c for c in table.series(name, plan.codes(name)).drop_nulls().unique()}
+        found = two_valued_cells(table, name, plan.codes(name), rows)
+        cells = {cell.lower(): cell for cell in found if cell is not None}
         present = present_value(set(cells))
         said = cells.get(present or "", "yes")
         return [_held(name, said, values, sides, weights, share=True)]

@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 
 from gorvel.core.cases.columns import answers_by_level, level_told
 from gorvel.core.cases.prepared import Prepared
+from gorvel.core.making.making import as_completed
 from gorvel.core.plan.plan import Plan
-from gorvel.core.table.levels import present_value
+from gorvel.core.table.levels import present_value, two_valued_cells
 from gorvel.core.table.table import Level, Table
 
 __all__ = ["Role", "Told", "told_answers"]
@@ -56,6 +57,7 @@ def told_answers(table: Table, plan: Plan, prepared: Prepared) -> list[Told]:
     """
     if prepared.chi_square is not None:
         return []
+    table = as_completed(table, plan)
     rows = prepared.numbers - 1
     levels = {variable.name: variable.level for variable in prepared.variables}
     out = [_told(table, plan, name, levels[name], "active", rows) for name in plan.variables.use]
@@ -68,15 +70,15 @@ def told_answers(table: Table, plan: Plan, prepared: Prepared) -> list[Told]:
 def _told(
     table: Table, plan: Plan, name: str, level: Level, role: Role, rows: NDArray[np.int64]
 ) -> Told:
-    values, words, _ = answers_by_level(table, plan, name, level)
+    values, words, _ = answers_by_level(table, plan, name, level, rows)
     if level == "binary":
-        words = _two_words(table, plan, name)
+        words = _two_words(table, plan, name, rows)
     return Told(name, level, role, values[rows], tuple(words))
 
 
-def _two_words(table: Table, plan: Plan, name: str) -> list[str]:
+def _two_words(table: Table, plan: Plan, name: str, rows: NDArray[np.int64]) -> list[str]:
     """Of a binary variable, the absent one first; "" for one that nobody gave."""
-    cells = table.cells(name, plan.codes(name)).values
+    cells = two_valued_cells(table, name, plan.codes(name), rows)
     seen = {cell.lower(): cell for cell in cells if cell is not None}
     present = present_value(set(seen))
     absent = next((word for low, word in seen.items() if low != present), "")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
@@ -161,7 +162,7 @@ def _looked(column: Column, table: Table) -> Look:
             for answer in column.answers
         ]
     ):
-        return Look("number")
+        return Look("clothes" if _some_in_clothes(column, table) else "number")
     if column.different == 1:
         gaps = table.series(column.name).null_count()
         return Look("tick" if gaps else "constant", options=column.answers)
@@ -298,6 +299,20 @@ def _in_clothes(column: Column) -> bool:
         clothes.add((before, answer[at.end :]))
     different = {(before.strip(), after.strip()) for before, after in clothes}
     return column.nearly_all(found) and len(different) <= _MOST_CLOTHES
+
+
+def _some_in_clothes(column: Column, table: Table) -> bool:
+    """Do some cells of a column of numbers hold one number and a mark, and no other cell more?"""
+    codes = {*column.missing}
+    known = table.series(column.name).drop_nulls().unique().to_list()
+    others = [
+        cell
+        for cell in known
+        if cell not in codes and math.isnan(parse_number(cell, column.decimal))
+    ]
+    return bool(others) and all(
+        the_one(numbers_in(cell, column.decimal)) is not None for cell in others
+    )
 
 
 def _several(column: Column) -> Look | None:

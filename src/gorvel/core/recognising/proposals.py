@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Any, Literal
 
 from gorvel.core.base.errors import InputError
@@ -11,7 +12,14 @@ from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.language.tokens import named
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.recognising.columns import Column, Look, look_at, look_at_all, scaled_words
+from gorvel.core.recognising.columns import (
+    Column,
+    Look,
+    look_at,
+    look_at_all,
+    numbered,
+    scaled_words,
+)
 from gorvel.core.recognising.vocabulary import vocabulary
 from gorvel.core.table.table import Table
 
@@ -25,6 +33,7 @@ __all__ = [
     "with_missing",
     "with_name",
     "with_reversed",
+    "without_correction",
 ]
 
 _AT_ONCE = 200  # columns that are looked at between two reports
@@ -93,13 +102,29 @@ class Proposal:
         if self.becomes in ("several", "checklist"):
             return column
         ends = {
-            "order": f"1–{len(self.words)}", "words": f"1–{len(self.words)}", "number": "number",
+            "order": self.ends, "words": self.ends, "number": "number",
             "bands": "rank" if self.kind == "order" else "middle", "yes-no": "yes",
             "date": self.kind or "days", "time": self.kind or "hours",
         }  # fmt: skip
         return f"{column} ({ends[self.becomes]})"
 
+    @cached_property
+    def first(self) -> int:
+        """The number of the first word: 1, or the one that stands with it where all have one."""
+        found = numbered(self.words) if self.becomes == "order" else None
+        own = found is not None and tuple(found[k] for k in sorted(found)) == self.words
+        return min(found) if found is not None and own else 1
+
+    @property
+    def ends(self) -> str:
+        """The numbers of the first and the last word, such as 1–5."""
+        return f"{self.first}–{self.first + len(self.words) - 1}"
+
     def _way(self, column: str) -> dict[str, Any]:
+        if self.becomes == "order" and self.first != 1:  # 0 to 10 stay 0 to 10
+            ends = [self.first, self.first + len(self.words) - 1]
+            reverse: dict[str, Any] = {"reverse": ends} if column in self.reversed else {}
+            return {"from": column, "number": True} | reverse
         if self.becomes in ("order", "words"):
             turned = {"reverse": True} if column in self.reversed else {}
             return {"from": column, "order": list(self.words)} | turned
@@ -147,6 +172,8 @@ def proposed(table: Table, plan: Plan, progress: Progress = silent) -> list[Prop
         progress(Phase.RECOGNISING, begin / len(names))
         looks += look_at_all(table, names[begin : begin + _AT_ONCE], plan.codes)
     looks = [(column, look) for column, look in looks if column.name != plan.cases.label]
+    if plan.cases.label is not None:  # another would name the cases in its place
+        looks = [(column, look) for column, look in looks if look.kind != "identifier"]
     place = {name: k for k, name in enumerate(names)}
     return sorted(_together(looks), key=lambda proposal: place[proposal.columns[0]])
 
@@ -287,7 +314,7 @@ def applied(plan: Plan, proposals: Sequence[Proposal], names: Sequence[str]) -> 
     missing = {name: list(codes) for name, codes in plan.variables.missing.items()}
     labels, values = dict(plan.variables.labels), dict(plan.variables.values)
     use = list(plan.variables.use)
-    binary = list(plan.variables.binary)
+    binary, ordinal = list(plan.variables.binary), list(plan.variables.ordinal)
     label = plan.cases.label
     for proposal in proposals:
         for column, cells in proposal.missing.items():
@@ -306,11 +333,13 @@ def applied(plan: Plan, proposals: Sequence[Proposal], names: Sequence[str]) -> 
             for name in made:
                 if make.separator is None:
                     labels[name] = labels.get(column, column)
-            if make.order is not None:
-                steps = make.order[::-1] if make.reverse else make.order
-                values[make.name] = {str(k): word for k, word in enumerate(steps, 1)}
+            if proposal.becomes in ("order", "words"):
+                steps = proposal.words[::-1] if make.reverse else proposal.words
+                values[make.name] = {str(k): w for k, w in enumerate(steps, proposal.first)}
+                ordinal += [make.name] if make.order is None else []
     part: dict[str, Any] = {
         "use": use, "missing": missing, "labels": labels, "values": values, "binary": binary,
+        "ordinal": ordinal,
     }  # fmt: skip
     cases = {} if label is None else {"label": label}
     return plan.with_made(makes).with_parts({"variables": part, "cases": cases})
@@ -355,6 +384,13 @@ def with_correction(proposal: Proposal, column: str, cell: str, right: str) -> P
     """The proposal with a cell of one of its columns read as another."""
     mine = proposal.correct.get(column, {}) | {cell: right}
     return replace(proposal, correct=proposal.correct | {column: mine})
+
+
+def without_correction(proposal: Proposal, column: str, cell: str) -> Proposal:
+    """The proposal with a cell of one of its columns read as it is."""
+    mine = {old: new for old, new in proposal.correct.get(column, {}).items() if old != cell}
+    others = {name: said for name, said in proposal.correct.items() if name != column}
+    return replace(proposal, correct=others | ({column: mine} if mine else {}))
 
 
 def with_name(proposal: Proposal, column: str, name: str) -> Proposal:

@@ -65,10 +65,15 @@ class SourceDocument(_Document):
 
 
 class GrownDocument(_Document):
-    """Where a grown tree of an entry stands. group : None for all cases; plan : that grew it."""
+    """Where a grown tree of an entry stands. group : None for all cases; plan : that grew it;
+
+    title, note : where that is another tree than the one its entry plans.
+    """
 
     group: str | None = None
     plan: str
+    title: str = ""
+    note: str = ""
     joins: str
     found: str
 

@@ -93,6 +93,7 @@ def study_members(
         told = GrownDocument(
             group=group, plan=f"plans/{stem}-grown.toml", joins=f"trees/{stem}.parquet",
             found=f"trees/{stem}.json",
+            **{key: said for key in ("title", "note") if (said := getattr(kept, key))},
         )  # fmt: skip
         grown[number].append(told)
         plans.append((told.plan, plan_text(kept.plan).encode()))

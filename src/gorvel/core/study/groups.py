@@ -17,6 +17,7 @@ from gorvel.core.export.membership import check_savable, free_name, typed_frame,
 from gorvel.core.export.tables import cluster_column
 from gorvel.core.grow.allocation import place_set_aside
 from gorvel.core.grow.grown import Grown, grow_prepared
+from gorvel.core.making.making import as_completed
 from gorvel.core.plan.plan import Plan
 from gorvel.core.study.kept import KeptCut, KeptTree, grown_again
 from gorvel.core.table.table import Table
@@ -54,6 +55,7 @@ def grow_groups(
     InputError : a row has no group, or no group can have a tree.
     TooLargeError : see `check_memory`.
     """
+    source = as_completed(source, plan)
     groups = split_rows(source, plan)
     kept: dict[str, KeptTree] = {}
     without: dict[str, str] = {}
@@ -93,6 +95,7 @@ def group_frame(source: Table, trees: Sequence[KeptTree]) -> pl.DataFrame:
     trees : of one plan, each with its cut. Rows that are in no tree have no cluster; where cases
     set aside are given clusters, a column `placed` marks them by 1.
     """
+    source = as_completed(source, trees[0].plan)
     frame = typed_frame(source)
     rows = range(1, source.n + 1)
     groups = np.full(source.n, None, dtype=object)

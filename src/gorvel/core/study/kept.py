@@ -110,9 +110,10 @@ class Looked:
 
 @dataclass(frozen=True, eq=False)
 class KeptTree:
-    """One grown tree as it is kept, in memory beside the one in hand and in the study's file.
+    """One grown tree with all that belongs to it, as it is kept, replaced, restored and saved.
 
-    plan : that grew it; group : of its split, None for all cases; spread : sums of squares along
+    plan : by which it was looked at last, with what was decided about it; title, note : as in its
+    `TreeEntry`; group : of its split, None for all cases; spread : sums of squares along
     the joins, if there are any; faithful, drawn, checks : what was found of it so far; checked : by
     name, the count part of the plan by which each check was made.
     """
@@ -127,6 +128,8 @@ class KeptTree:
     checks: Checks = field(default_factory=Checks)
     checked: Mapping[str, CountPlan] = field(default_factory=dict)
     looked: Looked = field(default_factory=Looked)
+    title: str = ""
+    note: str = ""
 
     @classmethod
     def of(cls, plan: Plan, grown: Grown, **found: Any) -> KeptTree:

@@ -319,6 +319,7 @@ class _Reader:
         try:
             frame = self._frame(told.joins)
             kept = self._joins(frame, self._plan(told.plan), told.group)
+            kept = kept.with_(title=told.title, note=told.note)
             found = self._document(told.found, FoundDocument)
             names = ("support_unbiased", "support_plain")
             shares = [_floats(frame[name]) for name in names if name in frame.columns]

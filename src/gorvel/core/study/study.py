@@ -15,10 +15,11 @@ from gorvel.core.plan.growth import columns_looked_at, word_order
 from gorvel.core.plan.making import needed_for
 from gorvel.core.plan.others import adopted, other_plans
 from gorvel.core.plan.plan import Plan
+from gorvel.core.study.kept import KeptTree
 from gorvel.core.table.levels import LEVELS
 from gorvel.core.table.source import Source
 
-__all__ = ["Study", "TreeEntry", "study_of", "with_others"]
+__all__ = ["Study", "TreeEntry", "belonging", "study_of", "with_others"]
 
 
 @dataclass(frozen=True)
@@ -101,20 +102,22 @@ class Study:
     def planned(self, plan: Plan, new_id: int | None = None) -> Study:
         """The study with another plan for the tree in hand.
 
-        Where that grows another tree and the one in hand is kept, a tree of its own begins, and
-        the kept one stays as it is; it takes the place of one that was begun and not kept.
+        Where that grows another tree, what belongs to the one in hand (decisions in its plan,
+        title, note) does not go over to it. If the one in hand is kept, a tree of its own begins,
+        and the kept one stays as it is; it takes the place of one that was begun and not kept.
         What is said of the columns and makes no tree is handed on to the other trees.
 
         new_id : of a tree that may begin.
         """
         entry = self.entry
-        if plan.growth() != entry.plan.growth() and plan.says_of_clusters(entry.plan):
-            plan = plan.without_names()  # they are those of the clusters of the other tree
-        if entry.kept and not plan.grows_as(entry.plan):
+        if plan.grows_as(entry.plan):
+            return self.with_entry(replace(entry, plan=plan))._worded(plan)
+        plan = plan.without_decisions(entry.plan)
+        if entry.kept:
             begun = TreeEntry(new_id or self.next_id, plan)
             trees = (*self.kept, begun)
             return replace(self, trees=trees, in_hand=begun.id)._worded(plan)
-        return self.with_entry(replace(entry, plan=plan))._worded(plan)
+        return self.with_entry(replace(entry, plan=plan, title="", note=""))._worded(plan)
 
     def _worded(self, plan: Plan) -> Study:
         trees = tuple(replace(entry, plan=_worded(entry.plan, plan)) for entry in self.trees)
@@ -125,15 +128,15 @@ class Study:
         trees = tuple(entry if other.id == entry.id else other for other in self.trees)
         return replace(self, trees=trees)
 
-    def keep(self, plan: Plan | None = None, new_id: int | None = None) -> Study:
+    def keep(self, other: TreeEntry | None = None, new_id: int | None = None) -> Study:
         """Put the tree in hand on the shelf.
 
-        plan : that grew it, where it is another than the one in force; then the tree kept stands
-        beside the one in hand, under the new id.
+        other : one that it replaced, with all that belongs to it; then that stands beside the one
+        in hand, under the new id, unless both are the same.
         """
-        if plan is None or plan.grows_as(self.plan):
+        if other is None or other.plan.grows_as(self.plan):
             return self.with_entry(replace(self.entry, kept=True))
-        kept = TreeEntry(new_id or self.next_id, plan, kept=True)
+        kept = replace(other, id=new_id or self.next_id, kept=True)
         return replace(self, trees=(*self.kept, kept, *self._begun()))
 
     def added(self, plan: Plan, new_id: int | None = None, title: str = "") -> Study:
@@ -174,6 +177,14 @@ class Study:
         others = [e for e in self.trees if e.id != number]
         place = min(max(place, 0), len(others))
         return replace(self, trees=(*others[:place], entry, *others[place:]))
+
+
+def belonging(tree: KeptTree, entry: TreeEntry) -> KeptTree:
+    """A tree with what its entry has for it, where that plans the same tree."""
+    mine = (tree.plan, tree.title, tree.note)
+    if mine == (entry.plan, entry.title, entry.note) or not tree.grows_as(entry.plan):
+        return tree
+    return tree.with_(plan=entry.plan, title=entry.title, note=entry.note)
 
 
 def study_of(source: Source, data_file: Path, plan: Plan, plan_file: Path | None = None) -> Study:

@@ -11,7 +11,8 @@ from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.table.table import Cells, Level, Table
 
 __all__ = [
-    "LEVELS", "NUMERIC", "binary_codes", "categories", "guess_level", "present_value",
+    "LEVELS", "NUMERIC", "are_yes_no", "binary_codes", "categories", "guess_level",
+    "present_value", "two_valued_cells",
 ]  # fmt: skip
 
 LEVELS: tuple[Level, ...] = ("interval", "ordinal", "nominal", "binary", "count")
@@ -32,17 +33,19 @@ def guess_level(table: Table, column: str, codes: Sequence[str] = ()) -> Level:
 
 
 def binary_codes(
-    table: Table, column: str, codes: Sequence[str] = ()
+    table: Table, column: str, codes: Sequence[str] = (), rows: NDArray[np.int64] | None = None
 ) -> tuple[NDArray[np.float64], list[Caution]]:
     """A two-valued column as 1 (present), 0 (absent), NaN (missing).
 
     yes, true, y, 1 against no, false, n, 0; of any other two values the larger is present.
 
+    rows : (from 0) that count where the whole column has more values; None for all.
+
     Raises
     ------
     InputError : the column has more than two values; names the row of the third.
     """
-    cells = table.cells(column, codes).values
+    cells = two_valued_cells(table, column, codes, rows)
     seen: dict[str, int] = {}
     for row, cell in enumerate(cells):
         if cell is not None and cell.lower() not in seen:
@@ -66,11 +69,29 @@ def binary_codes(
     return values, cautions
 
 
+def two_valued_cells(
+    table: Table, column: str, codes: Sequence[str], rows: NDArray[np.int64] | None
+) -> NDArray[np.object_]:
+    """The cells of a column; where it has more than two values, none but those of some rows."""
+    cells = table.cells(column, codes).values
+    if rows is None or len({cell.lower() for cell in cells if cell is not None}) <= 2:
+        return cells
+    out = np.full(len(cells), None, dtype=object)
+    out[rows] = cells[rows]
+    return out
+
+
+def are_yes_no(values: set[str]) -> bool:
+    """Are these two words, in lower case, yes and no, or true and false, in one spelling?"""
+    present, absent = values & _PRESENT, values & _ABSENT
+    return bool(values) and values <= _PRESENT | _ABSENT and max(len(present), len(absent)) <= 1
+
+
 def present_value(values: set[str]) -> str | None:
     """Of the two values of a binary variable, in lower case, the one that is present."""
     if not values:
         return None
-    if values <= _PRESENT | _ABSENT and len(values & _PRESENT) <= 1 and len(values & _ABSENT) <= 1:
+    if are_yes_no(values):
         return next(iter(values & _PRESENT), None)
     try:
         return max(values, key=float)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Literal
 
@@ -99,6 +99,12 @@ class Unturned:
     cells: tuple[str, ...]
     expected: str
     found: str = ""
+
+    def of_rows(self, rows: NDArray[np.int64]) -> Unturned:
+        """Those of them that stand in some rows."""
+        inside = np.flatnonzero(np.isin(self.rows, rows))
+        cells = tuple(self.cells[at] for at in inside.tolist()) if self.cells else ()
+        return replace(self, rows=self.rows[inside], cells=cells)
 
     def error(self, file: str) -> InputError:
         """The first of them as an error that names row, column and cell."""
@@ -252,22 +258,37 @@ class Table:
             mostly=bool(2 * np.count_nonzero(finite) > np.count_nonzero(present)),
         )
 
-    def clean_numbers(self, column: str, codes: Collection[str] = ()) -> NDArray[np.float64]:
+    def clean_numbers(
+        self, column: str, codes: Collection[str] = (), rows: NDArray[np.int64] | None = None
+    ) -> NDArray[np.float64]:
         """The column as numbers, NaN where missing.
+
+        rows : (from 0) in which a cell has to be a number; None for all.
 
         Raises
         ------
         InputError : a cell is not a finite number; names the row, the column and the cell.
         """
         numbers = self.numbers(column, codes)
-        if numbers.bad_row >= 0:
-            raise InputError(
-                f'"{numbers.bad_cell}"',
-                wanted_number(numbers.bad_cell),
-                place=f'row {numbers.bad_row + 1}, column "{column}"',
-                file=self.name,
-            )
+        row, cell = numbers.bad_row, numbers.bad_cell
+        if row >= 0 and rows is not None:
+            series = self.series(column, codes)
+            bad = np.isnan(numbers.values) & series.is_not_null().to_numpy()
+            asked = np.sort(rows)
+            first = asked[bad[asked]][:1]
+            row = int(first[0]) if first.size else -1
+            cell = str(series[row]) if first.size else ""
+        if row >= 0:
+            place = f'row {row + 1}, column "{column}"'
+            raise InputError(f'"{cell}"', wanted_number(cell), place=place, file=self.name)
         return numbers.values
+
+    def of_rows(self, rows: NDArray[np.int64]) -> Table:
+        """The same columns of some rows (from 0), which are counted from 1 anew."""
+        made = self.made and Made(
+            self.made.levels, self.made.spared, (), self.made.read.of_rows(rows)
+        )
+        return Table(self.name, self.frame[rows], self.reading, made, self.cautions)
 
 
 def parse_number(text: str, decimal: str = ".") -> float:

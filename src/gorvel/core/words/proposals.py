@@ -77,7 +77,8 @@ def becomes_words(proposal: Proposal) -> str:
     """What it would be made."""
     match proposal.becomes:
         case "order":
-            return f"1 to {len(proposal.words)}, in this order"
+            last = proposal.first + len(proposal.words) - 1
+            return f"{proposal.first} to {last}, in this order"
         case "words":
             return f"1 to {len(proposal.words)}, in the order you give"
         case "several" | "checklist":

@@ -13,10 +13,11 @@ from gorvel.core.grow.grown import Grown, relabelled
 from gorvel.core.plan.growth import GrowthKey
 from gorvel.core.plan.kinds import TOLD_OF_CLUSTERS
 from gorvel.core.plan.plan import Plan
-from gorvel.core.scene.arrangement import Arrangement
+from gorvel.core.scene.arrangement import Arrangement, laid_out
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.groups import GrownGroups
 from gorvel.core.study.kept import KeptCut, KeptTree
+from gorvel.core.study.study import TreeEntry
 from gorvel.core.tree.cluster_names import first_count, retitled, same_nodes, titled_nodes
 from gorvel.core.tree.cuts import cut_at_count, cut_branches
 from gorvel.core.tree.tree import Tree
@@ -54,8 +55,7 @@ class Focus(TreeFocus):
     def forget_tree(self) -> None:
         """There is no tree; nobody is told yet."""
         super().forget_tree()
-        self.grown_by: Plan | None = None
-        self.grown_id = 0  # the tree of the study that is on the screen
+        self._grown_as: TreeEntry | None = None  # as it was when its plan last grew this tree
         self._labelled_by: tuple[str | None, dict[str, str]] = (None, {})
         self.came_with: KeptTree | None = None  # what was known of it when it was shown again
         self.displaced: tuple[KeptTree, ...] = ()  # by it, though not kept; of all groups
@@ -101,7 +101,7 @@ class Focus(TreeFocus):
     @property
     def plan_to_save(self) -> Plan | None:
         """The plan with the count of the cut line among those it saves."""
-        if self.shelf.plan is None or self.cut is None:
+        if self.shelf.plan is None or self.cut is None or self.out_of_date:
             return self.shelf.plan
         if self.cut.split:
             split = [join + 1 for join in self.cut.split]
@@ -116,18 +116,45 @@ class Focus(TreeFocus):
     # what is kept of the tree
 
     @property
+    def grown_id(self) -> int:
+        """The tree of the study that is on the screen; 0 for none."""
+        return 0 if self._grown_as is None else self._grown_as.id
+
+    @property
+    def grown_as(self) -> TreeEntry | None:
+        """The tree on the screen with what belongs to it: as the study has it, as long as that
+
+        plans this tree, or else as it was last.
+        """
+        last, study = self._grown_as, self.shelf.study
+        if last is None or study is None or not study.has(last.id):
+            return last
+        entry = study.tree(last.id)
+        return entry if entry.plan.grows_as(last.plan) else last
+
+    @property
+    def grown_by(self) -> Plan | None:
+        """The plan of the tree on the screen; see `grown_as`."""
+        return None if self.grown_as is None else self.grown_as.plan
+
+    @property
     def kept_now(self) -> KeptTree | None:
         """What a study keeps of the tree on the screen."""
-        if self.grown is None or self.grown_by is None:
+        if self.grown is None or self.grown_as is None:
             return None
+        entry = self.grown_as
         cut = None if self.cut is None else KeptCut.of(self.cut, self.cut_height, self._lettered)
-        kept = KeptTree.of(self.grown_by, self.grown, cut=cut, faithful=self.faithful)
+        kept = KeptTree.of(
+            entry.plan, self.grown, cut=cut, faithful=self.faithful, title=entry.title,
+            note=entry.note,
+        )  # fmt: skip
         for contribute in self.contributors:
             kept = contribute(kept)
         return kept
 
     def remember(self) -> None:
-        """Before another tree is shown, or the study is saved."""
+        """Before the study is another, or is saved."""
+        self._grown_as = self.grown_as
         kept = self.kept_now
         if kept is not None:
             self.shelf.kept[self.grown_id, self.grown_group] = kept
@@ -257,7 +284,7 @@ class Focus(TreeFocus):
         if old is None or self.grown is None or plan is None or self.grown_group is not None:
             return
         nodes = list(dict.fromkeys(node for told in told_of.values() for node in told))
-        if not nodes or plan.without_names() is not plan:
+        if not nodes or any(getattr(plan.cut, key) for key in TOLD_OF_CLUSTERS):
             return
         tree = self.grown.tree
         again = same_nodes(
@@ -303,13 +330,16 @@ class Focus(TreeFocus):
         same = before.get(group)
         if mine and before and (same is None or not same.grows_as(plan)):
             self.displaced = tuple(before.values())
+        if groups is None and same is not None and same.grows_as(plan):
+            self._grown_again(number, plan, grown, same)
+            return
         self.shelf.kept = {key: tree for key, tree in self.shelf.kept.items() if key[0] != number}
         self.too_small = {} if groups is None else groups.without
         first, self.came_with = self._count is None, None
         if same is not None and same.cut is not None and group is not None:
             self._count = same.cut.cut(same.tree).clusters
         titled = (self.grown, self.told_of) if mine else (None, {})
-        self._show(plan, grown, arrangement, number)
+        self._show(grown, arrangement, TreeEntry(number, plan))
         self._carry_titles(*titled)
         self.faithful, self.support, self._lettered = None, None, None
         self._cut_at(self._count or self._planned_count(grown.tree, plan))
@@ -341,7 +371,7 @@ class Focus(TreeFocus):
         self, grown: Grown, arrangement: Arrangement, number: int, kept: KeptTree
     ) -> None:
         """A tree that was grown before, as it was left; number : of its entry."""
-        self._show(kept.plan, grown, arrangement, number)
+        self._show(grown, arrangement, TreeEntry(number, kept.plan, kept.title, kept.note))
         self.came_with = kept
         self.faithful, self.support, cut = kept.faithful, kept.checks.support, kept.cut
         if cut is None:
@@ -354,10 +384,18 @@ class Focus(TreeFocus):
         self._tell_tree()
         self._follow_plan()
 
-    def _show(self, plan: Plan, grown: Grown, arrangement: Arrangement, number: int) -> None:
+    def _grown_again(self, number: int, plan: Plan, grown: Grown, same: KeptTree) -> None:
+        """The tree that was there already: it stays as it was left."""
+        self.shelf.touch()
+        folded = [node for node in same.looked.folded if node >= grown.tree.n]
+        flipped = grown.flipped if same.looked.flipped is None else same.looked.flipped
+        arrangement = laid_out(grown.tree, flipped, folded)
+        self.show_kept(grown, arrangement, number, same.with_(plan=plan, tree=grown.tree))
+
+    def _show(self, grown: Grown, arrangement: Arrangement, entry: TreeEntry) -> None:
         self.put_tree(grown, arrangement)
-        self.grown_by, self.grown_id, self._labelled_by = plan, number, labelled_by(plan)
-        self.tried.add(plan.growth())
+        self._grown_as, self._labelled_by = entry, labelled_by(entry.plan)
+        self.tried.add(entry.plan.growth())
         self.shelf.group = grown.key.group
         self.saved_to, self.told_of = None, self._planned_titles
 

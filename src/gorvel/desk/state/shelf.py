@@ -14,7 +14,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.history import History
 from gorvel.core.study.kept import KeptTree
-from gorvel.core.study.study import Study, TreeEntry
+from gorvel.core.study.study import Study, TreeEntry, belonging
 from gorvel.core.table.source import Source
 from gorvel.core.words.differences import change_words, tree_name
 
@@ -132,6 +132,7 @@ class Shelf(QObject):
         if self._history is not None:
             entry = replace(self._history.now.entry, plan=plan)
             self._history.amend(self._history.now.with_entry(entry))
+            self._follow_entries(self._history.now)
             self.plan_changed.emit()
 
     def replace_source(self, source: Source, plan: Plan) -> None:
@@ -160,6 +161,7 @@ class Shelf(QObject):
 
     def _tell(self, before: Study, study: Study) -> None:
         """Another study is there; say what changed in it."""
+        self._follow_entries(study)
         self._last_id = max(self._last_id, *(entry.id for entry in study.trees))
         if study.read is not before.read:
             self.source_leaves.emit()
@@ -174,6 +176,12 @@ class Shelf(QObject):
         if another and any(number == study.in_hand for number, _ in self.kept):
             self.tree_wanted.emit()
         self.saved_changed.emit()
+
+    def _follow_entries(self, study: Study) -> None:
+        """Trees have by now what their entries say, as long as these plan the same trees."""
+        for key, tree in self.kept.items():
+            if study.has(key[0]):
+                self.kept[key] = belonging(tree, study.tree(key[0]))
 
     # steps
 
@@ -217,8 +225,11 @@ class Shelf(QObject):
         study = self.study
         if study is None:
             return
-        plan, new_id = trees[0].plan if trees else None, self._new_id()
-        after = study.keep(plan, new_id)
+        first, new_id = trees[0] if trees else None, self._new_id()
+        other = None
+        if first is not None:
+            other = TreeEntry(new_id, first.plan, first.title, first.note)
+        after = study.keep(other, new_id)
         if after.has(new_id):
             self.kept |= {(new_id, tree.group): tree for tree in trees}
         if after.trees != study.trees:

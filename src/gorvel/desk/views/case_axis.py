@@ -41,6 +41,7 @@ class CaseAxis(QObject):
         super().__init__(parent)
         self.focus = focus
         self.arrangement: Arrangement | None = None
+        self._first: Arrangement | None = None  # as the tree came
         self.turns = Turns(self)
         self.upright = False
         self.scrolled = 0.0
@@ -61,8 +62,8 @@ class CaseAxis(QObject):
         grown = self.focus.grown
         if grown is None:
             self.arrangement = None
-        elif self.arrangement is None or self.arrangement.tree is not grown.tree:
-            self.arrangement = self.focus.first_arrangement
+        elif self.arrangement is None or self._first is not self.focus.first_arrangement:
+            self.arrangement = self._first = self.focus.first_arrangement
             self.turns.use_up()
             self.sorted_by, self._row, self.scrolled = "", None, 0.0
         self._changed()

@@ -6,6 +6,8 @@ from collections.abc import Iterable
 
 from PySide6.QtCore import QObject, Signal
 
+from gorvel.core.plan.growth import GrowthKey
+from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.scene.axis import SCALES, HeightScale
 from gorvel.core.study.kept import KeptTree, Looked
 from gorvel.desk.state.focus import Focus
@@ -29,7 +31,7 @@ class Layout(QObject):
         self.scale: HeightScale = "root"
         self.framed: frozenset[int] = frozenset()  # counts whose clusters have frames; 0 : the cut
         self.tabs: dict[str, int] = {}  # by page, the one in front
-        self.reasons = ""  # for a count, typed and not taken yet
+        self.reasons: dict[GrowthKey | None, str] = {}  # typed and not chosen yet, by tree
         self.of: object = None  # the data file whose desk is laid out
         self.focus = focus
         focus.contributors.append(self._add_look)
@@ -37,7 +39,7 @@ class Layout(QObject):
         focus.tree_changed.connect(self._take_up)
 
     def _new_study(self) -> None:
-        self.framed, self.reasons = frozenset(), ""
+        self.framed, self.reasons = frozenset(), {}
         self.tabs.pop("Cases", None)  # of another file the cells are looked at first
 
     def _take_up(self) -> None:
@@ -55,9 +57,15 @@ class Layout(QObject):
         at = self.axis.arrangement
         if at is None or at.tree is not kept.tree:
             return kept
-        flipped = at.flipped if at.flipped.any() else None
+        flipped = None if self._as_grown(at) else at.flipped
         look = Looked(flipped, at.folded, self.axis.sorted_by, self.scale, self.framed)
         return kept.with_(looked=look)
+
+    def _as_grown(self, at: Arrangement) -> bool:
+        """Do the joins stand as they do where nobody turned any?"""
+        grown = self.focus.grown
+        first = None if grown is None else grown.flipped
+        return not at.flipped.any() if first is None else bool((at.flipped == first).all())
 
     def set_scale(self, scale: HeightScale) -> None:
         """Show heights as they are, or in another way."""

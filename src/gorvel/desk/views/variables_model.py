@@ -20,7 +20,7 @@ from gorvel.core.base.numbers import number
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import LEVELS
 from gorvel.core.table.summary import ColumnSummary
-from gorvel.core.table.table import Level
+from gorvel.core.table.table import Level, Table
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import current, font
@@ -141,10 +141,13 @@ class VariablesModel(QAbstractTableModel):
     def level_of(self, row: int) -> Level:
         """The level in force, by the plan or by what the column holds."""
         summary = self.summaries[row]
-        named = (
-            self.focus.shelf.plan.variables.level(summary.name) if self.focus.shelf.plan else None
-        )
-        return named or ("interval" if summary.numeric else "nominal")
+        plan, study = self.focus.shelf.plan, self.focus.shelf.study
+        guessed: Level = "interval" if summary.numeric else "nominal"
+        if plan is None or study is None:
+            return guessed
+        source = study.source
+        made = source.made.levels if isinstance(source, Table) and source.made else {}
+        return plan.variables.level(summary.name) or made.get(summary.name, guessed)
 
     def question(self, row: int) -> str:
         """The question behind a column, where a code book tells it."""

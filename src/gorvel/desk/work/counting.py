@@ -330,6 +330,12 @@ class Counting(QObject):
         return "cases" if self.board is None else self.board.of
 
     @property
+    def undecided(self) -> bool:
+        """Is it still drawn whether there are groups, too little yet to say anything of it?"""
+        found = self.checks.groups
+        return self.at_work("groups") and (found is None or not (found.why or found.enough))
+
+    @property
     def conclusion(self) -> Conclusion | None:
         """What it all comes to, as far as it is known."""
         if self.board is None:

@@ -11,8 +11,9 @@ from PySide6.QtCore import QObject, Signal
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Progress
 from gorvel.core.cases.fitting import refitted
+from gorvel.core.cases.rows import rows_looked_at
 from gorvel.core.inspect.items import Items, analyse_items
-from gorvel.core.making.making import completed
+from gorvel.core.making.making import completed, unturned_in
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.recognising.proposals import (
@@ -21,28 +22,39 @@ from gorvel.core.recognising.proposals import (
     proposed,
     with_correction,
     with_missing,
+    without_correction,
 )
 from gorvel.core.table.table import Table
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import JobKind, Jobs
 
-__all__ = ["Outcome", "Turning", "UnturnedCell", "unturned_cells"]
+__all__ = ["Answered", "Outcome", "Turning", "UnturnedCell", "unturned_cells"]
 
 
 @dataclass(frozen=True)
 class UnturnedCell:
-    """A cell that says nothing. column, cell; rows : numbers of the cases, from 1; expected;
+    """A cell that cannot be converted, wherever it stands among columns with the same answers.
 
-    found : what is wrong with it, where that is not the cell itself.
+    makes : names of what would be made; columns, cell; rows : numbers of the cases, from 1, in all
+    of them; expected; found : what is wrong with it, where that is not the cell itself.
     """
 
-    make: str
-    column: str
+    makes: tuple[str, ...]
+    columns: tuple[str, ...]
     cell: str
     rows: tuple[int, ...]
     expected: str
     found: str
+
+
+@dataclass(frozen=True)
+class Answered:
+    """What was said of a cell that could not be converted: right, "" for a missing answer."""
+
+    columns: tuple[str, ...]
+    cell: str
+    right: str
 
 
 @dataclass(frozen=True, eq=False)
@@ -74,15 +86,17 @@ class Turning(QObject):
         self.trying = Inquiry(jobs, JobKind.TURN, self)
         self.proposals: list[Proposal] = []
         self.taken: list[bool] = []
+        self.answered: list[Answered] = []  # of this choice, in the order in which it was given
         self.looking.changed.connect(self._looked)
         self.trying.changed.connect(self.outcome_changed)
         focus.shelf.study_changed.connect(self._forget)
         focus.shelf.plan_changed.connect(self.ask)
+        focus.shelf.plan_changed.connect(self._try)
 
     def _forget(self) -> None:
         self.looking.forget()
         self.trying.forget()
-        self.proposals, self.taken = [], []
+        self.proposals, self.taken, self.answered = [], [], []
         self.ask()
 
     @property
@@ -165,7 +179,7 @@ class Turning(QObject):
         table = study.source
         if not isinstance(table, Table) or table.made is None:
             return None
-        return Outcome(table, tuple(table.made.levels), unturned_cells(table), {})
+        return Outcome(table, tuple(table.made.levels), unturned_cells(table, plan), {})
 
     @property
     def unturned(self) -> tuple[UnturnedCell, ...]:
@@ -173,16 +187,49 @@ class Turning(QObject):
         shown = self.outcome or self.so_far
         return () if shown is None else shown.unturned
 
-    def mend(self, cell: UnturnedCell, right: str | None) -> None:
-        """Read a cell as another answer; None for none at all."""
+    def mend(self, columns: Sequence[str], cell: str, right: str | None) -> None:
+        """Read a cell of some columns as another answer; None for none at all."""
+        self._forget_answer(columns, cell)
+        if not self._said(columns, cell, right):
+            self.focus.shelf.change_by(lambda plan: _mended(plan, columns, cell, right))
+            return
+        self.answered.append(Answered(tuple(columns), cell, right or ""))
+        self.changed.emit()
+        self._try()
+
+    def take_back(self, answer: Answered) -> None:
+        """What was said of a cell is open again."""
+        self._forget_answer(answer.columns, answer.cell)
+        self.changed.emit()
+        self._try()
+
+    def _forget_answer(self, columns: Sequence[str], cell: str) -> None:
+        before = [one for one in self.answered if one.cell == cell and {*one.columns} & {*columns}]
+        for answer in before:
+            self.answered.remove(answer)
+            for place, proposal in enumerate(self.proposals):
+                changed = proposal
+                for column in {*answer.columns} & {*proposal.columns}:
+                    changed = with_missing(changed, column, cell, False)
+                    changed = without_correction(changed, column, cell)
+                self.proposals[place] = changed
+
+    def _said(self, columns: Sequence[str], cell: str, right: str | None) -> bool:
+        """Put it into the proposals of these columns; False where there are none."""
+        found = False
         for place, proposal in enumerate(self.proposals):
-            if cell.column in proposal.columns and proposal.makes_something:
+            changed = proposal
+            for column in columns:
+                if column not in proposal.columns or not proposal.makes_something:
+                    continue
+                found = True
                 if right is None:
-                    self.change(place, with_missing(proposal, cell.column, cell.cell, True))
+                    changed = with_missing(changed, column, cell, True)
                 else:
-                    self.change(place, with_correction(proposal, cell.column, cell.cell, right))
-                return
-        self.focus.shelf.change_by(lambda plan: _mended(plan, cell, right))
+                    changed = with_correction(changed, column, cell, right)
+            if changed != proposal:
+                self.proposals[place], self.taken[place] = changed, True
+        return found
 
     def make(self) -> bool:
         """Carry out what is taken; one step that can be taken back."""
@@ -202,15 +249,16 @@ class Turning(QObject):
         return () if plan is None else plan.make
 
 
-def _mended(plan: Plan, cell: UnturnedCell, right: str | None) -> Plan:
-    """A plan that reads a cell of a column of which it makes something as another answer."""
+def _mended(plan: Plan, columns: Sequence[str], cell: str, right: str | None) -> Plan:
+    """A plan that reads a cell of columns of which it makes something as another answer."""
     if right is None:
         missing = {name: list(codes) for name, codes in plan.variables.missing.items()}
-        missing[cell.column] = [*missing.get(cell.column, []), cell.cell]
+        for column in columns:
+            missing[column] = list(dict.fromkeys([*missing.get(column, []), cell]))
         return plan.with_("variables", missing=missing)
     makes = [
-        make if make.name != cell.make
-        else make.model_copy(update={"correct": {**make.correct, cell.cell: right}})
+        make if make.from_ not in columns
+        else make.model_copy(update={"correct": {**make.correct, cell: right}})
         for make in plan.make
     ]  # fmt: skip
     return plan.with_made(makes)
@@ -245,20 +293,24 @@ def _outcome(
             mine = [make.name for make in new if make.from_ in proposal.columns]
             answers = [made.numbers(name).values for name in mine if name in made.names]
             items[proposal.columns[0]] = analyse_items(answers)
-    return Outcome(made, names, unturned_cells(made), items)
+    return Outcome(made, names, unturned_cells(made, after), items)
 
 
-def unturned_cells(table: Table) -> tuple[UnturnedCell, ...]:
-    """Each kind of cell of which nothing could be made, with all of its rows."""
-    out: dict[tuple[str, str, str, str], list[int]] = {}
-    expected: dict[tuple[str, str, str, str], str] = {}
-    for one in table.made.unturned if table.made is not None else ():
+def unturned_cells(table: Table, plan: Plan) -> tuple[UnturnedCell, ...]:
+    """Each kind of cell that could not be converted, with all of its rows among those looked at.
+
+    Columns of which the same is expected are asked after together.
+    """
+    out: dict[tuple[str, str, str], dict[tuple[str, str], list[int]]] = {}
+    for one in unturned_in(table, rows_looked_at(table, plan)):
         cells = one.cells or ("",) * len(one.rows)
         for row, cell in zip(one.rows.tolist(), cells, strict=True):
-            key = (one.make, one.column, cell, one.found)
-            out.setdefault(key, []).append(row + 1)
-            expected[key] = one.expected
+            kind = (cell, one.found, one.expected if one.column else one.make)
+            out.setdefault(kind, {}).setdefault((one.make, one.column), []).append(row + 1)
     return tuple(
-        UnturnedCell(make, column, cell, tuple(rows), expected[make, column, cell, found], found)
-        for (make, column, cell, found), rows in out.items()
-    )
+        UnturnedCell(
+            tuple(make for make, _ in places), tuple(column for _, column in places), cell,
+            tuple(sorted({row for rows in places.values() for row in rows})), expected, found,
+        )
+        for (cell, found, expected), places in out.items()
+    )  # fmt: skip

@@ -7,7 +7,7 @@ from datetime import date
 from functools import partial
 from itertools import pairwise
 
-from PySide6.QtCore import QSignalBlocker, Qt, Signal
+from PySide6.QtCore import QEvent, QObject, QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -92,6 +92,8 @@ class ProposalRow(QFrame):
         for column, share in enumerate(WIDTHS, 1):
             grid.setColumnStretch(column, share)
         self.setProperty("row", True)
+        for label in (self.name, self.rest, self.seen, self.becomes, self.state):
+            label.installEventFilter(self)
         self.show_state(proposal, on, None)
         self.open(False)
 
@@ -266,6 +268,12 @@ class ProposalRow(QFrame):
         for column in columns:
             changed = with_missing(changed, column, cell, on)
         self.changed.emit(changed)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """A click on any words of the row opens it, too."""
+        if event.type() == QEvent.Type.MouseButtonPress:
+            self.opened.emit()
+        return super().eventFilter(watched, event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.opened.emit()

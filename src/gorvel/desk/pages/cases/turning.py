@@ -46,8 +46,8 @@ class TurningPanel(QWidget):
         self._list.setContentsMargins(0, 0, SPACE, 0)
         self._list.setSpacing(2)
         self.unturned = UnturnedList()
-        self.unturned.missing.connect(lambda cell: turning.mend(cell, None))
-        self.unturned.corrected.connect(turning.mend)
+        self.unturned.said.connect(turning.mend)
+        self.unturned.undone.connect(turning.take_back)
         self.why = text(size=0.93)
         self.why.setProperty("alarm", True)
         self.made = MadeList(turning)
@@ -194,7 +194,7 @@ class TurningPanel(QWidget):
         cells = self.turning.unturned
         words = {c: p.words for p in self.turning.proposals for c in p.columns}
         words |= {make.from_: make.order for make in self.turning.made if make.from_ and make.order}
-        self.unturned.show_cells(cells, words)
+        self.unturned.show_cells(cells, self.turning.answered, words)
         open_cells = sum(len(cell.rows) for cell in cells)
         self.why.setText(
             f"{counted(open_cells, 'cell')} cannot be turned: say at the end what they mean."

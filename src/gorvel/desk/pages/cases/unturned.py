@@ -1,8 +1,9 @@
-"""Cells that cannot be turned, each kind with its cases and what can be done about it."""
+"""Cells that cannot be converted, each with its cases and what it is to be read as."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from difflib import get_close_matches
 from functools import partial
 
 from PySide6.QtCore import Signal
@@ -10,24 +11,26 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QW
 
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.texts import button, clear, counted, heading, text
-from gorvel.desk.work.turning import UnturnedCell
+from gorvel.desk.work.turning import Answered, UnturnedCell
 from gorvel.paint.theme import SPACE, font
 
 __all__ = ["UnturnedList"]
 
 _MOST = 12  # kinds of cells that are listed
 _MOST_ROWS = 5  # of a kind of cell that are named
+_NEAR = 0.75  # likeness from which a word is taken for a slip of another
+
+WordsOf = Mapping[str, tuple[str, ...]]
 
 
 class UnturnedList(QWidget):
-    """Hidden while there are none.
+    """Hidden while there are none, and none was settled.
 
-    words_of : by column, the words that a cell can be read as; signals: missing(cell), read it as
-    missing; corrected(cell, text).
+    Signals: said(columns, cell, answer or None for a missing one); undone(what was said).
     """
 
-    missing = Signal(object)
-    corrected = Signal(object, str)
+    said = Signal(object, str, object)
+    undone = Signal(object)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -36,51 +39,77 @@ class UnturnedList(QWidget):
         self._rows.setSpacing(2)
         self.fields: dict[tuple[str, str], QWidget] = {}
         self.links: dict[tuple[str, str], QWidget] = {}
+        self.near: dict[tuple[str, str], QWidget] = {}
+        self.settled: dict[tuple[str, str], QWidget] = {}
+        self.undo: dict[tuple[str, str], QWidget] = {}
         self.hide()
 
     def show_cells(
-        self, cells: Sequence[UnturnedCell], words_of: dict[str, tuple[str, ...]]
-    ) -> None:  # fmt: skip
-        """Show other ones."""
+        self, cells: Sequence[UnturnedCell], answered: Sequence[Answered], words_of: WordsOf
+    ) -> None:
+        """Show other ones. answered : that were said of cells; words_of : by column, the words that
+
+        a cell can be read as.
+        """
         clear(self._rows)
-        self.fields, self.links = {}, {}
+        self.fields, self.links, self.near, self.settled, self.undo = {}, {}, {}, {}, {}
         total = sum(len(cell.rows) for cell in cells)
-        head = heading(f"{counted(total, 'cell')} cannot be turned", 1.0)
+        head = heading(f"{counted(total, 'cell')} cannot be converted", 1.0)
         head.setProperty("alarm", True)
+        head.setVisible(bool(cells))
         self._rows.addWidget(head)
         for cell in cells[:_MOST]:
-            self._rows.addWidget(self._row(cell, words_of.get(cell.column, ())))
+            self._rows.addWidget(self._open_row(cell, words_of))
         if len(cells) > _MOST:
             more = f"and {len(cells) - _MOST:,} other kinds of cells"
             self._rows.addWidget(text(more, soft=True))
-        self.setVisible(bool(cells))
+        still = {(column, cell.cell) for cell in cells for column in cell.columns}
+        settled = [one for one in answered if not still & {(c, one.cell) for c in one.columns}]
+        for answer in settled:
+            self._rows.addWidget(self._settled_row(answer, words_of))
+        self.setVisible(bool(cells) or bool(settled))
 
-    def _row(self, cell: UnturnedCell, words: tuple[str, ...]) -> QWidget:
+    def _open_row(self, cell: UnturnedCell, words_of: WordsOf) -> QWidget:
         rows = ", ".join(f"{row:,}" for row in cell.rows[:_MOST_ROWS])
         more = f" and {len(cell.rows) - _MOST_ROWS:,} more" if len(cell.rows) > _MOST_ROWS else ""
         case = "case" if len(cell.rows) == 1 else "cases"
-        label = text(f"“{cell.cell}” in {cell.column}, {case} {rows}{more}", 0.93)
+        where = _where(cell.columns)
+        label = text(f"“{cell.cell}” in {where}, {case} {rows}{more}", 0.93)
         label.setToolTip(as_tip(f"Expected {cell.expected}"))
-        box = QWidget()
-        row = QHBoxLayout(box)
-        row.setContentsMargins(SPACE, 0, 0, 0)
-        row.setSpacing(SPACE)
-        row.addWidget(label, 1)
-        row.addWidget(text("read as", 0.93, soft=True, wrap=False))
-        field = self._field(cell, words)
-        key = (cell.column, cell.cell)
-        self.fields[key] = field
-        row.addWidget(field)
-        row.addWidget(text("or", 0.93, soft=True, wrap=False))
-        link = button("as missing", partial(self.missing.emit, cell), "link")
-        link.setAccessibleName(f"Read “{cell.cell}” as missing")
-        self.links[key] = link
-        row.addWidget(link)
-        return box
+        words = words_of.get(cell.columns[0], ())
+        parts: list[QWidget] = []
+        meant = _near(cell.cell, words)
+        key = (cell.columns[0], cell.cell)
+        if meant:
+            said = partial(self.said.emit, cell.columns, cell.cell, meant)
+            self.near[key] = button(f"{meant}?", said, "link", f"Read “{cell.cell}” as “{meant}”")
+            parts += [self.near[key], text("or", 0.93, soft=True, wrap=False)]
+        self.fields[key] = self._field(cell.columns, cell.cell, words, cell.expected)
+        self.links[key] = button(
+            "Missing", partial(self.said.emit, cell.columns, cell.cell, None), "link"
+        )
+        self.links[key].setAccessibleName(f"Read “{cell.cell}” as missing")
+        parts += [self.fields[key], text("or", 0.93, soft=True, wrap=False), self.links[key]]
+        return _row(label, text("read as", 0.93, soft=True, wrap=False), *parts)
 
-    def _field(self, cell: UnturnedCell, words: tuple[str, ...]) -> QWidget:
+    def _settled_row(self, answer: Answered, words_of: WordsOf) -> QWidget:
+        """What was said of a cell stays in sight; it can be changed, or taken back."""
+        where, key = _where(answer.columns), (answer.columns[0], answer.cell)
+        label = text(f"“{answer.cell}” in {where}", 0.93, soft=True)
+        words = words_of.get(answer.columns[0], ())
+        field = self._field(answer.columns, answer.cell, words, "", answer.right)
+        self.settled[key] = field
+        self.undo[key] = button("Undo", partial(self.undone.emit, answer), "link")
+        self.undo[key].setAccessibleName(f"Undo what “{answer.cell}” is read as")
+        said = "read as" if answer.right else "read as missing, or as"
+        return _row(label, text(said, 0.93, soft=True, wrap=False), field, self.undo[key])
+
+    def _field(
+        self, columns: Sequence[str], cell: str, words: tuple[str, ...], expected: str,
+        right: str = "",
+    ) -> QWidget:  # fmt: skip
         """A choice among words where there are some, or a field to type in."""
-        name = f"Read “{cell.cell}” as"
+        name = f"Read “{cell}” as"
         if words:
             box = QComboBox()
             box.setFont(font(0.93))
@@ -88,17 +117,43 @@ class UnturnedList(QWidget):
             box.addItem("…", "")
             for word in words:
                 box.addItem(word, word)
+            box.setCurrentIndex(max(box.findData(right), 0))
             box.activated.connect(
-                lambda at: self.corrected.emit(cell, box.itemData(at)) if at else None
+                lambda at: self.said.emit(columns, cell, box.itemData(at)) if at else None
             )
             return box
-        field = QLineEdit()
+        field = QLineEdit(right)
         field.setFont(font(0.93))
         field.setFixedWidth(110)
         field.setAccessibleName(name)
         field.setPlaceholderText("what it means")
-        field.setToolTip(as_tip(f"Expected {cell.expected} (Return)"))
+        field.setToolTip(as_tip(f"Expected {expected} (Return)" if expected else "Return"))
         field.returnPressed.connect(
-            lambda: self.corrected.emit(cell, field.text()) if field.text().strip() else None
+            lambda: self.said.emit(columns, cell, field.text()) if field.text().strip() else None
         )
         return field
+
+
+def _row(label: QWidget, *others: QWidget) -> QWidget:
+    box = QWidget()
+    row = QHBoxLayout(box)
+    row.setContentsMargins(SPACE, 0, 0, 0)
+    row.setSpacing(SPACE)
+    row.addWidget(label, 1)
+    for widget in others:
+        row.addWidget(widget)
+    return box
+
+
+def _where(columns: Sequence[str]) -> str:
+    """The columns that a cell stands in."""
+    named = [column for column in columns if column]
+    more = f" and {len(named) - 2:,} more" if len(named) > 3 else ""
+    return ", ".join(named if len(named) <= 3 else named[:2]) + more
+
+
+def _near(cell: str, words: Sequence[str]) -> str:
+    """The word that a cell may be a slip of; "" where none is near."""
+    plain = {word.casefold(): word for word in words}
+    found = get_close_matches(cell.strip().casefold(), list(plain), n=1, cutoff=_NEAR)
+    return plain[found[0]] if found else ""

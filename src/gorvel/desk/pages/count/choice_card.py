@@ -8,6 +8,7 @@ from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPlainTextEdit, QSpinBox, QVBoxLayout, QWidget
 
 from gorvel.core.count.board import Board
+from gorvel.core.plan.growth import GrowthKey
 from gorvel.core.words.count import draft_reasons, why_not
 from gorvel.desk.controls.texts import button, clear, heading, scrolled, text
 from gorvel.desk.views.count_views import SummitView
@@ -51,28 +52,39 @@ class ChoiceCard(QFrame):
         self.answer.setAccessibleName("Why not another count")
         self._others = QHBoxLayout()
         self._asked = 0
+        self._draft = ""  # the last one that was asked for
+        self._tree: GrowthKey | None = None  # whose reasons these are
         self._reasons = ""  # as the plan had them last
         self._lay_out()
         self.count.valueChanged.connect(self.focus.set_count)
         for signal in (counting.changed, self.focus.cut_changed, self.focus.tree_changed):
             signal.connect(self._follow)
+        counting.worked.connect(lambda *_: self._follow())
         self.focus.shelf.plan_changed.connect(self._plan_changed)
-        typed = layout.reasons  # before the looks were changed
-        self._plan_changed()
-        if typed:
-            self.reasons.setPlainText(typed)
-            self._typed()
+        self._tree_changed()
         self.reasons.textChanged.connect(self._typed)
+        self.focus.tree_changed.connect(self._tree_changed)
         self.focus.shelf.study_changed.connect(self._new_study)
 
     def _typed(self) -> None:
-        """What was typed stays when the card is made anew."""
+        """What was typed and not chosen yet is kept with its tree."""
         written = self.reasons.toPlainText().strip()
-        self.shown.reasons = written if written != self._reasons else ""
+        self.shown.reasons[self._tree] = written if written != self._reasons else ""
 
     def _new_study(self) -> None:
-        self._reasons = ""
-        self.reasons.setPlainText("")
+        self._tree, self._draft, self._reasons = None, "", ""
+        self._plan_changed()
+
+    def _tree_changed(self) -> None:
+        """Another tree has reasons of its own."""
+        plan = self.focus.plan_of_tree
+        tree = None if self.focus.grown is None else self.focus.grown.key
+        if tree != self._tree:
+            self._draft = ""
+        self._tree = tree
+        self._reasons = "" if plan is None else plan.counting.reasons
+        self.reasons.setPlainText(self.shown.reasons.get(self._tree) or self._reasons)
+        self._follow()
 
     def _lay_out(self) -> None:
         layout = QVBoxLayout(self)
@@ -98,10 +110,11 @@ class ChoiceCard(QFrame):
         layout.addWidget(area)
 
     def _plan_changed(self) -> None:
-        plan = self.focus.shelf.plan
+        plan = self.focus.plan_of_tree
         reasons = plan.counting.reasons if plan is not None else ""
         written = self.reasons.toPlainText().strip()
-        if written == self._reasons or reasons:  # what was typed and not taken yet stays
+        other = reasons != self._reasons
+        if other and (written == self._reasons or reasons):  # what was typed stays else
             self._reasons = reasons
             if written != reasons:
                 self.reasons.setPlainText(reasons)
@@ -109,7 +122,7 @@ class ChoiceCard(QFrame):
         self._follow()
 
     def _follow(self) -> None:
-        cut, grown, plan = self.focus.cut, self.focus.grown, self.focus.shelf.plan
+        cut, grown, plan = self.focus.cut, self.focus.grown, self.focus.plan_of_tree
         self.setEnabled(grown is not None)
         if cut is None or grown is None or plan is None:
             return
@@ -121,8 +134,30 @@ class ChoiceCard(QFrame):
         self.taken.setText("" if chosen is None else "taken" if here else f"{chosen} is taken")
         self.take.setText(f"Take {cut.clusters}")
         same = here and plan.counting.reasons == self.reasons.toPlainText().strip()
-        self.take.setEnabled(not same)
+        self.take.setEnabled(not same and not self.focus.out_of_date)
+        self.draft.setEnabled(not self.counting.undecided)
+        self._draft_follows()
         self._show_others()
+
+    def _draft_follows(self) -> None:
+        """A draft that nobody changed says what is known by now, also where it was chosen."""
+        board, plan = self.counting.board, self.focus.shelf.plan
+        chosen = None if plan is None else plan.counting.chosen
+        cut = self.focus.cut
+        if not self._draft or board is None or cut is None or plan is None:
+            return
+        if self.counting.undecided or self.reasons.toPlainText().strip() != self._draft:
+            return
+        taken = plan.counting.reasons == self._draft
+        count = chosen if taken and chosen is not None else cut.clusters
+        new = self._drafted(board, count)
+        if new == self._draft or (taken and self.focus.out_of_date):
+            return
+        self._draft = new
+        if taken:
+            self._reasons = new
+            self.focus.shelf.amend_plan(plan.with_("count", reasons=new))
+        self.reasons.setPlainText(new)
 
     def _others_of(self, board: Board) -> list[int]:
         """Counts with most votes, then those next to the one in hand."""
@@ -162,14 +197,15 @@ class ChoiceCard(QFrame):
         self.answer.setText(why_not(board, self._asked, cut.clusters, self.counting.left_out))
 
     def _drafted(self, board: Board, count: int) -> str:
-        groups = self.counting.checks.groups
+        groups = None if self.counting.undecided else self.counting.checks.groups
         return draft_reasons(board, count, self.counting.left_out, groups)
 
     def draft_it(self) -> None:
         """Write a first sentence of reasons, from the numbers."""
         board, cut = self.counting.board, self.focus.cut
         if board is not None and cut is not None:
-            self.reasons.setPlainText(self._drafted(board, cut.clusters))
+            self._draft = self._drafted(board, cut.clusters)
+            self.reasons.setPlainText(self._draft)
             self.reasons.selectAll()
             self.reasons.setFocus()
 
@@ -177,7 +213,9 @@ class ChoiceCard(QFrame):
         """Write the count and the reasons into the plan; without reasons, ask for them."""
         cut = self.focus.cut
         reasons = self.reasons.toPlainText().strip()
-        if cut is None:
+        if cut is None or self.focus.out_of_date:
+            return
+        if not reasons and self.counting.undecided:
             return
         if not reasons:
             self.draft_it()

@@ -84,7 +84,7 @@ class EvidenceCard(QWidget):
         self.by.setEnabled(found is None or not found.why)
         self.ask.setText("ask" if found is None else "ask again")
         self.ask.setEnabled(self.counting.complete)
-        if found is None or told is None:
+        if found is None or told is None or self.counting.undecided:
             self.more.setText(_BEFORE)
             return
         said = groups_words(told, found, self.counting.board_of) if found.why else _LEGEND

@@ -84,7 +84,7 @@ class VerdictBar(QFrame):
     def _sentences(self) -> list[str]:
         """The verdict, then what speaks against it."""
         told, board = self.counting.conclusion, self.counting.board
-        if told is None or board is None:
+        if told is None or board is None or self.counting.undecided:
             return []
         found, trial = self.counting.checks.groups, self.counting.checks.trial
         tried = [] if trial is None else [trial_words(trial)]
@@ -94,7 +94,7 @@ class VerdictBar(QFrame):
     def _counter(self) -> list[str]:
         """What speaks against the verdict, in sentences."""
         told, board = self.counting.conclusion, self.counting.board
-        if told is None or board is None:
+        if told is None or board is None or self.counting.undecided:
             return []
         plans = tried_words(len(self.counting.focus.tried))
         beside = self.counting.asked.groups_by
@@ -121,7 +121,9 @@ class VerdictBar(QFrame):
         found, trial = self.counting.checks.groups, self.counting.checks.trial
         counter = self._counter
         self.head.setText(_LOOKING if working else headline(told))
-        self.words.setText(basis_words(told, found, board.of))
+        undecided = self.counting.undecided
+        self.words.setText(self._so_far if undecided else basis_words(told, found, board.of))
+        self.copy.setVisible(not undecided)
         self.tried.setText("" if trial is None else trial_words(trial))
         self.tried.setVisible(trial is not None)
         self.trying.setVisible(told.groups is not None and not working)
@@ -139,6 +141,13 @@ class VerdictBar(QFrame):
             self.next.setText(f"Take {told.count}")
         else:
             self.next.setText("Write it down")
+
+    @property
+    def _so_far(self) -> str:
+        """How much is drawn; more cannot be said yet."""
+        found, asked = self.counting.checks.groups, self.counting.asked.resamples
+        drawn = 0 if found is None else found.draws
+        return f"{drawn:,} of {asked:,} data sets without groups drawn."
 
     def _try(self) -> None:
         if self.counting.at_work("trial"):
