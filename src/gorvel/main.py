@@ -27,6 +27,7 @@ DEMO = Path(__file__).parents[2] / "demo"
 
 def entry() -> None:
     """Run the call in sys.argv and exit with the status of the contract."""
+    _open_streams()
     for stream in (sys.stdout, sys.stderr):
         if isinstance(stream, io.TextIOWrapper):  # names of files need not be text, nor be sayable
             stream.reconfigure(errors="backslashreplace")
@@ -36,6 +37,18 @@ def entry() -> None:
     for number in _ENDS:  # all is done: what comes now is too late to change that
         signal.signal(number, signal.SIG_IGN)
     sys.exit(status)
+
+
+def _open_streams() -> None:
+    """Where the caller closed one of the three, nothing is told; no other file gets its number."""
+    for number in range(3):
+        try:
+            os.fstat(number)
+        except OSError:
+            os.open(os.devnull, os.O_RDWR)  # the smallest number that is free
+    for number, name in enumerate(("stdin", "stdout", "stderr")):
+        if getattr(sys, name) is None:
+            setattr(sys, name, open(number, "w" if number else "r", closefd=False))  # noqa: SIM115
 
 
 def status_of(arguments: list[str]) -> int:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import random
 import resource
+import shlex
 import shutil
 import signal
 import subprocess
@@ -216,3 +217,18 @@ def test_what_is_told_finds_no_room(tmp_path: Path) -> None:
     (line,) = told.stderr.decode().strip().splitlines()[-1:]
     assert line == "gorvel: error: what is told finds no room where it is written to"
     assert (tmp_path / "o" / "tree.nwk").exists()
+
+
+@pytest.mark.parametrize("closed", ["0<&-", "1>&-", "2>&-", "0<&- 1>&- 2>&-"])
+def test_a_stream_that_the_caller_closed_is_not_missed(tmp_path: Path, closed: str) -> None:
+    """Nor does another file get its number, into which what is told would be written."""
+    out = tmp_path / "out"
+    line = " ".join(["exec", *map(shlex.quote, call(out)), closed])
+    ended = subprocess.run(["bash", "-c", line], capture_output=True, text=True, env=ENV)
+    assert ended.returncode == 0
+    assert "Traceback" not in ended.stderr
+    for path in out.rglob("*"):
+        assert path.is_dir() or "wrote" not in path.read_text(encoding="utf-8")
+    wrong = [*call(out)[:-1], "/dev/null/x"]
+    line = " ".join(["exec", *map(shlex.quote, wrong), closed])
+    assert subprocess.run(["bash", "-c", line], capture_output=True, env=ENV).returncode == 2

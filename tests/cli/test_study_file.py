@@ -20,8 +20,9 @@ from gorvel.core import run
 from gorvel.core.base.errors import GorvelError
 from gorvel.core.grow import grown as analysis
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.plan.file import parse_plan, save_plan
+from gorvel.core.plan.file import load_plan, parse_plan, save_plan
 from gorvel.core.plan.kinds import HANDLINGS
+from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.study.file import save_study
@@ -204,3 +205,32 @@ def test_a_kill_at_any_moment_leaves_the_old_study_or_the_new(tmp_path: Path) ->
         assert file.read_bytes() in (old, new)
     run.keep_study(plan, file)
     assert sorted(os.listdir(tmp_path)) == ["n.gorvel", "s.gorvel"]
+
+
+ASKED = {  # tables that a plan may do without, each empty and with a key
+    "reassign": ({}, {"counts": [2]}), "kmeans": ({}, {"to": 3, "starts": 2}),
+    "consensus": ({},), "sweep": ({}, {"linkages": ["ward", "single"]}),
+    "profile": ({}, {"map": True, "typing": 2}), "count": ({"resamples": 2, "to": 3},),
+    "design": ({}, {"strata": "word"}),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("part", "keys"), [(p, k) for p, every in ASKED.items() for k in every])
+def test_a_study_writes_every_file_that_its_plan_writes(
+    tmp_path: Path, part: str, keys: dict[str, Any]
+) -> None:
+    table(4).frame.write_csv(tmp_path / "t.csv")
+    plan = parse_plan(LEAST, "p.toml").with_("missing", handling="mean").with_whole(part, keys)
+    if part == "consensus":
+        other = {"name": "single", "linkage": "single"}
+        plan = Plan.whole(plan.model_dump(by_alias=True, exclude_unset=True) | {"trees": [other]})
+    save_plan(plan, tmp_path / "p.toml")
+    assert load_plan(tmp_path / "p.toml") == plan
+    calls = (["run", "p.toml", "--out", "one"], ["study", "p.toml", "--out", "s.gorvel"],
+             ["run", "s.gorvel", "--out", "two"])  # fmt: skip
+    for words in calls:
+        paths = [
+            str(tmp_path / one) if "." in one or one in ("one", "two") else one for one in words
+        ]
+        assert status_of(paths) == 0
+    assert files(tmp_path / "one") == files(tmp_path / "two")

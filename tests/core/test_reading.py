@@ -9,6 +9,7 @@ import math
 import re
 import zipfile
 from collections.abc import Callable
+from datetime import timedelta
 from pathlib import Path
 from typing import Any, Literal
 
@@ -235,10 +236,49 @@ def test_a_workbook_that_swells_is_refused_unopened(tmp_path: Path) -> None:
         read_table(tmp_path / "bomb.xlsx")
 
 
-def test_nested_cells_are_no_table(tmp_path: Path) -> None:
-    pl.DataFrame({"a": [1], "b": [[1, 2]]}).write_parquet(tmp_path / "t.parquet")
-    with pytest.raises(InputError, match='column "b": cells of type List'):
-        read_table(tmp_path / "t.parquet")
+@pytest.mark.parametrize(
+    ("cells", "type_"),
+    [
+        (pl.Series([[1, 2]]), "List"), (pl.Series([{"x": 1}]), "Struct"), (pl.Series([b"x"]), "Bin"),
+        (pl.Series([timedelta(seconds=3)]), "Duration"),
+        (pl.Series([[1, 2]], dtype=pl.Array(pl.Int64, 2)), "Array"),
+    ],
+)  # fmt: skip
+@pytest.mark.parametrize("kind", ["parquet", "arrow"])
+def test_columns_that_hold_no_answers_are_named_and_left_out(
+    tmp_path: Path, cells: pl.Series, type_: str, kind: str
+) -> None:
+    path = tmp_path / f"t.{kind}"
+    write = {"parquet": pl.DataFrame.write_parquet, "arrow": pl.DataFrame.write_ipc}[kind]
+    write(pl.DataFrame({"a": [1], "b": cells, "c": ["x"]}), path)
+    table = read_table(path)
+    assert table.names == ["a", "c"]
+    (caution,) = table.cautions
+    assert caution.code == "unusable-columns"
+    assert f"b ({type_}" in caution.text
+    write(pl.DataFrame({"b": cells}), path)
+    with pytest.raises(InputError, match=f'column "b": cells of type {type_}'):
+        read_table(path)
+
+
+cell_text = st.text('ab,;"\n\t é', max_size=6)
+
+
+@given(st.lists(st.lists(cell_text, min_size=3, max_size=3), min_size=1, max_size=14),
+       st.sampled_from([",", ";", "\t"]))  # fmt: skip
+def test_a_preview_of_any_cells_is_the_beginning_of_the_table(
+    tmp_path_factory: pytest.TempPathFactory, rows: list[list[str]], delimiter: str
+) -> None:
+    """Line breaks, quotes and delimiters within cells, as answers to open questions have them."""
+    path = tmp_path_factory.mktemp("p") / "t.csv"
+    with path.open("w", newline="", encoding="utf-8") as file:
+        writer = csv.writer(file, delimiter=delimiter, lineterminator="\n")
+        writer.writerow(["a", "b", "c"])
+        writer.writerows([["x", *row[1:]] for row in rows])
+    asked = Reading(delimiter={",": ",", ";": ";", "\t": "tab"}[delimiter], decimal=".",
+                    encoding="auto")  # fmt: skip
+    whole = read_table(path, asked)
+    assert preview_table(path, asked).frame.equals(whole.frame.head(10))
 
 
 @pytest.mark.parametrize("encoding", ["utf-8", "utf-16", "latin-1"])

@@ -126,3 +126,28 @@ def _files_in(part: object) -> list[str]:
         elif kind is not part:
             found += _files_in(kind)
     return found
+
+
+def test_results_over_older_ones_keep_mode_and_link(tmp_path: Path) -> None:
+    target, elsewhere = tmp_path / "out", tmp_path / "elsewhere"
+    (target / "trees").mkdir(parents=True)
+    elsewhere.mkdir()
+    for name, mode in (("a.csv", 0o600), ("trees/b.csv", 0o640)):
+        (target / name).write_text("old")
+        (target / name).chmod(mode)
+    (elsewhere / "c.csv").write_text("old")
+    (elsewhere / "c.csv").chmod(0o604)
+    (target / "c.csv").symlink_to(elsewhere / "c.csv")
+    (target / "d.csv").symlink_to(elsewhere / "not there yet")
+    with results_directory(target) as beside:
+        (beside / "trees").mkdir()
+        for name in ("a.csv", "trees/b.csv", "c.csv", "d.csv"):
+            (beside / name).write_text(f"new {name}")
+    for name, mode in (("a.csv", 0o600), ("trees/b.csv", 0o640), ("c.csv", 0o604)):
+        assert (target / name).read_text() == f"new {name}"
+        assert stat.S_IMODE((target / name).stat().st_mode) == mode
+    assert (target / "c.csv").is_symlink()
+    assert (elsewhere / "c.csv").read_text() == "new c.csv"
+    assert (target / "d.csv").is_symlink()
+    assert (elsewhere / "not there yet").read_text() == "new d.csv"
+    assert sorted(path.name for path in elsewhere.iterdir()) == ["c.csv", "not there yet"]

@@ -122,8 +122,12 @@ def _compile() -> None:
     directory = kept_in()
     directory.mkdir(parents=True, exist_ok=True)
 
+    begun = 0.0  # what somebody else had compiled before
+    with suppress(OSError, ValueError):
+        begun = float((directory / SHARE).read_text())
+
     def told(phase: Phase, share: float) -> None:
-        (directory / SHARE).write_text(f"{share:.3f}")
+        (directory / SHARE).write_text(f"{max(share, begun):.3f}")
 
     with (directory / "lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)

@@ -13,7 +13,7 @@ from typing import Any
 import polars as pl
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.base.writing import check_apart, neighbour, writing_to
+from gorvel.core.base.writing import check_apart, neighbour, replacing, writing_to
 
 __all__ = ["results_directory", "write_csv", "write_json"]
 
@@ -22,7 +22,8 @@ __all__ = ["results_directory", "write_csv", "write_json"]
 def results_directory(target: Path, read: Iterable[Path] = ()) -> Iterator[Path]:
     """A new directory beside `target`, moved in whole when the work ends well.
 
-    An existing target keeps its other files; files of the same name are replaced. read : what the
+    An existing target keeps its other files; files of the same name are replaced, and keep their
+    mode, and a link stays one. read : what the
     results are made from, which is not.
 
     Raises
@@ -80,10 +81,16 @@ def _move_in(beside: Path, target: Path, read: Iterable[Path]) -> None:
             raise InputError(what[0], f"{what[1]}, or nothing", file=str(place))
         if path.is_file():
             check_apart(place, read)
+            if place.exists():
+                shutil.copymode(place, path)
     for path in found:
         place = target / path.relative_to(beside)
         if path.is_dir():
             place.mkdir(exist_ok=True)
+        elif place.is_symlink():  # it stays one, wherever it leads to
+            with replacing(place) as part:
+                shutil.copyfile(path, part)
+                shutil.copymode(path, part)
         else:
             os.replace(path, place)
 

@@ -302,15 +302,15 @@ def wanted_branches(plan: Plan, tree: Tree) -> list[Cut]:
     """
     cuts = []
     for asked in plan.cut.branches:
-        place, file = "[cut] branches", plan.source.file
+        place = "[cut] branches"
         if asked.clusters > tree.n:
             expected = f"1 to {tree.n}, the cases kept"
-            raise InputError(f"{asked.clusters} clusters", expected, place=place, file=file)
+            raise InputError(f"{asked.clusters} clusters", expected, place=place)
         below = tree.n - asked.clusters
         for join in asked.split:
             if join > below:
                 expected = f"1 to {below}, the joins below {asked.clusters} clusters"
-                raise InputError(f"join {join}", expected, place=place, file=file)
+                raise InputError(f"join {join}", expected, place=place)
         cuts.append(cut_branches(tree, asked.clusters, [join - 1 for join in asked.split]))
     return cuts
 
@@ -326,10 +326,5 @@ def wanted_counts(plan: Plan, cases: int) -> list[int]:
         return [count for count in DEFAULT_COUNTS if count <= max(cases - 1, 1)]
     for count in plan.cut.counts:
         if count > cases:
-            raise InputError(
-                f"{count}",
-                f"1 to {cases}, the cases kept",
-                place="[cut] counts",
-                file=plan.source.file,
-            )
+            raise InputError(f"{count}", f"1 to {cases}, the cases kept", place="[cut] counts")
     return list(dict.fromkeys(plan.cut.counts))

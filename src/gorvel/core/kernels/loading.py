@@ -111,12 +111,11 @@ def compile_apart(progress: Progress, gently: bool = False) -> None:
         stdin=subprocess.PIPE, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         env=os.environ | {"PYTHONPATH": os.pathsep.join(filter(None, known))}, process_group=0,
     )  # fmt: skip
-    told = kept_in() / SHARE
+    told, share = kept_in() / SHARE, 0.0
     try:
         while child.poll() is None:
-            share = 0.0
             with suppress(OSError, ValueError):
-                share = float(told.read_text())
+                share = max(share, float(told.read_text()))
             progress(Phase.KERNELS, min(share, 1.0))
             time.sleep(_BETWEEN)
     finally:

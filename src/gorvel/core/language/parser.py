@@ -19,6 +19,7 @@ There is one function for each line.
 
 from __future__ import annotations
 
+from difflib import get_close_matches
 from functools import lru_cache
 
 from gorvel.core.base.errors import InputError
@@ -40,13 +41,14 @@ from gorvel.core.language.syntax import (
     Text,
     is_test,
 )
-from gorvel.core.language.tokens import Token, cut
+from gorvel.core.language.tokens import FUNCTIONS, Token, cut
 
 __all__ = ["parse"]
 
 _SIGNS = {"==": "=", "<>": "!="} | {sign: sign for sign in ("=", "!=", "<", "<=", ">", ">=")}
 _SEVERAL = ("min", "max", "mean")  # functions of more than one part
 _DEEPEST = 60  # brackets within brackets
+_MEANT = {"ln": "log", "lg": "log10", "avg": "mean", "average": "mean"}  # elsewhere called so
 _KEPT = 8  # texts, of which one may be long: a list of 100,000 values takes some 20 MB
 
 
@@ -224,6 +226,11 @@ class _Parser:
             return Number(float(self._next().text), token.at)
         if token.kind == "text":
             return Text(self._next().text[1:-1], token.at)
+        if token.kind == "word" and self.tokens[self.place + 1].text == "(":
+            word = token.text.lower()
+            near = _MEANT.get(word) or get_close_matches(word, FUNCTIONS, n=1, cutoff=0.0)[0]
+            expected = f'one of {", ".join(FUNCTIONS)} (nearest: "{near}")'
+            raise InputError(f"the function {token.place}", expected)
         if token.kind in ("word", "column"):
             return Column(self._next().text.strip("`"), token.at)
         if token.kind == "call":

@@ -56,8 +56,8 @@ def plan_text(plan: Plan) -> str:
         if isinstance(value, Mapping):
             if key == "variables":
                 value = {name: entry for name, entry in value.items() if entry}
-            if not value and key not in ("count", "design"):
-                continue
+            if not value and Plan.model_fields[key].default is not None:
+                continue  # as if it were not there; an empty [consensus] asks for something
             table = tomlkit.table()
             for name, entry in value.items():
                 inline = tomlkit.inline_table()

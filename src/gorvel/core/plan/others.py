@@ -38,13 +38,13 @@ def other_plans(plan: Plan) -> dict[str, Plan]:
     out: dict[str, Plan] = {}
     if plan.trees and plan.tree.of == "variables":
         found, expected = "a tree of variables", "a tree of cases"
-        raise InputError(found, expected, place="[[trees]]", file=plan.source.file)
+        raise InputError(found, expected, place="[[trees]]")
     for tree in plan.trees:
         place = f'[[trees]] "{tree.name}"'
         if tree.name == OWN or tree.name in out:
             found = f'the name "{tree.name}"' + ("" if tree.name == OWN else " twice")
             expected = f'a name of its own, and not "{OWN}"'
-            raise InputError(found, expected, place="[[trees]] name", file=plan.source.file)
+            raise InputError(found, expected, place="[[trees]] name")
         try:
             out[tree.name] = variant(plan, tree)
         except InputError as error:
@@ -91,7 +91,7 @@ def _put(plan: Plan, base: Plan, said: dict[str, Any]) -> Plan:
     if kept != out.variables.importance:
         parts["variables"] = {"importance": kept}
     out = out.with_parts(parts)
-    check_fit(out, plan.source.file)
+    check_fit(out, "")
     return out
 
 

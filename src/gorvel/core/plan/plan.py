@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import Any, get_args
 
 import pydantic
 from pydantic import BaseModel
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import number
-from gorvel.core.plan.beside import AssignPlan, DesignPlan, ProfilePlan
 from gorvel.core.plan.fit import check_fit, misfits
 from gorvel.core.plan.growth import GrowthKey, Method, growth_key, method_of
 from gorvel.core.plan.kinds import OF_ONE_TREE, nearest
 from gorvel.core.plan.making import MakePlan
-from gorvel.core.plan.parts import DEFAULT_COUNTS, CountPlan, WholePlan
+from gorvel.core.plan.parts import DEFAULT_COUNTS, WholePlan
 
 __all__ = ["Plan", "validated"]
 
@@ -163,32 +162,38 @@ def validated(data: Mapping[str, Any], file: str) -> Plan:
     try:
         return Plan.model_validate(data)
     except pydantic.ValidationError as error:
-        raise _in_words(error.errors()[0], file) from None
+        raise _in_words(_plainest(error.errors()), file) from None
 
 
-_OPTIONAL = {"count": CountPlan, "design": DesignPlan, "profile": ProfilePlan, "assign": AssignPlan}
+def _plainest(problems: Sequence[Any]) -> Any:
+    """The first problem; a key that nobody knows rather than the one that is missing for it."""
+    first = problems[0]
+    mistyped = (
+        one for one in problems
+        if one["type"] == "extra_forbidden" and one["loc"][:-1] == first["loc"][:-1]
+    )  # fmt: skip
+    return next(mistyped, first) if first["type"] == "missing" else first
 
 
 def _fields(path: tuple[str | int, ...]) -> list[str]:
-    """The valid keys of a table of the plan."""
+    """The valid keys of a table of the plan, or of an entry of a list of tables."""
     model: type[BaseModel] = Plan
     for step in path:
-        kinds = {
-            name: field.annotation
-            for name, field in model.model_fields.items()
-            if isinstance(name, str)
-        }
-        found = kinds.get(str(step))
-        found = {
-            "count": CountPlan,
-            "design": DesignPlan,
-            "profile": ProfilePlan,
-            "assign": AssignPlan,
-        }.get(str(step), found)
-        if not (isinstance(found, type) and issubclass(found, BaseModel)):
+        if isinstance(step, int):  # an entry of a list
+            continue
+        named = {field.alias or name: field for name, field in model.model_fields.items()}
+        found = _model_in(named[step].annotation) if step in named else None
+        if found is None:
             return []
         model = found
     return [field.alias or name for name, field in model.model_fields.items()]
+
+
+def _model_in(kind: Any) -> type[BaseModel] | None:
+    """The kind of table that a key holds, alone or in a list; None where it holds none."""
+    if isinstance(kind, type) and issubclass(kind, BaseModel):
+        return kind
+    return next((found for one in get_args(kind) if (found := _model_in(one))), None)
 
 
 def _in_words(problem: Any, file: str) -> InputError:

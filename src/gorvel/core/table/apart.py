@@ -34,8 +34,8 @@ class ReadApart(NamedTuple):
     """What a child made of a file."""
 
     frame: pl.DataFrame
-    errors: int = 0  # cells that hold an error of the workbook
-    first: tuple[ErrorCell, ...] = ()  # of these
+    errors: int = 0  # cells that hold an error of the workbook, or columns that are left out
+    first: tuple[ErrorCell, ...] = ()  # of these: place and error, or name and type
 
 
 _last: dict[str, ReadApart] = {}
@@ -89,7 +89,8 @@ def _read(data: bytes, task: str, *arguments: Any) -> ReadApart:
     if task == "names":
         return ReadApart(pl.DataFrame({"name": sheet_names(data)}, schema={"name": pl.String}))
     if task == "typed":
-        return ReadApart(typed_frame(data, *arguments))
+        typed, unusable = typed_frame(data, *arguments)
+        return ReadApart(typed, len(unusable), tuple(ErrorCell(*one) for one in unusable.items()))
     frame, errors = read_sheet(data, *arguments)
     return ReadApart(frame, len(errors), tuple(errors[:_TOLD]))
 

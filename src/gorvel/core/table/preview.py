@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import csv
-import io
 import zlib
-from collections.abc import Sequence
 from dataclasses import replace
+from io import StringIO
 from pathlib import Path
 
 from gorvel.core.base.errors import InputError
@@ -63,7 +62,9 @@ def _preview_of_text(path: Path, asked: Reading, rows: int) -> Table:
         raise nothing_there(asked)
     names = column_names(header, text.reading.header)
     lines = [row for row in text_rows(text, part=True) if row][: rows + text.reading.header]
-    kept = "\n".join(_joined(line, text.delimiter) for line in lines).encode()
+    data = StringIO(newline="")
+    csv.writer(data, delimiter=text.delimiter, lineterminator="\n").writerows(lines)
+    kept = data.getvalue().encode()
     frame = text_frame(TextFile(kept, text.delimiter, text.reading), names)
     return Table(path.name, frame, with_decimal(text.reading, frame))
 
@@ -112,12 +113,6 @@ def _whole_lines(data: bytes) -> bytes:
         return data
     end = data.rfind(b"\n")
     return data[: end - end % 2]  # an even number of bytes, for encodings of two
-
-
-def _joined(cells: Sequence[str], delimiter: str) -> str:
-    out = io.StringIO()
-    csv.writer(out, delimiter=delimiter, lineterminator="").writerow(cells)
-    return out.getvalue()
 
 
 def first_rows(path: Path) -> tuple[list[list[str]], bool]:

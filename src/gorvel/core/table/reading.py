@@ -152,10 +152,11 @@ def _frame(
     data, kind = contents(path, progress)
     typed = Reading("", ".", "", asked.header, asked.skip)
     if kind in WHOLE:
-        frame = _whole_frame(data, kind, asked.encoding)
+        whole = _whole_frame(data, kind, asked.encoding)
+        frame = whole.frame
         names = _names(frame.columns)
         named = frame.rename(dict(zip(frame.columns, names, strict=True)))
-        return stripped(named), replace(typed, header=True, skip=0), ()
+        return stripped(named), replace(typed, header=True, skip=0), _unusable(whole)
     if kind in WORKBOOKS:
         read = sheet_of(data, sheet)
         cells = read.frame.slice(asked.skip)
@@ -199,11 +200,20 @@ def _spoilt(sheet: ReadApart) -> tuple[Caution, ...]:
     return (Caution("error-cells", text),)
 
 
-def _whole_frame(data: bytes, kind: str, encoding: str) -> pl.DataFrame:
+def _unusable(read: ReadApart) -> tuple[Caution, ...]:
+    """A caution where columns are of a type that holds no answers."""
+    if not read.errors:
+        return ()
+    told = ", ".join(f"{column.place} ({column.error})" for column in read.first)
+    text = f"Left out, since their cells are no numbers, text, dates or yes/no: {told}."
+    return (Caution("unusable-columns", text),)
+
+
+def _whole_frame(data: bytes, kind: str, encoding: str) -> ReadApart:
     """Columns of a file that knows their names."""
     if kind in (".jsonl", ".ndjson"):
-        return json_lines_frame(as_utf8(data, encoding)[0].decode())
-    return read_apart(data, "typed", "Parquet" if kind == ".parquet" else "Arrow").frame
+        return ReadApart(json_lines_frame(as_utf8(data, encoding)[0].decode()))
+    return read_apart(data, "typed", "Parquet" if kind == ".parquet" else "Arrow")
 
 
 def sheet_of(data: bytes, sheet: str | None) -> ReadApart:

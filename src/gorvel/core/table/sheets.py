@@ -88,12 +88,16 @@ def read_sheet(data: bytes, sheet: str | None) -> Sheet:
     return Sheet(frame, error_cells(data, chosen))
 
 
-def typed_frame(data: bytes, kind: Literal["Parquet", "Arrow"]) -> pl.DataFrame:
-    """All columns as text, by name. NaN is an empty cell.
+def typed_frame(
+    data: bytes, kind: Literal["Parquet", "Arrow"]
+) -> tuple[pl.DataFrame, dict[str, str]]:
+    """Columns as text, by name, and the types of those that are left out; NaN is an empty cell.
+
+    Left out are columns that hold more than one value a cell, bytes, or lengths of time.
 
     Raises
     ------
-    InputError : not such a file, or a column that holds more than one value a cell.
+    InputError : not such a file, or no column is left.
     """
     try:
         read = pl.read_parquet if kind == "Parquet" else pl.read_ipc
@@ -101,11 +105,15 @@ def typed_frame(data: bytes, kind: Literal["Parquet", "Arrow"]) -> pl.DataFrame:
     except (pl.exceptions.PolarsError, OSError) as error:
         found = f"not {_A[kind]} file that can be read"
         raise InputError(found, f"{_A[kind]} file") from error
-    for name, type_ in frame.schema.items():
-        if type_.is_nested() or type_ == pl.Binary:
-            place = f'column "{name}"'
-            raise InputError(
-                f"cells of type {type_}", "numbers, text, dates or yes/no", place=place
-            )
+    unusable = {
+        name: str(type_)
+        for name, type_ in frame.schema.items()
+        if type_.is_nested() or type_ in (pl.Binary, pl.Duration, pl.Object)
+    }
+    if unusable and len(unusable) == frame.width:
+        name, type_ = next(iter(unusable.items()))
+        place, expected = f'column "{name}"', "numbers, text, dates or yes/no"
+        raise InputError(f"cells of type {type_}", expected, place=place)
     floats = pl.selectors.float()
-    return frame.with_columns(floats.fill_nan(None)).cast(pl.String)
+    texts = frame.drop(list(unusable)).with_columns(floats.fill_nan(None)).cast(pl.String)
+    return texts, unusable
