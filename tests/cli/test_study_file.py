@@ -220,17 +220,14 @@ def test_a_study_writes_every_file_that_its_plan_writes(
     tmp_path: Path, part: str, keys: dict[str, Any]
 ) -> None:
     table(4).frame.write_csv(tmp_path / "t.csv")
-    plan = parse_plan(LEAST, "p.toml").with_("missing", handling="mean").with_whole(part, keys)
-    if part == "consensus":
-        other = {"name": "single", "linkage": "single"}
-        plan = Plan.whole(plan.model_dump(by_alias=True, exclude_unset=True) | {"trees": [other]})
+    plan = parse_plan(LEAST, "p.toml").with_("missing", handling="mean")
+    whole = plan.model_dump(by_alias=True, exclude_unset=True) | {part: keys}
+    others = [{"name": "single", "linkage": "single"}] if part == "consensus" else []
+    plan = Plan.whole(whole | {"trees": others})
     save_plan(plan, tmp_path / "p.toml")
     assert load_plan(tmp_path / "p.toml") == plan
-    calls = (["run", "p.toml", "--out", "one"], ["study", "p.toml", "--out", "s.gorvel"],
-             ["run", "s.gorvel", "--out", "two"])  # fmt: skip
-    for words in calls:
-        paths = [
-            str(tmp_path / one) if "." in one or one in ("one", "two") else one for one in words
-        ]
-        assert status_of(paths) == 0
+    plan_file, study, one, two = (str(tmp_path / n) for n in ("p.toml", "s.gorvel", "one", "two"))
+    assert status_of(["run", plan_file, "--out", one]) == 0
+    assert status_of(["study", plan_file, "--out", study]) == 0
+    assert status_of(["run", study, "--out", two]) == 0
     assert files(tmp_path / "one") == files(tmp_path / "two")

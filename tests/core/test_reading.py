@@ -239,7 +239,8 @@ def test_a_workbook_that_swells_is_refused_unopened(tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("cells", "type_"),
     [
-        (pl.Series([[1, 2]]), "List"), (pl.Series([{"x": 1}]), "Struct"), (pl.Series([b"x"]), "Bin"),
+        (pl.Series([[1, 2]]), "List"), (pl.Series([{"x": 1}]), "Struct"),
+        (pl.Series([b"x"]), "Bin"),
         (pl.Series([timedelta(seconds=3)]), "Duration"),
         (pl.Series([[1, 2]], dtype=pl.Array(pl.Int64, 2)), "Array"),
     ],

@@ -49,6 +49,7 @@ def other_plans(plan: Plan) -> dict[str, Plan]:
             out[tree.name] = variant(plan, tree)
         except InputError as error:
             error.place = f"{place}, {error.place}" if error.place else place
+            error.file = ""  # that of the plan, which whoever read it knows
             raise
     return out
 
