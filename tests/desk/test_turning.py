@@ -475,4 +475,4 @@ def test_one_answer_serves_all_columns_with_the_same_words_and_rows_that_are_out
         for row in range(model.rowCount())
     }
     assert levels["q1 (1–5)"] == levels["rate (0–10)"] == "ordinal"
-    assert not window.focus.problem
+    qtbot.waitUntil(lambda: window.focus.prepared is not None and not window.focus.problem)

@@ -167,10 +167,10 @@ class _Preparation:
             codes = self.plan.codes(name)
             if is_too_large(self.table.numbers(name, codes).bad_cell):
                 self.table.clean_numbers(name, codes, self.rows)  # which names the cell
-            other = "list it under binary" if self._two_words(name) else "measure by gower"
+            other = "list it under binary, " if self._two_words(name) else ""
             raise InputError(
                 "a nominal variable",
-                f"numbers for {measure.name}; {other}, or leave it out",
+                f"numbers for {measure.name}; {other}measure by gower, or leave it out",
                 place=f'variable "{name}"',
                 file=self.table.name,
             )

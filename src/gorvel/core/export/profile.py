@@ -261,7 +261,9 @@ def test_columns(found: Portraits, cuts: dict[int, Ints]) -> dict[str, list[Any]
                 for key in _TESTS:
                     value = getattr(test, key)
                     columns[key].append(value if math.isfinite(value) else None)
-                columns["caution"].append(_DESCRIBES if one.role == "active" else None)
+                cautions = [_DESCRIBES] if one.role == "active" else []
+                cautions += [f"not to be trusted: {test.withheld}"] if test.withheld else []
+                columns["caution"].append("; ".join(cautions) or None)
     return columns
 
 

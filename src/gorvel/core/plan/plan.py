@@ -128,13 +128,16 @@ class Plan(WholePlan):
         found = {(part, k): getattr(parts[part], k) for part, ks in OF_ONE_TREE.items() for k in ks}
         return {place: said for place, said in found.items() if said}
 
-    def without_decisions(self, of: Plan | None = None) -> Plan:
+    def without_decisions(
+        self, of: Plan | None = None, parts: Sequence[str] = tuple(OF_ONE_TREE)
+    ) -> Plan:
         """A copy for another tree: without what was decided about the tree of this plan.
 
-        of : only what this plan decides likewise is left out; None for all.
+        of : only what this plan decides likewise is left out; None for all; parts : in which.
         """
         theirs = self.decided if of is None else of.decided
-        gone = [place for place, said in self.decided.items() if theirs.get(place) == said]
+        mine = {place: said for place, said in self.decided.items() if place[0] in parts}
+        gone = [place for place, said in mine.items() if theirs.get(place) == said]
         if not gone:
             return self
         whole = self.model_dump(by_alias=True, exclude_unset=True)

@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.base.numbers import counted
 from gorvel.core.cases.design import Design
 from gorvel.core.profile.moments import cramers_v, means_covariance
 from gorvel.core.profile.told import Told
 
-__all__ = ["Difference", "differences", "holm"]
+__all__ = ["LEAST_CASES", "Difference", "differences", "holm", "why_withheld"]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 _NONE = float("nan")
+LEAST_CASES = 5  # with an answer, in a cluster whose differences are tested
+LEAST_UNITS = 2  # sampling units that a cluster has to lie in
 _SINGULAR = 1e-12  # of the largest eigenvalue
 
 
@@ -23,7 +26,8 @@ _SINGULAR = 1e-12  # of the largest eigenvalue
 class Difference:
     """One test. test : "f", "wald-f", "chi-square" or "rao-scott-f"; statistic, df1, df2, p : NaN
 
-    where there is none; effect : eta squared, or Cramér's V.
+    where there is none; effect : eta squared, or Cramér's V; withheld : why the statistic and p are
+    not to be trusted, "" where they are.
     """
 
     test: str
@@ -32,6 +36,7 @@ class Difference:
     df2: float
     p: float
     effect: float
+    withheld: str = ""
 
 
 def differences(
@@ -47,11 +52,40 @@ def differences(
         found = [_chi_square(told, own, count, weights)]
         if design is not None:
             found.append(_rao_scott(told, own, count, design))
-        return found
-    found = [_f(told.values, own, count, weights)]
-    if design is not None:
-        found.append(_wald(told.values, own, count, design, found[0].effect))
-    return found
+    else:
+        found = [_f(told.values, own, count, weights)]
+        if design is not None:
+            found.append(_wald(told.values, own, count, design, found[0].effect))
+    why = why_withheld(told, own, count, design)
+    return [replace(one, withheld=why) for one in found] if why else found
+
+
+def why_withheld(told: Told, own: Ints, count: int, design: Design | None = None) -> str:
+    """Why a test of a variable is not to be trusted; "" where nothing is known against it.
+
+    The normal theory behind F, and behind the chi-square of a table, needs some cases in each
+    cluster (Cochran 1954 asks for five in a cell); where a cluster has no spread, or lies in one
+    sampling unit, its error is estimated as none at all.
+
+    own : (n,) clusters from 0.
+    """
+    known = ~np.isnan(told.values)
+    answered = np.bincount(own[known], minlength=count)
+    few = np.flatnonzero((answered > 0) & (answered < LEAST_CASES))
+    if few.size:
+        cases = int(answered[few[0]])
+        return f"cluster {few[0] + 1} has only {counted(cases, 'case')} with an answer"
+    if told.level not in ("nominal", "binary"):
+        for cluster in np.flatnonzero(answered).tolist():
+            inside = told.values[known & (own == cluster)]
+            if (inside == inside[0]).all():
+                return f"all answers in cluster {cluster + 1} are alike"
+    if design is None or design.psu is None:
+        return ""
+    for cluster in np.flatnonzero(answered).tolist():
+        if np.unique(design.psu[known & (own == cluster)]).size < LEAST_UNITS:
+            return f"cluster {cluster + 1} lies within one sampling unit"
+    return ""
 
 
 def holm(p: Floats) -> Floats:

@@ -17,6 +17,7 @@ __all__ = ["Lane", "lanes_of"]
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
+_ROUNDING = 1e-12  # of the ends of an interval
 
 
 @dataclass(frozen=True, eq=False)
@@ -91,6 +92,7 @@ def _numbers(one: Told, own: Ints, count: int, weights: Floats, design: Design |
     if design is None:
         reach = _reach(one.values, own, count, weights, of.mean[:-1])
         lower, upper = of.mean[:-1] - reach, of.mean[:-1] + reach
+    lower, upper = _with_width(lower, upper)
     with np.errstate(invalid="ignore"):
         squares = np.where(of.mass > 1, of.sd**2 * (of.mass - 1) / of.mass, np.nan)
     return Lane(
@@ -111,6 +113,7 @@ def _levels(one: Told, own: Ints, count: int, weights: Floats, design: Design | 
             here = np.where(np.isnan(one.values), np.nan, one.values == level)
             reach = _reach(here, own, count, weights, share)
             lower, upper = share - reach, share + reach
+        lower, upper = _with_width(lower, upper)
         spread = float(np.sqrt(whole * (1 - whole)))
         p = of.share[:, level]
         deff = _effects(of.se[:, level], p * (1 - p), of.n.sum(axis=1))
@@ -122,6 +125,17 @@ def _levels(one: Told, own: Ints, count: int, weights: Floats, design: Design | 
             )
         )  # fmt: skip
     return out
+
+
+def _with_width(lower: Floats, upper: Floats) -> tuple[Floats, Floats]:
+    """Ends of intervals, NaN where one has no width: it is no certainty, but too few cases or none
+
+    that answered otherwise.
+    """
+    with np.errstate(invalid="ignore"):
+        size = np.maximum(np.abs(upper), np.abs(lower))
+        none = ~(upper - lower > _ROUNDING * size)
+    return np.where(none, np.nan, lower), np.where(none, np.nan, upper)
 
 
 def _effects(se: Floats, squares: Floats, n: Ints) -> Floats:

@@ -112,7 +112,10 @@ class Study:
         entry = self.entry
         if plan.grows_as(entry.plan):
             return self.with_entry(replace(entry, plan=plan))._worded(plan)
-        plan = plan.without_decisions(entry.plan)
+        if plan.growth() == entry.plan.growth():  # names wait until all cases are grown again
+            plan = plan.without_decisions(entry.plan, ("count",))
+        else:
+            plan = plan.without_decisions(entry.plan)
         if entry.kept:
             begun = TreeEntry(new_id or self.next_id, plan)
             trees = (*self.kept, begun)

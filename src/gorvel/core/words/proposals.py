@@ -4,14 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from gorvel.core.base.numbers import counted
-from gorvel.core.making.bands import band_of
+from gorvel.core.base.numbers import counted, number
+from gorvel.core.making.bands import band_of, widest
 from gorvel.core.making.numbers import the_number
 from gorvel.core.making.times import PER_HOUR
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.recognising.proposals import Proposal
 
-__all__ = ["becomes_words", "choices_of", "made_words", "seen_words", "whole_words"]
+__all__ = [
+    "assumed_words",
+    "becomes_words",
+    "choices_of",
+    "made_words",
+    "seen_words",
+    "whole_words",
+]
 
 _DATES = {
     "days": "days since the first", "year": "the year", "month": "the month, 1 to 12",
@@ -67,6 +74,22 @@ def _ends(ordered: Sequence[str]) -> str:
     if len(ordered) < 2:
         return "".join(ordered)
     return f"{_short(ordered[0])} … {_short(ordered[-1])}"
+
+
+def assumed_words(proposal: Proposal, decimal: str = ".") -> str:
+    """What open bands are taken for, which is an assumption; "" where there are none."""
+    bands = {answer: band for answer in proposal.answers
+             if (band := band_of(answer, decimal)) is not None}  # fmt: skip
+    wide = widest(list(bands.values()))
+    told = [
+        f"“{_short(answer)}” = {number(middle)}"
+        for answer, band in bands.items()
+        if (band.end is None or band.below) and (middle := band.middle(wide)) is not None
+    ]
+    if proposal.becomes != "bands" or proposal.kind == "order" or not told:
+        return ""
+    half = "" if wide is None else f" (half of the widest band, {number(wide)}, from its limit)"
+    return f"Assumed for open bands: {', '.join(told)}{half}."
 
 
 def _short(words: str, most: int = 24) -> str:

@@ -54,6 +54,7 @@ class LanesView(QWidget):
         self.row = self.cluster = self.selected = self.other = -1
         self.figure: CellFigure = "mean"
         self.kind: SpreadKind | Literal[""] = ""
+        self.common = False  # are lanes on one scale?
         self.spreads: Mapping[str, Spread] = {}
         self.beside: Beside | None = None
         self.setMouseTracking(True)
@@ -98,7 +99,7 @@ class LanesView(QWidget):
             self.lanes, self.order, self.focus.identities, sizes, shares, theme or current(),
             width or float(self.width()), self.row if screen else -1,
             self.cluster if screen else -1, self.selected if screen else -1, self.figure,
-            self.kind, self.spreads, self.beside,
+            self.kind, self.spreads, self.beside, self.common,
         )  # fmt: skip
 
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -29,7 +29,7 @@ from gorvel.core.profile.one_case import membership_shares
 from gorvel.core.profile.short_form import ShortForm, short_form
 from gorvel.core.profile.spread import Spread, spread_of
 from gorvel.core.profile.told import Told, told_answers
-from gorvel.core.profile.waves import Waves, waves_of
+from gorvel.core.profile.waves import Panel, Waves, panel_of, waves_of
 from gorvel.core.sources.reading import read_source
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
@@ -363,6 +363,7 @@ class NewCases:
     cut: Cut
     assigned: Assigned
     waves: Waves
+    panel: Panel | None = None  # of the cases that are in both files
 
     @property
     def given(self) -> Given:
@@ -379,7 +380,13 @@ def _assigned(
     group = "" if grown.key.group is None else grown.key.group
     found = assign(source, plan, grown, other, [cut.clusters], group, progress)
     waves = waves_of(cut.membership - 1, cut.clusters, found.by_count[cut.clusters])
-    return NewCases(path.name, cut, found, waves)
+    panel = None
+    if plan.cases.label is not None:
+        panel = panel_of(
+            cut.membership - 1, cut.clusters, grown.prepared.labels,
+            found.by_count[cut.clusters], found.labels,
+        )  # fmt: skip
+    return NewCases(path.name, cut, found, waves, panel)
 
 
 def _shares(grown: Grown, cut: Cut, design: Design | None, progress: Progress) -> Floats:

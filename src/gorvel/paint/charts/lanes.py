@@ -59,6 +59,7 @@ class LanesPainter:
     kind: SpreadKind | Literal[""] = ""
     spreads: Mapping[str, Spread] = field(default_factory=dict)
     beside: Beside | None = None
+    common: bool = False  # all lanes on one scale, of standard deviations from the mean of all
 
     # where things are
 
@@ -168,9 +169,16 @@ class LanesPainter:
         """By lane, which this painter holds."""
         return {}
 
-    @staticmethod
-    def _ends(lane: Lane) -> tuple[float, float]:
+    @cached_property
+    def reach(self) -> float:
+        """Standard deviations from the mean of all cases to the ends of lanes on a common scale."""
+        away = np.concatenate([lane.away for lane in self.lanes] or [np.zeros(1)])
+        return 1.05 * max(float(np.nanmax(np.abs(away), initial=0.0)), 0.5)
+
+    def _ends(self, lane: Lane) -> tuple[float, float]:
         """Of a lane: all means are in it, and intervals as far as that leaves these room."""
+        if self.common and lane.whole_sd > 0 and np.isfinite(lane.whole):
+            return lane.whole - self.reach * lane.whole_sd, lane.whole + self.reach * lane.whole_sd
         means = np.append(lane.values, lane.whole)
         means = means[np.isfinite(means)]
         if not means.size:

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
     QGridLayout,
+    QLabel,
     QLineEdit,
     QVBoxLayout,
     QWidget,
@@ -27,7 +28,7 @@ from gorvel.core.recognising.proposals import (
     with_name,
     with_reversed,
 )
-from gorvel.core.words.proposals import becomes_words, choices_of, seen_words
+from gorvel.core.words.proposals import assumed_words, becomes_words, choices_of, seen_words
 from gorvel.desk.controls.as_is import PlainTick
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.texts import clear, text
@@ -66,6 +67,7 @@ class ProposalRow(QFrame):
         for key, words in choices_of(proposal).items():
             self.kind.addItem(words, key)
         self.kind.activated.connect(self._kind_chosen)
+        self.assumed: QLabel | None = None  # what open bands are taken for
         self.state = text(weight=600, wrap=False)
         self.detail = QWidget()
         self.strip: OrderStrip | None = None
@@ -110,6 +112,8 @@ class ProposalRow(QFrame):
         if choices:
             self.kind.setCurrentIndex(self.kind.findData(proposal.kind))
         self.becomes.setText(becomes_words(proposal))
+        if self.assumed is not None:
+            self.assumed.setText(assumed_words(proposal))
         makes = proposal.makes_something
         said = {(True, True): "will be made", (True, False): "will be said"}.get(
             (on, makes), "left out"
@@ -161,6 +165,9 @@ class ProposalRow(QFrame):
             self._inside.addWidget(text(told + more, 0.93, soft=True))
         if proposal.becomes == "date":
             self._inside.addWidget(self._written())
+        if proposal.becomes == "bands":
+            self.assumed = text(assumed_words(proposal), 0.93)
+            self._inside.addWidget(self.assumed)
         if proposal.makes_something:
             self._inside.addWidget(self._names())
         if proposal.missing:

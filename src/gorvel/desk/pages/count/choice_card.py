@@ -59,7 +59,7 @@ class ChoiceCard(QFrame):
         self.count.valueChanged.connect(self.focus.set_count)
         for signal in (counting.changed, self.focus.cut_changed, self.focus.tree_changed):
             signal.connect(self._follow)
-        counting.worked.connect(lambda *_: self._follow())
+        counting.worked.connect(self._worked)
         self.focus.shelf.plan_changed.connect(self._plan_changed)
         self._tree_changed()
         self.reasons.textChanged.connect(self._typed)
@@ -158,6 +158,10 @@ class ChoiceCard(QFrame):
             self._reasons = new
             self.focus.shelf.amend_plan(plan.with_("count", reasons=new))
         self.reasons.setPlainText(new)
+
+    def _worked(self, what: str, job: object) -> None:
+        if what == "groups":
+            self._follow()
 
     def _others_of(self, board: Board) -> list[int]:
         """Counts with most votes, then those next to the one in hand."""

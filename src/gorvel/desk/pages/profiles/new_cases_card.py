@@ -16,9 +16,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.base.numbers import number
+from gorvel.core.base.numbers import counted, number
 from gorvel.core.export.profile import assigned_columns
 from gorvel.core.export.views import ViewTable
+from gorvel.core.profile.waves import Panel
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, heading, text
@@ -39,6 +40,18 @@ _HEADS = ("cluster", "this study", "new cases", "change", "95 % interval", "p (H
 _HOW = {"centroid": "the nearest centroid", "mean": "the smallest mean proximity to the members",
         "nearest": "the nearest case"}  # fmt: skip
 _READ = "Tables (*.csv *.tsv *.txt *.xlsx *.ods *.parquet);;All files (*)"
+
+
+def _panel_words(panel: Panel) -> str:
+    """Are the clusters as large in both waves, where these hold the same cases."""
+    if np.isnan(panel.p):
+        return "Too few cases change cluster to test whether sizes differ."
+    p = "< 0.001" if panel.p < 0.001 else f"= {panel.p:.3f}"
+    verdict = "Sizes differ" if panel.p < 0.05 else "Sizes show no evidence of change"
+    return (
+        f"{verdict} among the {panel.cases:,} cases in both files: Stuart–Maxwell chi-square"
+        f" {panel.chi2:.2f}, df {panel.df}, p {p}. Unweighted, clusters fixed."
+    )
 
 
 class NewCasesCard(QWidget):
@@ -63,6 +76,9 @@ class NewCasesCard(QWidget):
         for table in (self.sizes, self.far):
             table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.test, self.far_title = text(), heading("", 0.93)
+        self.panel_title, self.panel = heading("", 0.93), QTableWidget()
+        dress(self.panel, "Cases that are in both files", (190,), 24)
+        self.panel.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.take = TakeAway(actions, "new-cases", self.table)
         self.rest = TakeAway(actions, "new-case-clusters", self.cases)
         self.rest.setText("clusters of the new cases")
@@ -78,6 +94,8 @@ class NewCasesCard(QWidget):
         layout.addWidget(self.bar)
         layout.addWidget(self.sizes, 2)
         layout.addWidget(self.test)
+        layout.addWidget(self.panel_title)
+        layout.addWidget(self.panel, 2)
         layout.addWidget(self.far_title)
         layout.addWidget(self.far, 2)
         layout.addStretch(1)
@@ -111,6 +129,9 @@ class NewCasesCard(QWidget):
         far = [] if found is None else np.flatnonzero(found.given.far).tolist()
         for widget in (self.far, self.far_title):
             widget.setVisible(bool(far))
+        panel = None if found is None else found.panel
+        for widget in (self.panel, self.panel_title):
+            widget.setVisible(panel is not None)
         self.choose.setText("choose a file …" if asked is None else "another file …")
         words = _EMPTY if asked is None else asked.file
         if asked is not None and cut is not None and cut.split:
@@ -129,6 +150,8 @@ class NewCasesCard(QWidget):
                 words += f" {found.waves.ungiven:,} lack answers and have no cluster."
             self._fill(found)
             self._fill_far(found, far)
+            if panel is not None:
+                self._fill_panel(panel)
         self.says.setText(words)
 
     def _fill(self, found: NewCases) -> None:
@@ -159,13 +182,39 @@ class NewCasesCard(QWidget):
                     item.setFont(font(0.93, 600))
                 self.sizes.setItem(k, column, item)
         words = ""
-        if np.isfinite(waves.p):
+        if found.panel is not None:
+            words = _panel_words(found.panel)
+        elif waves.few.any():
+            told = ", ".join(name for name, few in zip(names, waves.few, strict=True) if few)
+            words = (f"No test: fewer than five cases are expected in {told}."
+                     " Changes are in points; unweighted, the clusters as given.")  # fmt: skip
+        elif np.isfinite(waves.p):
             p = "< .001" if waves.p < 0.001 else f"= {waves.p:.3f}"
             verdict = "have changed" if waves.p < 0.05 else "may well be the same"
             words = (f"Sizes {verdict}: chi-square {waves.chi2:.2f}, df {waves.df}, p {p}."
                      " Changes are in points; unweighted, each file taken as drawn by itself, the"
                      " clusters as given.")  # fmt: skip
         self.test.setText(words)
+
+    def _fill_panel(self, panel: Panel) -> None:
+        """Where the cases that are in both files were, by row, and where they are, by column."""
+        names = [who.told for who in self.focus.identities]
+        of = counted(panel.cases, "case")
+        stay = f"{panel.stay:,} of {of} stay ({panel.stay / panel.cases:.0%})"
+        self.panel_title.setText(f"In both files: {stay}. Rows: this study, columns: new cases")
+        self.panel.setRowCount(len(names))
+        self.panel.setColumnCount(len(names) + 1)
+        self.panel.setHorizontalHeaderLabels(["this study", *names])
+        for row, name in enumerate(names):
+            for column, words in enumerate([name, *(f"{n:,}" for n in panel.table[row].tolist())]):
+                item = QTableWidgetItem(words)
+                if column:
+                    side = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+                    item.setTextAlignment(side)
+                if not column or column == row + 1:
+                    item.setFont(font(0.93, 600))
+                self.panel.setItem(row, column, item)
+        self.panel.setMaximumHeight(24 * len(names) + 40)
 
     def _fill_far(self, found: NewCases, far: list[int]) -> None:
         names, given = [who.told for who in self.focus.identities], found.given

@@ -34,8 +34,10 @@ _SHADES = (
     "Shaded: a quarter of a standard deviation or more above (rust) or below (green) all cases;"
     " bold: a whole one."
 )
-_KINDS: dict[SpreadKind | Literal[""], tuple[str, str]] = {
+_KINDS: dict[SpreadKind | Literal["", "common"], tuple[str, str]] = {
     "": ("letters at the means", _LETTERS),
+    "common": ("letters, common scale", "All rows have one scale: they reach {reach} SD to either"
+               " side of the mean of all cases. " + _LETTERS),
     "box": ("boxes", "Boxes hold the middle half of the cases, with the median as a gap; lines"
             " reach to the least and the greatest; dashed: the median of all cases. "),
     "density": ("densities", "Hills show where answers are dense, each of one area; dashed: the"
@@ -157,7 +159,8 @@ class QuestionsCard(QWidget):
             self.beside.setCurrentIndex(max(self.beside.findData(self.profiling.beside), 0))
 
     def _other_kind(self) -> None:
-        self.view.kind = self.kind.currentData()
+        kind = self.kind.currentData()
+        self.view.common, self.view.kind = kind == "common", "" if kind == "common" else kind
         self.profiling.show_spread(bool(self.view.kind))
         self._show()
 
@@ -189,7 +192,9 @@ class QuestionsCard(QWidget):
         lanes = self.lanes()
         self.view.show_lanes(lanes)
         how = " under the design of the sample" if known is not None and known.design else ""
-        words = _KINDS[self.view.kind][1].format(how=how) + _SHADES
+        painter = self.view.painter()
+        reach = "" if painter is None else f"{painter.reach:.1f}"
+        words = _KINDS[self.kind.currentData()][1].format(how=how, reach=reach) + _SHADES
         self.legend.setText(words if lanes else "")
         told = known is not None and bool(known.told)
         for widget in (self.sort, self.kind, self.figure, self.beside, self.sought):

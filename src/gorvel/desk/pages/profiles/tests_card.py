@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,6 +21,7 @@ from gorvel.core.base.numbers import number
 from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.differences import Difference, differences, holm
 from gorvel.core.profile.told import Told
+from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import text
 from gorvel.desk.views.tables import dress
@@ -93,7 +95,10 @@ class TestsCard(QWidget):
 
     def p_shown(self) -> list[float]:
         """(rows,) as they stand in the table: corrected where that is asked for."""
-        out = np.array([row.test.p for row in self._rows], dtype=np.float64)
+        out = np.array(
+            [float("nan") if row.test.withheld else row.test.p for row in self._rows],
+            dtype=np.float64,
+        )
         if self.holm.isChecked():
             for plain in (True, False):  # those that know the design are a family of their own
                 places = [
@@ -122,11 +127,23 @@ class TestsCard(QWidget):
                         Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
                     )
                 view.setItem(place, column, item)
+            if row.test.withheld:
+                reason = QTableWidgetItem(f"Withheld: {self._named(row.test.withheld)}")
+                reason.setForeground(QColor(soft))
+                reason.setToolTip(as_tip(reason.text()))
+                view.setItem(place, 2, reason)
+            view.setSpan(place, 2, 1, 3 if row.test.withheld else 1)
         words = _NOTE + (_GIVEN if sampled else "")
         if not self._rows:
             words = "There is nothing to test: no questions, or one cluster."
         self.note.setText(words)
         self.note.setStyleSheet(f"color: {soft};")
+
+    def _named(self, why: str) -> str:
+        """A reason with the cluster as it is called."""
+        for place, who in enumerate(self.focus.identities, 1):
+            why = re.sub(rf"\bcluster {place}\b", f"cluster {who.told}", why)
+        return why
 
     def table(self) -> ViewTable | None:
         """A row for each test, p as it is shown."""
@@ -134,10 +151,11 @@ class TestsCard(QWidget):
             return None
         corrected = "p (Holm)" if self.holm.isChecked() else "p"
         heads = ("question", "role", "test", "statistic", "df1", "df2", corrected, "effect",
-                 "design effect")  # fmt: skip
+                 "design effect", "withheld")  # fmt: skip
         rows: list[tuple[str | int | float | None, ...]] = [
-            (row.told.name, row.told.role, _NAMES[row.test.test], row.test.statistic, row.test.df1,
-             row.test.df2, p, row.test.effect, row.deff)
+            (row.told.name, row.told.role, _NAMES[row.test.test],
+             None if row.test.withheld else row.test.statistic, row.test.df1, row.test.df2, p,
+             row.test.effect, row.deff, self._named(row.test.withheld) or None)
             for row, p in zip(self._rows, self.p_shown(), strict=True)
         ]  # fmt: skip
         return ViewTable(heads, rows)
