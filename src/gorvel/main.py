@@ -64,7 +64,7 @@ def status_of(arguments: list[str]) -> int:
         if error.errno != errno.ENOSPC:
             raise
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
-        print("gorvel: error: what is told finds no room where it is written to", file=sys.stderr)
+        print("gorvel: error: no space left to write the output", file=sys.stderr)
         return 2
     except GorvelError as error:
         print(error_line(error), file=sys.stderr)

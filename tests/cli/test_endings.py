@@ -215,7 +215,7 @@ def test_what_is_told_finds_no_room(tmp_path: Path) -> None:
         )
     assert told.returncode == 2
     (line,) = told.stderr.decode().strip().splitlines()[-1:]
-    assert line == "gorvel: error: what is told finds no room where it is written to"
+    assert line == "gorvel: error: no space left to write the output"
     assert (tmp_path / "o" / "tree.nwk").exists()
 
 

@@ -57,7 +57,7 @@ def test_demo_without_a_display_writes_results_and_pictures(tmp_path: Path) -> N
         ([], 1, "no display"),
         (["open"], 2, "gorvel open FILE"),
         (["rum"], 2, "'rum'"),
-        (["run", "none.toml", "--out", "o"], 2, "none.toml: no such file"),
+        (["run", "none.toml", "--out", "o"], 2, "none.toml: file not found"),
         (["run", "none.toml"], 2, "--out"),
         (["run", "none.toml", "--out", "o", "--fast"], 2, "--fast"),
     ],

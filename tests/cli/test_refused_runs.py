@@ -24,7 +24,7 @@ BAD_PLANS = {
     PLAN.replace("gorvel = 1", ""): ["gorvel = 1"],
     PLAN.replace("gorvel = 1", "gorvel = 2"): ["gorvel", "2"],
     PLAN.replace('file = "t.csv"', ""): ["[source] file", "required"],
-    PLAN.replace("t.csv", "none.csv"): ["none.csv", "no such file"],
+    PLAN.replace("t.csv", "none.csv"): ["none.csv", "file not found"],
     PLAN.replace("t.csv", "p.toml"): ["p.toml", ".toml", ".csv"],
     PLAN + '[tree]\nlinkages = "ward"\n': ["[tree]", '"linkages"', '"linkage"'],
     PLAN + "[treee]\n": ['"treee"', '"tree"'],

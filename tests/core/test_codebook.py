@@ -1,4 +1,4 @@
-"""Code books: what is written is read, what is read reaches the plan, nonsense is refused."""
+"""Codebooks: what is written is read, what is read reaches the plan, nonsense is refused."""
 
 from __future__ import annotations
 

@@ -80,7 +80,7 @@ def test_clusters_that_are_joined_parted_and_moved() -> None:
     assert "4 of C in" in moves_words(found, names, others)
     same = same_words(found, names, stands_at(pair, cuts[0]))
     assert "D is the same in both." in same
-    assert "At no count does it have" in same
+    assert "At no number does it have" in same
     told = [Told("size", "interval", "active", np.where(np.arange(40) < 24, 9.0, 1.0))]
     groups = np.full(40, 2)
     groups[24:30], groups[20:24] = 1, 0
@@ -103,10 +103,10 @@ def test_no_case_in_common_is_said() -> None:
 @pytest.mark.parametrize(
     ("inside", "across", "words"),
     [
-        ([1.0, 0.2], [0.0, 0.0], "A stands whatever the tree; B falls apart"),
+        ([1.0, 0.2], [0.0, 0.0], "A is stable across trees; B falls apart"),
         ([0.95, 0.95], [0.5, 0.6], "A and B stay together, but often joined with others"),
         ([0.7, 0.6], [0.0, 0.0], "No cluster stands in nine pairs of ten"),
-        ([float("nan"), 1.0], [0.0, 0.0], "B stands whatever the tree; A is a single case."),
+        ([float("nan"), 1.0], [0.0, 0.0], "B is stable across trees; A is a single case."),
     ],
 )
 def test_which_clusters_stand(inside: list[float], across: list[float], words: str) -> None:

@@ -1,4 +1,4 @@
-"""How the sample was drawn: units drawn anew within strata, and what that changes."""
+"""Sample design: units drawn anew within strata, and what that changes."""
 
 from __future__ import annotations
 
@@ -137,7 +137,7 @@ def test_the_design_is_of_the_data_and_goes_to_every_plan_of_a_study() -> None:
     assert designs["variables"] is None  # how cases were drawn says nothing of it
     assert [e.plan.design is not None for e in told.trees].count(True) == 2
     assert told.plan.growth() == back.plan.growth()  # no tree is out of date by it
-    assert change_words(back.plan, told.plan) == "how the sample was drawn"
+    assert change_words(back.plan, told.plan) == "the sample design"
     prepared = prepare(table, told.plan)
     assert sample_of(table, back.plan, prepared) is None
     found = sample_of(table, told.plan, prepared)

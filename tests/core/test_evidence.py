@@ -226,9 +226,9 @@ def test_what_is_said_is_what_was_found() -> None:
     board, found = quick_board(cloud, asked()), evidence_of_groups(cloud, asked(resamples=19))
     told = concluded(board, found)
     assert (told.groups, told.count) == ("no", None)
-    assert headline(told) == "These data do not say that there are groups."
+    assert headline(told) == "No evidence of groups in these data."
     for words in (conclusion_sentence(told, found), draft_reasons(board, 3, (), found)):
-        assert words.startswith("These data do not say that there are groups: of 19 data sets")
+        assert words.startswith("No evidence of groups in these data: of 19 data sets")
         assert f"(p = {number(found.p)})" in words
 
 
@@ -300,7 +300,7 @@ def test_what_another_index_says_is_told_beside_the_verdict() -> None:
     found = Evidence(board.counts, high, second, drawn, beside=beside)
     told = concluded(board, found)
     assert told.groups == "yes"
-    assert "Density does not tell these data" in beside_words(found, "density")
+    assert "Density does not distinguish these data" in beside_words(found, "density")
     said = against(told, board, found, beside=["density"])
     assert any(line.startswith("By Density these data are not told from") for line in said)
     assert not any("Density" in line for line in against(told, board, found))

@@ -150,7 +150,7 @@ def test_files_tell_who_moved(tmp_path: Path) -> None:
 def test_without_numbers_the_reason_is_said(tmp_path: Path) -> None:
     plan = '[missing]\nhandling = "pairwise"\n[reassign]\n[kmeans]\n'
     run_plan(survey(tmp_path, plan), tmp_path / "out")
-    why = "Centroids need numbers without gaps."
+    why = "Centroids need numbers without missing answers."
     assert json.loads((tmp_path / "out" / "reassign.json").read_text()) == {"why": why}
     assert not (tmp_path / "out" / "kmeans.csv").exists()
     assert not (tmp_path / "out" / "reassigned.csv").exists()

@@ -94,7 +94,7 @@ def test_many_flags_of_a_kind_become_one_with_a_remedy_for_all() -> None:
     assert grouped(flags, 5) == flags
     (one,) = grouped(flags)
     assert set(one.columns) == set(tails)
-    assert one.text == "5 variables have answers far beyond the box: t0, t1, t2, t3 and 1 more"
+    assert one.text == "5 variables have extreme values: t0, t1, t2, t3 and 1 more"
     assert one.remedy is not None
     mended = apply_remedy(plan, one.remedy)
     assert set(mended.variables.cap) == set(tails)

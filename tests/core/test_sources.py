@@ -154,7 +154,7 @@ def test_columns_of_another_file_are_put_beside(tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("source", "said"),
     [
-        ({"file": "one.csv", "also": ["none.csv"]}, "none.csv: no such file"),
+        ({"file": "one.csv", "also": ["none.csv"]}, "none.csv: file not found"),
         ({"file": "one.csv", "also": ["marked.csv"]}, 'marked.csv: a column "file"'),
         ({"file": "one.csv", "join": [{"file": "twice.csv", "by": "id"}]},
          '[[source.join]] twice.csv: the key "a" in rows 1, 3; expected each id once'),
@@ -313,7 +313,7 @@ def test_columns_of_fixed_width_stand_where_the_code_book_says(tmp_path: Path) -
         with pytest.raises(InputError) as caught:
             read(tmp_path, file="t.dat", codebook="b.xml")
         assert said in str(caught.value)
-    with pytest.raises(InputError, match=r"none\.xml: no such file"):
+    with pytest.raises(InputError, match=r"none\.xml: file not found"):
         read(tmp_path, file="t.dat", codebook="none.xml")
 
 

@@ -437,5 +437,5 @@ def test_what_is_no_study_is_said_to_be_none(tmp_path: Path, data: bytes) -> Non
         with pytest.raises(InputError, match=r"x\.gorvel"):
             read(path)
     assert picture_of(path) == b""
-    with pytest.raises(InputError, match="no such file"):
+    with pytest.raises(InputError, match="file not found"):
         load_study(tmp_path / "y.gorvel")

@@ -56,14 +56,14 @@ def test_a_change_is_called_by_what_was_changed(one: tuple) -> None:
         ("proximity", "power"): "the measure", ("proximity", "root"): "the measure",
         ("cases", "split"): "the split", ("cases", "weight"): "the weight",
         ("cases", "label"): "the label", ("cases", "groups"): "known groups",
-        ("cases", "keep"): "which cases", ("cases", "set_aside"): "which cases",
-        ("cases", "place_set_aside"): "which cases", ("missing", "handling"): "missing answers",
-        ("variables", "use"): "which variables", ("variables", "importance"): "importances",
+        ("cases", "keep"): "cases used", ("cases", "set_aside"): "cases used",
+        ("cases", "place_set_aside"): "cases used", ("missing", "handling"): "missing answers",
+        ("variables", "use"): "active variables", ("variables", "importance"): "importances",
         ("variables", "labels"): "wordings", ("variables", "values"): "wordings",
         ("variables", "cap"): "caps", ("variables", "trim"): "trimming",
         ("variables", "missing"): "missing codes", ("variables", "profile"): "roles",
         ("source", "missing_codes"): "missing codes", ("cut", "counts"): "cuts",
-        ("source", "similarity"): "how the file is read", ("count", "chosen"): "the count taken",
+        ("source", "similarity"): "how the file is read", ("count", "chosen"): "the number chosen",
         ("count", "reasons"): "reasons",
     }  # fmt: skip
     assert change_words(PLAN, other) == words.get((part, key), "levels")
@@ -87,9 +87,9 @@ def test_many_changes_at_once_are_cut_short() -> None:
         ({"scale": {"method": "zscore", "by": "cases"}}, ["z-scores, within each case"]),
         ({"variables": {"use": ["a", "c", "d", "yes"]}}, ["with c, d, yes", "without b"]),
         ({"cases": {"keep": "a > 2", "weight": "d"}}, ["where a > 2", "weighted by d"]),
-        ({"cases": {"set_aside": [3, 4]}}, ["2 set aside"]),
+        ({"cases": {"set_aside": [3, 4]}}, ["2 Set aside"]),
         ({"source": {"missing_codes": ["7"]}}, ["other missing codes"]),
-        ({"missing": {"handling": "mean"}}, ["missing answers become the mean"]),
+        ({"missing": {"handling": "mean"}}, ["missing answers are replaced by the mean"]),
     ],
 )
 def test_differences_are_short_phrases(changes: dict, told: list[str]) -> None:

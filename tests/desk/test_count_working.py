@@ -69,8 +69,8 @@ def test_long_work_on_the_rules_is_shown_stopped_and_begun_again(
     qtbot.waitUntil(lambda: "40%" in page.note.text())
     assert set(board(counted).verdicts) == {"hartigan"}  # what there is already is shown
     qtbot.mouseClick(page.stop, LEFT)
-    qtbot.waitUntil(lambda: page.draw.isVisible() and page.draw.text() == "Work out the rules")
-    assert page.note.text() == "Some rules are not worked out."
+    qtbot.waitUntil(lambda: page.draw.isVisible() and page.draw.text() == "Compute the rules")
+    assert page.note.text() == "Some rules are not computed yet."
     held.set()
     qtbot.mouseClick(page.draw, LEFT)
     qtbot.waitUntil(lambda: counting.complete)
@@ -143,7 +143,7 @@ def test_sights_of_dropped_work_are_not_taken(counted: Window, qtbot: QtBot) -> 
         lambda: counting.complete and set(board(counted).verdicts) == {"dunn", "mojena"}
     )
     assert not page.draw.isEnabled()
-    assert page.note.text() == "The plan asks for no rule that resamples."
+    assert page.note.text() == "The plan asks for no resampling rule."
 
 
 def test_another_study_ends_what_was_resampled_of_this_one(

@@ -1,4 +1,4 @@
-"""How the sample was drawn, told on the Cases page, and what the profiles make of it."""
+"""Sample design, told on the Cases page, and what the profiles make of it."""
 
 from __future__ import annotations
 
@@ -60,7 +60,7 @@ def test_strata_and_units_are_roles(window: Window, qtbot: QtBot) -> None:
     give(window, qtbot, Qt.Key.Key_U, "segment")
     design = focus.shelf.plan.design
     assert (design.strata, design.psu) == ("region", "segment")
-    assert focus.shelf.to_undo == "how the sample was drawn"
+    assert focus.shelf.to_undo == "the sample design"
     qtbot.waitUntil(lambda: "10 units in 2 strata" in line(window)[1])
     with qtbot.waitSignal(focus.tree_changed):
         window.acts.grow()
@@ -74,7 +74,7 @@ def test_strata_and_units_are_roles(window: Window, qtbot: QtBot) -> None:
     core = lanes_of(told, focus.cut.membership - 1, 2, np.ones(N), sample)
     for shown, wanted in zip(page.view.lanes, core, strict=True):
         np.testing.assert_array_equal(shown.lower, wanted.lower)
-    assert "under the design of the sample" in page.questions.legend.text()
+    assert "under the sample design" in page.questions.legend.text()
     page.show_tab(1)
     names = [row[2] for row in page.tests.table().rows]
     assert names.count("Wald F") == 3

@@ -273,7 +273,7 @@ def test_a_case_is_found_and_the_overview_goes_there(grown: Window, qtbot: QtBot
     assert all("R20" in grown.focus.grown.prepared.labels[case] for case in found)
     page.sought.setText("nobody")
     qtbot.keyClick(page.sought, Qt.Key.Key_Return)
-    assert 'No label holds "nobody"' in grown.alarm_words.text()
+    assert 'No label contains "nobody"' in grown.alarm_words.text()
     click(qtbot, desk.overview, 8, desk.axis.head + desk.axis.body - 2)
     assert desk.axis.scrolled == pytest.approx(desk.axis.whole - desk.axis.body, abs=40)
     before = desk.axis.scrolled
@@ -343,7 +343,7 @@ def test_the_schedule_is_sorted_and_played(grown: Window, qtbot: QtBot) -> None:
     page.reading._clock.setInterval(1)
     qtbot.mouseClick(page.reading.play, LEFT)
     page.reading._clock.setInterval(1)
-    qtbot.waitUntil(lambda: page.reading.play.text() == "play joins")
+    qtbot.waitUntil(lambda: page.reading.play.text() == "Play joins")
     assert focus.selected == Mark("join", tree.joins - 1)
 
 

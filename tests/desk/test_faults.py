@@ -125,9 +125,9 @@ def test_what_the_program_is_can_be_seen_and_copied(window: Window, qtbot: QtBot
     words = " ".join(label.text() for label in dialog.findChildren(type(window.note)))
     assert "Python" in words
     assert "gorvel.log" in words
-    copy = next(b for b in dialog.findChildren(QPushButton) if b.text() == "Copy a report")
+    copy = next(b for b in dialog.findChildren(QPushButton) if b.text() == "Copy report")
     copy.click()
-    assert copy.text() == "The report is copied"
+    assert copy.text() == "Copied."
     assert QApplication.clipboard().text().startswith("Gorvel ")
     dialog.accept()
 
@@ -142,6 +142,6 @@ def test_what_went_wrong_is_still_said_in_other_looks(grown: Window, qtbot: QtBo
     grown.say("All is well", False)
     assert grown.alarm.told == ("A defect", True)
     grown.alarm.report.click()
-    assert grown.alarm.report.text() == "The report is copied"
+    assert grown.alarm.report.text() == "Copied."
     grown.alarm.tell("Another", defect=True)
-    assert grown.alarm.report.text() == "Copy a report"
+    assert grown.alarm.report.text() == "Copy report"

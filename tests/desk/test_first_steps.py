@@ -49,7 +49,7 @@ def test_what_was_used_before_is_listed_with_a_picture(returning: Window, qtbot:
     recent = next(a for a in menu.actions() if a.text() == "Open recent").menu()
     offered = {action.text(): action.isEnabled() for action in recent.actions()}
     assert offered == {
-        "mine.gorvel": True, "stops.csv": True, "gone.gorvel  (not there any more)": False,
+        "mine.gorvel": True, "stops.csv": True, "gone.gorvel  (not found)": False,
     }  # fmt: skip
     with qtbot.waitSignal(returning.acts.opened):
         qtbot.mouseClick(rows[0], LEFT)

@@ -76,7 +76,7 @@ def test_groups_are_turned_between_and_cut_alone_or_together(split: Window, qtbo
     assert focus.grown_group == names[1]
     assert focus.cut.clusters == 5
     assert len(focus.displaced) == 6
-    keep = split.notice.offer("keep it on the shelf")
+    keep = split.notice.offer("Keep it on the shelf")
     assert keep is not None
     keep()
     with qtbot.waitSignal(focus.tree_changed):

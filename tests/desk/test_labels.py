@@ -28,7 +28,7 @@ def test_another_label_column_grows_nothing_anew(grown: Window, qtbot: QtBot) ->
     board = grown.count.counting.board
     rows = page.schedule.table
     column = [rows.headerData(k, Qt.Orientation.Horizontal, 0) for k in range(rows.columnCount())]
-    left = rows.index(rows.row_of(0), column.index("left part"))
+    left = rows.index(rows.row_of(0), column.index("left branch"))
     focus.select(Mark("case", case))
     assert focus.shelf.plan.cases.label == "reader_id"
     for label in (None, "stop", "reader_id"):

@@ -36,7 +36,9 @@ def test_the_strip_tells_what_the_core_finds(grown: Window, qtbot: QtBot) -> Non
     moved = reassigned(tree, 9)
     assert moved.moved > 0
     qtbot.mouseClick(strip.list, LEFT)
-    dialog = next(w for w in QApplication.topLevelWidgets() if w.windowTitle() == "Cases that move")
+    dialog = next(
+        w for w in QApplication.topLevelWidgets() if w.windowTitle() == "Cases that change cluster"
+    )
     cases = dialog.findChild(MovedList)
     assert sorted(cases.shown) == np.flatnonzero(moved.before != moved.after).tolist()
     names = [who.told for who in grown.focus.identities]

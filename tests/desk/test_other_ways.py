@@ -117,7 +117,7 @@ def test_a_table_is_read_as_counts(opened: Opener, qtbot: QtBot, tmp_path: Path)
 def test_neighbours_are_chosen_on_the_plan_page(grown: Window, qtbot: QtBot) -> None:
     choices = choices_for(grown.focus, "neighbours")
     names = [choice.name for choice in choices.choices]
-    assert names[:2] == ["any two clusters", "neighbours in the file"]
+    assert names[:2] == ["any two clusters", "neighbours in file order"]
     assert "neighbours by age" in names
     assert choices.take("age") == ""
     settled(grown, qtbot)

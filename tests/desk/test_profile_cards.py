@@ -182,13 +182,13 @@ def test_a_cluster_has_a_portrait_a_note_and_a_colour(
     card.portrait.selectAll()
     qtbot.keyClicks(card.portrait, "Come for events.")
     card.note.setFocus()  # what was typed is taken when the keyboard goes elsewhere
-    qtbot.keyClicks(card.note, "ask again")
+    qtbot.keyClicks(card.note, "Run again")
     page.view.choose(page.view.order[0])
     assert focus.told_of_cluster("portraits", number) == "Come for events."
-    assert focus.told_of_cluster("notes", number) == "ask again"
+    assert focus.told_of_cluster("notes", number) == "Run again"
     assert card.portrait.toPlainText() == ""
     page.view.choose(number - 1)
-    assert card.note.toPlainText() == "ask again"
+    assert card.note.toPlainText() == "Run again"
     card.paint_in("#123456")
     root = int(focus.cut.roots[number - 1])
     assert "#123456" in card.badge.styleSheet()
@@ -203,7 +203,7 @@ def test_a_cluster_has_a_portrait_a_note_and_a_colour(
     qtbot.waitUntil(lambda: grown.acts.jobs.idle)
     cut = load_study(tmp_path / "s.gorvel").study.plan.cut
     assert cut.colours["5"][number - 1] == "#123456"
-    assert cut.notes["5"][number - 1] == "ask again"
+    assert cut.notes["5"][number - 1] == "Run again"
     assert focus.shelf.to_undo == "the colour of a cluster"
     press(grown, qtbot, "Ctrl+Z")
     assert focus.identities[number - 1].colour == ""
@@ -255,7 +255,7 @@ def test_a_case_is_told_of(page: ProfilesPage, grown: Window, qtbot: QtBot) -> N
     qtbot.mouseClick(back, LEFT)
     assert page._side.currentWidget() is page.card
     focus.select(Mark("case", case))
-    tree = next(one for one in card.findChildren(QPushButton) if one.text() == "on the tree")
+    tree = next(one for one in card.findChildren(QPushButton) if one.text() == "Show on the tree")
     qtbot.mouseClick(tree, LEFT)
     assert grown.pages.seen is grown.tree
 
@@ -303,7 +303,7 @@ def test_from_a_cut_to_named_clusters_and_a_table(
         lambda *args: (str(path), "Spreadsheet (*.xlsx)"),
     )
     action = next(
-        one for one in page.questions.take.menu().actions() if one.text() == "Save the table …"
+        one for one in page.questions.take.menu().actions() if one.text() == "Save table …"
     )
     action.trigger()
     qtbot.waitUntil(lambda: path.exists() and grown.acts.jobs.idle)

@@ -117,7 +117,7 @@ def test_a_map_that_is_stopped_goes_on_when_asked(
     qtbot.mouseClick(page.tabs[2], LEFT)
     qtbot.waitUntil(lambda: page.map.bar.isVisible())
     qtbot.mouseClick(page.map.bar.stop, LEFT)
-    qtbot.waitUntil(lambda: page.map.bar.says.text() == "It was stopped.")
+    qtbot.waitUntil(lambda: page.map.bar.says.text() == "Stopped.")
     page.show_tab(0)
     page.show_tab(2)
     assert page.map.view.points is None  # not begun again unasked
@@ -144,7 +144,7 @@ def test_what_matters_is_worked_out_and_said(
     assert "less than a tenth of hours" in page.drivers.says.text()
     names = [page.drivers.view.item(row, 0).text() for row in range(3)]
     assert names == ["visits", "loans", "hours"]
-    assert page.drivers.view.item(2, 4).text() == "only adds noise here"
+    assert page.drivers.view.item(2, 4).text() == "contributes little here"
     grown.focus.split_cluster(1)
     qtbot.waitUntil(lambda: "cut by count" in page.drivers.says.text())
 
@@ -211,7 +211,7 @@ def test_new_cases_are_given_and_compared(
     assert page.new_cases.far.rowCount() == int(core.far.sum()) >= 1
     assert page.new_cases.far.isVisible()
     assert "chi-square" in page.new_cases.test.text()
-    assert focus.shelf.to_undo == "which cases are given clusters"
+    assert focus.shelf.to_undo == "new cases"
     grown.acts.files.save_plan(tmp_path / "p.toml")
     qtbot.waitUntil(lambda: grown.acts.jobs.idle)
     assert load_plan(tmp_path / "p.toml").assign.file == str(path)

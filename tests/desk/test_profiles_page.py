@@ -54,13 +54,13 @@ def test_what_is_pointed_at_is_a_sentence(page: ProfilesPage, grown: Window, qtb
     page.view.mouseMoveEvent(moved(page.view, painter.width - 30, y, NO_BUTTON))
     said = page.questions.reading.text()
     assert said.startswith("minutes: D ")
-    assert "95 % interval" in said
+    assert "95% CI" in said
     assert f"{lane.n[last]:,} answered." in said
     letter = painter.x(lane, float(lane.values[page.view.order[0]]))
     page.view.mouseMoveEvent(moved(page.view, letter, y, NO_BUTTON))
     assert page.questions.reading.text().startswith("minutes: A1 ")
     page.view.mouseMoveEvent(moved(page.view, 40, y, NO_BUTTON))
-    assert page.questions.reading.text().startswith("minutes: 44.15 in all cases; clusters explain")
+    assert page.questions.reading.text().startswith("minutes: 44.15 in all cases; between clusters")
     page.view.leaveEvent(None)
     assert page.questions.reading.text() == ""
     page.view.setFocus()
@@ -86,7 +86,7 @@ def test_questions_are_sorted_and_sought(page: ProfilesPage, grown: Window, qtbo
     assert {lane.name for lane in page.view.lanes} == {"events_pull", "attends_events"}
     qtbot.keyClicks(page.questions.sought, " nowhere")
     assert page.view.lanes == []
-    assert page.questions.says.text() == "No question is called so."
+    assert page.questions.says.text() == "No question contains these words."
     page.questions.sought.clear()
     assert len(page.view.lanes) > 10
 
@@ -130,7 +130,7 @@ def test_large_studies_are_told_off_the_thread(
     monkeypatch.setattr(work_module, "_AT_ONCE", 10)
     grown.focus.set_count(4)
     assert page.view.lanes == []
-    assert page.questions.says.text() == "Working out what the clusters are like …"
+    assert page.questions.says.text() == "Computing profiles …"
     grown.focus.set_count(5)  # what was begun for four is not shown
     qtbot.waitUntil(lambda: bool(page.view.lanes))
     assert [lane.values.tolist() for lane in page.view.lanes] == at_once
@@ -158,12 +158,12 @@ def test_members_of_large_studies_are_measured_when_asked_and_stopped(
         links = [b for b in page.card.findChildren(QPushButton) if b.text() == words]
         qtbot.mouseClick(links[-1], LEFT)
 
-    press("measure its members")
+    press("Compute members")
     qtbot.waitUntil(lambda: "50%" in page.card.figures.text())
     press("stop")
     qtbot.waitUntil(lambda: grown.acts.jobs.idle)
     held.set()
-    press("measure its members")
+    press("Compute members")
     qtbot.waitUntil(lambda: "mean silhouette" in page.card.figures.text())
     assert f"{core.silhouette:.2f}" in page.card.figures.text()
 
@@ -177,7 +177,7 @@ def test_a_case_by_itself_is_told_as_such(page: ProfilesPage, grown: Window) -> 
 def test_the_lanes_are_copied_and_drawn(page: ProfilesPage, grown: Window) -> None:
     page.questions.take.copy_values()
     lines = QApplication.clipboard().text().splitlines()
-    assert lines[0].split("\t")[:4] == ["question", "role", "tells apart", "all cases"]
+    assert lines[0].split("\t")[:4] == ["question", "role", "effect size", "all cases"]
     assert len(lines) == len(page.view.lanes) + 1
     first = page.view.lanes[0]
     assert float(lines[1].split("\t")[3]) == pytest.approx(first.whole)

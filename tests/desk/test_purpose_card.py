@@ -51,7 +51,7 @@ def test_clusters_are_measured_and_a_purpose_ranks_the_counts(
     weights = dict(PURPOSES["segments"].weights)
     assert grown.focus.shelf.plan.counting.purpose == weights
     assert {key: one.value() for key, one in card.sliders.items() if one.value()} == weights
-    assert "Whether clusters come back has no say yet: resample." in card.says.text()
+    assert "Stability is not included yet: press Resample." in card.says.text()
     qtbot.mouseClick(grown.count.draw, LEFT)
     settled(grown, qtbot)
     stable = card.counting.board.coming_back(found.counts)
@@ -64,7 +64,7 @@ def test_clusters_are_measured_and_a_purpose_ranks_the_counts(
     assert painter.tip(first) == f"{first} clusters: {ranked.max():.2f} sd above random groupings"
     click(qtbot, card.view, painter.x(painter.along.index(6)), 30)
     assert grown.focus.cut.clusters == 6
-    assert card.sheet().title == "Counts by what the clusters are for"
+    assert card.sheet().title == "Numbers of clusters by purpose"
     table = card.table()
     assert table.heads[:3] == ("clusters", "stable", "stable_standing")
     assert table.rows[0][1] == stable[0]
@@ -74,7 +74,7 @@ def test_sliders_weigh_with_the_keys_and_can_be_undone(
     card: PurposeCard, grown: Window, qtbot: QtBot
 ) -> None:
     slider = card.sliders["apart"]
-    assert slider.accessibleName() == "Weight: apart from each other"
+    assert slider.accessibleName() == "Weight: well separated"
     slider.setFocus()
     for _ in range(3):
         qtbot.keyClick(slider, Qt.Key.Key_Right)

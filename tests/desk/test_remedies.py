@@ -34,10 +34,10 @@ def settled(window: Window, qtbot: QtBot) -> None:
 @pytest.mark.parametrize(
     ("words", "code"),
     [
-        ("fill gaps with the median", "dropped"),
-        ("measure by Gower, join by average linkage", "dropped"),
-        ("take ranks", "skewed-margins"),
-        ("scale them like the others", "yes-no-unscaled"),
+        ("Impute the median", "dropped"),
+        ("Use Gower distance and average linkage", "dropped"),
+        ("Use ranks", "skewed-margins"),
+        ("Scale them like the others", "yes-no-unscaled"),
     ],
 )
 def test_a_click_takes_the_caution_away_and_is_undone(
@@ -70,12 +70,12 @@ def test_cautions_of_the_tree_are_told_while_it_is_the_tree_of_the_plan(
         grown.acts.grow()
     settled(grown, qtbot)
     grown.go_to(1)
-    assert "take them as squares" in links(grown)
+    assert "Take them as squares" in links(grown)
     with qtbot.waitSignal(grown.focus.prepared_changed):
-        qtbot.mouseClick(links(grown)["take them as squares"], LEFT)
+        qtbot.mouseClick(links(grown)["Take them as squares"], LEFT)
     settled(grown, qtbot)
     assert grown.focus.shelf.plan.tree.proximities_are == "squares"
-    assert "take them as squares" not in links(grown)  # the tree is another plan’s now
+    assert "Take them as squares" not in links(grown)  # the tree is another plan’s now
     with qtbot.waitSignal(grown.focus.tree_changed):
         grown.acts.grow()
     assert "linkage-geometry" not in {c.code for c in grown.focus.grown.cautions}
@@ -93,7 +93,7 @@ def test_remedies_fit_the_plan() -> None:
     assert remedies_of("inversions", plan) == []
     matrix = Plan.model_validate({"source": {"file": "m.csv", "kind": "proximities"}})
     words = [one.words for one in remedies_of("linkage-geometry", matrix)]
-    assert words == ["join by average linkage"]
+    assert words == ["Use average linkage"]
 
 
 def test_many_cautions_do_not_hide_the_button(opened: object, qtbot: QtBot, tmp_path: Path) -> None:

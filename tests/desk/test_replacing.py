@@ -67,8 +67,8 @@ def typed(monkeypatch: pytest.MonkeyPatch, *names: Path, kind: int = 0) -> None:
         (TABLES, 0, "t.xlsx", "t.xlsx"),
         (TABLES, 1, "wave 2.1", "wave 2.1.xlsx"),
         (TABLES, 0, "t.txt", "t.txt"),  # who writes it says what becomes of it
-        ("Code books (*.json *.xml)", 0, "b", "b.json"),
-        ("Code books (*.json *.xml)", 0, "b.xml", "b.xml"),
+        ("Codebooks (*.json *.xml)", 0, "b", "b.json"),
+        ("Codebooks (*.json *.xml)", 0, "b.xml", "b.xml"),
     ],
 )
 def test_a_name_gets_the_ending_of_its_kind(
@@ -87,9 +87,9 @@ def test_a_name_gets_the_ending_of_its_kind(
     ("answers", "taken"),
     [
         (["Replace it"], "t.csv"),
-        (["Leave it as it is"], None),
-        (["Another name …"], "u.csv"),
-        (["Another name …", "Replace it"], "v.csv"),
+        (["Cancel"], None),
+        (["Use another name …"], "u.csv"),
+        (["Use another name …", "Replace it"], "v.csv"),
     ],
 )
 def test_a_file_that_has_the_whole_name_already_is_asked_about(
@@ -120,7 +120,7 @@ def test_what_is_there_stays_whatever_is_saved(
         "a.gorvel": dialogs.save_study_as, "a.toml": dialogs.save_plan,
         "a.csv": dialogs.save_memberships, "a.json": dialogs.save_codebook,
     }  # fmt: skip
-    asked = answering(*["Leave it as it is"] * len(ways))
+    asked = answering(*["Cancel"] * len(ways))
     for name, save in ways.items():
         (tmp_path / name).write_text("of somebody else")
         typed(monkeypatch, tmp_path / "a")
@@ -181,7 +181,7 @@ def test_a_study_that_something_else_changed_is_asked_about(
     file = tmp_path / "s.gorvel"
     keep_study(DEMO / "services.toml", file)
     window = opened(file)
-    asked = answering("Leave it as it is", "Save under another name …", "Replace it")
+    asked = answering("Cancel", "Save under another name …", "Replace it")
 
     def change(clusters: int) -> None:
         window.focus.set_count(clusters)

@@ -157,7 +157,7 @@ def test_a_tree_that_made_way_can_still_be_kept(grown: Window, qtbot: QtBot) -> 
     assert grown.notice.words.text() == said
     press(grown, qtbot, "Ctrl+T")  # other looks lose no offer
     assert grown.notice.words.text() == said
-    keep = grown.notice.offer("keep it on the shelf")
+    keep = grown.notice.offer("Keep it on the shelf")
     assert keep is not None
     keep()
     assert grown.notice.words.text() == ""
@@ -249,7 +249,7 @@ def test_a_study_is_saved_and_opened_as_it_was_left(
     assert load_study(file).study.in_hand == 2
     focus.set_count(7)
     assert grown.dialogs.unsaved() == ["changes of mine.gorvel"]
-    press(grown, qtbot, "Ctrl+S")  # there is no need to ask again
+    press(grown, qtbot, "Ctrl+S")  # there is no need to Run again
     assert grown.acts.files.written()
     assert grown.windowTitle() == "mine.gorvel – Gorvel"
 
@@ -296,9 +296,9 @@ def test_what_is_left_of_a_damaged_study_is_opened(
     whole = file.read_bytes()
     file.write_bytes(whole[: whole.index(b"trees/1.parquet") + 200])
     window.acts.open(file)
-    qtbot.waitUntil(lambda: window.notice.offer("open what is left") is not None)
+    qtbot.waitUntil(lambda: window.notice.offer("Open what can be read") is not None)
     assert "s.gorvel: damaged or cut short" in window.notice.words.text()
-    rescue = window.notice.offer("open what is left")
+    rescue = window.notice.offer("Open what can be read")
     assert rescue is not None
     with qtbot.waitSignal(window.acts.opened):
         rescue()

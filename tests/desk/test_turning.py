@@ -88,7 +88,7 @@ def keyed(qtbot: QtBot, *keys: Qt.Key, widget: QWidget | None = None) -> None:
 
 
 def tab_to(qtbot: QtBot, wanted: QWidget) -> None:
-    """Go on with Tab until something has the focus."""
+    """Recent Tab until something has the focus."""
     for _ in range(200):
         if QApplication.focusWidget() is wanted:
             return
@@ -118,7 +118,7 @@ def test_an_export_becomes_a_tree_by_keys_alone_and_the_plan_file_gives_the_same
     tab_to(qtbot, turned)
     keyed(qtbot, Qt.Key.Key_Space)
     settle(online, qtbot)
-    assert turned.text() == "turned round"  # they all run one way now
+    assert turned.text() == "Reverse-scored"  # they all run one way now
     tab_to(qtbot, turn.go)
     assert turn.go.text() == "Make 14 variables"
     keyed(qtbot, Qt.Key.Key_Return)
@@ -150,7 +150,7 @@ def test_nothing_is_made_before_it_is_asked_for(online: Window, qtbot: QtBot) ->
     turn = online.cases.turn
     states = {row.proposal.columns[0]: row.state.text() for row in turn.rows}
     assert states["Finished on"] == "left out"
-    assert states["Yearly household income"] == "will be made"
+    assert states["Yearly household income"] == "create"
     income = next(r for r in turn.rows if r.proposal.columns == ("Yearly household income",))
     income.box.click()
     settle(online, qtbot)
@@ -443,11 +443,11 @@ def test_one_answer_serves_all_columns_with_the_same_words_and_rows_that_are_out
     turn, shown = window.cases.turn, {}
     for row in turn.rows:
         shown[row.proposal.columns[0]] = row
-    assert "id" not in shown  # it names the cases already
+    assert "id" not in shown  # it labels the cases already
     assert shown["q1"].proposal.columns == ("q1", "q2", "q3")
     assert shown["share"].proposal.becomes == "number"  # one cell with a mark is enough
     assert shown["rate"].becomes.text() == "0 to 10, in this order"
-    # one row for a cell of two columns, and none for the case that is set aside
+    # one row for a cell of two columns, and none for the case that is Set aside
     assert set(turn.unturned.fields) == {("q1", "Stongly agree")}
     near = turn.unturned.near["q1", "Stongly agree"]
     assert isinstance(near, QPushButton)

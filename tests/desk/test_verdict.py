@@ -103,10 +103,10 @@ def test_a_study_without_groups_ends_in_a_sentence_that_says_so(
     window = grown_from(opened(csv(tmp_path / "noise.csv", noise)), qtbot)
     page = window.count
     answered(window, qtbot)
-    assert page.verdict.head.text() == "These data do not say that there are groups."
-    assert page.verdict.next.text() == "Write it down"
+    assert page.verdict.head.text() == "No evidence of groups in these data."
+    assert page.verdict.next.text() == "Record in reasons"
     qtbot.mouseClick(page.verdict.copy, LEFT)
-    says = "These data do not say that there are groups: of 30 data sets without groups"
+    says = "No evidence of groups in these data: of 30 data sets without groups"
     assert QApplication.clipboard().text().startswith(says)
     qtbot.mouseClick(page.verdict.next, LEFT)
     assert page.choice.reasons.hasFocus()
@@ -132,7 +132,7 @@ def test_drawing_is_shown_stopped_and_what_is_there_is_kept(
     qtbot.waitUntil(lambda: counting.checks.groups is not None and page.evidence.stop.isVisible())
     assert not page.evidence.ask.isVisible()
     assert page.evidence.view.painter().band is not None
-    assert page.verdict.head.text() == "Looking whether there are groups …"
+    assert page.verdict.head.text() == "Testing whether there are groups …"
     assert "data sets without groups" in page.verdict.words.text()
     assert not page.verdict.next.isVisible()
     qtbot.mouseClick(page.evidence.stop, LEFT)
@@ -142,7 +142,7 @@ def test_drawing_is_shown_stopped_and_what_is_there_is_kept(
     assert page.verdict.next.isVisible()
     assert 2 <= draws < 5000
     assert f"f {draws:,} data sets" in page.verdict.words.text()
-    assert page.evidence.ask.text() == "ask again"
+    assert page.evidence.ask.text() == "Run again"
     assert counting._checked_by["groups"].resamples == draws
     fewer = counting.asked.model_copy(update={"resamples": min(draws, 6)})
     np.testing.assert_array_equal(
@@ -229,15 +229,15 @@ def test_the_verdict_is_tried_stopped_gone_on_with_and_kept(
     grown.go_to(3)
     page, counting = grown.count, grown.counting
     answered(grown, qtbot)
-    assert page.verdict.trying.text() == "try the verdict"
+    assert page.verdict.trying.text() == "Check error rate"
     qtbot.mouseClick(page.verdict.trying, LEFT)
     qtbot.waitUntil(lambda: counting.checks.trial is not None)
-    assert page.verdict.trying.text() == "stop trying"
+    assert page.verdict.trying.text() == "Stop"
     qtbot.mouseClick(page.verdict.trying, LEFT)
     qtbot.waitUntil(lambda: not counting.at_work("trial"))
     done = counting.checks.trial
     assert 1 <= len(done.without) <= 4
-    assert page.verdict.trying.text() == "try more"
+    assert page.verdict.trying.text() == "Check further"
     monkeypatch.setattr(trial_module, "TRIALS", 1)
     qtbot.mouseClick(page.verdict.trying, LEFT)
     qtbot.waitUntil(lambda: not counting.at_work("trial"))

@@ -41,12 +41,12 @@ def test_the_tree_is_shown_before_its_correlation(
     qtbot.waitUntil(lambda: window.focus.grown is not None)
     window.go_to(2)
     reading = window.tree.reading
-    qtbot.waitUntil(lambda: "Comparing heights with proximities: 40%" in reading.words.text())
+    qtbot.waitUntil(lambda: "Computing the cophenetic correlation: 40%" in reading.words.text())
     assert "The cophenetic correlation is still to come." in reading.words.text()
     assert window.focus.faithful is None
     assert reading.correlate.isVisible()
     # it can be left out, and asked for later
-    assert reading.correlate.text() == "stop correlating"
+    assert reading.correlate.text() == "Stop"
     reading.correlate.click()
     qtbot.waitUntil(lambda: reading.correlate.text() == "correlate")
     assert "correlation" not in reading.words.text()

@@ -42,27 +42,33 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("--version", action="version", version=f"gorvel {__version__}")
     commands = parser.add_subparsers(dest="command", required=True)
     run = commands.add_parser(
-        "run", help="carry out a plan or a study and write the results", allow_abbrev=False
+        "run", help="run a plan or a study and write the results", allow_abbrev=False
     )
     run.add_argument(
         "plan", metavar="PLAN.toml|STUDY.gorvel", type=Path, help="the plan or the study"
     )
-    run.add_argument("--out", metavar="DIR", type=_place, required=True, help="where results go")
-    run.add_argument("--data", metavar="FILE", type=Path, help="read instead of the plan's file")
+    run.add_argument(
+        "--out", metavar="DIR", type=_place, required=True, help="directory for the results"
+    )
+    run.add_argument(
+        "--data", metavar="FILE", type=Path, help="data file to use instead of the plan's"
+    )
     run.add_argument("--json", action="store_true", help="print the summary as JSON")
     run.add_argument(
         "--matrix", action="store_true", help="write proximity.csv above 2,000 cases as well"
     )
     study = commands.add_parser(
-        "study", help="carry out a plan and keep everything in one file", allow_abbrev=False
+        "study", help="run a plan and save everything in one study file", allow_abbrev=False
     )
-    study.add_argument("plan", metavar="PLAN.toml", type=Path, help="the plan to carry out")
+    study.add_argument("plan", metavar="PLAN.toml", type=Path, help="the plan to run")
     study.add_argument(
         "--out", metavar="FILE.gorvel", type=_place, required=True, help="the study's file"
     )
-    study.add_argument("--data", metavar="FILE", type=Path, help="read instead of the plan's file")
     study.add_argument(
-        "--force", action="store_true", help="write over a file that is no study, too"
+        "--data", metavar="FILE", type=Path, help="data file to use instead of the plan's"
+    )
+    study.add_argument(
+        "--force", action="store_true", help="overwrite FILE even if it is not a study"
     )
     return parser
 
@@ -79,7 +85,7 @@ def main(arguments: Sequence[str]) -> None:
         with watched() as progress:
             content = keep_study(asked.plan, asked.out, asked.data, asked.force, progress)
         trees = len(content.kept)
-        print(f"kept {trees} tree{'' if trees == 1 else 's'} in {asked.out}")
+        print(f"saved {trees} tree{'' if trees == 1 else 's'} in {asked.out}")
         return
     with watched() as progress:
         outcome = _run(asked, progress)
@@ -95,7 +101,9 @@ def _run(asked: argparse.Namespace, progress: Progress) -> Outcome:
     if not is_study(asked.plan):
         return run_plan(asked.plan, asked.out, asked.data, asked.matrix, progress)
     if asked.data is not None:
-        raise InputError("--data", "a study alone: it has its data", place="command line")
+        raise InputError(
+            "--data", "a study without --data: it has its own data", place="command line"
+        )
     return run_study(asked.plan, asked.out, asked.matrix, progress)
 
 
@@ -103,8 +111,8 @@ def _tell(outcome: Outcome) -> None:
     for group, summary in outcome.summaries.items():
         cases = summary["cases"]
         print(
-            f"{group + ': ' if group else ''}{cases['kept']} of {cases['read']} cases kept,"
-            f" {summary['ties']} ties, {summary['inversions']} inversions"
+            f"{group + ': ' if group else ''}{cases['kept']} of {cases['read']} cases used, "
+            f"{summary['ties']} ties, {summary['inversions']} inversions"
         )
         for caution in summary["cautions"]:
             print(f"  caution: {caution['text']}")

@@ -157,8 +157,8 @@ def image_of_figure(figure: Printable, dots: float | None = None) -> QImage:
     image = QImage() if is_too_large(size) else QImage(size, QImage.Format.Format_RGB32)
     if image.isNull():  # or there is no memory for it
         expected = f"at most {_LONGEST_SIDE:,} along a side and {_MOST_DOTS:,} in all: a smaller"
-        expected += " figure, fewer dots an inch, or PDF or SVG, which have none"
-        raise InputError(f"an image of {size.width():,} by {size.height():,} dots", expected)
+        expected += " figure, a lower resolution, or PDF or SVG"
+        raise InputError(f"an image of {size.width():,} by {size.height():,} pixels", expected)
     image.setDotsPerMeterX(round((dots or figure.dots) / _INCH * 1000))
     image.setDotsPerMeterY(round((dots or figure.dots) / _INCH * 1000))
     with QPainter(image) as painter:

@@ -82,9 +82,9 @@ class TooLargeError(GorvelError):
         folded = f" ({self.different:,} of them different)" if self.different < self.cases else ""
         ways = ["fewer cases (grow a tree of a sample, or split by a column)", *self.ways_out]
         return (
-            f"{self.file}: {self.cases:,} cases{folded} need about {self.needed / 2**30:.1f} GiB"
-            f" for their proximities, {self.free / 2**30:.1f} GiB are free;"
-            f" expected {'; or '.join(ways)}"
+            f"{self.file}: {self.cases:,} cases{folded} need about {self.needed / 2**30:.1f}"
+            f" GiB for their proximities, {self.free / 2**30:.1f} GiB are free; possible "
+            f"ways out: {'; or '.join(ways)}"
         )
 
 

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import math
 
-__all__ = ["LARGEST", "counted", "is_too_large", "letters", "number", "unit", "wanted_number"]
+__all__ = [
+    "LARGEST", "counted", "fixed", "is_too_large", "letters", "number", "p_words", "unit",
+    "wanted_number",
+]  # fmt: skip
 
 LARGEST = 1e100  # of what is computed with: squares, and sums and products of them, stay finite
 
@@ -33,15 +36,41 @@ def letters(number: int) -> str:
 
 
 def number(value: float) -> str:
-    """A number for reading: about four figures, no trailing noise; a dash for none."""
+    """A number for reading: about four figures, a true minus; a dash for none."""
     if not math.isfinite(value):
         return "\u2013" if math.isnan(value) else "\u221e" if value > 0 else "\u2212\u221e"
     if value == round(value) and abs(value) < 1e6:
-        return f"{value:,.0f}"
+        return fixed(value, 0)
     if abs(value) >= 1e6 or abs(value) < 1e-4:
-        return f"{value:.3g}"
+        return f"{value:.3g}".replace("-", "\u2212")
     decimals = 0 if abs(value) >= 1000 else 1 if abs(value) >= 100 else 2 if abs(value) >= 1 else 3
-    return f"{value:,.{decimals}f}"
+    return fixed(value, decimals)
+
+
+def fixed(value: float, decimals: int, sign: bool = False) -> str:
+    """A number with so many decimals and a true minus; nothing that rounds to 0 has a sign.
+
+    sign : those above 0 have one, too.
+    """
+    if not math.isfinite(value):
+        return number(value)
+    rounded = round(value, decimals) + 0.0
+    words = f"{abs(rounded):,.{decimals}f}"
+    before = "\u2212" if rounded < 0 else "+" if sign and rounded > 0 else ""
+    return before + words
+
+
+def p_words(p: float, draws: int = 0) -> str:
+    """A p value as it stands in a sentence: p = 0.034, or p < 0.001.
+
+    draws : of a simulated one, told where it can go no lower.
+    """
+    if math.isnan(p):
+        return "p \u2013"
+    if p < 0.001:
+        return "p < 0.001"
+    least = draws and round(p * (draws + 1)) <= 1
+    return f"p = {fixed(p, 3)}" + (f" ({draws:,} draws)" if least else "")
 
 
 def counted(n: int, one: str, many: str = "") -> str:

@@ -31,14 +31,14 @@ def guarded(file: str, expected: str) -> Iterator[None]:
     except (GorvelError, MemoryError, KeyboardInterrupt, SystemExit, GeneratorExit):
         raise
     except FileNotFoundError as error:
-        raise InputError("no such file", expected, file=file) from error
+        raise InputError("file not found", expected, file=file) from error
     except OSError as error:
         raise InputError(error.strerror or "unreadable", expected, file=file) from error
     except RecursionError as error:
         raise InputError("nested too deeply to be read", expected, file=file) from error
     except BaseException as error:
         said = " ".join(str(error).split())[:_LONGEST]
-        found = f"what cannot be read ({type(error).__name__}: {said})"
+        found = f"something unreadable ({type(error).__name__}: {said})"
         raise InputError(found, expected, file=file) from error
 
 

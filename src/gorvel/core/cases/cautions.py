@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import Caution
-from gorvel.core.base.numbers import counted
+from gorvel.core.base.numbers import counted, fixed
 from gorvel.core.cases.prepared import Variable
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
@@ -33,36 +33,46 @@ def answer_cautions(
     if looked_at and dropped > _MANY * looked_at:
         yield Caution(
             "dropped",
-            f"{dropped:,} of {looked_at:,} cases ({dropped / looked_at:.0%}) are dropped since they"
-            " lack an answer. Those kept may differ from them: compare the two, fill the gaps, or"
-            " measure by Gower distance.",
+            f"{dropped:,} of {looked_at:,} cases ({dropped / looked_at:.0%}) are excluded for a"
+            " missing answer. Those used may differ from them: compare the two, impute, or use"
+            " Gower distance.",
         )
     if MEASURES[plan.proximity.measure].kind != "numbers":
         return
     skewed = [
-        (variable.name, size)
+        (variable.name, skewness)
         for j, variable in enumerate(variables)
-        if variable.level in ("interval", "count") and (size := _skewness(values[:, j])) > _SKEWED
+        if variable.level in ("interval", "count")
+        and abs(skewness := _skewness(values[:, j])) > _SKEWED
     ]
     if skewed:
-        names = [f"{name} ({size:.1f})" for name, size in skewed[:_NAMED]]
-        more = f" and {len(skewed) - _NAMED} more" if len(skewed) > _NAMED else ""
-        yield Caution(
-            "skewed-margins",
-            f"Skewed amounts: {', '.join(names)}{more}, where an even bell has 0. A few large"
-            " answers decide distances, and rules that compare with even noise find too many"
-            " clusters: take ranks or logarithms, or cap them.",
-        )
+        yield Caution("skewed-margins", _skewed_words(skewed))
     yield from _unscaled(plan, variables, values)
 
 
+def _skewed_words(skewed: Sequence[tuple[str, float]]) -> str:
+    """What long tails do, and what helps, which differs by the side on which they lie."""
+    names = [f"{name} ({fixed(skewness, 1)})" for name, skewness in skewed[:_NAMED]]
+    more = f" and {len(skewed) - _NAMED} more" if len(skewed) > _NAMED else ""
+    left, right = (any(sign * skewness > 0 for _, skewness in skewed) for sign in (-1, 1))
+    few = "small" if left and not right else "large" if right and not left else "extreme"
+    helps = "use ranks, or cap" if left else "use ranks or logarithms, or cap"
+    if left and right:
+        helps = "use ranks, or cap; logarithms only help where the skewness is above 0"
+    return (
+        f"Skewed variables (skewness): {', '.join(names)}{more}; symmetric variables have 0. A few"
+        f" {few} answers dominate distances, and rules based on uniform noise find too many"
+        f" clusters: {helps}."
+    )
+
+
 def _skewness(values: Floats) -> float:
-    """The size of the third standardised moment of the known values; 0 for constant ones."""
+    """The third standardised moment of the known values, with its sign; 0 for constant ones."""
     known = values[~np.isnan(values)]
     spread = known.std() if known.size else 0.0
     if known.size < 3 or spread <= 1e-12 * np.abs(known).max():
         return 0.0
-    return abs(float((((known - known.mean()) / spread) ** 3).mean()))
+    return float((((known - known.mean()) / spread) ** 3).mean())
 
 
 def _unscaled(plan: Plan, variables: Sequence[Variable], values: Floats) -> Iterator[Caution]:
@@ -82,6 +92,6 @@ def _unscaled(plan: Plan, variables: Sequence[Variable], values: Floats) -> Iter
     yield Caution(
         "yes-no-unscaled",
         f"{counted(len(yes_no), 'yes/no variable')} of {len(variables)} stay 0 and 1 beside"
-        f" {SCALINGS[plan.scale.method].name}, and hold {100 * share:.1f} % of the sum of squares."
-        ' They can be scaled like the others ([scale] binary = "scale").',
+        f" {SCALINGS[plan.scale.method].name} and make up {fixed(100 * share, 1)}% of the total sum"
+        " of squares. They can be scaled like the others.",
     )

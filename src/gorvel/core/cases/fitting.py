@@ -65,9 +65,9 @@ def fit_notes(plan: Plan, variables: Sequence[Variable], raw: Floats) -> list[Ca
         return []
     if measure.kind == "numbers" and all(v.level == "binary" for v in variables):
         text = (
-            f"All {counted(len(variables), 'variable')} are yes/no: {measure.name} counts in how"
-            " many of them two cases differ. A measure of presence says what share they have in"
-            " common, and can leave aside what both lack."
+            f"All {counted(len(variables), 'variable')} are yes/no: {measure.name} counts "
+            "how many of them differ between two cases. A presence measure gives the share "
+            "they have in common and can ignore what both lack."
         )
         return [Caution("fit-presence", text)]
     ends = on_one_scale([v.level for v in variables], list(raw.T))
@@ -77,14 +77,14 @@ def fit_notes(plan: Plan, variables: Sequence[Variable], raw: Floats) -> list[Ca
     same = f"All {len(variables)} variables are ratings from {low} to {high}"
     if plan.scale.method == "none":
         text = (
-            f"{same}, and are taken as they are: a step counts the same in each. With z-scores it"
-            " would count the more, the more people agree."
+            f"{same}, used unscaled: one scale point counts the same in each. With z-scores "
+            "a point would count more where answers vary less."
         )
         return [Caution("fit-as-they-are", text)]
     if plan.scale.method in ("zscore", "sd1", "robust"):
         text = (
-            f"{same}. On this scale a step counts the more, the more people agree; taken as they"
-            " are, it counts the same in each."
+            f"{same}. On this scale a point counts more where answers vary less; unscaled, "
+            "it counts the same in each."
         )
         return [Caution("fit-scaled", text)]
     return []

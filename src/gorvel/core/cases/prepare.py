@@ -146,7 +146,7 @@ class _Preparation:
             self.rows = np.array(kept, dtype=np.int64)
         if not self.rows.size:
             raise InputError(
-                f"no case chosen of {self.read}",
+                f"none of {self.read} cases used",
                 "at least one",
                 place=f"[cases] {'keep' if self.plan.cases.keep else 'set_aside'}",
                 file=self.table.name,
@@ -245,8 +245,8 @@ class _Preparation:
             self.dropped.append(Dropped(row + 1, labels[row], reason, lacking=True))
         if out.all():
             raise InputError(
-                f"no case left of {len(raw)}: each lacks an answer",
-                "at least one complete case; choose another handling of missing answers",
+                f"no case left of {len(raw)}: each has a missing answer",
+                "at least one complete case; try another treatment of missing answers",
                 place="[missing] handling",
                 file=self.table.name,
             )

@@ -1,1 +1,1 @@
-"""Code books: levels, labels and missing codes of columns, in the forms they come in."""
+"""Codebooks: levels, labels and missing codes of columns, in the forms they come in."""

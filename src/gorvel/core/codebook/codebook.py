@@ -1,4 +1,4 @@
-"""Code books: what the columns and codes of a survey mean, read from and written to open standards.
+"""Codebooks: what the columns and codes of a survey mean, read from and written to open standards.
 
 DDI-Codebook (XML) is in `ddi.py`; Table Schema is here.
 
@@ -33,7 +33,7 @@ _MOST_BYTES = 50 << 20
 
 @dataclass(frozen=True)
 class Entry:
-    """What is known of a column. level : None where the code book does not tell;
+    """What is known of a column. level : None where the codebook does not tell;
 
     title : the question; labels : code -> words; missing : codes for no answer.
     """
@@ -61,9 +61,9 @@ def read_codebook(path: Path) -> Codebook:
     InputError : no such file, not of its kind, a column without a name; names the place.
     """
     try:
-        with guarded(path.name, "a code book (JSON or XML)"):
+        with guarded(path.name, "a codebook (JSON or XML)"):
             if path.stat().st_size > _MOST_BYTES:
-                raise InputError("more than 50 MiB", "a code book")
+                raise InputError("more than 50 MiB", "a codebook")
             data = bytes_of(path)
             if path.suffix.lower() == ".xml":
                 return Codebook(tuple(Entry(*variable) for variable in read_ddi(data)))
@@ -119,7 +119,7 @@ def _entry(place: int, item: Any) -> Entry:
 
 
 def _least(item: dict[str, Any]) -> Any:
-    """The smallest value allowed, where the code book gives one."""
+    """The smallest value allowed, where the codebook gives one."""
     constraints = item.get("constraints")
     return constraints.get("minimum") if isinstance(constraints, dict) else None
 
@@ -149,7 +149,7 @@ def apply_codebook(plan: Plan, table: Table, book: Codebook) -> Plan:
 
     Raises
     ------
-    InputError : the code book knows none of the columns.
+    InputError : the codebook knows none of the columns.
     """
     entries = [entry for entry in book.entries if entry.name in table.names]
     if not entries:

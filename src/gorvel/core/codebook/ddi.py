@@ -1,4 +1,4 @@
-"""Code books in DDI-Codebook, the XML of survey archives.
+"""Codebooks in DDI-Codebook, the XML of survey archives.
 
 Used of version 2.5: of every `var` its `name`, `labl`, `nature` and `intrvl`, and of its `catgry`
 the `catValu`, `labl` and `missing="Y"`. Name spaces are passed over. Documents that declare
@@ -27,7 +27,7 @@ DdiVariable = tuple[str, str, Level | None, dict[str, str], tuple[str, ...]]
 
 
 def read_ddi(data: bytes) -> list[DdiVariable]:
-    """The variables of a code book.
+    """The variables of a codebook.
 
     Raises
     ------
@@ -42,12 +42,12 @@ def read_ddi(data: bytes) -> list[DdiVariable]:
             raise InputError("no name", 'a "var" with a name', place=f"var {place}")
         found.append(_variable(name, var))
     if not found:
-        raise InputError("no variables", 'a code book with "var" elements')
+        raise InputError("no variables", 'a codebook with "var" elements')
     return found
 
 
 def ddi_positions(data: bytes) -> list[Position]:
-    """Where the variables of a code book stand in a fixed-width file.
+    """Where the variables of a codebook stand in a fixed-width file.
 
     `location` tells StartPos and EndPos, or StartPos and width; or width alone, where a variable
     stands behind the one before.
@@ -78,7 +78,7 @@ def ddi_positions(data: bytes) -> list[Position]:
             raise InputError("a name that stands twice", "a name of its own", place=where)
         out.append(Position(name, start, end))
     if not out:
-        raise InputError("no variables", 'a code book with "var" elements')
+        raise InputError("no variables", 'a codebook with "var" elements')
     return out
 
 
@@ -97,7 +97,7 @@ def _parsed(data: bytes) -> ElementTree.Element:
 
     def refuse(*_: object) -> None:
         place = f"line {parser.CurrentLineNumber}"
-        raise InputError("a document type or entities", "a code book without them", place=place)
+        raise InputError("a document type or entities", "a codebook without them", place=place)
 
     parser.StartDoctypeDeclHandler = refuse
     parser.EntityDeclHandler = refuse
@@ -107,7 +107,7 @@ def _parsed(data: bytes) -> ElementTree.Element:
     try:
         parser.Parse(data, True)
     except expat.ExpatError as error:
-        raise InputError(f"not XML: {error}", "a code book in DDI-Codebook") from error
+        raise InputError(f"not XML: {error}", "a codebook in DDI-Codebook") from error
     return builder.close()
 
 

@@ -67,7 +67,7 @@ def why_not(grown: Grown) -> str:
     """Why cases cannot move between centroids; "" where they can."""
     if grown.prepared.measurable_spread:
         return ""
-    return "Centroids need numbers without gaps."
+    return "Centroids need numbers without missing answers."
 
 
 def reassigned(grown: Grown, count: int) -> Moved:

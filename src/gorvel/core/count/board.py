@@ -214,14 +214,14 @@ def _why_not(grown: Grown, key: str, counts: tuple[int, ...]) -> str | None:
     if "variables" in COUNT_RULES[key].needs:
         return without_squares(grown)
     if key in values.CURVE_RULES and grown.tree.n > MOST_AROUND:
-        return f"it looks around each case, which is done up to {MOST_AROUND:,} cases"
+        return f"it looks around each case, which is limited to {MOST_AROUND:,} cases"
     if key == "density" and grown.prepared.answers is None:
         return "it needs the number of variables, and a proximity matrix has none"
     if key in values.RANK_RULES:
         if grown.tree.n > MOST_RANKED:
-            return f"it puts all pairs in order, which is done up to {MOST_RANKED:,} cases"
+            return f"it sorts all pairs, which is limited to {MOST_RANKED:,} cases"
         if len(counts) > MOST_COUNTS:
-            return f"it compares up to {MOST_COUNTS} counts"
+            return f"it compares at most {MOST_COUNTS} numbers of clusters"
     return None
 
 

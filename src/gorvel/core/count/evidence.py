@@ -140,7 +140,7 @@ def evidence_of_groups(
 
     for number, of_draw in enumerate(in_order(drawn, asked.resamples, regrower.workers)):
         if isinstance(of_draw, InputError):
-            why = f"data without groups could not be measured: {of_draw}"
+            why = f"data without groups could not be simulated: {of_draw}"
             return replace(found, drawn=nothing, why=why, beside={})
         found = found.with_draw(of_draw)
         if report is not None:

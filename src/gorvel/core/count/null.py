@@ -302,9 +302,9 @@ class NoGroups:
 def undrawable(grown: Grown) -> str | None:
     """Why no data without groups can be drawn for a tree, in words; None where they can."""
     if grown.of == "variables":
-        return "data without groups are drawn of cases, and this is a tree of variables"
+        return "data without groups are simulated for cases, and this is a tree of variables"
     if grown.prepared.answers is None:
-        return "a proximity matrix has no answers from which data without groups could be drawn"
+        return "a proximity matrix has no answers from which to simulate data without groups"
     if grown.tree.n < _FEWEST:
         return f"{grown.tree.n} cases are too few"
     return None

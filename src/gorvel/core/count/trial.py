@@ -79,9 +79,9 @@ def try_verdict(
     trial = before if before is not None and before.count == count else Trial(count)
     answers, n = grown.prepared.answers, grown.tree.n
     if grown.of == "variables" or answers is None:
-        return replace(trial, why="studies are made up of cases with answers, and here are none")
+        return replace(trial, why="studies are simulated from answers, and there are none here")
     if n > MOST or not 2 <= count < n:
-        return replace(trial, why=f"it is tried up to {MOST:,} cases, with two clusters or more")
+        return replace(trial, why=f"it is checked up to {MOST:,} cases, with two clusters or more")
     pulse = Pulse(progress, Phase.TRIAL)
     regrower = Regrower(grown, pulse)
     null = NoGroups.of(answers, regrower.masses, asked.seed)
@@ -97,7 +97,7 @@ def try_verdict(
             try:
                 said = _said(regrower.again(values), plan, pulse)
             except InputError as error:
-                return replace(trial, why=f"a made-up study could not be measured: {error}")
+                return replace(trial, why=f"a simulated study could not be analysed: {error}")
             if purpose == _WITHOUT:
                 trial = replace(trial, without=(*trial.without, said))
             else:

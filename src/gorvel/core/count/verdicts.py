@@ -118,7 +118,7 @@ def _from_one(verdict: Verdict, material: Material) -> Verdict:
     if not (np.isfinite(value) and keeps):
         return verdict
     told = f"{value:.3g} against {bound:.3g}" if np.isfinite(bound) else "any value does"
-    why = f"one cluster: undivided, it keeps to the bound ({told})"
+    why = f"one cluster: undivided, it meets the bound ({told})"
     return replace(verdict, best=None, runner_up=None, why=why, besides="one")
 
 
@@ -133,7 +133,7 @@ def _or_one(verdict: Verdict, material: Material, sign: float) -> Verdict:
     value, best = alone(material), verdict.at(verdict.best)
     if not np.isfinite(value) or sign * best > sign * value:
         return verdict
-    why = f"one cluster: no count is better than {value:.3g} (the best is {best:.3g})"
+    why = f"one cluster: no number is better than {value:.3g} (the best is {best:.3g})"
     return replace(verdict, best=None, runner_up=None, why=why, besides="one")
 
 
@@ -202,7 +202,7 @@ def by_bound(
     if not places.size:
         how = "at or below" if below else "at or above"
         shown = f" {bound[0]:g}" if np.all(bound == bound[0]) else " its bound"
-        why = f"no count from {counts[0]} to {counts[-1]} is {how}{shown}"
+        why = f"no number from {counts[0]} to {counts[-1]} is {how}{shown}"
     best = counts[int(places[0])] if places.size else None
     runner_up = counts[int(places[1])] if places.size > 1 else None
     besides: Literal["", "none"] = "none" if best is None else ""
@@ -333,7 +333,7 @@ def gap_verdict(key: str, counts: tuple[int, ...], within: Floats, noise: Floats
         published = "one"
     verdict = replace(verdict, error=error, published=published)
     if one_does and 1 not in counts:
-        why = "one cluster: no count does clearly better than even noise"
+        why = "one cluster: no number does clearly better than uniform noise"
         return replace(verdict, best=None, runner_up=None, why=why, besides="one")
     if not keeps.size:
         why = f"the gap still rises at {counts[-1]}"

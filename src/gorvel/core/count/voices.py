@@ -12,8 +12,8 @@ __all__ = ["CONSTANT", "Voice", "answers_of", "voices_of"]
 
 # rules that give one answer whatever the data, in words
 CONSTANT = {
-    "ball-hall": "it says 3 whatever the data",
-    "mcclain-rao": "it runs to the last count whatever the data",
+    "ball-hall": "it answers 3 whatever the data",
+    "mcclain-rao": "it answers the largest number whatever the data",
 }
 # rules that say what another says in other words, and under which linkage; "" for any
 _SAME = {"pseudo-t2": ("duda-hart", ""), "largest-jump": ("trace-w", "ward")}
@@ -62,9 +62,9 @@ def _why_unheard(
     twin = verdicts.get(other)
     heard = twin is not None and twin.answer is not None and other not in left_out
     if heard and under in ("", linkage):
-        return f"the same voice as {COUNT_RULES[other].name}"
+        return f"the same evidence as {COUNT_RULES[other].name}"
     if COUNT_RULES[key].extreme and answer == verdict.counts[-1]:
-        return f"its best is {answer}, the last count looked at"
+        return f"its best is {answer}, the largest number examined"
     return ""
 
 

@@ -61,9 +61,10 @@ def moving_cautions(moved: Mapping[int, Moved], plan: Plan, grown: Grown) -> lis
     for count, one in moved.items():
         share = one.moved / len(one.before)
         if share > MANY_MOVE:
-            words = (f"At {count} clusters {one.moved:,} of {len(one.before):,} cases"
-                     f" ({share:.0%}) end in another cluster once each may go to the nearest"
-                     " centroid.")  # fmt: skip
+            words = (
+                f"At {count} clusters, {one.moved:,} of {len(one.before):,} cases ({share:.0%}) "
+                "change cluster when each is moved to the nearest centroid."
+            )
             out.append(Caution("cases-move", words))
     return out
 

@@ -56,8 +56,10 @@ class Portraits:
         return (
             Caution(
                 "clusters-as-given",
-                "Errors and tests under the design take the clusters as given: in another sample"
-                " other clusters would be found, which they do not tell.",
+                (
+                    "Standard errors and tests under the design take the clusters as fixed; they "
+                    "ignore that another sample would give other clusters."
+                ),
             ),
         )
 
@@ -267,7 +269,7 @@ def test_columns(found: Portraits, cuts: dict[int, Ints]) -> dict[str, list[Any]
     return columns
 
 
-_DESCRIBES = "the clusters were made from this variable: the test only describes"
+_DESCRIBES = "the clusters were formed from this variable: descriptive only"
 
 
 def left_out(grown: Grown, counts: Sequence[int]) -> tuple[Caution, ...]:
@@ -277,7 +279,9 @@ def left_out(grown: Grown, counts: Sequence[int]) -> tuple[Caution, ...]:
     return (
         Caution(
             "cluster-figures",
-            f"Medoids, diameters, silhouettes and nearest clusters are worked out up to {MOST:,}"
-            " cases.",
+            (
+                "Medoids, diameters, silhouettes and nearest clusters are computed up to "
+                f"{MOST:,} cases."
+            ),
         ),
     )

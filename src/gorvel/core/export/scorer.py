@@ -91,15 +91,28 @@ class _Layout:
     def rule(self) -> Sheet:
         """Constants and coefficients."""
         rows = [
-            _row(["The score of a cluster is its constant and the sum of answers times"
-                  " coefficients; the cluster of the largest score is taken (linear discriminant"
-                  " functions, Fisher 1936)."], "soft"),
-            _row([f"In ten-fold cross-validation {self.form.accuracy[-1]:.1%} of the cases were"
-                  " given their own cluster."], "soft"),
-            _row(["question", "how it is answered", "where there is no answer", *self.names],
-                 "bold"),
+            _row(
+                [
+                    (
+                        "The score of a cluster is its constant plus the sum of answers times "
+                        "coefficients; the cluster with the largest score is assigned (linear "
+                        "discriminant functions, Fisher 1936)."
+                    )
+                ],
+                "soft",
+            ),
+            _row(
+                [
+                    (
+                        f"In ten-fold cross-validation {self.form.accuracy[-1]:.1%} of the cases"
+                        " were assigned to their own cluster."
+                    )
+                ],
+                "soft",
+            ),
+            _row(["question", "answer format", "if missing", *self.names], "bold"),
             _row(["constant", None, None, *self._constants]),
-        ]  # fmt: skip
+        ]
         for j, one in enumerate(self.told):
             coefficients = self.form.rule.coefficients[j].tolist()
             rows.append(_row([one.name, _hint(one), float(self.form.means[j]), *coefficients]))
@@ -112,14 +125,21 @@ class _Layout:
         head += [f"{name}, counted" for name in names] + [f"score {name}" for name in self.names]
         hints = [None, *map(_hint, self.told), None, "by the rule"]
         rows = [
-            _row(["Which cluster is a new respondent in?"], "bold"),
-            _row(["Type answers: the cluster with the largest score stands beside them, and how"
-                  " likely it is by the rule. The rows that are filled in are the means of each"
-                  " cluster, and may be typed over."], "soft"),
+            _row(["Which cluster does a new respondent belong to?"], "bold"),
+            _row(
+                [
+                    (
+                        "Type answers: the cluster with the largest score appears beside them,"
+                        " with its probability under the rule. The rows already filled in are"
+                        " cluster means and may be overwritten."
+                    )
+                ],
+                "soft",
+            ),
             _row([None]),
             _row(head, "bold"),
             _row(hints, "soft"),
-        ]  # fmt: skip
+        ]
         for place in range(_ROOM):
             given: list[float | None] = [None] * self._q
             name = None

@@ -276,15 +276,15 @@ def _cautions(prepared: Prepared, method: Method, tree: Tree) -> Iterator[Cautio
 def _geometry_words(linkage: str, measure: str, prepared: Prepared) -> str:
     shown = "a proximity matrix" if measure == "matrix" else MEASURES[measure].name
     words = (
-        f"{_capital(linkage)} is made for Euclidean distances. With {shown} the proximities were"
-        " squared first and heights are square roots."
+        f"{_capital(linkage)} is meant for Euclidean distances. With {shown}, the "
+        "proximities were squared first and heights are square roots."
     )
     gaps = prepared.answers is not None and bool(np.isnan(prepared.answers.values).any())
     if measure != "matrix" and MEASURES[measure].are_squares and not gaps:
         words += (
-            f" {_capital(MEASURES[measure].name)} is a squared Euclidean distance already (Gower &"
-            ' Legendre 1986): taken as squares ([tree] proximities_are = "squares") it has the'
-            " right geometry."
+            f" {_capital(MEASURES[measure].name)} is already a squared Euclidean distance "
+            "(Gower & Legendre 1986): taking the proximities as squares gives the right "
+            "geometry."
         )
     return words
 

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.base.numbers import number
+from gorvel.core.base.numbers import fixed, number
 from gorvel.core.cases.rows import left_out, rows_looked_at
 from gorvel.core.inspect.outliers import robust_z
 from gorvel.core.plan.plan import Plan
@@ -206,7 +206,7 @@ def bounded_of(table: Table, plan: Plan, name: str) -> Bounded | None:
 def close_up(table: Table, plan: Plan, names: Sequence[str], numeric: bool) -> CloseUp:
     """Look closely at one variable or two, in the rows that are looked at.
 
-    Questions and words of a code book stand in for names and codes.
+    Questions and words of a codebook stand in for names and codes.
 
     numeric : whether all of them are interval or ordinal.
     """
@@ -246,11 +246,11 @@ def _as_title(words: str) -> str:
 
 def _two(table: Table, plan: Plan, first: str, second: str, numeric: bool) -> CloseUp:
     if not numeric:
-        return CloseUp("Two variables are shown when both are numbers.")
+        return CloseUp("Two variables can be shown if both are numeric.")
     scatter = scatter_of(table, first, second, (plan.codes(first), plan.codes(second)))
     labels = plan.variables.labels
     one, other = labels.get(first, first), labels.get(second, second)
     words = f"{first} and {second}, {scatter.cases:,} cases"
     if scatter.r is not None and scatter.rank_r is not None:
-        words += f": r = {scatter.r:.3f}, rank correlation {scatter.rank_r:.3f}"
+        words += f": r = {fixed(scatter.r, 3)}, rank correlation {fixed(scatter.rank_r, 3)}"
     return CloseUp(words + ".", (one, other), scatter)

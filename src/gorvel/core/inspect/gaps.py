@@ -102,19 +102,19 @@ def _strangers(patterns: NDArray[np.bool_], times: NDArray[np.int64], progress: 
 def outcome_words(gaps: Gaps, handling: str) -> str:
     """What would become of the cases under a handling."""
     if not gaps.cases:
-        return "no case is left"
+        return "no case is used"
     every = "the only case" if gaps.cases == 1 else f"all {gaps.cases:,} cases"
     if not gaps.cells:
         return f"{every} {'is' if gaps.cases == 1 else 'are'} complete"
     if handling == "drop":
-        return f"{gaps.complete:,} of {gaps.cases:,} cases stay"
+        return f"{gaps.complete:,} of {gaps.cases:,} cases used"
     if handling == "stop":
-        return f"refused: {counted(gaps.cases - gaps.complete, 'case')} with a gap"
+        return f"does not run: {counted(gaps.cases - gaps.complete, 'case')} with a missing answer"
     stay = f"{every} {'stays' if gaps.cases == 1 else 'stay'}"
     if handling == "pairwise":
         if gaps.strangers:
-            return f"refused: {counted(gaps.strangers, 'pair')} without a variable in common"
-        return f"{stay}; pairs rest on different variables"
+            return f"does not run: {counted(gaps.strangers, 'pair')} without a variable in common"
+        return f"{stay}; pairs are based on different variables"
     share = gaps.cells / (gaps.cases * len(gaps.variables))
     filled = "is" if gaps.cells == 1 else "are"
     return f"{stay}; {counted(gaps.cells, 'answer')} ({share:.1%}) {filled} filled in"

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.base.numbers import number
+from gorvel.core.base.numbers import counted, fixed, number
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.columns import level_told
 from gorvel.core.cases.rows import rows_looked_at
@@ -68,13 +68,13 @@ class Flag:
 
 
 _TOGETHER = {  # kind of flag: what many columns have in common, and the remedy for all of them
-    "constant": ("have no spread", "leave them out"),
-    "nearly-constant": ("are nearly constant", "leave them out"),
-    "mostly-missing": ("are mostly missing", "leave them out"),
-    "nominal": ("are nominal; only Gower’s distance can use them", "leave them out"),
-    "follows": ("follow another variable: the same would count twice", "leave them out"),
-    "heavy-tail": ("have answers far beyond the box", "cap all at 1 % and 99 %"),
-    "scale": ("have scales far larger than the others", "use z-scores"),
+    "constant": ("are constant", "Deactivate them"),
+    "nearly-constant": ("are nearly constant", "Deactivate them"),
+    "mostly-missing": ("are mostly missing", "Deactivate them"),
+    "nominal": ("are nominal; only Gower distance can use them", "Deactivate them"),
+    "follows": ("nearly duplicate another variable, which would count twice", "Deactivate them"),
+    "heavy-tail": ("have extreme values", "Cap all at 1st and 99th percentiles"),
+    "scale": ("have a far larger SD than the others", "Use z-scores"),
 }
 
 
@@ -159,12 +159,12 @@ def screen(table: Table, plan: Plan, progress: Progress = silent) -> list[Flag]:
 
 
 def _leave_out(name: str) -> Remedy:
-    return Remedy(f"leave {name} out", "leave out", (name,))
+    return Remedy(f"Deactivate {name}", "leave out", (name,))
 
 
 def _unmeasured(plan: Plan, name: str) -> Flag:
     measure = MEASURES[plan.proximity.measure].name
-    said = f"is nominal, which {measure} cannot use; Gower’s distance can"
+    said = f"is nominal, which {measure} cannot use; Gower distance can"
     return Flag("nominal", name, said, 10, _leave_out(name))
 
 
@@ -173,7 +173,7 @@ def _column_flags(table: Table, plan: Plan, name: str) -> list[Flag]:
     gaps = table.n - len(cells)
     out = []
     if not len(cells):
-        return [Flag("mostly-missing", name, "holds no answer at all", 9, _leave_out(name))]
+        return [Flag("mostly-missing", name, "has no answers at all", 9, _leave_out(name))]
     if gaps > _MOSTLY * table.n:
         said = f"{gaps / table.n:.0%} missing"
         out.append(Flag("mostly-missing", name, said, 6, _leave_out(name)))
@@ -181,14 +181,14 @@ def _column_flags(table: Table, plan: Plan, name: str) -> list[Flag]:
     mode, times = counts.row(0)
     share = times / len(cells)
     if counts.height == 1:
-        said = f"every answer is {mode}: no spread"
+        said = f"constant: every answer is {mode}"
         out.append(Flag("constant", name, said, 8, _leave_out(name)))
     elif share >= _NEARLY and len(cells) >= 20:
         said = f"nearly constant: {share:.0%} are {mode}"
         out.append(Flag("nearly-constant", name, said, 4, _leave_out(name)))
     if counts.height == len(cells) and table.n > 10 and _is_identifier(table, name):
         said = "looks like an identifier: every value is different"
-        label = Remedy(f"name the cases by {name}", "name cases", (name,))
+        label = Remedy(f"Label cases by {name}", "name cases", (name,))
         out.append(Flag("identifier", name, said, 7, label))
     return out
 
@@ -207,8 +207,8 @@ def _bad_cells(name: str, rows: NDArray[np.int64], numbers: Numbers) -> list[Fla
     if numbers.bad_row < 0:
         return []
     row, cell = int(rows[numbers.bad_row]), numbers.bad_cell
-    remedy = Remedy(f'read "{cell}" as missing', "read as missing", (name,), (cell,))
-    said = f'row {row + 1} holds "{cell}", which is no number'
+    remedy = Remedy(f"Read “{cell}” as missing", "read as missing", (name,), (cell,))
+    said = f"row {row + 1} holds “{cell}”, which is not a number"
     return [Flag("no-number", name, said, 10, remedy)]
 
 
@@ -240,12 +240,12 @@ def _code_flags(numeric: dict[str, Floats], coded: dict[str, list[float]]) -> li
     if len(where) > _MOST_NAMED:
         shown += f" and {len(where) - _MOST_NAMED} more"
     remedy = Remedy(
-        f"read {words} as missing there",
+        f"Read {words} as missing there",
         "read as missing",
         tuple(found),
         tuple(f"{code:.0f}" for code in codes),
     )
-    said = f"{words} look like codes for no answer, in {shown}"
+    said = f"{words} look like missing-value codes in {shown}"
     return [Flag("codes", next(iter(found)), said, 9, remedy)]
 
 
@@ -269,8 +269,8 @@ def _lost_flags(table: Table, plan: Plan, numeric: dict[str, Floats]) -> list[Fl
         return []
     words = ", ".join(codes)
     where = ", ".join(f"{name} ({times})" for name, times in list(lost.items())[:_MOST_NAMED])
-    remedy = Remedy("only where they are codes", "confine codes", tuple(apart), tuple(codes))
-    said = f"{words} are read as missing here too, where they fit the other answers: {where}"
+    remedy = Remedy("Keep them as answers there", "confine codes", tuple(apart), tuple(codes))
+    said = f"{words} are read as missing, but look like real answers in: {where}"
     return [Flag("lost", next(iter(lost)), said, 8, remedy)]
 
 
@@ -290,8 +290,9 @@ def _tail_flag(name: str, values: Floats) -> list[Flag]:
     if box <= 0 or not far.any():
         return []
     worst = float(max((known.max() - high) / box, (low - known.min()) / box))
-    said = f"{int(far.sum())} far out, up to {worst:.0f} box lengths beyond the box"
-    remedy = Remedy("cap at 1 % and 99 %", "cap", (name,), ("1", "99"))
+    extreme = counted(int(far.sum()), "extreme value")
+    said = f"{extreme}, up to {worst:.0f} IQR beyond the quartiles"
+    remedy = Remedy("Cap at 1st and 99th percentiles", "cap", (name,), ("1", "99"))
     return [Flag("heavy-tail", name, said, 3, remedy)]
 
 
@@ -306,7 +307,7 @@ def _doubled(numeric: dict[str, Floats]) -> list[Flag]:
             if abs(r) > abs(best_r):
                 best, best_r = earlier, r
         if abs(best_r) >= _FOLLOWS:
-            said = f"follows {best} (r = {best_r:.3f}): the same thing would count twice"
+            said = f"nearly duplicates {best} (r = {fixed(best_r, 3)}): it would count twice"
             flags.append(Flag("follows", later, said, 5, _leave_out(later)))
     return flags
 
@@ -326,10 +327,10 @@ def _scale_flags(numeric: dict[str, Floats]) -> list[Flag]:
     if len(spreads) < 2:
         return []
     flags = []
-    remedy = Remedy("use z-scores", "scale", (), ("zscore",))
+    remedy = Remedy("Use z-scores", "scale", (), ("zscore",))
     for name, spread in spreads.items():
         others = float(np.median([other for key, other in spreads.items() if key != name]))
         if spread > _SCALES * others:
-            said = f"its scale is {number(round(spread / others))} times the others’"
-            flags.append(Flag("scale", name, f"{said}, and it would decide alone", 7, remedy))
+            said = f"its SD is {number(round(spread / others))} times the median SD of the others"
+            flags.append(Flag("scale", name, f"{said}; it would dominate", 7, remedy))
     return flags

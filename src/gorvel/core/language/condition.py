@@ -38,7 +38,7 @@ def one_test(column: str, test: str, values: Sequence[str | float] = ()) -> str:
     sign, wanted = TESTS[test]
     name = named(column)
     if len(values) < (1 if wanted < 0 else wanted):
-        raise InputError("no value", f"one to compare {column} with")
+        raise InputError("no value", f"a value to compare {column} with")
     told = [_value_text(value) for value in values]
     if wanted == 0:
         return f"{name} {sign}"

@@ -108,9 +108,11 @@ _ALL = (
     Linkage(
         "single",
         "single linkage",
-        "min of d(x, y), x in one part, y in the other",
-        "Joins the two parts whose nearest members are nearest. Finds long, winding clusters and"
-        " leaves outliers alone to the end.",
+        "min of d(x, y), x in one cluster, y in the other",
+        (
+            "Joins the two clusters whose nearest members are nearest. Finds long, winding "
+            "clusters and leaves outliers alone to the end."
+        ),
         "Two groups with a thin bridge of cases between them run together early (chaining).",
         "Florek et al. 1951; Sneath 1957",
         _single,
@@ -119,10 +121,12 @@ _ALL = (
     Linkage(
         "complete",
         "complete linkage",
-        "max of d(x, y), x in one part, y in the other",
-        "Joins the parts whose farthest members are least far apart. Makes compact clusters in"
-        " which no two members differ by more than the height.",
-        "One outlier in a part keeps it from joining; breaks up large groups.",
+        "max of d(x, y), x in one cluster, y in the other",
+        (
+            "Joins the clusters whose farthest members are least far apart. Makes compact "
+            "clusters in which no two members differ by more than the height."
+        ),
+        "One outlier in a cluster keeps it from joining; breaks up large groups.",
         "Sørensen 1948",
         _complete,
         "the proximity of the two farthest members",
@@ -133,32 +137,41 @@ _ALL = (
         "mean of d(x, y), x in one part, y in the other",
         "Joins by the mean proximity of all pairs across (UPGMA). A middle way, whose heights keep"
         " close to the proximities (Farris 1969).",
-        "Leaves small outlying clusters; sizes can differ a great deal. On squared distances far"
-        " pairs count by their square, which is unusual: measure by plain ones.",
+        (
+            "Leaves small outlying clusters; sizes can differ a great deal. On squared "
+            "distances distant pairs count by their square, which is unusual: use plain "
+            "ones."
+        ),
         "Sokal & Michener 1958",
         _average,
-        "the mean proximity of all pairs across the two parts",
+        "the mean proximity of all pairs across the two clusters",
         masses=True,
     ),
     Linkage(
         "weighted-average",
         "weighted average linkage",
-        "mean of the proximities to the two parts of a part",
-        "As average linkage, but both parts of a cluster count alike however large they are"
-        " (WPGMA), so that a few odd cases are not outvoted.",
+        "mean of the proximities to the two clusters it was joined from",
+        (
+            "As average linkage, but both branches of a cluster count equally however "
+            "large they are (WPGMA), so that a few odd cases are not outvoted."
+        ),
         "A single late case moves a cluster as much as all that came before it.",
         "Sokal & Michener 1958",
         _weighted_average,
-        "the mean of the proximities across, parts within parts counting alike",
+        "the mean proximity across, equal weight at each earlier join",
     ),
     Linkage(
         "within-average",
         "within-cluster average linkage",
         "mean of d(x, y), x and y in the joined cluster",
-        "Joins the parts that make the cluster with the smallest mean proximity inside: looks at"
-        " what comes about, not only at what lies between.",
-        "A tight part can draw in distant cases, as its own small proximities lower the mean;"
-        " heights can step back.",
+        (
+            "Joins the clusters that make the cluster with the smallest mean proximity "
+            "inside: it looks at the result, not only at what lies between."
+        ),
+        (
+            "A tight cluster can draw in distant cases, as its own small proximities lower "
+            "the mean; heights can step back."
+        ),
         "Anderberg 1973",
         None,
         "the mean proximity of all pairs inside the joined cluster",
@@ -169,9 +182,12 @@ _ALL = (
         "minimax",
         "minimax linkage",
         "min over x of max d(x, y), x and y in the joined cluster",
-        "Joins the parts that a single member can stand for best: the height is how far the"
-        " farthest case is from that member, so that each cluster has a case to show for it.",
-        "As under complete linkage, one outlier keeps a part from joining.",
+        (
+            "Joins the clusters that a single member can represent best: the height is how "
+            "far the farthest case is from that member, so each cluster has a case to show "
+            "for it."
+        ),
+        "As with complete linkage, one outlier keeps a cluster from joining.",
         "Ao et al. 2005; Bien & Tibshirani 2011",
         None,
         "the distance of the most central member from the farthest one",
@@ -185,15 +201,18 @@ _ALL = (
         "β is a choice that the data do not make for you; report it.",
         "Lance & Williams 1967 (Computer Journal 9)",
         _flexible,
-        "a mixture of the proximities of the parts, set by β",
+        "a mixture of the proximities of the two clusters, set by β",
         parameters=("beta",),
     ),
     Linkage(
         "flexible-average",
         "flexible average linkage",
         "(1 − β) mean(d(left), d(right)) + β d(left, right)",
-        "As average linkage, with β to make clusters more compact (below 0) or looser (above); its"
-        " authors recommend about −0.1. The mean is weighted by the sizes of the parts.",
+        (
+            "As average linkage, with β to make clusters more compact (below 0) or looser "
+            "(above); its authors recommend about −0.1. The mean is weighted by the sizes "
+            "of the two clusters."
+        ),
         "β is a choice that the data do not make for you; report it.",
         "Belbin, Faith & Milligan 1992",
         _flexible_average,
@@ -204,12 +223,12 @@ _ALL = (
     Linkage(
         "centroid",
         "the centroid rule",
-        "squared distance of the two parts' means",
-        "Joins the parts whose means are nearest (UPGMC).",
+        "squared distance between the two centroids",
+        "Joins the clusters whose centroids are nearest (UPGMC).",
         "Heights can step back (inversions): a join may lie lower than the one before it.",
         "Sokal & Michener 1958; Gower 1967",
         _centroid,
-        "the distance between the means of the two parts",
+        "the distance between the two centroids",
         squares=True,
         masses=True,
         reducible=False,
@@ -217,13 +236,15 @@ _ALL = (
     Linkage(
         "median",
         "the median rule",
-        "squared distance of the two parts' centres; a new centre lies midway",
-        "As the centroid rule, but both parts count alike however large they are (WPGMC), so that a"
-        " small group is not drowned by a large one.",
+        "squared distance between the two median centres; a new centre lies midway",
+        (
+            "As the centroid rule, but both clusters count equally however large they are "
+            "(WPGMC), so that a small group is not drowned by a large one."
+        ),
         "Heights can step back (inversions): a join may lie lower than the one before it.",
         "Gower 1967",
         _median,
-        "the distance between the centres of the two parts",
+        "the distance between the two median centres",
         squares=True,
         reducible=False,
     ),
@@ -231,13 +252,18 @@ _ALL = (
         "ward",
         "Ward’s rule",
         "growth of the within-cluster sum of squares, doubled",
-        "Joins the two parts that add least to the spread within clusters. Makes compact"
-        " clusters of like size and spread.",
+        (
+            "Joins the two clusters that add least to the within-cluster variation. Makes "
+            "compact clusters of similar size and variation."
+        ),
         "Cuts long or very unequal groups to make round ones; pulled by outliers. Made for numbers:"
         " with categories, yes/no answers or heavy tails it has no such meaning.",
         "Ward 1963; Wishart 1969; Murtagh & Legendre 2014",
         _ward,
-        "a growth in spread (its root under plain distances), not a distance between two cases",
+        (
+            "an increase in the within-cluster sum of squares (its root under plain "
+            "distances), not a distance between two cases"
+        ),
         squares=True,
         masses=True,
     ),
@@ -250,8 +276,10 @@ SPLINTER = Linkage(
     "Works from all cases down: the widest cluster is split, by cases that leave it one after the"
     " other as long as they are nearer to those that left. Good where a few large groups matter"
     " more than who is nearest to whom.",
-    "A split is never taken back, and one outlying case can make a cluster the widest. Low joins"
-    " mean little: read the tree from the top.",
+    (
+        "A split is never undone, and one outlying case can make a cluster the widest. "
+        "Low joins mean little: read the tree from the top."
+    ),
     "Macnaughton-Smith et al. 1964; Kaufman & Rousseeuw 1990",
     None,
     "the diameter of the cluster that is split: the largest proximity inside",

@@ -161,7 +161,8 @@ class _Maker:
         for series in made.series:
             if series.name in self.now.names:
                 raise InputError(
-                    f'the name "{series.name}", which a column has already', "a name of its own"
+                    f'the name "{series.name}", which another column already has',
+                    "a name of its own",
                 )
             self.levels[series.name] = make.level
             self.known[series.name] = key

@@ -13,7 +13,7 @@ from gorvel.core.plan.plan import Plan
 
 __all__ = ["users_of", "with_entry", "without_entry"]
 
-_CASES = {"label": "labels the cases", "weight": "weighs them", "split": "splits them",
+_CASES = {"label": "labels the cases", "weight": "weights them", "split": "splits them",
           "groups": "is the known groups"}  # fmt: skip
 
 

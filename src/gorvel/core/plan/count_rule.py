@@ -11,10 +11,10 @@ Family = Literal["spread", "separation", "heights", "resampling"]
 Need = Literal["variables", "proximities", "heights", "resamples"]
 
 FAMILIES: dict[Family, str] = {
-    "spread": "By spread within",
-    "separation": "By separation",
-    "heights": "By the heights of joins",
-    "resampling": "By resampling",
+    "spread": "Within-cluster variation",
+    "separation": "Separation",
+    "heights": "Joining heights",
+    "resampling": "Resampling",
 }
 
 

@@ -92,7 +92,7 @@ def _source(plan: WholePlan) -> Iterator[Misfit]:
     fixed = file.endswith(FIXED)
     if fixed != (told.codebook is not None):
         found = "a fixed-width file without one" if fixed else "a file that is not fixed-width"
-        expected = "a code book that tells where its columns stand" if fixed else "it left out"
+        expected = "a codebook that tells where its columns stand" if fixed else "it left out"
         yield Misfit("[source] codebook", found, expected)
     if told.kind == "proximities":
         for key in NOT_OF_MATRICES:
@@ -147,7 +147,7 @@ def _cases(plan: WholePlan) -> Iterator[Misfit]:
     if plan.source.similarity:
         yield Misfit("[source] similarity", "true", 'kind = "proximities" with it')
     if plan.cases.place_set_aside and plan.tree.of == "variables":
-        said = "Only among cases can others be given a place: group the cases."
+        said = "Only cases can be assigned to clusters of cases: group the cases."
         yield Misfit("[cases] place_set_aside", "true", "a tree of cases with it", said)
     if plan.cases.keep is not None:
         try:
@@ -165,8 +165,8 @@ def _variables(plan: WholePlan) -> Iterator[Misfit]:
         for name in getattr(part, key):
             if name not in part.use:
                 hint = f' (nearest: "{nearest(name, part.use)}")' if part.use else ""
-                found = f'"{name}", which is not in use'
-                yield Misfit(f"[variables] {key}", found, f"a variable in use{hint}")
+                found = f'"{name}", which is not active'
+                yield Misfit(f"[variables] {key}", found, f"an active variable{hint}")
     for key in ("cap", "trim"):
         for name, (low, high) in getattr(part, key).items():
             if low >= high:
@@ -174,8 +174,8 @@ def _variables(plan: WholePlan) -> Iterator[Misfit]:
                 yield Misfit(where, f"{low:g} to {high:g}", "the lower percentile first")
     for name in part.profile:
         if name in part.use:
-            found = f'"{name}", which is in use'
-            yield Misfit("[variables] profile", found, "a variable that is not in use")
+            found = f'"{name}", which is active'
+            yield Misfit("[variables] profile", found, "a variable that is not active")
 
 
 def _levels(plan: WholePlan) -> Iterator[Misfit]:
@@ -198,16 +198,16 @@ def _measure(plan: WholePlan) -> Iterator[Misfit]:
         for name, value in plan.variables.importance.items():
             if value != 1:
                 where = f"[variables] importance.{name}"
-                alike = f"no importances: {measure.name} takes all variables alike"
-                said = f"{name_} takes all variables alike: set the importance of {name} to 1."
+                alike = f"no importances: {measure.name} weights all variables equally"
+                said = f"{name_} weights all variables equally: set the importance of {name} to 1."
                 yield Misfit(where, f"{value:g}", alike, said)
     if not measure.gaps and plan.handling == "pairwise":
         found = f'"pairwise" with {measure.key}'
-        said = f"{name_} needs whole cases: choose another handling of missing answers."
+        said = f"{name_} needs complete cases: choose another treatment of missing answers."
         yield Misfit("[missing] handling", found, "drop, stop, mean, median or mode", said)
     if measure.mixed and plan.handling in _FILLS:
         found = f'"{plan.handling}" with {measure.key}'
-        said = f"{name_} does not fill gaps: choose another handling of missing answers."
+        said = f"{name_} does not impute: choose another treatment of missing answers."
         yield Misfit("[missing] handling", found, "pairwise, drop or stop", said)
 
 
@@ -216,7 +216,7 @@ def _design(plan: WholePlan) -> Iterator[Misfit]:
     if part is None:
         return
     if plan.tree.of == "variables":
-        said = "How cases were drawn says nothing of a tree of variables."
+        said = "A sample design does not apply to a tree of variables."
         yield Misfit("[design]", "a tree of variables", "a tree of cases", said)
     if part.replicates and (part.strata or part.psu):
         found = "replicates beside " + ("strata" if part.strata else "psu")
@@ -242,7 +242,7 @@ def _neighbours(plan: WholePlan) -> Iterator[Misfit]:
     if order is None:
         return
     if plan.tree.of == "variables":
-        said = "Only cases stand in an order: group the cases."
+        said = "Only cases have an order: group the cases."
         yield Misfit("[tree] neighbours", "a tree of variables", "a tree of cases", said)
     rule = TREE_RULES[plan.tree.linkage]
     if rule.update is None:
@@ -257,7 +257,7 @@ def _neighbours(plan: WholePlan) -> Iterator[Misfit]:
 
 def _consensus(plan: WholePlan) -> Iterator[Misfit]:
     if plan.consensus is not None and not plan.trees:
-        said = "A consensus is that of several trees: name others beside the plan’s."
+        said = "A consensus needs several trees: add others to the plan."
         yield Misfit("[consensus]", "no other tree", "[[trees]] beside the plan's", said)
 
 
@@ -265,7 +265,7 @@ def _sweep(plan: WholePlan) -> Iterator[Misfit]:
     if plan.sweep is None:
         return
     if plan.tree.of == "variables":
-        said = "Combinations are swept of trees of cases: group the cases."
+        said = "A sweep needs trees of cases: group the cases."
         yield Misfit("[sweep]", "a tree of variables", "a tree of cases", said)
     if plan.source.kind == "proximities":
         for key in ("scales", "handlings", "measures"):
@@ -275,7 +275,7 @@ def _sweep(plan: WholePlan) -> Iterator[Misfit]:
 
 def _profile(plan: WholePlan) -> Iterator[Misfit]:
     if plan.assign is not None and plan.tree.of == "variables":
-        said = "New cases are given to clusters of cases: group the cases."
+        said = "New cases are assigned to clusters of cases: group the cases."
         yield Misfit("[assign]", "a tree of variables", "a tree of cases", said)
     if plan.profile is None:
         return

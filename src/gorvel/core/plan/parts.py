@@ -122,7 +122,7 @@ class VariablesPlan(Part):
     profile: Names = ()  # not used to group, but to tell what the clusters are like
     asymmetric: Names = ()
     importance: dict[str, Positive] = Field(default_factory=dict)
-    # of a code book: the question behind a column, and the words behind its codes
+    # of a codebook: the question behind a column, and the words behind its codes
     labels: dict[str, str] = Field(default_factory=dict)
     values: dict[str, dict[str, str]] = Field(default_factory=dict)
     # percentiles, such as [1, 99], at which a variable's answers are capped

@@ -31,18 +31,18 @@ class PurposePreset:
 # by their keys in plans and results
 CHARACTERISTICS: dict[str, Characteristic] = {
     "stable": Characteristic(
-        "come back in other samples", "mean best Jaccard index over resamples", 1, "Hennig 2007"
+        "stable across resamples", "mean best Jaccard index over resamples", 1, "Hennig 2007"
     ),
     "inside": Characteristic(
-        "alike inside", "mean distance of a case to its own cluster", -1, "Hennig 2019"
+        "homogeneous", "mean distance of a case to its own cluster", -1, "Hennig 2019"
     ),
     "apart": Characteristic(
-        "apart from each other",
+        "well separated",
         "mean distance to the nearest other case, of the tenth of each cluster that is nearest",
         1, "Hennig 2019",
     ),
     "sizes": Characteristic(
-        "of like size", "entropy of the shares, over its largest value", 1, "Hennig 2019"
+        "of similar size", "entropy of the shares, over its largest value", 1, "Hennig 2019"
     ),
     "gaps": Characteristic(
         "no gaps inside", "longest edge of the spanning trees of clusters", -1, "Hennig 2019"
@@ -54,15 +54,15 @@ CHARACTERISTICS: dict[str, Characteristic] = {
 }  # fmt: skip
 PURPOSES: dict[str, PurposePreset] = {
     "kinds": PurposePreset(
-        "kinds that stand apart", "Groups that exist by themselves, with space between them",
+        "distinct types", "Groups that exist in themselves, with space between them",
         {"stable": 2, "inside": 1, "apart": 4, "gaps": 2},
     ),
     "segments": PurposePreset(
-        "segments to work with", "Parts of one population, alike inside and none too small",
+        "segments to work with", "Parts of one population, homogeneous and none too small",
         {"stable": 3, "inside": 4, "sizes": 2},
     ),
     "summary": PurposePreset(
-        "a faithful summary", "A partition that tells as much of the proximities as it can",
+        "a faithful summary", "A partition that reproduces the proximities as well as it can",
         {"stable": 1, "inside": 1, "faithful": 4},
     ),
 }  # fmt: skip

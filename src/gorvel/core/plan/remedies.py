@@ -21,7 +21,7 @@ class Remedy:
 
 
 _GOWER: tuple[str, dict[str, dict[str, object]]] = (
-    "measure by Gower, join by average linkage",
+    "Use Gower distance and average linkage",
     {
         "missing": {"handling": None},
         "scale": {"method": "none"},
@@ -32,12 +32,12 @@ _GOWER: tuple[str, dict[str, dict[str, object]]] = (
 # by the code of a caution: the words, the parts of the plan that change
 _CHANGES: dict[str, tuple[tuple[str, dict[str, dict[str, object]]], ...]] = {
     "dropped": (
-        ("fill gaps with the median", {"missing": {"handling": "median"}}),
+        ("Impute the median", {"missing": {"handling": "median"}}),
         _GOWER,
     ),
     "fit-presence": (
         (
-            "measure by simple matching, join by average linkage",
+            "Use simple matching and average linkage",
             {
                 "scale": {"method": "none"},
                 "proximity": {"measure": "simple-matching"},
@@ -45,7 +45,7 @@ _CHANGES: dict[str, tuple[tuple[str, dict[str, dict[str, object]]], ...]] = {
             },
         ),
         (
-            "by Jaccard, which leaves aside what both lack",
+            "Use Jaccard, which ignores what both lack",
             {
                 "scale": {"method": "none"},
                 "proximity": {"measure": "jaccard"},
@@ -53,23 +53,23 @@ _CHANGES: dict[str, tuple[tuple[str, dict[str, dict[str, object]]], ...]] = {
             },
         ),
     ),
-    "fit-scaled": (("take them as they are", {"scale": {"method": "none"}}),),
-    "fit-as-they-are": (("use z-scores", {"scale": {"method": "zscore"}}),),
+    "fit-scaled": (("Use them unscaled", {"scale": {"method": "none"}}),),
+    "fit-as-they-are": (("Use z-scores", {"scale": {"method": "zscore"}}),),
     "fit-mixed": (_GOWER,),
-    "skewed-margins": (("take ranks", {"scale": {"method": "rank"}}),),
+    "skewed-margins": (("Use ranks", {"scale": {"method": "rank"}}),),
     "yes-no-unscaled": (
-        ("scale them like the others", {"scale": {"binary": "scale"}}),
+        ("Scale them like the others", {"scale": {"binary": "scale"}}),
         _GOWER,
     ),
     "linkage-geometry": (
-        ("take them as squares", {"tree": {"proximities_are": "squares"}}),
-        ("join by average linkage", {"tree": {"linkage": "average"}}),
+        ("Take them as squares", {"tree": {"proximities_are": "squares"}}),
+        ("Use average linkage", {"tree": {"linkage": "average"}}),
     ),
     "weights-ignored": (
-        ("leave the weights out", {"cases": {"weight": None}}),
-        ("join by average linkage", {"tree": {"linkage": "average"}}),
+        ("Drop the weights", {"cases": {"weight": None}}),
+        ("Use average linkage", {"tree": {"linkage": "average"}}),
     ),
-    "weights-as-frequencies": (("grow it unweighted", {"cases": {"weight": None}}),),
+    "weights-as-frequencies": (("Grow it unweighted", {"cases": {"weight": None}}),),
 }
 
 
@@ -80,7 +80,7 @@ def remedies_of(code: str, plan: Plan) -> list[Remedy]:
 
 def _remedies(code: str, plan: Plan) -> Iterator[Remedy]:
     for words, changes in _CHANGES.get(code, ()):
-        if words == "take them as squares" and not _are_squares(plan):
+        if words == "Take them as squares" and not _are_squares(plan):
             continue
         try:
             changed = plan.with_parts(changes)

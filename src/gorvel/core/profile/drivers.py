@@ -96,7 +96,7 @@ def _without(
 ) -> Driver:  # fmt: skip
     nan = float("nan")
     if len(plan.variables.use) < 2:
-        return Driver(name, nan, explained, nan, "It is the only one.")
+        return Driver(name, nan, explained, nan, "It is the only active variable.")
     left = plan.with_("variables", use=[one for one in plan.variables.use if one != name])
     count = int(own.max()) + 1
     try:
@@ -105,7 +105,7 @@ def _without(
     except InputError as error:
         return Driver(name, nan, explained, nan, str(error))
     if not np.array_equal(prepared.numbers, grown.prepared.numbers):
-        return Driver(name, nan, explained, nan, "Cases are left without any answer.")
+        return Driver(name, nan, explained, nan, "Some cases would have no answer left.")
     other = cut_at_count(tree, count).membership - 1
     after = _silhouette(tree, pairs, count, other)
     return Driver(name, adjusted_rand(cross_counts(own, other)), explained, after - before)

@@ -100,9 +100,11 @@ _NUMBERS = (
         "squared-euclidean",
         "squared Euclidean distance",
         "Σ v (x − y)²",
-        "The squared straight-line distance. The scale on which Ward's rule and the centroid rule"
-        " have their meaning.",
-        "Large differences on one variable count far more than several small ones.",
+        (
+            "The squared straight-line distance. The scale on which Ward’s rule and the "
+            "centroid rule have their meaning."
+        ),
+        "A large difference on one variable counts far more than several small ones.",
         "Sokal & Sneath 1963",
         differences.squared_euclidean,
         euclidean=True,
@@ -122,7 +124,7 @@ _NUMBERS = (
         "city-block distance",
         "Σ v |x − y|",
         "The sum of all differences; one odd answer does less harm than under Euclidean distance.",
-        "Has no centroids: Ward's rule and the centroid rule lose their geometric meaning.",
+        ("Has no centroids: Ward’s rule and the centroid rule lose their geometric meaning."),
         "Cain & Harrison 1958; Carmichael & Sneath 1969",
         differences.city_block,
     ),
@@ -141,7 +143,7 @@ _NUMBERS = (
         "(Σ v |x − y|ᵖ)^(1/p)",
         "A family: p = 1 is city-block, p = 2 Euclidean; the larger p, the more the largest"
         " difference leads.",
-        "With p below 1 a detour can be shorter than the straight way.",
+        "With p below 1 the triangle inequality fails.",
         "Kruskal 1964",
         differences.minkowski,
         parameters=("power",),
@@ -150,10 +152,14 @@ _NUMBERS = (
         "power",
         "the power distance",
         "(Σ v |x − y|ᵖ)^(1/r)",
-        "As Minkowski's, with a root of its own: p weighs differences on one variable, r those"
-        " between distant and near pairs.",
-        "With r above p twice the differences are not twice the distance; with r below p or p below"
-        " 1 a detour can be shorter than the straight way.",
+        (
+            "As Minkowski’s, with a root of its own: p weights differences on one "
+            "variable, r those between distant and near pairs."
+        ),
+        (
+            "With r above p, twice the differences are not twice the distance; with r "
+            "below p or p below 1 the triangle inequality fails."
+        ),
         "no single source; after Kruskal 1964",
         differences.power,
         parameters=("power", "root"),
@@ -184,9 +190,11 @@ _NUMBERS = (
         "cosine distance",
         "1 − Σ x y / (|x| |y|)",
         "Compares directions: who answers alike in proportion is alike, whatever the amounts.",
-        "Blind to how much; a case with small answers can be equal to one with large ones."
-        " Directions are seen from 0: after z-scores that is the average respondent, which makes it"
-        " another measure altogether.",
+        (
+            "Ignores amounts: a case with small answers can equal one with large ones. "
+            "Directions are relative to 0: after z-scores that is the average respondent, "
+            "which makes it a different measure."
+        ),
         "Salton & McGill 1983",
         profiles.cosine,
         importances=False,
@@ -197,8 +205,10 @@ _NUMBERS = (
         "correlation distance",
         "1 − r(x, y) over the variables",
         "Compares shapes: which answers of a case lie above its own mean and which below.",
-        "Blind to level and spread of a case. Variables must share one scale, and turning the key"
-        " of a question round changes it (Fleiss & Zubin 1969; Cohen 1969).",
+        (
+            "Ignores level and variation of a case. Variables must share one scale, and "
+            "reverse-scoring a variable changes it (Fleiss & Zubin 1969; Cohen 1969)."
+        ),
         "Sokal & Sneath 1963; Cronbach & Gleser 1953",
         profiles.correlation,
         importances=False,
@@ -208,7 +218,7 @@ _NUMBERS = (
         "spearman",
         "rank correlation distance",
         "1 − r of the ranks of x and y",
-        "Compares the order of a case's answers, from its lowest to its highest.",
+        "Compares the order of a case’s answers, from its lowest to its highest.",
         "Many equal answers leave little order to compare. Variables must share one scale.",
         "Spearman 1904",
         profiles.spearman,
@@ -219,8 +229,8 @@ _NUMBERS = (
         "mahalanobis",
         "Mahalanobis distance",
         "√ (x − y)′ S⁻¹ (x − y)",
-        "Takes out what the variables say in common: correlated ones do not count twice.",
-        "Also takes out the differences between groups where these make the variables correlate.",
+        "Removes what the variables have in common: correlated ones do not count twice.",
+        ("Also removes the differences between groups where these make the variables correlate."),
         "Mahalanobis 1936",
         differences.mahalanobis,
         importances=False,
@@ -233,8 +243,11 @@ _COUNTS = (
         "chi-square distance",
         "√ (Σ (x − E(x))² / E(x) + Σ (y − E(y))² / E(y))",
         "For counts: how far the compositions of two cases are from being the same.",
-        "Grows with the totals: large cases are farther apart than small ones of like shape. It is"
-        " that of the pair's own two-row table, not the distance of correspondence analysis.",
+        (
+            "Grows with the totals: large cases are farther apart than small ones of "
+            "similar shape. It is that of the pair’s own two-row table, not the distance "
+            "of correspondence analysis."
+        ),
         "Pearson 1900",
         profiles.chi_square,
         kind="counts",
@@ -246,8 +259,10 @@ _COUNTS = (
         "phi-square distance",
         "chi-square / √ N",
         "As the chi-square distance, without the size of the totals of the two cases.",
-        "Rare things, with small expected counts, weigh heavily. It is the coefficient phi of the"
-        " pair's table, not its square.",
+        (
+            "Rare categories, with small expected counts, weigh heavily. It is the "
+            "coefficient phi of the pair’s table, not its square."
+        ),
         "Pearson 1904",
         profiles.phi_square,
         kind="counts",
@@ -255,80 +270,172 @@ _COUNTS = (
         undefined=_EMPTY,
     ),
 )
-_BOTH_ABSENT = "Two cases that both lack something become alike by it."
+_BOTH_ABSENT = "Two cases become similar by what both lack."
 _NO_YES = (
-    "Cases with few yes answers are far from nearly everybody, and two without any are at 0 from"
-    " each other: “none of these” becomes a cluster by convention."
+    "Cases with few yes answers are far from nearly all others, and two without "
+    "any are at distance 0: “none of these” becomes a cluster by convention."
 )
 _NESTED = (
-    "Is 0 or 2 as soon as one cell of the table is empty: cases with different answers are at 0"
-    " where the yes answers of one are among those of the other."
+    "Is 0 or 2 as soon as one cell of the table is empty: cases with different "
+    "answers are at 0 where the yes answers of one are among those of the other."
 )
 _BINARY = (
-    ("simple-matching", "simple matching distance", "1 − (a + d) / m",
-     "The share of answers that differ; yes and no count alike.", _BOTH_ABSENT,
-     "Sokal & Michener 1958"),
-    ("jaccard", "Jaccard distance", "1 − a / (a + b + c)",
-     "What two cases share of all that either has; what both lack plays no part.", _NO_YES,
-     "Jaccard 1901"),
-    ("dice", "Dice distance", "1 − 2a / (2a + b + c)",
-     "As Jaccard's, with what is shared counted twice: pairs stand in the same order, so single,"
-     " complete and minimax linkage give the same clusters.", _NO_YES,
-     "Dice 1945; Sørensen 1948"),
-    ("russell-rao", "Russell–Rao distance", "1 − a / m",
-     "The share of all answers that both have as yes.",
-     "Even equal cases are apart unless they have everything.", "Russell & Rao 1940"),
-    ("rogers-tanimoto", "Rogers–Tanimoto distance", "1 − (a + d) / (a + d + 2(b + c))",
-     "As simple matching, with differences counted twice: pairs stand in the same order.",
-     _BOTH_ABSENT, "Rogers & Tanimoto 1960"),
-    ("sokal-sneath-1", "the first Sokal–Sneath distance", "1 − 2(a + d) / (2(a + d) + b + c)",
-     "As simple matching, with matches counted twice: pairs stand in the same order.",
-     _BOTH_ABSENT, "Sokal & Sneath 1963"),
-    ("sokal-sneath-2", "the second Sokal–Sneath distance", "1 − a / (a + 2(b + c))",
-     "As Jaccard's, with differences counted twice: pairs stand in the same order.", _NO_YES,
-     "Sokal & Sneath 1963"),
-    ("sokal-sneath-3", "the third Sokal–Sneath distance", "1 / (1 + (a + d) / (b + c))",
-     "From the odds of matches to differences; the same numbers as simple matching distance.",
-     _BOTH_ABSENT, "Sokal & Sneath 1963"),
-    ("sokal-sneath-4", "the fourth Sokal–Sneath distance",
-     "1 − mean of a/(a+b), a/(a+c), d/(b+d), d/(c+d)",
-     "How well the yes answers and the no answers of one case foretell those of the other.",
-     "Few yes answers, or few no answers, make it jump.", "Sokal & Sneath 1963"),
-    ("sokal-sneath-5", "the fifth Sokal–Sneath distance", "1 − a d / √((a+b)(a+c)(b+d)(c+d))",
-     "As the fourth, with the square of the geometric mean of the four shares.",
-     "Is 1 as soon as nothing is shared, or nothing absent.", "Sokal & Sneath 1963"),
-    ("kulczynski-1", "the first Kulczynski distance", "1 / (1 + a / (b + c))",
-     "From the odds of what is shared to what is not; the same numbers as Jaccard distance.",
-     _NO_YES, "Kulczyński 1927"),
-    ("kulczynski-2", "the second Kulczynski distance", "1 − mean of a/(a+b), a/(a+c)",
-     "The mean share of each case's yes answers that the other has too.",
-     "A case with one yes is near to all who have it.", "Kulczyński 1927"),
-    ("ochiai", "Ochiai distance", "1 − a / √((a + b)(a + c))",
-     "The cosine distance of yes/no answers.",
-     "A case with one yes is near to all who have it. " + _NO_YES, "Ochiai 1957"),
-    ("hamann", "Hamann distance", "1 − ((a + d) − (b + c)) / m",
-     "Matches less differences; runs from 0 to 2: twice the simple matching distance.",
-     _BOTH_ABSENT, "Hamann 1961"),
-    ("yule-q", "Yule’s Q distance", "1 − (a d − b c) / (a d + b c)",
-     "How strongly the answers of two cases go together; runs from 0 to 2.", _NESTED,
-     "Yule 1900"),
-    ("yule-y", "Yule’s Y distance", "1 − (√(a d) − √(b c)) / (√(a d) + √(b c))",
-     "As Yule’s Q, on the scale of a balanced table; runs from 0 to 2: pairs stand in the same"
-     " order.", _NESTED, "Yule 1912"),
-    ("phi", "phi distance", "1 − (a d − b c) / √((a+b)(a+c)(b+d)(c+d))",
-     "1 − the correlation of two cases’ yes/no answers; runs from 0 to 2.",
-     "Cannot reach 0 for cases with different numbers of yes answers.", "Yule 1912"),
-)  # fmt: skip
+    (
+        "simple-matching",
+        "simple matching distance",
+        "1 − (a + d) / m",
+        "The share of answers that differ; yes and no count equally.",
+        _BOTH_ABSENT,
+        "Sokal & Michener 1958",
+    ),
+    (
+        "jaccard",
+        "Jaccard distance",
+        "1 − a / (a + b + c)",
+        "What two cases share of all that either has; what both lack plays no part.",
+        _NO_YES,
+        "Jaccard 1901",
+    ),
+    (
+        "dice",
+        "Dice distance",
+        "1 − 2a / (2a + b + c)",
+        (
+            "As Jaccard’s, with what is shared counted twice: pairs are in the same order, "
+            "so single, complete and minimax linkage give the same clusters."
+        ),
+        _NO_YES,
+        "Dice 1945; Sørensen 1948",
+    ),
+    (
+        "russell-rao",
+        "Russell–Rao distance",
+        "1 − a / m",
+        "The share of all answers that both have as yes.",
+        "Even equal cases are apart unless they have everything.",
+        "Russell & Rao 1940",
+    ),
+    (
+        "rogers-tanimoto",
+        "Rogers–Tanimoto distance",
+        "1 − (a + d) / (a + d + 2(b + c))",
+        ("As simple matching, with differences counted twice: pairs are in the same order."),
+        _BOTH_ABSENT,
+        "Rogers & Tanimoto 1960",
+    ),
+    (
+        "sokal-sneath-1",
+        "the first Sokal–Sneath distance",
+        "1 − 2(a + d) / (2(a + d) + b + c)",
+        "As simple matching, with matches counted twice: pairs are in the same order.",
+        _BOTH_ABSENT,
+        "Sokal & Sneath 1963",
+    ),
+    (
+        "sokal-sneath-2",
+        "the second Sokal–Sneath distance",
+        "1 − a / (a + 2(b + c))",
+        "As Jaccard’s, with differences counted twice: pairs are in the same order.",
+        _NO_YES,
+        "Sokal & Sneath 1963",
+    ),
+    (
+        "sokal-sneath-3",
+        "the third Sokal–Sneath distance",
+        "1 / (1 + (a + d) / (b + c))",
+        "From the odds of matches to differences; the same numbers as simple matching distance.",
+        _BOTH_ABSENT,
+        "Sokal & Sneath 1963",
+    ),
+    (
+        "sokal-sneath-4",
+        "the fourth Sokal–Sneath distance",
+        "1 − mean of a/(a+b), a/(a+c), d/(b+d), d/(c+d)",
+        ("How well the yes answers and the no answers of one case predict those of the other."),
+        "Few yes answers, or few no answers, make it jump.",
+        "Sokal & Sneath 1963",
+    ),
+    (
+        "sokal-sneath-5",
+        "the fifth Sokal–Sneath distance",
+        "1 − a d / √((a+b)(a+c)(b+d)(c+d))",
+        "As the fourth, with the square of the geometric mean of the four shares.",
+        "Is 1 as soon as nothing is shared, or nothing absent.",
+        "Sokal & Sneath 1963",
+    ),
+    (
+        "kulczynski-1",
+        "the first Kulczynski distance",
+        "1 / (1 + a / (b + c))",
+        "From the odds of what is shared to what is not; the same numbers as Jaccard distance.",
+        _NO_YES,
+        "Kulczyński 1927",
+    ),
+    (
+        "kulczynski-2",
+        "the second Kulczynski distance",
+        "1 − mean of a/(a+b), a/(a+c)",
+        "The mean share of each case’s yes answers that the other has too.",
+        "A case with one yes is near to all who have it.",
+        "Kulczyński 1927",
+    ),
+    (
+        "ochiai",
+        "Ochiai distance",
+        "1 − a / √((a + b)(a + c))",
+        "The cosine distance of yes/no answers.",
+        "A case with one yes is near to all who have it. " + _NO_YES,
+        "Ochiai 1957",
+    ),
+    (
+        "hamann",
+        "Hamann distance",
+        "1 − ((a + d) − (b + c)) / m",
+        "Matches less differences; runs from 0 to 2: twice the simple matching distance.",
+        _BOTH_ABSENT,
+        "Hamann 1961",
+    ),
+    (
+        "yule-q",
+        "Yule’s Q distance",
+        "1 − (a d − b c) / (a d + b c)",
+        "How strongly the answers of two cases go together; runs from 0 to 2.",
+        _NESTED,
+        "Yule 1900",
+    ),
+    (
+        "yule-y",
+        "Yule’s Y distance",
+        "1 − (√(a d) − √(b c)) / (√(a d) + √(b c))",
+        (
+            "As Yule’s Q, on the scale of a balanced table; runs from 0 to 2: pairs are in "
+            "the same order."
+        ),
+        _NESTED,
+        "Yule 1912",
+    ),
+    (
+        "phi",
+        "phi distance",
+        "1 − (a d − b c) / √((a+b)(a+c)(b+d)(c+d))",
+        "1 − the correlation of two cases’ yes/no answers; runs from 0 to 2.",
+        "Cannot reach 0 for cases with different numbers of yes answers.",
+        "Yule 1912",
+    ),
+)
 _MIXED = (
     Measure(
         "gower",
         "Gower distance",
         "1 − Σ v s / Σ v",
-        "Mixed answers: numbers, ratings, categories, yes/no. Each variable gives a likeness from"
-        " 0 to 1; a pair uses the variables that both cases have.",
-        "Categories weigh more than numbers, since they differ fully or not at all. One extreme"
-        " answer sets the range of a number. Ordinal answers are compared by their average ranks,"
-        " so that a step between popular answers is longer than one between rare ones.",
+        (
+            "Mixed answers: numbers, ratings, categories, yes/no. Each variable gives a "
+            "similarity from 0 to 1; a pair uses the variables both cases have."
+        ),
+        (
+            "Categories weigh more than numbers, since they differ fully or not at all. "
+            "One extreme answer sets the range of a number."
+        ),
         "Gower 1971; ordinal: Kaufman & Rousseeuw 1990, compare Podani 1999",
         differences.gower,
         kind="mixed",

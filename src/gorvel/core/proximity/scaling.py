@@ -104,12 +104,16 @@ _ALL = (
     Scaling(
         "zscore",
         "z-scores",
-        "(x − mean) / sd",
-        "Every number gets mean 0 and standard deviation 1, so that numbers have a like say; yes/no"
-        " answers stay 0 and 1 unless they are scaled too.",
-        "Shrinks the very variables that tell groups apart, since groups swell the sd (Fleiss &"
-        " Zubin 1969); ranges did better in simulations (Milligan & Cooper 1988; Steinley 2004). A"
-        " long tail does the same.",
+        "(x − mean) / SD",
+        (
+            "Every variable gets mean 0 and standard deviation 1, so all have equal "
+            "influence; yes/no answers stay 0 and 1 unless they are scaled too."
+        ),
+        (
+            "Downweights the very variables that separate groups, since groups inflate the "
+            "SD (Fleiss & Zubin 1969). Ranges did better in simulations. A long tail does "
+            "the same."
+        ),
         _zscore,
     ),
     Scaling(
@@ -141,24 +145,26 @@ _ALL = (
         "multiples of the mean",
         "x / mean",
         "Amounts that start at 0: every variable gets mean 1, and relative differences count.",
-        "A mean near 0 blows differences up.",
+        "A mean near 0 inflates differences.",
         _mean1,
         flaw=_no_mean,
     ),
     Scaling(
         "sd1",
-        "multiples of the sd",
-        "x / sd",
+        "multiples of the SD",
+        "x / SD",
         "Every variable gets standard deviation 1, while 0 keeps its meaning.",
-        "A long tail or a few outliers swell the sd and flatten everybody else.",
+        "A long tail or a few outliers inflate the SD and flatten all other answers.",
         _sd1,
     ),
     Scaling(
         "robust",
         "robust z-scores",
         "(x − median) / (1.4826 MAD)",
-        "Like z-scores, but the middle and the spread are those of the bulk of the answers, which"
-        " outliers cannot move.",
+        (
+            "Like z-scores, but centre and scale are those of the bulk of the answers, "
+            "which outliers cannot move."
+        ),
         "Outliers stay as far out as they are; fails where half of the answers are one value.",
         _robust,
         flaw=_no_middle_spread,
@@ -168,8 +174,10 @@ _ALL = (
         "ranks",
         "average rank, 1 to n",
         "Only the order of the answers counts; tails and units play no part.",
-        "Large and small steps become alike. Equal answers share a rank, so a variable with few or"
-        " lopsided answers varies less than one with many.",
+        (
+            "Large and small steps become equal. Tied answers share a rank, so a variable "
+            "with few or lopsided answers varies less than one with many."
+        ),
         lambda x, weights: average_ranks(x),
         affine=False,
     ),
@@ -182,7 +190,7 @@ def _scaled(scaling: Scaling, x: Vector, weights: Vector | None, place: str) -> 
     values = x[known]
     if scaling.needs_spread and (values.size == 0 or np.all(values == values[0])):
         raise InputError(
-            "no spread (all known values are equal)",
+            "constant (all known values are equal)",
             f"values that differ, for {scaling.name}; leave it out, or scale by none",
             place=place,
         )

@@ -99,10 +99,10 @@ def _one(
 
 def _fixed(told: SourcePlan, path: Path, folder: Path, asked: Reading) -> Table:
     if told.codebook is None:
-        raise InputError("no code book", "one that tells where columns stand",
+        raise InputError("no codebook", "one that tells where columns stand",
                          place="[source] codebook")  # fmt: skip
     book = folder / told.codebook
-    with guarded(told.codebook, "a code book in DDI-Codebook"):
+    with guarded(told.codebook, "a codebook in DDI-Codebook"):
         try:
             positions = ddi_positions(bytes_of(book))
         except InputError as error:

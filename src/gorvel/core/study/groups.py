@@ -73,7 +73,7 @@ def grow_groups(
         try:
             prepared = prepare(source, plan, rows)
             if prepared.n < _FEWEST:
-                without[group] = f"{prepared.n} of {chosen} cases kept: too few for a tree"
+                without[group] = f"{prepared.n} of {chosen} cases used: too few for a tree"
                 continue
             grown = grow_prepared(prepared, plan, {}, told, group)
         except InputError as error:

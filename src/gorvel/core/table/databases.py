@@ -29,7 +29,7 @@ def _opened(path: Path) -> sqlite3.Connection:
     A database that nobody is writing to is opened as unchangeable, so that no file appears beside.
     """
     if not path.exists():
-        raise InputError("no such file", f"a database at {path}")
+        raise InputError("file not found", f"a database at {path}")
     with guarded(path.name, "an SQLite file"), open_to_read(path):
         pass  # it is a file on the disk
     log = path.with_name(f"{path.name}-wal")
@@ -89,7 +89,7 @@ def database_frame(
         return _answer(connection, query or "", progress)
     except (sqlite3.Error, sqlite3.Warning) as error:
         where = "[source] table" if table is not None else "[source] query"
-        found = f"a query that cannot be carried out ({error})"
+        found = f"a query that fails ({error})"
         if "not authorized" in str(error) or "authorization" in str(error):
             found = "a query that does more than read"
         raise InputError(found, "one statement that reads", place=where) from error

@@ -60,7 +60,7 @@ def contents(path: Path, progress: Progress = silent) -> tuple[bytes, str]:
         with unpacked(path, packed) as file:
             data = _all_of(file, path.stat().st_size, packed, progress)
     except FileNotFoundError:
-        raise InputError("no such file", f"a table at {path}") from None
+        raise InputError("file not found", f"expected a table at {path}") from None
     except (OSError, EOFError, zlib.error) as error:
         reason = getattr(error, "strerror", None) or "an unreadable file"
         raise InputError(reason, "a readable file") from error

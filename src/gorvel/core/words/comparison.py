@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from gorvel.core.base.numbers import counted, unit
+from gorvel.core.base.numbers import counted, fixed, unit
 from gorvel.core.compare.gaps import Imputed
 from gorvel.core.compare.pair import Crossed, Move
 from gorvel.core.compare.partitions import Agreement
@@ -44,8 +44,8 @@ def agree_words(found: Crossed, of: str = "cases") -> str:
         return f"At {clusters} both trees have the same clusters."
     stay = m - found.agreement.moved
     return (
-        f"At {clusters} {stay:,} of {m:,} {of} are in clusters that go together"
-        f" (adjusted Rand index {found.agreement.adjusted_rand:.2f})."
+        f"At {clusters}, {stay:,} of {m:,} {of} are in matching clusters (adjusted Rand "
+        f"index {fixed(found.agreement.adjusted_rand, 2)})."
     )
 
 
@@ -75,15 +75,15 @@ def same_words(
     if never:
         few = never if len(never) <= _MOST_NAMED else [
             *never[:_MOST_NAMED - 1], f"{len(never) - _MOST_NAMED + 1} others"]  # fmt: skip
-        parts.append(f"At no count does it have {_joined(few, 'or')}.")
+        parts.append(f"At no number of clusters does it have {_joined(few, 'or')}.")
     return " ".join(parts)
 
 
 def whole_words(found: Crossed, names: Sequence[str], others: Sequence[str]) -> str:
     """Which clusters are joined in the right tree, or parted; or ""."""
-    parts = [f"{others[there]} is {_joined([names[k] for k in held])} together"
+    parts = [f"{others[there]} combines {_joined([names[k] for k in held])}"
              for there, held in found.joined]  # fmt: skip
-    parts += [f"{names[here]} is parted into {_joined([others[k] for k in held])}"
+    parts += [f"{names[here]} is split into {_joined([others[k] for k in held])}"
               for here, held in found.parted]  # fmt: skip
     return f"In the right tree {'; '.join(parts)}." if parts else ""
 
@@ -151,7 +151,7 @@ def counts_words(found: Mapping[int, Agreement], count: int) -> str:
     low, high, most = min(found), max(found), found[best].adjusted_rand
     here = count in found and found[count].adjusted_rand == most
     where = "here" if here else f"at {best}"
-    return f"From {low} to {high} clusters they are most alike {where} ({most:.2f})."
+    return f"From {low} to {high} clusters, agreement is highest {where} ({fixed(most, 2)})."
 
 
 def trees_words(found: Comparison, of: str = "cases") -> str:
@@ -169,7 +169,7 @@ def trees_words(found: Comparison, of: str = "cases") -> str:
 
 
 def _signed(value: float) -> str:
-    return f"{value:.2f}".replace("-", "−")
+    return fixed(value, 2)
 
 
 def _are(names: Sequence[str]) -> str:
@@ -198,14 +198,18 @@ def standing_words(found: Together, names: Sequence[str]) -> str:
         if (who := told[key])
     ]
     if not parts:
-        return "No cluster stands in nine pairs of ten, and none falls apart."
+        return "No cluster keeps 90% of its pairs together, and none falls apart."
     words = "; ".join(parts)
-    over = "Beside one other tree: " if found.trees == 1 else f"Over {found.trees} other trees: "
+    over = (
+        "Compared with one other tree: "
+        if found.trees == 1
+        else f"Across {found.trees} other trees: "
+    )
     return f"{over}{words}."
 
 
 _STANDING = {  # of one cluster, and of several
-    "stands": ("stands whatever the tree", "stand whatever the tree"),
+    "stands": ("is stable across trees", "are stable across trees"),
     "mixed": ("stays together, but often joined with others",
               "stay together, but often joined with others"),
     "falls": ("falls apart: fewer than half of its pairs stay together",
@@ -217,17 +221,17 @@ _STANDING = {  # of one cluster, and of several
 def filled_words(found: Imputed, names: Sequence[str]) -> str:
     """Do clusters hang on what stands in the gaps? names : of the clusters."""
     if not found.gaps:
-        return "No answer is missing: there is nothing to fill."
+        return "No answer is missing: there is nothing to impute."
     low, high = min(found.agreement), max(found.agreement)
     mean = sum(found.agreement) / len(found.agreement)
     words = (
-        f"{counted(found.gaps, 'gap')} filled in {counted(len(found.agreement), 'way')}: the"
-        f" clusters are alike at {mean:.2f} on average ({low:.2f} to {high:.2f}, adjusted Rand"
-        " index). "
+        f"{counted(found.gaps, 'missing answer')} imputed"
+        f" {counted(len(found.agreement), 'time')}: mean adjusted Rand index {fixed(mean, 2)}"
+        f" ({fixed(low, 2)} to {fixed(high, 2)}). "
     )
     told = standing_words(found.together, names)
-    told = told.removeprefix(f"Over {found.together.trees} other trees: ")
-    return words + told.replace("whatever the tree", "whatever fills the gaps")
+    told = told.removeprefix(f"Across {found.together.trees} other trees: ")
+    return words + told.replace("across trees", "across imputations")
 
 
 def groups_words(
@@ -245,24 +249,27 @@ def groups_words(
     most, least = max(known, key=lambda pair: known[pair]), min(known, key=lambda pair: known[pair])
 
     def told(pair: tuple[str, str]) -> str:
-        value = f"{known[pair]:.2f}".replace("-", "\u2212")
+        value = fixed(known[pair], 2)
         return f"{names[pair[0]]} and {names[pair[1]]} ({value})"
 
     start = (
-        f"At {counted(count, 'cluster')} the cases of each group were given to the clusters of"
-        " every other one’s tree, and held against their own."
+        f"At {counted(count, 'cluster')}, the cases of each group were assigned to the "
+        "clusters of every other group’s tree and compared with their own."
     )
     if len(known) == 1:
-        return f"{start} {told(most)}: the mean adjusted Rand index of both ways."
-    return f"{start} Most alike are {told(most)}, least {told(least)}, by the mean of both ways."
+        return f"{start} {told(most)}: mean adjusted Rand index of both directions."
+    return (
+        f"{start} Agreement is highest for {told(most)} and lowest for {told(least)} "
+        "(mean of both directions)."
+    )
 
 
 def found_again_words(found: FoundAgain, one: str, other: str) -> str:
     """One group’s cases in the clusters of another’s tree; one : whose tree it is."""
     how = "nearest centroid" if found.method == "centroid" else "smallest mean proximity"
     if found.agreement != found.agreement:
-        return f"{other} has too few cases that could be given to the clusters of {one}."
-    value = f"{found.agreement:.2f}".replace("-", "\u2212")
+        return f"{other} has too few cases that could be assigned to the clusters of {one}."
+    value = fixed(found.agreement, 2)
     return (
         f"{counted(found.cases, 'case')} of {other} in the clusters of {one} (by the {how}) and in"
         f" their own: adjusted Rand index {value}."

@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterator
 import numpy as np
 
 from gorvel.core.base.errors import Caution
-from gorvel.core.base.numbers import counted, number, unit
+from gorvel.core.base.numbers import counted, fixed, number, p_words, unit
 from gorvel.core.count.board import Board
 from gorvel.core.count.conclusion import SURE, Conclusion, concluded
 from gorvel.core.count.evidence import Evidence, Peaks
@@ -26,26 +26,24 @@ _SMALL = 0.05  # share of the cases in the smallest cluster
 _FEW_PLANS = 2  # tried, of which nothing is said
 _MANY_AT_END = 3  # one rule in so many is best at the end
 _LEADS = (
-    "There are groups", "These data do not say that there are groups",
-    "Whether there are groups is open",
+    "There are groups", "No evidence of groups in these data",
+    "It is unclear whether there are groups",
 )  # fmt: skip
 _NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten")
 
 
 def headline(told: Conclusion) -> str:
     """The verdict in a few words."""
-    stand = ""
-    if told.count is not None:
-        stand = f"{spelled(told.count)} {'stands' if told.count == 1 else 'stand'}"
+    favour = "" if told.count is None else f"the rules favour {spelled(told.count)}"
     if told.groups == "yes":
-        return f"There are groups, and {stand}." if stand else "There are groups; how many is open."
+        return f"There are groups; {favour or 'how many is unclear'}."
     if told.groups == "unsure":
-        return "Whether there are groups is open."
+        return "It is unclear whether there are groups."
     if told.groups == "no":
-        return "These data do not say that there are groups."
-    if stand:
-        return f"Most voices answer {spelled(told.count or 0)}; groups were not tested."
-    return "No count has most voices."
+        return "No evidence of groups in these data."
+    if favour:
+        return f"{favour[:1].upper()}{favour[1:]}; groups were not tested."
+    return "No rule settles on a number."
 
 
 def spelled(count: int) -> str:
@@ -65,12 +63,21 @@ def conclusion_sentence(told: Conclusion, evidence: Evidence | None, of: str = "
     """The verdict in a sentence or two, for the methods text. of : what the tree is of."""
     words = groups_words(told, evidence, of)
     if told.count is not None and told.groups != "no":
-        answer = "answers" if told.voices == 1 else "answer"
-        voices = counted(told.heard, "voice")
-        words += f" {told.voices} of {voices} {answer} {counted(told.count, 'cluster')}."
+        heard = counted(told.heard, "vote")
+        words += f" {told.voices} of {heard} {'is' if told.voices == 1 else 'are'} for"
+        words += f" {counted(told.count, 'cluster')}{_overtaken(told)}."
     elif told.groups == "yes":
-        words += " No count has most voices."
+        words += " No rule settles on a number."
     return words
+
+
+def _overtaken(told: Conclusion) -> str:
+    """Which numbers had more votes than the answer, and why they are not it."""
+    more = [a for a, v in told.votes.items() if isinstance(a, int) and v > told.voices]
+    if not more:
+        return ""
+    names = " and ".join(str(answer) for answer in more)
+    return f" ({names} had more votes but lower silhouettes relative to data without groups)"
 
 
 def groups_words(told: Conclusion, evidence: Evidence | None, of: str = "cases") -> str:
@@ -88,42 +95,41 @@ def groups_words(told: Conclusion, evidence: Evidence | None, of: str = "cases")
         return f"There are groups: {reach}."
     if told.groups == "no":
         return (
-            f"These data do not say that there are groups: {reach}. Clusters then divide the"
-            f" {of}; they are no evidence of kinds of {of}."
+            f"No evidence of groups in these data: {reach}. Clusters then divide the {of}; "
+            "they are no evidence that distinct types exist."
         )
     if told.reserve == "few":
         return (
-            f"Whether there are groups is open: {reach}, but what stands apart is a few {of}"
-            " beside one large cluster. Look at them as outliers first."
+            f"It is unclear whether there are groups: {reach}, but only a few {of} separate "
+            "from one large cluster. Check them as outliers first."
         )
     if told.reserve == "little":
         return (
-            f"Whether there are groups is open: {reach}, but the silhouettes are little above"
-            " those of such data."
+            f"It is unclear whether there are groups: {reach}, but the silhouettes exceed "
+            "those of such data only slightly."
         )
-    return f"Whether there are groups is open: {reach}."
+    return f"It is unclear whether there are groups: {reach}."
 
 
 def peaks_p(peaks: Peaks) -> str:
     """The p of a dip test, as far as its table tells."""
-    return f"p {'≤' if peaks.at_most else '='} {number(peaks.p)}"
+    return f"p ≤ {fixed(peaks.p, 3)}" if peaks.at_most else p_words(peaks.p)
 
 
 def evidence_words(evidence: Evidence) -> str:
     """How often data without groups reach what the tree does; starts in lower case."""
     draws, p = evidence.draws, evidence.p
     if p is None:
-        return "no data without groups were drawn"
+        return "no data without groups were simulated"
     reached = round(p * (draws + 1)) - 1
-    times = "none" if reached == 0 else f"{reached:,}"
-    kept = "the same margins and correlations"
+    kept = "the same marginal distributions and correlations"
     if evidence.tails is not None:
-        kept = "the same margins, correlations and tails"
-    part = f", of a part of {evidence.part:,} cases" if evidence.part else ""
-    verb = "reaches" if reached in (0, 1) else "reach"
+        kept = "the same marginal distributions, correlations and joint tails"
+    part = f", in a subsample of {evidence.part:,} cases" if evidence.part else ""
     return (
-        f"of {draws:,} data sets without groups but with {kept}, {times} {verb} such silhouettes"
-        f"{part} (p = {number(p)})"
+        f"of {draws:,} simulated data sets with {kept} but no groups,"
+        f" {reached if reached else 'none'} had silhouettes this large{part}"
+        f" ({p_words(p, draws)})"
     )
 
 
@@ -131,13 +137,13 @@ def beside_words(evidence: Evidence, key: str) -> str:
     """What another index says of groups, which the verdict does not rest on."""
     index, name = evidence.of(key), COUNT_RULES[key].name
     if index is None:
-        return f"{name} was not held against data without groups."
+        return f"{name} was not compared with data without groups."
     if index.p is None or index.highest is None:
         return f"{name} has no value in some of the data without groups."
-    told = "tells" if index.p <= SURE else "does not tell"
+    told = "distinguishes" if index.p <= SURE else "does not distinguish"
     return (
-        f"{name} {told} these data from data without groups (p = {number(index.p)}, highest at"
-        f" {index.highest}). The verdict rests on silhouettes."
+        f"{name} {told} these data from data without groups (p = {number(index.p)}, "
+        f"highest at {index.highest}). The verdict rests on silhouettes."
     )
 
 
@@ -170,12 +176,12 @@ def _against(
         if other is None or p is None or told.groups is None:
             continue
         if (other <= SURE) != (p <= SURE):
-            name, but = COUNT_RULES[key].name, "are" if other <= SURE else "are not"
-            yield f"By {name} these data {but} told from data without groups (p = {number(other)})."
+            name, but = COUNT_RULES[key].name, "differ" if other <= SURE else "do not differ"
+            yield f"By {name}, these data {but} from data without groups (p = {number(other)})."
     if told.by == "peaks" and p is not None and p > SURE:
         yield (
-            "Silhouettes alone do not tell these data from data without groups with the same"
-            f" margins (p = {number(p)})."
+            "By silhouettes alone, these data do not differ clearly from data without groups"
+            f" ({p_words(p)})."
         )
     if count is None or count not in board.counts:
         return
@@ -189,22 +195,23 @@ def _against(
         least = float(stable.lowest[stable.counts.index(count)])
         if np.isfinite(least) and least < STABLE:
             yield (
-                "Drawn anew, its least stable cluster comes back at a Jaccard index of"
-                f" {least:.2f}, below {STABLE:.2f}."
+                "In resamples its least stable cluster has a mean Jaccard index of"
+                f" {fixed(least, 2)}, below {fixed(STABLE, 2)}."
             )
     if evidence is not None and evidence.draws > 1 and count in evidence.counts:
         at = evidence.counts.index(count)
         if evidence.by_count[at] > SURE:
+            p_here = p_words(float(evidence.by_count[at]))
             yield (
-                f"At {count} clusters by themselves, data without groups reach the silhouette"
-                f" (p = {number(float(evidence.by_count[at]))})."
+                f"At {count} clusters alone, the silhouette is not significantly above data without"
+                f" groups ({p_here})."
             )
     if count == board.counts[-1] and len(board.counts) > 1:
-        yield f"{count} is the last count looked at: look further."
+        yield f"{count} is the largest number examined: extend the range."
     rivals = {a: v for a, v in told.votes.items() if a != count and v >= told.votes.get(count, 0)}
     for answer, votes in rivals.items():
-        called = {"one": "one cluster", "none": "no count"}.get(str(answer), str(answer))
-        yield f"{counted(votes, 'voice')} for {called}."
+        called = {"one": "one cluster", "none": "no number"}.get(str(answer), str(answer))
+        yield f"{counted(votes, 'vote')} for {called}."
 
 
 def tried_words(plans: int) -> str:
@@ -212,27 +219,28 @@ def tried_words(plans: int) -> str:
     if plans <= _FEW_PLANS:
         return ""
     return (
-        f"{plans:,} plans were tried on these data: the clearest of many looks clearer than it is"
-        " (Ullmann et al. 2023). Say so, or check it on cases set aside."
+        f"{plans:,} plans were tried on these data: the best of many looks better than "
+        "it is (Ullmann et al. 2023). Report how many, or validate on cases set aside."
     )
 
 
 def trial_words(trial: Trial) -> str:
     """How often the verdict was right on studies like this one."""
     if trial.why and not trial.planted:
-        return f"Not tried: {trial.why}."
+        return f"Not checked: {trial.why}."
     if not trial.without:
         return ""
     words = (
-        f"Tried on studies like this one: without groups, {trial.kept_quiet} of"
-        f" {len(trial.without)} are not said to have any"
+        "In simulated studies like this one, groups were rightly not declared in "
+        f"{trial.kept_quiet} of {len(trial.without)} without groups"
     )
     if trial.planted:
+        groups = spelled(trial.count)
         words += (
-            f"; with these {spelled(trial.count)} clusters, {trial.found} of {len(trial.planted)}"
-            f" are said to have {spelled(trial.count)}"
+            f"; with these {groups} clusters, {groups} were found in {trial.found} of"
+            f" {len(trial.planted)}"
         )
-    return f"{words} (rules that resample left out)."
+    return f"{words} (resampling rules excluded)."
 
 
 def count_cautions(
@@ -256,8 +264,10 @@ def _count_cautions(board: Board, evidence: Evidence | None, asked: CountPlan) -
         names = ", ".join(COUNT_RULES[key].name for key in at_end)
         yield Caution(
             "best-at-the-end",
-            f"{names}: best at {board.counts[-1]}, the last count looked at, where it may still"
-            " rise. Look further ([count] to).",
+            (
+                f"{names}: best at {board.counts[-1]}, the largest number examined, where it "
+                "may still rise. Extend the range."
+            ),
         )
     told = concluded(board, evidence, asked.left_out)
     count = asked.chosen if asked.chosen in board.counts else told.count
@@ -268,9 +278,11 @@ def _count_cautions(board: Board, evidence: Evidence | None, asked: CountPlan) -
     if smallest < _SMALL * cases:
         yield Caution(
             "small-cluster",
-            f"The smallest of {count} clusters has {unit(board.of, smallest)},"
-            f" {smallest / cases:.1%} of all: look whether they are outliers before it is called a"
-            " group.",
+            (
+                f"The smallest of {count} clusters has {unit(board.of, smallest)} ("
+                f"{smallest / cases:.1%}): check whether they are outliers before calling it a "
+                "group."
+            ),
         )
 
 

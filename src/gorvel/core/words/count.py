@@ -7,7 +7,7 @@ from collections.abc import Collection, Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.base.numbers import counted, number, unit
+from gorvel.core.base.numbers import counted, fixed, number, p_words, unit
 from gorvel.core.count.board import Board
 from gorvel.core.count.conclusion import concluded
 from gorvel.core.count.evidence import Evidence
@@ -43,7 +43,7 @@ def verdict_words(verdict: Verdict) -> str:
     """What one rule says, and how near the runner-up comes."""
     if verdict.best is None:
         why = str(verdict.why)  # one cluster is an answer, though no count of the board
-        told = why[:1].upper() + why[1:] if verdict.besides == "one" else f"No count: {why}"
+        told = why[:1].upper() + why[1:] if verdict.besides == "one" else f"No number: {why}"
         return f"{told}.{_published_words(verdict)}"
     words = f"Best at {verdict.best} ({number(verdict.at(verdict.best))})"
     if verdict.runner_up is not None:
@@ -51,7 +51,7 @@ def verdict_words(verdict: Verdict) -> str:
     lowest = verdict.lowest
     if lowest is not None:
         least = float(lowest[verdict.counts.index(verdict.best)])
-        words += f"; its least stable cluster comes back at {number(least)}"
+        words += f"; its least stable cluster has a mean Jaccard index of {number(least)}"
     return f"{words}.{_published_words(verdict)}"
 
 
@@ -59,31 +59,31 @@ def _published_words(verdict: Verdict) -> str:
     """What the rule of the paper answers, where ours beside it makes another answer."""
     if verdict.published is None or verdict.published == verdict.answer:
         return ""
-    told = {"one": "one cluster", "none": "no count"}.get(str(verdict.published))
+    told = {"one": "one cluster", "none": "no number"}.get(str(verdict.published))
     return f" The published rule alone answers {told or verdict.published}."
 
 
 def uneven_words(uneven: Uneven, verdict: Verdict) -> str:
     """How the best uneven cut compares with the even ones."""
     best = verdict.best
-    words = f"Branches cut at their own heights: {counted(uneven.clusters, 'cluster')}"
+    words = f"Branches cut at different heights: {counted(uneven.clusters, 'cluster')}"
     words += f", {number(uneven.value)}"
     if best is None:
         return f"{words}."
-    return f"{words}, where the best even cut has {number(verdict.at(best))}."
+    return f"{words}; the best cut at one height has {number(verdict.at(best))}."
 
 
 def votes_words(board: Board, count: int, left_out: Collection[str] = ()) -> str:
-    """How many of the voices that are heard, and of which kinds, answer a count."""
+    """How many votes, and of which kinds of rules, are for a number of clusters."""
     heard = {key: voice for key, voice in board.voices(left_out).items() if voice.votes}
     mine = [key for key, voice in heard.items() if voice.answer == count]
     kinds = sorted({COUNT_RULES[key].family for key in mine}, key=list(FAMILIES).index)
     if not heard:
-        return "no rule has a voice here"
+        return "no rule has a vote here"
     if not mine:
-        return f"none of the {counted(len(heard), 'voice')} answers {count}"
-    answer = "answers" if len(mine) == 1 else "answer"
-    words = f"{len(mine)} of {counted(len(heard), 'voice')} {answer} {count}"
+        return f"none of the {counted(len(heard), 'vote')} is for {count}"
+    words = f"{len(mine)} of {counted(len(heard), 'vote')} {'is' if len(mine) == 1 else 'are'}"
+    words += f" for {count}"
     return f"{words} ({_listed([_kind(kind) for kind in kinds])})"
 
 
@@ -119,27 +119,30 @@ def draft_reasons(
     if smallest is not None:
         words += f"; the smallest cluster has {unit(board.of, smallest)}"
     if stable is not None:
-        words += "; drawn anew, the least stable cluster comes back at a Jaccard index of"
-        words += f" {stable:.2f}"
+        words += "; in resamples the least stable cluster has a mean Jaccard index of"
+        words += f" {fixed(stable, 2)}"
     return groups + words[:1].upper() + words[1:] + "."
 
 
 def why_not(board: Board, count: int, taken: int, left_out: Collection[str] = ()) -> str:
     """What speaks against a count, held against the one taken; and what speaks for it."""
     if count == taken:
-        return f"{count} is the count in hand. " + draft_reasons(board, count, left_out)
+        return f"{count} is the current number. " + draft_reasons(board, count, left_out)
     against: list[str] = []
     for_: list[str] = []
     votes = board.votes(left_out)
     mine, theirs = votes.get(count, 0), votes.get(taken, 0)
-    words = f"{mine or 'no'} voice{'' if mine == 1 else 's'} for it, {theirs or 'none'} for {taken}"
+    words = f"{mine or 'no'} vote{'' if mine == 1 else 's'} for it, {theirs or 'none'} for {taken}"
     (for_ if mine > theirs else against).append(words)
     small, here = _smallest(board, count), _smallest(board, taken)
     if small is not None and here is not None and small < here:
         against.append(f"its smallest cluster has {unit(board.of, small)}, not {here:,}")
     stable, other = _stability(board, count), _stability(board, taken)
     if stable is not None and other is not None:
-        words = f"its least stable cluster comes back at {stable:.2f}, not {other:.2f}"
+        words = (
+            f"its least stable cluster has a Jaccard index of {fixed(stable, 2)}, not "
+            f"{fixed(other, 2)}"
+        )
         (against if stable < min(other, STABLE) else for_ if stable > other else []).append(words)
     for key in ("silhouette", "split-half"):
         verdict = board.verdicts.get(key)
@@ -147,12 +150,12 @@ def why_not(board: Board, count: int, taken: int, left_out: Collection[str] = ()
             continue
         gain = verdict.at(count) - verdict.at(taken)
         if abs(gain) >= _NOTABLE:
-            words = f"{COUNT_RULES[key].name.lower()} {verdict.at(count):.2f}"
-            (against if gain < 0 else for_).append(f"{words}, not {verdict.at(taken):.2f}")
+            words = f"{COUNT_RULES[key].name.lower()} {fixed(verdict.at(count), 2)}"
+            (against if gain < 0 else for_).append(f"{words}, not {fixed(verdict.at(taken), 2)}")
     words = (
         f"Against {count}: {'; '.join(against)}."
         if against
-        else (f"These figures say nothing against {count}.")
+        else (f"None of these figures speaks against {count}.")
     )
     return words + (f" For it: {'; '.join(for_)}." if for_ else "")
 
@@ -162,23 +165,25 @@ def purpose_words(
 ) -> str:
     """Which counts stand first by what clusters are for."""
     if found.why:
-        return f"Not measured: {found.why}."
+        return f"Not computed: {found.why}."
     ranked = found.ranked(weights, stable)
     known = [k for k in np.argsort(-ranked, kind="stable").tolist() if np.isfinite(ranked[k])]
     if not known:
-        return "Give a characteristic some weight, and the counts are ranked by it."
+        return "Give a characteristic some weight to rank the numbers of clusters."
     first = known[0]
-    words = f"For this {found.counts[first]} clusters stand first, {ranked[first]:.2f} sd"
+    words = (
+        f"For this purpose {found.counts[first]} clusters rank first, {fixed(ranked[first], 2)} SD"
+    )
     words += " above random groupings"
     if len(known) > 1:
-        words += f"; then {found.counts[known[1]]} ({ranked[known[1]]:.2f})"
+        words += f"; then {found.counts[known[1]]} ({fixed(ranked[known[1]], 2)})"
     words += "."
     if len(known) > 1 and first == len(found.counts) - 1:
-        words += " It is the last count looked at."
+        words += " It is the largest number examined."
     if found.part:
-        words += f" Measured on {found.part:,} cases drawn at random."
+        words += f" Computed on a random sample of {found.part:,} cases."
     if stable is None and weights.get("stable", 0) > 0:
-        words += " Whether clusters come back has no say yet: resample."
+        words += " Stability is not included yet: press Resample."
     return words
 
 
@@ -188,29 +193,35 @@ def structure_words(
     """Is there anything to count? of : what the tree is of."""
     parts = []
     if hopkins is not None and hopkins.value is not None and hopkins.p is not None:
-        told = "denser in places than" if hopkins.p < _UNSHAKEN else "as even as"
-        parts.append(
-            f"Hopkins statistic {hopkins.value:.2f} (0.5 for even noise): the {of} are {told} noise"
-            " in a box. So is any bell shape: it does not tell whether there are groups."
-        )
+        told = f"no evidence against uniform noise ({p_words(hopkins.p)})."
+        if hopkins.p < _UNSHAKEN:
+            told = f"the {of} are denser in places than uniform noise ({p_words(hopkins.p)})."
+            told += " So is any bell shape: it does not tell whether there are groups."
+        parts.append(f"Hopkins statistic {fixed(hopkins.value, 2)} (0.5 for uniform noise): {told}")
     elif hopkins is not None:
         parts.append(f"Hopkins statistic: {hopkins.why}.")
     if shuffled is not None and shuffled.value is not None:
         apart = shuffled.p is not None and shuffled.p < _UNSHAKEN
         told = "do not reach" if apart else "reach"
-        known = "Cophenetic correlation" + ("" if own is None else f" {own:.2f}")
+        known = "Cophenetic correlation" + ("" if own is None else f" {fixed(own, 2)}")
         parts.append(
-            f"{known}; trees of shuffled answers have {shuffled.value:.2f}"
-            f" on average and {told} it (p = {shuffled.p:.2g}, {shuffled.rounds} trees)."
+            (
+                f"{known}; trees of shuffled answers have {fixed(shuffled.value, 2)} on average "
+                f"and {told} it ({p_words(_or_nan(shuffled.p))}, {shuffled.rounds} trees)."
+            )
             + (
-                " So the variables depend on each other, by groups or by mere correlation."
+                " So the variables are associated, through groups or mere correlation."
                 if apart
-                else " Nothing says that the variables depend on each other."
+                else " No evidence that the variables are associated."
             )
         )
     elif shuffled is not None:
         parts.append(f"Shuffled answers: {shuffled.why}.")
     return "\n".join(parts)
+
+
+def _or_nan(p: float | None) -> float:
+    return float("nan") if p is None else p
 
 
 def splits_words(tests: SplitTests) -> str:
@@ -221,18 +232,20 @@ def splits_words(tests: SplitTests) -> str:
     if not holds:
         first = tests.tests[0]
         return (
-            f"The first split cannot be told from that of one normal cloud (p = {first.p:.2g})."
-            " That is no proof of one cluster: in small samples only groups far apart are seen."
+            "The first split is not significant against one normal distribution"
+            f" ({p_words(first.p)}). That is no proof of one cluster: in small samples only groups"
+            " far apart are seen."
         )
-    split = "split" if holds == 1 else "splits"
+    are = "is" if holds == 1 else "are"
     each = [
-        f"Join {test.join + 1}, {test.cases:,} cases: p = {test.p:.2g},"
-        f" {'holds' if test.holds else 'does not hold'}."
+        f"Join {test.join + 1}, {test.cases:,} cases: {p_words(test.p)},"
+        f" {'significant' if test.holds else 'not significant'}."
         for test in tests.tests[:_TOLD]
     ]
     return (
-        f"From the top down {holds} of {len(tests.tests)} {split} tested are more than one normal"
-        f" cloud would show, all tests together at the level of 5 %: {tests.clusters} clusters."
+        f"Testing from the top, {holds} of {counted(len(tests.tests), 'split')} {are} significant"
+        " against one normal distribution (family-wise level 5%):"
+        f" {counted(tests.clusters, 'cluster')}."
         "\n" + "\n".join(each)
     )
 
@@ -244,33 +257,31 @@ def support_words(support: Support) -> str:
     where = "The Tree page shows it at each join."
     if support.of == "cases":
         return (
-            f"{strong:,} of {counted(len(known), 'branch', 'branches')} come back in 95 % of"
-            f" {support.rounds:,} resamples of the cases or more, with a Jaccard index of 0.75."
-            f" Cases are drawn one by one, as if at random. {where}"
+            f"{strong:,} of {counted(len(known), 'branch', 'branches')} are recovered in at "
+            f"least 95% of {support.rounds:,} resamples of the cases (Jaccard index 0.75 or "
+            f"more). Cases are resampled as in a simple random sample. {where}"
         )
     plain = int((support.plain[~np.isnan(support.plain)] >= _STRONG).sum())
     return (
-        f"{plain:,} of {counted(len(known), 'branch', 'branches')} come back in 95 % of the draws"
-        f" or more; {strong:,} have an unbiased support of 95 %, as about 6 % of branches have with"
-        f" 30 variables in data without groups. {where}"
+        f"{plain:,} of {counted(len(known), 'branch', 'branches')} are recovered in at "
+        f"least 95% of the resamples; {strong:,} have an approximately unbiased support "
+        "of 95%, as about 6% of branches do in data of 30 variables without groups. "
+        f"{where}"
     )
 
 
 def orders_words(orders: Orders, ties: int, count: int, of: str = "cases") -> str:
     """How far the order of the cases decides. of : what the tree is of."""
     if count not in orders.counts:
-        return f"The order of the {of} was not tried at {count} clusters."
+        return f"Reordering the {of} was not checked at {count} clusters."
     place = orders.counts.index(count)
     mean, least = 100 * orders.mean[place], 100 * orders.lowest[place]
-    each = [
-        f"{k} {100 * share:.0f} %"
-        for k, share in zip(orders.counts, orders.mean.tolist(), strict=True)
-    ]
-    decided = "No tie matters" if not ties else f"{ties:,} ties matter"
+    affects = "affects" if ties == 1 else "affect"
+    decided = f"{counted(ties, 'tie')} {affects} the tree" if ties else "No tie affects the tree"
     return (
-        f"{decided}. With {count} clusters, {mean:.1f} % of the pairs of a cluster stay together"
-        f" when the {of} stand in another order ({least:.1f} % in the worst of {orders.orders})."
-        f" At all counts: {'; '.join(each)}."
+        f"{decided}. At {counted(count, 'cluster')}, {fixed(mean, 1)}% of within-cluster pairs stay"
+        f" together when the {of} are reordered ({fixed(least, 1)}% in the worst of"
+        f" {orders.orders})."
     )
 
 

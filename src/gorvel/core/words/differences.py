@@ -22,14 +22,14 @@ _OF_VARIABLES = {
 
 # what a change of a key is called, after "Take back: "; "" for any other key of the part
 _CHANGES = {
-    "make": {"": "which variables are made"},
+    "make": {"": "created variables"},
     "source": {"missing_codes": "missing codes", "": "how the file is read"},
     "cases": {
         "label": "the label", "weight": "the weight", "split": "the split",
-        "groups": "known groups", "": "which cases",
+        "groups": "known groups", "": "cases used",
     },
     "variables": {
-        "use": "which variables", "importance": "importances", "labels": "wordings",
+        "use": "active variables", "importance": "importances", "labels": "wordings",
         "values": "wordings", "cap": "caps", "trim": "trimming", "missing": "missing codes",
         "profile": "roles", "": "levels",
     },
@@ -41,15 +41,15 @@ _CHANGES = {
         "names": "the name of a cluster", "portraits": "the portrait of a cluster",
         "notes": "the note on a cluster", "colours": "the colour of a cluster", "": "cuts",
     },
-    "count": {"chosen": "the count taken", "reasons": "reasons", "left_out": "votes",
-              "more": "which rules", "purpose": "what clusters are for",
-              "groups_by": "indices beside data without groups",
-              "": "what is asked of the count"},
-    "design": {"": "how the sample was drawn"},
-    "profile": {"": "maps and short forms"}, "assign": {"": "which cases are given clusters"},
-    "trees": {"": "which other trees"}, "sweep": {"": "what is swept"},
-    "consensus": {"": "whether a consensus is made"},
-    "reassign": {"": "what is reassigned"}, "kmeans": {"": "what k-means is asked"},
+    "count": {"chosen": "the number chosen", "reasons": "reasons", "left_out": "votes",
+              "more": "the rules", "purpose": "the purpose of clusters",
+              "groups_by": "indices compared with data without groups",
+              "": "count settings"},
+    "design": {"": "the sample design"},
+    "profile": {"": "maps and short forms"}, "assign": {"": "new cases"},
+    "trees": {"": "other trees"}, "sweep": {"": "the sweep"},
+    "consensus": {"": "the consensus"},
+    "reassign": {"": "the reassignment"}, "kmeans": {"": "k-means"},
     "title": {"": "the title"},
 }  # fmt: skip
 
@@ -88,7 +88,7 @@ def differences(plan: Plan, other: Plan) -> list[str]:
     told = list(dict.fromkeys(_differences(plan, other)))
     if told or plan.grows_as(other):
         return told
-    return ["read otherwise"]
+    return ["read differently"]
 
 
 def _differences(plan: Plan, other: Plan) -> Iterator[str]:
@@ -148,7 +148,7 @@ def _made(plan: Plan, other: Plan, changed: set[str]) -> Iterator[str]:
     if told:
         left = len(told) - _MOST_NAMED
         more = f" and {left} more" if left > 0 else ""
-        yield f"{', '.join(told[:_MOST_NAMED])}{more} made otherwise"
+        yield f"{', '.join(told[:_MOST_NAMED])}{more} created differently"
 
 
 def _cases(other: Plan, changed: set[str]) -> Iterator[str]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from gorvel.core.base.numbers import number
+from gorvel.core.base.numbers import fixed, number
 from gorvel.core.profile.lost import Lost
 
 __all__ = ["lost_words"]
@@ -24,8 +24,12 @@ def lost_words(lost: Sequence[Lost], labels: Mapping[str, str], cases: int) -> l
         return []
     told = [one for one in lost if abs(one.effect) >= _SMALL and _errors(one) >= _CLEAR]
     if not told:
-        few = " So few are left out that only large differences would show." if cases < _FEW else ""
-        return [f"Nothing sets those left out apart by more than chance would.{few}"]
+        few = (
+            " With so few excluded, only large differences could be detected."
+            if cases < _FEW
+            else ""
+        )
+        return [f"No clear difference between excluded and used cases.{few}"]
     out, seen = [], set[str]()
     for one in told:
         if one.variable in seen:
@@ -38,8 +42,8 @@ def lost_words(lost: Sequence[Lost], labels: Mapping[str, str], cases: int) -> l
         else:
             more = "higher" if one.difference > 0 else "lower"
             out.append(
-                f"{name} {more}, {number(one.lost)} against {number(one.kept)}"
-                f" ({abs(one.effect):.1f} sd)"
+                f"{name} {more}, {number(one.lost)} against {number(one.kept)} ("
+                f"{fixed(abs(one.effect), 1)} SD)"
             )
         if len(out) == _MOST:
             break

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gorvel.core.base.numbers import counted, number
+from gorvel.core.base.numbers import counted, fixed, number
 from gorvel.core.compare.moving import MANY_MOVE, Best, Moved
 
 __all__ = ["moving_words"]
@@ -14,13 +14,13 @@ def moving_words(moved: Moved, best: Best) -> str:
     """Whether the cut is near to a lowest sum of squares, and how far the lowest found is."""
     n, many = len(moved.before), moved.moved
     if not many:
-        words = "Each case is nearest to the centroid of its own cluster."
+        words = "Every case is nearest to the centroid of its own cluster."
     else:
         words = (
-            f"{many:,} of {n:,} cases ({_share(many / n)}) {'ends' if many == 1 else 'end'} in"
-            " another cluster once each may go to the nearest centroid, in"
-            f" {counted(moved.rounds, 'round')}; the sum of squares inside"
-            f" clusters falls from {number(moved.w_before)} to {number(moved.w_after)}."
+            f"{many:,} of {n:,} cases ({_share(many / n)}) {'ends' if many == 1 else 'end'} "
+            "in another cluster when each is moved to the nearest centroid, in "
+            f"{counted(moved.rounds, 'round')}; the within-cluster sum of squares falls "
+            f"from {number(moved.w_before)} to {number(moved.w_after)}."
         )
         if many / n > MANY_MOVE:
             words += " That is many: the tree is not the place to take these clusters from as they"
@@ -29,10 +29,10 @@ def moving_words(moved: Moved, best: Best) -> str:
         ends = "ends" if moved.emptied == 1 else "end"
         words += f" {counted(moved.emptied, 'cluster')} {ends} without cases."
     lower = (best.w_tree - best.w) / best.w_tree if best.w_tree > 0 else 0.0
-    words += f" K-means from other starts comes to {number(best.w)}"
+    words += f" K-means from other starts reaches {number(best.w)}"
     if best.agreement >= 1:
         return words + ", with the same clusters."
-    words += f", with clusters alike at {best.agreement:.2f} (adjusted Rand index)"
+    words += f", with an adjusted Rand index of {fixed(best.agreement, 2)} between the clusters"
     return words + (f", {lower:.0%} below the cut." if lower >= _MUCH_LOWER else ".")
 
 

@@ -21,12 +21,12 @@ __all__ = [
 ]
 
 HANDLING_WORDS = {
-    "drop": "drop the case",
+    "drop": "exclude the case",
     "stop": "are not allowed",
-    "mean": "become the mean",
-    "median": "become the median",
-    "mode": "become the most frequent answer",
-    "pairwise": "are left out pair by pair",
+    "mean": "are replaced by the mean",
+    "median": "are replaced by the median",
+    "mode": "are replaced by the mode",
+    "pairwise": "are excluded pairwise",
 }
 
 
@@ -64,7 +64,7 @@ def neighbours_name(plan: Plan) -> str:
     order = plan.tree.neighbours
     if order is None:
         return ""
-    return "neighbours in the file" if order == IN_FILE else f"neighbours by {order}"
+    return "neighbours in file order" if order == IN_FILE else f"neighbours in order of {order}"
 
 
 def _neighbours(plan: Plan) -> list[Phrase]:
@@ -111,7 +111,7 @@ def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
     chosen = [Phrase(" where "), Phrase(plan.cases.keep, "cases")] if plan.cases.keep else []
     if plan.cases.set_aside:
         words = f"{len(plan.cases.set_aside):,} set aside"
-        words += " but placed at the end" if plan.cases.place_set_aside else ""
+        words += " but assigned at the end" if plan.cases.place_set_aside else ""
         chosen += [Phrase(", "), Phrase(words, "cases")]
     whom = [Phrase(noun, "cases"), *chosen]
     what = [Phrase(answers, "variables"), *(bounds if bounded else [])]

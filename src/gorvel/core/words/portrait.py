@@ -20,7 +20,7 @@ def portrait(lanes: Sequence[Lane], cluster: int) -> str:
     away = [(float(lane.away[cluster]), lane) for lane in lanes]
     away = [(size, lane) for size, lane in away if np.isfinite(size) and abs(size) >= _MARKS]
     parts = []
-    for role, words in (("active", ""), ("profile", "Beyond what it was made from: ")):
+    for role, words in (("active", ""), ("profile", "On profile-only variables: ")):
         above = sorted((one for one in away if one[0] > 0 and one[1].role == role),
                        key=lambda one: -one[0])  # fmt: skip
         below = sorted((one for one in away if one[0] < 0 and one[1].role == role),
@@ -34,7 +34,7 @@ def portrait(lanes: Sequence[Lane], cluster: int) -> str:
             sentence = words + "; ".join(told)
             parts.append(f"{sentence[:1].upper()}{sentence[1:]}.")
     if not parts:
-        return "Much like all cases: no question lies half a standard deviation away."
+        return "Close to all cases: no variable differs by half a standard deviation or more."
     return " ".join(parts)
 
 
@@ -47,7 +47,7 @@ def answer_words(lane: Lane, value: float) -> str:
     """A mean, or a share in per cent."""
     if np.isnan(value):
         return "–"
-    return f"{100 * value:.0f} %" if lane.share else number(value).replace("-", "−")
+    return f"{100 * value:.0f}%" if lane.share else number(value)
 
 
 def _joined(words: Sequence[str]) -> str:

@@ -25,7 +25,7 @@ _DATES = {
     "weekday": "the weekday, 1 is Monday",
 }  # fmt: skip
 _TIMES = {kind: f"in {kind}" for kind in PER_HOUR}
-_BANDS = {"middle": "the middle of each band", "order": "1, 2, 3 by where they start"}
+_BANDS = {"middle": "the middle of each band", "order": "1, 2, 3 by lower limit"}
 _SEPARATORS = {"\n": "line break", "\t": "tab"}
 
 
@@ -42,7 +42,7 @@ def seen_words(proposal: Proposal) -> str:
             return f"{len(proposal.answers)} words{same}"
         case "several":
             mark = _SEPARATORS.get(proposal.separator, f"“{proposal.separator}”")
-            return f"several in a cell, parted by {mark}"
+            return f"several answers per cell, separated by {mark}"
         case "checklist":
             return f"ticked or empty, in {len(proposal.columns)} columns"
         case "bands":
@@ -53,7 +53,7 @@ def seen_words(proposal: Proposal) -> str:
             gone = sorted({cell for cells in proposal.missing.values() for cell in cells})
             return ", ".join(f"“{cell}”" for cell in gone[:3]) + (" …" if len(gone) > 3 else "")
         case "text":
-            return f"free text, such as “{_short(proposal.answers[0])}”"
+            return f"free text, for example “{_short(proposal.answers[0])}”"
     return _ends(sorted(proposal.answers, key=lambda answer: (len(answer), answer)))
 
 
@@ -113,9 +113,9 @@ def becomes_words(proposal: Proposal) -> str:
         case "missing":
             return "read as missing"
         case "identifier":
-            return "names the cases"
+            return "labels the cases"
         case "text":
-            return "left as it is"
+            return "left unchanged"
     return choices_of(proposal)[proposal.kind]
 
 
@@ -123,11 +123,12 @@ def whole_words(proposals: Sequence[Proposal], columns: int) -> str:
     """How many of the columns are answers in words."""
     words = sum(len(p.columns) for p in proposals if p.makes_something)
     if not words:
-        return "Nothing in this table waits to be turned into numbers."
+        return "No column needs converting."
     if not any(p.makes_something and p.sure for p in proposals):
-        return f"{words:,} of {counted(columns, 'column')} could be turned, too"
-    are = "is" if words == 1 else "are"
-    return f"{words:,} of {counted(columns, 'column')} {are} answers in words or numbers with signs"
+        return f"{words:,} of {counted(columns, 'column')} could be converted, too"
+    hold = "holds" if words == 1 else "hold"
+    of = counted(columns, "column")
+    return f"{words:,} of {of} {hold} text answers or numbers with symbols"
 
 
 def made_words(make: MakePlan) -> str:
@@ -135,7 +136,7 @@ def made_words(make: MakePlan) -> str:
     needed = f", at least {make.at_least} answered" if make.at_least else ""
     match make.way:
         case "order":
-            turned = ", turned round" if make.reverse else ""
+            turned = ", reverse-scored" if make.reverse else ""
             return f"“{make.from_}”, 1 to {len(make.order or ())}{turned}"
         case "separator":
             return f"the answers in “{make.from_}”, each yes or no"

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from gorvel.core.base.numbers import counted, letters, number, unit
+from gorvel.core.base.numbers import counted, fixed, letters, number, unit
 from gorvel.core.grow.grown import Grown
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.tree.cuts import Cut
@@ -24,6 +24,10 @@ __all__ = [
 ]
 
 Names = Sequence[str]
+_SUPPORT = {  # what it means, by what was drawn
+    "cases": "the mean Jaccard index with the nearest branch of trees of resampled cases",
+    "variables": "approximately unbiased, from resampled variables; not a frequency",
+}
 
 
 def _named(names: Names, cluster: int) -> str:
@@ -45,12 +49,13 @@ def _part(grown: Grown, node: int, cut: Cut | None, names: Names = ()) -> str:
 
 
 def describe_join(
-    grown: Grown, join: int, cut: Cut | None = None, names: Names = (), support: float = np.nan
-) -> str:
+    grown: Grown, join: int, cut: Cut | None = None, names: Names = (), support: float = np.nan,
+    support_of: str = "variables",
+) -> str:  # fmt: skip
     """One to four sentences on a join (from 0), true for the linkage in use.
 
     cut, names : parts that are whole clusters are told by their names, or else letters;
-    support : of the branch, 0 to 1, where it was measured.
+    support : of the branch, 0 to 1, where it was measured; support_of : what was drawn for that.
     """
     tree, rows = grown.tree, grown.schedule
     left, right = int(tree.left[join]), int(tree.right[join])
@@ -61,10 +66,13 @@ def describe_join(
     )
     became = f"It turns {clusters + 1:,} clusters into {clusters:,}"
     if rows.spread is not None and rows.spread.r2[-1:].size and rows.spread.r2[-1] == 0:
-        what = "variance" if grown.prepared.chi_square is None else "chi-square of the table"
-        became += f" and costs {100 * rows.spread.semipartial_r2[join]:.2g} % of the {what}"
+        loss = number(float(f"{100 * rows.spread.semipartial_r2[join]:.2g}"))
+        if grown.prepared.chi_square is None:
+            became += f" and lowers R² by {loss} percentage points"
+        else:
+            became += f" and loses {loss}% of the chi-square of the table"
         if grown.prepared.chi_square is None and not MEASURES[grown.method.measure].flat:
-            became += " of the scaled answers, which the measure does not look at"
+            became += " of the scaled answers, which the measure does not use"
     became += _jump_words(grown, join)
     text += became + ". "
     meaning = grown.height_means
@@ -74,14 +82,13 @@ def describe_join(
     else:
         text += f"The height is {meaning}."
     if tree.inversions[join]:
-        text += " It lies below the join before it: an inversion."
+        text += " It is lower than the previous join: an inversion."
     elif tree.tie_matters[join]:
-        text += " An equally near pair shared a part with it, so the order of the file decided."
+        text += " A tied pair shared a cluster with it, so file order decided."
     elif tree.tied[join]:
-        text += " Another pair was equally near; the order of the file decided which came first."
+        text += " Another pair was tied; file order decided which came first."
     if not np.isnan(support):
-        text += f" Its support is {100 * support:.0f} %: how far its {grown.of} come together again"
-        text += " when others are drawn."
+        text += f" Support {100 * support:.0f}%: {_SUPPORT[support_of]}."
     return text
 
 
@@ -106,7 +113,7 @@ def _jump_words(grown: Grown, join: int) -> str:
     now, before = float(jumps[join]), float(jumps[join - 1])
     if now <= 0 or before <= 0 or now / before < 1.5:
         return ""
-    return f"; the step up is {number(now / before)} times the one before"
+    return f"; the step up is {number(now / before)} times the previous one"
 
 
 def _nearest_members(grown: Grown, left: int, right: int) -> tuple[str, str]:
@@ -149,10 +156,10 @@ def describe_pair(grown: Grown, a: int, b: int, nearer: int | None = None) -> st
         compared = f": {nearer:,} of the {tree.n * (tree.n - 1) // 2:,} pairs are nearer"
     join = tree.meeting(a, b)
     return (
-        f"{labels[a]} and {labels[b]} are {number(own)} apart; smaller is more alike{compared}."
-        f" They first share a cluster in join"
-        f" {join + 1}, at height {number(float(tree.heights[join]))}, when"
-        f" {counted(tree.n - join - 1, 'cluster is', 'clusters are')} left."
+        f"{labels[a]} and {labels[b]} have proximity {number(own)} (smaller = more "
+        f"similar){compared}. They first share a cluster in join {join + 1}, at height "
+        f"{number(float(tree.heights[join]))}, when "
+        f"{counted(tree.n - join - 1, 'cluster is', 'clusters are')} left."
     )
 
 
@@ -175,7 +182,7 @@ def describe_answer(grown: Grown, case: int, variable: int) -> str:
     raw, name = grown.prepared.raw, grown.prepared.variables[variable].name
     label = grown.prepared.labels[case]
     if raw is None or np.isnan(raw[case, variable]):
-        return f"{label} gave no answer to {name}."
+        return f"{label} has no answer to {name}."
     column = raw[~np.isnan(raw[:, variable]), variable]
     own, mean, spread = float(raw[case, variable]), float(column.mean()), float(column.std())
     text = f"{label}: {name} is {number(own)}; the mean of all cases is {number(mean)}"
@@ -191,13 +198,13 @@ def describe_cluster(grown: Grown, cut: Cut, cluster: int, names: Names = ()) ->
     tree = grown.tree
     root = int(cut.roots[cluster - 1])
     size = int(tree.sizes[root])
-    text = f"Cluster {_named(names, cluster)} holds {unit(grown.of, size)},"
-    text += f" {100 * size / tree.n:.0f} % of those kept"
+    text = f"Cluster {_named(names, cluster)}: {unit(grown.of, size)},"
+    text += f" {100 * size / tree.n:.0f}% of those used"
     if size > 1:
-        text += f"; it is complete at height {number(float(tree.heights[root - tree.n]))}"
+        text += f"; formed at height {number(float(tree.heights[root - tree.n]))}"
     join = int(tree.used_at[root])
     if join >= 0:
-        text += f", and is taken up by join {join + 1} at height"
+        text += f"; merged in join {join + 1} at height"
         text += f" {number(float(tree.heights[join]))}"
     return text + "."
 
@@ -211,17 +218,17 @@ def describe_tree(
     """
     tree = grown.tree
     if tree.joins == 0:
-        return f"One {unit(grown.of)} is left, so there is nothing to join."
+        return f"One {unit(grown.of)} is used, so there is nothing to join."
     sizes = [f"{_named(names, k)} {tree.sizes[root]:,}" for k, root in enumerate(cut.roots[:8], 1)]
     more = f" and {cut.clusters - 8:,} more" if cut.clusters > 8 else ""
-    text = f"{counted(tree.joins, 'join')} bring {unit(grown.of, tree.n)} together. "
-    text += f"The cut leaves {counted(cut.clusters, 'cluster')}"
-    text += ", some branches being cut lower: " if cut.split else ": "
+    text = f"{unit(grown.of, tree.n)} in {counted(tree.joins, 'join')}. "
+    text += f"Cut into {counted(cut.clusters, 'cluster')}"
+    text += ", with some branches cut lower: " if cut.split else ": "
     text += f"{', '.join(sizes)}{more}. "
     if cophenetic is not None:
         text += (
-            f"Heights and proximities of all pairs correlate at {cophenetic:.2f}"
-            " (cophenetic correlation, Sokal & Rohlf 1962; 1 would be perfectly faithful)."
+            f"Cophenetic correlation {fixed(cophenetic, 2)} (Sokal & Rohlf 1962; 1 = "
+            "perfect linear agreement)."
         )
     return text
 

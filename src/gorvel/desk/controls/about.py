@@ -14,7 +14,7 @@ from gorvel.desk.work.faults import FAULTS, log_file, machine
 __all__ = ["report_button", "show_about"]
 
 _TITLE = "About Gorvel"
-_COPY, _COPIED = "Copy a report", "The report is copied"
+_COPY, _COPIED = "Copy report", "Copied."
 
 
 def report_button(kind: ButtonKind = "") -> QPushButton:
@@ -24,7 +24,9 @@ def report_button(kind: ButtonKind = "") -> QPushButton:
         QApplication.clipboard().setText(FAULTS.report)
         made.setText(_COPIED)
 
-    made = button(_COPY, copy, kind, "Version, machine, and the latest defect; no answers")
+    made = button(
+        _COPY, copy, kind, "Version, machine and the latest internal error; no survey data"
+    )
     return made
 
 
@@ -38,7 +40,7 @@ def show_about(window: QWidget) -> QDialog:
     for words in (
         machine(),
         f"Settings: {settings_file()}",
-        f"Log of defects, with no answers of a survey in it: {log_file()}",
+        f"Log of internal errors, without survey data: {log_file()}",
     ):
         line = text(words, 0.93)
         line.setTextInteractionFlags(

@@ -24,11 +24,11 @@ class Alarm(QWidget):
         self.words.setProperty("alarm", True)
         self.words.setAccessibleName("Error")
         row.addWidget(self.words, 1)
-        self.mend = button("See how it is read …", mend, "link")
+        self.mend = button("Open with options …", mend, "link")
         row.addWidget(self.mend)
         self._report = QHBoxLayout()
         row.addLayout(self._report)
-        row.addWidget(button("dismiss", self.hide, "link"))
+        row.addWidget(button("Dismiss", self.hide, "link"))
         self._stays = False
         self.hide()
 

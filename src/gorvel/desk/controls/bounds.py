@@ -13,7 +13,7 @@ from gorvel.paint.theme import font
 
 __all__ = ["BoundsBar"]
 
-_HANDLINGS = {"keep": "stay as they are", "cap": "are capped there", "trim": "leave the case out"}
+_HANDLINGS = {"keep": "Keep as they are", "cap": "Cap at these limits", "trim": "Exclude the case"}
 
 
 class BoundsBar(QWidget):
@@ -26,7 +26,7 @@ class BoundsBar(QWidget):
         self.low, self.high = (self._percentile(words) for words in ("Lower", "Upper"))
         self.handling = QComboBox()
         self.handling.setFont(font())
-        self.handling.setAccessibleName("What becomes of answers beyond")
+        self.handling.setAccessibleName("Answers outside these limits")
         for key, words in _HANDLINGS.items():
             self.handling.addItem(words, key)
         self.handling.currentIndexChanged.connect(self._changed)
@@ -36,7 +36,7 @@ class BoundsBar(QWidget):
         row = QHBoxLayout()
         both.addLayout(row)
         both.addWidget(self.said)
-        for part in ("Beyond", self.low, "and", self.high, "answers", self.handling):
+        for part in ("Outside", self.low, "and", self.high, "answers", self.handling):
             row.addWidget(text(part, wrap=False) if isinstance(part, str) else part)
         row.addStretch(1)
 
@@ -45,7 +45,7 @@ class BoundsBar(QWidget):
         box.setFont(font())
         box.setRange(0, 100)
         box.setDecimals(1)
-        box.setSuffix(" %")
+        box.setSuffix("%")
         box.setKeyboardTracking(False)
         box.setAccessibleName(f"{end} percentile")
         box.valueChanged.connect(self._changed)
@@ -66,7 +66,7 @@ class BoundsBar(QWidget):
             widget.blockSignals(False)
         low, high = bounded.ends
         self.said.setText(
-            f"{bounded.beyond:,} answers lie beyond {number(low)} and {number(high)}."
+            f"{bounded.beyond:,} answers lie below {number(low)} or above {number(high)}."
         )
 
     def _changed(self) -> None:

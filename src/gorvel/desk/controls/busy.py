@@ -22,7 +22,7 @@ class BusyBar(QWidget):
         super().__init__(parent)
         self.words = text(soft=True, wrap=False)
         self.bar = progress_bar()
-        self.stop = button("Stop", actions.stop_reading, tip="What was open before stays")
+        self.stop = button("Stop", actions.stop_reading, tip="Keep what was open before")
         row = QHBoxLayout(self)
         row.setContentsMargins(3 * SPACE, 0, 3 * SPACE, 0)
         row.setSpacing(2 * SPACE)

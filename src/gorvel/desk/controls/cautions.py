@@ -46,7 +46,7 @@ class CautionList(QWidget):
             for remedy in remedies:
                 row = QHBoxLayout()
                 take = partial(self.focus.shelf.replace_plan, remedy.plan)
-                row.addWidget(button(remedy.words, take, "link", "Change the plan so"))
+                row.addWidget(button(remedy.words, take, "link", "Apply this change"))
                 row.addStretch(1)
                 told.addLayout(row)
             self._layout.addLayout(told)

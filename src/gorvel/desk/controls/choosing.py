@@ -18,17 +18,28 @@ from gorvel.desk.state.focus import Focus
 __all__ = ["Choice", "Dial", "PartChoices", "Switch", "choices_for"]
 
 _HANDLING_TEXTS = {
-    "drop": ("Only cases with an answer to every active variable are grouped.",
-             "Can lose many cases; those who leave gaps may differ from the others."),
-    "stop": ("Growing is refused while an active answer is missing.", ""),
-    "mean": ("Every gap takes the mean of its variable.",
-             "Draws such cases to the middle; spread is understated."),
-    "median": ("Every gap takes the median of its variable.",
-               "Draws such cases to the middle; spread is understated."),
-    "mode": ("Every gap takes the most frequent answer.", "Strengthens what is frequent already."),
-    "pairwise": ("A pair is compared on the variables both have, scaled up to all of them.",
-                 "Pairs rest on different variables; two cases without one in common are refused."),
-}  # fmt: skip
+    "drop": (
+        "Only cases with an answer to every active variable are used.",
+        "Can exclude many cases; those with missing answers may differ from the others.",
+    ),
+    "stop": ("The tree does not grow while an active variable has missing answers.", ""),
+    "mean": (
+        "Every missing answer is replaced by the mean of its variable.",
+        "Pulls such cases to the centre and understates variation.",
+    ),
+    "median": (
+        "Every missing answer is replaced by the median of its variable.",
+        "Pulls such cases to the centre and understates variation.",
+    ),
+    "mode": (
+        "Every missing answer is replaced by the most frequent answer.",
+        "Reinforces what is already frequent.",
+    ),
+    "pairwise": (
+        ("A pair is compared on the variables both have answered, scaled up to all of them."),
+        ("Pairs are based on different variables; two cases without one in common are an error."),
+    ),
+}
 
 
 @dataclass(frozen=True)
@@ -106,40 +117,60 @@ def _taken(focus: Focus, part: str, name: str) -> Callable[[str | None], str]:
 
 _OF_COUNTS = (
     Choice(
-        "cases", "the rows", purpose="Rows whose counts stand in like proportions come together."
+        "cases", "the rows", purpose="Rows with similar proportions are joined."
     ),
     Choice(
         "variables", "the columns",
-        purpose="Columns whose counts stand in like proportions come together.",
+        purpose="Columns with similar proportions are joined.",
     ),
 )  # fmt: skip
 _LEAST_LOSS = Choice(
-    "ward", "the least loss of chi-square", "N r s/(r + s) Σ (p − q)²/c, p and q the two profiles",
-    purpose="Joins the two rows (or columns) that, added up, lower the chi-square of the table"
-    " least: what is left tells how much of the link between rows and columns the clusters keep.",
-    misleads="Rows with few counts join early, whatever they are like: they cost little.",
+    "ward",
+    "the least loss of chi-square",
+    "N r s/(r + s) Σ (p − q)²/c, p and q the two profiles",
+    purpose=(
+        "Joins the two rows (or columns) whose merging lowers the chi-square of the "
+        "table least: what remains shows how much of the association the clusters keep."
+    ),
+    misleads="Rows with few counts join early, whatever their profile: they cost little.",
     source="Greenacre 1988",
-    fits="The height of a join is the chi-square lost by it; all heights sum to the table’s.",
-)  # fmt: skip
+    fits=("The height of a join is the chi-square it loses; all heights sum to that of the table."),
+)
 
 
 def _grouped(focus: Focus, plan: Plan) -> PartChoices:
-    choices = _OF_COUNTS if plan.source.kind == "counts" else (
-        Choice(
-            "cases", "the cases", "kinds of respondents",
-            purpose="Finds kinds of respondents: cases that answered alike come together.",
-        ),
-        Choice(
-            "variables", "the variables", "questions that go together",
-            purpose="Finds questions that go together: variables that the cases answered alike come"
-            " together. Each is drawn as a branch of the tree.",
-            misleads="Under a distance two variables are near only at the same level: scale them,"
-            " or measure by correlation. Case weights and importances do not apply.",
-        ),
-    )  # fmt: skip
+    choices = (
+        _OF_COUNTS
+        if plan.source.kind == "counts"
+        else (
+            Choice(
+                "cases",
+                "the cases",
+                "types of respondents",
+                purpose="Finds types of respondents: cases with similar answers are joined.",
+            ),
+            Choice(
+                "variables",
+                "the variables",
+                "variables that go together",
+                purpose=(
+                    "Finds variables that go together: those with similar answers are joined. Each "
+                    "is a leaf of the tree."
+                ),
+                misleads=(
+                    "With a distance, two variables are close only at the same level: scale them, "
+                    "or use correlation. Case weights and importances do not apply."
+                ),
+            ),
+        )
+    )
     return PartChoices(
-        "Choose what is grouped", "of", plan.tree.of, choices, partial(_group, focus),
-    )  # fmt: skip
+        "Choose what to group",
+        "of",
+        plan.tree.of,
+        choices,
+        partial(_group, focus),
+    )
 
 
 def _group(focus: Focus, of: str | None) -> str:
@@ -168,7 +199,7 @@ def _scales(focus: Focus, plan: Plan) -> PartChoices:
         for s in SCALINGS.values()
     )  # fmt: skip
     return PartChoices(
-        "Put the variables on comparable scales", "scale", plan.scale.method, choices,
+        "Choose how variables are scaled", "scale", plan.scale.method, choices,
         _taken(focus, "scale", "method"),
     )  # fmt: skip
 
@@ -185,7 +216,7 @@ def _measures(focus: Focus, plan: Plan) -> PartChoices:
         why_not = ""
         if squares.squares and not m.flat and plan.tree.proximities_are != "squares":
             rule = squares.name[0].upper() + squares.name[1:]
-            why_not = f"{rule} is made for Euclidean distances; a caution will be kept."
+            why_not = f"{rule} is meant for Euclidean distances; a caution is added."
         if nominal and not m.mixed:
             why_not = f"{nominal} is nominal: only Gower distance can use it."
         else:
@@ -214,7 +245,7 @@ def _measures(focus: Focus, plan: Plan) -> PartChoices:
         )
 
     return PartChoices(
-        "Measure how far apart two cases are", "measure", plan.proximity.measure,
+        "Choose how proximity is measured", "measure", plan.proximity.measure,
         tuple(choices), _taken(focus, "proximity", "measure"),
     )  # fmt: skip
 
@@ -226,7 +257,7 @@ def _unfit(focus: Focus, plan: Plan, measure: Measure) -> str:
         return ""
     if measure.kind == "counts":
         scaled = plan.scale.method not in ("none", "range01", "max1", "rank")
-        return "Made for counts: scale by none, or values fall below 0." if scaled else ""
+        return "Meant for counts: do not scale, or values fall below 0." if scaled else ""
     for name in plan.variables.use:
         numbers = source.numbers(name, plan.codes(name))
         two = numbers.mostly and numbers.two_valued
@@ -257,17 +288,17 @@ def _linkages(focus: Focus, plan: Plan) -> PartChoices:
     flat = not matrix and MEASURES[plan.proximity.measure].flat
     squares = plan.proximities_are == "squares"
     switch = Switch(
-        "tree", "proximities_are", "take the proximities as squares", "distances", "squares"
+        "tree", "proximities_are", "Take the proximities as squares", "distances", "squares"
     )
     choices = []
     for rule in TREE_RULES.values():
         why_not = ""
         if rule.squares and not flat and not squares:
-            why_not = f"Made for Euclidean distances, not for {shown}; a caution will be kept."
+            why_not = f"Meant for Euclidean distances, not for {shown}; a caution is added."
             if not matrix and MEASURES[plan.proximity.measure].are_squares:
-                why_not = f"{shown[:1].upper()}{shown[1:]} is a square already: take it as such."
+                why_not = f"{shown[:1].upper()}{shown[1:]} is already a square: take it as such."
         elif plan.cases.weight and not rule.masses:
-            why_not = "Does not use the case weights; a caution will be kept."
+            why_not = "Does not use the case weights; a caution is added."
         choices.append(
             Choice(
                 rule.key, rule.name, rule.formula, rule.purpose, rule.misleads, rule.source,
@@ -280,38 +311,54 @@ def _linkages(focus: Focus, plan: Plan) -> PartChoices:
             )
         )  # fmt: skip
     return PartChoices(
-        "Choose which two clusters are joined next", "linkage", plan.tree.linkage,
+        "Choose the linkage", "linkage", plan.tree.linkage,
         tuple(choices), _taken(focus, "tree", "linkage"),
     )  # fmt: skip
 
 
 def _orders(focus: Focus, plan: Plan) -> PartChoices:
     why_not = plan.why_not("tree", neighbours=IN_FILE)
-    careful = "Heights may step back. The tree tells nothing of cases alike but far apart."
+    careful = (
+        "Heights may step back. The tree says nothing of similar cases far apart in the order."
+    )
     choices = [
-        Choice(None, "any two clusters", purpose="The nearest clusters join, wherever they stand."),
+        Choice(None, "any two clusters", purpose="The nearest clusters join, wherever they are."),
         Choice(
-            IN_FILE, "neighbours in the file", purpose="Only clusters next to each other in the"
-            " order of the rows join: waves, stops of a route, layers. Each cluster is a stretch"
-            " of that order.", misleads=careful, source="Gordon 1981", why_not=why_not,
+            IN_FILE,
+            "neighbours in file order",
+            purpose=(
+                "Only clusters adjacent in the order of the rows join: waves, stops of a "
+                "route, layers. Each cluster is a stretch of that order."
+            ),
+            misleads=careful,
+            source="Gordon 1981",
+            why_not=why_not,
             allowed=not why_not,
         ),
-    ]  # fmt: skip
+    ]
     source = focus.shelf.study.source if focus.shelf.study else None
     table = source if isinstance(source, Table) and not why_not else None
     columns = [] if table is None else [name for name in table.names if table.looks_numeric(name)]
     choices += [
         Choice(
-            name, f"neighbours by {name}", purpose="Only clusters next to each other in the order"
-            f" of {name} join: each cluster is a range of it, such as an age band. Equal values"
-            " stand in file order.", misleads=careful, source="Gordon 1981",
+            name,
+            f"neighbours in order of {name}",
+            purpose=(
+                f"Only clusters adjacent in the order of {name} join: each cluster is a range "
+                "of it, such as an age band. Ties are in file order."
+            ),
+            misleads=careful,
+            source="Gordon 1981",
         )
         for name in columns
-    ]  # fmt: skip
+    ]
     return PartChoices(
-        "Decide which clusters may join", "neighbours", plan.tree.neighbours, tuple(choices),
+        "Choose which clusters may join",
+        "neighbours",
+        plan.tree.neighbours,
+        tuple(choices),
         _taken(focus, "tree", "neighbours"),
-    )  # fmt: skip
+    )
 
 
 def _handlings(focus: Focus, plan: Plan) -> PartChoices:
@@ -324,7 +371,7 @@ def _handlings(focus: Focus, plan: Plan) -> PartChoices:
             Choice(key, name, "", purpose, misleads, why_not=why_not, allowed=not why_not)
         )
     return PartChoices(
-        "Decide what becomes of missing answers", "missing", plan.handling, tuple(choices),
+        "Choose how missing answers are treated", "missing", plan.handling, tuple(choices),
         _taken(focus, "missing", "handling"),
     )  # fmt: skip
 
@@ -350,6 +397,6 @@ def _weights(focus: Focus, plan: Plan) -> PartChoices:
                     )
                 )  # fmt: skip
     return PartChoices(
-        "Let cases count more or less", "weight", plan.cases.weight, tuple(choices),
+        "Choose a weight", "weight", plan.cases.weight, tuple(choices),
         _taken(focus, "cases", "weight"),
     )  # fmt: skip

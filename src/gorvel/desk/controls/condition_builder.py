@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import counted
 from gorvel.core.language.condition import TESTS, one_test, parse_condition
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import guess_level
@@ -62,7 +63,7 @@ class _TestRow(QWidget):
         row.addWidget(self.column, 3, top)
         row.addWidget(self.test, 2, top)
         row.addWidget(self.values, 4, top)
-        self.remove = button("remove", lambda: None, "link")
+        self.remove = button("Remove", lambda: None, "link")
         row.addWidget(self.remove, 0, top)
         for widget, name in (
             (self.column, "Column"), (self.test, "Test"), (self.typed, "Value"),
@@ -97,7 +98,7 @@ class _TestRow(QWidget):
         self._test_chosen()
 
     def _fill_values(self) -> None:
-        """The answers there are, in words where a code book has some."""
+        """The answers there are, in words where a codebook has some."""
         name = self.column.currentData()
         found = self.table.series(name, self.plan.codes(name)).drop_nulls().unique().to_list()
         found.sort(key=lambda cell: (parse_number(cell), cell) if self._numeric else (0.0, cell))
@@ -157,7 +158,7 @@ class ConditionBuilder(QDialog):
     def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         passing(self)
-        self.setWindowTitle("Only cases where")
+        self.setWindowTitle("Use only cases where")
         assert focus.shelf.study is not None
         assert focus.shelf.plan is not None
         assert isinstance(focus.shelf.study.source, Table)
@@ -167,9 +168,9 @@ class ConditionBuilder(QDialog):
         self.how.setFont(font())
         self.how.addItem("all of these hold", "and")
         self.how.addItem("any of these holds", "or")
-        self.how.setAccessibleName("How the tests are joined")
+        self.how.setAccessibleName("How the tests are combined")
         self.how.currentIndexChanged.connect(self._tell)
-        self.kept = PlainTick(f"and also, as before:  {self.plan.cases.keep}")
+        self.kept = PlainTick(f"and also, as before: {self.plan.cases.keep}")
         self.kept.setFont(font())
         self.kept.setChecked(True)
         self.kept.toggled.connect(self._tell)
@@ -181,14 +182,12 @@ class ConditionBuilder(QDialog):
         layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
         layout.setSpacing(SPACE)
         head = QHBoxLayout()
-        head.addWidget(heading("Only cases where", 1.07))
+        head.addWidget(heading("Use only cases where", 1.07))
         head.addWidget(self.how)
         head.addStretch(1)
         layout.addLayout(head)
         layout.addLayout(self._tests)
-        layout.addWidget(
-            button("and another test", self.add, "link"), 0, Qt.AlignmentFlag.AlignLeft
-        )
+        layout.addWidget(button("Add a test", self.add, "link"), 0, Qt.AlignmentFlag.AlignLeft)
         layout.addWidget(self.kept)
         layout.addWidget(self.said)
         layout.addWidget(self.outcome)
@@ -236,7 +235,7 @@ class ConditionBuilder(QDialog):
             self.take.setEnabled(False)
             return
         self.said.setText(words)
-        self.outcome.setText(f"{int(chosen.sum()):,} of {self.table.n:,} cases")
+        self.outcome.setText(f"{int(chosen.sum()):,} of {counted(self.table.n, 'case')}")
         self.take.setEnabled(bool(chosen.any()))
 
     def _take(self) -> None:

@@ -16,7 +16,7 @@ from gorvel.paint.theme import font
 
 __all__ = ["DesignLine"]
 
-_SINGLE = {"stop": "an error", "centre": "from the mean of all", "zero": "left out"}
+_SINGLE = {"stop": "an error", "centre": "centred at the overall mean", "zero": "adds no variance"}
 _KINDS = {"jackknife": "jackknife", "brr": "balanced repeated", "bootstrap": "bootstrap",
           "fay": "balanced repeated, Fay"}  # fmt: skip
 
@@ -28,13 +28,13 @@ class DesignLine(QWidget):
         super().__init__(parent)
         self.focus = focus
         self.words = text(soft=True, wrap=False)
-        self.words.setAccessibleName("How the sample was drawn")
+        self.words.setAccessibleName("Sample design")
         self.single, self.kind, self.fay = QComboBox(), QComboBox(), QDoubleSpinBox()
-        self._says_single = text("one unit in a stratum:", soft=True, wrap=False)
-        self._says_kind = text("replicates:", soft=True, wrap=False)
+        self._says_single = text("Single unit in a stratum:", soft=True, wrap=False)
+        self._says_kind = text("Replicates:", soft=True, wrap=False)
         for box, choices, name in (
-            (self.single, _SINGLE, "A stratum with one sampling unit"),
-            (self.kind, _KINDS, "Kind of the replicate weights"),
+            (self.single, _SINGLE, "A stratum with a single sampling unit"),
+            (self.kind, _KINDS, "Type of replicate weights"),
         ):
             box.setAccessibleName(name)
             box.setFont(font(0.93))
@@ -44,8 +44,9 @@ class DesignLine(QWidget):
         self.fay.setSingleStep(0.1)
         self.fay.setAccessibleName("Fay’s factor")
         self.fay.setKeyboardTracking(False)
-        self.off = button("no design", self._drop, "link", "Errors as if cases were drawn one by"
-                          " one")  # fmt: skip
+        self.off = button(
+            "No design", self._drop, "link", "Standard errors as for a simple random sample"
+        )
         self.trouble = text(soft=True)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -110,7 +111,7 @@ class DesignLine(QWidget):
         try:
             found = sample_of(study.source, plan, prepared)
         except InputError as error:
-            return "", f"It cannot be read: {error}"
+            return "", f"The design cannot be used: {error}"
         if found is None or found.replicates is not None:
             return "", ""
         units = f"{counted(found.units, 'unit')} in {counted(found.strata, 'stratum', 'strata')}"

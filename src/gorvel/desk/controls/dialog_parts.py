@@ -52,7 +52,7 @@ def add_foot(
         foot.addStretch(1)
     else:
         foot.addWidget(says, 1)
-    foot.addWidget(button("Leave it as it is", dialog.reject, tip="Esc"))
+    foot.addWidget(button("Cancel", dialog.reject, tip="Esc"))
     foot.addWidget(take)
     layout.addLayout(foot)
 

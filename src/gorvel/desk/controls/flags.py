@@ -49,9 +49,9 @@ class FlagsPanel(QFrame):
         self.title.setText(
             "No variable is active yet: select some above and press A"
             if none
-            else f"To look at: {count}"
+            else f"To check: {count}"
             if count
-            else "Nothing to look at"
+            else "Nothing to check"
         )
         for row, flag in enumerate(self.flags):
             many = len(flag.columns) > 1
@@ -59,7 +59,7 @@ class FlagsPanel(QFrame):
                 f"{len(flag.columns)} variables" if many else flag.column,
                 partial(self.shown.emit, set(flag.columns)),
                 "link",
-                "Show them" if many else "Show it",
+                "Show in the list",
             )
             self._rows.addWidget(name, row, 0, Qt.AlignmentFlag.AlignTop)
             words = text(flag.text)
@@ -69,7 +69,7 @@ class FlagsPanel(QFrame):
                 mend = button(
                     flag.remedy.words,
                     partial(self._mend, flag.remedy),
-                    tip="One step; Ctrl+Z takes it back",
+                    tip="One step; undo with Ctrl+Z",
                 )
                 mend.setMaximumHeight(28)
                 self._rows.addWidget(mend, row, 2, Qt.AlignmentFlag.AlignTop)

@@ -37,8 +37,8 @@ __all__ = ["FormulaEditor"]
 _SHOWN = 30  # results
 _WHOLE = 300_000  # cases up to which all results are looked at while typing
 _FORMS = (
-    "+  −  *  /  ^  ( ), comparisons (1 or 0), log log10 log1p exp sqrt abs round min max mean;"
-    " names with blanks in `backquotes`."
+    "+  −  *  /  ^  ( ), comparisons (1 or 0), log log10 log1p exp sqrt abs round "
+    "min max mean; names with spaces in `backquotes`."
 )
 
 
@@ -51,7 +51,7 @@ class FormulaEditor(QDialog):
     ) -> None:  # fmt: skip
         super().__init__(parent)
         passing(self)
-        self.setWindowTitle("A variable by a formula")
+        self.setWindowTitle("Create a variable by formula")
         self.focus, self.table, self.make = focus, table, make
         self.names = [name for name in table.names if make is None or not make.makes(name)]
         self.name = QLineEdit("" if make is None else make.name)
@@ -59,7 +59,7 @@ class FormulaEditor(QDialog):
         self.words = QListWidget()
         self.says, self.extent = text(), text(soft=True)
         self.results = QTableWidget(0, 0)
-        self.go = button("Make it" if make is None else "Change it", self._take, "main")
+        self.go = button("Create" if make is None else "Change", self._take, "main")
         self._found: list[Completion] = []
         self._lay_out()
         self.formula.textChanged.connect(self._typed)
@@ -72,10 +72,10 @@ class FormulaEditor(QDialog):
 
     def _lay_out(self) -> None:
         self.name.setPlaceholderText("what it is called")
-        self.formula.setPlaceholderText("such as log10(income) or (a + b) / 2")
+        self.formula.setPlaceholderText("for example log10(income) or (a + b) / 2")
         self.words.setFont(font(0.93))
         self.words.setFixedHeight(110)
-        self.words.setAccessibleName("Names that fit")
+        self.words.setAccessibleName("Matching names")
         self.results.setFont(font(0.93))
         self.results.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.results.setShowGrid(False)
@@ -89,7 +89,7 @@ class FormulaEditor(QDialog):
         form.setVerticalSpacing(SPACE)
         for words, field in (("Name", self.name), ("Formula", self.formula)):
             add_field(form, words, field)
-        layout = body(self, "A variable by a formula")
+        layout = body(self, "Create a variable by formula")
         layout.addLayout(form)
         layout.addWidget(text(_FORMS, 0.86, soft=True))
         layout.addWidget(self.words)
@@ -183,7 +183,7 @@ class FormulaEditor(QDialog):
         shown = ["·" if np.isnan(x) else number(float(x)) for x in values[:_SHOWN]]
         self._show(heads, cells, shown)
         self.go.setEnabled(not faults and bool(self.name.text().strip()))
-        self.extent.setText("" if self.name.text().strip() else "It wants a name.")
+        self.extent.setText("" if self.name.text().strip() else "Enter a name.")
 
     def _say(self, words: str, alarm: bool) -> None:
         self.says.setText(words)

@@ -18,7 +18,7 @@ from gorvel.paint.theme import SPACE
 
 __all__ = ["GapsPanel"]
 
-_NOBODY = "The plan leaves no case: look at the condition, and at the cases set aside."
+_NOBODY = "The plan uses no case: check the condition and the cases set aside."
 
 
 class GapsPanel(QWidget):
@@ -37,10 +37,10 @@ class GapsPanel(QWidget):
         layout.setSpacing(SPACE // 2)
         layout.addWidget(self.summary)
         layout.addWidget(scrolled(gap_map), 1)
-        self._question = heading("What becomes of missing answers", 1.0)
+        self._question = heading("Treatment of missing answers", 1.0)
         layout.addWidget(self._question)
         layout.addLayout(self._grid)
-        self._lost_head = heading("Those left out, beside those kept", 1.0)
+        self._lost_head = heading("Excluded and used cases compared", 1.0)
         self.lost = text()
         layout.addWidget(self._lost_head)
         layout.addWidget(self.lost)
@@ -51,7 +51,7 @@ class GapsPanel(QWidget):
         plan = self.focus.shelf.plan
         words = lost_words(lost, plan.variables.labels if plan is not None else {}, cases)
         self.lost.setText("\n".join(words))
-        self.lost.setToolTip("The largest differences beyond chance, of what both answered.")
+        self.lost.setToolTip("Largest clear differences (over 2.6 standard errors).")
         for widget in (self._lost_head, self.lost):
             widget.setVisible(bool(words))
 
@@ -69,11 +69,13 @@ class GapsPanel(QWidget):
             self.summary.setText(_NOBODY)
             return
         self.summary.setText(
-            f"{gaps.cells:,} of the answers in use are missing ({share:.1%}), in"
-            f" {gaps.cases - gaps.complete:,} of {gaps.cases:,} cases. Each row is a combination:"
-            " filled is answered, a ring is missing."
+            (
+                f"{gaps.cells:,} active answers are missing ({share:.1%}), in "
+                f"{gaps.cases - gaps.complete:,} of {gaps.cases:,} cases. Each row is a "
+                "pattern: filled = answered, ring = missing."
+            )
             if gaps.cells
-            else f"No answer in use is missing: all {gaps.cases:,} cases are complete."
+            else f"No active answer is missing: all {gaps.cases:,} cases are complete."
         )
         for row, handling in enumerate(allowed_handlings(plan)):
             chosen = handling == plan.handling

@@ -26,7 +26,7 @@ class GrowBar(QWidget):
         self.grow = button("Grow the tree", actions.grow, "main", "Ctrl+G")
         self.bar = progress_bar()
         self.words = text(soft=True)
-        self.stop = button("Stop", actions.stop_growing, tip="Esc: the tree from before stays")
+        self.stop = button("Stop", actions.stop_growing, tip="Esc: the previous tree stays")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(SPACE)

@@ -31,8 +31,8 @@ class InquiryBar(QWidget):
         self.inquiry, self._words = inquiry, words
         self.says = text(soft=True)
         self.bar = progress_bar()
-        self.stop = button("stop", inquiry.stop, "link")
-        self.again = button("work it out", again, "link")
+        self.stop = button("Stop", inquiry.stop, "link")
+        self.again = button("Compute", again, "link")
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(2 * SPACE)
@@ -62,7 +62,7 @@ class InquiryBar(QWidget):
         self.again.setVisible(self.inquiry.stopped)
         if working:
             return
-        self.says.setText("It was stopped." if self.inquiry.stopped else self.inquiry.problem)
+        self.says.setText("Stopped." if self.inquiry.stopped else self.inquiry.problem)
         self.setVisible(bool(self.says.text()))
 
     def _tell(self, phase: Phase, share: float, left: float) -> None:

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.core.base.numbers import counted, fixed
 from gorvel.core.inspect.items import Items, analyse_items
 from gorvel.core.plan.changing_made import with_entry
 from gorvel.core.plan.making import MakePlan
@@ -30,7 +31,7 @@ from gorvel.paint.theme import SPACE, font
 
 __all__ = ["ItemsEditor"]
 
-_HEADS = ("item", "correlation with the rest", "alpha without it")
+_HEADS = ("item", "item–rest correlation", "alpha if deleted")
 _TICKED = Qt.CheckState.Checked
 _KINDS = {"mean": "their mean", "sum": "their sum"}
 
@@ -56,7 +57,7 @@ class ItemsEditor(QDialog):
         self.kind, self.least = QComboBox(), QSpinBox()
         self.items = QTableWidget(len(self.columns), len(_HEADS))
         self.says, self.why = text(), text(soft=True)
-        self.go = button("Make it" if make is None else "Change it", self._take, "main")
+        self.go = button("Create" if make is None else "Change", self._take, "main")
         self._lay_out()
         self._fill(() if make is None else make.mean or make.sum or ())
         self.items.itemChanged.connect(self._changed)
@@ -70,7 +71,7 @@ class ItemsEditor(QDialog):
             self.kind.addItem(words, key)
         if self.make is not None and self.make.sum:
             self.kind.setCurrentIndex(1)
-        self.name.setPlaceholderText("what it is called")
+        self.name.setPlaceholderText("name")
         form = QFormLayout()
         form.setVerticalSpacing(SPACE)
         for words, field in (
@@ -160,7 +161,7 @@ class ItemsEditor(QDialog):
 
     def _tell(self) -> None:
         name, chosen = self.name.text().strip(), self.chosen
-        why = "Tick the items." if not chosen else "" if name else "It wants a name."
+        why = "Tick the items." if not chosen else "" if name else "Enter a name."
         self.why.setText(why)
         self.go.setEnabled(not why)
 
@@ -180,16 +181,18 @@ class ItemsEditor(QDialog):
 
 
 def _number(x: float) -> str:
-    return "" if np.isnan(x) else f"{x:.2f}".replace("-", "\u2212")
+    return "" if np.isnan(x) else fixed(x, 2)
 
 
 def _words(chosen: Sequence[str], found: Items | None) -> str:
     """What is said of the items together."""
     if found is None:
-        return "Tick two or more items to see how they hang together."
+        return "Tick two or more items to see their internal consistency."
+    cases = counted(found.n, "case")
     if np.isnan(found.alpha):
-        return f"{found.n:,} cases answer all of them: too few, or too much alike, for alpha."
-    words = f"Cronbach’s alpha {_number(found.alpha)} of {found.n:,} cases that answer all of them."
+        return f"{cases} answered all of them: too few, or too similar, for alpha."
+    alpha = _number(found.alpha)
+    words = f"Cronbach’s alpha {alpha} over {cases} that answered all of them."
     if found.against:
         names = ", ".join(f"“{chosen[k]}”" for k in found.against)
         run = "runs" if len(found.against) == 1 else "run"

@@ -38,7 +38,7 @@ class Notice(QWidget):
         self.words.setText(words)
         for name, act in offers:
             self._offers.addWidget(button(name, self._taken(act), "link"))
-        dismiss = button("dismiss", lambda: self.say(""), "link")
+        dismiss = button("Dismiss", lambda: self.say(""), "link")
         self._offers.addWidget(dismiss, 0, Qt.AlignmentFlag.AlignRight)
         self.setVisible(bool(words))
 

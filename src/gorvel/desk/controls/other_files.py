@@ -35,10 +35,10 @@ class OtherFiles(QWidget):
         self._lines = QVBoxLayout()
         self._lines.setSpacing(2)
         self.below = button(
-            "rows of another file below …", self._add_below, "link", "Files of the same form"
+            "Add rows of another file …", self._add_below, "link", "Files of the same form"
         )
         self.beside = button(
-            "columns of another file beside …", self._add_beside, "link", "Joined by a key column"
+            "Add columns of another file …", self._add_beside, "link", "Joined by a key column"
         )
         row = QHBoxLayout()
         for link in (self.below, self.beside):
@@ -72,7 +72,7 @@ class OtherFiles(QWidget):
             self._tell()
 
     def _add_beside(self) -> None:
-        for name in self._asked("Columns of another file beside")[:1]:
+        for name in self._asked("Columns of another file")[:1]:
             self.add_beside(name)
 
     def add_beside(self, name: str) -> None:
@@ -98,7 +98,7 @@ class OtherFiles(QWidget):
             key.setCurrentText(join.by)
             key.activated.connect(partial(self._keyed, place, key))
             self.keys.append(key)
-            words = f"beside: the columns of {join.file}, by"
+            words = f"Columns of {join.file}, by"
             self._line(words, partial(self._drop_beside, place), key)
 
     def _line(self, words: str, drop: partial[None], key: QComboBox | None) -> None:
@@ -110,8 +110,8 @@ class OtherFiles(QWidget):
         if key is not None:
             row.addWidget(key)
         row.addStretch(1)
-        link = button("remove", drop, "link")
-        link.setAccessibleName(f"remove {words}")
+        link = button("Remove", drop, "link")
+        link.setAccessibleName(f"Remove {words}")
         row.addWidget(link)
         self._lines.addWidget(line)
 

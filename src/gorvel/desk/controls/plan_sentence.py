@@ -20,9 +20,9 @@ from gorvel.paint.theme import font
 __all__ = ["PlanSentence", "open_editor"]
 
 _TIPS = {
-    "of": "Group the cases, or the variables",
-    "cases": "The cases: see the table",
-    "variables": "The active variables: choose them on the Cases page",
+    "of": "Choose what to group",
+    "cases": "Show the cases",
+    "variables": "Choose the active variables on the Cases page",
 }
 
 

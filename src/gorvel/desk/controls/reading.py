@@ -43,9 +43,9 @@ class ReadingPanel(QFrame):
         self.words = text()
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.words.setAccessibleName("Reading")
-        self.back = button("‹ step back", lambda: focus.step(-1), "link", "The join before (Down)")
-        self.on = button("step on ›", lambda: focus.step(1), "link", "The next join (Up)")
-        self.copy = button("copy this", self._copy, "link", "Copy the sentences")
+        self.back = button("‹ Previous join", lambda: focus.step(-1), "link", "Down")
+        self.on = button("Next join ›", lambda: focus.step(1), "link", "Up")
+        self.copy = button("Copy text", self._copy, "link", "")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, SPACE)
         layout.setSpacing(SPACE // 2)
@@ -54,13 +54,16 @@ class ReadingPanel(QFrame):
         area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         layout.addWidget(area, 1)
         links = QHBoxLayout()
-        self.play = button("play joins", self.play_or_stop, "link", "One join after the other")
+        self.play = button("Play joins", self.play_or_stop, "link", "")
         self.compare = button(
-            "compare a pair", self.asked_to_compare.emit, "link", "How alike are they?"
+            "Compare two cases",
+            self.asked_to_compare.emit,
+            "link",
+            "Proximity of two cases and where they join",
         )
         self.correlate = button(
             "", lambda: self.asked_to_correlate.emit(not focus.correlating), "link",
-            "How faithful is the tree to the proximities of all pairs?",
+            "Cophenetic correlation: heights against proximities of all pairs",
         )  # fmt: skip
         for link in (self.back, self.on, self.play, self.copy, self.compare, self.correlate):
             links.addWidget(link)
@@ -81,7 +84,7 @@ class ReadingPanel(QFrame):
             if chosen is None or chosen.kind != "join" or chosen.number == last:
                 self.focus.select(Mark("join", 0))
             self._clock.start(_BEAT)
-        self.play.setText("stop playing" if self._clock.isActive() else "play joins")
+        self.play.setText("Stop" if self._clock.isActive() else "Play joins")
 
     def _beat(self) -> None:
         grown, before = self.focus.grown, self.focus.selected
@@ -93,7 +96,7 @@ class ReadingPanel(QFrame):
         grown, cut, mark = self.focus.grown, self.focus.cut, self.focus.mark
         open_still = grown is not None and self.focus.faithful is None and mark is None
         self.correlate.setVisible(open_still and grown is not None and grown.tree.joins > 0)
-        self.correlate.setText("stop correlating" if self.focus.correlating else "correlate")
+        self.correlate.setText("Stop" if self.focus.correlating else "correlate")
         if grown is None or cut is None:
             self.words.setText("")
             return
@@ -103,14 +106,15 @@ class ReadingPanel(QFrame):
             known = self.focus.faithful
             whole = describe_tree(grown, cut, names, known.correlation if known else None)
             if self.focus.correlating:
-                whole += f"\nThe cophenetic correlation is still to come. {self.focus.correlating}"
+                whole += f"\nComputing the cophenetic correlation {self.focus.correlating} …"
             words = "\n".join([whole, *cautions[:2]])
         elif self.focus.pair is not None:
             words = describe_pair(grown, *self.focus.pair)
         elif mark.kind == "join":
             found = self.focus.support
             own = float("nan") if found is None else float(found.shown[mark.number])
-            words = describe_join(grown, mark.number, cut, names, own)
+            of = "cases" if found is None else found.of
+            words = describe_join(grown, mark.number, cut, names, own, of)
             if self.focus.hovered is None:
                 words += "\n" + describe_parts(grown, mark.number)
         elif mark.kind == "case":

@@ -46,15 +46,15 @@ from gorvel.paint.theme import SPACE, current, font
 
 __all__ = ["ReadingEditor"]
 
-_FOUND = "found by itself"
+_FOUND = "Detected"
 _DELIMITER_WORDS = {",": "comma", ";": "semicolon", "tab": "tab", "|": "bar", "space": "spaces"}
 _DECIMAL_WORDS = {".": "point", ",": "comma"}
 _ENCODINGS = ("utf-8", "cp1252", "latin-1", "utf-16", "mac-roman", "iso-8859-15")
 _KINDS = {
-    "table": "a row for each case", "proximities": "proximities of all pairs",
-    "counts": "a cross table of counts",
+    "table": "Table: one row per case", "proximities": "Proximity matrix",
+    "counts": "Cross table of counts",
 }  # fmt: skip
-_HEADERS = {True: "names the columns", False: "is a case like the others"}
+_HEADERS = {True: "holds the column names", False: "is a case"}
 _TYPED = (".parquet", ".arrow", ".feather", ".jsonl", ".ndjson", *FIXED)
 _MARKERS = ("file", "sheet")
 _MOST_ABOVE = 1_000  # lines above a header
@@ -79,7 +79,7 @@ class ReadingEditor(QDialog):
     ) -> None:
         super().__init__(parent)
         passing(self)
-        self.setWindowTitle(f"How {source.file} is read")
+        self.setWindowTitle(f"Opening options: {source.file}")
         self.acts, self.path, self.source = actions, path, source
         self.changes: dict[str, object] = {}
         self.fields: dict[str, QComboBox] = {}
@@ -96,10 +96,10 @@ class ReadingEditor(QDialog):
         self.said = text(why, weight=600)
         self.said.setProperty("alarm", True)
         self.effect = text(soft=True)
-        self.take = button("Read the file like this", self._take, "main")
+        self.take = button("Open with these settings", self._take, "main")
         self._open = True
         self.finished.connect(self._closed)
-        layout = body(self, f"How {source.file} is read")
+        layout = body(self, f"Opening options: {source.file}")
         layout.addWidget(self._form())
         layout.addWidget(self.others)
         layout.addWidget(self.said)
@@ -112,7 +112,7 @@ class ReadingEditor(QDialog):
     @property
     def _above_words(self) -> str:
         sheet = self._data.suffix.lower() in WORKBOOKS
-        return "Rows above it" if sheet else "Lines above it"
+        return "Rows above the header" if sheet else "Lines above the header"
 
     def _skipped(self, lines: int) -> None:
         self.changes["skip"] = lines
@@ -147,7 +147,7 @@ class ReadingEditor(QDialog):
             form.setVerticalSpacing(SPACE)
             both.addLayout(form, 1)
         source = self.source
-        self._choice(self._left, "kind", "The file holds", _KINDS, source.kind)
+        self._choice(self._left, "kind", "File contains", _KINDS, source.kind)
         kind = self._data.suffix.lower()
         if kind in WORKBOOKS:
             self.sheets = SheetChoice(source)
@@ -157,7 +157,7 @@ class ReadingEditor(QDialog):
             self._of_database()
         elif kind not in _TYPED:
             for key, words, choices, now in (
-                ("delimiter", "Cells are parted by", _delimiters(), source.delimiter),
+                ("delimiter", "Delimiter", _delimiters(), source.delimiter),
                 ("decimal", "Decimal mark", _DECIMAL_WORDS, source.decimal),
                 ("encoding", "Encoding", {e: e for e in _ENCODINGS}, source.encoding),
             ):
@@ -166,19 +166,19 @@ class ReadingEditor(QDialog):
             self._choice(self._left, "header", "The first row", _HEADERS, source.header)
             add_field(self._left, self._above_words, self.above)
         self.codes = QLineEdit(", ".join(source.missing_codes))
-        self.codes.setPlaceholderText("such as 98, 99")
+        self.codes.setPlaceholderText("for example 98, 99")
         self.codes.textChanged.connect(self._codes_typed)
-        add_field(self._left, "Read as missing", self.codes)
+        add_field(self._left, "Missing-value codes", self.codes)
         return box
 
     def _of_database(self) -> None:
         """A table of the database, or a query in its place."""
         source = self.source
         now = source.table or ""
-        names = {"": "by the query"} | ({now: now} if now else {})
+        names = {"": "By query"} | ({now: now} if now else {})
         self._choice(self._right, "table", "Table", names, now)
         self.query.setPlaceholderText("or: select … from … where …")
-        self.query.setToolTip("One statement that reads; the file is never written (Return)")
+        self.query.setToolTip("One reading statement; the file is never changed (Return)")
         self.query.editingFinished.connect(self._query_typed)
         add_field(self._right, "Query", self.query)
 
@@ -273,7 +273,7 @@ class ReadingEditor(QDialog):
         now = box.currentData() or (self._now.query is None and names[0]) or ""
         box.blockSignals(True)
         box.clear()
-        for name, words in [*zip(names, names, strict=True), ("", "by the query")]:
+        for name, words in [*zip(names, names, strict=True), ("", "By query")]:
             box.addItem(words, name)
         box.setCurrentIndex(max(box.findData(now), 0))
         box.blockSignals(False)
@@ -291,7 +291,7 @@ class ReadingEditor(QDialog):
         self.shown = None
         self.said.setText(why)
         self.said.show()
-        self.effect.setText("The lines as they stand in the file.")
+        self.effect.setText("The lines as they are in the file.")
         lines = raw_lines(self._data, _ROWS)
         self.preview.setColumnCount(1)
         self.preview.setRowCount(len(lines))

@@ -12,8 +12,8 @@ from gorvel.desk.controls.dialog_parts import ask
 __all__ = ["ask_beside", "ask_where"]
 
 _ENDING = re.compile(r"\*(\.\w+)")
-_ANOTHER = "Another name …"
-_ANSWERS = (_ANOTHER, "Replace it", "Leave it as it is")
+_ANOTHER = "Use another name …"
+_ANSWERS = (_ANOTHER, "Replace", "Cancel")
 _OTHER = re.compile(r"\.[A-Za-z]+")  # an ending, and not the rest of a name such as "wave 2.1"
 
 
@@ -34,7 +34,7 @@ def ask_where(parent: QWidget, title: str, start: Path, kinds: str) -> tuple[Pat
         if path == given or not path.exists():
             return path, kind
         # Qt asked about the name as it was typed, which had no ending
-        answer = ask(parent, f"{path.name} is there already.", *_ANSWERS)
+        answer = ask(parent, f"{path.name} already exists.", *_ANSWERS)
         if _ANSWERS[answer] != _ANOTHER:
             return (path, kind) if answer == 1 else None
         start = path

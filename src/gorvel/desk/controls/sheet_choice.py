@@ -93,7 +93,7 @@ class SheetChoice(QWidget):
             self.box.addItem(word, name)
         if len(names) > 1 or not self.names:
             self.box.addItem("some, below each other", _SOME)
-            self.box.addItem("all, below each other", _ALL)
+            self.box.addItem("all, stacked", _ALL)
         self.box.setCurrentIndex(max(self.box.findData(now), 0))
         self.box.blockSignals(False)
 

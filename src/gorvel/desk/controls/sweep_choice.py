@@ -30,8 +30,8 @@ _NAMES: dict[str, Callable[[str], str]] = {
     "handlings": lambda key: HANDLING_WORDS[key],
 }
 _SHORT = {
-    "none": "as they are", "drop": "cases dropped", "stop": "none missing", "mean": "means",
-    "median": "medians", "mode": "most frequent", "pairwise": "pair by pair",
+    "none": "as they are", "drop": "excluded", "stop": "none missing", "mean": "means",
+    "median": "medians", "mode": "mode", "pairwise": "pairwise",
 }  # fmt: skip
 _TITLES = {"scales": "Scales", "handlings": "Missing answers", "measures": "Measures"}
 _ALL: dict[str, Iterable[str]] = {"scales": SCALINGS, "handlings": HANDLINGS, "measures": MEASURES}
@@ -64,7 +64,7 @@ class SweepChoice(QDialog):
     ) -> None:
         super().__init__(parent)
         passing(self)
-        self.setWindowTitle("What is swept")
+        self.setWindowTitle("Sweep settings")
         self.boxes: dict[str, dict[str, QCheckBox]] = {}
         self.says = text(soft=True)
         self.go = button("Grow all these trees", self._take, "main")
@@ -72,10 +72,10 @@ class SweepChoice(QDialog):
         lists.setSpacing(3 * SPACE)
         for kind in _TITLES:
             lists.addLayout(self._list(kind, plan, chosen[kind]), 1)
-        layout = body(self, "What is swept")
+        layout = body(self, "Sweep settings")
         words = (
-            "Each linkage is tried with each of these, every one with every other, and the trees"
-            " are held against the one in hand."
+            "Every linkage is combined with each of these, and the trees are compared with "
+            "the current one."
         )
         layout.addWidget(text(words))
         layout.addLayout(lists, 1)

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
 
 from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.base.limits import free_memory
+from gorvel.core.base.numbers import counted
 from gorvel.core.cases.fitting import fit_notes
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.cases.rows import split_words
@@ -195,9 +196,9 @@ class PlanPage(QWidget):
             self.state.setText("")
             return
         kept, n = prepared.read - len(prepared.dropped), prepared.n
-        title = f"{kept:,} of {prepared.read:,} cases will be grouped"
+        title = f"{kept:,} of {prepared.read:,} cases used"
         if prepared.of == "variables":
-            title = f"{n:,} variables will be grouped, by {kept:,} of {prepared.read:,} cases"
+            title = f"{n:,} variables grouped, by {kept:,} of {prepared.read:,} cases"
         self.state_title.setText(title)
         study, split = self.focus.shelf.study, plan.cases.split
         if split and study is not None:
@@ -213,7 +214,7 @@ class PlanPage(QWidget):
         plan = self.focus.shelf.plan
         if plan is None or "nominal" not in self.focus.problem:
             return []
-        text = "Gower’s distance compares answers without an order beside numbers and yes/no."
+        text = "Gower distance combines categories with numbers and yes/no answers."
         return [Caution("fit-mixed", text)]
 
     def _cautions(self, prepared: Prepared) -> list[Caution]:
@@ -231,7 +232,7 @@ class PlanPage(QWidget):
         if prepared is None or not prepared.dropped:
             return
         counts = Counter(dropped.reason for dropped in prepared.dropped)
-        lines = [f"{len(prepared.dropped):,} cases are left out:"]
+        lines = [f"{counted(len(prepared.dropped), 'case')} excluded:"]
         for reason, times in counts.most_common(_MOST_REASONS):
             lines.append(f"{times:,}: {reason}")
         rest = sum(times for _, times in counts.most_common()[_MOST_REASONS:])
@@ -244,7 +245,7 @@ def _work_words(prepared: Prepared, plan: Plan) -> list[str]:
     """What growing one tree of these cases takes."""
     m, n = different_rows(prepared, plan.method), prepared.n
     pairs, needed = m * (m - 1) // 2, bytes_needed(prepared, plan.method)
-    lines = [f"{pairs:,} pairs are measured and {max(n - 1, 0):,} joins made."]
+    lines = [f"{pairs:,} proximities, {max(n - 1, 0):,} joins."]
     if m < n:
         lines.append(f"{m:,} rows of answers are different; equal ones are measured once.")
     if way_of(prepared, plan.method) == "direct":

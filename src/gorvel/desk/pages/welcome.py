@@ -42,26 +42,27 @@ class WelcomePage(QWidget):
         inside.addWidget(heading("Group cases by what they have in common", 1.57))
         inside.addWidget(
             block(
-                "Open a table with one row for each case: a survey export as CSV, TSV, XLSX, ODS"
-                " or Parquet. A square or lower-triangular matrix of proximities with labels will"
-                " do as well, or a study or a plan that you saved. Or drop a file anywhere on this"
-                " window.",
+                (
+                    "Open a table with one row per case (CSV, TSV, XLSX, ODS, Parquet and others), "
+                    "a labelled proximity matrix, a study or a plan. You can also drop a file on "
+                    "this window."
+                ),
                 _WIDE - 10 * SPACE,
             )
         )
         inside.addSpacing(SPACE)
         self.open = button("Open a table or a study …", ask_for_file, "main", "Ctrl+O")
         self.demo = button(
-            "Look around with the demo: readers of a mobile library",
+            "Open the demo: readers of a mobile library",
             lambda: actions.open(demo),
-            tip="240 made-up readers, with a plan that is ready to grow",
+            tip="240 simulated readers, with a plan ready to grow",
         )
         inside.addWidget(self.open)
         inside.addWidget(self.demo)
         inside.addSpacing(SPACE)
         self.recent = [RecentFile(Path(name), actions) for name in actions.settings.recent[:_MOST]]
         if self.recent:
-            inside.addWidget(heading("Go on with", 1.0))
+            inside.addWidget(heading("Recent", 1.0))
         for row in self.recent:
             inside.addWidget(row)
         outer = QVBoxLayout(self)
@@ -88,7 +89,7 @@ class RecentFile(QPushButton):
         words = QVBoxLayout()
         words.setSpacing(0)
         self.name = text(_elided(path.name), weight=600, wrap=False)
-        gone = "not there any more, in " if not there else "in "
+        gone = "not found, in " if not there else "in "
         self.place = text(f"{gone}{_short(path.parent)}", 0.93, soft=True, wrap=False)
         for label in (self.name, self.place):
             label.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)

@@ -267,11 +267,11 @@ class Focus(TreeFocus):
         title, why, whos = words.strip(), "", self.identities
         others = [who.title for who in whos[: cluster - 1] + whos[cluster:]]
         if self.out_of_date:
-            why = "Grow the tree first: the plan now says another one."
+            why = "Grow the tree first: the plan has changed."
         elif self.grown_group is not None:
-            why = "With a split each group has clusters of its own, which have letters alone."
+            why = "With a split, each group has its own clusters, which only have letters."
         elif key == "names" and title and title in others:
-            why = f"Another cluster is called “{title}” already."
+            why = f"Another cluster is already called “{title}”."
         if why:
             self.shelf.refused.emit(why)
             return

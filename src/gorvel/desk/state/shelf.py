@@ -253,7 +253,7 @@ class Shelf(QObject):
         """Take another tree of the study in hand."""
         study = self.study
         if study is not None and study.has(number) and number != study.in_hand:
-            self._go(study.take(number), "which tree is in hand")
+            self._go(study.take(number), "the current tree")
 
     def call(self, number: int, title: str, note: str | None = None) -> None:
         """Give a tree a title, and a note."""

@@ -69,7 +69,7 @@ def paint_accuracy(
         y = at(0, tenth / 100).y()
         painter.setPen(QPen(QColor(theme.line), 1.0))
         painter.drawLine(QLineF(_LEFT, y, width - 8, y))
-        canvas.write(QRectF(0, y - 8, _LEFT - 6, 16), f"{tenth} %", theme.soft, font(0.8), "right")
+        canvas.write(QRectF(0, y - 8, _LEFT - 6, 16), f"{tenth}%", theme.soft, font(0.8), "right")
     pen = QPen(QColor(theme.soft), 1.2)
     pen.setDashPattern([4, 3])
     painter.setPen(pen)

@@ -33,7 +33,7 @@ class AlikeView(QWidget):
         self.count = self._hovered = 0
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("How alike the trees are at each count")
+        self.setAccessibleName("Agreement by number of clusters")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(120)
 
@@ -111,7 +111,7 @@ class CrossView(QWidget):
         self._hovered: _Cell | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Who is where: clusters of both trees")
+        self.setAccessibleName("Cross-tabulation of the clusters of both trees")
 
     def show_met(self, met: Met | None) -> None:
         """Show these two cuts."""
@@ -218,4 +218,4 @@ class CrossView(QWidget):
             if painter is not None:
                 painter.paint(canvas)
 
-        return Sheet(draw, 120.0, 80.0, title="Who is where")
+        return Sheet(draw, 120.0, 80.0, title="Cross-tabulation")

@@ -33,7 +33,7 @@ class BoardView(QWidget):
         self.counting = counting
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("What each rule says at each count")
+        self.setAccessibleName("Values of each rule by number of clusters")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         for signal in (counting.changed, counting.looked, counting.focus.cut_changed,
                        counting.focus.shelf.plan_changed):  # fmt: skip
@@ -122,9 +122,9 @@ class BoardView(QWidget):
                 rule = COUNT_RULES[key]
                 why = painter.board.voices(painter.left_out)[key].no_vote
                 words = f"{rule.name} ({rule.source}): {rule.formula}"
-                words += f"\nNo voice: {why}" if why else ""
+                words += f"\nNo vote: {why}" if why else ""
             elif key in FAMILIES and not count:
-                words = "Click: all rules of this kind out of the vote, or in"
+                words = "Click to exclude or include all rules of this kind"
             elif painter.foot_at(at.y()):
                 words = painter.foot_tip(painter.foot_at(at.y()), count)
             show_tip(event.globalPos(), words, self)

@@ -49,7 +49,7 @@ class CellsModel(QAbstractTableModel):
         self.source: Source | None = None
         self._dropped: dict[int, str] = {}
         self._numeric: dict[str, bool] = {}  # is a column mostly numbers, where that was asked
-        self.in_words = True  # words of the code book stand in for codes
+        self.in_words = True  # words of the codebook stand in for codes
         focus.shelf.columns_changed.connect(self._reset)
         focus.prepared_changed.connect(self._kept_changed)
         focus.shelf.plan_changed.connect(self._kept_changed)
@@ -77,7 +77,7 @@ class CellsModel(QAbstractTableModel):
             self.dataChanged.emit(self.index(0, 0), self.index(rows - 1, columns - 1))
 
     def show_words(self, on: bool) -> None:
-        """Show the words of the code book, or the codes as they were read."""
+        """Show the words of the codebook, or the codes as they were read."""
         self.in_words = on
         self._kept_changed()
 
@@ -166,7 +166,7 @@ class CellsModel(QAbstractTableModel):
             if gap:
                 return "missing" if cell is None else as_tip(f"{cell} is read as missing")
             if row in self._dropped:
-                return as_tip(f"Left out: {self._dropped[row]}")
+                return as_tip(f"Excluded: {self._dropped[row]}")
             if cell in words:
                 return as_tip(f"{cell}: {words[cell]}")
         return None
@@ -266,7 +266,7 @@ class CellsView(QTableView):
             )
         menu.addSeparator()
         menu.addAction("Set the selected cases aside\tS", self.set_aside)
-        menu.addAction("Bring the selected cases back\tB", self.bring_back)
+        menu.addAction("Restore the selected cases\tB", self.bring_back)
         menu.addAction("Copy\tCtrl+C", self.copy)
         return menu
 

@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from gorvel.core.base.numbers import fixed
 from gorvel.core.inspect.associations import CorrelationMap
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.paint.charts.associations import AssociationsChart
@@ -58,7 +59,7 @@ class CorrelationView(QWidget):
             return
         value = float(self.map.values[pair])
         name = self.map.coefficients[pair[0]][pair[1]]
-        words = f"{name} not defined" if np.isnan(value) else f"{name} = {value:.3f}"
+        words = f"{name} not defined" if np.isnan(value) else f"{name} = {fixed(value, 3)}"
         if pair[0] == pair[1]:
             self.setToolTip(as_tip(self.map.names[pair[0]]))
             return

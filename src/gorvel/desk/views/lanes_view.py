@@ -166,7 +166,7 @@ class LanesView(QWidget):
             menu.addAction(as_item(f"Hide “{name}”"), partial(self.hidden.emit, name))
         if cluster >= 0:
             called = self.focus.identities[cluster].told
-            menu.addAction(as_item(f"Look at {called}"), partial(self.choose, cluster))
+            menu.addAction(as_item(f"Show {called}"), partial(self.choose, cluster))
         if menu.actions():
             menu.exec(event.globalPos())
 

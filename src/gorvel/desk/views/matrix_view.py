@@ -66,7 +66,7 @@ class _MatrixModel(QAbstractTableModel):
             return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         if role == Qt.ItemDataRole.ToolTipRole:
             one, other = self.labels[index.row()], self.labels[index.column()]
-            return as_tip(f"{one} and {other}: smaller is more alike")
+            return as_tip(f"{one} and {other}: smaller = more similar")
         return None
 
     def values(self, rows: NDArray[np.int64], columns: NDArray[np.int64]) -> ViewTable:
@@ -133,4 +133,4 @@ class MatrixView(QTableView):
             self.copied.emit(f"At most {most}.", True)
             return
         copy_table(self.table.values(rows, columns))
-        self.copied.emit("The table is on the clipboard.", False)
+        self.copied.emit("Copied.", False)

@@ -16,7 +16,7 @@ from gorvel.paint.theme import SPACE
 
 __all__ = ["MovedList", "MovingStrip"]
 
-_TITLE = "Cases that move"
+_TITLE = "Cases that change cluster"
 
 
 class MovedList(CaseList):
@@ -53,11 +53,11 @@ class MovingStrip(QWidget):
         super().__init__(parent)
         self.moving = moving
         self.says = text()
-        self.ask = button("check", moving.ask, "link")
-        self.list = button("list them", self.show_list, "link", "Cases that end elsewhere")
+        self.ask = button("Check", moving.ask, "link")
+        self.list = button("List the cases", self.show_list, "link", "Cases that change cluster")
         self.bar = InquiryBar(moving.inquiry, moving.ask, "Moving cases between centroids …")
         head = QHBoxLayout()
-        head.addWidget(heading("Do cases stay where they are?", 1.0))
+        head.addWidget(heading("Do cases stay in their cluster?", 1.0))
         head.addStretch(1)
         for link in (self.list, self.ask):
             head.addWidget(link)
@@ -84,8 +84,8 @@ class MovingStrip(QWidget):
         self.ask.setVisible(known is None and not why and not working)
         self.list.setVisible(known is not None and known.moved.moved > 0)
         words = why or (
-            "Each case goes to the nearest centroid until nobody moves, and k-means looks for lower"
-            " sums of squares from other starts."
+            "Moves each case to the nearest centroid until none moves; k-means searches "
+            "for lower sums of squares from other starts."
         )
         if known is not None:
             words = moving_words(known.moved, known.best)

@@ -15,7 +15,7 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QColor, QKeyEvent
 from PySide6.QtWidgets import QTableView, QWidget
 
-from gorvel.core.base.numbers import number
+from gorvel.core.base.numbers import fixed, number
 from gorvel.core.inspect.outliers import Outlier
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.views.tables import dress
@@ -24,12 +24,12 @@ from gorvel.paint.theme import current, font
 __all__ = ["OutliersModel", "OutliersView"]
 
 Index = QModelIndex | QPersistentModelIndex
-_HEADS = ("case", "from neighbours", "from centre", "unusual answers, in robust sd")
+_HEADS = ("case", "from neighbours", "from centroid", "unusual answers (robust z)")
 _TIPS = (
-    "The case's label",
-    "Mean distance to the five nearest cases, as a multiple of the middle case's",
-    "Robust Mahalanobis distance over the interval variables; above 3 to 4 is rare",
-    "Variables in which the case lies 2.5 or more robust standard deviations from the median",
+    "Label of the case",
+    "Mean distance to the five nearest cases, relative to its median over all cases",
+    ("Robust Mahalanobis distance over the p interval variables; about 2.5% exceed √χ²(p; 0.975)"),
+    "Variables in which the case is 2.5 or more robust SD from the median",
 )
 _FAR = 3.0  # times the usual, from which a number is marked
 
@@ -72,21 +72,25 @@ class OutliersModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.UserRole:
             return measures[column]
         if role == Qt.ItemDataRole.DisplayRole:
-            cloud = "" if outlier.cloud is None else f"{outlier.cloud:.1f}"
-            reasons = ", ".join(f"{reason.variable} {reason.z:+.1f}" for reason in outlier.reasons)
+            cloud = "" if outlier.cloud is None else fixed(outlier.cloud, 1)
+            reasons = ", ".join(
+                f"{reason.variable} {fixed(reason.z, 1, sign=True)}" for reason in outlier.reasons
+            )
             reasons = reasons or "the combination"
-            return (outlier.label, f"{outlier.apart:.1f} ×", cloud, reasons)[column]
+            return (outlier.label, f"{fixed(outlier.apart, 1)} ×", cloud, reasons)[column]
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _alignment(column)
         if role == Qt.ItemDataRole.ForegroundRole and column == 1 and outlier.apart >= _FAR:
             return QColor(current().cut)
         if role == Qt.ItemDataRole.ToolTipRole:
             told = "\n".join(
-                f"{r.variable} is {number(r.answer)}: {abs(r.z):.1f} robust standard deviations"
-                f" {'above' if r.z > 0 else 'below'} the median"
+                (
+                    f"{r.variable} is {number(r.answer)}: {fixed(abs(r.z), 1)} robust standard "
+                    f"deviations {'above' if r.z > 0 else 'below'} the median"
+                )
                 for r in outlier.reasons
             )
-            return as_tip(told) or "No single answer is unusual; the combination of them is"
+            return as_tip(told) or "No single answer is unusual, but their combination is"
         return None
 
 

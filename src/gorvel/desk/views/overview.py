@@ -23,7 +23,7 @@ class Overview(QWidget):
         super().__init__(parent)
         self.axis = axis
         self.setAccessibleName("Overview of all cases")
-        self.setToolTip("All cases; the frame marks those in sight")
+        self.setToolTip("All cases; the frame marks those visible")
         for signal in (axis.moved, axis.arranged, axis.focus.cut_changed):
             signal.connect(self._follow)
         self._follow()

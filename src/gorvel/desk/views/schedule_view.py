@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.base.numbers import number
+from gorvel.core.base.numbers import fixed, number
 from gorvel.core.export.views import schedule_table
 from gorvel.core.grow.grown import Grown
 from gorvel.core.words.tree import join_names
@@ -39,27 +39,29 @@ __all__ = ["ScheduleModel", "ScheduleView"]
 Index = QModelIndex | QPersistentModelIndex
 _COLUMNS = {
     "join": "The step, in order of joining",
-    "left part": "The part that holds the earlier case: its first case, and how many more",
-    "right part": "The other part",
+    "left branch": "The branch with the earlier case: its first case, and how many more",
+    "right branch": "The other branch",
     "cases": "Cases in the cluster that the join makes",
-    "height": "The height at which the parts meet",
-    "jump": "Height minus the height of the join before; long bars are the clearest places to cut",
+    "height": "The height at which the branches join",
+    "jump": "Height minus that of the previous join; long bars suggest where to cut",
     "clusters": "Clusters left after the join",
     "R²": "Share of the variance (of a cross table: of its chi-square) that lies between the"
     " clusters left",
-    "support": "How often the same cases come together when variables are drawn anew, in percent;"
-    " approximately unbiased (Shimodaira 2004)",
+    "support": (
+        "Support in per cent: recovery in resamples of the cases (Hennig 2007), or of "
+        "the variables (approximately unbiased; Shimodaira 2004)"
+    ),
     "note": "Ties and inversions",
-    "R² lost": "By how much the join lowers R²",
+    "semipartial R²": "Loss of R² at this join",
     "within": "Sum of squares within the clusters left",
-    "left from": "The join that made the left part; none for a case",
-    "right from": "The join that made the right part; none for a case",
-    "goes into": "The join that takes the new cluster up; none for the last",
+    "left from": "The join that made the left branch; none for a case",
+    "right from": "The join that made the right branch; none for a case",
+    "next join": "The join that uses the new cluster next; none for the last",
     "weight": "Sum of the case weights in the cluster that the join makes",
 }
 _HEADS = tuple(_COLUMNS)
 _WIDTHS = (60, 110, 110, 60, 70, 104, 66, 48, 62, 104, 66, 80, 70, 70, 70, 70)
-_WORDS = ("left part", "right part", "jump", "note")
+_WORDS = ("left branch", "right branch", "jump", "note")
 _JUMP = _HEADS.index("jump")
 
 
@@ -107,13 +109,13 @@ class ScheduleModel(QAbstractTableModel):
         spread = rows.spread
         values = {
             "join": rows.join, "cases": rows.size, "height": rows.height, "jump": rows.jump,
-            "clusters": rows.clusters, "left part": tree.firsts[rows.left],
-            "right part": tree.firsts[rows.right], "left from": rows.left_made_at,
-            "right from": rows.right_made_at, "goes into": rows.used_at, "weight": rows.mass,
+            "clusters": rows.clusters, "left branch": tree.firsts[rows.left],
+            "right branch": tree.firsts[rows.right], "left from": rows.left_made_at,
+            "right from": rows.right_made_at, "next join": rows.used_at, "weight": rows.mass,
             "note": 4 * rows.inverted + 2 * rows.tie_matters + 1 * rows.tied,
             "support": nothing if self.support is None else self.support,
             "R²": nothing if spread is None else spread.r2,
-            "R² lost": nothing if spread is None else spread.semipartial_r2,
+            "semipartial R²": nothing if spread is None else spread.semipartial_r2,
             "within": nothing if spread is None else spread.within,
         }  # fmt: skip
         return np.asarray(values[_HEADS[column]])
@@ -165,9 +167,9 @@ class ScheduleModel(QAbstractTableModel):
         match _HEADS[column]:
             case "join":
                 return str(join + 1)
-            case "left part":
+            case "left branch":
                 return join_names(self.grown, [int(rows.left[join])])[0]
-            case "right part":
+            case "right branch":
                 return join_names(self.grown, [int(rows.right[join])])[0]
             case "cases":
                 return f"{rows.size[join]:,}"
@@ -183,7 +185,7 @@ class ScheduleModel(QAbstractTableModel):
                 return str(rows.left_made_at[join] or "")
             case "right from":
                 return str(rows.right_made_at[join] or "")
-            case "goes into":
+            case "next join":
                 return str(rows.used_at[join] or "")
             case "support":
                 known = self.support is not None and not np.isnan(self.support[join])
@@ -199,18 +201,18 @@ class ScheduleModel(QAbstractTableModel):
             return ""
         if head == "within":
             return number(float(spread.within[join]))
-        return f"{(spread.r2 if head == 'R²' else spread.semipartial_r2)[join]:.3f}"
+        return fixed((spread.r2 if head == "R²" else spread.semipartial_r2)[join], 3)
 
     def _note(self, join: int, long: bool = False) -> str:
         assert self.grown is not None
         rows = self.grown.schedule
         if rows.inverted[join]:
-            return "An inversion: lower than the join before it" if long else "inversion"
+            return "An inversion: lower than the previous join" if long else "inversion"
         if rows.tie_matters[join]:
-            told = "An equally near pair shared a part: the order of the file decided the tree"
-            return told if long else "tie that matters"
+            told = "A tied pair shared a cluster: file order decided the tree"
+            return told if long else "order-dependent tie"
         if rows.tied[join]:
-            return "Another pair was equally near, elsewhere in the tree" if long else "tie"
+            return "Another pair was tied, elsewhere in the tree" if long else "tie"
         return ""
 
 

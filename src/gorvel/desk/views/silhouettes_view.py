@@ -6,6 +6,7 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from gorvel.core.base.numbers import fixed
 from gorvel.core.count.silhouettes import Silhouettes, silhouettes_of
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.tree.cuts import cut_at_count
@@ -96,7 +97,7 @@ class SilhouettesView(QWidget):
         for painter in painters:
             found = painter.found
             mean = float(found.values.mean())
-            painter.paint(canvas, f"{found.count} clusters: mean {mean:.2f}")
+            painter.paint(canvas, f"{found.count} clusters: mean {fixed(mean, 2)}")
 
     def _case_at(self, at: QPointF) -> tuple[Silhouettes, int] | None:
         for painter in self.drawings():
@@ -136,5 +137,5 @@ class SilhouettesView(QWidget):
         label = grown.prepared.labels[int(found.cases[row])]
         own, other = names[int(found.own[row]) - 1], names[int(found.leans[row]) - 1]
         value = float(found.values[row])
-        lean = f"leans to {other.name}" if value < 0 else f"next is {other.name}"
-        return f"{label}: cluster {own.name}, silhouette {value:.2f}, {lean}"
+        lean = f"closer to {other.name}" if value < 0 else f"next is {other.name}"
+        return f"{label}: cluster {own.name}, silhouette {fixed(value, 2)}, {lean}"

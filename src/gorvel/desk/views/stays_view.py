@@ -18,7 +18,7 @@ class StaysView(Column):
     """Empty while no other tree was compared."""
 
     key = "stays"
-    title = "Stays together"
+    title = "Pairs kept"
 
     def __init__(self, axis: CaseAxis, parent: QWidget | None = None) -> None:
         super().__init__(axis, parent)
@@ -50,4 +50,4 @@ class StaysView(Column):
              None if np.isnan(stays[case]) else float(stays[case]))
             for case in look.arrangement.order.tolist()
         ]  # fmt: skip
-        return ViewTable(("case", "label", "stays together"), rows)
+        return ViewTable(("case", "label", "pairs kept"), rows)

@@ -44,10 +44,10 @@ class TakeAway(QPushButton):
         self.setToolTip("As a table, or as a figure for print")
         menu = QMenu(self)
         for words, act, wanted in (
-            ("Copy the table", self.copy_values, table),
-            ("Save the table …", self._ask_table, table),
-            ("Copy the figure", self.copy_picture, picture),
-            ("Save the figure …", self._ask, picture),
+            ("Copy table", self.copy_values, table),
+            ("Save table …", self._ask_table, table),
+            ("Copy figure", self.copy_picture, picture),
+            ("Save figure …", self._ask, picture),
         ):
             if wanted is not None:
                 action = QAction(as_item(words), menu)
@@ -60,7 +60,7 @@ class TakeAway(QPushButton):
         table = self._table() if self._table is not None else None
         if table is not None:
             copy_table(table)
-            self.acts.said.emit("The table is copied.", False)
+            self.acts.said.emit("Copied.", False)
 
     def copy_picture(self) -> None:
         """The figure goes to the clipboard, as an image and as SVG."""
@@ -68,7 +68,7 @@ class TakeAway(QPushButton):
         if figure is not None:
             data: QMimeData = as_mime(figure)
             put_on_clipboard(data)
-            self.acts.said.emit("The figure is copied.", False)
+            self.acts.said.emit("Copied.", False)
 
     def _ask(self) -> None:
         path = self._where("Save the figure", f"{self.stem}.svg", _KINDS)

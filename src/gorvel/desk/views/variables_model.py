@@ -37,15 +37,15 @@ ROLES = (
 )  # fmt: skip
 ROLE_TIPS = {
     "active": "Group by the selected variables (A)",
-    "profile": "Not used to group, but to tell what the clusters are like (P)",
-    "label": "Name the cases by the selected column (L)",
+    "profile": "Describes the clusters but does not form them (P)",
+    "label": "Label the cases by the selected column (L)",
     "weight": "Weight the cases by the selected column (W)",
-    "groups": "Groups known beforehand, to check the clusters against (K)",
-    "split": "A run without a window grows a tree for each value (S)",
-    "stratum": "The sample was drawn within its values (T)",
-    "unit": "The sample was drawn by its values, such as segments or clinics (U)",
-    "replicate": "Replicate weights, which come instead of strata and units (R)",
-    "out": "Leave the selected variables out (O)",
+    "groups": "Known groups to compare the clusters with (K)",
+    "split": "Grows a separate tree for each value (S)",
+    "stratum": "Stratum of the sample design (T)",
+    "unit": "Primary sampling unit, such as a segment or clinic (U)",
+    "replicate": "Replicate weight, used instead of strata and units (R)",
+    "out": "Do not use the selected variables (O)",
 }
 _OF_CASES = ("label", "weight", "groups", "split")  # roles that one column has
 _OF_DESIGN = {"stratum": "strata", "unit": "psu", "replicate": "replicates"}  # keys of [design]
@@ -150,7 +150,7 @@ class VariablesModel(QAbstractTableModel):
         return plan.variables.level(summary.name) or made.get(summary.name, guessed)
 
     def question(self, row: int) -> str:
-        """The question behind a column, where a code book tells it."""
+        """The question behind a column, where a codebook tells it."""
         plan = self.focus.shelf.plan
         return plan.variables.labels.get(self.summaries[row].name, "") if plan else ""
 
@@ -260,7 +260,7 @@ def _alignment(column: int) -> Qt.AlignmentFlag:
 
 
 def _holds(summary: ColumnSummary, words: Mapping[str, str]) -> str:
-    """In short what a column holds; words : of a code book, for its codes."""
+    """In short what a column holds; words : of a codebook, for its codes."""
     if summary.numeric and summary.mean is not None:
         assert summary.low is not None
         assert summary.high is not None

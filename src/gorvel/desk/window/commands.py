@@ -98,14 +98,14 @@ def recent_files(names: Iterable[str], open_file: Callable[[Path], object]) -> I
     for name in names:
         path = Path(name)
         there = path.exists()
-        gone = "" if there else "  (not there any more)"
+        gone = "" if there else "  (not found)"
         yield Command(f"{path.name}{gone}", act=lambda path=path: open_file(path), ready=there)  # type: ignore[misc]
 
 
 def commands_of(window: Commanded) -> tuple[Command, ...]:
     """Everything that can be done from any page of a window, as it stands now."""
     focus, ask = window.focus, window.dialogs
-    other = "Light looks" if current() is DARK else "Dark looks"
+    other = "Light theme" if current() is DARK else "Dark theme"
     ready, cut = focus.shelf.study is not None, focus.cut is not None
     table = focus.shelf.plan is not None and focus.shelf.plan.source.kind == "table"
     back, again = focus.shelf.to_undo, focus.shelf.to_redo
@@ -114,22 +114,22 @@ def commands_of(window: Commanded) -> tuple[Command, ...]:
     return (
         Command("Open …", ("Ctrl+O",), ask.open),
         Command("Open recent", ready=bool(recent), inside=recent),
-        Command("See how a file is read, and open it …", ("Ctrl+Shift+O",), ask.preview),
+        Command("Open with options …", ("Ctrl+Shift+O",), ask.preview),
         Command("Save the study", ("Ctrl+S",), ask.save_study, ready),
         Command("Save the study as …", ("Ctrl+Shift+S",), ask.save_study_as, ready),
         Command("-"),
         Command("Save memberships …", ("Ctrl+M",), ask.save_memberships, cut),
         Command("Save the plan …", ("Ctrl+Shift+P",), ask.save_plan, ready),
-        Command("Turn answers into numbers …", ("Ctrl+E",), window.turn_answers, table),
-        Command("Read a code book …", (), ask.read_codebook, table),
-        Command("Save the code book …", (), ask.save_codebook, table),
+        Command("Convert answers to numbers …", ("Ctrl+E",), window.turn_answers, table),
+        Command("Import codebook …", (), ask.read_codebook, table),
+        Command("Export codebook …", (), ask.save_codebook, table),
         Command("-"),
         Command("Grow the tree", ("Ctrl+G",), window.grow, ready),
         Command("Keep this tree", ("Ctrl+K",), window.keep_tree, ready),
         Command(shelf, ("Ctrl+L",), window.toggle_shelf, ready),
-        Command(f"Take back{_after(back)}", ("Ctrl+Z",), focus.shelf.undo, bool(back)),
+        Command(f"Undo{_after(back)}", ("Ctrl+Z",), focus.shelf.undo, bool(back)),
         Command(
-            f"Do again{_after(again)}",
+            f"Redo{_after(again)}",
             ("Ctrl+Shift+Z", "Ctrl+Y"),
             focus.shelf.redo,
             bool(again),
@@ -139,7 +139,7 @@ def commands_of(window: Commanded) -> tuple[Command, ...]:
         Command(other, ("Ctrl+T",), window.other_theme),
         Command("Larger text", ("Ctrl++",), lambda: window.scale_text(1.1)),
         Command("Smaller text", ("Ctrl+-",), lambda: window.scale_text(1 / 1.1)),
-        Command("Keys", ("F1",), window.show_keys),
+        Command("Keyboard shortcuts", ("F1",), window.show_keys),
         Command("About Gorvel", (), window.show_about),
         Command("Quit", ("Ctrl+Q",), window.close),
         Command("", ("Alt+M",), window.open_menu),

@@ -27,9 +27,9 @@ _OPENABLE = (
 )
 _STUDIES = f"Study (*{SUFFIX})"
 _READ_MANY_WAYS = "Tables (*.csv *.tsv *.txt *.gz *.xlsx *.ods *.sqlite *.sqlite3 *.db)"
-_CODEBOOKS = "Code books: Table Schema, DDI-Codebook (*.json *.xml)"
+_CODEBOOKS = "Codebooks: Table Schema, DDI-Codebook (*.json *.xml)"
 _PLANS = "Plan (*.toml)"
-_GUARDED = "CSV table, texts that begin with = + - @ behind an apostrophe (*.csv)"
+_GUARDED = "CSV table, formulas neutralised (*.csv)"
 _SAVABLE = f"CSV table (*.csv);;Excel workbook (*.xlsx);;{_GUARDED}"
 
 
@@ -59,7 +59,7 @@ class Dialogs(QObject):
 
     def preview(self) -> None:
         """Ask for a file and show how it would be read, before it is opened."""
-        path = self._asked_for("See how a file is read", _READ_MANY_WAYS)
+        path = self._asked_for("Open with options", _READ_MANY_WAYS)
         if path is None:
             return
         try:
@@ -102,8 +102,8 @@ class Dialogs(QObject):
         if focus.shelf.file is None or focus.shelf.for_reading:
             return self.save_study_as()
         if files.changed_elsewhere:
-            text = f"Something else changed {focus.shelf.file.name} since it was opened here."
-            answers = ("Save under another name …", "Replace it", "Leave it as it is")
+            text = f"Another program has changed {focus.shelf.file.name} since you opened it."
+            answers = ("Save under another name …", "Replace", "Cancel")
             answer = ask(self.window, text, *answers)
             if answer != 1:
                 return answer == 0 and self.save_study_as()
@@ -148,20 +148,20 @@ class Dialogs(QObject):
         return found is not None and self.acts.files.save_plan(found[0])
 
     def read_codebook(self) -> None:
-        """Ask for a code book and take what it tells of the columns."""
+        """Ask for a codebook and take what it tells of the columns."""
         start = (
             str(self.acts.focus.shelf.study.data_file.parent) if self.acts.focus.shelf.study else ""
         )
-        name, _ = QFileDialog.getOpenFileName(self.window, "Read a code book", start, _CODEBOOKS)
+        name, _ = QFileDialog.getOpenFileName(self.window, "Import codebook", start, _CODEBOOKS)
         if name:
             self.acts.read_codebook(Path(name))
 
     def save_codebook(self) -> None:
-        """Ask where the code book goes and save it."""
+        """Ask where the codebook goes and save it."""
         if self.acts.focus.shelf.study is None:
             return
         start = self.acts.focus.shelf.study.data_file.with_suffix(".schema.json")
-        found = ask_where(self.window, "Save the code book", start, _CODEBOOKS)
+        found = ask_where(self.window, "Export codebook", start, _CODEBOOKS)
         if found is not None:
             self.acts.files.save_codebook(found[0])
 
@@ -170,7 +170,7 @@ class Dialogs(QObject):
         unsaved, self.declined = self.unsaved(), False
         if not unsaved or not self.window.isVisible():
             return True
-        answers = ("Save the study …", "Go on without saving", "Stay")
+        answers = ("Save the study …", "Discard changes", "Cancel")
         answer = ask(self.window, f"Not saved: {'; '.join(unsaved)}.", *answers)
         if answer == 0:
             return self.save_study() and self.acts.files.written()

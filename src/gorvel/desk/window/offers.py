@@ -15,7 +15,7 @@ from gorvel.desk.work.keeping import Left
 
 __all__ = ["Offers"]
 
-_KEEP = "keep it on the shelf"
+_KEEP = "Keep it on the shelf"
 
 
 class Offers(QObject):
@@ -41,7 +41,7 @@ class Offers(QObject):
         """A tree made way for another without being kept: it still can be."""
         trees = self.focus.displaced
         if trees:
-            words = f"The tree before ({tree_name(trees[0].plan)}) made way for this one."
+            words = f"The previous tree ({tree_name(trees[0].plan)}) was replaced."
             self.notice().say(words, (_KEEP, self._keep))
         elif self.notice().offer(_KEEP):
             self.notice().say("")
@@ -51,24 +51,28 @@ class Offers(QObject):
         self.kept.emit()
 
     def _rescue(self, path: Path, why: str) -> None:
-        words = f"{why}. What is whole of it can be opened."
-        self.notice().say(words, ("open what is left", lambda: self.acts.open_left_of(path)))
+        words = f"{why}. The undamaged parts can be opened."
+        self.notice().say(words, ("Open what can be read", lambda: self.acts.open_left_of(path)))
 
     def _shared(self, where: str) -> None:
         file = self.focus.shelf.file
         assert file is not None
-        words = f"{file.name} is open {where}: here it is for reading."
-        self.notice().say(words, ("save it under another name", self.dialogs.save_study_as))
+        words = f"{file.name} is already open {where}: here it is read-only."
+        self.notice().say(words, ("Save under another name", self.dialogs.save_study_as))
 
     def _left(self, left: Left, lost: tuple[str, ...]) -> None:
         """It is as it was left; there is a way back to what was saved."""
         study, file = self.focus.shelf.study, left.file
         assert study is not None
         saved = file or study.plan_file or study.data_file
-        words = f"{saved.name} is as you left it; that was not saved."
+        words = f"Unsaved changes to {saved.name} were restored."
         if lost:
             words += f" Lost: {'; '.join(lost)}. Grow again."
-        back = "open it as it was saved" if file or study.plan_file else "begin afresh"
+        back = (
+            "Revert to the saved version"
+            if file or study.plan_file
+            else "Discard them and start again"
+        )
         self.notice().say(
-            words, ("save it", self.dialogs.save_study), (back, lambda: self.acts.open(saved))
+            words, ("Save", self.dialogs.save_study), (back, lambda: self.acts.open(saved))
         )

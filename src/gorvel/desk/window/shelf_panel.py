@@ -13,14 +13,8 @@ from gorvel.paint.theme import SPACE
 
 __all__ = ["ShelfPanel"]
 
-_HELP = (
-    "A click or Return takes a tree in hand, F2 or a double click gives it a title; cards can be"
-    " dragged. Ctrl+Z takes everything back."
-)
-_PAIRING = (
-    "A click puts a tree on the right, L and R on a side; Return takes it in hand, F2 gives it a"
-    " title; cards can be dragged."
-)
+_HELP = "Click a tree to make it current, double-click to rename it, drag to reorder."
+_PAIRING = "Click shows a tree on the right (L, R: a side); Return makes it current, F2 renames it."
 
 
 class ShelfPanel(QWidget):
@@ -45,8 +39,10 @@ class ShelfPanel(QWidget):
         head.addWidget(self.keep)
         outer.addLayout(head)
         self.nothing = text(
-            "No tree is kept yet. A tree that is kept stays as it is, with its plan, cut and count,"
-            " while you try another; the file of the study holds them all.",
+            (
+                "No tree is kept yet. A kept tree stays unchanged while you try others; all "
+                "are saved with the study."
+            ),
             soft=True,
         )
         outer.addWidget(self.nothing)

@@ -18,7 +18,7 @@ def title_of(focus: Focus) -> str:
     if study is None:
         return ""
     if shelf.file is not None:
-        state = " (for reading)" if shelf.for_reading else ""
+        state = " (read-only)" if shelf.for_reading else ""
         return shelf.file.name + (state or (" (not saved)" if shelf.study_unsaved else ""))
     mark = " (plan not saved)" if shelf.plan_unsaved else ""
     return f"{(study.plan_file or study.data_file).name}{mark}"
@@ -31,8 +31,8 @@ def stops_of(focus: Focus, board: Board | None) -> tuple[Stop, ...]:
     plan, prepared, grown = focus.shelf.plan, focus.prepared, focus.grown
     if prepared is not None:
         kept = prepared.read - len(prepared.dropped)
-        chosen = ", by condition" if plan.cases.keep else ""
-        cases = Stop("Cases", f"{kept:,} of {prepared.read:,} kept{chosen}")
+        chosen = ", filtered" if plan.cases.keep else ""
+        cases = Stop("Cases", f"{kept:,} of {prepared.read:,} used{chosen}")
     else:
         cases = Stop("Cases", f"{focus.shelf.study.source.n:,} read")
     rule = TREE_RULES[plan.tree.linkage].name
@@ -43,7 +43,7 @@ def stops_of(focus: Focus, board: Board | None) -> tuple[Stop, ...]:
         words += f" on {SCALINGS[plan.scale.method].name}"
     plan_stop = Stop("Plan", words)
     if focus.problem:
-        plan_stop = Stop("Plan", "cannot be carried out", alarm=True)
+        plan_stop = Stop("Plan", "cannot run", alarm=True)
     if grown is None:
         tree = Stop("Tree", "not grown yet", ready=False)
         saved = Stop("Memberships", "no clusters yet", ready=False)
@@ -52,7 +52,7 @@ def stops_of(focus: Focus, board: Board | None) -> tuple[Stop, ...]:
         return cases, plan_stop, tree, count, profiles, _compare_stop(focus), saved
     ties = int(grown.tree.tied.sum())
     tied = f"{ties:,}" if ties else "no"
-    state = f"{grown.tree.joins:,} joins, {tied} tie{'' if ties == 1 else 's'}"
+    state = f"{counted(grown.tree.joins, 'join')}, {tied} tie{'' if ties == 1 else 's'}"
     tree = Stop("Tree", state)
     if focus.out_of_date:
         tree = Stop("Tree", "out of date", alarm=True)
@@ -71,13 +71,13 @@ def _count_stop(focus: Focus, board: Board | None) -> Stop:
         return Stop("Count", "out of date", alarm=True)
     if chosen is not None:
         here = chosen == cut.clusters and not cut.split
-        return Stop("Count", f"{chosen} taken" + ("" if here else f", {cut.clusters} in hand"))
+        return Stop("Count", f"{chosen} chosen" + ("" if here else f", {cut.clusters} shown"))
     if board is None:
-        return Stop("Count", f"{cut.clusters:,} clusters")
+        return Stop("Count", counted(cut.clusters, "cluster"))
     left_out = plan.counting.left_out
     votes = board.votes(left_out)
-    heard = counted(sum(votes.values()), "voice")
-    return Stop("Count", f"{cut.clusters:,}, {votes.get(cut.clusters, 0)} of {heard}")
+    heard = counted(sum(votes.values()), "vote")
+    return Stop("Count", f"{cut.clusters:,}: {votes.get(cut.clusters, 0)} of {heard}")
 
 
 def _profiles_stop(focus: Focus) -> Stop:
@@ -104,7 +104,7 @@ def _compare_stop(focus: Focus) -> Stop:
 def _save_stop(focus: Focus) -> Stop:
     cut = focus.cut
     assert cut is not None
-    tip = "Save the memberships into a copy of the table (Ctrl+M)"
+    tip = "Save cluster memberships in a copy of the table (Ctrl+M)"
     if focus.groups:
         return _group_stop(focus, tip)
     if focus.saved_to is None and focus.shelf.file and not focus.shelf.study_unsaved:

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.core.base.numbers import fixed
 from gorvel.core.study.kept import KeptTree
 from gorvel.core.study.study import TreeEntry
 from gorvel.core.words.differences import differences
@@ -147,7 +148,7 @@ class TreeCard(QFrame):
             self.groups = {}
             for group in names:
                 put = partial(self.comparing.put, self.entry.id, False, group)
-                link = button("", put, "link", "Put the tree of this group on the right")
+                link = button("", put, "link", "Show the tree of this group on the right")
                 link.setFocusPolicy(Qt.FocusPolicy.TabFocus)
                 self.groups[group] = link
                 self._flow.addWidget(link)
@@ -181,7 +182,7 @@ class TreeCard(QFrame):
         assert study is not None
         tree, told = self.kept, []
         if self.in_hand:
-            told.append("in hand" if self.entry.kept else "in hand, not kept")
+            told.append("current" if self.entry.kept else "current, not kept")
         else:
             other = differences(study.plan, self.entry.plan)
             told.append("; ".join(other) if other else "grows the same tree")
@@ -194,10 +195,10 @@ class TreeCard(QFrame):
             told.append(f"{counted(clusters, 'cluster')} of {tree.tree.n:,} {focus_of(tree)}")
         alike, cut = self.comparing.alike(self.entry.id), self.focus.cut
         if not self.in_hand and alike is not None and cut is not None:
-            told.append(f"{alike:.2f} alike at {cut.clusters:,}")
+            told.append(f"adjusted Rand {fixed(alike, 2)} at {counted(cut.clusters, 'cluster')}")
         chosen = self.entry.plan.counting.chosen
         if chosen is not None:
-            told.append(f"{chosen} taken")
+            told.append(f"{chosen} chosen")
         return ". ".join(word[:1].upper() + word[1:] for word in told) + "."
 
     def rename(self) -> None:
@@ -222,7 +223,7 @@ class TreeCard(QFrame):
         place = [entry.id for entry in trees].index(number)
         return (
             Command(
-                "Take in hand", ("Return",), partial(focus.shelf.take, number), not self.in_hand
+                "Make current", ("Return",), partial(focus.shelf.take, number), not self.in_hand
             ),
             Command("Compare, on the left", ("L",), partial(self.comparing.put, number, True)),
             Command("Compare, on the right", ("R",), partial(self.comparing.put, number)),

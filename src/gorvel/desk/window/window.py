@@ -130,9 +130,11 @@ class Window(QMainWindow):
         head = QHBoxLayout(self.top)
         head.setContentsMargins(0, 0, 2 * SPACE, 0)
         head.addWidget(self.strip, 1)
-        self.shelf_button = button("Shelf", self.toggle_shelf, tip="Trees that are kept (Ctrl+L)")
+        self.shelf_button = button("Shelf", self.toggle_shelf, tip="Show the kept trees (Ctrl+L)")
         head.addWidget(self.shelf_button)
-        self.menu_button = button("Menu", self.open_menu, tip="Open, save, looks, keys (Alt+M)")
+        self.menu_button = button(
+            "Menu", self.open_menu, tip="Open, save, theme, keyboard shortcuts (Alt+M)"
+        )
         head.addWidget(self.menu_button)
         outer.addWidget(self.top)
         self.sentence_row = QWidget()
@@ -322,7 +324,7 @@ class Window(QMainWindow):
             self.say("This tree is on the shelf already.", False)
             return
         focus.shelf.keep(focus.trees_as_grown if focus.out_of_date else ())
-        self.say("Kept on the shelf.", False)
+        self.say("Tree kept.", False)
         self._show_shelf()
 
     def _show_shelf(self) -> None:

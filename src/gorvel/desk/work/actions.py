@@ -139,7 +139,7 @@ class Actions(QObject):
         def done(content: StudyFile) -> None:
             self.show(Opened(content), saved=False)
             lost = f" Lost: {'; '.join(content.lost)}." if content.lost else ""
-            said = f"This is what is left of {path.name}.{lost} Save it under another name."
+            said = f"This is what could be read of {path.name}.{lost} Save it under another name."
             self.said.emit(said, bool(content.lost))
 
         self.reading.emit(self._reads(lambda _: rescue_study(path), done, self._not_opened))
@@ -203,7 +203,7 @@ class Actions(QObject):
                 kept = propose_plan(source, changed.source)
             self.reading.emit(None)
             self.focus.shelf.replace_source(source, kept)
-            self.said.emit(f"{study.data_file.name} was read again; Ctrl+Z takes it back.", False)
+            self.said.emit(f"{study.data_file.name} was read again; undo with Ctrl+Z.", False)
 
         work = partial(read_source, changed, study.data_file)
         self.reading.emit(self._reads(work, done, self._not_opened))
@@ -291,7 +291,7 @@ class Actions(QObject):
         grown, arrangement, groups = found
         if self.focus.shelf.study is not None and self.focus.shelf.study.in_hand != number:
             if self.focus.add_grown(number, plan, grown, groups):
-                self.said.emit("The tree that was growing is there; take it in hand.", False)
+                self.said.emit("The new tree is ready: make it current.", False)
             return
         self.jobs.drop(JobKind.SHOW)
         self.focus.set_grown(plan, grown, arrangement, groups)
@@ -368,13 +368,13 @@ class Actions(QObject):
         self.growing.emit(None)
         self.said.emit("Stopped; nothing was changed.", False)
 
-    # code books
+    # codebooks
 
     def read_codebook(self, path: Path) -> bool:
-        """Take levels, labels and missing codes from a code book; one step that can be undone."""
+        """Take levels, labels and missing codes from a codebook; one step that can be undone."""
         study, plan = self.focus.shelf.study, self.focus.shelf.plan
         if study is None or plan is None or not isinstance(study.source, Table):
-            self._complain("A code book goes with a table: open one first (Ctrl+O).")
+            self._complain("A codebook goes with a table: open one first (Ctrl+O).")
             return False
         try:
             changed = apply_codebook(plan, study.source, read_codebook(path))

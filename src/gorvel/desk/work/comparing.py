@@ -83,7 +83,7 @@ class Comparing(QObject):
         """What a tree is called, with the group of a split whose tree it is."""
         study, (number, group) = self.focus.shelf.study, key
         if number == CONSENSUS:
-            return f"Average of {len(self.averaged)} trees"
+            return f"Consensus of {len(self.averaged)} trees"
         if study is None or not study.has(number):
             return ""
         entry = study.tree(number)

@@ -113,8 +113,8 @@ class Faults(QObject):
         lines = [f"  {_short(one.filename)}, line {one.lineno}, {one.name}" for one in frames]
         at = lines[-1].strip() if lines else "nowhere"
         sentence = (
-            f"A defect in Gorvel ({type(error).__name__} in {at}). What you see may be incomplete;"
-            " nothing that was saved is touched."
+            f"Internal error ({type(error).__name__} in {at}). The display may be "
+            "incomplete; saved files are not affected."
         )
         with self._lock:
             key = (type(error).__name__, at)

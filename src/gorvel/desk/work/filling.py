@@ -52,9 +52,9 @@ class Filling(QObject):
         if grown is None or self.focus.cut is None or plan is None:
             return "There is no tree yet."
         if plan.source.kind != "table" or grown.of != "cases":
-            return "Gaps are those of answers of cases."
+            return "Only cases have missing answers."
         if grown.key.group is not None:
-            return "With a split each group has a tree of its own: take the split away to ask."
+            return "With a split, each group has its own tree: remove the split first."
         return ""
 
     @property

@@ -119,7 +119,7 @@ class Keeper(QObject):
     def _not_kept(self, why: str) -> None:
         if why != self._lost:
             self._lost = why
-            said = f"{why}; what is not saved could not be kept for the next start: save it now"
+            said = f"{why}; unsaved work could not be backed up: save it now"
             self.said.emit(said, True)
 
     def _writing(self) -> partial[None]:

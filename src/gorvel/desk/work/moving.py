@@ -51,7 +51,7 @@ class Moving(QObject):
         if grown.of != "cases":
             return "Variables have no centroids."
         if cut.split:
-            return "Branches are cut lower by hand: cut by count, and it can be looked at."
+            return "Some branches are cut lower: cut by number of clusters to check this."
         return why_not(grown)
 
     @property

@@ -115,11 +115,11 @@ def read_file(path: Path, source: SourcePlan | None, progress: Progress) -> Open
 def first_source(path: Path) -> SourcePlan:
     """How a file that nobody has described is read: below its header, the first table of a
 
-    database, a fixed-width file by the code book beside it.
+    database, a fixed-width file by the codebook beside it.
 
     Raises
     ------
-    InputError : a database that cannot be read, or has no tables; no code book beside.
+    InputError : a database that cannot be read, or has no tables; no codebook beside.
     """
     kind = path.suffix.lower()
     if kind in DATABASES:
@@ -130,7 +130,7 @@ def first_source(path: Path) -> SourcePlan:
     if kind in FIXED:
         book = path.with_suffix(".xml")
         if not book.exists():
-            expected = f"a code book that tells where its columns stand: {book.name} (DDI-Codebook)"
+            expected = f"a codebook that tells where its columns stand: {book.name} (DDI-Codebook)"
             raise InputError("a fixed-width file", expected, file=path.name)
         return SourcePlan(file=path.name, codebook=book.name)
     above = header_below(path)

@@ -51,13 +51,13 @@ class Replicating(QObject):
             return "There is no tree yet."
         if len(self.focus.groups) < 2:
             return (
-                "With a split (on the Plan page) each group of cases has a tree of its own, and it"
-                " is told here whether they find the same clusters."
+                "With a split (see the Plan page), each group has its own tree; this page "
+                "shows whether they find the same clusters."
             )
         if grown.of != "cases":
-            return "Trees of variables are held against each other under Two trees."
+            return "Trees of variables are compared under Two trees."
         if plan.tree.neighbours is not None:
-            return "Cases cannot be given to clusters that hang on the order of the cases."
+            return "Cases cannot be assigned to clusters that depend on case order."
         return ""
 
     @property

@@ -195,10 +195,10 @@ class Saving(QObject):
         return self._write(partial(write, path), path, lambda: None, what, "short form was")
 
     def save_codebook(self, path: Path) -> bool:
-        """Write levels, labels and missing codes to a code book."""
+        """Write levels, labels and missing codes to a codebook."""
         study, plan = self.focus.shelf.study, self.focus.shelf.plan
         if study is None or plan is None or not isinstance(study.source, Table):
             return False
         work = partial(save_codebook, codebook_of(plan, study.source), path)
-        what = f"The code book is saved in {path.name}."
-        return self._write(work, path, lambda: None, what, "code book was")
+        what = f"The codebook is saved in {path.name}."
+        return self._write(work, path, lambda: None, what, "codebook was")

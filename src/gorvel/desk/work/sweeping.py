@@ -75,9 +75,9 @@ class Sweeping(QObject):
         if grown is None or cut is None:
             return "There is no tree yet."
         if grown.of != "cases":
-            return "Trees of variables are not swept: group cases, on the Plan page."
+            return "A sweep needs trees of cases: choose cases on the Plan page."
         if grown.key.group is not None:
-            return "With a split each group has a tree of its own: take the split away to sweep."
+            return "With a split, each group has its own tree: remove the split first."
         return ""
 
     def begin(self) -> None:
@@ -163,7 +163,7 @@ class Sweeping(QObject):
         """
         plan, found = self.focus.plan_of_tree, self.known
         if plan is None or found is None:
-            raise InputError("no tree", "one that is in hand")
+            raise InputError("no tree", "one that is current")
         keys = {"name": "-", "linkage": at.linkage}
         for kind in KEYS if found.against == CHOICE else found.kinds:
             keys[KEYS[kind]] = getattr(at, KEYS[kind])

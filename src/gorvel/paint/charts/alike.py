@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
+from gorvel.core.base.numbers import fixed
 from gorvel.core.compare.partitions import Agreement
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.paint.canvas import Canvas
@@ -69,10 +70,11 @@ class AlikePainter(OverCounts):
         if one is None:
             return ""
         return (
-            f"{count} clusters: adjusted Rand {one.adjusted_rand:.2f}, {one.moved:,} moved; Rand"
-            f" {one.rand:.2f}, Fowlkes–Mallows {one.fowlkes_mallows:.2f}, normalised mutual"
-            f" information {one.normalised_mi:.2f}, variation of information"
-            f" {one.variation_of_information:.2f}"
+            f"{count} clusters: adjusted Rand {fixed(one.adjusted_rand, 2)}, {one.moved:,} "
+            f"moved; Rand {fixed(one.rand, 2)}, Fowlkes–Mallows "
+            f"{fixed(one.fowlkes_mallows, 2)}, normalised mutual information "
+            f"{fixed(one.normalised_mi, 2)}, variation of information "
+            f"{fixed(one.variation_of_information, 2)}"
         )
 
 

@@ -69,11 +69,11 @@ class AssociationsChart:
         if self.found is None or len(self.found.names) < 2:
             return "Two or more active variables are needed."
         if np.isnan(self.found.values[~np.eye(len(self.found.names), dtype=bool)]).all():
-            return "No two can be held against each other: too few cases, or all alike."
+            return "No pair can be compared: too few cases, or no variation."
         if not self.found.groups:
-            return "No variables say nearly the same. Rust is against each other, blue together."
+            return "No redundant variables. Blue: positive association, rust: negative."
         groups = "; ".join(", ".join(group) for group in self.found.groups)
-        return f"These say nearly the same (0.7 or more on average): {groups}."
+        return f"Redundant (0.7 or more on average): {groups}."
 
     def _cells(self, painter: QPainter, found: CorrelationMap) -> None:
         theme, size, left = self.theme, self.cell(), self.left

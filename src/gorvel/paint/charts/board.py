@@ -10,7 +10,7 @@ import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from gorvel.core.base.numbers import counted, number, unit
+from gorvel.core.base.numbers import counted, fixed, number, unit
 from gorvel.core.count.board import Board
 from gorvel.core.count.conclusion import is_small
 from gorvel.core.count.evidence import Evidence
@@ -31,15 +31,17 @@ _LEAST_ROW, _MOST_ROW = 16.0, 25.0
 _FULL = 3.0  # standard deviations above data without groups, at the least, of a full dot
 FEET = ("votes", "smallest", "stability")
 _FEET_WORDS = {
-    "votes": "Voices, one for each kind",
+    "votes": "Votes by kind of rule",
     "smallest": "Smallest cluster",
     "stability": "Least stable cluster",
 }
 _FEET_TIPS = {
-    "votes": "Each kind of rule has one bar, shared by its voices; the number is that of voices.",
+    "votes": "Each kind of rule shares one bar among its votes; the number counts votes.",
     "smallest": "Cases of the smallest cluster; very small ones are marked",
-    "stability": "How well the least stable cluster comes back when cases are drawn anew, up to 1;"
-    " from 0.75 on it is called stable (resample to see it)",
+    "stability": (
+        "Mean Jaccard index of the least stable cluster in resamples; stable from 0.75 "
+        "(press Resample)"
+    ),
 }
 _VOTES_HIGH = 2.2  # rows that the votes take
 
@@ -244,7 +246,7 @@ class BoardPainter:
         above = self._above.get(verdict.key, {}).get(count, np.nan)
         if np.isnan(above):
             return np.nan, ""
-        return min(max(above / self._highest, 0.0), 1.0), f"{above:.1f}"
+        return min(max(above / self._highest, 0.0), 1.0), fixed(above, 1)
 
     @cached_property
     def _above(self) -> dict[str, dict[int, float]]:
@@ -292,7 +294,7 @@ class BoardPainter:
             canvas.painter.drawRect(bar)
             y -= high
         if rules:
-            words = counted(rules, "voice")
+            words = counted(rules, "vote")
             words = words if self.column >= _ROOMY else str(rules)
             box = QRectF(cell.left(), y - 16, cell.width(), 15)
             canvas.write(box, words, self.theme.soft, font(0.78), "centre")
@@ -361,7 +363,7 @@ class BoardPainter:
         if key == "votes":
             rules = self._rule_votes.get(count, 0)
             kinds = sum(self._family_votes.get(count, {}).values())
-            called = f"{rules or 'no'} voice{'' if rules == 1 else 's'}"
+            called = f"{rules or 'no'} vote{'' if rules == 1 else 's'}"
             return f"{count} clusters: {called}, {kinds:.2g} of {len(FAMILIES)} kinds"
         if key == "smallest":
             smallest = unit(self.board.of, self.board.smallest[place])
@@ -370,7 +372,7 @@ class BoardPainter:
         if verdict is None or verdict.lowest is None:
             return _FEET_TIPS[key]
         value = float(verdict.lowest[place])
-        return f"{count} clusters: the least stable comes back at a Jaccard index of {value:.2f}"
+        return f"{count} clusters: the least stable has a mean Jaccard index of {fixed(value, 2)}"
 
     def tip(self, key: str, count: int) -> str:
         """What a cell holds, in words."""
@@ -389,7 +391,7 @@ class BoardPainter:
             words += f", bound {number(float(verdict.bound[place]))}"
         above = self._above.get(key, {}).get(count, np.nan)
         if np.isfinite(above):
-            words += f", {above:.1f} sd above data without groups"
+            words += f", {fixed(above, 1)} SD above data without groups"
         if count == verdict.best:
             words += "; the best"
         elif count == verdict.runner_up:

@@ -265,4 +265,4 @@ class EvidencePainter(OverCounts):
         mean, low, high = (
             number(float(column[place])) for column in (self.evidence.mean, *self.band)
         )
-        return f"{words}; without groups {mean} on average, nine in ten from {low} to {high}"
+        return f"{words}; without groups {mean} on average, middle 90% from {low} to {high}"

@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from gorvel.core.base.numbers import number
+from gorvel.core.base.numbers import fixed, number
 from gorvel.core.profile.lanes import Lane
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.words.portrait import answer_words
@@ -17,10 +17,10 @@ __all__ = ["FIGURES", "Beside", "CellFigure", "cell_value", "cell_words"]
 
 CellFigure = Literal["mean", "median", "sd", "away"]
 FIGURES: dict[CellFigure, str] = {
-    "mean": "means and shares",
-    "median": "medians",
-    "sd": "standard deviations",
-    "away": "sd from all cases",
+    "mean": "Means and shares",
+    "median": "Medians",
+    "sd": "Standard deviations",
+    "away": "SD from all cases",
 }
 
 
@@ -51,10 +51,10 @@ def cell_words(lane: Lane, cluster: int, figure: CellFigure) -> str:
     if np.isnan(value):
         return "–"
     if figure == "away":
-        return f"{value:+.1f}".replace("-", "−")
+        return fixed(value, 1, sign=True)
     if figure == "mean" or (figure == "median" and lane.share):
         return answer_words(lane, value)
-    return number(value).replace("-", "−")
+    return number(value)
 
 
 def cell_value(lane: Lane, cluster: int, figure: CellFigure) -> float:

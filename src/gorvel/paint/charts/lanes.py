@@ -11,7 +11,7 @@ import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from gorvel.core.base.numbers import number
+from gorvel.core.base.numbers import fixed, number
 from gorvel.core.profile.lanes import Lane
 from gorvel.core.profile.spread import Spread
 from gorvel.core.tree.cluster_names import Identity
@@ -31,8 +31,8 @@ _CELL, _LEAST_CELL = 62.0, 41.0
 _BEYOND = 0.35  # of the range of the means: how far intervals widen a lane
 _SHADED, _FULL = 0.25, 1.5  # standard deviations from the whole: first and fullest shade
 _HEADINGS = {
-    "active": "Active: the clusters were made from these, so a test only describes",
-    "profile": "Profile only: not used to group, so these can test",
+    "active": "Active: clusters were formed from these, so tests are only descriptive",
+    "profile": "Profile only: not used to form clusters, so these can be tested",
 }
 
 
@@ -217,7 +217,7 @@ class LanesPainter:
         soft, small = self.theme.soft, font(0.86)
         left = self._name + _TELLS + 16
         canvas.write(QRectF(4, 18, self._name, 18), "question", soft, small)
-        canvas.write(QRectF(self._name, 18, _TELLS + 10, 18), "tells apart", soft, small)
+        canvas.write(QRectF(self._name, 18, _TELLS + 10, 18), "effect", soft, small)
         ends = ("low", "high") if self.kind != "stacked" else ("first answer", "last")
         canvas.write(QRectF(left, 18, 90, 18), ends[0], soft, small)
         canvas.write(QRectF(left, 18, self._numbers - 22 - left, 18), ends[1], soft, small, "right")
@@ -391,12 +391,12 @@ class LanesPainter:
         low, high = float(lane.lower[cluster]), float(lane.upper[cluster])
         if np.isfinite(low):
             ends = f"{answer_words(lane, low)} to {answer_words(lane, high)}"
-            words += f"; 95 % interval {ends}"
+            words += f"; 95% CI {ends}"
         if np.isfinite(lane.deff[cluster]):
-            words += f", design effect {lane.deff[cluster]:.2f}"
+            words += f", design effect {fixed(lane.deff[cluster], 2)}"
         if not lane.share and np.isfinite(lane.sd[cluster]):
             words += f"; median {number(float(lane.median[cluster])).replace('-', '−')}"
-            words += f", sd {number(float(lane.sd[cluster]))}"
+            words += f", SD {number(float(lane.sd[cluster]))}"
         return f"{words}; {lane.n[cluster]:,} answered."
 
 

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter
 
+from gorvel.core.base.numbers import fixed
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.curve import OverCounts
 from gorvel.paint.theme import Theme
@@ -71,4 +72,4 @@ class PurposePainter(OverCounts):
         value = float(self.ranked[self.along.index(count)])
         if not np.isfinite(value):
             return f"{count} clusters: not known"
-        return f"{count} clusters: {value:.2f} sd above random groupings"
+        return f"{count} clusters: {fixed(value, 2)} SD above random groupings"

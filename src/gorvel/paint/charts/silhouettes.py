@@ -9,6 +9,7 @@ import numpy as np
 from PySide6.QtCore import QLineF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
+from gorvel.core.base.numbers import fixed
 from gorvel.core.count.silhouettes import Silhouettes
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.paint.canvas import Canvas
@@ -102,7 +103,7 @@ class SilhouettesPainter:
             wide = max(abs(x - self.zero), 0.5)
             bar = QRectF(min(self.zero, x), y, wide, max(high / lines, 1.0))
             painter.fillRect(bar, QColor(theme.cut) if value < 0 else colour)
-        words = f"{end - begin:,} · {found.means[cluster - 1]:.2f}"
+        words = f"{end - begin:,} · {fixed(found.means[cluster - 1], 2)}"
         middle = QRectF(self.box.left(), top + high / 2 - 8, self.box.width() - 4, 16)
         name = self.names[cluster - 1].name
         ink = colour.name()

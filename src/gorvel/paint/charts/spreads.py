@@ -153,5 +153,7 @@ def spread_words(spread: Spread, kind: SpreadKind, cluster: int, name: str) -> s
     if np.isnan(five).any():
         return f"{spread.name}: nobody in {who} answered."
     least, low, middle, high, most = (f"{value:g}".replace("-", "−") for value in five.round(3))
-    return (f"{spread.name}, {who}: median {middle}, half of them between {low} and {high}, all"
-            f" between {least} and {most}.")  # fmt: skip
+    return (
+        f"{spread.name}, {who}: median {middle}, quartiles {low} and {high}, range "
+        f"{least} to {most}."
+    )

@@ -61,7 +61,7 @@ class ProximitiesPicture(ColumnPicture):
 
     def heading(self) -> str:
         shade = "light" if self.look.theme.name == "dark" else "dark"
-        return f"{self.title} · {shade} is alike{', file order' if self.of_file else ''}"
+        return f"{self.title} · {shade} = similar{', file order' if self.of_file else ''}"
 
     def ends(self, frame: Frame) -> tuple[float, float]:
         """The places at the left and right end."""

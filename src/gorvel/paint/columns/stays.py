@@ -28,7 +28,7 @@ class StaysPicture(ColumnPicture):
 
     look: TreeLook
     stays: Floats
-    title = "Stays together"
+    title = "Pairs kept"
 
     def natural(self) -> float:
         return 92.0

@@ -42,18 +42,18 @@ __all__ = ["AnswersPanel"]
 
 _CELLS, _GAPS, _OUTLIERS, _DETAIL, _MAP = range(5)
 _HINTS = (
-    "The selected cases:",
-    "Which answers go missing together, and what to do about it",
-    "The selected cases:",
+    "Selected cases:",
+    "Patterns of missing answers, and how to treat them",
+    "Selected cases:",
     "The variables selected in the list",
-    "Click a cell to see the two",
+    "Click a cell to see the pair",
 )
 _TABS = (
     ("Answers", "The cells as they were read"),
-    ("Gaps", "Which answers go missing together"),
+    ("Missing answers", "Patterns of missing answers"),
     ("Outliers", "Cases that stand apart"),
     ("Close-up", "The selected variable, or two of them"),
-    ("Correlations", "Which active variables say the same, nominal ones too"),
+    ("Correlations", "Associations between active variables, nominal ones included"),
 )
 
 
@@ -78,7 +78,7 @@ class AnswersPanel(QFrame):
         self.detail = DetailView()
         self.correlations = CorrelationView()
         self.bounds = BoundsBar(self.focus)
-        self.place = QCheckBox("Cases set aside get the nearest cluster when memberships are saved")
+        self.place = QCheckBox("Assign cases set aside to the nearest cluster when saving")
         self.place.setFont(font())
         self.place.toggled.connect(lambda on: self.focus.shelf.change("cases", place_set_aside=on))
         self._kind: Kind = "moment"
@@ -123,15 +123,15 @@ class AnswersPanel(QFrame):
         """What can be done on the side that is shown."""
         self.hint = text(soft=True, wrap=False)
         self.aside = (
-            button("set aside", self._set_aside, "link", "Leave the selected cases out (S)"),
-            button("bring back", self._bring_back, "link", "Use them again (B)"),
+            button("Set aside", self._set_aside, "link", "Exclude the selected cases (S)"),
+            button("Restore", self._bring_back, "link", "Use them again (B)"),
         )
-        self.copy = button("copy", self.cells.copy, "link", "The selected cells (Ctrl+C)")
-        self.words = button("", self._turn_words, "link", "Codes, or the words of the code book")
-        self.ranks = button("", self._turn_ranks, "link", "Ranks see any steady rise or fall")
-        self.picture = button(
-            "copy the picture", self._copy_picture, "link", "As it is shown, for a document"
+        self.copy = button("Copy", self.cells.copy, "link", "Copy the selected cells (Ctrl+C)")
+        self.words = button("", self._turn_words, "link", "Codes, or the words of the codebook")
+        self.ranks = button(
+            "", self._turn_ranks, "link", "Rank correlation picks up any monotone relation"
         )
+        self.picture = button("Copy picture", self._copy_picture, "link", "")
         return flowing(self.hint, *self.aside, self.words, self.copy, self.ranks, self.picture)
 
     @property
@@ -171,8 +171,10 @@ class AnswersPanel(QFrame):
         self.hint.setText(_HINTS[number] if self._table is not None else "")
         spelled = plan is not None and bool(plan.variables.values)
         self.words.setVisible(number == _CELLS and spelled)
-        self.words.setText("show codes" if self.cells.table.in_words else "show words")
-        self.ranks.setText("by the numbers" if self._kind == "rank" else "by ranks")
+        self.words.setText("Show codes" if self.cells.table.in_words else "Show words")
+        self.ranks.setText(
+            "Show Pearson correlations" if self._kind == "rank" else "Show rank correlations"
+        )
         aside = plan is not None and bool(plan.cases.set_aside)
         self.place.setVisible(number == _OUTLIERS and aside)
         with QSignalBlocker(self.place):
@@ -183,7 +185,7 @@ class AnswersPanel(QFrame):
     def _copy_picture(self) -> None:
         shown = self.detail if self.stack.currentIndex() == _DETAIL else self.correlations
         QApplication.clipboard().setPixmap(shown.grab())
-        self.acts.said.emit("The picture is on the clipboard.", False)
+        self.acts.said.emit("Copied.", False)
 
     def _turn_words(self) -> None:
         self.cells.table.show_words(not self.cells.table.in_words)

@@ -25,7 +25,7 @@ class MadeEditor(QDialog):
     ) -> None:
         super().__init__(parent)
         passing(self)
-        self.setWindowTitle(f"How {make.name} is made")
+        self.setWindowTitle(f"How {make.name} is created")
         self.focus, self.make = focus, make
         plan = focus.shelf.plan
         codes = () if plan is None else plan.codes(make.from_ or "")
@@ -36,8 +36,8 @@ class MadeEditor(QDialog):
         self.row.changed.connect(self._changed)
         self.why = text(size=0.93)
         self.why.setProperty("alarm", True)
-        self.go = button("Change it", self._take, "main")
-        layout = body(self, f"How {make.name} is made")
+        self.go = button("Change", self._take, "main")
+        layout = body(self, f"How {make.name} is created")
         layout.addWidget(self.row)
         layout.addStretch(1)
         add_foot(self, layout, self.go, self.why)

@@ -30,8 +30,8 @@ class MadeList(QWidget):
         self.links: dict[tuple[str, str], QWidget] = {}
         self.why = text(size=0.93)
         self.why.setProperty("alarm", True)
-        self.formula = button("by a formula …", self.by_formula, "link")
-        self.items = button("mean or sum of items …", self.of_items, "link")
+        self.formula = button("Create by formula …", self.by_formula, "link")
+        self.items = button("Mean or sum of items …", self.of_items, "link")
         self._lines = QVBoxLayout()
         self._lines.setSpacing(2)
         more = QHBoxLayout()
@@ -41,7 +41,7 @@ class MadeList(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, SPACE, 0, 0)
         layout.setSpacing(2)
-        layout.addWidget(heading("Made from others", 1.0))
+        layout.addWidget(heading("Created variables", 1.0))
         layout.addLayout(self._lines)
         layout.addWidget(self.why)
         layout.addLayout(more)
@@ -111,7 +111,7 @@ class MadeList(QWidget):
             return
         if self.table is not None and name in self.table.names:
             field.setText(make.name)
-            self._say(f"A column is called “{name}” already.")
+            self._say(f"Another column is already called “{name}”.")
             return
         new = make.model_copy(update={"name": name})
         self._say(self.focus.shelf.attempt(lambda plan: with_entry(plan, make, new)))

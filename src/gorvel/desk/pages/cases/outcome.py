@@ -18,7 +18,7 @@ __all__ = ["OutcomeCard"]
 Index = QModelIndex | QPersistentModelIndex
 _ROWS = 200
 _LEAST, _MOST = 54, 150  # pixels of a column
-_NOTE = "Nothing in the file is changed. Each step stands in the plan and can be taken back."
+_NOTE = "The file is not changed. Each step is recorded in the plan and can be undone."
 
 
 class OutcomeModel(QAbstractTableModel):
@@ -80,13 +80,13 @@ class OutcomeCard(QWidget):
         self.table = OutcomeModel(self)
         self.view = QTableView()
         self.view.setModel(self.table)
-        dress(self.view, "What comes out")
+        dress(self.view, "Preview")
         self.view.horizontalHeader().setTextElideMode(Qt.TextElideMode.ElideRight)
         self.says = text(size=0.93, soft=True)
         inside = card(self)
         head = QHBoxLayout()
-        head.addWidget(heading("What comes out", 1.0))
-        head.addWidget(text("the first cases", soft=True, wrap=False))
+        head.addWidget(heading("Preview", 1.0))
+        head.addWidget(text("first cases", soft=True, wrap=False))
         head.addStretch(1)
         inside.addLayout(head)
         inside.addWidget(self.says)
@@ -107,11 +107,12 @@ class OutcomeCard(QWidget):
         self.table.show_outcome(outcome)
         words = self.turning.trying.problem
         if outcome is not None:
-            were = " made so far" if so_far else ""
-            words = f"{counted(len(outcome.names), 'variable')}{were}, {outcome.table.n:,} cases."
+            were = " created so far" if so_far else ""
+            cases = counted(outcome.table.n, "case")
+            words = f"{counted(len(outcome.names), 'variable')}{were}, {cases}."
         elif not words:
             waits = bool(self.turning.in_words)
-            words = "Nothing is chosen yet: tick what is to be made." if waits else ""
+            words = "Nothing is chosen yet: tick what to create." if waits else ""
         self.says.setText(words)
         metrics = self.view.horizontalHeader().fontMetrics()
         for column in range(self.table.columnCount()):

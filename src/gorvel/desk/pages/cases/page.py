@@ -91,8 +91,8 @@ class CasesPage(QWidget):
             return
         with QSignalBlocker(self.similarity):
             self.similarity.setChecked(source.similarity)
-        said = f"{source.n:,} cases and how far apart they are, pair by pair."
+        said = f"{source.n:,} cases with the proximity of every pair."
         if source.similarity:
-            said += " Each similarity was taken from the largest, so that what is shown and"
+            said += " Each similarity was subtracted from the largest, so what is shown and"
             said += " written is a distance."
         self.matrix_note.setText(said + " Smaller is more alike.")

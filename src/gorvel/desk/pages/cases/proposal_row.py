@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.core.base.numbers import fixed
 from gorvel.core.inspect.items import Items
 from gorvel.core.making.dates import formats_of
 from gorvel.core.recognising.proposals import (
@@ -55,7 +56,7 @@ class ProposalRow(QFrame):
         self.proposal = proposal
         self.items: Items | None = None
         self.box = QCheckBox()
-        self.box.setAccessibleName(f"Make it: {', '.join(proposal.columns)}")
+        self.box.setAccessibleName(f"Create: {', '.join(proposal.columns)}")
         self.box.toggled.connect(self._toggled)
         self.name = text(proposal.columns[0], weight=600)
         self.rest = text(size=0.86, soft=True)
@@ -115,9 +116,7 @@ class ProposalRow(QFrame):
         if self.assumed is not None:
             self.assumed.setText(assumed_words(proposal))
         makes = proposal.makes_something
-        said = {(True, True): "will be made", (True, False): "will be said"}.get(
-            (on, makes), "left out"
-        )
+        said = {(True, True): "create", (True, False): "mark only"}.get((on, makes), "leave as is")
         self.state.setText(said)
         self.state.setProperty("soft", not on)
         self.state.style().polish(self.state)
@@ -201,14 +200,14 @@ class ProposalRow(QFrame):
             name = QLineEdit(proposal.names.get(column, ""))
             name.setFont(font(0.93))
             name.setPlaceholderText(proposal.usual_name(column))
-            name.setAccessibleName(f"Name of what is made of {column}")
+            name.setAccessibleName(f"Name of the variable created from {column}")
             name.editingFinished.connect(partial(self._named, column, name))
             self.names[column] = name
             grid.addWidget(name, row, 2)
             if proposal.becomes in ("order", "words"):
-                turned = QCheckBox("turned round")
+                turned = QCheckBox("Reverse-scored")
                 turned.setFont(font(0.93))
-                turned.setAccessibleName(f"{column} turned round")
+                turned.setAccessibleName(f"{column} reverse-scored")
                 turned.toggled.connect(partial(self._turn, column))
                 self.turned[column] = turned
                 grid.addWidget(turned, row, 3)
@@ -224,9 +223,11 @@ class ProposalRow(QFrame):
                 box.setChecked(column in self.proposal.reversed)
             items = self.items
             against = items is not None and place in items.against
-            words = "turned round"
+            words = "Reverse-scored"
             if items is not None and against:
-                words += f": runs against the others, r = {items.rest[place]:.2f}"
+                words += (
+                    f": correlates negatively with the others, r = {fixed(items.rest[place], 2)}"
+                )
                 words = words.replace("-", "\u2212")
             box.setText(words)
             box.setProperty("alarm", against)

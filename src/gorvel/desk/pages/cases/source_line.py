@@ -22,11 +22,10 @@ _DELIMITERS = {
     ",": "Comma-separated", ";": "Semicolon-separated", "tab": "Tab-separated",
     "|": "Bar-separated", "space": "Space-separated",
 }  # fmt: skip
-_CONDITION_TIP = """\
-Only these cases are used. Compare columns with numbers or with text in quotes:
-visits > 2 and stop in ("Elm Mill", "Fell End")
-age between 30 and 50 or age is missing
-Put names with spaces between backquotes. (Return)"""
+_CONDITION_TIP = (
+    'For example: visits > 2 and stop in ("Elm Mill", "Fell End")\nNames with '
+    "spaces go in backquotes (Return)"
+)
 
 
 def reading_words(reading: Reading, told: SourcePlan) -> str:
@@ -38,7 +37,7 @@ def reading_words(reading: Reading, told: SourcePlan) -> str:
     if told.table is not None:
         return f"Table {told.table} of a database"
     if not reading.delimiter:
-        return "Cells with types of their own, read as they are"
+        return "Typed cells, read as they are"
     head = "" if reading.header else ", no header"
     mark = "comma" if reading.decimal == "," else "point"
     return f"{_DELIMITERS[reading.delimiter]}, decimal {mark}, {reading.encoding.upper()}{head}"
@@ -51,20 +50,20 @@ class SourceLine(QWidget):
         super().__init__(parent)
         self.acts, self.focus = actions, actions.focus
         self.title = heading("", 1.29)
-        self.how = button("", self._edit_reading, "link", "How the file is read: look and correct")
+        self.how = button("", self._edit_reading, "link", "Check or change how the file is read")
         self.extent = aside("", 1.0)
         self.keep, self.keep_label = self._field(
-            "&Only cases where:", "all, or such as visits > 2", _CONDITION_TIP
+            "&Only cases where:", "All cases, or for example visits > 2", _CONDITION_TIP
         )
         self.build = button(
-            "by clicks …", self._build_condition, "link", "Put the condition together"
+            "Build condition …", self._build_condition, "link", "Build a condition by clicking"
         )
         self.keep.setMinimumWidth(110)
         self.keep.setMaximumWidth(330)
         self.keep.editingFinished.connect(self._keep_typed)
         self.codes, self.codes_label = self._field(
             "Read &as missing:", "98, 99",
-            "Codes that stand for no answer, parted by commas (Return)",
+            "Missing-value codes, separated by commas (Return)",
         )  # fmt: skip
         self.codes.setFixedWidth(96)
         self.codes.editingFinished.connect(self._codes_typed)

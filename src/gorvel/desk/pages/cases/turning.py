@@ -23,7 +23,7 @@ from gorvel.paint.theme import SPACE
 
 __all__ = ["TurningPanel"]
 
-_TITLES = ("column", "answers as they came", "becomes", "so far")
+_TITLES = ("column", "answers in the file", "becomes", "status")
 
 
 class TurningPanel(QWidget):
@@ -40,7 +40,7 @@ class TurningPanel(QWidget):
         self.rows: list[ProposalRow] = []
         self.opened = -1
         self.tally = text(soft=True)
-        self.bar = InquiryBar(turning.looking, turning.ask, "Looking at the columns …")
+        self.bar = InquiryBar(turning.looking, turning.ask, "Checking the columns …")
         self.list = QWidget()
         self._list = QVBoxLayout(self.list)
         self._list.setContentsMargins(0, 0, SPACE, 0)
@@ -52,7 +52,7 @@ class TurningPanel(QWidget):
         self.why.setProperty("alarm", True)
         self.made = MadeList(turning)
         self.back = button("Back to the table", self.closed.emit, tip="Esc")
-        self.go = button("Make the variables", self._make, "main", "Return")
+        self.go = button("Create variables", self._make, "main", "Return")
         left = QWidget()
         self._lay_out(left)
         self.outcome = OutcomeCard(turning)
@@ -74,7 +74,7 @@ class TurningPanel(QWidget):
     def _lay_out(self, left: QWidget) -> None:
         inside = card(left)
         head = QHBoxLayout()
-        head.addWidget(heading("Turn answers into numbers", 1.07))
+        head.addWidget(heading("Convert answers to numbers", 1.07))
         head.addWidget(self.tally, 1)
         inside.addLayout(head)
         inside.addWidget(self.bar)
@@ -171,11 +171,11 @@ class TurningPanel(QWidget):
 
     def _name_button(self) -> None:
         outcome, chosen = self.turning.outcome, self.turning.chosen
-        words = "Make the variables"
+        words = "Create variables"
         if outcome is not None:
-            words = f"Make {counted(len(outcome.names), 'variable')}"
+            words = f"Create {counted(len(outcome.names), 'variable')}"
             if not outcome.names:
-                words = "Read them like this"
+                words = "Apply"
         self.go.setText(words)
         self.go.setVisible(bool(chosen) or bool(self.turning.in_words))
         self.go.setEnabled(outcome is not None and not outcome.unturned)
@@ -197,7 +197,7 @@ class TurningPanel(QWidget):
         self.unturned.show_cells(cells, self.turning.answered, words)
         open_cells = sum(len(cell.rows) for cell in cells)
         self.why.setText(
-            f"{counted(open_cells, 'cell')} cannot be turned: say at the end what they mean."
+            f"{counted(open_cells, 'cell')} cannot be converted: say below what they mean."
             if cells else self.turning.trying.problem
         )  # fmt: skip
 

@@ -23,9 +23,7 @@ class TurningOffer(QWidget):
         super().__init__(parent)
         self.turning, self._offered = turning, True
         self.says = text(wrap=False)
-        self.go = button(
-            "Turn answers into numbers …", self.wanted.emit, "main", "See what is proposed (Ctrl+E)"
-        )
+        self.go = button("Convert answers to numbers …", self.wanted.emit, "main", "Ctrl+E")
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(2 * SPACE)

@@ -25,11 +25,7 @@ __all__ = ["VariablesPanel"]
 
 _FULL = {"label": "case label", "groups": "known groups", "profile": "profile only",
          "unit": "sampling unit", "replicate": "replicate weight"}  # fmt: skip
-_HINT = (
-    "Select rows, then press A active, P profile, L label, W weight, K known groups, S split,"
-    " T stratum, U unit, R replicate, O out; 1 interval, 2 ordinal, 3 nominal, 4 binary, 5 count."
-    " Ctrl+Z takes it back."
-)
+_HINT = "Select rows and choose a role above, or press its key (F1 lists the keys)."
 
 
 def _described(table: Table, plan: Plan) -> list[ColumnSummary]:
@@ -69,8 +65,8 @@ class VariablesPanel(QFrame):
         self.found = text(soft=True, wrap=False)
         self.search = QLineEdit()
         self.search.setFont(font())
-        self.search.setPlaceholderText("find by name, question, role, level")
-        self.search.setToolTip("Only the columns that hold these words (Ctrl+F)")
+        self.search.setPlaceholderText("name, question, role or level")
+        self.search.setToolTip("Show only variables containing these words (Ctrl+F)")
         self.search.setAccessibleName("Find a variable")
         self.search.setClearButtonEnabled(True)
         self.search.setFixedWidth(270)
@@ -87,7 +83,7 @@ class VariablesPanel(QFrame):
             button(_FULL.get(role, role), partial(self._give_role, role), "link", tip)
             for role, tip in ROLE_TIPS.items()
         ]
-        return flowing(text("Make the selected", soft=True, wrap=False), *links)
+        return flowing(text("Set role:", soft=True, wrap=False), *links)
 
     def _seek(self, words: str) -> None:
         found = self.view.seek(words.strip())

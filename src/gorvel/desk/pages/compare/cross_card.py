@@ -26,11 +26,11 @@ class CrossCard(QWidget):
         self.comparing = comparing
         self.view = CrossView()
         self.counts = aside()
-        self.says = text("Rows are the left tree, columns the right one; a click lists the cases.",
+        self.says = text("Rows: left tree, columns: right tree. Click a cell to list its cases.",
                          0.86, soft=True)  # fmt: skip
         head = QHBoxLayout()
         head.setSpacing(SPACE)
-        head.addWidget(heading("Who is where"))
+        head.addWidget(heading("Cross-tabulation"))
         head.addWidget(self.counts, 1)
         head.addWidget(TakeAway(actions, "who-is-where", self.table, self.sheet))
         inside = card(self)

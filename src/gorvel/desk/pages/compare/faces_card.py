@@ -31,14 +31,14 @@ class FacesCard(QWidget):
         self.focus, self.comparing = actions.focus, comparing
         self.view = FacesView(self.focus)
         self.crossings = aside()
-        self.folded = QCheckBox("fold clusters")
-        self.folded.setToolTip("Each cluster as one wedge (F)")
+        self.folded = QCheckBox("Fold clusters")
+        self.folded.setToolTip("Show each cluster as one wedge (F)")
         self.folded.clicked.connect(self.view.fold)
         self.view.turned.connect(self.folded.setChecked)
-        self.swap = button("swap", comparing.swap, "link", "Left to the right, right to the left")
-        self.bar = InquiryBar(comparing.faces, self._again, "Laying the trees face to face …")
+        self.swap = button("Swap", comparing.swap, "link", "Swap left and right")
+        self.bar = InquiryBar(comparing.faces, self._again, "Aligning the trees …")
         self.says = text(size=0.93, soft=True)
-        self.list = button("list them", self.list_wanted.emit, "link", "All cases that move")
+        self.list = button("List the cases", self.list_wanted.emit, "link", "")
         self.take = TakeAway(actions, "face-to-face", self.table, self.sheet)
         head = QHBoxLayout()
         head.setSpacing(SPACE)
@@ -66,7 +66,7 @@ class FacesCard(QWidget):
         here = study.in_hand, self.focus.grown_group
         keys = self.comparing.left, self.comparing.right
         one, other = (
-            self.comparing.called(key) + (" (in hand)" if key == here else "") for key in keys
+            self.comparing.called(key) + (" (current)" if key == here else "") for key in keys
         )
         return one, other
 
@@ -81,7 +81,7 @@ class FacesCard(QWidget):
         if met is None:
             self.crossings.setText("")
             waits = self.comparing.waits
-            self.says.setText("The tree in hand is not grown yet (Ctrl+G)." if waits else "")
+            self.says.setText("The current tree is not grown yet (Ctrl+G)." if waits else "")
             self.list.hide()
             return
         facing, common = met.faced.facing, met.faced.pair.common
@@ -93,8 +93,8 @@ class FacesCard(QWidget):
         else:
             one, other = met.faced.pair.one.tree.n, met.faced.pair.other.tree.n
             lone = one + other - 2 * common
-            words = f"Strong lines: {of} that change cluster, {moved:,} of {common:,}."
-            words += f" {lone:,} are in one tree only, without a line." if lone else ""
+            words = f"Bold lines: {of} that change cluster, {moved:,} of {common:,}."
+            words += f" {counted(lone, 'case')} in one tree only, without a line." if lone else ""
             self.says.setText(words)
         self.list.setVisible(moved > 0)
 

@@ -6,7 +6,7 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QTableWidget, QTableWidgetItem, QWidget
 
-from gorvel.core.base.numbers import counted
+from gorvel.core.base.numbers import counted, fixed
 from gorvel.core.export.views import ViewTable
 from gorvel.core.words.comparison import filled_words
 from gorvel.core.words.plan import HANDLING_WORDS
@@ -21,14 +21,13 @@ from gorvel.paint.theme import font
 
 __all__ = ["GapsCard"]
 
-_HEADS = ("missing answers", "cases", "alike", "smallest cluster", "")
-_CLUSTERS = ("cluster", "cases", "stays together", "loose cases")
+_HEADS = ("missing answers", "cases", "adjusted Rand", "smallest cluster", "")
+_CLUSTERS = ("cluster", "cases", "pairs kept", "loosely attached")
 _BAR = 2
 _WORDS = (
-    f"Every gap is filled {TIMES} times over by the answer of one of five cases that are expected"
-    " to answer alike (chained regressions; Little 1988, van Buuren 2006), and the tree of each"
-    " data set is cut at as many clusters. Alike: adjusted Rand index with the cut in hand, over"
-    " the cases of both. Assumed: whether an answer lacks hangs on the answers that are there."
+    f"Missing answers are imputed {TIMES} times (chained equations, predictive mean "
+    "matching with five donors; Little 1988, van Buuren 2006). Assumes missing at "
+    "random."
 )
 
 
@@ -38,14 +37,14 @@ class GapsCard(QWidget):
     def __init__(self, actions: Actions, filling: Filling, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.focus, self.filling = actions.focus, filling
-        self.ask = button("grow these trees", filling.ask, "link")
+        self.ask = button("Grow these trees", filling.ask, "link")
         self.take = TakeAway(actions, "gaps", self.table)
-        self.bar = InquiryBar(filling.inquiry, filling.ask, "Filling gaps …")
+        self.bar = InquiryBar(filling.inquiry, filling.ask, "Imputing missing answers …")
         self.says = text()
         self.handlings, self.clusters = QTableWidget(0, len(_HEADS)), QTableWidget(0, 4)
         for table, heads, name, widths in (
-            (self.handlings, _HEADS, "The tree under each handling", (240, 70, 170, 120)),
-            (self.clusters, _CLUSTERS, "Clusters over all fillings", (150, 70, 190)),
+            (self.handlings, _HEADS, "The tree under each treatment", (240, 70, 170, 120)),
+            (self.clusters, _CLUSTERS, "Clusters across imputations", (150, 70, 190)),
         ):
             table.setHorizontalHeaderLabels(list(heads))
             table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
@@ -56,7 +55,7 @@ class GapsCard(QWidget):
         head.addStretch(1)
         head.addWidget(self.ask)
         head.addWidget(self.take)
-        self._titles = heading("Under each handling", 1.0), heading("Filled many times", 1.0)
+        self._titles = heading("Each treatment", 1.0), heading("Multiple imputation", 1.0)
         inside = card(self)
         inside.addLayout(head)
         inside.addWidget(self.bar)
@@ -76,10 +75,7 @@ class GapsCard(QWidget):
         for widget in (*self._titles, self.handlings, self.clusters):
             widget.setVisible(known is not None)
         if known is None:
-            words = why or (
-                "Would another way with missing answers, or other answers in their place, make"
-                " other clusters?"
-            )
+            words = why or ("Would another treatment of missing answers give other clusters?")
             self.says.setText("" if working else words)
             return
         names = [who.told for who in self.focus.identities]
@@ -93,7 +89,7 @@ class GapsCard(QWidget):
         rows: list[tuple[str | int | float, ...]] = []
         for one in known.handlings:
             name = HANDLING_WORDS[one.at.handling]
-            name += " (in hand)" if one.at.handling == plan.handling else ""
+            name += " (current)" if one.at.handling == plan.handling else ""
             if one.why:
                 rows.append((name, "", "", "", one.why))
                 continue
@@ -101,9 +97,9 @@ class GapsCard(QWidget):
             rows.append((name, one.cases, agreement, one.smallest.get(count, 0), ""))
         found = known.imputed
         mean = float(np.mean(found.agreement))
-        least = f"{counted(len(found.agreement), 'data set')}, least alike"
-        rows.append(("are filled many times", found.cases, mean, "",
-                     f"{least} {min(found.agreement):.2f}"))  # fmt: skip
+        least = f"{counted(len(found.agreement), 'data set')}, lowest"
+        rows.append(("are imputed many times", found.cases, mean, "",
+                     f"{least} {fixed(min(found.agreement), 2)}"))  # fmt: skip
         return rows
 
     def _clusters(self, known: Filled, names: list[str]) -> list[tuple[str | int | float, ...]]:
@@ -118,7 +114,7 @@ class GapsCard(QWidget):
         table.setRowCount(len(rows))
         for place, row in enumerate(rows):
             for column, cell in enumerate(row):
-                number = f"{cell:.2f}" if isinstance(cell, float) else f"{cell:,}" if isinstance(
+                number = fixed(cell, 2) if isinstance(cell, float) else f"{cell:,}" if isinstance(
                     cell, int) else cell  # fmt: skip
                 item = QTableWidgetItem("–" if number == "nan" else number)
                 if column == 0:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from gorvel.core.base.numbers import letters
+from gorvel.core.base.numbers import fixed, letters
 from gorvel.core.export.views import ViewTable
 from gorvel.core.words.comparison import found_again_words, groups_words
 from gorvel.desk.controls.inquiry_bar import InquiryBar
@@ -22,10 +22,8 @@ from gorvel.paint.theme import SPACE, current
 __all__ = ["GroupsCard"]
 
 _WORDS = (
-    "Rows: whose tree gives the clusters; columns: whose cases are given to them, by the nearest"
-    " centroid (or, under other measures, the smallest mean proximity), and held against their own"
-    " tree at as many clusters (McIntyre & Blashfield 1980). 1: the same clusters, 0: as by chance."
-    " Small groups differ by chance, too: split halves on the Count page tell how much."
+    "Rows: tree; columns: cases assigned to it (McIntyre & Blashfield 1980). 1 = "
+    "same clusters, 0 = chance."
 )
 
 
@@ -43,10 +41,10 @@ class GroupsCard(QWidget):
         self._columns: list[int] = []  # clusters of the cross table, as they stand
         self.says, self.told = text(), text()
         self.note = text(_WORDS, 0.86, soft=True)
-        self.bar = InquiryBar(replicating.inquiry, self._again, "Giving cases to clusters …")
-        self.grid = ShadedView("How alike the clusters of groups are", self.words)
+        self.bar = InquiryBar(replicating.inquiry, self._again, "Assigning cases to clusters …")
+        self.grid = ShadedView("Agreement between the clusters of groups", self.words)
         self.cross = ShadedView("Cases in the clusters of both", self._cell_words)
-        self.face = button("put these two face to face", self._face, "link")
+        self.face = button("Show these two face to face", self._face, "link")
         self.take = TakeAway(actions, "groups", self.table, self.sheet)
         head = QHBoxLayout()
         head.addWidget(heading("Groups"))
@@ -105,7 +103,7 @@ class GroupsCard(QWidget):
         found = known.found.get((one, other))
         if found is None or found.agreement != found.agreement:
             return Shade("–")
-        return Shade(f"{found.agreement:.2f}".replace("-", "−"), max(found.agreement, 0.0))
+        return Shade(fixed(found.agreement, 2), max(found.agreement, 0.0))
 
     def _two(self, cell: tuple[int, int] | None) -> tuple[str, str] | None:
         """The groups of a cell; those first with another one, where none is pointed at."""
@@ -154,7 +152,7 @@ class GroupsCard(QWidget):
         column = self._columns[cell[1]]
         value = int(known.found[two].table[cell[0], column])
         one, other = letters(cell[0] + 1), letters(column + 1)
-        return f"{value:,} cases of {names[1]} in its cluster {other} lie in {one} of {names[0]}"
+        return f"{value:,} cases of {names[1]} in its cluster {other} are in {one} of {names[0]}"
 
     def _face(self) -> None:
         known, two = self.replicating.known, self._two(self.grid.cell)
@@ -169,7 +167,7 @@ class GroupsCard(QWidget):
         known = self.replicating.known
         if known is None:
             return None
-        heads = ("tree of", "cases of", "clusters", "cases", "adjusted Rand", "given by")
+        heads = ("tree of", "cases of", "clusters", "cases", "adjusted Rand", "assigned by")
         rows: list[tuple[str | int | float | None, ...]] = [
             (known.groups[one][0], known.groups[other][0], known.count, found.cases,
              found.agreement, found.method)

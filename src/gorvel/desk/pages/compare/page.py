@@ -45,11 +45,11 @@ from gorvel.paint.theme import SPACE
 __all__ = ["ComparePage"]
 
 _TABS = (
-    ("Two trees", "Face to face, with who is where"),
-    ("Stands whatever", "Clusters that are there in other trees, too"),
-    ("Sweep", "Linkages against measures, scales or handlings of missing answers"),
-    ("Missing answers", "Do clusters hang on how gaps are handled"),
-    ("Groups", "Do the groups of a split find the same clusters"),
+    ("Two trees", "Face to face, with cross-tabulation"),
+    ("Stability", "Clusters also found in other trees"),
+    ("Sweep", "Linkages against measures, scales or treatments of missing answers"),
+    ("Missing answers", "Do clusters depend on the treatment of missing answers?"),
+    ("Split groups", "Do the groups of a split find the same clusters?"),
 )
 _LOWER = 222  # pixels that curve and table need, at the least
 _BOX = 520  # pixels of the box of an empty page
@@ -116,8 +116,8 @@ class ComparePage(QWidget):
         inside.setSpacing(SPACE)
         inside.addWidget(heading("One tree so far", 1.43))
         words = (
-            "Is it the data or the method? Put a second tree beside this one: change the plan and"
-            " grow it, after keeping this tree (Ctrl+K), or take one of these."
+            "Is it the data or the method? Keep this tree (Ctrl+K), change the plan and "
+            "grow another, or start with one of these."
         )
         inside.addWidget(block(words, _BOX - 8 * SPACE))
         self._offers = QHBoxLayout()

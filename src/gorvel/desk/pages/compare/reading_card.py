@@ -39,9 +39,9 @@ class ReadingCard(QWidget):
         self.whole, self.same, self.moves, self.apart = text(), text(), text(), text()
         self.counts = text(soft=True)
         self.list = PairList(self.focus)
-        self.hand = button("take the right one in hand", self._take, "link")
-        self.copy = button("copy", self._copy, "link", "The sentences, for a text")
-        self.back = button("back to the reading", self.read, "link")
+        self.hand = button("Make the right one current", self._take, "link")
+        self.copy = button("Copy", self._copy, "link", "")
+        self.back = button("Back to the reading", self.read, "link")
         words = QWidget()
         inside = QVBoxLayout(words)
         inside.setContentsMargins(0, 0, SPACE, 0)
@@ -70,7 +70,7 @@ class ReadingCard(QWidget):
         """Another pair, another cut, or other names."""
         met = self.comparing.met
         for label, words in zip(self._all, self._words(met), strict=True):
-            label.setText(words.replace(" %", "\u00a0%"))
+            label.setText(words)
             label.setVisible(bool(words))
         study = self.focus.shelf.study
         self.hand.setVisible(study is not None and self.comparing.right[0] > 0
@@ -95,14 +95,14 @@ class ReadingCard(QWidget):
         trees, most, every = faced.of
         if trees:
             differ = (
-                f"On the right: the average of {trees} trees (Lapointe & Cucumel 1997). Most of"
-                f" them share {most:,} branches, all of them {every:,}."
+                f"On the right: the consensus of {trees} trees (Lapointe & Cucumel 1997). Most "
+                f"of them share {most:,} branches, all of them {every:,}."
             )
         of = faced.pair.one.of
         if not faced.pair.common:
             words = f"The trees have no {of} in common."
             if faced.left[1] is not None and faced.right[1] is not None:
-                words += " Whether each finds the clusters of the other is told under Groups."
+                words += " Split groups shows whether each finds the clusters of the other."
             return (differ.strip(), words, *("",) * 5)
         move = met.move
         return (
@@ -118,7 +118,7 @@ class ReadingCard(QWidget):
 
     def _copy(self) -> None:
         QApplication.clipboard().setText(self.sentences())
-        self.acts.said.emit("The reading is copied.", False)
+        self.acts.said.emit("Copied.", False)
 
     def _take(self) -> None:
         self.focus.shelf.take(self.comparing.right[0])

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.core.base.numbers import fixed
 from gorvel.core.export.views import ViewTable
 from gorvel.core.words.comparison import standing_words
 from gorvel.desk.controls.inquiry_bar import InquiryBar
@@ -32,14 +33,9 @@ from gorvel.paint.theme import SPACE, font
 
 __all__ = ["StandsCard"]
 
-_HEADS = ("cluster", "cases", "stays together", "with others", "loose cases")
+_HEADS = ("cluster", "cases", "pairs kept", "with others", "loosely attached")
 _BARS = (2, 3)
-_WORDS = (
-    "Stays together: the share of the other trees, cut at as many clusters, in which two cases of"
-    " the cluster are together. With others: the same of one of its cases and one of another"
-    " cluster. A cluster that stands has 1 and 0. Loose: with the others of its cluster in fewer"
-    " than half."
-)
+_WORDS = "A stable cluster has 1 and 0. Point at a column head for its definition."
 
 
 class _Loose(CaseList):
@@ -49,7 +45,7 @@ class _Loose(CaseList):
 
     def __init__(self, comparing: Comparing) -> None:
         self.comparing = comparing
-        super().__init__(comparing.focus, "Cases that stay least")
+        super().__init__(comparing.focus, "Least stable cases")
         for column, wide in enumerate((52, 120, 44)):
             self.view.setColumnWidth(column, wide)
         self.view.sortByColumn(3, Qt.SortOrder.AscendingOrder)
@@ -65,7 +61,7 @@ class _Loose(CaseList):
         assert found is not None
         who = self.focus.identities[int(cut.membership[case]) - 1]
         share = float(found.cases[case])
-        return number, label, who.name, "–" if np.isnan(share) else f"{share:.2f}"
+        return number, label, who.name, "–" if np.isnan(share) else fixed(share, 2)
 
 
 class StandsCard(QWidget):
@@ -89,12 +85,14 @@ class StandsCard(QWidget):
         self.view = QTableWidget(0, len(_HEADS))
         self.view.setHorizontalHeaderLabels(list(_HEADS))
         self.view.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        dress(self.view, "Which clusters stand whatever the tree", (84, 52, 140, 140), 26)
+        dress(self.view, "Which clusters are stable across trees?", (84, 52, 140, 140), 26)
         for column in _BARS:
             self.view.setItemDelegateForColumn(column, ShareBars(self.view))
         self.says = text()
         self.loose = _Loose(comparing)
-        self.bar = InquiryBar(comparing.shelf, comparing.ask_shelf, "Looking at the other trees …")
+        self.bar = InquiryBar(
+            comparing.shelf, comparing.ask_shelf, "Comparing with the other trees …"
+        )
         self._trees = QVBoxLayout()
         self._trees.setSpacing(2)
         layout = QHBoxLayout(self)
@@ -109,7 +107,7 @@ class StandsCard(QWidget):
 
     def _left(self, actions: Actions) -> QWidget:
         head = QHBoxLayout()
-        head.addWidget(heading("Stands whatever"))
+        head.addWidget(heading("Stability"))
         head.addStretch(1)
         self.take = TakeAway(actions, "stands-whatever", self.table)
         head.addWidget(self.take)
@@ -125,10 +123,10 @@ class StandsCard(QWidget):
         inside.addWidget(self.view, 3)
         inside.addWidget(text(_WORDS, 0.86, soft=True))
         count = QHBoxLayout()
-        count.addWidget(heading("Trees that count", 1.0))
+        count.addWidget(heading("Trees included", 1.0))
         count.addStretch(1)
-        tip = "The consensus tree of these and the one in hand, face to face"
-        self.average = button("look at their average", self._average, "link", tip)
+        tip = "Consensus of these and the current tree, face to face"
+        self.average = button("Show consensus tree", self._average, "link", tip)
         count.addWidget(self.average)
         inside.addLayout(count)
         inside.addWidget(scrolled(trees), 1)
@@ -147,7 +145,7 @@ class StandsCard(QWidget):
         self.take.setEnabled(found is not None)
         if found is None or cut is None:
             idle = self.comparing.shelf.job is None and bool(self.comparing.beside)
-            self.says.setText("No tree counts: tick one below." if idle else "")
+            self.says.setText("No tree is included: tick one below." if idle else "")
             self.view.setRowCount(0)
             self.loose.show_cases(())
             return
@@ -176,7 +174,7 @@ class StandsCard(QWidget):
             self._trees.addStretch(1)
         for number, name in shown:
             alike = self.comparing.alike(number)
-            told = "not grown yet" if alike is None else f"{alike:.2f} alike"
+            told = "not grown yet" if alike is None else f"adjusted Rand {fixed(alike, 2)}"
             self.boxes[number].setText(f"{name}  ·  {told}")
             self.boxes[number].setEnabled(alike is not None)
 
@@ -220,5 +218,5 @@ class StandsCard(QWidget):
 
 def _words(cell: str | int | float) -> str:
     if isinstance(cell, float):
-        return "–" if np.isnan(cell) else f"{cell:.2f}"
+        return "–" if np.isnan(cell) else fixed(cell, 2)
     return cell if isinstance(cell, str) else f"{cell:,}"

@@ -8,7 +8,7 @@ from PySide6.QtCore import QSignalBlocker, Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QWidget
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.base.numbers import counted
+from gorvel.core.base.numbers import counted, fixed
 from gorvel.core.compare.sweep import Combination, Swept
 from gorvel.core.export.comparison import sweep_columns
 from gorvel.core.export.views import ViewTable
@@ -30,12 +30,12 @@ from gorvel.paint.theme import SPACE, current, font
 __all__ = ["SweepCard"]
 
 _FIGURES: dict[str, str] = {
-    "alike": "likeness to the tree in hand", "cophenetic": "cophenetic correlation",
+    "alike": "agreement with the current tree", "cophenetic": "cophenetic correlation",
     "agglomerative": "agglomerative coefficient", "smallest": "smallest cluster",
-    "inversions": "inversions", "ties": "ties that matter", "cases": "cases",
+    "inversions": "inversions", "ties": "order-dependent ties", "cases": "cases",
 }  # fmt: skip
 _WHOLE = ("smallest", "inversions", "ties", "cases")
-_HELP = "Each cell is a tree. A click or Return puts it on the shelf, and beside the one in hand."
+_HELP = "Click a cell (or press Return) to keep its tree and show it beside the current one."
 
 
 class SweepCard(QWidget):
@@ -53,12 +53,12 @@ class SweepCard(QWidget):
         self.against, self.figure = QComboBox(), QComboBox()
         for key, words in AGAINST.items():
             self.against.addItem(f"linkages against {words}", key)
-        for box, name in ((self.against, "What is swept"), (self.figure, "What a cell tells")):
+        for box, name in ((self.against, "What is varied"), (self.figure, "What cells show")):
             box.setAccessibleName(name)
             box.setFont(font(0.93))
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
-        self.choose = button("choose …", self._choose, "link", "Which of each are swept together")
-        self.go = button("grow all these trees", self._begin, "link")
+        self.choose = button("Choose …", self._choose, "link", "Choose what is combined")
+        self.go = button("Grow all these trees", self._begin, "link")
         self.take = TakeAway(actions, "sweep", self.table, self.sheet)
         self.bar = InquiryBar(sweeping.trees, self._begin, "Growing trees of all combinations …")
         self.says, self.note = text(), text(size=0.86, soft=True)
@@ -118,7 +118,7 @@ class SweepCard(QWidget):
         known, why, working = self._known(), self.sweeping.why_not, self.sweeping.trees.job
         due = (known is None and not of_all) or (known is not None and self.sweeping.is_old)
         self.go.setVisible(not why and working is None and due)
-        self.go.setText("grow all these trees" if known is None else "sweep again")
+        self.go.setText("Grow all these trees" if known is None else "Run again")
         self.take.setEnabled(known is not None)
         self.figure.setVisible(known is not None)
         self._name_figures(known)
@@ -136,7 +136,7 @@ class SweepCard(QWidget):
         wanted = [(key, f"{words} at {count:,}" if key in ("alike", "smallest") else words)
                   for key, words in _FIGURES.items()]  # fmt: skip
         rules = dict.fromkeys(rule for one in (known.found if known else ()) for rule in one.best)
-        wanted += [(f"best {rule}", f"best count: {COUNT_RULES[rule].name}") for rule in rules]
+        wanted += [(f"best {rule}", f"best number: {COUNT_RULES[rule].name}") for rule in rules]
         shown = [(self.figure.itemData(k), self.figure.itemText(k))
                  for k in range(self.figure.count())]  # fmt: skip
         if shown == wanted:
@@ -156,8 +156,8 @@ class SweepCard(QWidget):
         if known is None:
             self.view.show_grid(None)
             words = self.sweeping.why_not or (
-                "Every linkage is tried against every choice of the other kind, each as a tree of"
-                " its own: is what was found in the data, or in the method?"
+                "Every linkage is combined with every choice, each as a tree of its own: is it "
+                "the data or the method?"
             )
             self.says.setText(words if self.sweeping.trees.job is None else "")
             self.note.setText("")
@@ -201,17 +201,15 @@ class SweepCard(QWidget):
                 if len(found) == rows and all(one.why for one in found)}  # fmt: skip
 
     def _note(self, known: Sweep, bad: dict[tuple[str, ...], str]) -> str:
-        words = (
-            _HELP + " Framed: the one in hand. A dash: it cannot be, point at it for the reason."
-        )
+        words = _HELP + " Framed: current tree. Dash: not possible; point at it for the reason."
         if self.sweeping.is_old:
-            words = "This is from another tree or another cut: sweep again. " + words
+            words = "This is from another tree or another cut: run again. " + words
         reasons = (f"{self._name(known, key)}: {why}" for key, why in bad.items())
         self.note.setToolTip(as_tip("\n".join(reasons)))
         if bad:
             are = "is" if len(bad) == 1 else "are"
             what = "columns" if known.against == CHOICE else AGAINST[known.against]
-            words += f" {len(bad):,} {what} {are} left out: they do not go with"
+            words += f" {len(bad):,} {what} excluded: they do not go with"
             words += " these answers (point here for the reasons)."
         return words
 
@@ -234,7 +232,7 @@ class SweepCard(QWidget):
             most = max((v for s in known.found if not s.why
                         and (v := self._value(known, s)) is not None), default=0)  # fmt: skip
             return Shade(f"{value:,.0f}", value / most if most else 0.0)
-        return Shade(f"{value:.2f}".replace("-", "−"), max(value, 0.0))
+        return Shade(fixed(value, 2), max(value, 0.0))
 
     def told(self, cell: tuple[int, int]) -> str:
         """What a cell is, in words."""
@@ -248,10 +246,11 @@ class SweepCard(QWidget):
             return f"{name}: not grown yet"
         if one.why:
             return f"{name}: {one.why}"
-        words = f"{name}: adjusted Rand {one.agreement.get(known.count, float('nan')):.2f} with the"
-        words += f" tree in hand at {known.count:,}"
+        agreement = one.agreement.get(known.count, float("nan"))
+        words = f"{name}: adjusted Rand index {fixed(agreement, 2)} with the"
+        words += f" current tree at {counted(known.count, 'cluster')}"
         if one.cophenetic is not None:
-            words += f"; cophenetic correlation {one.cophenetic:.2f}"
+            words += f"; cophenetic correlation {fixed(one.cophenetic, 2)}"
         words += f"; smallest cluster {counted(one.smallest.get(known.count, 0), 'case')}"
         if one.inversions:
             words += f"; {counted(one.inversions, 'inversion')}"
@@ -269,7 +268,7 @@ class SweepCard(QWidget):
         if not trees:
             return ""
         near = sum(one.agreement.get(known.count, 0.0) >= 0.8 for one in trees)
-        done = "" if known.whole else f" ({len(known.found):,} of {len(known.asked):,} are tried)"
+        done = "" if known.whole else f" ({len(known.found):,} of {len(known.asked):,} done)"
         return (
             f"{near:,} of {counted(len(trees), 'other tree')} give nearly the same"
             f" {known.count:,} clusters (adjusted Rand 0.8 or more){done}."
@@ -292,7 +291,7 @@ class SweepCard(QWidget):
         if self.comparing.put_beside(plan):
             self.taken.emit()
         else:
-            self.acts.said.emit(f"{shelf.name_of(shelf.study.entry)} is the tree in hand."
+            self.acts.said.emit(f"{shelf.name_of(shelf.study.entry)} is the current tree."
                                 if shelf.study is not None else "", False)  # fmt: skip
 
     def table(self) -> ViewTable | None:

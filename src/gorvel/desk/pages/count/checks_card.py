@@ -46,18 +46,41 @@ class ChecksCard(QWidget):
         self._column.setContentsMargins(0, 0, SPACE, 0)
         self._column.setSpacing(SPACE // 2)
         for what, title, words, before in (
-            ("structure", "Is there any structure?", self._structure,
-             "Hopkins statistic, and the cophenetic correlation of shuffled answers."),
-            ("splits", "Does each split hold?", self._splits,
-             "Each split, from the top down, against one normal cloud (after Kimes et al. 2017,"
-             " the covariance shrunk as in Ledoit & Wolf 2004)."),
-            ("support", "Do branches come back?", self._support,
-             "Cases are drawn anew (Hennig 2007), from 30 variables on these at ten scales"
-             " (Shimodaira 2004); the support of branches then stands on the dendrogram and in the"
-             " schedule."),
-            ("orders", "Does the order of the cases decide?", self._orders,
-             "The tree is grown again with the cases in other orders, which decide ties."),
-        ):  # fmt: skip
+            (
+                "structure",
+                "Is there any structure?",
+                self._structure,
+                "Hopkins statistic, and the cophenetic correlation of shuffled answers.",
+            ),
+            (
+                "splits",
+                "Is each split significant?",
+                self._splits,
+                (
+                    "Each split, from the top, against one normal distribution (after Kimes et al. "
+                    "2017; covariance shrunk as in Ledoit & Wolf 2004)."
+                ),
+            ),
+            (
+                "support",
+                "Are branches recovered?",
+                self._support,
+                (
+                    "Resamples cases (Hennig 2007) or, from 30 variables on, variables at ten "
+                    "scales (Shimodaira 2004). Support then appears in the dendrogram and the "
+                    "schedule."
+                ),
+            ),
+            (
+                "orders",
+                "Does case order matter?",
+                self._orders,
+                (
+                    "The tree is grown again with cases reordered, which changes how ties are "
+                    "broken."
+                ),
+            ),
+        ):
             self._section(what, title, words, before)
         self._column.addWidget(self.moving)
         self._column.addStretch(1)
@@ -76,9 +99,9 @@ class ChecksCard(QWidget):
         row = QHBoxLayout()
         row.addWidget(heading(title, 1.0))
         row.addStretch(1)
-        start = button("check", lambda: self.counting.check(what), "link")
+        start = button("Check", lambda: self.counting.check(what), "link")
         start.setAccessibleName(title)
-        stop = button("stop", lambda: self.counting.stop(what), "link")
+        stop = button("Stop", lambda: self.counting.stop(what), "link")
         bar = progress_bar()
         bar.setMaximumWidth(90)
         for widget in (bar, stop, start):
@@ -98,7 +121,7 @@ class ChecksCard(QWidget):
             label.setProperty("soft", not words)
             label.setText(words or section.before)
             label.style().polish(label)
-            section.run.setText("check again" if words else "check")
+            section.run.setText("Run again" if words else "check")
             section.run.setEnabled(self.focus.grown is not None)
 
     def _worked(self, what: str, job: Job | None) -> None:
@@ -135,7 +158,7 @@ class ChecksCard(QWidget):
         if support is None:
             return ""
         if support.why:
-            return f"Not measured: {support.why}."
+            return f"Not computed: {support.why}."
         return support_words(support)
 
     def _orders(self) -> str:

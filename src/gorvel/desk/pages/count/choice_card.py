@@ -35,21 +35,21 @@ class ChoiceCard(QFrame):
         self.setMinimumHeight(_LEAST)
         self.setStyleSheet(f"#choice {{ border: 1.5px solid {current().cut}; }}")
         self.count = QSpinBox()
-        self.count.setAccessibleName("Your count")
+        self.count.setAccessibleName("Your number")
         self.count.setKeyboardTracking(False)
         self.summit = SummitView(counting)
         self.reasons = QPlainTextEdit()
         self.reasons.setFont(font(0.97))
         self.reasons.setAccessibleName("Reasons")
         self.reasons.setTabChangesFocus(True)
-        self.reasons.setPlaceholderText("Say in a sentence why this count; it goes into the plan.")
+        self.reasons.setPlaceholderText("Give your reason in a sentence; it is saved in the plan.")
         height = self.reasons.fontMetrics().lineSpacing() * _LINES + 14
         self.reasons.setFixedHeight(height)
-        self.take = button("Take it", self.take_it, tip="Ctrl+Return")
+        self.take = button("Choose", self.take_it, tip="Ctrl+Return")
         self.taken = text(weight=600)
-        self.draft = button("draft from the numbers", self.draft_it, "link")
+        self.draft = button("Draft reasons", self.draft_it, "link")
         self.answer = text(soft=True)
-        self.answer.setAccessibleName("Why not another count")
+        self.answer.setAccessibleName("Why not another number")
         self._others = QHBoxLayout()
         self._asked = 0
         self._draft = ""  # the last one that was asked for
@@ -91,7 +91,7 @@ class ChoiceCard(QFrame):
         layout.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, SPACE)
         layout.setSpacing(SPACE // 2)
         head = QHBoxLayout()
-        head.addWidget(heading("Your count", 1.0))
+        head.addWidget(heading("Your number", 1.0))
         head.addWidget(self.count)
         head.addWidget(self.taken, 1)
         head.addWidget(self.draft)
@@ -131,8 +131,8 @@ class ChoiceCard(QFrame):
             self.count.setValue(cut.clusters)
         chosen = plan.counting.chosen
         here = chosen == cut.clusters and not cut.split
-        self.taken.setText("" if chosen is None else "taken" if here else f"{chosen} is taken")
-        self.take.setText(f"Take {cut.clusters}")
+        self.taken.setText("" if chosen is None else "chosen" if here else f"{chosen} chosen")
+        self.take.setText(f"Choose {cut.clusters}")
         same = here and plan.counting.reasons == self.reasons.toPlainText().strip()
         self.take.setEnabled(not same and not self.focus.out_of_date)
         self.draft.setEnabled(not self.counting.undecided)
@@ -223,6 +223,6 @@ class ChoiceCard(QFrame):
             return
         if not reasons:
             self.draft_it()
-            self.taken.setText("say why, then take it")
+            self.taken.setText("Give a reason, then choose")
             return
         self.focus.shelf.change("count", chosen=cut.clusters, reasons=reasons)

@@ -28,11 +28,11 @@ from gorvel.paint.theme import LIGHT, SPACE
 __all__ = ["EvidenceCard"]
 
 _BEFORE = (
-    "Data are drawn that have no groups, but the same answers to each question and the same"
-    " correlations. Their trees show what silhouettes come by chance."
+    "Data without groups are simulated with the same marginal distributions and "
+    "correlations. Their trees show which silhouettes arise by chance."
 )
-_BAND = "The band holds nine in ten data sets without groups."
-_LEGEND = f"{_BAND[:-1]}; the ring is at the count that stands highest above them."
+_BAND = "At each number the band covers the middle 90% of data sets without groups."
+_LEGEND = f"{_BAND[:-1]}; the ring marks the number highest above them."
 
 
 class EvidenceCard(QWidget):
@@ -45,9 +45,9 @@ class EvidenceCard(QWidget):
         self.by = IndexMenu(counting)
         self.more = text(soft=True)
         self.more.setAccessibleName("What is shown of groups")
-        self.ask = button("ask", lambda: counting.check("groups"), "link",
-                          "Draw data without groups, as often as the plan says")  # fmt: skip
-        self.stop = button("stop, keep what is done", lambda: counting.stop("groups"), "link")
+        self.ask = button("Ask", lambda: counting.check("groups"), "link",
+                          "Simulate data without groups, as often as the plan says")  # fmt: skip
+        self.stop = button("Stop", lambda: counting.stop("groups"), "link")
         self.bar = progress_bar()
         self.bar.setMinimumWidth(40)
         head = QHBoxLayout()
@@ -82,7 +82,7 @@ class EvidenceCard(QWidget):
         found, told = self.counting.checks.groups, self.counting.conclusion
         self.view.setVisible(self.view.painter() is not None)
         self.by.setEnabled(found is None or not found.why)
-        self.ask.setText("ask" if found is None else "ask again")
+        self.ask.setText("ask" if found is None else "Run again")
         self.ask.setEnabled(self.counting.complete)
         if found is None or told is None or self.counting.undecided:
             self.more.setText(_BEFORE)
@@ -123,7 +123,7 @@ class EvidenceCard(QWidget):
         index, key = self._index, self.counting.questions.index
         if index is None:
             return None
-        heads = ("clusters", key, "mean without groups", "sd without groups", "p")
+        heads = ("clusters", key, "mean without groups", "SD without groups", "p")
         columns = (index.counts, index.values, index.mean, index.sd, index.by_count)
         return ViewTable(heads, list(zip(*(list(column) for column in columns), strict=True)))
 
@@ -137,7 +137,7 @@ class EvidenceCard(QWidget):
         def draw(canvas: Canvas, width: float, height: float) -> None:
             EvidencePainter(index, LIGHT, width, height, cut.clusters, name=name).paint(canvas)
 
-        return Sheet(draw, 120.0, 70.0, title=f"{name} beside data without groups")
+        return Sheet(draw, 120.0, 70.0, title=f"{name} compared with data without groups")
 
 
 def _how(found: Evidence) -> str:
@@ -145,11 +145,10 @@ def _how(found: Evidence) -> str:
     words = []
     if found.tails is not None:
         stretched = (
-            "in what is left of each" if found.tails.of_rest else "in all questions together"
+            "in the residuals of each" if found.tails.of_rest else "in all variables together"
         )
         words.append(
-            f"Large answers come together, {stretched}: a t copula with"
-            f" {number(found.tails.freedom)} degrees of freedom keeps that."
+            f"Joint tails, {stretched}: t copula, {number(found.tails.freedom)} degrees of freedom."
         )
     if found.part:
         words.append(f"Tried on a part of {counted(found.part, 'case')}, drawn at random.")

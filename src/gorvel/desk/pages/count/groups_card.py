@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtWidgets import QHBoxLayout, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
+from gorvel.core.base.numbers import counted, fixed
 from gorvel.core.count.groups import Check, KnownGroups, check_of, groups_of
 from gorvel.core.export.views import ViewTable
 from gorvel.core.tree.cuts import cut_at_count
@@ -19,8 +20,8 @@ from gorvel.paint.theme import SPACE, font
 __all__ = ["GroupsCard"]
 
 _NONE = (
-    "No column has the role of known groups. Give one that role in the list of variables on the"
-    " Cases page; it is never used to group."
+    "No column has the role known groups. Set it in the list of variables on the "
+    "Cases page; it is never used to form clusters."
 )
 
 
@@ -39,7 +40,7 @@ class GroupsCard(QWidget):
             ["clusters", "adjusted Rand", "normalised mutual information"]
         )
         dress(self.cross, "Clusters by known groups")
-        dress(self.by_count, "Agreement at each count", (80, 110))
+        dress(self.by_count, "Agreement by number of clusters", (80, 110))
         for table in (self.cross, self.by_count):
             table.horizontalHeader().setFixedHeight(24)
             table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
@@ -94,17 +95,19 @@ class GroupsCard(QWidget):
             return
         checks = self.checks()
         own, best = check_of(groups, cut), max(checks, key=lambda k: (checks[k].rand, -k))
-        unknown = f" {own.unknown:,} cases without a group are left out." if own.unknown else ""
+        unknown = ""
+        if own.unknown:
+            unknown = f" {counted(own.unknown, 'case')} without a group excluded."
         self.words.setText(
             f"A check, not a rule: it has no vote. {best} clusters agree best with {groups.name},"
-            f" adjusted Rand index {checks[best].rand:.2f}; at {cut.clusters} it is"
-            f" {own.rand:.2f}.{unknown}"
+            f" adjusted Rand index {fixed(checks[best].rand, 2)}; at {cut.clusters} it is"
+            f" {fixed(own.rand, 2)}.{unknown}"
         )
         self._fill_cross(groups, own)
         self.by_count.setRowCount(len(checks))
         for row, (count, check) in enumerate(checks.items()):
             for column, words in enumerate(
-                (str(count), f"{check.rand:.3f}", f"{check.information:.3f}")
+                (str(count), fixed(check.rand, 3), fixed(check.information, 3))
             ):
                 item = QTableWidgetItem(words)
                 strong = count == best or count == cut.clusters

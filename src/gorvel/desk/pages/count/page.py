@@ -47,16 +47,16 @@ from gorvel.paint.theme import LIGHT, SPACE
 __all__ = ["CountPage"]
 
 _TABS = (
-    ("Groups?", "The silhouettes beside those of data without groups"),
+    ("Evidence", "Silhouettes compared with data without groups"),
     ("Rule", "The selected rule: its curve and what it favours"),
-    ("Silhouettes", "How well each case sits in its cluster"),
-    ("Checks", "Structure, splits, branches, order of the cases"),
-    ("Known groups", "Clusters beside a column known beforehand"),
-    ("Purpose", "What clusters are for, and which count serves that best"),
+    ("Silhouettes", "How well each case fits its cluster"),
+    ("Checks", "Structure, splits, branches, case order"),
+    ("Known groups", "Clusters compared with a known grouping"),
+    ("Purpose", "What clusters are for, and which number serves that best"),
 )
 _RULE, _SILHOUETTES = 1, 2
-_UNITS_TIP = "Each rule as its value, or in standard deviations above data without groups"
-_SHOWN = {"rules": "Working out the rules …", "resamples": "Resampling …"}  # by the bar
+_UNITS_TIP = "Values, or standard deviations above data without groups"
+_SHOWN = {"rules": "Computing the rules …", "resamples": "Resampling …"}  # by the bar
 
 
 class CountPage(QWidget):
@@ -81,8 +81,8 @@ class CountPage(QWidget):
         self.verdict = VerdictBar(actions, counting, take, draft, self)
         self.first, self.last = QSpinBox(), QSpinBox()
         self.resamples, self.seed = QSpinBox(), QSpinBox()
-        self.draw = button("Resample", self._work, "main", "Rules that draw cases anew (Ctrl+R)")
-        self.stop = button("stop", lambda: counting.stop(self._at_work), "link")
+        self.draw = button("Resample", self._work, "main", "Run the resampling rules (Ctrl+R)")
+        self.stop = button("Stop", lambda: counting.stop(self._at_work), "link")
         self.bar = progress_bar()
         self.note = aside("", 1.0)
         self.hint = aside("", 0.86)
@@ -92,7 +92,7 @@ class CountPage(QWidget):
         self._at_work = ""  # what the bar is about
         self._cards = QStackedWidget()
         self._stack = OneOf(self)
-        words = "Rules for the number of clusters look at a tree. Grow it, and they are here."
+        words = "Grow the tree to compare numbers of clusters."
         self._stack.addWidget(NoTree(actions, "No tree to cut yet", words))
         self._stack.addWidget(self._page())
         for keys, act in (
@@ -163,13 +163,13 @@ class CountPage(QWidget):
 
     def _board_head(self) -> QHBoxLayout:
         row = QHBoxLayout()
-        row.addWidget(heading("How many?", 1.07))
+        row.addWidget(heading("How many clusters?", 1.07))
         row.addWidget(self.hint, 1)
         row.addWidget(self.units)
         row.addWidget(self.more)
         row.addWidget(text("counts", soft=True, wrap=False))
         for field, name, key in (
-            (self.first, "Smallest count", "from"), (self.last, "Largest count", "to"),
+            (self.first, "Smallest number", "from"), (self.last, "Largest number", "to"),
         ):  # fmt: skip
             field.setRange(1, 60)
             field.setAccessibleName(name)
@@ -232,8 +232,10 @@ class CountPage(QWidget):
 
     def _tell_units(self) -> None:
         in_sd = self.counting.questions.in_sd
-        self.units.setText("as values" if in_sd else "as z")
-        self.hint.setText("z above no groups" if in_sd else "ring: best, grey: no voice")
+        self.units.setText("Show values" if in_sd else "Show z")
+        self.hint.setText(
+            "z relative to data without groups" if in_sd else "ring = best, grey = no vote"
+        )
 
     def _find(self) -> None:
         self.show_tab(_SILHOUETTES)
@@ -276,7 +278,7 @@ class CountPage(QWidget):
         if not self._at_work:
             self.note.setText(self._draws_note())
         whole = self.counting.complete
-        self.draw.setText("Resample" if whole else "Work out the rules")
+        self.draw.setText("Resample" if whole else "Compute the rules")
         found = self.counting.checks.groups
         self.units.setEnabled(found is None or not found.why)
         draws = bool(self.counting.draws and board is not None and board.counts)
@@ -289,15 +291,15 @@ class CountPage(QWidget):
         if board is None or asked is None:
             return ""
         if not self.counting.complete:
-            return "Some rules are not worked out."
+            return "Some rules are not computed yet."
         if not board.counts:
-            return "There are too few cases to count clusters."
+            return "There are too few cases to compare numbers of clusters."
         rounds = self.counting.rounds
         if not rounds:
             more = len(self.counting.draws)
             if not more:
-                return "The plan asks for no rule that resamples."
-            return f"{counted(more, 'more rule')} draw cases anew when you ask."
+                return "The plan asks for no resampling rule."
+            return f"{counted(more, 'more rule')} run when you press Resample."
         whole = rounds >= asked.counting.resamples
         return f"{rounds:,} resamples" + (
             "" if whole else f" of {asked.counting.resamples:,}, stopped"
@@ -313,7 +315,7 @@ class CountPage(QWidget):
             self._follow()
             return
         self.bar.setValue(0)
-        self.stop.setText("stop" if what == "rules" else "stop, keep what is done")
+        self.stop.setText("stop" if what == "rules" else "Stop")
         self.note.setText(_SHOWN[what])
         job.progressed.connect(self._tell)
         self._patience.start()
@@ -340,4 +342,4 @@ class CountPage(QWidget):
                 board, LIGHT, width, height, cut.clusters, grown.tree.n, left_out, null=null
             ).paint(canvas)  # fmt: skip
 
-        return Sheet(draw, 190.0, 150.0, title="How many clusters each rule answers")
+        return Sheet(draw, 190.0, 150.0, title="Number of clusters by rule")

@@ -37,13 +37,13 @@ class PurposeCard(QWidget):
         self.counting = counting
         self.view = PurposeView(counting)
         self.says = text(soft=True)
-        self.says.setAccessibleName("How the counts stand by this purpose")
+        self.says.setAccessibleName("Numbers of clusters ranked by this purpose")
         self.sliders: dict[str, QSlider] = {}
         self.bar = progress_bar()
         self.bar.setMinimumWidth(40)
-        self.stop = button("stop", lambda: counting.stop("purpose"), "link")
-        self.ask = button("measure", counting.questions.measure, "link",
-                          "Measure clusters and random groupings at each count")  # fmt: skip
+        self.stop = button("Stop", lambda: counting.stop("purpose"), "link")
+        self.ask = button("Measure", counting.questions.measure, "link",
+                          "Compute characteristics of clusters and random groupings")  # fmt: skip
         head = QHBoxLayout()
         head.addWidget(heading("What are your clusters for?", 1.07))
         head.addStretch(1)
@@ -162,4 +162,4 @@ class PurposeCard(QWidget):
                 painter.along, painter.ranked, LIGHT, width, height, painter.count
             ).paint(canvas)  # fmt: skip
 
-        return Sheet(draw, 120.0, 60.0, title="Counts by what the clusters are for")
+        return Sheet(draw, 120.0, 60.0, title="Numbers of clusters by purpose")

@@ -23,7 +23,7 @@ from gorvel.paint.theme import LIGHT, SPACE
 
 __all__ = ["RuleCard"]
 
-_UNEVEN_TIP = "Cut some branches lower than others, as the rule finds best"
+_UNEVEN_TIP = "Cut some branches lower, as the rule finds best"
 
 
 class RuleCard(QWidget):
@@ -83,7 +83,7 @@ class RuleCard(QWidget):
         words = verdict_words(verdict)
         if uneven is not None:
             words += " " + uneven_words(uneven, verdict)
-            self.cut_so.setText(f"cut into these {uneven.clusters}")
+            self.cut_so.setText(f"Cut into these {uneven.clusters}")
         self.says.setText(words)
         self.about.setText(f"{rule.favours} {rule.misleads}")
         self.formula.setText(rule.formula)

@@ -77,8 +77,8 @@ class MoreRules(_RuleMenu):
     """Further rules on the board, or off it again."""
 
     def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
-        tip = "Further rules on the board; those that resample are there when you resample"
-        super().__init__("more rules", tip, counting, FURTHER)
+        tip = "Add rules to the board; resampling rules run when you press Resample"
+        super().__init__("More rules", tip, counting, FURTHER)
         menu = self.menu()
         menu.addSeparator()
         for words, keys in (("All of these", FURTHER), ("None of these", ())):
@@ -98,17 +98,14 @@ class MoreRules(_RuleMenu):
         asked = self.counting.asked.more
         for key, action in self.entries.items():
             action.setChecked(key in asked)
-        self.setText(f"more rules: {len(asked)}" if asked else "more rules")
+        self.setText(f"More rules: {len(asked)}" if asked else "More rules")
 
 
 class IndexMenu(_RuleMenu):
     """By which index the tree is held against data without groups."""
 
     def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
-        tip = (
-            "Another index against data without groups: Density for long groups. The verdict rests"
-            " on the silhouette."
-        )
+        tip = "Compare another index with data without groups, such as Density for elongated groups"
         super().__init__("", tip, counting, ("silhouette", *COMPARABLE))
         self._follow()
 

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.core.base.numbers import fixed
 from gorvel.core.export.views import ViewTable
 from gorvel.desk.controls.texts import text
 from gorvel.desk.state.marks import Mark
@@ -41,17 +42,17 @@ class SilhouettesCard(QWidget):
         self.acts, self.counting, self.focus = actions, counting, counting.focus
         self.view = SilhouettesView(counting)
         self.beside = QComboBox()
-        self.beside.setAccessibleName("Another count beside")
+        self.beside.setAccessibleName("Compare with another number")
         self.beside.setFont(font(0.93))
         self.sought = QLineEdit()
         self.sought.setPlaceholderText("Find a case")
-        self.sought.setAccessibleName("Find a case among the silhouettes")
+        self.sought.setAccessibleName("")
         self.sought.setMaximumWidth(110)
         self.note = text(weight=600, wrap=False)
         self.reading = text(soft=True)
         self.leaning = QTableWidget(0, 4)
-        self.leaning.setHorizontalHeaderLabels(["case", "in", "leans to", "silhouette"])
-        dress(self.leaning, "Cases that lean to another cluster", (130, 60, 70))
+        self.leaning.setHorizontalHeaderLabels(["case", "in", "closer to", "silhouette"])
+        dress(self.leaning, "Cases closer to another cluster", (130, 60, 70))
         self.leaning.horizontalHeader().setFixedHeight(_HEAD)
         self.leaning.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self._lay_out()
@@ -101,14 +102,17 @@ class SilhouettesCard(QWidget):
         if found is None or grown is None:
             board = self.counting.board
             beyond = board is not None and board.sums is not None
-            self.note.setText("Silhouettes are told from 2 clusters to the largest count of the"
-                              " board." if beyond else "")  # fmt: skip
+            self.note.setText(
+                "Silhouettes are shown from 2 clusters to the largest number on the board."
+                if beyond
+                else ""
+            )
             return
         rows, names = found.leaning, self.view.names(found.count)
         self.leaning.setVisible(bool(len(rows)))
         self.note.setText(
-            f"{len(rows):,} of {len(found.cases):,} lean to another cluster"
-            if len(rows) else "No case leans to another cluster"
+            f"{len(rows):,} of {len(found.cases):,} closer to another cluster"
+            if len(rows) else "No case is closer to another cluster"
         )  # fmt: skip
         self.note.setProperty("alarm", bool(len(rows)))
         self.note.style().polish(self.note)
@@ -118,7 +122,7 @@ class SilhouettesCard(QWidget):
                 case = int(found.cases[row])
                 cells = (
                     grown.prepared.labels[case], names[int(found.own[row]) - 1].name,
-                    names[int(found.leans[row]) - 1].name, f"{found.values[row]:.3f}",
+                    names[int(found.leans[row]) - 1].name, fixed(found.values[row], 3),
                 )  # fmt: skip
                 for column, words in enumerate(cells):
                     item = QTableWidgetItem(words)
@@ -146,7 +150,7 @@ class SilhouettesCard(QWidget):
             if sought in labels[case].casefold():
                 self.focus.select(Mark("case", case))
                 return
-        self.acts.said.emit(f'No label holds "{self.sought.text().strip()}".', True)
+        self.acts.said.emit(f"No label contains “{self.sought.text().strip()}”.", True)
 
     def _tell(self) -> None:
         """The case that is marked, at each count shown."""

@@ -22,7 +22,7 @@ from gorvel.paint.theme import SPACE, current, font
 
 __all__ = ["VerdictBar"]
 
-_LOOKING = "Looking whether there are groups …"
+_LOOKING = "Testing whether there are groups …"
 _SIGNS = {"yes": "✓", "unsure": "?", "no": "–", None: "·"}
 
 
@@ -52,13 +52,13 @@ class VerdictBar(QFrame):
         self.words.setAccessibleName("What the verdict rests on")
         self.tried = text(soft=True)
         self.tried.setAccessibleName("How often the verdict is right")
-        tip = "On made-up studies like this one, without groups and with them"
-        self.trying = button("try the verdict", self._try, "link", tip)
+        tip = "On simulated studies like this one, with and without groups"
+        self.trying = button("Check error rate", self._try, "link", tip)
         self.against = text()
-        self.against.setAccessibleName("What speaks against it")
+        self.against.setAccessibleName("Caveats")
         self.against.setVisible(False)
-        self.more = button("", self._toggle, "link", "What speaks against the verdict")
-        self.copy = button("copy", self._copy, "link", "Copy the verdict as sentences")
+        self.more = button("", self._toggle, "link", "")
+        self.copy = button("Copy", self._copy, "link", "")
         self.next = button("", self._go_on, "main")
         row = QHBoxLayout()
         row.setSpacing(2 * SPACE)
@@ -128,26 +128,27 @@ class VerdictBar(QFrame):
         self.tried.setVisible(trial is not None)
         self.trying.setVisible(told.groups is not None and not working)
         trying = self.counting.at_work("trial")
-        self.trying.setText("stop trying" if trying else
-                            "try more" if trial is not None else "try the verdict")  # fmt: skip
+        self.trying.setText(
+            "Stop" if trying else "Check further" if trial is not None else "Check error rate"
+        )
         self.against.setText("\n".join(counter))
         self.more.setVisible(bool(counter))
-        self.more.setText(f"what speaks against it: {len(counter)}")
+        self.more.setText(f"Caveats ({len(counter)})")
         self.against.setVisible(bool(counter) and self.against.isVisibleTo(self))
         self.next.setVisible(not working)
         if told.groups is None and self.counting.checks.groups is None:
             self.next.setText("Are there groups?")
         elif told.count is not None and told.groups in ("yes", None):
-            self.next.setText(f"Take {told.count}")
+            self.next.setText(f"Choose {told.count}")
         else:
-            self.next.setText("Write it down")
+            self.next.setText("Record in reasons")
 
     @property
     def _so_far(self) -> str:
         """How much is drawn; more cannot be said yet."""
         found, asked = self.counting.checks.groups, self.counting.asked.resamples
         drawn = 0 if found is None else found.draws
-        return f"{drawn:,} of {asked:,} data sets without groups drawn."
+        return f"{drawn:,} of {asked:,} data sets without groups simulated."
 
     def _try(self) -> None:
         if self.counting.at_work("trial"):
@@ -160,7 +161,7 @@ class VerdictBar(QFrame):
 
     def _copy(self) -> None:
         QApplication.clipboard().setText("\n".join(self._sentences))
-        self.acts.said.emit("The verdict is on the clipboard.", False)
+        self.acts.said.emit("Copied.", False)
 
     def _go_on(self) -> None:
         told = self.counting.conclusion

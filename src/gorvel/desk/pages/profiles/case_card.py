@@ -8,7 +8,7 @@ import numpy as np
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from gorvel.core.base.numbers import number
+from gorvel.core.base.numbers import fixed, number
 from gorvel.core.profile.one_case import OneCase, likeness, one_case
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.desk.controls.inquiry_bar import InquiryBar
@@ -40,7 +40,7 @@ class CaseCard(QWidget):
         self.title = heading("", 1.14)
         self.title.setWordWrap(True)
         self.where, self.sure, self.kept = text(), text(), text()
-        self.ask = button("how often does it stay in resamples?", profiling.ask_shares, "link",
+        self.ask = button("How often does it stay in resamples?", profiling.ask_shares, "link",
                           f"{ROUNDS} resamples of all cases")  # fmt: skip
         self.bar = InquiryBar(profiling.shares, profiling.ask_shares, "Resampling …")
         self.alike, self.elsewhere = QVBoxLayout(), QVBoxLayout()
@@ -49,12 +49,15 @@ class CaseCard(QWidget):
         inside.setContentsMargins(0, 0, 0, 0)
         inside.setSpacing(SPACE)
         head = QHBoxLayout()
-        head.addWidget(button("← its cluster", self.back.emit, "link"))
+        head.addWidget(button("← Its cluster", self.back.emit, "link"))
         head.addStretch(1)
-        head.addWidget(button("on the tree", self.tree_wanted.emit, "link"))
+        head.addWidget(button("Show on the tree", self.tree_wanted.emit, "link"))
         for widget in (self.where, self.sure, self.kept, self.ask, self.bar):
             inside.addWidget(widget)
-        for title, column in (("Most like it", self.alike), ("At other counts", self.elsewhere)):
+        for title, column in (
+            ("Most similar", self.alike),
+            ("At other numbers of clusters", self.elsewhere),
+        ):
             inside.addWidget(heading(title, 1.0))
             column.setSpacing(2)
             inside.addLayout(column)
@@ -98,8 +101,9 @@ class CaseCard(QWidget):
         elif np.isnan(shares[case]):
             self.kept.setText("It was never drawn in the resamples.")
         else:
-            self.kept.setText(f"In {shares[case]:.0%} of the resamples it is drawn in, it stays"
-                              " with its cluster.")  # fmt: skip
+            self.kept.setText(
+                f"It stays with its cluster in {shares[case]:.0%} of the resamples it is in."
+            )
         self.kept.setVisible(bool(self.kept.text()))
         self._show_alike(found, own, names)
         self._show_elsewhere()
@@ -156,15 +160,15 @@ class CaseCard(QWidget):
 
 def _sure_words(found: OneCase, names: list[str]) -> str:
     if found.silhouette is None or found.leans is None:
-        return "There is no other cluster to lean to."
-    other, value = names[found.leans - 1], f"{found.silhouette:.2f}".replace("-", "−")
+        return "There is no other cluster."
+    other, value = names[found.leans - 1], fixed(found.silhouette, 2)
     if found.inside is None:
-        return f"It is a cluster by itself; {other} is nearest."
+        return f"It is a cluster of its own; {other} is nearest."
     if found.silhouette < 0:
-        return f"It is nearer to {other} than to its own (silhouette {value})."
+        return f"It is closer to {other} than to its own (silhouette {value})."
     value_ = found.silhouette
     how = "loosely" if value_ < _FAIR else "fairly well" if value_ < _GOOD else "firmly"
-    return f"It sits {how} in its cluster (silhouette {value}); {other} is next."
+    return f"It fits its cluster {how} (silhouette {value}); {other} is next closest."
 
 
 def _some(names: list[str] | tuple[str, ...]) -> str:

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.base.numbers import number, unit
+from gorvel.core.base.numbers import fixed, number, unit
 from gorvel.core.base.progress import Phase, progress_words
 from gorvel.core.profile.members import Members, members_of
 from gorvel.core.tree.tree import Tree
@@ -71,7 +71,7 @@ class ClusterCard(QWidget):
         self._of: tuple[Tree, int] | None = None  # whose words the fields hold: a node of a tree
         self.badge = QPushButton()
         self.badge.setFixedSize(34, 34)
-        self.badge.setToolTip("Its colour, in every table and figure")
+        self.badge.setToolTip("Colour in every table and figure")
         self.badge.setAccessibleName("Colour of the cluster")
         self.badge.setMenu(QMenu(self.badge))
         self.badge.menu().aboutToShow.connect(self._offer_colours)
@@ -80,9 +80,9 @@ class ClusterCard(QWidget):
         self.title.setAccessibleName("Name of the cluster")
         self.title.setFont(font(1.07, 600))
         self.extent = text(soft=True, wrap=False)
-        self.portrait = _Words("Portrait of the cluster", "What marks it out", 5)
+        self.portrait = _Words("Portrait of the cluster", "What distinguishes it", 5)
         self.note = _Words("Note on the cluster", "A note, for yourself", 2)
-        self.draft = button("draft it from the numbers", self._draft, "link")
+        self.draft = button("Draft portrait", self._draft, "link")
         self.figures = text()
         self.members = CaseList(self.focus, "All its cases")
         self.lists = QVBoxLayout()
@@ -175,7 +175,7 @@ class ClusterCard(QWidget):
             told = self.focus.told_of_cluster(key, self.cluster + 1)
             if told != field.toPlainText().strip():
                 field.setPlainText(told)
-        self.portrait.setPlaceholderText(self._drafted() or "What marks it out")
+        self.portrait.setPlaceholderText(self._drafted() or "What distinguishes it")
         self.draft.setVisible(bool(self._drafted()))
 
     def _drafted(self) -> str:
@@ -193,18 +193,18 @@ class ClusterCard(QWidget):
         """Members of large studies are measured when that is asked for."""
         clear(self.lists)
         self.figures.setText("")
-        tip = "Typical members, members on the border, nearest clusters"
-        self.lists.addWidget(button("measure its members", self._measure, "link", tip))
+        tip = "Most and least typical members, nearest clusters"
+        self.lists.addWidget(button("Compute members", self._measure, "link", tip))
 
     def _measure(self) -> None:
         grown, cut = self.focus.grown, self.focus.cut
         if grown is None or cut is None:
             return
         clear(self.lists)
-        self.figures.setText("Measuring its members …")
+        self.figures.setText("Computing its members …")
         jobs = self.acts.jobs
         stop = partial(jobs.cancel, JobKind.MEMBERS)
-        self.lists.addWidget(button("stop", stop, "link"))
+        self.lists.addWidget(button("Stop", stop, "link"))
         work = partial(members_of, grown, cut, self.cluster + 1)
         job = jobs.start(
             JobKind.MEMBERS, work, self._measured, self.figures.setText, self._offer, asker=self
@@ -223,9 +223,9 @@ class ClusterCard(QWidget):
         words = []
         if found.mean is not None:
             words.append(f"Mean proximity inside {number(found.mean)}")
-            words.append(f"largest {number(found.diameter)}")
+            words.append(f"diameter {number(found.diameter)}")
         if found.silhouette is not None:
-            words.append(f"mean silhouette {found.silhouette:.2f}".replace("-", "−"))
+            words.append(f"mean silhouette {fixed(found.silhouette, 2)}")
         told = ", ".join(words)
         self.figures.setText(f"{told[:1].upper()}{told[1:]}." if told else "")
         if len(found.typical) == 1:  # nothing is typical of a case by itself
@@ -236,7 +236,7 @@ class ClusterCard(QWidget):
         typical = [(int(case), "") for case in found.typical[:_MOST]]
         short = [who.name for who in self.focus.identities]
         border = [
-            (int(case), f"to {short[other - 1]}, {value:.2f}".replace("-", "−"))
+            (int(case), f"to {short[other - 1]}, {fixed(value, 2)}")
             for case, other, value in found.border[:_MOST]
         ]
         labels = self.focus.grown.prepared.labels if self.focus.grown is not None else ()
@@ -245,8 +245,8 @@ class ClusterCard(QWidget):
         both = QHBoxLayout() if wide <= _SHORT else QVBoxLayout()
         both.setSpacing(2 * SPACE if wide <= _SHORT else SPACE)
         both.addLayout(self._cases("Most typical", "smallest mean proximity to the rest", typical))
-        words_of = "lowest silhouettes, and where they lean"
-        both.addLayout(self._cases("On the border", words_of, border), 1)
+        words_of = "lowest silhouettes, and the cluster they are closest to"
+        both.addLayout(self._cases("Least typical", words_of, border), 1)
         self.lists.addLayout(both)
         self._nearest(found, names)
 
@@ -270,7 +270,7 @@ class ClusterCard(QWidget):
             name = grown.prepared.labels[case]
             short = _cut(name, _LONG)
             link = button(short, partial(self._mark, case), "link",
-                          f"{name}: look at it, and mark it on the tree")  # fmt: skip
+                          f"{name}: show it, and mark it on the tree")  # fmt: skip
             row.addWidget(link)
             row.addWidget(text(words, soft=True, wrap=False), 1)
             column.addLayout(row)

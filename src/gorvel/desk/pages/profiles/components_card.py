@@ -33,8 +33,8 @@ class ComponentsCard(QWidget):
         self.profiling, self.focus = profiling, actions.focus
         self.view = PointsView(self.focus, "Principal components")
         self.across, self.along = QComboBox(), QComboBox()
-        self.next = QCheckBox("next count")
-        self.next.setToolTip("Dashed outlines of what one cluster more would part")
+        self.next = QCheckBox("One more cluster")
+        self.next.setToolTip("Dashed: what one more cluster would split")
         self.says = text(size=0.86, soft=True)
         head = QHBoxLayout()
         for box, name in ((self.across, "Component across"), (self.along, "Component along")):
@@ -87,8 +87,11 @@ class ComponentsCard(QWidget):
         if found is None or grown is None or len(found.places) != grown.tree.n:
             self.view.show_points(None)
             waiting = self.profiling.components.job is not None
-            self.says.setText("" if waiting else "Components need two variables of numbers or of"
-                              " yes and no, and cases.")  # fmt: skip
+            self.says.setText(
+                ""
+                if waiting
+                else "Components need cases and at least two numeric or yes/no variables."
+            )
             return
         one, other = self._axes(found)
         places = found.places[:, [one, other]]
@@ -127,14 +130,15 @@ class ComponentsCard(QWidget):
 
 def _words(found: Components, one: int, other: int, arrows: int) -> str:
     both = found.explained[one] + (found.explained[other] if other != one else 0.0)
-    words = (f"Of the correlations of {len(found.names)} variables, each counting the same; these"
-             f" two hold {both:.0%} of the variance. Arrows point where answers rise; the longer,"
-             " the more of a variable is seen here.")  # fmt: skip
+    words = (
+        f"From the correlations of {len(found.names)} variables; these two account for "
+        f"{both:.0%} of the variance. Arrows point to higher answers."
+    )
     if arrows < len(found.names):
-        words += f" The {arrows} longest of {len(found.names)} are drawn."
+        words += f" The {arrows} longest of {len(found.names)} are shown."
     if found.gaps:
-        words += " Missing answers stand at the mean."
+        words += " Missing answers are set to the mean."
     if found.left_out:
         names = ", ".join(found.left_out[:4]) + (" …" if len(found.left_out) > 4 else "")
-        words += f" Left out: {names}."
+        words += f" Excluded: {names}."
     return words

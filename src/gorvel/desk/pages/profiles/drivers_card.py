@@ -6,6 +6,7 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
+from gorvel.core.base.numbers import fixed
 from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.drivers import Driver, only_noise
 from gorvel.desk.controls.inquiry_bar import InquiryBar
@@ -20,12 +21,11 @@ from gorvel.paint.theme import SPACE, font
 
 __all__ = ["DriversCard"]
 
-_HEADS = ("variable", "clusters stay the same", "clusters explain", "silhouette gained", "")
+_HEADS = ("variable", "ARI without it", "between clusters", "silhouette gain", "")
 _SAME, _EXPLAIN = 1, 2
 _WORDS = (
-    "Each variable in use is left out in turn, the tree is grown again from the others, and cut at"
-    " as many clusters. Adjusted Rand index 1: the clusters are the same without it; near 0: it"
-    " makes them. Silhouette gained: how much higher the mean silhouette is without it."
+    "Each active variable is left out in turn, and the tree is grown from the "
+    "others and cut at the same number of clusters."
 )
 _MOST_AT_ONCE = 3_000_000  # cases x cases x variables that are begun unasked
 
@@ -44,7 +44,7 @@ class DriversCard(QWidget):
         dress(self.view, "How much each variable matters", (210, 170, 150, 150), 26)
         self.view.setItemDelegateForColumn(_SAME, ShareBars(self.view))
         self.view.setItemDelegateForColumn(_EXPLAIN, ShareBars(self.view))
-        self.ask = button("grow the trees without each variable", profiling.ask_drivers, "link")
+        self.ask = button("Grow the trees without each variable", profiling.ask_drivers, "link")
         self.bar = InquiryBar(
             profiling.drivers, profiling.ask_drivers, "Growing the tree without each variable …"
         )
@@ -81,11 +81,11 @@ class DriversCard(QWidget):
         self.ask.setVisible(bool(whole) and idle and found is None
                             and not self.profiling.drivers.stopped)  # fmt: skip
         self.take.setVisible(bool(found))
-        words = "" if idle else "The first are there; the others follow."
+        words = "" if idle else "More follow."
         if cut is not None and cut.split:
-            words = "Branches are cut lower by hand: cut by count, and it can be worked out."
+            words = "Some branches are cut lower: cut by number of clusters to compute this."
         elif known is not None and not known.told:
-            words = "Without variables of cases there is nothing to leave out."
+            words = "There are no variables to leave out."
         elif found:
             words = _summary(found)
         self.says.setText(words)
@@ -96,7 +96,7 @@ class DriversCard(QWidget):
         noise = set(only_noise(found))
         self.view.setRowCount(len(rows))
         for place, one in enumerate(rows):
-            note = one.why or ("only adds noise here" if one.name in noise else "")
+            note = one.why or ("contributes little here" if one.name in noise else "")
             cells: tuple[str | float, ...] = (
                 one.name, one.agreement, one.explained, _signed(one.gain), note,
             )  # fmt: skip
@@ -104,7 +104,7 @@ class DriversCard(QWidget):
                 item = QTableWidgetItem(cell if isinstance(cell, str) else "")
                 if isinstance(cell, float):
                     item.setData(Qt.ItemDataRole.UserRole, cell)
-                    item.setText("–" if np.isnan(cell) else f"{cell:.2f}")
+                    item.setText("–" if np.isnan(cell) else fixed(cell, 2))
                 if column == 0:
                     item.setFont(font(0.93, 600))
                 self.view.setItem(place, column, item)
@@ -120,13 +120,13 @@ class DriversCard(QWidget):
              one.why or None)
             for one in found
         ]  # fmt: skip
-        heads = ("variable", "adjusted Rand without it", "explained", "silhouette gained",
-                 "only noise", "why not")  # fmt: skip
+        heads = ("variable", "adjusted Rand without it", "explained", "silhouette gain",
+                 "contributes little", "why not")  # fmt: skip
         return ViewTable(heads, rows)
 
 
 def _signed(value: float) -> str:
-    return "–" if np.isnan(value) else f"{value:+.3f}".replace("-", "−")
+    return "–" if np.isnan(value) else fixed(value, 3, sign=True)
 
 
 def _summary(found: list[Driver]) -> str:
@@ -134,14 +134,20 @@ def _summary(found: list[Driver]) -> str:
     if not known:
         return found[0].why
     least = min(known, key=lambda one: one.agreement)
-    words = f"Without {least.name} the clusters change most (adjusted Rand {least.agreement:.2f})."
+    words = (
+        f"The clusters change most without {least.name} (adjusted Rand index "
+        f"{fixed(least.agreement, 2)})."
+    )
     noise = only_noise(found)
     if 2 * sum(one.little for one in known) >= len(known):
         words += (
-            " But clusters explain less than a tenth of most variables: they are hardly groups."
+            " But less than 10% of the variance of most variables lies between clusters: "
+            "separation is weak."
         )
     if noise:
         told = ", ".join(noise[:5]) + (" …" if len(noise) > 5 else "")
-        words += (f" Clusters explain less than a tenth of {told}, and stand out more without:"
-                  " leaving that out, or for profiles only, is worth a look.")  # fmt: skip
+        words += (
+            f" Less than 10% of the variance of {told} lies between clusters, and they "
+            "separate better without it: consider leaving it out, or profile only."
+        )
     return words

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
-from gorvel.core.base.numbers import unit
+from gorvel.core.base.numbers import fixed, unit
 from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.map import CaseMap
 from gorvel.desk.controls.inquiry_bar import InquiryBar
@@ -33,12 +33,12 @@ class MapCard(QWidget):
         self.acts, self.profiling, self.focus = actions, profiling, actions.focus
         self.view = PointsView(self.focus, "Map of the cases")
         self.way = QComboBox()
-        self.way.setAccessibleName("How places are found")
+        self.way.setAccessibleName("Method of the map")
         self.way.setFont(font(0.93))
         self.way.addItem("smallest stress", "least")
         self.way.addItem("classical scaling", "classical")
-        self.next = QCheckBox("next count")
-        self.next.setToolTip("Dashed outlines of what one cluster more would part")
+        self.next = QCheckBox("One more cluster")
+        self.next.setToolTip("Dashed: what one more cluster would split")
         self.next.setChecked(True)
         self.says = text(size=0.86, soft=True)
         self.bar = InquiryBar(profiling.map, self._again, "Mapping the cases …")
@@ -98,20 +98,22 @@ class MapCard(QWidget):
 def _words(found: CaseMap, least: bool, of: str) -> str:
     """How far the map is to be trusted."""
     if least:
-        how = "near is alike"
+        how = "distances show similarity well"
         if found.stress1 > _POOR:
-            how = "near is alike only roughly: two dimensions hold little of it"
+            how = "distances only roughly show similarity: two dimensions fit poorly"
         elif found.stress1 > _FAIR:
-            how = "near is alike, roughly"
-        words = f"Stress {found.stress1:.2f}: {how}."
+            how = "distances roughly show similarity"
+        words = f"Stress {fixed(found.stress1, 2)}: {how}."
     elif np.isfinite(found.explained):
-        words = (f"The two axes hold {found.explained:.0%} of what the distances hold"
-                 " (share of the positive eigenvalues).")  # fmt: skip
+        words = (
+            f"The two axes account for {found.explained:.0%} of the sum of the positive "
+            "eigenvalues."
+        )
     else:
         words = "All distances are 0."
     if found.landmarks:
         words += (
-            f" {found.landmarks:,} {unit(of, found.landmarks).split()[-1]} were drawn and mapped by"
-            " all their distances; the others stand where theirs to these fit best."
+            f" Map of {found.landmarks:,} sampled {unit(of, found.landmarks).split()[-1]}; "
+            "the others placed afterwards."
         )
     return words

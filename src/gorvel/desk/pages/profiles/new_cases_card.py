@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.base.numbers import counted, number
+from gorvel.core.base.numbers import counted, fixed, number
 from gorvel.core.export.profile import assigned_columns
 from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.waves import Panel
@@ -32,10 +32,10 @@ from gorvel.paint.theme import SPACE, font
 __all__ = ["NewCasesCard"]
 
 _EMPTY = (
-    "Another wave, or late questionnaires: choose a file with the same questions (or drop it here),"
-    " and each of its cases is given to the cluster that is nearest, by the scales of this study."
+    "Choose a file with the same questions (or drop it here); each case is "
+    "assigned to the nearest cluster."
 )
-_HEADS = ("cluster", "this study", "new cases", "change", "95 % interval", "p (Holm)",
+_HEADS = ("cluster", "this study", "new cases", "change", "95% CI", "p (Holm)",
           "far from all")  # fmt: skip
 _HOW = {"centroid": "the nearest centroid", "mean": "the smallest mean proximity to the members",
         "nearest": "the nearest case"}  # fmt: skip
@@ -46,11 +46,11 @@ def _panel_words(panel: Panel) -> str:
     """Are the clusters as large in both waves, where these hold the same cases."""
     if np.isnan(panel.p):
         return "Too few cases change cluster to test whether sizes differ."
-    p = "< 0.001" if panel.p < 0.001 else f"= {panel.p:.3f}"
+    p = "< 0.001" if panel.p < 0.001 else f"= {fixed(panel.p, 3)}"
     verdict = "Sizes differ" if panel.p < 0.05 else "Sizes show no evidence of change"
     return (
         f"{verdict} among the {panel.cases:,} cases in both files: Stuart–Maxwell chi-square"
-        f" {panel.chi2:.2f}, df {panel.df}, p {p}. Unweighted, clusters fixed."
+        f" {fixed(panel.chi2, 2)}, df {panel.df}, p {p}. Unweighted, clusters fixed."
     )
 
 
@@ -63,11 +63,11 @@ class NewCasesCard(QWidget):
         super().__init__(parent)
         self.acts, self.profiling, self.focus = actions, profiling, actions.focus
         self.setAcceptDrops(True)
-        self.title = heading("Which cluster would others be in?", 1.07)
+        self.title = heading("Assign new cases", 1.07)
         self.says = text()
-        self.choose = button("choose a file …", self._choose, "link")
-        self.drop = button("take it away", self._forget, "link", "The plan names no new cases")
-        self.bar = InquiryBar(profiling.wave, self._again, "Giving new cases to the clusters …")
+        self.choose = button("Choose file …", self._choose, "link")
+        self.drop = button("Remove", self._forget, "link", "Remove the file from the plan")
+        self.bar = InquiryBar(profiling.wave, self._again, "Assigning new cases …")
         self.sizes, self.far = QTableWidget(0, len(_HEADS)), QTableWidget(0, 4)
         self.sizes.setHorizontalHeaderLabels(list(_HEADS))
         self.far.setHorizontalHeaderLabels(["new case", "nearest cluster", "distance", "next best"])
@@ -81,7 +81,7 @@ class NewCasesCard(QWidget):
         self.panel.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.take = TakeAway(actions, "new-cases", self.table)
         self.rest = TakeAway(actions, "new-case-clusters", self.cases)
-        self.rest.setText("clusters of the new cases")
+        self.rest.setText("Clusters of the new cases")
         head = QHBoxLayout()
         head.addWidget(self.says, 1)
         for widget in (self.choose, self.drop, self.rest, self.take):
@@ -132,22 +132,21 @@ class NewCasesCard(QWidget):
         panel = None if found is None else found.panel
         for widget in (self.panel, self.panel_title):
             widget.setVisible(panel is not None)
-        self.choose.setText("choose a file …" if asked is None else "another file …")
+        self.choose.setText("Choose file …" if asked is None else "Another file …")
         words = _EMPTY if asked is None else asked.file
         if asked is not None and cut is not None and cut.split:
-            words = "Branches are cut lower by hand: cut by count to give new cases to clusters."
+            words = "Some branches are cut lower: cut by number of clusters to assign new cases."
         grown = self.focus.grown
         if grown is not None and (grown.of != "cases" or grown.prepared.answers is None):
-            words = "New cases are given to clusters of cases that have answers."
+            words = "New cases can only be assigned to clusters of cases with answers."
             self.choose.setVisible(False)
         else:
             self.choose.setVisible(True)
         if found is not None:
-            n = len(found.assigned.cases)
-            words = (f"{n:,} cases of {found.file}, each given by"
-                     f" {_HOW[found.assigned.method]}.")  # fmt: skip
+            cases, how = len(found.assigned.cases), _HOW[found.assigned.method]
+            words = f"{counted(cases, 'case')} of {found.file}, each assigned by {how}."
             if found.waves.ungiven:
-                words += f" {found.waves.ungiven:,} lack answers and have no cluster."
+                words += f" {found.waves.ungiven:,} with missing answers are not assigned."
             self._fill(found)
             self._fill_far(found, far)
             if panel is not None:
@@ -160,16 +159,18 @@ class NewCasesCard(QWidget):
         self.sizes.setMaximumHeight(24 * len(names) + 40)
         n, m = int(waves.first.sum()), int(waves.second.sum())
         for k, name in enumerate(names):
-            change = "–" if not m else f"{100 * waves.change[k]:+.1f}".replace("-", "−")
+            change = "–" if not m else fixed(100 * waves.change[k], 1, sign=True)
             ends = (
-                f"{100 * waves.lower[k]:+.1f} to {100 * waves.upper[k]:+.1f}".replace("-", "−")
-                if np.isfinite(waves.lower[k]) else "–"
-            )  # fmt: skip
+                f"{fixed(100 * waves.lower[k], 1, sign=True)} to"
+                f" {fixed(100 * waves.upper[k], 1, sign=True)}"
+                if np.isfinite(waves.lower[k])
+                else "–"
+            )
             p = waves.p_each[k]
             cells = (
                 name, f"{waves.first[k]:,} · {waves.first[k] / n:.0%}",
                 f"{waves.second[k]:,} · {waves.second[k] / m:.0%}" if m else "0", change, ends,
-                "–" if np.isnan(p) else "< .001" if p < 0.001 else f"{p:.3f}",
+                "–" if np.isnan(p) else "< .001" if p < 0.001 else fixed(p, 3),
                 f"{waves.far[k]:,}" if waves.far[k] else "·",
             )  # fmt: skip
             for column, words in enumerate(cells):
@@ -186,14 +187,18 @@ class NewCasesCard(QWidget):
             words = _panel_words(found.panel)
         elif waves.few.any():
             told = ", ".join(name for name, few in zip(names, waves.few, strict=True) if few)
-            words = (f"No test: fewer than five cases are expected in {told}."
-                     " Changes are in points; unweighted, the clusters as given.")  # fmt: skip
+            words = (
+                f"No test: fewer than five cases are expected in {told}. Changes in percentage "
+                "points; unweighted, clusters fixed."
+            )
         elif np.isfinite(waves.p):
-            p = "< .001" if waves.p < 0.001 else f"= {waves.p:.3f}"
-            verdict = "have changed" if waves.p < 0.05 else "may well be the same"
-            words = (f"Sizes {verdict}: chi-square {waves.chi2:.2f}, df {waves.df}, p {p}."
-                     " Changes are in points; unweighted, each file taken as drawn by itself, the"
-                     " clusters as given.")  # fmt: skip
+            p = "< .001" if waves.p < 0.001 else f"= {fixed(waves.p, 3)}"
+            verdict = "differ" if waves.p < 0.05 else "show no evidence of change"
+            words = (
+                f"Sizes {verdict}: chi-square {fixed(waves.chi2, 2)}, df {waves.df}, p {p}. "
+                "Changes in percentage points; unweighted, files as independent simple random "
+                "samples, clusters fixed."
+            )
         self.test.setText(words)
 
     def _fill_panel(self, panel: Panel) -> None:
@@ -218,7 +223,7 @@ class NewCasesCard(QWidget):
 
     def _fill_far(self, found: NewCases, far: list[int]) -> None:
         names, given = [who.told for who in self.focus.identities], found.given
-        self.far_title.setText(f"{len(far):,} farther from their cluster than any member of it")
+        self.far_title.setText(f"{len(far):,} farther from their cluster than any of its members")
         self.far.setRowCount(len(far))
         for row, case in enumerate(sorted(far, key=lambda k: -float(given.distance[k]))):
             second = int(given.second[case])

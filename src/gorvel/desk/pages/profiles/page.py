@@ -41,12 +41,12 @@ __all__ = ["ProfilesPage"]
 _TABS = (
     ("Questions", "What each cluster answers"),
     ("Tests", "Do the clusters differ, and how much"),
-    ("Map", "The cases in two dimensions, near where they are alike"),
+    ("Map", "The cases in two dimensions, similar ones close together"),
     ("Components", "Principal components, with the variables as arrows"),
-    ("Scatter", "Two questions against each other, or a few all against all"),
+    ("Scatter", "Two variables against each other, or a matrix of several"),
     ("What matters", "The tree grown without each variable"),
-    ("Short form", "The few questions that tell clusters best, and a scorer"),
-    ("New cases", "Cases of another file, given to the clusters"),
+    ("Short form", "The few questions that best separate clusters, with a scoring sheet"),
+    ("New cases", "Cases of another file, assigned to the clusters"),
 )
 _WITHOUT_ANSWERS = ("Questions", "Map")
 
@@ -78,7 +78,7 @@ class ProfilesPage(QWidget):
         self.tabs: list[QPushButton] = []
         self._cards, self._side = QStackedWidget(), QStackedWidget()
         self._stack = OneOf(self)
-        words = "Profiles tell what clusters are like. Grow the tree, and they are here."
+        words = "Grow the tree to see what its clusters are like."
         self._stack.addWidget(NoTree(actions, "No clusters yet", words))
         self._stack.addWidget(self._page())
         QShortcut(QKeySequence("Ctrl+F"), self, self._find)

@@ -9,6 +9,7 @@ import numpy as np
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
+from gorvel.core.base.numbers import fixed
 from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.lanes import Lane
 from gorvel.core.tree.cluster_names import Identity
@@ -27,28 +28,37 @@ from gorvel.paint.theme import LIGHT, SPACE, font
 __all__ = ["QuestionsCard"]
 
 _LETTERS = (
-    "Letters stand at the clusters’ means or shares, the upright line at that of all cases, bars"
-    " are 95 % intervals{how}. "
+    "Letters: cluster means or shares; vertical line: all cases; bars: 95% "
+    "confidence intervals{how}. "
 )
-_SHADES = (
-    "Shaded: a quarter of a standard deviation or more above (rust) or below (green) all cases;"
-    " bold: a whole one."
-)
+_SHADES = "Shaded: at least 0.25 SD above (rust) or below (teal) all cases; bold: at least 1 SD."
 _KINDS: dict[SpreadKind | Literal["", "common"], tuple[str, str]] = {
-    "": ("letters at the means", _LETTERS),
-    "common": ("letters, common scale", "All rows have one scale: they reach {reach} SD to either"
-               " side of the mean of all cases. " + _LETTERS),
-    "box": ("boxes", "Boxes hold the middle half of the cases, with the median as a gap; lines"
-            " reach to the least and the greatest; dashed: the median of all cases. "),
-    "density": ("densities", "Hills show where answers are dense, each of one area; dashed: the"
-                " median of all cases. "),
-    "stacked": ("shares of each answer", "Shares of each answer, from the first (light) to the"
-                " last (dark); boxes where there are more than eleven. "),
-}  # fmt: skip
+    "": ("Letters at the means", _LETTERS),
+    "common": (
+        "Letters, common scale",
+        "One scale for all rows: {reach} SD either side of the mean of all cases. " + _LETTERS,
+    ),
+    "box": (
+        "Boxes",
+        (
+            "Boxes: quartiles, with the median as a gap; lines: minimum to maximum; "
+            "dashed: median of all cases. "
+        ),
+    ),
+    "density": ("Densities", "Density of answers, equal areas; dashed: median of all cases. "),
+    "stacked": (
+        "Shares of each answer",
+        (
+            "Share of each answer, from first (light) to last (dark); boxes where there "
+            "are more than eleven. "
+        ),
+    ),
+}
 _NONE = {
-    "matrix": "A proximity matrix has no answers to tell clusters by. What it knows of each cluster"
-    " stands on the right, and in the map.",
-    "variables": "This tree is of variables: clusters of variables have members, and no answers.",
+    "matrix": (
+        "A proximity matrix has no variables to profile. See the panel on the right, and the map."
+    ),
+    "variables": "This tree groups variables: its clusters have members but no answers.",
 }
 
 
@@ -66,7 +76,7 @@ class QuestionsCard(QWidget):
         self.sought = QLineEdit()
         self.reading, self.legend = text(), text(size=0.86, soft=True)
         self.says = text(soft=True)
-        self.all = button("", self._show_all, "link", "Show the questions that are hidden")
+        self.all = button("", self._show_all, "link", "Show hidden questions")
         self.take = TakeAway(actions, "profiles", self.table, self.sheet)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -138,8 +148,8 @@ class QuestionsCard(QWidget):
         chosen = self.sort.currentData()
         with QSignalBlocker(self.sort):
             self.sort.clear()
-            self.sort.addItem("what tells apart", -1)
-            self.sort.addItem("the plan’s order", -2)
+            self.sort.addItem("By effect size", -1)
+            self.sort.addItem("In plan order", -2)
             for cluster in self.view.order:
                 self.sort.addItem(f"what marks {names[cluster]}", cluster)
             self.sort.setCurrentIndex(max(self.sort.findData(chosen), 0))
@@ -150,7 +160,7 @@ class QuestionsCard(QWidget):
             return
         with QSignalBlocker(self.beside):
             self.beside.clear()
-            self.beside.addItem("nothing beside", None)
+            self.beside.addItem("No comparison", None)
             for count in range(2, min(grown.tree.n, 12) + 1):
                 if count != cut.clusters:
                     self.beside.addItem(f"{count} clusters", count)
@@ -191,9 +201,9 @@ class QuestionsCard(QWidget):
         self.view.beside = None if known is None else self._beside(known.other)
         lanes = self.lanes()
         self.view.show_lanes(lanes)
-        how = " under the design of the sample" if known is not None and known.design else ""
+        how = " under the sample design" if known is not None and known.design else ""
         painter = self.view.painter()
-        reach = "" if painter is None else f"{painter.reach:.1f}"
+        reach = "" if painter is None else fixed(painter.reach, 1)
         words = _KINDS[self.kind.currentData()][1].format(how=how, reach=reach) + _SHADES
         self.legend.setText(words if lanes else "")
         told = known is not None and bool(known.told)
@@ -205,14 +215,14 @@ class QuestionsCard(QWidget):
         self.all.setText(f"{hidden} hidden")
         words = ""
         if known is None and grown is not None:
-            words = self.profiling.portraits.problem or "Working out what the clusters are like …"
+            words = self.profiling.portraits.problem or "Computing profiles …"
         elif known is not None and known.problem:
             words = known.problem
             if told:
-                words = f"Errors are as if cases were drawn one by one. {words}"
+                words = f"Standard errors assume a simple random sample. {words}"
         elif known is not None and grown is not None and not lanes:
             kind = "variables" if grown.of == "variables" else "matrix"
-            words = "No question is called so." if told else _NONE[kind]
+            words = "No question contains these words." if told else _NONE[kind]
         self.says.setText(words)
         self.says.setVisible(bool(words))
         self._tell(self.view.row, self.view.cluster)
@@ -264,7 +274,7 @@ class QuestionsCard(QWidget):
         if not self.view.lanes:
             return None
         names, order, beside = self.focus.identities, self.view.order, self.view.beside
-        heads = ["question", "role", "tells apart", "all cases", *(names[k].told for k in order)]
+        heads = ["question", "role", "effect size", "all cases", *(names[k].told for k in order)]
         if beside is not None:
             heads += [f"{beside.name}: {beside.called(group)}" for group in beside.order]
         rows: list[tuple[str | int | float | None, ...]] = []

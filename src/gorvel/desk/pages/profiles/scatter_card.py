@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.core.base.numbers import counted
 from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.told import Told
 from gorvel.core.scene.points import apart
@@ -44,10 +45,10 @@ class ScatterCard(QWidget):
         self.view = PointsView(self.focus, "Two questions against each other")
         self.grid = GridView(self.focus)
         self.across, self.along = QComboBox(), QComboBox()
-        self.next = QCheckBox("next count")
-        self.next.setToolTip("Dashed outlines of what one cluster more would part")
-        self.matrix = button("all against all", self._turn, "link",
-                             "A matrix of the questions that tell clusters apart most")  # fmt: skip
+        self.next = QCheckBox("One more cluster")
+        self.next.setToolTip("Dashed: what one more cluster would split")
+        self.matrix = button("Show matrix", self._turn, "link",
+                             "The questions that separate clusters most")  # fmt: skip
         self.says = text(size=0.86, soft=True)
         self._against = text("against", soft=True, wrap=False)
         head = QHBoxLayout()
@@ -125,28 +126,28 @@ class ScatterCard(QWidget):
         for widget in (self.across, self.along, self._against, self.next):
             widget.setVisible(bool(told) and not many)
         self.matrix.setVisible(len(told) > 1)
-        self.matrix.setText("one pair" if many else "all against all")
+        self.matrix.setText("Show one pair" if many else "Show matrix")
         if across is None or along is None:
             self.view.show_points(None)
             self.grid.show_grid([], None)
             waiting = self.profiling.portrayed is None
-            self.says.setText("" if waiting else "There are no questions of numbers.")
+            self.says.setText("" if waiting else "There are no numeric variables.")
             return
         if many:
             chosen = self._questions()[:_MATRIX]
             made = partial(self._of_pair, {one.name: one for one in chosen})
             self.grid.show_grid([one.name for one in chosen], made)
             more = len(told) - len(chosen)
-            words = "The questions that tell clusters apart most; click a picture to look at it."
+            words = "The variables that separate clusters most; click one to enlarge it."
             self.says.setText(words + (f" {more} more are not shown." if more else ""))
             return
         points = self._points(across, along, self.next.isChecked())
         self.view.show_points(points)
         lacking = 0 if points is None else int((~points.known).sum())
         moved = any(apart(one.values) is not one.values for one in (across, along))
-        words = "Equal answers are set apart a little, so that each case is seen. " if moved else ""
+        words = "Equal answers are jittered slightly. " if moved else ""
         if lacking:
-            words += f"{lacking:,} cases lack an answer and are not shown."
+            words += f"{counted(lacking, 'case')} with missing answers not shown."
         self.says.setText(words)
 
     def _of_pair(self, told: dict[str, Told], across: str, along: str) -> Points | None:

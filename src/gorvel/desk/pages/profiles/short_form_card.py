@@ -52,16 +52,19 @@ class ShortFormCard(QWidget):
         self._of: ShortForm | None = None
         self.curve = AccuracyView()
         self.says = text()
-        self.bar = InquiryBar(profiling.form, self._again, "Choosing the questions …")
+        self.bar = InquiryBar(profiling.form, self._again, "Selecting questions …")
         self.rule, self.confused = QTableWidget(), QTableWidget()
         dress(self.rule, "The rule on raw answers")
-        dress(self.confused, "Clusters by the one the rule gives")
+        dress(self.confused, "Classification table")
         for table in (self.rule, self.confused):
             table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
             table.horizontalHeader().setFixedHeight(26)
-        self.save = button("save the scorer …", self._ask, "link",
-                           "A spreadsheet that gives new respondents a cluster by formulas; or the"
-                           " rule as JSON")  # fmt: skip
+        self.save = button(
+            "Save scoring sheet …",
+            self._ask,
+            "link",
+            "A spreadsheet that assigns new respondents by formulas, or the rule as JSON",
+        )
         self.take = TakeAway(actions, "short-form", self.table, self.sheet)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -75,15 +78,15 @@ class ShortFormCard(QWidget):
         upper = QHBoxLayout()
         upper.setSpacing(2 * SPACE)
         for title, widget, share in (
-            ("Given right by so many questions (click to choose)", self.curve, 3),
-            ("Who (rows) is taken for whom", self.confused, 2),
+            ("Accuracy by number of questions (click to choose)", self.curve, 3),
+            ("Classification table (rows: cluster, columns: predicted)", self.confused, 2),
         ):
             column = QVBoxLayout()
             column.addWidget(heading(title, 0.93))
             column.addWidget(widget, 1)
             upper.addLayout(column, share)
         layout.addLayout(upper, 2)
-        self._rule_title = heading("The rule on raw answers: the largest sum wins", 0.93)
+        self._rule_title = heading("The rule on raw answers: the largest sum decides", 0.93)
         layout.addWidget(self._rule_title)
         layout.addWidget(self.rule, 3)
         self.curve.chosen.connect(self.choose)
@@ -131,16 +134,16 @@ class ShortFormCard(QWidget):
                 table.setRowCount(0)
                 table.setColumnCount(0)
             idle = self.profiling.form.job is None and self.profiling.portrayed is not None
-            self.says.setText("There are no questions of numbers to choose from." if idle else "")
+            self.says.setText("There are no numeric questions to choose from." if idle else "")
             return
         sizes = np.bincount(form.own)
-        chance = float(sizes.max() / sizes.sum())
+        chance, one = float(sizes.max() / sizes.sum()), len(form.questions) == 1
         self.curve.show_form(found, chance, len(form.questions))
         self.says.setText(
-            f"{counted(len(form.questions), 'question')} of {len(self._names())}"
-            f" {'gives' if len(form.questions) == 1 else 'give'} {form.accuracy[-1]:.0%} of the"
-            " cases their own cluster in ten-fold cross-validation (the largest cluster for all:"
-            f" {chance:.0%}). Choosing the questions on the same cases flatters a little."
+            f"{counted(len(form.questions), 'question')} {'assigns' if one else 'assign'} "
+            f"{form.accuracy[-1]:.0%} of the cases to their own cluster in ten-fold "
+            f"cross-validation (the largest cluster for all: {chance:.0%}). This is "
+            "optimistic: the questions were selected on the same cases."
         )
         order = self._order()
         names = [names[k] for k in order]
@@ -150,7 +153,7 @@ class ShortFormCard(QWidget):
         ]
         self._fill(self.confused, names, names, cells)
         rule = np.vstack([form.rule.constants, form.rule.coefficients])[:, order].tolist()
-        told = [[number(value).replace("-", "−") for value in row] for row in rule]
+        told = [[number(value) for value in row] for row in rule]
         self._fill(self.rule, ["constant", *form.questions], names, told)
 
     def _names(self) -> list[str]:
@@ -195,7 +198,7 @@ class ShortFormCard(QWidget):
         for place, name in enumerate(form.questions):
             coefficients = form.rule.coefficients[place].tolist()
             rows.append((name, float(form.means[place]), form.accuracy[place], *coefficients))
-        return ViewTable(("question", "where missing", "accuracy with it", *names), rows)
+        return ViewTable(("question", "if missing", "accuracy with it", *names), rows)
 
     def sheet(self) -> Sheet | None:
         """The curve for print."""
@@ -213,7 +216,7 @@ class ShortFormCard(QWidget):
         study = self.focus.shelf.study
         if study is None or self.form is None:
             return
-        path = ask_beside(self, "Save the scorer", study.data_file, "scorer.xlsx", _KINDS)
+        path = ask_beside(self, "Save the scoring sheet", study.data_file, "scorer.xlsx", _KINDS)
         if path is not None:
             self.save_to(path)
 

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.base.numbers import number
+from gorvel.core.base.numbers import fixed, number
 from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.differences import Difference, differences, holm
 from gorvel.core.profile.told import Told
@@ -37,10 +37,10 @@ _NAMES = {
 }  # fmt: skip
 _HEADS = ("question", "test", "statistic", "df", "p", "effect", "design effect")
 _NOTE = (
-    "Questions the clusters were made from (grey) differ because the clusters were made so: their"
-    " tests only describe, whatever the p. Questions kept for profiles can test."
+    "Active variables (grey) differ because clusters were formed from them: their "
+    "p-values are only descriptive. Profile-only variables can be tested."
 )
-_GIVEN = " Under the design, clusters are taken as given: in another sample they would be others."
+_GIVEN = " Under the design, clusters are taken as fixed."
 
 
 @dataclass(frozen=True)
@@ -62,8 +62,8 @@ class TestsCard(QWidget):
         self.profiling, self.focus = profiling, actions.focus
         self._rows: list[_Row] = []
         self._of: Portrayed | None = None
-        self.holm = QCheckBox("correct p for the number of tests (Holm)")
-        self.holm.setToolTip("Over the questions kept for profiles; those in use are left out")
+        self.holm = QCheckBox("Adjust p-values for multiple tests (Holm)")
+        self.holm.setToolTip("Across profile-only variables; active ones are not tested")
         self.table_view = QTableWidget(0, len(_HEADS))
         self.table_view.setHorizontalHeaderLabels(list(_HEADS))
         self.table_view.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
@@ -119,7 +119,7 @@ class TestsCard(QWidget):
                 item = QTableWidgetItem(words)
                 if row.told.role == "active":
                     item.setForeground(QColor(soft))
-                    item.setToolTip("The clusters were made from it: the test only describes.")
+                    item.setToolTip("The clusters were formed from it: descriptive only")
                 elif column == 0:
                     item.setFont(font(0.93, 600))
                 if 2 <= column <= 4:
@@ -135,7 +135,7 @@ class TestsCard(QWidget):
             view.setSpan(place, 2, 1, 3 if row.test.withheld else 1)
         words = _NOTE + (_GIVEN if sampled else "")
         if not self._rows:
-            words = "There is nothing to test: no questions, or one cluster."
+            words = "There is nothing to test: no variables, or one cluster."
         self.note.setText(words)
         self.note.setStyleSheet(f"color: {soft};")
 
@@ -191,7 +191,7 @@ def p_words(p: float) -> str:
     """A p value as papers print it."""
     if np.isnan(p):
         return "–"
-    return "< .001" if p < 0.001 else f"{p:.3f}".lstrip("0") if p < 1 else "1"
+    return "< .001" if p < 0.001 else fixed(p, 3).lstrip("0") if p < 1 else "1"
 
 
 def _cells(row: _Row, p: float) -> tuple[str, ...]:
@@ -202,9 +202,9 @@ def _cells(row: _Row, p: float) -> tuple[str, ...]:
     effect = "–"
     if not np.isnan(test.effect):
         name = "Cramér’s V" if row.told.level in ("nominal", "binary") else "eta²"
-        effect = f"{name} {test.effect:.2f}"
+        effect = f"{name} {fixed(test.effect, 2)}"
     return (
         row.told.name, _NAMES[test.test],
-        "–" if np.isnan(test.statistic) else f"{test.statistic:.2f}", df, p_words(p), effect,
-        "" if np.isnan(row.deff) else f"{row.deff:.2f}",
+        "–" if np.isnan(test.statistic) else fixed(test.statistic, 2), df, p_words(p), effect,
+        "" if np.isnan(row.deff) else fixed(row.deff, 2),
     )  # fmt: skip

@@ -74,7 +74,7 @@ class Desk(Columns):
             whole=False,
         )  # fmt: skip
         put_on_clipboard(as_mime(figure))
-        self.acts.said.emit("The picture is on the clipboard.", False)
+        self.acts.said.emit("Copied.", False)
 
     def copy_table(self, column: Column) -> None:
         """Put what a column shows on the clipboard as a table."""
@@ -86,7 +86,7 @@ class Desk(Columns):
             return
         if table is not None:
             copy_table(table)
-            self.acts.said.emit("The table is on the clipboard.", False)
+            self.acts.said.emit("Copied.", False)
 
     # menus
 
@@ -116,7 +116,7 @@ class Desk(Columns):
                     lambda: self.axis.fold(node),
                 )
                 menu.addAction(
-                    "Exchange its two parts", lambda: self.axis.rotate(node - look.tree.n)
+                    "Swap its two branches", lambda: self.axis.rotate(node - look.tree.n)
                 )
                 menu.addSeparator()
         menu.addAction("Copy as picture", lambda: self.copy_picture([column]))
@@ -125,7 +125,7 @@ class Desk(Columns):
         menu.addSeparator()
         filled = self.alone == column.key
         menu.addAction(
-            "Show the other columns again" if filled else "Fill the page",
+            "Show the other columns" if filled else "Maximise",
             lambda: self.fill("" if filled else column.key),
         )
         back, on = ("up", "down") if self.axis.upright else ("left", "right")
@@ -142,7 +142,7 @@ class Desk(Columns):
     def name_cluster(self, cluster: int) -> None:
         """Ask for the title of a cluster (from 1); empty for none."""
         who = self.focus.identities[cluster - 1]
-        words = f"What is cluster {who.name}? Empty for its letter alone."
+        words = f"Name of cluster {who.name} (empty: letter only)"
         title, taken = QInputDialog.getText(self, "Name", as_question(words), text=who.title)
         if taken:
             self.focus.name_cluster(cluster, title)
@@ -166,11 +166,11 @@ class Desk(Columns):
 
     def _add_proximities(self, menu: QMenu) -> None:
         menu.addSeparator()
-        follows = menu.addAction("Across, only the cases in sight")
+        follows = menu.addAction("Show only visible cases across")
         follows.setCheckable(True)
         follows.setChecked(self.proximities.follows)
         follows.toggled.connect(self.proximities.set_follows)
-        of_file = menu.addAction("In the order of the file")
+        of_file = menu.addAction("In file order")
         of_file.setCheckable(True)
         of_file.setChecked(self.proximities.of_file)
         of_file.toggled.connect(self.proximities.set_file_order)
@@ -178,7 +178,7 @@ class Desk(Columns):
 
     def _add_counts(self, menu: QMenu) -> None:
         cases = self.focus.grown.tree.n if self.focus.grown else 1
-        menu.addAction("A few counts beyond the cut", lambda: self.icicle.show_counts(1, 0))
+        menu.addAction("A few more clusters than the cut", lambda: self.icicle.show_counts(1, 0))
         for most in _COUNTS:
             if most < cases:
                 shown = partial(self.icicle.show_counts, 1, most)
@@ -192,7 +192,7 @@ class Desk(Columns):
     def fill_view_menu(self, menu: QMenu) -> None:
         """Order, folds, direction: what concerns all columns."""
         menu.clear()
-        upright = menu.addAction("Stand upright, cases along the bottom")
+        upright = menu.addAction("Vertical, cases along the bottom")
         upright.setCheckable(True)
         upright.setChecked(self.axis.upright)
         upright.toggled.connect(self.turn)
@@ -201,13 +201,13 @@ class Desk(Columns):
             shown = columns.addAction(as_item(self.columns[key].title), partial(self._toggle, key))
             shown.setCheckable(True)
             shown.setChecked(key in self.wanted)
-        menu.addAction("Letter the clusters anew from this cut", self.focus.letter_anew)
+        menu.addAction("Reletter clusters from this cut", self.focus.letter_anew)
         self._add_scales(menu.addMenu("Height axis"))
         self._add_frames(menu.addMenu("Frames around clusters"))
         order = menu.addMenu("Order of the cases")
         group = QActionGroup(order)
         self._add_order(order, group, "As in the file, as far as the tree allows", "")
-        alike = order.addAction("Alike cases side by side", self.order_alike)
+        alike = order.addAction("Similar cases side by side", self.order_alike)
         alike.setCheckable(True)
         alike.setChecked(self.axis.sorted_by == ALIKE)
         group.addAction(alike)
@@ -239,9 +239,9 @@ class Desk(Columns):
         def done(flipped: NDArray[np.bool_]) -> None:
             if self.axis.arrangement is not None and self.axis.arrangement.tree is grown.tree:
                 self.axis.put_in_order(flipped, ALIKE)
-                self.acts.said.emit("Alike cases stand side by side.", False)
+                self.acts.said.emit("Similar cases are side by side.", False)
 
-        self.acts.said.emit("Putting alike cases side by side …", False)
+        self.acts.said.emit("Placing similar cases side by side …", False)
         self.acts.jobs.start(JobKind.ORDER, work, done, self._complain, asker=self)
 
     def _complain(self, why: str) -> None:
@@ -251,7 +251,7 @@ class Desk(Columns):
         """Clusters of which counts have frames on the dendrogram."""
         menu.addAction("None", partial(self.shown.set_frames, ()))
         framed, most = self.shown.framed, self.focus.grown.tree.n if self.focus.grown else 1
-        own = menu.addAction("Of the cut, wherever it is")
+        own = menu.addAction("Of the current cut")
         own.setCheckable(True)
         own.setChecked(0 in framed)
         own.triggered.connect(partial(self.shown.set_frames, framed ^ {0}))

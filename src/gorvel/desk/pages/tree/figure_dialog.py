@@ -59,13 +59,13 @@ class FigureDialog(QDialog):
         self.dots = QSpinBox()
         self.dots.setRange(72, 1200)
         self.dots.setValue(300)
-        self.dots.setSuffix(" dots an inch")
+        self.dots.setSuffix(" dpi")
         self.size_told = text(soft=True)
-        self.whole = QCheckBox("all cases, not only those in sight")
+        self.whole = QCheckBox("All cases, not only those visible")
         self.whole.setChecked(True)
-        self.outlines = QCheckBox("letters as shapes, so that no font is needed")
+        self.outlines = QCheckBox("Text as outlines (no fonts needed)")
         self.outlines.setChecked(True)
-        self.dark = QCheckBox("on a dark ground")
+        self.dark = QCheckBox("Dark background")
         self.preview = QLabel()
         self.preview.setFixedSize(_PREVIEW)
         self.preview.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -89,8 +89,8 @@ class FigureDialog(QDialog):
         form = QFormLayout()
         form.setSpacing(SPACE)
         for words, field in (
-            ("File", self.kind), ("Usual widths", self.common), ("Width", self.wide),
-            ("Height", self.high), ("Fineness", self.dots),
+            ("File", self.kind), ("Common widths", self.common), ("Width", self.wide),
+            ("Height", self.high), ("Resolution", self.dots),
         ):  # fmt: skip
             form.addRow(words, field)
             field.setAccessibleName(words)
@@ -102,7 +102,7 @@ class FigureDialog(QDialog):
             left.addWidget(box)
             box.toggled.connect(self._changed)
         left.addWidget(
-            text("Words keep their size: a larger figure has room for more labels.", soft=True)
+            text("Text keeps its size: a larger figure has room for more labels.", soft=True)
         )
         left.addStretch(1)
         ends = QHBoxLayout()
@@ -139,8 +139,8 @@ class FigureDialog(QDialog):
         bad = image and is_too_large(size)
         told = "Sharp at any size"
         if image:
-            told = f"{size.width():,} by {size.height():,} dots"
-        self.size_told.setText(f"{told}: more than an image can have" if bad else told)
+            told = f"{size.width():,} by {size.height():,} pixels"
+        self.size_told.setText(f"{told}: larger than an image can be" if bad else told)
         self.size_told.setProperty("alarm", bad)
         self.size_told.style().polish(self.size_told)
         self.save.setEnabled(not bad)

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.base.numbers import number, unit
+from gorvel.core.base.numbers import counted, number, unit
 from gorvel.core.grow.grown import Grown
 from gorvel.core.scene.axis import SCALES
 from gorvel.desk.controls.as_is import PlainTick
@@ -126,7 +126,7 @@ class TreePage(QWidget):
         head.addStretch(1)
         head.addWidget(
             button(
-                "copy schedule", self.schedule.copy, "link", "All columns, tab-separated (Ctrl+C)"
+                "Copy schedule", self.schedule.copy, "link", "All columns, tab-separated (Ctrl+C)"
             )
         )
         layout.addLayout(head)
@@ -136,7 +136,7 @@ class TreePage(QWidget):
     def _tools(self) -> QWidget:
         self.count.setRange(1, 1)
         self.count.setAccessibleName("Number of clusters")
-        self.count.setToolTip("Cut into so many clusters (arrow keys)")
+        self.count.setToolTip("Number of clusters (arrow keys)")
         self.count.setKeyboardTracking(False)
         self.count.setMinimumHeight(30)
         self.count.valueChanged.connect(self.focus.set_count)
@@ -146,7 +146,7 @@ class TreePage(QWidget):
         self.height_field.returnPressed.connect(self._height_typed)
         self.sought.setPlaceholderText("Find a case")
         self.sought.setAccessibleName("Find a case")
-        self.sought.setToolTip("Any part of a label; Return goes to the next (Ctrl+F)")
+        self.sought.setToolTip("Part of a label; Return finds the next (Ctrl+F)")
         self.sought.setFixedWidth(110)
         self.sought.returnPressed.connect(self._find_next)
         QShortcut(QKeySequence.StandardKey.Find, self, self.sought.setFocus)
@@ -161,7 +161,7 @@ class TreePage(QWidget):
         self.view.setMenu(menu)
         zoom_out = button("−", lambda: self.desk.axis.zoom(0.64), tip="Lower rows (−)")
         zoom_in = button("+", lambda: self.desk.axis.zoom(1.5625), tip="Higher rows (+)")
-        fit = button("whole tree", self.desk.axis.zoom_to_fit, tip="All cases in sight (0)")
+        fit = button("Whole tree", self.desk.axis.zoom_to_fit, tip="Show all cases (0)")
         for tool in (zoom_out, zoom_in, fit, self.view):
             tool.setMaximumHeight(28)
         zoom_out.setAccessibleName("Zoom out")
@@ -223,14 +223,14 @@ class TreePage(QWidget):
         """How the schedule is sorted, and how to get back."""
         head, grown = self.schedule.horizontalHeader(), self.focus.grown
         column = head.sortIndicatorSection()
-        order = "the last one first"
+        order = "last join first"
         if column or head.sortIndicatorOrder() != Qt.SortOrder.DescendingOrder:
             name = self.schedule.table.headerData(
                 column, Qt.Orientation.Horizontal, Qt.ItemDataRole.DisplayRole
             )
             order = f"sorted by {name}; J for the order of joining"
         joins = grown.tree.joins if grown is not None else 0
-        self.schedule_note.setText(f"{joins:,} joins, {order}")
+        self.schedule_note.setText(f"{counted(joins, 'join')}, {order}")
 
     def _show_cut(self) -> None:
         cut, scene = self.focus.cut, self.dendrogram.scene
@@ -270,7 +270,7 @@ class TreePage(QWidget):
             if sought in labels[case].casefold():
                 self.focus.select(Mark("case", case))
                 return
-        self.acts.said.emit(f'No label holds "{self.sought.text().strip()}".', True)
+        self.acts.said.emit(f"No label contains “{self.sought.text().strip()}”.", True)
 
     # the desk
 
@@ -311,9 +311,9 @@ class TreePage(QWidget):
         view = MatrixView(self.desk.axis, self.focus.grown, dialog)
         layout.addWidget(view, 1)
         ends = QHBoxLayout()
-        ends.addWidget(button("copy", view.copy, "link", "What is selected, or all (Ctrl+C)"))
+        ends.addWidget(button("Copy", view.copy, "link", "The selection, or all (Ctrl+C)"))
         view.copied.connect(self.acts.said)
-        of_file = QCheckBox("in the order of the file")
+        of_file = QCheckBox("in file order")
         of_file.toggled.connect(view.set_file_order)
         ends.addWidget(of_file)
         ends.addStretch(1)

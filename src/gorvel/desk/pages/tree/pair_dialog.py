@@ -41,12 +41,12 @@ class PairDialog(QDialog):
         super().__init__(parent)
         passing(self)
         self.acts, self.focus = actions, actions.focus
-        self.setWindowTitle("How alike are two cases?")
+        self.setWindowTitle("Compare two cases")
         self.one, self.other = QLineEdit(), QLineEdit()
         self.answer = text()
         self.answer.setMinimumHeight(84)
         self.answer.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.answer.setAccessibleName("How alike they are")
+        self.answer.setAccessibleName("Proximity of the two cases")
         self.nearest, self.farthest = QListWidget(), QListWidget()
         self._build()
         self.focus.tree_changed.connect(self._new_tree)
@@ -59,7 +59,7 @@ class PairDialog(QDialog):
 
     def _build(self) -> None:
         asked = QHBoxLayout()
-        asked.addWidget(text("How alike are", wrap=False))
+        asked.addWidget(text("Compare", wrap=False))
         for field, words in ((self.one, "one case"), (self.other, "another case")):
             field.setPlaceholderText(words)
             field.setAccessibleName(words)
@@ -67,7 +67,7 @@ class PairDialog(QDialog):
             asked.addWidget(field, 1)
             if field is self.one:
                 asked.addWidget(text("and", wrap=False))
-        asked.addWidget(button("look up", self._look_up, tip="Return"))
+        asked.addWidget(button("Show", self._look_up, tip="Return"))
         lists = QGridLayout()
         for column, (words, view) in enumerate(
             (("Nearest pairs", self.nearest), ("Farthest pairs", self.farthest))
@@ -84,7 +84,7 @@ class PairDialog(QDialog):
         layout.addWidget(self.answer)
         layout.addLayout(lists)
         ends = QHBoxLayout()
-        ends.addWidget(button("copy this", self._copy, "link", "Copy the sentences"))
+        ends.addWidget(button("Copy text", self._copy, "link", ""))
         ends.addStretch(1)
         ends.addWidget(button("Close", self.accept))
         layout.addLayout(ends)
@@ -111,7 +111,7 @@ class PairDialog(QDialog):
             completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
             completer.setFilterMode(Qt.MatchFlag.MatchContains)
             field.setCompleter(completer)
-        self.nearest.addItem("looking …")
+        self.nearest.addItem("Searching …")
 
         def work(progress: Progress) -> tuple[list[Pair], list[Pair]]:
             return extreme_pairs(grown.pairs, grown.tree.n, _LISTED, progress)
@@ -150,8 +150,10 @@ class PairDialog(QDialog):
         found = exact or [k for k, label in enumerate(labels) if sought in label.casefold()]
         if sought and (exact or len(found) == 1):
             return found[0]
-        why = "No label holds" if not found else f"{len(found):,} labels hold"
-        self.answer.setText(f'{why} "{field.text().strip()}".' if sought else "Name two cases.")
+        why = "No label contains" if not found else f"{len(found):,} labels contain"
+        self.answer.setText(
+            f'{why} "{field.text().strip()}".' if sought else "Enter two case labels."
+        )
         field.setFocus()
         return None
 
