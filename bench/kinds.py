@@ -12,7 +12,7 @@ __all__ = ["KINDS", "WITHOUT", "study_of_kind"]
 Floats = NDArray[np.float64]
 Random = np.random.Generator
 _P = 6  # variables; 8 ratings
-_APART = 5.0  # Standard deviations between neighbouring groups
+_APART = 5.0  # standard deviations between neighbouring groups
 
 
 def _uniform(n: int, random: Random) -> Floats:
@@ -40,7 +40,7 @@ def _ratings(n: int, random: Random) -> Floats:
 
 
 def _style(n: int, random: Random) -> Floats:
-    """Each respondent has a level and an extremity, and there are no types of respondents."""
+    """Each respondent has a level and an extremity, and there are no kinds of respondents."""
     level, extremity = random.normal(0, 0.7, (n, 1)), np.exp(random.normal(0, 0.5, (n, 1)))
     told = level + extremity * random.normal(size=(n, 8))
     return np.digitize(told, [-1.5, -0.5, 0.5, 1.5]) + 1.0

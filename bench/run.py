@@ -50,7 +50,7 @@ from gorvel.core.warm import warm
 ROOT = Path(__file__).parents[1]
 COLUMNS = 8
 SIZES = {"quick": (3000, 6000), "full": (5000, 10_000, 20_000, 100_000)}
-MOST_COUNTED = 10_000  # cases at the rules of the count are timed
+MOST_COUNTED = 10_000  # cases at which rules of the count are timed
 MOST_PAIRS = 20_000  # cases beyond which STREAM is extrapolated, and nothing keeps all pairs
 
 
@@ -160,14 +160,14 @@ def phases(n: int) -> Iterator[Phase]:
 
 
 def phases_of_counts(studies: dict[str, Prepared]) -> Iterator[Phase]:
-    """A Whole tree, all rules of the cluster count at 2 to 15 clusters, and one resample."""
+    """A whole tree, all rules of the cluster count at 2 to 15 clusters, and one resample."""
     for kind, cases in studies.items():
         for key in ("ward", "average"):
             plan = plan_for("squared-euclidean", key)
             asked = CountPlan(to=15, resamples=1)
             grown = grow_prepared(cases, plan, {})
             yield (
-                f"Whole tree, {key}, {kind}",
+                f"whole tree, {key}, {kind}",
                 lambda _, cases=cases, plan=plan: grow_prepared(cases, plan, {}),
                 lambda: None,
             )

@@ -244,7 +244,7 @@ def studies_from_all_sides() -> list[Path]:
         keep(first, "welcome")
         first.hide()
     focus.set_count(4)
-    focus.shelf.change("cases", split="stop")
+    focus.shelf.change("cases", split="Stop")
     grow(window)
     window.toggle_shelf()
     window.notice.say("")

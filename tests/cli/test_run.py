@@ -116,7 +116,7 @@ def test_schedule_reads_back_exactly_and_names_what_was_joined(tmp_path: Path) -
     assert [r["k4"] for r in members] == ["1", "2", "3", "", "4", "1"]
     assert "h3" in members[0]
     told = json.loads((tmp_path / "o" / "summary.json").read_text())
-    assert told["cases"]["dropped"] == [{"case": 4, "label": "r4", "reason": "missing: b"}]
+    assert told["cases"]["dropped"] == [{"case": 4, "label": "r4", "reason": "no answer to b"}]
     assert told["plan"]["missing"]["handling"] == "drop"
 
 

@@ -1,4 +1,4 @@
-"""What a reader is warned of: excluded, skew, yes/no answers, ends, small clusters."""
+"""What a reader is warned of: cases dropped, skew, yes/no answers, ends, small clusters."""
 
 from __future__ import annotations
 

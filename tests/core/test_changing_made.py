@@ -67,12 +67,12 @@ def test_a_name_is_changed_wherever_it_stands() -> None:
 
 def test_what_is_needed_stays_and_what_is_not_goes_with_all_that_was_said_of_it() -> None:
     assert users_of(PLAN, PLAN.make[0]) == [
-        "it is active", "it weights them", "it splits them", "cases are chosen by it",
+        "it is active", "it weighs them", "it splits them", "cases are chosen by it",
         "“two” is made of it", "“three” is made of it",
     ]  # fmt: skip
     with pytest.raises(InputError) as caught:
         without_entry(PLAN, PLAN.make[0])
-    assert "“one” is needed: it weights them" in caught.value.said
+    assert "“one” is needed: it weighs them" in caught.value.said
     fewer = without_entry(without_entry(PLAN, PLAN.make[2]), PLAN.make[1])
     assert [make.name for make in fewer.make] == ["one", "t"]
     assert fewer.variables.use == ("one", "t: a")

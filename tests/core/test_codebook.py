@@ -1,4 +1,4 @@
-"""Codebooks: what is written is read, what is read reaches the plan, nonsense is refused."""
+"""Code books: what is written is read, what is read reaches the plan, nonsense is refused."""
 
 from __future__ import annotations
 

@@ -80,7 +80,7 @@ def test_clusters_that_are_joined_parted_and_moved() -> None:
     assert "4 of C in" in moves_words(found, names, others)
     same = same_words(found, names, stands_at(pair, cuts[0]))
     assert "D is the same in both." in same
-    assert "At no number does it have" in same
+    assert "At no count does it have" in same
     told = [Told("size", "interval", "active", np.where(np.arange(40) < 24, 9.0, 1.0))]
     groups = np.full(40, 2)
     groups[24:30], groups[20:24] = 1, 0

@@ -137,7 +137,7 @@ def test_checks_and_the_choice_are_told_in_sentences() -> None:
     assert "not tried at 9" in orders_words(orders, 0, 9)
     found = structure_words(Finding(0.5, 0.4, 9), Finding(0.6, 0.3, 9), 0.55)
     assert "as even as noise" in found
-    assert "does not distinguish whether there are groups" in found
+    assert "does not tell whether there are groups" in found
     assert "Nothing says that the variables depend on each other" in found
     assert "on average and reach it (p = 0.3, 9 trees)" in found
     assert "too few" in structure_words(Finding(None, None, 0, "5 cases are too few"), None, None)

@@ -1,4 +1,4 @@
-"""Sample design: units drawn anew within strata, and what that changes."""
+"""How the sample was drawn: units drawn anew within strata, and what that changes."""
 
 from __future__ import annotations
 

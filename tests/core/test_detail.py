@@ -85,7 +85,7 @@ def test_the_ends_of_a_variable_and_what_becomes_of_them() -> None:
     assert told.bounded == Bounded(
         "a", "keep", (1, 99), (pytest.approx(1.1), pytest.approx(811)), 2
     )
-    assert "1 lie more than 3.5 robust Standard deviations" in told.title
+    assert "1 lie more than 3.5 robust standard deviations" in told.title
     capped = plan.with_("variables", cap={"a": [0, 90]})
     assert bounded_of(source, capped, "a") == Bounded("a", "cap", (0, 90), (1, 10), 1)
     trimmed = plan.with_("variables", trim={"a": [10, 100]})

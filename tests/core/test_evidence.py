@@ -300,7 +300,7 @@ def test_what_another_index_says_is_told_beside_the_verdict() -> None:
     found = Evidence(board.counts, high, second, drawn, beside=beside)
     told = concluded(board, found)
     assert told.groups == "yes"
-    assert "Density does not distinguish these data" in beside_words(found, "density")
+    assert "Density does not tell these data" in beside_words(found, "density")
     said = against(told, board, found, beside=["density"])
     assert any(line.startswith("By Density these data are not told from") for line in said)
     assert not any("Density" in line for line in against(told, board, found))

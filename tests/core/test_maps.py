@@ -159,7 +159,7 @@ def test_few_and_equal_cases_have_a_map(n: int) -> None:
 def test_the_rule_takes_the_cluster_with_the_largest_chance(
     seed: int, n: int, q: int, k: int
 ) -> None:
-    """By the normal Densities of one pooled covariance."""
+    """By the normal densities of one pooled covariance."""
     rng = np.random.default_rng(seed)
     own = rng.permutation(np.append(np.arange(k), rng.integers(0, k, n - k)))
     x = rng.normal(size=(n, q)) + own[:, None]

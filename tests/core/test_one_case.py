@@ -215,7 +215,7 @@ def test_drivers_compare_with_the_tree_of_the_other_variables(tmp_path: Path) ->
         before = np.mean(silhouettes(distances(grown), own.tolist()))
         after = np.mean(silhouettes(distances(other), [k - 1 for k in its]))
         assert one.gain == pytest.approx(after - before, abs=1e-5)
-    assert only_noise(found) == []  # of half of them between clusters little
+    assert only_noise(found) == []  # of half of them clusters explain little
     more = [*found, Driver("e", 0.9, 0.5, 0.1)]
     assert only_noise(more) == ["c", "d"]
     alone = Plan.model_validate(keys | {"variables": {"use": ["a"]}})

@@ -1,4 +1,4 @@
-"""Two cuts beside each other, and clusters that are stable across trees, against slow code."""
+"""Two cuts beside each other, and clusters that stand whatever the tree, against slow code."""
 
 from __future__ import annotations
 

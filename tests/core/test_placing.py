@@ -1,4 +1,4 @@
-"""Cases Set aside are given clusters as if they had been measured with the others."""
+"""Cases set aside are given clusters as if they had been measured with the others."""
 
 from __future__ import annotations
 

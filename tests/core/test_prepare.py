@@ -135,8 +135,8 @@ def test_cases_are_chosen_and_set_aside_before_anything_else() -> None:
     assert told.numbers.tolist() == [2]
     assert told.read == 7
     assert {d.case: d.reason for d in told.dropped} == {
-        1: "Set aside", 3: "missing: a", 4: "not chosen by stop = 'x'", 5: "missing: a",
-        6: "Set aside", 7: "not chosen by stop = 'x'",
+        1: "set aside", 3: "no answer to a", 4: "not chosen by stop = 'x'", 5: "no answer to a",
+        6: "set aside", 7: "not chosen by stop = 'x'",
     }  # fmt: skip
     for wrong, place in (
         ({"keep": "stop = 'z'"}, "[cases] keep: no case chosen of 7"),
@@ -170,7 +170,7 @@ def test_cases_beyond_percentiles_of_those_chosen_are_trimmed(cells: list[str]) 
         and not percentile(10) - 1e-9 <= known(cell) <= percentile(75) + 1e-9
     }
     assert {row for row, why in told.items() if why == "trimmed for a"} == beyond
-    assert told[len(cells)] == "Set aside"
+    assert told[len(cells)] == "set aside"
 
 
 def test_counts_are_numbers_that_are_not_negative_and_labels_may_be_words() -> None:

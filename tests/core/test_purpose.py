@@ -153,7 +153,7 @@ def test_standings_are_those_among_random_groupings() -> None:
 
 
 def test_a_purpose_decides_between_counts() -> None:
-    """Two pairs of groups: apart they are two, homogeneous four."""
+    """Two pairs of groups: apart they are two, alike inside four."""
     rng = np.random.default_rng(1)
     corners = np.array([(0, 0), (3.5, 0), (30, 0), (33.5, 0)], dtype=float)
     grown = study(rng.normal(size=(160, 2)) * 0.6 + corners[np.arange(160) % 4], "euclidean")

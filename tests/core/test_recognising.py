@@ -205,7 +205,7 @@ def test_where_nothing_is_to_be_made_nothing_is_proposed(cells: list[Cell]) -> N
 
 def test_names_are_no_numbers() -> None:
     found = proposals_of({"n": ["1", "5", "2"], "id": ["R001", "R002", "R003"]})
-    assert not found  # it labels the cases already
+    assert not found  # it names the cases already
     table = table_of({"id": ["R001", "R002", "R003"]})
     (found_alone,) = proposed(table, Plan(source=SourcePlan(file="t.csv")))
     assert found_alone.becomes == "identifier"

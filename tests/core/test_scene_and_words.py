@@ -335,7 +335,7 @@ def test_the_plan_reads_as_a_sentence() -> None:
     plan = load_plan(DEMO / "readers.toml")
     assert "".join(p.text for p in plan_phrases(plan, 208)) == (
         "Group 208 cases by 11 answers on z-scores, measured by squared Euclidean distance, joined"
-        " by Ward’s rule; missing answers exclude the case; unweighted."
+        " by Ward’s rule; missing answers drop the case; unweighted."
     )
     changed = plan.with_("cases", weight="weight").with_("missing", handling="pairwise")
     told = "".join(p.text for p in plan_phrases(changed, 240))

@@ -110,7 +110,7 @@ def test_splits_hold_for_planted_groups_and_not_for_one_cloud() -> None:
 
 def test_splits_keep_their_level_and_see_groups_that_lie_near() -> None:
     """16 clouds (5 % of studies are expected to split: four or more once in 140 such tests), and 10
-    pairs of groups four Standard deviations apart, which the unshrunk covariance hides."""
+    pairs of groups four standard deviations apart, which the unshrunk covariance hides."""
 
     def rejected(x: np.ndarray) -> bool:
         return split_tests(study(x, "euclidean"), 20, 1).clusters > 1

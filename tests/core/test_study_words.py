@@ -87,7 +87,7 @@ def test_many_changes_at_once_are_cut_short() -> None:
         ({"scale": {"method": "zscore", "by": "cases"}}, ["z-scores, within each case"]),
         ({"variables": {"use": ["a", "c", "d", "yes"]}}, ["with c, d, yes", "without b"]),
         ({"cases": {"keep": "a > 2", "weight": "d"}}, ["where a > 2", "weighted by d"]),
-        ({"cases": {"set_aside": [3, 4]}}, ["2 Set aside"]),
+        ({"cases": {"set_aside": [3, 4]}}, ["2 set aside"]),
         ({"source": {"missing_codes": ["7"]}}, ["other missing codes"]),
         ({"missing": {"handling": "mean"}}, ["missing answers are replaced by the mean"]),
     ],

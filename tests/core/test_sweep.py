@@ -50,7 +50,7 @@ def clusters(folder: Path, count: int) -> dict[int, int]:
 
 
 def refusal(plan: Path, out: Path) -> str:
-    """Why a plan cannot run, "" where it was."""
+    """Why a plan cannot be carried out, "" where it was."""
     try:
         run_plan(plan, out)
     except InputError as error:

@@ -76,7 +76,7 @@ def test_a_twin_speaks_where_the_other_cannot() -> None:
 
 
 def test_no_groups_are_heard_too() -> None:
-    """In one cloud rules with a bound, the gap and those that resample answer no number."""
+    """In one cloud rules with a bound, the gap and those that resample answer no count."""
     grown = study(np.random.default_rng(4).normal(size=(90, 4)), "squared-euclidean")
     board = quick_board(grown, asked()).with_verdicts(resampled(grown, asked(resamples=10)))
     voices = board.voices()

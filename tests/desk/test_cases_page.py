@@ -261,7 +261,7 @@ def test_cases_set_aside_are_placed_at_the_end(
     focus.shelf.set_aside({97})
     qtbot.waitUntil(answers.place.isVisible)
     qtbot.mouseClick(answers.place, Qt.MouseButton.LeftButton, pos=QPoint(8, 10))
-    assert "1 Set aside but assigned at the end" in window.sentence.sentence()
+    assert "1 set aside but assigned at the end" in window.sentence.sentence()
     with qtbot.waitSignal(focus.tree_changed):
         window.acts.grow()
     qtbot.waitUntil(lambda: focus.grown is not None)
@@ -294,9 +294,9 @@ def test_cases_are_chosen_by_a_condition_and_set_aside(opened: Opener, qtbot: Qt
     qtbot.keyClick(view, Qt.Key.Key_S)
     assert focus.shelf.plan.cases.set_aside == (4,)
     qtbot.waitUntil(
-        lambda: view.table.index(3, 0).data(Qt.ItemDataRole.ToolTipRole) == "Left out: Set aside"
+        lambda: view.table.index(3, 0).data(Qt.ItemDataRole.ToolTipRole) == "Left out: set aside"
     )
-    assert "1 Set aside" in window.sentence.sentence()
+    assert "1 set aside" in window.sentence.sentence()
     qtbot.keyClick(view, Qt.Key.Key_B)
     assert focus.shelf.plan.cases.set_aside == ()
 
@@ -319,7 +319,7 @@ def test_outliers_are_ranked_and_set_aside(opened: Opener, qtbot: QtBot) -> None
     assert len(focus.shelf.plan.cases.set_aside) == 1
     qtbot.waitUntil(lambda: view.table.rowCount() == 207)
     assert view.model().index(0, 0).data() != worst
-    assert "1 Set aside" in window.sentence.sentence()
+    assert "1 set aside" in window.sentence.sentence()
     qtbot.mouseClick(page.answers.aside[1], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: view.table.rowCount() == 208)
     assert focus.shelf.plan.cases.set_aside == ()
@@ -386,7 +386,7 @@ def test_a_code_book_names_questions_and_answers(
     answer = lambda *_: (str(book), "")  # noqa: E731
     monkeypatch.setattr(QFileDialog, "getOpenFileName", answer)
     menu = {a.text(): a for a in window.build_menu().actions()}
-    menu["Read a codebook …"].trigger()
+    menu["Import codebook …"].trigger()
     assert window.focus.shelf.plan is not None
     assert "visits" in window.focus.shelf.plan.variables.ordinal
     view = window.cases.variables.view
@@ -408,11 +408,11 @@ def test_a_code_book_names_questions_and_answers(
 
     saved = tmp_path / "out.json"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(saved), ""))
-    menu["Save the codebook …"].trigger()
+    menu["Export codebook …"].trigger()
     assert window.acts.files.written()
     assert "the mill" in saved.read_text(encoding="utf-8")
     window.focus.shelf.undo()
     assert window.focus.shelf.plan == before
     book.write_text("{}")
-    menu["Read a codebook …"].trigger()
+    menu["Import codebook …"].trigger()
     assert "book.json: no list of fields" in window.alarm_words.text()

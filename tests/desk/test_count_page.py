@@ -176,7 +176,7 @@ def test_silhouettes_are_read_pointed_at_and_listed(counted: Window, qtbot: QtBo
     where = card.leaning.visualItemRect(item).center()
     qtbot.mouseClick(card.leaning.viewport(), LEFT, pos=where)
     assert counted.focus.selected == Mark("case", int(found.cases[rows[0]]))
-    assert f"{label}: cluster A1, silhouette -0.14, closer to A2" in card.reading.text()
+    assert f"{label}: cluster A1, silhouette -0.14, leans to A2" in card.reading.text()
     card.beside.setCurrentIndex(card.beside.findData(4))
     assert [p.found.count for p in card.view.drawings()] == [5, 4]
     assert card.reading.text().count(label) == 2

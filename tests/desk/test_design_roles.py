@@ -1,4 +1,4 @@
-"""Sample design, told on the Cases page, and what the profiles make of it."""
+"""How the sample was drawn, told on the Cases page, and what the profiles make of it."""
 
 from __future__ import annotations
 

@@ -26,7 +26,7 @@ def test_gaps_are_mapped_and_their_handling_is_chosen_there(opened: Opener, qtbo
     assert not page.answers.cells.isVisible()
     assert "in 32 of 240 cases" in page.answers.gaps.summary.text()
     pixels = page.answers.gap_map.grab().toImage()
-    row = round(page.answers.gap_map.chart().head + 30)  # the mode pattern of gaps
+    row = round(page.answers.gap_map.chart().head + 30)  # the most frequent pattern of gaps
     seen = {pixels.pixelColor(x, row).name() for x in range(pixels.width())}
     assert QColor(current().cut).name() in seen
 

@@ -235,7 +235,7 @@ def test_a_study_that_another_window_has_is_opened_for_reading(
     assert (
         window.notice.words.text() == "s.gorvel is open in another window: here it is for reading."
     )
-    assert window.windowTitle() == "s.gorvel (read-only) – Gorvel"
+    assert window.windowTitle() == "s.gorvel (for reading) – Gorvel"
     assert window.focus.shelf.for_reading
     window.focus.set_count(5)
     asked: list[str] = []

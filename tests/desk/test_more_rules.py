@@ -1,4 +1,4 @@
-"""Further rules on the board, other indices compared with data without groups, and the units of both."""
+"""Further rules on the board, other indices beside data without groups, and the units of both."""
 
 from __future__ import annotations
 
@@ -64,7 +64,7 @@ def test_further_rules_come_onto_the_board_and_leave_it(counted: Window, qtbot: 
     menu.close()
     settled(counted, qtbot)
     assert counted.focus.shelf.plan.counting.more == ("tau", "density")
-    assert page.more.text() == "More rules: 2"
+    assert page.more.text() == "more rules: 2"
     core = quick_board(counted.focus.grown, counting.asked)
     for key in ("tau", "density"):
         shown = counting.board.verdicts[key]
@@ -92,7 +92,7 @@ def test_all_of_them_and_none_with_the_keys(counted: Window, qtbot: QtBot) -> No
     every, none = menu.actions()[-2:]
     every.trigger()
     settled(counted, qtbot)
-    assert page.more.text() == f"More rules: {len(FURTHER)}"
+    assert page.more.text() == f"more rules: {len(FURTHER)}"
     assert len(on_board(counted)) == len([*USUAL, *FURTHER]) - 8  # those that resample come later
     qtbot.mouseClick(page.draw, LEFT)
     settled(counted, qtbot)
@@ -147,7 +147,7 @@ def test_the_board_is_shown_beside_data_without_groups(counted: Window, qtbot: Q
     assert shown(painter, "hartigan", 5)[1] == ""
     assert "sd above data without groups" in painter.tip("gamma", 5)
     assert counted.focus.shelf.plan.counting.groups_by == ()  # a look, no part of the plan
-    assert page.units.text() == "as values"
+    assert page.units.text() == "Show values"
     counted.focus.shelf.change("count", more=["tau"])
     settled(counted, qtbot)
     assert "tau" in counting.checks.groups.beside

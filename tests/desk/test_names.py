@@ -1,4 +1,4 @@
-"""Clusters are given names Show on the tree, and keep them as long as they are there."""
+"""Clusters are given names on the tree, and keep them as long as they are there."""
 
 from __future__ import annotations
 

@@ -60,7 +60,7 @@ def test_what_is_pointed_at_is_a_sentence(page: ProfilesPage, grown: Window, qtb
     page.view.mouseMoveEvent(moved(page.view, letter, y, NO_BUTTON))
     assert page.questions.reading.text().startswith("minutes: A1 ")
     page.view.mouseMoveEvent(moved(page.view, 40, y, NO_BUTTON))
-    assert page.questions.reading.text().startswith("minutes: 44.15 in all cases; between clusters")
+    assert page.questions.reading.text().startswith("minutes: 44.15 in all cases; clusters explain")
     page.view.leaveEvent(None)
     assert page.questions.reading.text() == ""
     page.view.setFocus()

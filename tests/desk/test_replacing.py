@@ -67,8 +67,8 @@ def typed(monkeypatch: pytest.MonkeyPatch, *names: Path, kind: int = 0) -> None:
         (TABLES, 0, "t.xlsx", "t.xlsx"),
         (TABLES, 1, "wave 2.1", "wave 2.1.xlsx"),
         (TABLES, 0, "t.txt", "t.txt"),  # who writes it says what becomes of it
-        ("Codebooks (*.json *.xml)", 0, "b", "b.json"),
-        ("Codebooks (*.json *.xml)", 0, "b.xml", "b.xml"),
+        ("Code books (*.json *.xml)", 0, "b", "b.json"),
+        ("Code books (*.json *.xml)", 0, "b.xml", "b.xml"),
     ],
 )
 def test_a_name_gets_the_ending_of_its_kind(
@@ -86,10 +86,10 @@ def test_a_name_gets_the_ending_of_its_kind(
 @pytest.mark.parametrize(
     ("answers", "taken"),
     [
-        (["Replace it"], "t.csv"),
+        (["Replace"], "t.csv"),
         (["Cancel"], None),
         (["Use another name …"], "u.csv"),
-        (["Use another name …", "Replace it"], "v.csv"),
+        (["Use another name …", "Replace"], "v.csv"),
     ],
 )
 def test_a_file_that_has_the_whole_name_already_is_asked_about(
@@ -181,7 +181,7 @@ def test_a_study_that_something_else_changed_is_asked_about(
     file = tmp_path / "s.gorvel"
     keep_study(DEMO / "services.toml", file)
     window = opened(file)
-    asked = answering("Cancel", "Save under another name …", "Replace it")
+    asked = answering("Cancel", "Save under another name …", "Replace")
 
     def change(clusters: int) -> None:
         window.focus.set_count(clusters)

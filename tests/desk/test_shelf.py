@@ -249,7 +249,7 @@ def test_a_study_is_saved_and_opened_as_it_was_left(
     assert load_study(file).study.in_hand == 2
     focus.set_count(7)
     assert grown.dialogs.unsaved() == ["changes of mine.gorvel"]
-    press(grown, qtbot, "Ctrl+S")  # there is no need to Run again
+    press(grown, qtbot, "Ctrl+S")  # there is no need to ask again
     assert grown.acts.files.written()
     assert grown.windowTitle() == "mine.gorvel – Gorvel"
 

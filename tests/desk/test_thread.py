@@ -284,7 +284,7 @@ def test_a_bad_file_says_what_and_where_and_changes_nothing(
     qtbot.waitUntil(lambda: grown.alarm.isVisible())
     assert grown.alarm_words.text() == "bad.csv: row 2: 3 cells; expected 2, as in the header"
     assert grown.focus.shelf.study is before
-    # a plan that cannot run is told on the path and on the Plan page
+    # a plan that cannot be carried out is told on the path and on the Plan page
     grown.focus.shelf.change("variables", nominal=["visits"], count=["loans", "renewals"])
     qtbot.waitUntil(lambda: bool(grown.focus.problem))
     assert states(grown)["Plan"] == "cannot run"
@@ -307,7 +307,7 @@ def test_a_matrix_is_known_by_its_labels(opened: Opener, qtbot: QtBot) -> None:
     assert window.tree.schedule.table.text(14, 7) == ""  # no variables, so no R²
 
 
-@pytest.mark.parametrize("answer", ["Save the study …", "Discard changes", "Stay"])
+@pytest.mark.parametrize("answer", ["Save the study …", "Discard changes", "Cancel"])
 def test_leaving_asks_once_about_what_is_not_saved(
     grown: Window, qtbot: QtBot, tmp_path: Path, file_asked: Callable[[Path], None], answer: str
 ) -> None:
@@ -325,9 +325,9 @@ def test_leaving_asks_once_about_what_is_not_saved(
     grown.focus.shelf.change("tree", linkage="complete")
 
     QTimer.singleShot(100, choose)
-    assert grown.close() == (answer != "Stay")
+    assert grown.close() == (answer != "Cancel")
     assert (tmp_path / "kept.gorvel").exists() == answer.startswith("Save")
-    assert grown.isVisible() == (answer == "Stay")
+    assert grown.isVisible() == (answer == "Cancel")
     assert asked == [
         "Not saved: the memberships of 4 clusters; 1 tree on the shelf; changes of the plan."
     ]

@@ -88,7 +88,7 @@ def keyed(qtbot: QtBot, *keys: Qt.Key, widget: QWidget | None = None) -> None:
 
 
 def tab_to(qtbot: QtBot, wanted: QWidget) -> None:
-    """Recent Tab until something has the focus."""
+    """Go on with Tab until something has the focus."""
     for _ in range(200):
         if QApplication.focusWidget() is wanted:
             return
@@ -443,11 +443,11 @@ def test_one_answer_serves_all_columns_with_the_same_words_and_rows_that_are_out
     turn, shown = window.cases.turn, {}
     for row in turn.rows:
         shown[row.proposal.columns[0]] = row
-    assert "id" not in shown  # it labels the cases already
+    assert "id" not in shown  # it names the cases already
     assert shown["q1"].proposal.columns == ("q1", "q2", "q3")
     assert shown["share"].proposal.becomes == "number"  # one cell with a mark is enough
     assert shown["rate"].becomes.text() == "0 to 10, in this order"
-    # one row for a cell of two columns, and none for the case that is Set aside
+    # one row for a cell of two columns, and none for the case that is set aside
     assert set(turn.unturned.fields) == {("q1", "Stongly agree")}
     near = turn.unturned.near["q1", "Stongly agree"]
     assert isinstance(near, QPushButton)

@@ -142,7 +142,7 @@ def test_drawing_is_shown_stopped_and_what_is_there_is_kept(
     assert page.verdict.next.isVisible()
     assert 2 <= draws < 5000
     assert f"f {draws:,} data sets" in page.verdict.words.text()
-    assert page.evidence.ask.text() == "Run again"
+    assert page.evidence.ask.text() == "ask again"
     assert counting._checked_by["groups"].resamples == draws
     fewer = counting.asked.model_copy(update={"resamples": min(draws, 6)})
     np.testing.assert_array_equal(

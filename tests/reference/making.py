@@ -19,7 +19,7 @@ class Unturned(Exception):
 
 
 def ordered(cells: Sequence[Cell], order: Sequence[str], reverse: bool) -> list[Value]:
-    """Words as 1, 2, 3 …, or Reverse-scored."""
+    """Words as 1, 2, 3 …, or turned round."""
     words = [word.strip().lower() for word in order]
     out: list[Value] = []
     for row, cell in enumerate(cells):

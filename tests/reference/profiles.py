@@ -1,6 +1,6 @@
 """What clusters are like, slowly and straight from the definitions.
 
-x : answers, None if missing; c : clusters from 0; w : weights; None stands for no value.
+x : answers, None where missing; c : clusters from 0; w : weights; None stands for no value.
 """
 
 from __future__ import annotations
@@ -101,7 +101,7 @@ def by_units(z: np.ndarray, strata: Sequence[int], units: Sequence[int], single:
 
 def by_replicates(
     estimate: Callable[[Sequence[float]], np.ndarray], w: Weights,
-    Replicates: Sequence[Sequence[float]], factors: Sequence[float],
+    replicates: Sequence[Sequence[float]], factors: Sequence[float],
 ) -> np.ndarray:  # fmt: skip
     whole = estimate(w)
     offs = [estimate(one) - whole for one in replicates]

@@ -1,4 +1,4 @@
-"""Measures and scalings, Show one pair of numbers at a time, from the definitions."""
+"""Measures and scalings, one pair of numbers at a time, from the definitions."""
 
 from __future__ import annotations
 

@@ -47,7 +47,7 @@ def test_missing_answers_handled_otherwise_and_filled(compared: Window, qtbot: Q
     assert known is not None
     assert grown is not None
     names = [card.handlings.item(row, 0).text() for row in range(card.handlings.rowCount())]
-    assert names[0] == "exclude the case (current)"
+    assert names[0] == "drop the case (in hand)"
     assert card.handlings.item(0, 2).text() == "1.00"
     assert card.handlings.item(1, 4).text() != ""  # "are not allowed", and there are some
     assert names[-1] == "are imputed many times"

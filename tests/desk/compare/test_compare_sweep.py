@@ -96,7 +96,7 @@ def test_a_choice_of_scales_handlings_and_measures_is_swept_together(
         assert one.agreement[5] == pytest.approx(adjusted_rand(table))
     painter = page.sweep.view.painter()
     assert painter is not None
-    assert painter.columns[0] == "city-block, as they are, excluded"
+    assert painter.columns[0] == "city-block, as they are, cases dropped"
     assert painter.own is None
     qtbot.mouseClick(page.sweep.choose, LEFT)  # it is as it was left
     again = page.sweep.findChildren(SweepChoice)[-1]

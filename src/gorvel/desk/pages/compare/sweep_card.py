@@ -207,7 +207,6 @@ class SweepCard(QWidget):
         reasons = (f"{self._name(known, key)}: {why}" for key, why in bad.items())
         self.note.setToolTip(as_tip("\n".join(reasons)))
         if bad:
-            are = "is" if len(bad) == 1 else "are"
             what = "columns" if known.against == CHOICE else AGAINST[known.against]
             words += f" {len(bad):,} {what} excluded: they do not go with"
             words += " these answers (point here for the reasons)."
