@@ -12,9 +12,11 @@ from PySide6.QtGui import QFontMetricsF, QHelpEvent
 from PySide6.QtWidgets import QApplication, QToolTip
 from pytestqt.qtbot import QtBot
 
-from driving import moved
+from driving import moved, settled
 from gorvel.desk.controls.path_strip import PathStrip, Stop
 from gorvel.desk.controls.texts import aside
+from gorvel.desk.window.pages import NAMES
+from gorvel.desk.window.window import Window
 from gorvel.paint.theme import font
 
 PAGES = ("Cases", "Plan", "Tree", "Count", "Profiles", "Compare", "Memberships")
@@ -75,3 +77,30 @@ def test_soft_words_end_with_dots_where_there_is_no_room(
     at = QPoint(3, 3)
     QApplication.sendEvent(label, QHelpEvent(TIP, at, label.mapToGlobal(at)))
     assert ("4 clusters" in QToolTip.text()) is cut
+
+
+@pytest.mark.parametrize("scale", [1.0, 1.2])
+def test_no_page_asks_for_more_than_a_small_screen(
+    grown: Window, qtbot: QtBot, scale: float
+) -> None:
+    """With the shelf, on any page and tab; at the usual size of text nothing has to scroll."""
+    grown.scale_text(scale)
+    grown.keep_tree()
+    if not grown.shelf_seen:
+        grown.toggle_shelf()
+    grown.resize(1200, 700)
+    for number, name in enumerate(NAMES):
+        grown.go_to(number)
+        page = getattr(grown, name.lower())
+        tabbed = page.answers if name == "Cases" else page
+        for tab in range(len(getattr(tabbed, "tabs", [0]))):
+            if hasattr(tabbed, "show_tab"):
+                tabbed.show_tab(tab)
+            settled(grown, qtbot)
+            needed = grown.minimumSizeHint()
+            assert needed.width() <= 1200, (name, tab)
+            assert needed.height() <= 700, (name, tab)
+            assert (grown.width(), grown.height()) == (1200, 700)
+            bars = grown.room.horizontalScrollBar(), grown.room.verticalScrollBar()
+            if scale == 1.0:
+                assert [bar.maximum() for bar in bars] == [0, 0], (name, tab)

@@ -129,7 +129,7 @@ def evidence_words(evidence: Evidence) -> str:
     return (
         f"of {draws:,} simulated data sets with {kept} but no groups,"
         f" {reached if reached else 'none'} had silhouettes this large{part}"
-        f" ({p_words(p, draws)})"
+        f" ({p_words(p)})"
     )
 
 

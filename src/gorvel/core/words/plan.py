@@ -95,7 +95,7 @@ def plan_phrases(plan: Plan, cases: int) -> list[Phrase]:
             *group, one, Phrase(" of counts by "), other, Phrase(", joined by "), *linkage,
             Phrase("."),
         ]  # fmt: skip
-    answers = unit("variables", used) if turned else counted(used, "answer")
+    answers = unit("variables", used)
     bounded = [
         f"{', '.join(list(names)[:3])}{' …' if len(names) > 3 else ''} {word}"
         for names, word in ((plan.variables.cap, "capped"), (plan.variables.trim, "trimmed"))

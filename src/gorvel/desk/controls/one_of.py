@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QSize
 from PySide6.QtWidgets import QLayoutItem, QStackedLayout
 
-__all__ = ["OneOf"]
+__all__ = ["OneOf", "Room"]
 
 
 class OneOf(QStackedLayout):
@@ -32,3 +32,13 @@ class OneOf(QStackedLayout):
     def heightForWidth(self, width: int) -> int:
         seen = self._seen()
         return -1 if seen is None else seen.heightForWidth(width)
+
+
+class Room(OneOf):
+    """The same within something that scrolls, which is for what finds no room at all.
+
+    How high words like to be at a width is no reason to scroll.
+    """
+
+    def hasHeightForWidth(self) -> bool:
+        return False

@@ -37,11 +37,12 @@ class TakeAway(QPushButton):
         picture: Callable[[], Printable | None] | None = None,
         parent: QWidget | None = None,
     ) -> None:
-        super().__init__("copy or save", parent)
+        super().__init__("⋯", parent)
         self.acts, self.stem, self._table, self._picture = actions, stem, table, picture
         self.setFont(font(1.0, 600))
         self.setProperty("link", True)
-        self.setToolTip("As a table, or as a figure for print")
+        self.setToolTip("Copy or save")
+        self.setAccessibleName("Copy or save")
         menu = QMenu(self)
         for words, act, wanted in (
             ("Copy table", self.copy_values, table),

@@ -9,7 +9,7 @@ from typing import Protocol, TypeVar
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QWidget
 
-from gorvel.desk.controls.one_of import OneOf
+from gorvel.desk.controls.one_of import Room
 from gorvel.desk.pages.cases.page import CasesPage
 from gorvel.desk.pages.compare.page import ComparePage
 from gorvel.desk.pages.count.page import CountPage
@@ -65,7 +65,7 @@ class Pages:
         self._window = window
         self.welcome = welcome
         self.ground = QWidget()
-        self._stack = OneOf(self.ground)
+        self._stack = Room(self.ground)
         for _ in NAMES:
             self._stack.addWidget(QWidget())
         self._stack.addWidget(welcome)

@@ -31,7 +31,7 @@ from gorvel.desk.controls.notice import Notice
 from gorvel.desk.controls.path_strip import PathStrip, Stop
 from gorvel.desk.controls.plan_sentence import PlanSentence
 from gorvel.desk.controls.shortcuts import show_shortcuts
-from gorvel.desk.controls.texts import button, text
+from gorvel.desk.controls.texts import button, scrolled, text
 from gorvel.desk.pages.cases.page import CasesPage
 from gorvel.desk.pages.compare.page import ComparePage
 from gorvel.desk.pages.count.page import CountPage
@@ -156,7 +156,9 @@ class Window(QMainWindow):
         below.setContentsMargins(0, 0, 0, 0)
         below.setSpacing(0)
         below.addWidget(self.shelf)
-        below.addWidget(self.pages.ground, 1)
+        self.room = scrolled(self.pages.ground)  # a window is never wider than its screen
+        self.room.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        below.addWidget(self.room, 1)
         outer.addLayout(below, 1)
         self.loading = text(soft=True, wrap=False)
         self.loading.setContentsMargins(3 * SPACE, 0, 0, SPACE // 2)

@@ -11,8 +11,9 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Reading, Table
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.condition_builder import ConditionBuilder
+from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.reading_editor import ReadingEditor
-from gorvel.desk.controls.texts import aside, button, counted, heading, split_codes
+from gorvel.desk.controls.texts import button, counted, heading, split_codes, text
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.theme import SPACE, font
 
@@ -51,15 +52,14 @@ class SourceLine(QWidget):
         self.acts, self.focus = actions, actions.focus
         self.title = heading("", 1.29)
         self.how = button("", self._edit_reading, "link", "Check or change how the file is read")
-        self.extent = aside("", 1.0)
+        self.extent = text(soft=True, wrap=False)
         self.keep, self.keep_label = self._field(
             "&Only cases where:", "All cases, or for example visits > 2", _CONDITION_TIP
         )
         self.build = button(
             "Build condition …", self._build_condition, "link", "Build a condition by clicking"
         )
-        self.keep.setMinimumWidth(110)
-        self.keep.setMaximumWidth(330)
+        self.keep.setFixedWidth(190)
         self.keep.editingFinished.connect(self._keep_typed)
         self.codes, self.codes_label = self._field(
             "Read &as missing:", "98, 99",
@@ -67,18 +67,11 @@ class SourceLine(QWidget):
         )  # fmt: skip
         self.codes.setFixedWidth(96)
         self.codes.editingFinished.connect(self._codes_typed)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.addWidget(self.title)
-        row.addSpacing(SPACE)
-        row.addWidget(self.how)
-        row.addWidget(self.extent, 1)
-        row.addWidget(self.keep_label)
-        row.addWidget(self.keep, 2)
-        row.addWidget(self.build)
-        row.addSpacing(SPACE)
-        row.addWidget(self.codes_label)
-        row.addWidget(self.codes)
+        inside = QHBoxLayout(self)
+        inside.setContentsMargins(0, 0, 0, 0)
+        what = _in_a_row(self.title, self.how, self.extent)
+        asked = _in_a_row(self.keep_label, self.keep, self.build, self.codes_label, self.codes)
+        inside.addWidget(flowing(what, asked), 1)
         self.focus.shelf.study_changed.connect(self._new_study)
         self.focus.shelf.plan_changed.connect(self._plan_changed)
         self._new_study()
@@ -152,3 +145,13 @@ class SourceLine(QWidget):
             and codes != self.focus.shelf.plan.source.missing_codes
         ):
             self.focus.shelf.change("source", missing_codes=list(codes))
+
+
+def _in_a_row(*widgets: QWidget) -> QWidget:
+    """What stays together where the line is broken."""
+    box = QWidget()
+    row = QHBoxLayout(box)
+    row.setContentsMargins(0, 0, 2 * SPACE, 0)
+    for widget in widgets:
+        row.addWidget(widget)
+    return box

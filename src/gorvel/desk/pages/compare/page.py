@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QPushButton,
     QSplitter,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -86,7 +85,8 @@ class ComparePage(QWidget):
         self.groups = GroupsCard(actions, comparing, replicating)
         self.view = self.faces.view
         self.tabs: list[QPushButton] = []
-        self._cards = QStackedWidget()
+        self._front = QWidget()
+        self._cards = OneOf(self._front)
         self.offers: list[QWidget] = []
         self._stack = OneOf(self)
         words = "Trees are compared here. Grow the first one, then others beside it."
@@ -157,7 +157,7 @@ class ComparePage(QWidget):
         outer.setSpacing(SPACE // 2)
         outer.addWidget(StaleBar(self.acts, self))
         outer.addLayout(row)
-        outer.addWidget(self._cards, 1)
+        outer.addWidget(self._front, 1)
         return page
 
     def show_tab(self, number: int) -> None:

@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QScrollArea,
     QSpinBox,
     QSplitter,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -90,7 +89,8 @@ class CountPage(QWidget):
         self.units = button("", self._change_units, "link", _UNITS_TIP)
         self.tabs: list[QPushButton] = []
         self._at_work = ""  # what the bar is about
-        self._cards = QStackedWidget()
+        self._front = QWidget()
+        self._cards = OneOf(self._front)
         self._stack = OneOf(self)
         words = "Grow the tree to compare numbers of clusters."
         self._stack.addWidget(NoTree(actions, "No tree to cut yet", words))
@@ -137,7 +137,7 @@ class CountPage(QWidget):
             self.evidence, self.rule, self.silhouettes, self.checks, self.groups, self.purpose,
         ):  # fmt: skip
             self._cards.addWidget(card)
-        cards.addWidget(self._cards, 1)
+        cards.addWidget(self._front, 1)
         right = QSplitter(Qt.Orientation.Vertical)
         right.addWidget(upper)
         right.addWidget(self.choice)
@@ -167,7 +167,6 @@ class CountPage(QWidget):
         row.addWidget(self.hint, 1)
         row.addWidget(self.units)
         row.addWidget(self.more)
-        row.addWidget(text("counts", soft=True, wrap=False))
         for field, name, key in (
             (self.first, "Smallest number", "from"), (self.last, "Largest number", "to"),
         ):  # fmt: skip

@@ -85,7 +85,7 @@ class PurposeCard(QWidget):
             slider.setRange(0, MOST_WEIGHT)
             slider.setPageStep(1)
             slider.setTracking(False)
-            slider.setMinimumWidth(44)
+            slider.setMinimumWidth(36)
             slider.setAccessibleName(f"Weight: {one.name}")
             name = text(one.name, wrap=False)
             for widget in (slider, name):

@@ -76,7 +76,8 @@ class ProfilesPage(QWidget):
         self.card, self.case = ClusterCard(actions, profiling), CaseCard(actions, profiling)
         self.view = self.questions.view
         self.tabs: list[QPushButton] = []
-        self._cards, self._side = QStackedWidget(), QStackedWidget()
+        self._front, self._side = QWidget(), QStackedWidget()
+        self._cards = OneOf(self._front)
         self._stack = OneOf(self)
         words = "Grow the tree to see what its clusters are like."
         self._stack.addWidget(NoTree(actions, "No clusters yet", words))
@@ -108,7 +109,7 @@ class ProfilesPage(QWidget):
             self.form, self.new_cases,
         ):  # fmt: skip
             self._cards.addWidget(card)
-        column.addWidget(self._cards, 1)
+        column.addWidget(self._front, 1)
         self._side.addWidget(self.card)
         self._side.addWidget(self.case)
         both = QSplitter()

@@ -14,6 +14,7 @@ from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.lanes import Lane
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.texts import button, scrolled, text
 from gorvel.desk.views.lanes_view import LanesView
 from gorvel.desk.views.taking_away import TakeAway
@@ -115,20 +116,18 @@ class QuestionsCard(QWidget):
             box.setSizeAdjustPolicy(
                 QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
             )
-            box.setMaximumWidth(wide + 50)
-            box.setMinimumWidth(wide)
-            row.addWidget(box, 1)
+            box.setFixedWidth(wide)
         self.sort.currentIndexChanged.connect(self._show)
         self.kind.currentIndexChanged.connect(self._other_kind)
         self.figure.currentIndexChanged.connect(self._show)
         self.beside.currentIndexChanged.connect(self._other_beside)
         self.sought.setPlaceholderText("Find a question")
         self.sought.setAccessibleName("Find a question")
-        self.sought.setMaximumWidth(130)
+        self.sought.setFixedWidth(116)
         self.sought.textChanged.connect(self._show)
-        row.addWidget(self.sought)
-        row.addWidget(self.all)
-        row.addWidget(self.take)
+        chosen = (self.sort, self.kind, self.figure, self.beside, self.sought, self.all)
+        row.addWidget(flowing(*chosen), 1)
+        row.addWidget(self.take, 0, Qt.AlignmentFlag.AlignTop)
         return row
 
     # following
