@@ -83,7 +83,7 @@ def edited(tmp_path: Path, plan: Callable[[str], str], data: Callable[[str], str
          'online.csv: row 1, column "Share of loans you read to the end": "about 50 of 60"'
          ' (for [[make]] "read"); expected one number in the cell'),
         (lambda p: p.replace('name = "age"', 'name = "Finished on"'), lambda d: d,
-         '[[make]] "Finished on": the name "Finished on", which a column has already'),
+         '[[make]] "Finished on": the name "Finished on", which another column already has'),
         (lambda p: p.replace('from = "How old are you?"', 'from = "How old"'), lambda d: d,
          'no column "How old"; expected a column (nearest: "How old are you?")'),
         (lambda p: p.replace("number = true", ""), lambda d: d,

@@ -78,7 +78,7 @@ def test_a_run_tells_what_clusters_are_like(tmp_path: Path) -> None:
     names = [(row["variable"], row["test"]) for row in tests if row["count"] == "2"]
     assert names == [("a", "f"), ("b", "f"), ("town", "chi-square"), ("car", "chi-square"),
                      ("age", "f")]  # fmt: skip
-    assert "only describes" in tests[0]["caution"]
+    assert "descriptive only" in tests[0]["caution"]
     assert tests[-1]["caution"] == ""
     clusters = json.loads((tmp_path / "out" / "clusters.json").read_text())
     assert [one["name"] for one in clusters["2"]] == ["first", "Cluster 2"]

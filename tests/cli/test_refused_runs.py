@@ -42,7 +42,7 @@ BAD_PLANS = {
     PLAN.replace('file = "t.csv"', "file = 3"): ["[source] file", "3", "a text"],
     PLAN + "cap = { a = [1] }\n": ["[variables] cap.a", "two percentiles"],
     PLAN + "importance = { a = 0.0 }\n": ["[variables] importance.a", "greater than 0"],
-    PLAN + "importance = { use = 2.0 }\n": ["[variables] importance", '"use"', "not in use"],
+    PLAN + "importance = { use = 2.0 }\n": ["[variables] importance", '"use"', "not active"],
     PLAN.replace('["a", "b"]', "[]"): ["[variables] use", "at least one"],
     PLAN.replace('["a", "b"]', '["a", "c"]'): ["t.csv", "[variables] use", '"c"', "nearest"],
     PLAN.replace('["a", "b"]', '["a", "kind"]'): ['variable "kind"', "nominal", "gower"],
@@ -57,7 +57,7 @@ BAD_PLANS = {
     PLAN.replace('label = "id"', 'keep = "a >"'): ["[cases] keep", "the end", "a number"],
     PLAN.replace('label = "id"', "set_aside = [0]"): ["[cases] set_aside", "0"],
     PLAN + "cap = { a = [90, 10] }\n": ["[variables] cap.a", "90 to 10", "lower"],
-    PLAN + "cap = { w = [1, 99] }\n": ["[variables] cap", '"w"', "not in use"],
+    PLAN + "cap = { w = [1, 99] }\n": ["[variables] cap", '"w"', "not active"],
     PLAN + 'missing = { z = ["9"] }\n': ["[variables] missing", '"z"', "nearest"],
     PLAN + 'binary = ["a"]\n': ["row 4", 'column "a"', "third value"],
     PLAN.replace('file = "t.csv"', 'file = "t.csv"\nkind = "proximities"'): [
@@ -76,7 +76,7 @@ BAD_TABLES = {
     "": ["t.csv", "empty file"],
     "id,a,b\n": ["no cases"],
     "id,a,b\n1,,2\n2,3,\n": ["no case left of 2"],
-    "id,a,b\n1,5,2\n2,5,3\n": ['variable "a"', "no spread"],
+    "id,a,b\n1,5,2\n2,5,3\n": ['variable "a"', "constant"],
 }
 
 

@@ -91,7 +91,7 @@ def test_the_demo_is_kept_and_nothing_of_it_is_worked_out_again(
     file = tmp_path / "s.gorvel"
     asked = quick_demo(tmp_path) if plan == "readers" else DEMO / f"{plan}.toml"
     assert status_of(["study", str(asked), "--out", str(file)]) == 0
-    assert capsys.readouterr().out == f"kept 1 tree in {file}\n"
+    assert capsys.readouterr().out == f"saved 1 tree in {file}\n"
     assert status_of(["run", str(asked), "--out", str(tmp_path / "one")]) == 0
 
     def never(*args: object, **keys: object) -> None:
@@ -104,7 +104,7 @@ def test_the_demo_is_kept_and_nothing_of_it_is_worked_out_again(
         monkeypatch.setattr(module, name, never)
     assert status_of(["run", str(file), "--out", str(tmp_path / "other")]) == 0
     assert files(tmp_path / "one") == files(tmp_path / "other")
-    assert "cases kept" in capsys.readouterr().out
+    assert "cases used" in capsys.readouterr().out
 
 
 def test_every_tree_of_a_study_is_written(tmp_path: Path) -> None:

@@ -76,7 +76,9 @@ def test_yes_no_answers_are_scaled_when_asked_and_told_of_when_not() -> None:
         scaled.prepared.answers.values[:, 1], (yes - yes.mean()) / yes.std(ddof=1)
     )
     share = ((yes - yes.mean()) ** 2).sum() / (((yes - yes.mean()) ** 2).sum() + 59)
-    assert f"hold {100 * share:.1f} % of the sum" in codes(kept)["yes-no-unscaled"]
+    assert (
+        f"make up {100 * share:.1f}% of the total sum of squares" in codes(kept)["yes-no-unscaled"]
+    )
     assert "yes-no-unscaled" not in codes(scaled)
     assert kept.key != scaled.key
     within = {"method": "zscore", "by": "cases"}
@@ -100,7 +102,7 @@ def test_rules_at_the_end_and_small_clusters_are_told() -> None:
     many = np.concatenate([rng.normal(size=(10, 6)) + centre for centre in centres])
     board = quick_board(study(many), asked(to=4))
     found = {c.code: c.text for c in count_cautions(board, None, asked(to=4))}
-    assert "best at 4, the last count looked at" in found["best-at-the-end"]
+    assert "best at 4, the largest number examined" in found["best-at-the-end"]
     assert "Silhouette" in found["best-at-the-end"]
     assert "McClain" not in found["best-at-the-end"]
     wide = quick_board(study(many), asked(to=9))
@@ -108,7 +110,7 @@ def test_rules_at_the_end_and_small_clusters_are_told() -> None:
     lone = np.vstack([rng.normal(size=(60, 2)), [[30.0, 30.0]]])
     board = quick_board(study(lone), asked())
     found = {c.code: c.text for c in count_cautions(board, None, asked(chosen=2))}
-    assert found["small-cluster"].startswith("The smallest of 2 clusters has 1 case, 1.6% of all")
+    assert found["small-cluster"].startswith("The smallest of 2 clusters has 1 case (1.6%)")
     even = quick_board(study(many), asked())
     assert "small-cluster" not in {c.code for c in count_cautions(even, None, asked(chosen=6))}
 

@@ -67,12 +67,12 @@ def test_a_name_is_changed_wherever_it_stands() -> None:
 
 def test_what_is_needed_stays_and_what_is_not_goes_with_all_that_was_said_of_it() -> None:
     assert users_of(PLAN, PLAN.make[0]) == [
-        "it is active", "it weighs them", "it splits them", "cases are chosen by it",
+        "it is active", "it weights them", "it splits them", "cases are chosen by it",
         "“two” is made of it", "“three” is made of it",
     ]  # fmt: skip
     with pytest.raises(InputError) as caught:
         without_entry(PLAN, PLAN.make[0])
-    assert "“one” is needed: it weighs them" in caught.value.said
+    assert "“one” is needed: it weights them" in caught.value.said
     fewer = without_entry(without_entry(PLAN, PLAN.make[2]), PLAN.make[1])
     assert [make.name for make in fewer.make] == ["one", "t"]
     assert fewer.variables.use == ("one", "t: a")
@@ -153,7 +153,7 @@ def test_other_trees_have_what_is_made_but_for_what_they_are_made_of() -> None:
     assert [make.formula for make in begun.plan.make] == ["x + 1", "y * 2"]
     assert kept.plan.variables.profile == ("two",)
     assert prepare(table, kept.plan).raw[:, 0].tolist() == [1, 2, 4]  # type: ignore[index]
-    assert differences(kept.plan, begun.plan) == ["one made otherwise"]
+    assert differences(kept.plan, begun.plan) == ["one created differently"]
     assert change_words(first, more) == "created variables, active variables"
     source = study.source_for(kept.plan)
     assert isinstance(source, Table)

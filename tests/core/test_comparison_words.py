@@ -50,7 +50,7 @@ def test_a_tree_beside_itself() -> None:
     assert whole_words(found, names, names) == ""
     assert largest_move(found) is None
     counts = over_counts(pair, 6)
-    assert counts_words(counts, 4) == "From 2 to 6 clusters they are most alike here (1.00)."
+    assert counts_words(counts, 4) == "From 2 to 6 clusters, agreement is highest here (1.00)."
     whole = trees_words(compare_trees(grown.tree, grown.tree, everyone, everyone))
     assert whole.startswith("Heights at which pairs meet correlate at 1.00; Baker’s gamma is 1.00")
     assert whole.endswith("28 of 28 branches are in both.")
@@ -72,7 +72,7 @@ def test_clusters_that_are_joined_parted_and_moved() -> None:
         found.partner_of_other, identities(one.tree, cuts[0], cuts[0])
     )]  # fmt: skip
     words = whole_words(found, names, others)
-    assert "A and B together" in words
+    assert "combines A and B" in words
     move = largest_move(found)
     assert move is not None
     assert len(move.cases) == 4
@@ -80,7 +80,7 @@ def test_clusters_that_are_joined_parted_and_moved() -> None:
     assert "4 of C in" in moves_words(found, names, others)
     same = same_words(found, names, stands_at(pair, cuts[0]))
     assert "D is the same in both." in same
-    assert "At no count does it have" in same
+    assert "At no number of clusters does it have" in same
     told = [Told("size", "interval", "active", np.where(np.arange(40) < 24, 9.0, 1.0))]
     groups = np.full(40, 2)
     groups[24:30], groups[20:24] = 1, 0
@@ -105,7 +105,7 @@ def test_no_case_in_common_is_said() -> None:
     [
         ([1.0, 0.2], [0.0, 0.0], "A is stable across trees; B falls apart"),
         ([0.95, 0.95], [0.5, 0.6], "A and B stay together, but often joined with others"),
-        ([0.7, 0.6], [0.0, 0.0], "No cluster stands in nine pairs of ten"),
+        ([0.7, 0.6], [0.0, 0.0], "No cluster keeps 90% of its pairs together"),
         ([float("nan"), 1.0], [0.0, 0.0], "B is stable across trees; A is a single case."),
     ],
 )

@@ -96,7 +96,7 @@ def test_reasons_are_made_of_the_numbers(board: Board) -> None:
     lowest = board.verdicts["bootstrap-jaccard"].lowest
     assert lowest is not None
     words = draft_reasons(board, 3)
-    assert words.startswith(f"{votes[3]} of {heard} voices answer 3 (by ")
+    assert words.startswith(f"{votes[3]} of {heard} votes are for 3 (")
     assert "the smallest cluster has 20 cases" in words
     assert f"Jaccard index of {lowest[1]:.2f}" in words
     against = why_not(board, 6, 3)
@@ -107,18 +107,20 @@ def test_reasons_are_made_of_the_numbers(board: Board) -> None:
     assert f"silhouette {silhouette.at(6):.2f}, not {silhouette.at(3):.2f}" in against
     without = [key for key in board.verdicts if COUNT_RULES[key].family != "heights"]
     alone = draft_reasons(board, 3, without)
-    assert alone.startswith(("1 of 2 voices answers 3 ", "2 of 2 voices answer 3 "))
-    assert draft_reasons(board, 3, list(board.verdicts)).startswith("No rule has a voice here;")
-    assert draft_reasons(board, 6).startswith(f"None of the {heard} voices answers 6;")
-    assert "3 is the count in hand" in why_not(board, 3, 3)
+    assert alone.startswith(("1 of 2 votes is for 3 ", "2 of 2 votes are for 3 "))
+    assert draft_reasons(board, 3, list(board.verdicts)).startswith("No rule has a vote here;")
+    assert draft_reasons(board, 6).startswith(f"None of the {heard} votes is for 6;")
+    assert "3 is the current number" in why_not(board, 3, 3)
     best = board.verdicts["silhouette"]
     assert verdict_words(best).startswith(f"Best at 3 ({best.at(3):.3f}), then {best.runner_up}")
     noise = quick_board(study(np.random.default_rng(1).normal(size=(80, 4)), "euclidean"), asked())
-    assert verdict_words(noise.verdicts["duda-hart"]).startswith("One cluster: undivided, it keeps")
+    assert verdict_words(noise.verdicts["duda-hart"]).startswith(
+        "One cluster: undivided, it meets the bound ("
+    )
     jumps = study(np.random.default_rng(1).normal(size=(40, 3)), "city-block", "average")
     told = verdict_words(quick_board(jumps, asked()).verdicts["trace-w"])
     assert (
-        told == "No count: it compares sums of squares, and city-block distance is not Euclidean."
+        told == "No number: it compares sums of squares, and city-block distance is not Euclidean."
     )
 
 
@@ -126,20 +128,21 @@ def test_checks_and_the_choice_are_told_in_sentences() -> None:
     cloud = study(np.random.default_rng(3).normal(size=(40, 3)), "euclidean")
     tests = split_tests(cloud, 20, 1)
     assert tests.clusters == 1
-    assert f"cannot be told from that of one normal cloud (p = {tests.tests[0].p:.2g})" in (
+    assert f"is not significant against one normal distribution (p = {tests.tests[0].p:.3f})" in (
         splits_words(tests)
     )
     assert "no proof of one cluster" in splits_words(tests)
     orders = random_orders(cloud, (2, 3, 4), 3, 1)
     words = orders_words(orders, 0, 3)
-    assert words.startswith("No tie matters. With 3 clusters, 100.0 % of the pairs")
-    assert "2 100 %; 3 100 %; 4 100 %" in words
-    assert "not tried at 9" in orders_words(orders, 0, 9)
+    assert words.startswith(
+        "No tie affects the tree. At 3 clusters, 100.0% of within-cluster pairs"
+    )
+    assert "(100.0% in the worst of 3)" in words
+    assert "not checked at 9" in orders_words(orders, 0, 9)
     found = structure_words(Finding(0.5, 0.4, 9), Finding(0.6, 0.3, 9), 0.55)
-    assert "as even as noise" in found
-    assert "does not tell whether there are groups" in found
-    assert "Nothing says that the variables depend on each other" in found
-    assert "on average and reach it (p = 0.3, 9 trees)" in found
+    assert "no evidence against uniform noise" in found
+    assert "No evidence that the variables are associated" in found
+    assert "on average and reach it (p = 0.300, 9 trees)" in found
     assert "too few" in structure_words(Finding(None, None, 0, "5 cases are too few"), None, None)
     assert choice_sentence(CountPlan()) == ""
     taken = CountPlan(chosen=4, reasons="They last.")

@@ -126,7 +126,7 @@ def test_of_large_studies_a_part_is_drawn(monkeypatch: pytest.MonkeyPatch) -> No
     assert found.highest == 3
     told = concluded(quick_board(grown, asked()), found)
     assert (told.groups, told.count) == ("yes", 3)
-    assert "of a part of 60 cases" in conclusion_sentence(told, found)
+    assert "in a subsample of 60 cases" in conclusion_sentence(told, found)
 
 
 def test_groups_are_found_and_their_absence_is_said() -> None:
@@ -202,18 +202,18 @@ def test_the_count_is_one_that_voices_answer_and_that_stands_high() -> None:
     assert concluded(board, lure).count == 3  # 5 stands higher, and has too few voices
     silent = concluded(board, lure, list(board.verdicts))
     assert (silent.count, silent.heard, silent.groups) == (None, 0, "yes")
-    assert "how many is open" in headline(silent)
+    assert "how many is unclear" in headline(silent)
 
 
 def test_what_is_said_is_what_was_found() -> None:
     grown = study(three(60, 5), "squared-euclidean")
     board, found = quick_board(grown, asked()), evidence_of_groups(grown, asked(resamples=19))
     told = concluded(board, found)
-    assert headline(told) == "There are groups, and three stand."
+    assert headline(told) == "There are groups; the rules favour three."
     said = conclusion_sentence(told, found)
-    assert said.startswith("There are groups: of 19 data sets without groups but with the same")
-    assert "none reaches such silhouettes (p = 0.050)" in said
-    assert f"{told.voices} of {told.heard} voices answer 3 clusters." in said
+    assert said.startswith("There are groups: of 19 simulated data sets with the same")
+    assert "none had silhouettes this large (p = 0.050)" in said
+    assert f"{told.voices} of {told.heard} votes are for 3 clusters." in said
     assert draft_reasons(board, 3, (), found).startswith("There are groups: ")
     file = choice(board, asked(), found)["verdict"]
     assert (file["groups"], file["p"], file["count"]) == ("yes", found.p, 3)
@@ -228,7 +228,7 @@ def test_what_is_said_is_what_was_found() -> None:
     assert (told.groups, told.count) == ("no", None)
     assert headline(told) == "No evidence of groups in these data."
     for words in (conclusion_sentence(told, found), draft_reasons(board, 3, (), found)):
-        assert words.startswith("No evidence of groups in these data: of 19 data sets")
+        assert words.startswith("No evidence of groups in these data: of 19 simulated data sets")
         assert f"(p = {number(found.p)})" in words
 
 
@@ -288,7 +288,7 @@ def test_an_index_that_cannot_be_worked_out_is_left_out() -> None:
     grown = study(three(30, 5), "city-block", "average")
     found = evidence_of_groups(grown, asked(resamples=3, groups_by=["ccc", "dunn"]))
     assert set(found.beside) == {"dunn"}
-    assert "was not held against" in beside_words(found, "ccc")
+    assert "was not compared with" in beside_words(found, "ccc")
 
 
 def test_what_another_index_says_is_told_beside_the_verdict() -> None:
@@ -300,7 +300,7 @@ def test_what_another_index_says_is_told_beside_the_verdict() -> None:
     found = Evidence(board.counts, high, second, drawn, beside=beside)
     told = concluded(board, found)
     assert told.groups == "yes"
-    assert "Density does not tell these data" in beside_words(found, "density")
+    assert "Density does not distinguish these data" in beside_words(found, "density")
     said = against(told, board, found, beside=["density"])
-    assert any(line.startswith("By Density these data are not told from") for line in said)
+    assert any(line.startswith("By Density, these data do not differ from") for line in said)
     assert not any("Density" in line for line in against(told, board, found))

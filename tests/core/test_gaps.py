@@ -57,11 +57,11 @@ def test_what_is_foretold_of_a_handling_comes_true(
         kept = analyse(table, plan).tree.n
     except InputError:
         empty = handling in ("mean", "mode") and len(rows) in gaps.missing
-        assert empty or "refused" in foretold or foretold.startswith("0 of")
+        assert empty or "does not run" in foretold or foretold.startswith("0 of")
         return
-    assert "refused" not in foretold
+    assert "does not run" not in foretold
     if handling == "drop" and gaps.cells:
-        assert foretold == f"{kept} of {len(rows)} cases stay"
+        assert foretold == f"{kept} of {len(rows)} cases used"
     else:
         assert kept == len(rows)
 
@@ -101,7 +101,7 @@ def test_of_one_case_and_of_none_it_is_told_as_such() -> None:
         )
         return outcome_words(find_gaps(table, plan), handling)
 
-    assert told("stop") == "refused: 1 case with a gap"
+    assert told("stop") == "does not run: 1 case with a missing answer"
     assert told("mean") == "all 2 cases stay; 1 answer (25.0%) is filled in"
     assert told("mean", 1) == "the only case stays; 1 answer (50.0%) is filled in"
     assert told("drop", 2) == "the only case is complete"

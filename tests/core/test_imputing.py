@@ -109,7 +109,7 @@ def test_each_tree_is_that_of_a_completed_data_set(tmp_path: Path) -> None:
     assert min(found.agreement) > 0.9
     assert found.together.clusters.min() > 0.9
     words = filled_words(found, ["A", "B", "C"])
-    assert f"{found.gaps} gaps filled in 4 ways" in words
+    assert f"{found.gaps} missing answers imputed 4 times" in words
 
 
 def test_without_gaps_there_is_nothing_to_fill(tmp_path: Path) -> None:

@@ -102,7 +102,9 @@ def test_the_largest_differences_come_first_and_are_told() -> None:
     assert words[1].startswith("lives: “")
     assert len(words) == 2
     assert lost_words([], {}, 0) == []
-    assert "Nothing sets those left out apart" in lost_words([found[-1]], {}, 20)[0]
+    assert (
+        "No clear difference between excluded and used cases" in lost_words([found[-1]], {}, 20)[0]
+    )
 
 
 def test_nobody_is_lost_where_gaps_are_filled() -> None:
@@ -124,7 +126,7 @@ def test_of_cases_that_are_left_out_at_random_little_is_told() -> None:
         plan = validated({"source": {"file": "t.csv"}, "variables": {"use": ["x"]}}, "p.toml")
         found = lost_cases(table, plan, prepare(table, plan))
         words = lost_words(found, {}, answers.count(None))
-        told += not words[0].startswith("Nothing sets those left out apart")
+        told += not words[0].startswith("No clear difference between excluded and used cases")
     assert told <= 20
     few = lost_words(found[:0], {}, 3)
-    assert "only large differences would show" in few[0]
+    assert "only large differences could be detected" in few[0]

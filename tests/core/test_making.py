@@ -349,7 +349,7 @@ def test_a_cell_that_cannot_be_turned_stops_a_tree_and_says_where() -> None:
         ([{"name": "y", "from": "x", "date": "days", "format": "%Q"}], 'the format "%Q"'),
         ([{"name": "y", "from": "x", "bands": "wide"}], '"wide"; expected "middle" or "order"'),
         ([{"name": "y", "from": "x", "way": 1}], 'unknown key "way"'),
-        ([NUMBERED | {"name": "z"}], 'the name "z", which a column has already'),
+        ([NUMBERED | {"name": "z"}], 'the name "z", which another column already has'),
         ([NUMBERED | {"from": "xx"}], 'no column "xx"; expected a column (nearest: "x")'),
         ([{"name": "y", "mean": ["x", "word"]}], '"word", a column of text such as "a"'),
     ],

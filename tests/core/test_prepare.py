@@ -129,7 +129,7 @@ def test_cases_are_chosen_and_set_aside_before_anything_else() -> None:
         scale={"method": "range01"},
     )  # fmt: skip
     # only cases 2, 3 and 5 are left to look at; 3 and 5 have no answer, and one value has no range
-    with pytest.raises(InputError, match="no spread"):
+    with pytest.raises(InputError, match="constant"):
         prepare(source, asked)
     told = prepare(source, asked.with_("scale", method="none"))
     assert told.numbers.tolist() == [2]
@@ -139,7 +139,7 @@ def test_cases_are_chosen_and_set_aside_before_anything_else() -> None:
         6: "set aside", 7: "not chosen by stop = 'x'",
     }  # fmt: skip
     for wrong, place in (
-        ({"keep": "stop = 'z'"}, "[cases] keep: no case chosen of 7"),
+        ({"keep": "stop = 'z'"}, "[cases] keep: none of 7 cases used"),
         ({"keep": "spot = 'x'"}, "[cases] keep: no column"),
         ({"set_aside": (8,)}, "[cases] set_aside: case 8; expected 1 to 7"),
     ):
@@ -187,7 +187,7 @@ def test_counts_are_numbers_that_are_not_negative_and_labels_may_be_words() -> N
         prepare(source, asked.with_("variables", use=["b"], profile=[], count=["b"]))
     with pytest.raises(InputError, match=r'\[cases\] groups: no column "stops"'):
         prepare(source, asked.with_("cases", groups="stops"))
-    with pytest.raises(InputError, match=r'\[variables\] profile: "a", which is in use'):
+    with pytest.raises(InputError, match=r'\[variables\] profile: "a", which is active'):
         parse_plan(plan_text(asked.with_("variables", profile=["a"])), "plan.toml")
 
 

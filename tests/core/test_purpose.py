@@ -175,7 +175,7 @@ def test_large_studies_are_measured_on_a_part(monkeypatch: pytest.MonkeyPatch) -
     assert found.part == 60
     again = calibrated(study(x, "euclidean"), asked(to=5))
     np.testing.assert_array_equal(found.values, again.values)
-    assert "60 cases drawn at random" in purpose_words(found, {"apart": 1.0}, None)
+    assert "a random sample of 60 cases" in purpose_words(found, {"apart": 1.0}, None)
     assert found.counts[int(np.nanargmax(found.ranked({"apart": 1.0})))] == 3
 
 
@@ -201,7 +201,7 @@ def test_too_few_cases_and_equal_ones_are_no_error() -> None:
         found = calibrated(study(np.arange(n * 2.0).reshape(n, 2), "euclidean"), asked())
         assert found.why
         assert found.ranked({"inside": 1.0}).size == 0
-        assert purpose_words(found, {"inside": 1.0}, None).startswith("Not measured")
+        assert purpose_words(found, {"inside": 1.0}, None).startswith("Not computed")
     found = calibrated(study(np.ones((8, 2)), "euclidean"), asked(to=3))
     assert np.isnan(found.standing()[KEYS.index("inside")]).all()
     assert "Give a characteristic some weight" in purpose_words(found, {"inside": 1.0}, None)
@@ -215,14 +215,14 @@ def test_the_ranking_goes_into_files_and_words() -> None:
     told = choice(board, plan, None, found)["purpose"]
     assert told["best"] == 3
     assert told["weights"] == {"stable": 2.0, "apart": 1.0}
-    assert "Whether clusters come back has no say yet" in purpose_words(found, plan.purpose, None)
+    assert "Stability is not included yet" in purpose_words(found, plan.purpose, None)
     drawn = board.with_verdicts(resampled(grown, plan))
     stable = drawn.verdicts["bootstrap-jaccard"].values
     columns = purpose_columns(found, drawn)
     np.testing.assert_array_equal(columns["stable"], stable)
     ranked = found.ranked(plan.purpose, stable)
     words = purpose_words(found, plan.purpose, stable)
-    assert words.startswith(f"For this 3 clusters stand first, {ranked[1]:.2f} sd above")
+    assert words.startswith(f"For this purpose 3 clusters rank first, {ranked[1]:.2f} SD above")
     assert choice(drawn, plan, None, found)["purpose"]["by_count"]["3"] == ranked[1]
 
 

@@ -99,7 +99,7 @@ def test_clusters_that_are_everywhere_are_found_again_and_others_are_not() -> No
     assert found["north", "south"].table[:, found["north", "south"].facing].diagonal().sum() == 60
     assert max(found["north", "west"].agreement, found["west", "north"].agreement) < 0.8
     words = groups_words(found, {"north": "N", "south": "S", "west": "W"}, 4)
-    assert "Most alike are N and S (1.00)" in words
+    assert "Agreement is highest for N and S (1.00)" in words
     assert found_again_words(found["north", "south"], "N", "S") == (
         "60 cases of S in the clusters of N (by the nearest centroid) and in their own: adjusted"
         " Rand index 1.00."

@@ -52,9 +52,9 @@ coded: list[str | None] = [*CLEAN["b"][:-3], "98", "99", "99"]
         ("constant", ["7"] * N, "every answer is 7"),
         ("nearly-constant", ["1"] * (N - 2) + ["2", "3"], "97% are 1"),
         ("mostly-missing", ["1", "2", "4"] * 7 + [None] * (N - 21), "65% missing"),
-        ("follows", doubled, "follows a (r = "),
-        ("codes", coded, "98, 99 look like codes for no answer, in x (3)"),
-        ("codes", [*CLEAN["b"][:-1], "-9"], "-9 look like codes"),
+        ("follows", doubled, "nearly duplicates a (r = "),
+        ("codes", coded, "98, 99 look like missing-value codes in x (3)"),
+        ("codes", [*CLEAN["b"][:-1], "-9"], "-9 look like missing-value codes"),
         ("identifier", [f"p{k}" for k in range(N)], "every value is different"),
         ("identifier", [str(k + 1) for k in range(N)], "every value is different"),
         (
@@ -62,8 +62,8 @@ coded: list[str | None] = [*CLEAN["b"][:-3], "98", "99", "99"]
             ["a", "b", "a"] * (N // 3),
             "is nominal, which squared Euclidean distance cannot",
         ),
-        ("no-number", [*CLEAN["c"][:-1], "oops"], 'row 60 holds "oops"'),
-        ("heavy-tail", [*CLEAN["a"][:-1], "900"], "1 far out"),
+        ("no-number", [*CLEAN["c"][:-1], "oops"], "row 60 holds “oops”"),
+        ("heavy-tail", [*CLEAN["a"][:-1], "900"], "1 extreme value"),
     ],
 )
 def test_a_planted_fault_is_flagged_and_its_remedy_removes_it(
@@ -137,5 +137,5 @@ def test_the_demo_survey_shows_what_was_planted_in_it() -> None:
     assert confined.source.missing_codes == ()
     assert prepare(source, confined).n == kept
     assert not any(kind == "lost" for _, kind in flags_of(source, confined))
-    assert found["renewals", "follows"].text.startswith("follows loans (r = 0.99")
+    assert found["renewals", "follows"].text.startswith("nearly duplicates loans (r = 0.99")
     assert ("minutes", "heavy-tail") in found or ("travel_km", "heavy-tail") in found

@@ -87,7 +87,7 @@ def test_which_measures_are_cautioned(measure: str, linkage: str) -> None:
     right = measure in ("squared-euclidean", "euclidean")
     assert ("linkage-geometry" in codes) is not right
     if not right:
-        offered = 'proximities_are = "squares"' in codes["linkage-geometry"]
+        offered = "taking the proximities as squares" in codes["linkage-geometry"]
         assert offered is MEASURES[measure].are_squares
     assert asked(measure, linkage).growth() != asked(measure, linkage, "squares").growth() or (
         measure == "squared-euclidean"

@@ -47,9 +47,9 @@ def test_clear_groups_are_found_again_and_their_absence_too(
     assert found.kept_quiet >= 3
     assert found.found >= 3
     assert trial_words(found) == (
-        f"Tried on studies like this one: without groups, {found.kept_quiet} of 4 are not said to"
-        f" have any; with these three clusters, {found.found} of 4 are said to have three (rules"
-        " that resample left out)."
+        "In simulated studies like this one, groups were rightly not declared in"
+        f" {found.kept_quiet} of 4 without groups; with these three clusters, three were found in"
+        f" {found.found} of 4 (resampling rules excluded)."
     )
     noise = try_verdict(study(np.random.default_rng(2).normal(size=(48, 4))), 3, asked())
     assert noise.found <= 2  # clusters that were cut out of one cloud are not seen as such
@@ -84,5 +84,5 @@ def test_what_cannot_be_tried_is_told() -> None:
     grown = study(groups(12, 4))
     assert "two clusters or more" in try_verdict(grown, 1, asked()).why
     assert try_verdict(grown, 12, asked()).planted == ()
-    assert trial_words(Trial(1, why="it is so")) == "Not tried: it is so."
+    assert trial_words(Trial(1, why="it is so")) == "Not checked: it is so."
     assert trial_words(Trial(3)) == ""

@@ -81,7 +81,7 @@ def test_branches_of_several_heights_are_told_and_beat_the_even_cut() -> None:
             assert verdict.best is not None
             assert found.value <= verdict.at(verdict.best) + 1e-12
         words = uneven_words(found, verdict)
-        assert words.startswith(f"Branches cut at their own heights: {found.clusters} clusters")
+        assert words.startswith(f"Branches cut at different heights: {found.clusters} clusters")
     assert uneven >= 2
 
 

@@ -58,8 +58,8 @@ def test_every_rule_is_heard_or_told_why_not(
         ("dunn", "left out"),
         ("ball-hall", "whatever the data"),
         ("mcclain-rao", "whatever the data"),
-        ("pseudo-t2", "the same voice as Duda–Hart"),
-        ("largest-jump", "the same voice as Bend of W"),
+        ("pseudo-t2", "the same evidence as Duda–Hart"),
+        ("largest-jump", "the same evidence as Bend of W"),
     ],
 )
 def test_why_a_rule_is_not_heard_is_told(key: str, why: str) -> None:

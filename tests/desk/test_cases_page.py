@@ -95,7 +95,7 @@ def test_gaps_and_dropped_cases_are_seen_in_the_table_and_cells_copy_out(
     assert prepared is not None
     row = prepared.dropped[0].case - 1
     tip = table.index(row, 0).data(Qt.ItemDataRole.ToolTipRole)
-    assert tip == f"Left out: {prepared.dropped[0].reason}"
+    assert tip == f"Excluded: {prepared.dropped[0].reason}"
     gap = next(
         (r, c)
         for r in range(240)
@@ -294,7 +294,7 @@ def test_cases_are_chosen_by_a_condition_and_set_aside(opened: Opener, qtbot: Qt
     qtbot.keyClick(view, Qt.Key.Key_S)
     assert focus.shelf.plan.cases.set_aside == (4,)
     qtbot.waitUntil(
-        lambda: view.table.index(3, 0).data(Qt.ItemDataRole.ToolTipRole) == "Left out: set aside"
+        lambda: view.table.index(3, 0).data(Qt.ItemDataRole.ToolTipRole) == "Excluded: set aside"
     )
     assert "1 set aside" in window.sentence.sentence()
     qtbot.keyClick(view, Qt.Key.Key_B)

@@ -105,7 +105,7 @@ def test_the_board_is_walked_through_with_the_keys(counted: Window, qtbot: QtBot
     assert counted.focus.selected == Mark("case", case)
     qtbot.waitUntil(lambda: not counted.counting.undecided)
     qtbot.keyClick(view, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
-    assert "voices answer 5 (" in counted.count.choice.reasons.toPlainText()
+    assert "votes are for 5 (" in counted.count.choice.reasons.toPlainText()
     qtbot.keyClicks(counted.count.choice.reasons, "They last.")
     qtbot.keyClick(
         counted.count.choice.reasons, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier
@@ -125,7 +125,7 @@ def test_a_choice_asks_for_reasons_and_goes_into_the_plan(
     qtbot.waitUntil(lambda: not counted.counting.undecided)
     qtbot.mouseClick(choice.take, LEFT)  # nothing said yet: a draft stands there to be changed
     assert counted.focus.shelf.plan.counting.chosen is None
-    assert "voices answer 5 (" in choice.reasons.toPlainText()
+    assert "votes are for 5 (" in choice.reasons.toPlainText()
     qtbot.keyClicks(choice.reasons, "Types we know, and all stable.")
     qtbot.mouseClick(choice.take, LEFT)
     asked = counted.focus.shelf.plan.counting

@@ -116,7 +116,7 @@ def test_a_lone_unit_is_said_and_mended(window: Window, qtbot: QtBot) -> None:
     assert focus.shelf.plan.design.strata is None
     give(window, qtbot, Qt.Key.Key_T, "segment")
     give(window, qtbot, Qt.Key.Key_U, "region")  # each segment lies in one region
-    qtbot.waitUntil(lambda: "It cannot be read" in line(window)[1])
+    qtbot.waitUntil(lambda: "The design cannot be used" in line(window)[1])
     with qtbot.waitSignal(focus.tree_changed):
         window.acts.grow()
     window.go_to(4)

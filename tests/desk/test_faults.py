@@ -77,8 +77,8 @@ def test_the_window_outlives_its_defects(tmp_path: Path) -> None:
     once, twice = first.removeprefix("guarded ").split()
     assert once == twice
     assert int(once) > 150
-    assert sentence.startswith("A defect in Gorvel (")
-    assert sentence.endswith("nothing that was saved is touched.")
+    assert sentence.startswith("Internal error (")
+    assert sentence.endswith("saved files are not affected.")
     assert report[0].startswith("Gorvel ")
     assert report[-1].isalpha()
     log = (tmp_path / "gorvel" / "log" / "gorvel.log").read_text()
@@ -101,7 +101,7 @@ def test_a_job_ends_whatever_is_raised(qtbot: QtBot, error: type[BaseException])
 
     jobs.start(JobKind.GROW, work, told.append, told.append)
     qtbot.waitUntil(lambda: bool(told))
-    assert told[0].startswith(f"A defect in Gorvel ({error.__name__} in test_faults.py")
+    assert told[0].startswith(f"Internal error ({error.__name__} in test_faults.py")
     assert "Anna" not in told[0] + FAULTS.report
     assert jobs.idle
 
@@ -137,10 +137,10 @@ def test_what_went_wrong_is_still_said_in_other_looks(grown: Window, qtbot: QtBo
     grown.other_theme()
     qtbot.waitUntil(lambda: grown.alarm.isVisible())
     assert grown.alarm_words.text() == "That is not so."
-    grown.alarm.tell("A defect", defect=True)
+    grown.alarm.tell("Internal error", defect=True)
     grown.other_theme()
     grown.say("All is well", False)
-    assert grown.alarm.told == ("A defect", True)
+    assert grown.alarm.told == ("Internal error", True)
     grown.alarm.report.click()
     assert grown.alarm.report.text() == "Copied."
     grown.alarm.tell("Another", defect=True)

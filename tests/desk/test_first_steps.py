@@ -40,7 +40,7 @@ def test_what_was_used_before_is_listed_with_a_picture(returning: Window, qtbot:
     rows = returning.welcome.recent
     assert [row.name.text() for row in rows] == ["mine.gorvel", "stops.csv", "gone.gorvel"]
     assert [row.isEnabled() for row in rows] == [True, True, False]
-    assert rows[2].place.text().startswith("not there any more")
+    assert rows[2].place.text().startswith("not found")
     qtbot.waitUntil(lambda: not rows[0].picture.pixmap().isNull())
     corner = rows[0].picture.pixmap().toImage().pixelColor(0, 0)
     assert (corner.alpha(), corner.name()) == (255, "#ffffff")  # it can be seen in the dark, too

@@ -151,7 +151,7 @@ def test_what_fails_by_a_defect_is_said_and_others_go_on(qtbot: QtBot) -> None:
     jobs.start(JobKind.SCREEN, lambda progress: "fine", said.append, said.append)
     qtbot.waitUntil(lambda: jobs.idle)
     assert sorted(word[:21] for word in said) == [
-        "A defect in Gorvel (Z", "There is not enough m", "fine",
+        "Internal error (Z", "There is not enough m", "fine",
     ]  # fmt: skip
 
 

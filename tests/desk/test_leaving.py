@@ -314,9 +314,7 @@ def test_where_it_cannot_be_kept_beside_the_study_it_is_kept_elsewhere_or_it_is_
     kept.unlink()
     kept.mkdir()
     change(4)
-    assert "what is not saved could not be kept for the next start: save it now" in (
-        window.alarm_words.text()
-    )
+    assert "unsaved work could not be backed up: save it now" in (window.alarm_words.text())
     window.alarm.hide()
     change(5)
     assert not window.alarm.isVisible()  # it was said

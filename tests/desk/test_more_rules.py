@@ -64,7 +64,7 @@ def test_further_rules_come_onto_the_board_and_leave_it(counted: Window, qtbot: 
     menu.close()
     settled(counted, qtbot)
     assert counted.focus.shelf.plan.counting.more == ("tau", "density")
-    assert page.more.text() == "more rules: 2"
+    assert page.more.text() == "More rules: 2"
     core = quick_board(counted.focus.grown, counting.asked)
     for key in ("tau", "density"):
         shown = counting.board.verdicts[key]
@@ -92,7 +92,7 @@ def test_all_of_them_and_none_with_the_keys(counted: Window, qtbot: QtBot) -> No
     every, none = menu.actions()[-2:]
     every.trigger()
     settled(counted, qtbot)
-    assert page.more.text() == f"more rules: {len(FURTHER)}"
+    assert page.more.text() == f"More rules: {len(FURTHER)}"
     assert len(on_board(counted)) == len([*USUAL, *FURTHER]) - 8  # those that resample come later
     qtbot.mouseClick(page.draw, LEFT)
     settled(counted, qtbot)
@@ -145,7 +145,7 @@ def test_the_board_is_shown_beside_data_without_groups(counted: Window, qtbot: Q
         for place, count in enumerate(index.counts):
             assert shown(painter, key, count)[1] == f"{index.standing[place]:.1f}"
     assert shown(painter, "hartigan", 5)[1] == ""
-    assert "sd above data without groups" in painter.tip("gamma", 5)
+    assert "SD above data without groups" in painter.tip("gamma", 5)
     assert counted.focus.shelf.plan.counting.groups_by == ()  # a look, no part of the plan
     assert page.units.text() == "Show values"
     counted.focus.shelf.change("count", more=["tau"])
@@ -164,8 +164,8 @@ def test_the_best_uneven_cut_is_taken_with_a_click(counted: Window, qtbot: QtBot
     counted.counting.select("cop")
     counted.count.show_tab(1)
     uneven = uneven_of(counted.focus.grown, counted.counting.board)
-    assert card.cut_so.text() == f"cut into these {uneven.clusters}"
-    assert "Branches cut at their own heights" in card.says.text()
+    assert card.cut_so.text() == f"Cut into these {uneven.clusters}"
+    assert "Branches cut at different heights" in card.says.text()
     qtbot.mouseClick(card.cut_so, LEFT)
     cut = cut_branches(tree, uneven.level, uneven.split)
     np.testing.assert_array_equal(counted.focus.cut.membership, cut.membership)

@@ -74,7 +74,7 @@ def test_words_are_those_of_the_numbers() -> None:
     assert "That is many" in words
     assert "25% below the cut" in words
     same = moving_words(Moved(before, before, 0, 40.0, 40.0, 0), Best(2, 40.0, 40.0, 1.0))
-    assert same.startswith("Each case is nearest")
+    assert same.startswith("Every case is nearest")
     assert same.endswith("with the same clusters.")
     empty = moving_words(Moved(before, after, 1, 40.0, 39.0, 1), Best(2, 39.0, 40.0, 0.9))
     assert "1 cluster ends" in empty

@@ -116,7 +116,7 @@ def test_groups_of_a_split_have_letters_and_names_wait_until_it_is_gone(
     assert focus.grown_group is not None
     assert not any(titles(grown))
     focus.name_cluster(1, "of one group")
-    assert "each group has clusters of its own" in grown.alarm_words.text()
+    assert "each group has its own clusters" in grown.alarm_words.text()
     desk = grown.tree.desk
     focus.select(Mark("cluster", 1))
     menu = desk.column_menu(desk.labels)

@@ -57,12 +57,12 @@ def test_parts_that_do_not_go_together_are_refused_in_words(grown: Window) -> No
     before = focus.shelf.plan
     said = choices_for(focus, "measure").take("mahalanobis")
     assert said == (
-        "Mahalanobis distance needs whole cases: choose another handling of missing answers."
+        "Mahalanobis distance needs complete cases: choose another handling of missing answers."
     )
     assert focus.shelf.plan is before
     focus.shelf.change("proximity", measure="mahalanobis")  # elsewhere than where it can be read
     assert grown.alarm.isVisible()
-    assert "needs whole cases" in grown.alarm_words.text()
+    assert "needs complete cases" in grown.alarm_words.text()
     assert focus.shelf.plan is before
     focus.shelf.change("missing", handling="drop")
     focus.shelf.change("proximity", measure="mahalanobis")
@@ -70,7 +70,7 @@ def test_parts_that_do_not_go_together_are_refused_in_words(grown: Window) -> No
     assert not offered["pairwise"]
     assert offered["mean"]
     focus.shelf.change("variables", importance={"visits": 2.0})
-    assert "takes all variables alike" in grown.alarm_words.text()
+    assert "weights all variables equally" in grown.alarm_words.text()
 
 
 def test_no_tree_grows_without_variables(grown: Window, qtbot: QtBot) -> None:

@@ -157,7 +157,7 @@ def test_tests_are_corrected_where_asked(page: ProfilesPage, grown: Window, qtbo
     place = page.tests.table().heads.index("p (Holm)")
     for name, p in zip(profile, corrected.tolist(), strict=True):
         assert rows[name][place] == pytest.approx(p)
-    assert rows["minutes"][place] == core["minutes"].p  # it only describes, and is not corrected
+    assert rows["minutes"][place] == core["minutes"].p  # it descriptive only, and is not corrected
 
 
 # words and colours
@@ -182,13 +182,13 @@ def test_a_cluster_has_a_portrait_a_note_and_a_colour(
     card.portrait.selectAll()
     qtbot.keyClicks(card.portrait, "Come for events.")
     card.note.setFocus()  # what was typed is taken when the keyboard goes elsewhere
-    qtbot.keyClicks(card.note, "ask again")
+    qtbot.keyClicks(card.note, "Run again")
     page.view.choose(page.view.order[0])
     assert focus.told_of_cluster("portraits", number) == "Come for events."
-    assert focus.told_of_cluster("notes", number) == "ask again"
+    assert focus.told_of_cluster("notes", number) == "Run again"
     assert card.portrait.toPlainText() == ""
     page.view.choose(number - 1)
-    assert card.note.toPlainText() == "ask again"
+    assert card.note.toPlainText() == "Run again"
     card.paint_in("#123456")
     root = int(focus.cut.roots[number - 1])
     assert "#123456" in card.badge.styleSheet()
@@ -203,7 +203,7 @@ def test_a_cluster_has_a_portrait_a_note_and_a_colour(
     qtbot.waitUntil(lambda: grown.acts.jobs.idle)
     cut = load_study(tmp_path / "s.gorvel").study.plan.cut
     assert cut.colours["5"][number - 1] == "#123456"
-    assert cut.notes["5"][number - 1] == "ask again"
+    assert cut.notes["5"][number - 1] == "Run again"
     assert focus.shelf.to_undo == "the colour of a cluster"
     press(grown, qtbot, "Ctrl+Z")
     assert focus.identities[number - 1].colour == ""

@@ -192,7 +192,7 @@ def test_a_matrix_has_members_and_no_answers(opened: object, qtbot: QtBot) -> No
         window.acts.grow()
     window.go_to(4)
     page = window.profiles
-    assert "no answers to tell clusters by" in page.questions.says.text()
+    assert "no variables to profile" in page.questions.says.text()
     assert page.questions.sort.isHidden()
     assert page.card.figures.text().startswith("Mean proximity inside")
     assert page.questions.sheet() is None

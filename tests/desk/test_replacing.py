@@ -104,7 +104,7 @@ def test_a_file_that_has_the_whole_name_already_is_asked_about(
     typed(monkeypatch, tmp_path / "t", tmp_path / ("v" if len(answers) > 1 else "u"))
     found = ask_where(parent, "Save", tmp_path / "x", TABLES)
     assert (None if found is None else found[0].name) == taken
-    assert asked == [f"{name} is there already." for name in ("t.csv", "v.csv")[: len(answers)]]
+    assert asked == [f"{name} already exists." for name in ("t.csv", "v.csv")[: len(answers)]]
     # a whole name was asked about where it was typed
     typed(monkeypatch, tmp_path / "t.csv")
     assert ask_where(parent, "Save", tmp_path / "x", TABLES) == (
@@ -127,7 +127,7 @@ def test_what_is_there_stays_whatever_is_saved(
         save()
         assert grown.acts.files.written()
         assert (tmp_path / name).read_text() == "of somebody else"
-    assert asked == [f"{name} is there already." for name in ways]
+    assert asked == [f"{name} already exists." for name in ways]
     typed(monkeypatch, tmp_path / "wave.2")
     assert dialogs.save_plan()
     assert grown.acts.files.written()

@@ -196,7 +196,7 @@ def test_a_tree_that_grew_while_another_was_taken_in_hand_goes_where_it_belongs(
     assert np.array_equal(focus.grown.tree.heights, ward.tree.heights)
     assert np.array_equal(focus.shelf.kept[1, None].tree.heights, ward.tree.heights)
     assert focus.shelf.kept[2, None].plan.tree.linkage == "single"
-    assert "take it in hand" in grown.note.text()
+    assert "make it current" in grown.note.text()
     with qtbot.waitSignal(focus.tree_changed):
         focus.shelf.take(2)
     assert not focus.out_of_date

@@ -220,7 +220,7 @@ def test_a_ready_plan_with_the_keyboard_alone_and_the_same_from_its_file(
     assert plan is not None
     assert "renewals" not in plan.variables.use
     assert "visits" in plan.variables.ordinal
-    qtbot.waitUntil(lambda: "by condition" in states(window)["Cases"])
+    qtbot.waitUntil(lambda: "filtered" in states(window)["Cases"])
     press(window, qtbot, "Ctrl+G")
     qtbot.waitUntil(lambda: window.focus.grown is not None)
     file_asked(tmp_path / "p.toml")

@@ -82,7 +82,7 @@ def test_what_speaks_against_it_opens_and_the_verdict_is_copied(
     grown.focus.shelf.change("count", left_out=["silhouette", "davies-bouldin", "mojena",
                                                 "calinski-harabasz", "duda-hart"])  # fmt: skip
     assert "seven stand" in page.verdict.head.text()
-    assert page.verdict.more.text() == "what speaks against it: 1"
+    assert page.verdict.more.text() == "Caveats (1)"
     assert not page.verdict.against.isVisible()
     qtbot.mouseClick(page.verdict.more, LEFT)
     assert page.verdict.against.isVisible()
@@ -138,11 +138,11 @@ def test_drawing_is_shown_stopped_and_what_is_there_is_kept(
     qtbot.mouseClick(page.evidence.stop, LEFT)
     qtbot.waitUntil(lambda: not counting.at_work("groups"))
     draws = counting.checks.groups.draws
-    assert "Looking" not in page.verdict.head.text()
+    assert "Comparing" not in page.verdict.head.text()
     assert page.verdict.next.isVisible()
     assert 2 <= draws < 5000
     assert f"f {draws:,} data sets" in page.verdict.words.text()
-    assert page.evidence.ask.text() == "ask again"
+    assert page.evidence.ask.text() == "Run again"
     assert counting._checked_by["groups"].resamples == draws
     fewer = counting.asked.model_copy(update={"resamples": min(draws, 6)})
     np.testing.assert_array_equal(
@@ -160,7 +160,7 @@ def test_large_studies_are_asked_when_the_user_asks(
     qtbot.waitUntil(lambda: grown.counting.complete)
     assert not grown.acts.jobs.busy(JobKind.GROUPS)
     assert grown.count.verdict.next.text() == "Are there groups?"
-    assert grown.count.evidence.more.text().startswith("Data are drawn that have no groups")
+    assert grown.count.evidence.more.text().startswith("Data without groups are simulated")
     qtbot.mouseClick(grown.count.evidence.ask, LEFT)
     answered(grown, qtbot)
     assert grown.count.verdict.next.text() == "Take 5"

@@ -63,7 +63,7 @@ def test_another_kind_is_refused(kind: str) -> None:
 
 def test_an_image_of_too_many_dots_is_refused_before_it_is_made() -> None:
     huge = sheet(width=2000.0, height=2000.0, dots=1200.0)
-    with pytest.raises(InputError, match="an image of 94,488 by 94,488 dots; expected at most"):
+    with pytest.raises(InputError, match="an image of 94,488 by 94,488 pixels; expected at most"):
         drawn(huge, "png")
     assert drawn(huge, "svg") is not None
     assert is_too_large(dots_of(2000.0, 20.0, 400.0))

@@ -46,7 +46,7 @@ def test_from_one_tree_to_two(grown: Window, qtbot: QtBot) -> None:
     assert study.plan.tree.linkage == "ward"  # it stays in hand
     assert states(grown)["Compare"] == "2 trees"
     assert [c.side.text() for c in grown.shelf.cards] == ["left", "right"]
-    assert "alike at" in grown.shelf.cards[1].says.text()
+    assert "adjusted Rand index of" in grown.shelf.cards[1].says.text()
     press(grown, qtbot, "Ctrl+Z")
     assert [e.plan.tree.linkage for e in grown.focus.shelf.study.trees] == ["ward"]
 

@@ -112,7 +112,7 @@ def test_the_average_of_trees_is_laid_beside_the_one_in_hand(
     found, _ = average_tree(compared.comparing.averaged, None, "readers.csv")
     assert met.faced.pair.other.tree.heights.tolist() == found.tree.heights.tolist()
     assert "the average of 3 trees" in compared.compare.reading.sentences()
-    assert compared.compare.faces.titles()[1] == "Average of 3 trees"
+    assert compared.compare.faces.titles()[1] == "Consensus of 3 trees"
     assert compared.compare.reading.hand.isHidden()
     assert not compared.compare.faces.swap.isEnabled()
     qtbot.mouseClick(compared.shelf.cards[1], LEFT, pos=QPoint(20, 12))

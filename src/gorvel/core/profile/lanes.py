@@ -92,7 +92,7 @@ def _numbers(one: Told, own: Ints, count: int, weights: Floats, design: Design |
     if design is None:
         reach = _reach(one.values, own, count, weights, of.mean[:-1])
         lower, upper = of.mean[:-1] - reach, of.mean[:-1] + reach
-    lower, upper = _with_width(lower, upper)
+    lower, upper = _with_width(lower, upper, one.values, own)
     with np.errstate(invalid="ignore"):
         squares = np.where(of.mass > 1, of.sd**2 * (of.mass - 1) / of.mass, np.nan)
     return Lane(
@@ -109,11 +109,11 @@ def _levels(one: Told, own: Ints, count: int, weights: Floats, design: Design | 
     for level, word in enumerate(one.words):
         share, whole = of.share[:-1, level], float(of.share[-1, level])
         lower, upper = of.lower[:-1, level], of.upper[:-1, level]
+        here = np.where(np.isnan(one.values), np.nan, one.values == level)
         if design is None:
-            here = np.where(np.isnan(one.values), np.nan, one.values == level)
             reach = _reach(here, own, count, weights, share)
             lower, upper = share - reach, share + reach
-        lower, upper = _with_width(lower, upper)
+        lower, upper = _with_width(lower, upper, here, own)
         spread = float(np.sqrt(whole * (1 - whole)))
         p = of.share[:, level]
         deff = _effects(of.se[:, level], p * (1 - p), of.n.sum(axis=1))
@@ -127,14 +127,20 @@ def _levels(one: Told, own: Ints, count: int, weights: Floats, design: Design | 
     return out
 
 
-def _with_width(lower: Floats, upper: Floats) -> tuple[Floats, Floats]:
-    """Ends of intervals, NaN where one has no width: it is no certainty, but too few cases or none
+def _with_width(
+    lower: Floats, upper: Floats, values: Floats, own: Ints
+) -> tuple[Floats, Floats]:  # fmt: skip
+    """(k,) ends of intervals, NaN where one has no width: it is no certainty, but too few cases or
 
-    that answered otherwise.
+    none that answered otherwise. values : (n,) the answers; own : (n,) clusters from 0.
     """
+    known = ~np.isnan(values)
+    least, most = np.full(len(lower), np.inf), np.full(len(lower), -np.inf)
+    np.minimum.at(least, own[known], values[known])
+    np.maximum.at(most, own[known], values[known])
     with np.errstate(invalid="ignore"):
         size = np.maximum(np.abs(upper), np.abs(lower))
-        none = ~(upper - lower > _ROUNDING * size)
+        none = (least >= most) | ~(upper - lower > _ROUNDING * size)
     return np.where(none, np.nan, lower), np.where(none, np.nan, upper)
 
 

@@ -142,7 +142,7 @@ def beside_words(evidence: Evidence, key: str) -> str:
         return f"{name} has no value in some of the data without groups."
     told = "distinguishes" if index.p <= SURE else "does not distinguish"
     return (
-        f"{name} {told} these data from data without groups (p = {number(index.p)}, "
+        f"{name} {told} these data from data without groups ({p_words(index.p)}, "
         f"highest at {index.highest}). The verdict rests on silhouettes."
     )
 
@@ -177,7 +177,7 @@ def _against(
             continue
         if (other <= SURE) != (p <= SURE):
             name, but = COUNT_RULES[key].name, "differ" if other <= SURE else "do not differ"
-            yield f"By {name}, these data {but} from data without groups (p = {number(other)})."
+            yield f"By {name}, these data {but} from data without groups ({p_words(other)})."
     if told.by == "peaks" and p is not None and p > SURE:
         yield (
             "By silhouettes alone, these data do not differ clearly from data without groups"

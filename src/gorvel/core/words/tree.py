@@ -66,7 +66,8 @@ def describe_join(
     )
     became = f"It turns {clusters + 1:,} clusters into {clusters:,}"
     if rows.spread is not None and rows.spread.r2[-1:].size and rows.spread.r2[-1] == 0:
-        loss = number(float(f"{100 * rows.spread.semipartial_r2[join]:.2g}"))
+        share = 100 * float(rows.spread.semipartial_r2[join])
+        loss = "less than 0.001" if share < 0.001 else f"{float(f'{share:.2g}'):g}"
         if grown.prepared.chi_square is None:
             became += f" and lowers R² by {loss} percentage points"
         else:
