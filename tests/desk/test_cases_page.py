@@ -190,7 +190,7 @@ def test_the_ends_of_a_variable_are_capped_or_trimmed(opened: Opener, qtbot: QtB
 
     def beyond(low: float, high: float) -> str:
         ends = np.percentile(known, [low, high])
-        return f"{np.count_nonzero((known < ends[0]) | (known > ends[1]))} answers lie beyond"
+        return f"{np.count_nonzero((known < ends[0]) | (known > ends[1]))} answers lie below"
 
     qtbot.waitUntil(lambda: bounds.said.text().startswith(beyond(1, 99)))
     bounds.handling.setFocus()
@@ -283,9 +283,9 @@ def test_cases_are_chosen_by_a_condition_and_set_aside(opened: Opener, qtbot: Qt
     page.source.keep.clear()
     qtbot.keyClicks(page.source.keep, "visits > 5 and stop = 'Elm Mill'\r")
     assert not window.alarm.isVisible()
-    qtbot.waitUntil(lambda: "kept" in window.strip.stops[0].state)
+    qtbot.waitUntil(lambda: "used" in window.strip.stops[0].state)
     qtbot.waitUntil(lambda: focus.prepared is not None and len(focus.prepared.dropped) > 100)
-    assert "where visits > 5 and stop = 'Elm Mill' by 11 answers" in window.sentence.sentence()
+    assert "where visits > 5 and stop = 'Elm Mill' by 11 variables" in window.sentence.sentence()
 
     page.source.keep.clear()
     qtbot.keyClicks(page.source.keep, "\r")

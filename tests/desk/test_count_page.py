@@ -44,7 +44,7 @@ def test_the_board_holds_what_the_core_says_and_cuts_where_it_is_clicked(
     assert counted.tree.count.value() == 6  # the cut line is the one of the desk
     voices = [voice for voice in core.voices().values() if voice.votes]
     mine = sum(voice.answer == 6 for voice in voices)
-    assert states(counted)["Count"] == f"6, {mine} of {len(voices)} voices"
+    assert states(counted)["Count"] == f"6: {mine} of {len(voices)} votes"
     tip = painter(counted).tip("hartigan", 6)
     assert "bound 10" in tip
     assert "the best" in tip
@@ -72,7 +72,7 @@ def test_rules_are_left_out_of_the_vote_alone_or_by_kind_and_come_back(
     kind = {key for key in USUAL if COUNT_RULES[key].family == "spread"}
     assert set(counting.left_out) == kind | {"dunn"}
     heard = sum(board(counted).votes(counting.left_out).values())
-    assert f"of {heard} voices" in states(counted)["Count"]
+    assert f"of {heard} votes" in states(counted)["Count"]
     assert heard < sum(before.values())
     click(qtbot, view, *cell(counted, "spread", 0))
     assert counting.left_out == ("dunn",)
@@ -110,7 +110,7 @@ def test_the_board_is_walked_through_with_the_keys(counted: Window, qtbot: QtBot
     qtbot.keyClick(
         counted.count.choice.reasons, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier
     )
-    assert states(counted)["Count"] == "5 taken"
+    assert states(counted)["Count"] == "5 chosen"
 
 
 def test_a_choice_asks_for_reasons_and_goes_into_the_plan(
@@ -130,10 +130,10 @@ def test_a_choice_asks_for_reasons_and_goes_into_the_plan(
     qtbot.mouseClick(choice.take, LEFT)
     asked = counted.focus.shelf.plan.counting
     assert (asked.chosen, asked.reasons) == (5, "Types we know, and all stable.")
-    assert states(counted)["Count"] == "5 taken"
+    assert states(counted)["Count"] == "5 chosen"
     assert not choice.take.isEnabled()
     choice.count.setValue(4)
-    assert states(counted)["Count"] == "5 taken, 4 in hand"
+    assert states(counted)["Count"] == "5 chosen, 4 shown"
     assert choice.taken.text() == "5 is taken"
     assert counted.acts.files.save_plan(tmp_path / "p.toml")
     assert counted.acts.files.written()
@@ -176,7 +176,7 @@ def test_silhouettes_are_read_pointed_at_and_listed(counted: Window, qtbot: QtBo
     where = card.leaning.visualItemRect(item).center()
     qtbot.mouseClick(card.leaning.viewport(), LEFT, pos=where)
     assert counted.focus.selected == Mark("case", int(found.cases[rows[0]]))
-    assert f"{label}: cluster A1, silhouette -0.14, leans to A2" in card.reading.text()
+    assert f"{label}: cluster A1, silhouette −0.14, closer to A2" in card.reading.text()
     card.beside.setCurrentIndex(card.beside.findData(4))
     assert [p.found.count for p in card.view.drawings()] == [5, 4]
     assert card.reading.text().count(label) == 2
@@ -236,8 +236,8 @@ def test_checks_are_made_when_asked_and_support_stands_in_the_tree(
     assert small is not None
     assert splits is not None
     assert small.tested == {test.join: test.holds for test in splits.tests}
-    assert "denser in places than noise" in checks.found["structure"].text()
-    assert "No tie matters. With 4 clusters, 100.0 %" in checks.found["orders"].text()
+    assert "denser in places than uniform noise" in checks.found["structure"].text()
+    assert "No tie affects the tree. At 4 clusters, 100.0%" in checks.found["orders"].text()
     support = counted.focus.support
     assert support is not None
     schedule = counted.tree.schedule
@@ -291,13 +291,13 @@ def test_a_matrix_says_why_rules_abstain(window: Window, opened: object, qtbot: 
     qtbot.waitUntil(lambda: own.counting.board is not None)
     own.counting.select("hartigan")
     assert own.count.rule.says.text() == (
-        "No count: it needs variables, and a proximity matrix has none."
+        "No number: it needs variables, and a proximity matrix has none."
     )
     assert not own.count.rule.curve.isVisible()
     assert own.counting.board.verdicts["silhouette"].best == 4
     qtbot.waitUntil(lambda: own.counting.checks.groups is not None)
     assert own.count.evidence.more.text().startswith("Whether there are groups was not tested: a")
-    assert own.count.verdict.head.text() == "Most voices answer four; groups were not tested."
+    assert own.count.verdict.head.text() == "The rules favour four; groups were not tested."
     own.count.show_tab(4)
     assert "No column has the role" in own.count.groups.words.text()
     own.count.board.grab()

@@ -78,7 +78,7 @@ def test_strata_and_units_are_roles(window: Window, qtbot: QtBot) -> None:
     page.show_tab(1)
     names = [row[2] for row in page.tests.table().rows]
     assert names.count("Wald F") == 3
-    deff = {row[0]: row[-1] for row in page.tests.table().rows if row[2] == "Wald F"}
+    deff = {row[0]: row[8] for row in page.tests.table().rows if row[2] == "Wald F"}
     for lane in core:
         assert deff[lane.name] == pytest.approx(lane.deff.mean())
     give(window, qtbot, Qt.Key.Key_O, "region", "segment")

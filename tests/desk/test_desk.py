@@ -75,7 +75,7 @@ def test_what_is_pointed_at_is_told_and_marked_everywhere(
     across = seen.picture(look, final=True).x(frame, other_position + 0.5)
     hover(seen, across, frame.y(position + 0.5))
     assert focus.hovered == Mark("pair", own, other)
-    assert f"{labels[own]} and {labels[other]} are" in page.reading.words.text()
+    assert f"{labels[own]} and {labels[other]} have proximity " in page.reading.words.text()
     nearer = int(np.count_nonzero(np.triu(matrix < matrix[own, other], 1)))
     assert f"{nearer:,} of the" in page.reading.words.text()
 
@@ -273,7 +273,7 @@ def test_a_case_is_found_and_the_overview_goes_there(grown: Window, qtbot: QtBot
     assert all("R20" in grown.focus.grown.prepared.labels[case] for case in found)
     page.sought.setText("nobody")
     qtbot.keyClick(page.sought, Qt.Key.Key_Return)
-    assert 'No label contains "nobody"' in grown.alarm_words.text()
+    assert "No label contains “nobody”" in grown.alarm_words.text()
     click(qtbot, desk.overview, 8, desk.axis.head + desk.axis.body - 2)
     assert desk.axis.scrolled == pytest.approx(desk.axis.whole - desk.axis.body, abs=40)
     before = desk.axis.scrolled
@@ -309,7 +309,7 @@ def test_pairs_are_looked_up_and_listed(grown: Window, qtbot: QtBot) -> None:
     assert "1 of the 21,528 pairs are nearer" in dialog.answer.text()
     dialog.one.setText("R0")
     qtbot.keyClick(dialog.one, Qt.Key.Key_Return)
-    assert 'labels hold "R0"' in dialog.answer.text()
+    assert "labels contain “R0”" in dialog.answer.text()
     dialog.close()
     again = grown.tree.compare()  # closed before the pairs are found
     assert again is not None

@@ -34,7 +34,7 @@ def test_gaps_are_mapped_and_their_handling_is_chosen_there(opened: Opener, qtbo
     qtbot.mouseClick(median, Qt.MouseButton.LeftButton)
     assert focus.shelf.plan is not None
     assert focus.shelf.plan.handling == "median"
-    qtbot.waitUntil(lambda: window.strip.stops[0].state == "240 of 240 kept")
+    qtbot.waitUntil(lambda: window.strip.stops[0].state == "240 of 240 used")
 
 
 def test_who_is_left_out_for_gaps_is_told_beside_the_gaps(opened: Opener, qtbot: QtBot) -> None:

@@ -150,8 +150,8 @@ def test_what_fails_by_a_defect_is_said_and_others_go_on(qtbot: QtBot) -> None:
     jobs.start(JobKind.RULES, greedy, said.append, said.append)
     jobs.start(JobKind.SCREEN, lambda progress: "fine", said.append, said.append)
     qtbot.waitUntil(lambda: jobs.idle)
-    assert sorted(word[:21] for word in said) == [
-        "Internal error (Z", "There is not enough m", "fine",
+    assert sorted(word[:17] for word in said) == [
+        "Internal error (Z", "There is not enou", "fine",
     ]  # fmt: skip
 
 

@@ -106,7 +106,7 @@ def test_what_was_not_saved_is_taken_up(tmp_path: Path) -> None:
     found = driven(tmp_path, "", "look")
     assert found.returncode == 0, found.stderr
     assert found.stdout.strip().split("|") == [
-        "average", "7", "['the one']", "readers.toml is as you left it; that was not saved.",
+        "average", "7", "['the one']", "Unsaved changes to readers.toml were restored.",
         "True", str(DEMO / "readers.toml"), "readers.toml (plan not saved) – Gorvel",
     ]  # fmt: skip
     # it was decided to go without saving: nothing is left
@@ -131,7 +131,7 @@ def test_changes_of_a_study_are_kept_beside_it(tmp_path: Path) -> None:
     found = driven(tmp_path, file, "look")
     assert found.returncode == 0, found.stderr
     assert found.stdout.strip().split("|") == [
-        "average", "7", "['the one']", "s.gorvel is as you left it; that was not saved.",
+        "average", "7", "['the one']", "Unsaved changes to s.gorvel were restored.",
         "True", str(tmp_path / "readers.toml"), "s.gorvel (not saved) – Gorvel",
     ]  # fmt: skip
     assert not list(tmp_path.glob(".s.*"))
@@ -233,9 +233,10 @@ def test_a_study_that_another_window_has_is_opened_for_reading(
                 window.acts.open(file)
         other.kill()
     assert (
-        window.notice.words.text() == "s.gorvel is open in another window: here it is for reading."
+        window.notice.words.text()
+        == "s.gorvel is already open in another window: here it is read-only."
     )
-    assert window.windowTitle() == "s.gorvel (for reading) – Gorvel"
+    assert window.windowTitle() == "s.gorvel (read-only) – Gorvel"
     assert window.focus.shelf.for_reading
     window.focus.set_count(5)
     asked: list[str] = []
@@ -349,6 +350,6 @@ def test_trees_of_data_that_were_changed_since_are_not_shown(
         assert (window.focus.grown is not None) is goes
         assert window.focus.shelf.plan == content.study.plan
         told = window.notice.words.text()
-        assert told.startswith("readers.toml is as you left it; that was not saved.")
+        assert told.startswith("Unsaved changes to readers.toml were restored.")
         lost = "Lost: the trees, since the data were changed. Grow again."
         assert (lost in told) is not goes

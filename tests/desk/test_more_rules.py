@@ -120,8 +120,8 @@ def test_another_index_is_held_against_data_without_groups(counted: Window, qtbo
     table = card.table()
     assert table.heads[1] == "density"
     assert table.rows[0][1] == found.beside["density"].values[0]
-    assert card.sheet().title == "Density beside data without groups"
-    assert "five stand" in counted.count.verdict.head.text()
+    assert card.sheet().title == "Density compared with data without groups"
+    assert "favour five" in counted.count.verdict.head.text()
     card.by.entries["silhouette"].trigger()
     assert card.view.painter().evidence is found  # nothing is drawn anew
     assert card.table().heads[1] == "silhouette"

@@ -60,7 +60,7 @@ def test_uneven_cuts_say_why_not(grown: Window, qtbot: QtBot) -> None:
     grown.focus.split_cluster(1)
     settled(grown, qtbot)
     strip = grown.count.checks.moving
-    assert "cut by count" in strip.says.text()
+    assert "cut by number of clusters" in strip.says.text()
     assert strip.ask.isHidden()
     assert strip.list.isHidden()
 

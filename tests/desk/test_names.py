@@ -41,7 +41,7 @@ def test_a_cluster_keeps_its_name_at_every_count_and_in_the_file(
     name(grown, qtbot, monkeypatch, "  Regulars ")
     assert titles(grown) == ["", "Regulars", "", ""]
     assert desk.labels.grab().toImage() != bare
-    assert grown.tree.reading.words.text().startswith("Cluster B “Regulars” holds ")
+    assert grown.tree.reading.words.text().startswith("Cluster B “Regulars”: ")
     menu = desk.column_menu(desk.labels)
     assert "Name cluster B “Regulars” …" in [action.text() for action in menu.actions()]
     menu.close()
@@ -134,7 +134,7 @@ def test_two_clusters_of_a_cut_have_different_names(grown: Window) -> None:
     grown.focus.name_cluster(1, "Regulars")
     grown.focus.name_cluster(2, "Regulars")
     assert titles(grown) == ["Regulars", "", "", ""]
-    said = "Another cluster is called “Regulars” already."
+    said = "Another cluster is already called “Regulars”."
     assert grown.alarm_words.text() == said
     grown.focus.set_count(5)  # where it is the same cluster, or one beside it
     at = titles(grown).index("Regulars") + 1 if "Regulars" in titles(grown) else 0

@@ -118,10 +118,10 @@ def test_neighbours_are_chosen_on_the_plan_page(grown: Window, qtbot: QtBot) -> 
     choices = choices_for(grown.focus, "neighbours")
     names = [choice.name for choice in choices.choices]
     assert names[:2] == ["any two clusters", "neighbours in file order"]
-    assert "neighbours by age" in names
+    assert "neighbours in order of age" in names
     assert choices.take("age") == ""
     settled(grown, qtbot)
-    assert "only neighbours by age" in grown.sentence.sentence()
+    assert "only neighbours in order of age" in grown.sentence.sentence()
     grown.acts.grow()
     settled(grown, qtbot)
     tree, look = grown.focus.grown, grown.tree.desk.axis.look()

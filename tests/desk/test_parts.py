@@ -161,10 +161,10 @@ def test_a_selected_join_is_brought_into_sight(grown: Window, qtbot: QtBot) -> N
 def test_the_menu_offers_what_can_be_done(window: Window, grown: Window) -> None:
     offered = {a.text().split("\t")[0]: a.isEnabled() for a in grown.build_menu().actions()}
     assert offered["Save memberships …"]
-    assert not offered["Take back"]
+    assert not offered["Undo"]
     grown.focus.shelf.change("tree", linkage="single")
     offered = {a.text().split("\t")[0]: a.isEnabled() for a in grown.build_menu().actions()}
-    assert offered["Take back: the linkage"]
+    assert offered["Undo: the linkage"]
 
 
 def test_measures_come_in_groups_and_bring_their_dials(grown: Window, qtbot: QtBot) -> None:
@@ -238,7 +238,7 @@ def test_the_variables_can_be_grouped_instead(grown: Window, qtbot: QtBot, tmp_p
     qtbot.waitUntil(lambda: focus.grown is not None and focus.grown is not before, timeout=20_000)
     assert focus.grown is not None
     assert focus.grown.prepared.labels == focus.shelf.plan.variables.use
-    assert "10 joins bring 11 variables together" in grown.tree.reading.words.text()
+    assert "11 variables in 10 joins" in grown.tree.reading.words.text()
     grown.focus.select(Mark("case", 0))
     assert "visits is variable 1 of the plan" in grown.tree.reading.words.text()
     assert grown.tree.sought.placeholderText() == "Find a variable"

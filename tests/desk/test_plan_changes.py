@@ -57,7 +57,7 @@ def test_parts_that_do_not_go_together_are_refused_in_words(grown: Window) -> No
     before = focus.shelf.plan
     said = choices_for(focus, "measure").take("mahalanobis")
     assert said == (
-        "Mahalanobis distance needs complete cases: choose another handling of missing answers."
+        "Mahalanobis distance needs complete cases: choose another treatment of missing answers."
     )
     assert focus.shelf.plan is before
     focus.shelf.change("proximity", measure="mahalanobis")  # elsewhere than where it can be read

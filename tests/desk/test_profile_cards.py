@@ -246,7 +246,7 @@ def test_a_case_is_told_of(page: ProfilesPage, grown: Window, qtbot: QtBot) -> N
     qtbot.mouseClick(card.ask, LEFT)
     qtbot.waitUntil(lambda: bool(card.kept.text()), timeout=20_000)
     share = membership_shares(focus.grown, own, work_module.ROUNDS)[case]
-    assert f"In {share:.0%} of the resamples" in card.kept.text()
+    assert f"in {share:.0%} of the resamples" in card.kept.text()
     QApplication.processEvents()
     links = [one for one in card.findChildren(QPushButton) if one.text() in labels]
     qtbot.mouseClick(links[0], LEFT)

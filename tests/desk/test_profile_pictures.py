@@ -140,8 +140,8 @@ def test_what_matters_is_worked_out_and_said(
     ]
     monkeypatch.setattr(work_module, "drivers", lambda *args: made)
     show_tab(page, grown, qtbot, "What matters")
-    assert "Without visits the clusters change most" in page.drivers.says.text()
-    assert "less than a tenth of hours" in page.drivers.says.text()
+    assert "The clusters change most without visits" in page.drivers.says.text()
+    assert "Less than 10% of the variance of hours" in page.drivers.says.text()
     names = [page.drivers.view.item(row, 0).text() for row in range(3)]
     assert names == ["visits", "loans", "hours"]
     assert page.drivers.view.item(2, 4).text() == "contributes little here"

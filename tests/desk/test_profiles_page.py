@@ -160,7 +160,7 @@ def test_members_of_large_studies_are_measured_when_asked_and_stopped(
 
     press("Compute members")
     qtbot.waitUntil(lambda: "50%" in page.card.figures.text())
-    press("stop")
+    press("Stop")
     qtbot.waitUntil(lambda: grown.acts.jobs.idle)
     held.set()
     press("Compute members")

@@ -60,7 +60,7 @@ def test_clusters_are_measured_and_a_purpose_ranks_the_counts(
     np.testing.assert_array_equal(painter.ranked, ranked)
     first = core.counts[int(np.argmax(ranked))]
     assert painter.highest == first
-    assert card.says.text().startswith(f"For this {first} clusters rank first")
+    assert card.says.text().startswith(f"For this purpose {first} clusters rank first")
     assert painter.tip(first) == f"{first} clusters: {ranked.max():.2f} SD above random groupings"
     click(qtbot, card.view, painter.x(painter.along.index(6)), 30)
     assert grown.focus.cut.clusters == 6

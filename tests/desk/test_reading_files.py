@@ -56,7 +56,7 @@ def test_how_a_file_is_read_is_seen_and_corrected(
     choose(editor, "header", True)
     shows("Jos\u00e9")
     qtbot.keyClicks(editor.codes, "x; 2")
-    assert editor.effect.text() == "3 columns, 2 rows. Missing-value codes there: b 2."
+    assert editor.effect.text() == "3 columns, 2 rows. Read as missing there: b 2."
     assert editor.preview.item(1, 2).font().strikeOut()
     editor.codes.clear()
     choose(editor, "decimal", ".")

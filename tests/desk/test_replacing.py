@@ -209,9 +209,9 @@ def test_a_study_that_something_else_changed_is_asked_about(
     change(7)
     assert load_study(tmp_path / "mine.gorvel").study.source.n == 16
     assert asked == [
-        "Something else changed s.gorvel since it was opened here.",
-        "Something else changed s.gorvel since it was opened here.",
-        "Something else changed mine.gorvel since it was opened here.",
+        "Another program has changed s.gorvel since you opened it.",
+        "Another program has changed s.gorvel since you opened it.",
+        "Another program has changed mine.gorvel since you opened it.",
     ]
     (tmp_path / "mine.gorvel").unlink()
     change(8)  # nothing is there that could be lost

@@ -68,18 +68,18 @@ def test_two_trees_side_by_side_with_the_keyboard(grown: Window, qtbot: QtBot) -
     press(grown, qtbot, "Ctrl+K")
     assert grown.shelf.isVisible()
     assert [c.entry.id for c in grown.shelf.cards] == [1]
-    assert card(grown, 1).says.text() == "In hand. 6 clusters of 208 cases."
+    assert card(grown, 1).says.text() == "Current. 6 clusters of 208 cases."
     # another plan begins another tree, and the kept one stays as it is
     focus.shelf.change("tree", linkage="complete")
     assert [(c.entry.id, c.in_hand) for c in grown.shelf.cards] == [(1, False), (2, True)]
-    assert card(grown, 2).says.text() == "In hand, not kept. Not grown yet."
+    assert card(grown, 2).says.text() == "Current, not kept. Not grown yet."
     assert states(grown)["Tree"] == "out of date"
     grow(grown, qtbot)
     assert focus.displaced == ()  # it is on the shelf
     settled(grown, qtbot)
     focus.set_count(3)
     assert card(grown, 1).says.text() == "Ward’s rule. 6 clusters of 208 cases."
-    assert card(grown, 2).says.text() == "In hand, not kept. 3 clusters of 208 cases."
+    assert card(grown, 2).says.text() == "Current, not kept. 3 clusters of 208 cases."
     # back to the first: as it was left, and not grown again
     press(grown, qtbot, "Ctrl+L")
     press(grown, qtbot, "Ctrl+L")
@@ -153,7 +153,7 @@ def test_a_tree_that_made_way_can_still_be_kept(grown: Window, qtbot: QtBot) -> 
     focus.set_count(9)
     focus.shelf.change("tree", linkage="average")
     grow(grown, qtbot)
-    said = "The tree before (Ward’s rule on z-scores) made way for this one."
+    said = "The previous tree (Ward’s rule on z-scores) was replaced."
     assert grown.notice.words.text() == said
     press(grown, qtbot, "Ctrl+T")  # other looks lose no offer
     assert grown.notice.words.text() == said

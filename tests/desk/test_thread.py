@@ -52,13 +52,13 @@ def test_from_an_empty_window_to_a_saved_membership_file_with_the_mouse(
     with qtbot.waitSignal(window.acts.opened):
         qtbot.mouseClick(window.welcome.open, LEFT)
     qtbot.waitUntil(lambda: window.focus.prepared is not None)
-    assert states(window)["Cases"] == "220 of 240 kept"  # 98 and 99 still count as answers
+    assert states(window)["Cases"] == "220 of 240 used"  # 98 and 99 still count as answers
     assert window.cases.variables.view.table.rowCount() in (0, 20)
 
     # say which codes are missing, leave a doubled variable out
     window.cases.source.codes.setFocus()
     qtbot.keyClicks(window.cases.source.codes, "98, 99\r")
-    qtbot.waitUntil(lambda: states(window)["Cases"] == "208 of 240 kept")
+    qtbot.waitUntil(lambda: states(window)["Cases"] == "208 of 240 used")
     qtbot.waitUntil(lambda: window.cases.variables.view.table.rowCount() == 20)
     view = window.cases.variables.view
     row = next(k for k, s in enumerate(view.table.summaries) if s.name == "renewals")

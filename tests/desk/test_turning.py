@@ -111,7 +111,7 @@ def test_an_export_becomes_a_tree_by_keys_alone_and_the_plan_file_gives_the_same
     assert turn.rows[place].detail.isVisible()
     settle(online, qtbot)
     turned = turn.rows[place].turned[STATEMENTS[3]]
-    assert "runs against the others, r = −0.82" in turned.text()
+    assert "correlates negatively with the others, r = −0.82" in turned.text()
     name = turn.rows[place].names[STATEMENTS[0]]
     tab_to(qtbot, name)
     qtbot.keyClicks(name, "people")
@@ -120,7 +120,7 @@ def test_an_export_becomes_a_tree_by_keys_alone_and_the_plan_file_gives_the_same
     settle(online, qtbot)
     assert turned.text() == "Reverse-scored"  # they all run one way now
     tab_to(qtbot, turn.go)
-    assert turn.go.text() == "Make 14 variables"
+    assert turn.go.text() == "Create 14 variables"
     keyed(qtbot, Qt.Key.Key_Return)
     assert not turn.isVisible()
     assert len(plan_of(online).variables.use) == 15
@@ -149,13 +149,13 @@ def test_nothing_is_made_before_it_is_asked_for(online: Window, qtbot: QtBot) ->
     qtbot.mouseClick(online.cases.offer.go, LEFT)
     turn = online.cases.turn
     states = {row.proposal.columns[0]: row.state.text() for row in turn.rows}
-    assert states["Finished on"] == "left out"
+    assert states["Finished on"] == "leave as is"
     assert states["Yearly household income"] == "create"
     income = next(r for r in turn.rows if r.proposal.columns == ("Yearly household income",))
     income.box.click()
     settle(online, qtbot)
-    assert income.state.text() == "left out"
-    assert turn.go.text() == "Make 13 variables"
+    assert income.state.text() == "leave as is"
+    assert turn.go.text() == "Create 13 variables"
     assert "Yearly household income (number)" not in turn.outcome.table.outcome.names  # type: ignore[union-attr]
     qtbot.keyClick(turn, Qt.Key.Key_Escape)
     assert not turn.isVisible()
@@ -200,7 +200,7 @@ def test_cells_that_cannot_be_turned_are_listed_and_mended(small: Window, qtbot:
     assert turn.unturned.isVisible()
     assert set(turn.unturned.fields) == {("how", "seldm"), ("paid", "a lot")}
     assert not turn.go.isEnabled()
-    assert "2 cells cannot be turned" in turn.why.text()
+    assert "2 cells cannot be converted" in turn.why.text()
     field = turn.unturned.fields["how", "seldm"]
     assert isinstance(field, QComboBox)
     field.setCurrentIndex(field.findText("seldom"))
@@ -293,7 +293,7 @@ def test_what_is_made_is_renamed_removed_and_made_more_of(small: Window, qtbot: 
     field.selectAll()
     qtbot.keyClicks(field, "tools: Saw")
     keyed(qtbot, Qt.Key.Key_Return, widget=field)
-    assert made.why.text() == "A column is called “tools: Saw” already."
+    assert made.why.text() == "Another column is already called “tools: Saw”."
     field.setText("either")
     field.editingFinished.emit()
     plan = plan_of(small)
@@ -366,7 +366,9 @@ def test_cells_of_a_plan_that_cannot_be_turned_are_mended_where_they_are_told(
         window.acts.open(path)
     qtbot.waitUntil(lambda: bool(window.focus.problem))
     assert 'row 6, column "paid": "n/a" (for [[make]] "p")' in window.focus.problem
-    assert window.cases.offer.says.text() == ("12 cells cannot be turned into what the plan makes.")
+    assert window.cases.offer.says.text() == (
+        "12 cells cannot be converted into what the plan creates."
+    )
     qtbot.mouseClick(window.cases.offer.go, LEFT)
     turn = window.cases.turn
     settle(window, qtbot)

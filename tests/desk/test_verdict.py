@@ -55,19 +55,19 @@ def test_the_demo_is_asked_at_once_and_its_verdict_taken(grown: Window, qtbot: Q
     answered(grown, qtbot)
     core = evidence_of_groups(grown.focus.grown, counting.asked)
     np.testing.assert_array_equal(counting.checks.groups.drawn, core.drawn)
-    assert page.verdict.head.text() == "There are groups, and five stand."
-    assert "none reaches such silhouettes (p = 0.010)" in page.verdict.words.text()
+    assert page.verdict.head.text() == "There are groups; the rules favour five."
+    assert "none had silhouettes this large (p = 0.010)" in page.verdict.words.text()
     at = page.evidence.view.painter()
     assert at.band is not None
     assert at.count_at(at.x(3)) == 5
     assert "5 clusters: silhouette 0.366; without groups" in at.tip(5)
     click(qtbot, page.evidence.view, at.x(1), 40)
     assert grown.focus.cut.clusters == 3
-    assert page.verdict.next.text() == "Take 5"
+    assert page.verdict.next.text() == "Choose 5"
     qtbot.mouseClick(page.verdict.next, LEFT)  # a reason is asked for: a draft stands there
     assert grown.focus.cut.clusters == 5
     drafted = page.choice.reasons.toPlainText()
-    assert drafted.startswith("There are groups: of 100 data sets without groups")
+    assert drafted.startswith("There are groups: of 100 simulated data sets with")
     qtbot.mouseClick(page.verdict.next, LEFT)
     asked = grown.focus.shelf.plan.counting
     assert (asked.chosen, asked.reasons) == (5, drafted)
@@ -81,7 +81,7 @@ def test_what_speaks_against_it_opens_and_the_verdict_is_copied(
     answered(grown, qtbot)
     grown.focus.shelf.change("count", left_out=["silhouette", "davies-bouldin", "mojena",
                                                 "calinski-harabasz", "duda-hart"])  # fmt: skip
-    assert "seven stand" in page.verdict.head.text()
+    assert "favour seven" in page.verdict.head.text()
     assert page.verdict.more.text() == "Caveats (1)"
     assert not page.verdict.against.isVisible()
     qtbot.mouseClick(page.verdict.more, LEFT)
@@ -89,10 +89,10 @@ def test_what_speaks_against_it_opens_and_the_verdict_is_copied(
     assert page.verdict.against.text() == "The smallest of 7 clusters has 2 cases (1%)."
     qtbot.mouseClick(page.verdict.copy, LEFT)
     lines = QApplication.clipboard().text().splitlines()
-    assert lines[0].startswith("There are groups: of 100 data sets without groups")
+    assert lines[0].startswith("There are groups: of 100 simulated data sets with")
     assert lines[1:] == [page.verdict.against.text()]
     grown.focus.shelf.undo()
-    assert "five stand" in page.verdict.head.text()
+    assert "favour five" in page.verdict.head.text()
     assert not page.verdict.against.isVisible()
 
 
@@ -106,7 +106,7 @@ def test_a_study_without_groups_ends_in_a_sentence_that_says_so(
     assert page.verdict.head.text() == "No evidence of groups in these data."
     assert page.verdict.next.text() == "Record in reasons"
     qtbot.mouseClick(page.verdict.copy, LEFT)
-    says = "No evidence of groups in these data: of 30 data sets without groups"
+    says = "No evidence of groups in these data: of 30 simulated data sets with"
     assert QApplication.clipboard().text().startswith(says)
     qtbot.mouseClick(page.verdict.next, LEFT)
     assert page.choice.reasons.hasFocus()
@@ -141,7 +141,7 @@ def test_drawing_is_shown_stopped_and_what_is_there_is_kept(
     assert "Comparing" not in page.verdict.head.text()
     assert page.verdict.next.isVisible()
     assert 2 <= draws < 5000
-    assert f"f {draws:,} data sets" in page.verdict.words.text()
+    assert f"f {draws:,} simulated data sets" in page.verdict.words.text()
     assert page.evidence.ask.text() == "Run again"
     assert counting._checked_by["groups"].resamples == draws
     fewer = counting.asked.model_copy(update={"resamples": min(draws, 6)})
@@ -163,7 +163,7 @@ def test_large_studies_are_asked_when_the_user_asks(
     assert grown.count.evidence.more.text().startswith("Data without groups are simulated")
     qtbot.mouseClick(grown.count.evidence.ask, LEFT)
     answered(grown, qtbot)
-    assert grown.count.verdict.next.text() == "Take 5"
+    assert grown.count.verdict.next.text() == "Choose 5"
     shown = grown.count.evidence.table()
     assert shown.heads[0] == "clusters"
     assert [row[0] for row in shown.rows] == list(range(2, 11))
@@ -219,7 +219,7 @@ def test_a_study_keeps_what_was_drawn(grown: Window, qtbot: QtBot, tmp_path: Pat
     qtbot.waitUntil(lambda: grown.counting.complete)
     np.testing.assert_array_equal(grown.counting.checks.groups.drawn, drawn)
     assert not grown.acts.jobs.busy(JobKind.GROUPS)
-    assert grown.count.verdict.head.text() == "There are groups, and five stand."
+    assert grown.count.verdict.head.text() == "There are groups; the rules favour five."
 
 
 def test_the_verdict_is_tried_stopped_gone_on_with_and_kept(

@@ -48,14 +48,14 @@ def test_the_tree_is_shown_before_its_correlation(
     # it can be left out, and asked for later
     assert reading.correlate.text() == "Stop"
     reading.correlate.click()
-    qtbot.waitUntil(lambda: reading.correlate.text() == "correlate")
+    qtbot.waitUntil(lambda: reading.correlate.text() == "Correlate")
     assert "correlation" not in reading.words.text()
     assert window.focus.grown is not None
     reading.correlate.click()
     qtbot.waitUntil(lambda: len(begun) == 2)
     go.set()
     qtbot.waitUntil(lambda: window.focus.faithful is not None)
-    assert "correlate at 0.43 (cophenetic correlation" in reading.words.text()
+    assert "Cophenetic correlation 0.43 (" in reading.words.text()
     assert not reading.correlate.isVisible()
 
 

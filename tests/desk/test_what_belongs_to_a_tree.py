@@ -371,7 +371,7 @@ def test_a_draft_says_what_is_known_in_the_end(
         qtbot.waitUntil(lambda: window.counting.at_work("groups"))
         qtbot.waitUntil(lambda: window.counting.board is not None)
         bar, choice = window.count.verdict, window.count.choice
-        qtbot.waitUntil(lambda: "data sets without groups drawn" in bar.words.text())
+        qtbot.waitUntil(lambda: "data sets without groups simulated" in bar.words.text())
         assert bar.copy.isHidden()
         assert not choice.draft.isEnabled()
         assert "evidence" not in bar.words.text()

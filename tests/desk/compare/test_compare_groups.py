@@ -97,7 +97,7 @@ def test_whether_groups_find_the_same_clusters(split: Window, qtbot: QtBot) -> N
     assert {pair: found.agreement for pair, found in known.found.items()} == {
         pair: found.agreement for pair, found in wanted.items()
     }
-    assert card.says.text().startswith("At 3 clusters the cases of each group")
+    assert card.says.text().startswith("At 3 clusters, the cases of each group")
     card.grid.setFocus()
     for key in (Qt.Key.Key_Right, Qt.Key.Key_Right, Qt.Key.Key_Right):
         qtbot.keyClick(card.grid, key)

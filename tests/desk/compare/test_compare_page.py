@@ -46,7 +46,7 @@ def test_from_one_tree_to_two(grown: Window, qtbot: QtBot) -> None:
     assert study.plan.tree.linkage == "ward"  # it stays in hand
     assert states(grown)["Compare"] == "2 trees"
     assert [c.side.text() for c in grown.shelf.cards] == ["left", "right"]
-    assert "adjusted Rand index of" in grown.shelf.cards[1].says.text()
+    assert "Adjusted Rand " in grown.shelf.cards[1].says.text()
     press(grown, qtbot, "Ctrl+Z")
     assert [e.plan.tree.linkage for e in grown.focus.shelf.study.trees] == ["ward"]
 
@@ -68,7 +68,7 @@ def test_numbers_are_those_of_the_core(compared: Window) -> None:
     assert f"{facing.after:,} crossings" in window.compare.faces.crossings.text()
     assert facing.after < facing.before
     own = adjusted_rand(cross_counts(cuts[0].membership - 1, cuts[1].membership - 1))
-    assert f"{own:.2f} alike at 5" in window.shelf.cards[1].says.text()
+    assert f"{own:.2f} at 5 clusters" in window.shelf.cards[1].says.text()
     # clusters of the right tree are called after their partners, others have letters of their own
     names = [who.name for who in met.others]
     assert len(set(names)) == 5
@@ -275,7 +275,7 @@ def test_a_tree_of_fewer_cases_beside_one_of_all(compared: Window, qtbot: QtBot)
     assert met is not None
     assert met.faced.pair.common == met.faced.pair.one.tree.n < met.faced.pair.other.tree.n
     lone = met.faced.pair.other.tree.n - met.faced.pair.common
-    assert f"{lone:,} are in one tree only" in compared.compare.faces.says.text()
+    assert f"{lone:,} cases in one tree only" in compared.compare.faces.says.text()
     assert len(study.trees) == 3
     compared.focus.shelf.undo()
     settled(compared, qtbot)

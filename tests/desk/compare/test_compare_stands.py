@@ -47,7 +47,7 @@ def test_missing_answers_handled_otherwise_and_filled(compared: Window, qtbot: Q
     assert known is not None
     assert grown is not None
     names = [card.handlings.item(row, 0).text() for row in range(card.handlings.rowCount())]
-    assert names[0] == "drop the case (in hand)"
+    assert names[0] == "exclude the case (current)"
     assert card.handlings.item(0, 2).text() == "1.00"
     assert card.handlings.item(1, 4).text() != ""  # "are not allowed", and there are some
     assert names[-1] == "are imputed many times"
@@ -55,7 +55,7 @@ def test_missing_answers_handled_otherwise_and_filled(compared: Window, qtbot: Q
         card.handlings.item(len(names) - 1, 2).text() == f"{np.mean(known.imputed.agreement):.2f}"
     )
     assert card.clusters.rowCount() == 5
-    assert f"{known.imputed.gaps} gaps" in card.says.text()
+    assert f"{known.imputed.gaps} missing answers" in card.says.text()
     compared.focus.set_count(4)
     QApplication.processEvents()
     assert compared.filling.known is None
@@ -111,7 +111,7 @@ def test_the_average_of_trees_is_laid_beside_the_one_in_hand(
     assert met is not None
     found, _ = average_tree(compared.comparing.averaged, None, "readers.csv")
     assert met.faced.pair.other.tree.heights.tolist() == found.tree.heights.tolist()
-    assert "the average of 3 trees" in compared.compare.reading.sentences()
+    assert "the consensus of 3 trees" in compared.compare.reading.sentences()
     assert compared.compare.faces.titles()[1] == "Consensus of 3 trees"
     assert compared.compare.reading.hand.isHidden()
     assert not compared.compare.faces.swap.isEnabled()

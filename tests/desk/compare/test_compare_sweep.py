@@ -96,7 +96,7 @@ def test_a_choice_of_scales_handlings_and_measures_is_swept_together(
         assert one.agreement[5] == pytest.approx(adjusted_rand(table))
     painter = page.sweep.view.painter()
     assert painter is not None
-    assert painter.columns[0] == "city-block, as they are, cases dropped"
+    assert painter.columns[0] == "city-block, as they are, excluded"
     assert painter.own is None
     qtbot.mouseClick(page.sweep.choose, LEFT)  # it is as it was left
     again = page.sweep.findChildren(SweepChoice)[-1]
@@ -114,4 +114,4 @@ def test_a_sweep_is_stopped_and_keeps_what_is_done(compared: Window, qtbot: QtBo
     known = sweeping.known
     assert known is not None
     assert 0 < len(known.found) < len(known.asked)
-    assert "are tried" in page.sweep.says.text()
+    assert "done)" in page.sweep.says.text()

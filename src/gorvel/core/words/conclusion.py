@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterator
 import numpy as np
 
 from gorvel.core.base.errors import Caution
-from gorvel.core.base.numbers import counted, fixed, number, p_words, unit
+from gorvel.core.base.numbers import counted, fixed, p_words, unit
 from gorvel.core.count.board import Board
 from gorvel.core.count.conclusion import SURE, Conclusion, concluded
 from gorvel.core.count.evidence import Evidence, Peaks

@@ -96,7 +96,7 @@ class ReadingPanel(QFrame):
         grown, cut, mark = self.focus.grown, self.focus.cut, self.focus.mark
         open_still = grown is not None and self.focus.faithful is None and mark is None
         self.correlate.setVisible(open_still and grown is not None and grown.tree.joins > 0)
-        self.correlate.setText("Stop" if self.focus.correlating else "correlate")
+        self.correlate.setText("Stop" if self.focus.correlating else "Correlate")
         if grown is None or cut is None:
             self.words.setText("")
             return
@@ -106,7 +106,7 @@ class ReadingPanel(QFrame):
             known = self.focus.faithful
             whole = describe_tree(grown, cut, names, known.correlation if known else None)
             if self.focus.correlating:
-                whole += f"\nComputing the cophenetic correlation {self.focus.correlating} …"
+                whole += f"\n{self.focus.correlating}"
             words = "\n".join([whole, *cautions[:2]])
         elif self.focus.pair is not None:
             words = describe_pair(grown, *self.focus.pair)

@@ -45,6 +45,7 @@ __all__ = ["Actions"]
 
 _SHOWN = 150  # milliseconds that a tree is given to be painted before more is worked out of it
 _SETTLE = 60  # milliseconds without a change of plan before it is looked at
+_CORRELATING = f"{Phase.CORRELATION.value} …"
 
 
 class Actions(QObject):
@@ -295,7 +296,7 @@ class Actions(QObject):
             return
         self.jobs.drop(JobKind.SHOW)
         self.focus.set_grown(plan, grown, arrangement, groups)
-        self.focus.set_faithful(None, "…")
+        self.focus.set_faithful(None, _CORRELATING)
         self._shown.start()
         took = sum(grown.seconds.values())
         if groups is None:
@@ -327,7 +328,7 @@ class Actions(QObject):
         self.jobs.drop(JobKind.FAITHFUL)
         self.focus.show_kept(shown.grown, shown.arrangement, shown.number, shown.kept)
         if shown.kept.faithful is None:
-            self.focus.set_faithful(None, "…")
+            self.focus.set_faithful(None, _CORRELATING)
             self._shown.start()
 
     def correlate(self) -> None:
@@ -347,7 +348,7 @@ class Actions(QObject):
             focus.set_faithful(None)
             self._complain(why)
 
-        focus.set_faithful(None, "…")
+        focus.set_faithful(None, _CORRELATING)
         job = self.jobs.start(
             JobKind.FAITHFUL, work, focus.set_faithful, failed, lambda: focus.set_faithful(None)
         )

@@ -228,7 +228,6 @@ class ProposalRow(QFrame):
                 words += (
                     f": correlates negatively with the others, r = {fixed(items.rest[place], 2)}"
                 )
-                words = words.replace("-", "\u2212")
             box.setText(words)
             box.setProperty("alarm", against)
             box.style().polish(box)

@@ -48,6 +48,8 @@ class TurningOffer(QWidget):
         self.says.setProperty("alarm", bad > 0)
         self.says.style().polish(self.says)
         if bad:
-            self.says.setText(f"{counted(bad, 'cell')} cannot be turned into what the plan makes.")
+            self.says.setText(
+                f"{counted(bad, 'cell')} cannot be converted into what the plan creates."
+            )
         elif table is not None:
             self.says.setText(f"{whole_words(self.turning.proposals, len(table.names))}.")

@@ -152,7 +152,7 @@ class PairDialog(QDialog):
             return found[0]
         why = "No label contains" if not found else f"{len(found):,} labels contain"
         self.answer.setText(
-            f'{why} "{field.text().strip()}".' if sought else "Enter two case labels."
+            f"{why} “{field.text().strip()}”." if sought else "Enter two case labels."
         )
         field.setFocus()
         return None
