@@ -20,7 +20,7 @@ __all__ = ["ChoiceCard"]
 
 _OTHERS = 3  # counts that are asked after
 _LINES = 2
-_LEAST = 240  # pixels of height: the small tree, the reasons and a few lines of the answer
+_LEAST = 236  # pixels of height: the small tree, the reasons and a few lines of the answer
 
 
 class ChoiceCard(QFrame):

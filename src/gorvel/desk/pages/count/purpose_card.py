@@ -14,6 +14,7 @@ from gorvel.core.export.views import ViewTable
 from gorvel.core.plan.purposes import CHARACTERISTICS, MOST_WEIGHT, PURPOSES
 from gorvel.core.words.count import purpose_words
 from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.growing import progress_bar
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.count_views import PurposeView
@@ -54,7 +55,7 @@ class PurposeCard(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(SPACE // 2)
         layout.addLayout(head)
-        layout.addLayout(self._usual())
+        layout.addWidget(self._usual())
         layout.addLayout(self._weights())
         layout.addWidget(self.view, 1)
         layout.addWidget(self.says)
@@ -66,14 +67,14 @@ class PurposeCard(QWidget):
         for what, job in counting.running.items():  # begun before the card was built anew
             self._worked(what, job)
 
-    def _usual(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(SPACE)
-        for preset in PURPOSES.values():
-            take = partial(self.counting.questions.weigh, dict(preset.weights))
-            row.addWidget(button(preset.name, take, "link", preset.tip))
-        row.addStretch(1)
-        return row
+    def _usual(self) -> QWidget:
+        take = self.counting.questions.weigh
+        return flowing(
+            *(
+                button(one.name, partial(take, dict(one.weights)), "link", one.tip)
+                for one in PURPOSES.values()
+            )
+        )
 
     def _weights(self) -> QGridLayout:
         grid = QGridLayout()

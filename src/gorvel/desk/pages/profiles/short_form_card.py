@@ -24,7 +24,7 @@ from gorvel.core.profile.short_form import ShortForm
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.saving_dialog import ask_beside
 from gorvel.desk.controls.seen import WhenSeen
-from gorvel.desk.controls.texts import button, heading, text
+from gorvel.desk.controls.texts import aside, button, heading, text
 from gorvel.desk.views.accuracy_view import AccuracyView, paint_accuracy
 from gorvel.desk.views.tables import dress
 from gorvel.desk.views.taking_away import TakeAway
@@ -77,12 +77,15 @@ class ShortFormCard(QWidget):
         layout.addWidget(self.bar)
         upper = QHBoxLayout()
         upper.setSpacing(2 * SPACE)
-        for title, widget, share in (
-            ("Accuracy by number of questions (click to choose)", self.curve, 3),
-            ("Classification table (rows: cluster, columns: predicted)", self.confused, 2),
+        for title, more, widget, share in (
+            ("Accuracy by number of questions", "Click to choose.", self.curve, 3),
+            ("Classification table", "Rows: cluster; columns: predicted.", self.confused, 2),
         ):
             column = QVBoxLayout()
-            column.addWidget(heading(title, 0.93))
+            above = QHBoxLayout()
+            above.addWidget(heading(title, 0.93))
+            above.addWidget(aside(more), 1)
+            column.addLayout(above)
             column.addWidget(widget, 1)
             upper.addLayout(column, share)
         layout.addLayout(upper, 2)
@@ -155,6 +158,9 @@ class ShortFormCard(QWidget):
         rule = np.vstack([form.rule.constants, form.rule.coefficients])[:, order].tolist()
         told = [[number(value) for value in row] for row in rule]
         self._fill(self.rule, ["constant", *form.questions], names, told)
+        self.rule.setMaximumHeight(
+            self.rule.horizontalHeader().height() + self.rule.verticalHeader().length() + 20
+        )
 
     def _names(self) -> list[str]:
         """Questions that could be chosen."""
