@@ -94,10 +94,12 @@ def test_from_an_empty_window_to_a_saved_membership_file_with_the_mouse(
     saved = tmp_path / "clusters.csv"
     file_asked(saved)
     click_stop(qtbot, window, 6)
+    qtbot.mouseClick(window.memberships.save, LEFT)
     assert window.acts.files.written()
     assert states(window)["Memberships"] == "6 saved in clusters.csv"
     check_saved(window, saved)
     # another cut is not saved yet
+    window.go_to(2)
     qtbot.keyClick(window.tree.dendrogram, Qt.Key.Key_Left)
     assert states(window)["Memberships"] == "5 clusters, not saved"
 

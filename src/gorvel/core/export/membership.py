@@ -21,8 +21,8 @@ from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut
 
 __all__ = [
-    "SAVABLE", "check_savable", "free_name", "membership_frame", "save_membership",
-    "typed_frame", "write_frame",
+    "SAVABLE", "check_savable", "free_name", "membership_frame", "memberships_added",
+    "save_membership", "typed_frame", "write_frame",
 ]  # fmt: skip
 
 SAVABLE = (".csv", ".xlsx")
@@ -40,38 +40,51 @@ def membership_frame(
     source: Source, plan: Plan, grown: Grown, cut: Cut,
     names: Sequence[str] = (), titles: Sequence[str] = (),
 ) -> pl.DataFrame:  # fmt: skip
-    """The table as it was read, with a cluster number and letter for each case; for a tree of
+    """The table as it was read, with what `memberships_added` says; for a tree of variables these,
 
-    variables these, one a row.
+    one a row.
+    """
+    if grown.prepared.of == "variables":
+        frame = pl.DataFrame({"variable": grown.prepared.labels})
+    else:
+        frame = typed_frame(source)
+    return frame.hstack(memberships_added(source, plan, grown, cut, names, titles, frame.columns))
+
+
+def memberships_added(
+    source: Source, plan: Plan, grown: Grown, cut: Cut,
+    names: Sequence[str] = (), titles: Sequence[str] = (), taken: Sequence[str] = (),
+) -> pl.DataFrame:  # fmt: skip
+    """A cluster number and letter for each case that was read, or each variable of a tree of them.
 
     Columns `cluster_k<count>` and `letter_k<count>` (b for k where branches are cut lower) are
-    added at the end, under another name where the table has such a column; cases that were dropped
-    have none. Columns of numbers are numbers. Where the plan gives clusters to cases set aside, a
-    column `placed` marks them by 1. names : of the clusters, instead of letters; titles : given to
-    them, "" for one without, in a column `name_k<count>` where there is any.
+    called otherwise where one is among those taken; cases that were dropped have none. Where the
+    plan gives clusters to cases set aside, a column `placed` marks them by 1.
+
+    names : of the clusters, instead of letters; titles : given to them, "" for one without, in a
+    column `name_k<count>` where there is any.
     """
     called = names or [letters(k) for k in range(1, cut.clusters + 1)]
     turned = grown.prepared.of == "variables"
-    frame = pl.DataFrame({"variable": grown.prepared.labels}) if turned else typed_frame(source)
     placed = None if turned else place_set_aside(source, plan, grown)
-    rows = range(1, len(frame) + 1)
+    rows = range(1, (len(grown.prepared.labels) if turned else source.n) + 1)
     clusters = cluster_column(grown, rows, cut, placed)
     told = clusters.replace_strict(
         list(range(1, cut.clusters + 1)), list(called), default=None, return_dtype=pl.String
     )
     kind = f"{'b' if cut.split else 'k'}{cut.clusters}"
-    name = free_name(f"cluster_{kind}", frame.columns)
-    letter = free_name(f"letter_{kind}", frame.columns)
-    frame = frame.with_columns(clusters.alias(name), told.alias(letter))
+    name = free_name(f"cluster_{kind}", taken)
+    letter = free_name(f"letter_{kind}", taken)
+    added = [clusters.alias(name), told.alias(letter)]
     if any(titles):
         called = [title or f"Cluster {k}" for k, title in enumerate(titles, 1)]
         title = clusters.replace_strict(
             list(range(1, cut.clusters + 1)), called, default=None, return_dtype=pl.String
         )
-        frame = frame.with_columns(title.alias(free_name(f"name_{kind}", frame.columns)))
-    if placed is None:
-        return frame
-    return frame.with_columns(placed_column(rows, placed).alias(free_name("placed", frame.columns)))
+        added.append(title.alias(free_name(f"name_{kind}", taken)))
+    if placed is not None:
+        added.append(placed_column(rows, placed).alias(free_name("placed", taken)))
+    return pl.DataFrame(added)
 
 
 def typed_frame(source: Source) -> pl.DataFrame:

@@ -23,7 +23,7 @@ from gorvel.core.study.kept import KeptCut, KeptTree, grown_again
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cluster_names import identities
 
-__all__ = ["GrownGroups", "group_frame", "grow_groups", "save_groups"]
+__all__ = ["GrownGroups", "group_frame", "groups_added", "grow_groups", "save_groups"]
 
 _FEWEST = 2  # cases of a tree
 
@@ -90,20 +90,24 @@ def grow_groups(
 
 
 def group_frame(source: Table, trees: Sequence[KeptTree]) -> pl.DataFrame:
-    """The table as it was read, with `group` of each row, and in it `cluster` and `letter`.
+    """The table as it was read, with what `groups_added` says."""
+    source = as_completed(source, trees[0].plan)
+    frame = typed_frame(source)
+    return frame.hstack(groups_added(source, trees, frame.columns))
+
+
+def groups_added(source: Table, trees: Sequence[KeptTree], taken: Sequence[str]) -> pl.DataFrame:
+    """`group` of each row, and in it `cluster` and `letter`; called otherwise where one is taken.
 
     trees : of one plan, each with its cut. Rows that are in no tree have no cluster; where cases
     set aside are given clusters, a column `placed` marks them by 1.
     """
     source = as_completed(source, trees[0].plan)
-    frame = typed_frame(source)
     rows = range(1, source.n + 1)
     groups = np.full(source.n, None, dtype=object)
     for group, places in split_rows(source, trees[0].plan).items():
         groups[places] = group
-    frame = frame.with_columns(
-        pl.Series(free_name("group", frame.columns), groups.tolist(), dtype=pl.String)
-    )
+    added = [pl.Series(free_name("group", taken), groups.tolist(), dtype=pl.String)]
     column: dict[str, list[pl.Series]] = {"cluster": [], "letter": []}
     placed_cases: list[int] = []
     asked = False
@@ -124,11 +128,11 @@ def group_frame(source: Table, trees: Sequence[KeptTree]) -> pl.DataFrame:
         column["letter"].append(letters)
     for name, parts in column.items():
         whole = pl.select(pl.coalesce(parts)).to_series()
-        frame = frame.with_columns(whole.alias(free_name(name, frame.columns)))
-    if not asked or not placed_cases:
-        return frame
-    marks = np.isin(np.arange(1, source.n + 1), placed_cases).astype(np.int64)
-    return frame.with_columns(pl.Series(free_name("placed", frame.columns), marks))
+        added.append(whole.alias(free_name(name, taken)))
+    if asked and placed_cases:
+        marks = np.isin(np.arange(1, source.n + 1), placed_cases).astype(np.int64)
+        added.append(pl.Series(free_name("placed", taken), marks))
+    return pl.DataFrame(added)
 
 
 def save_groups(

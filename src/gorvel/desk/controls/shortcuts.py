@@ -14,7 +14,7 @@ KEYS = {
     "Everywhere": {
         "Ctrl+O": "open a study, a plan or a table",
         "Ctrl+Shift+O": "open with options",
-        "Alt+1, 2, 3, 4, 5, 6": "Cases, Plan, Tree, Count, Profiles, Compare",
+        "Alt+1, 2, 3, 4, 5, 6, 7": "Cases, Plan, Tree, Count, Profiles, Compare, Memberships",
         "Ctrl+E": "convert answers to numbers",
         "Ctrl+G": "grow the tree",
         "Ctrl+K, Ctrl+L": "keep this tree, show the shelf",

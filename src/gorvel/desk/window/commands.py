@@ -23,7 +23,7 @@ from gorvel.paint.theme import DARK, current
 
 __all__ = ["Command", "add_keys", "commands_of", "made_menu", "recent_files"]
 
-_PAGES = 6  # that Alt and a number turn to
+_PAGES = 7  # that Alt and a number turn to
 
 
 class Commanded(Protocol):

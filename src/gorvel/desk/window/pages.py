@@ -13,11 +13,13 @@ from gorvel.desk.controls.one_of import Room
 from gorvel.desk.pages.cases.page import CasesPage
 from gorvel.desk.pages.compare.page import ComparePage
 from gorvel.desk.pages.count.page import CountPage
+from gorvel.desk.pages.memberships import MembershipsPage
 from gorvel.desk.pages.plan import PlanPage
 from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.pages.tree.page import TreePage
 from gorvel.desk.pages.welcome import WelcomePage
 from gorvel.desk.views.layout import Layout
+from gorvel.desk.window.dialogs import Dialogs
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
 from gorvel.desk.work.counting import Counting
@@ -30,7 +32,7 @@ from gorvel.desk.work.turning import Turning
 
 __all__ = ["COMPARE", "NAMES", "PLAN", "TREE", "Pages"]
 
-NAMES = ("Cases", "Plan", "Tree", "Count", "Profiles", "Compare")
+NAMES = ("Cases", "Plan", "Tree", "Count", "Profiles", "Compare", "Memberships")
 PLAN, TREE, COMPARE = map(NAMES.index, ("Plan", "Tree", "Compare"))
 
 _Page = TypeVar("_Page", bound=QWidget)
@@ -49,6 +51,8 @@ class Working(Protocol):
     moving: Moving
     sweeping: Sweeping
     shown: Layout
+
+    dialogs: Dialogs
 
     def go_to(self, page: int) -> None: ...
 
@@ -127,6 +131,15 @@ class Pages:
         page.tree_wanted.connect(lambda: window.go_to(TREE))
         return self._placed("Compare", page)
 
+    @cached_property
+    def memberships(self) -> MembershipsPage:
+        window = self._window
+        page = MembershipsPage(window.acts)
+        page.save_wanted.connect(window.dialogs.save_memberships)
+        page.study_wanted.connect(window.dialogs.save_study)
+        page.tree_wanted.connect(lambda: window.go_to(TREE))
+        return self._placed("Memberships", page)
+
     def _placed(self, name: str, page: _Page) -> _Page:
         """A page that was made, in the place that was kept for it."""
         place = NAMES.index(name)
@@ -151,6 +164,7 @@ class Pages:
             lambda: self.count.board,
             lambda: self.profiles.view,
             lambda: self.compare.view,
+            lambda: self.memberships.save,
             lambda: self.welcome.open,
         )
         about[self.place]().setFocus(Qt.FocusReason.OtherFocusReason)

@@ -35,6 +35,7 @@ from gorvel.desk.controls.texts import button, scrolled, text
 from gorvel.desk.pages.cases.page import CasesPage
 from gorvel.desk.pages.compare.page import ComparePage
 from gorvel.desk.pages.count.page import CountPage
+from gorvel.desk.pages.memberships import MembershipsPage
 from gorvel.desk.pages.plan import PlanPage
 from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.pages.tree.page import TreePage
@@ -67,7 +68,6 @@ from gorvel.paint.theme import DARK, LIGHT, SPACE, current
 __all__ = ["Window"]
 
 _ARRIVAL = 20  # milliseconds until a new tree is turned to: a large one takes its time as it is
-_SAVE_STOP = len(NAMES)
 _PICTURE = 220, 76  # pixels of the small picture of a study
 
 
@@ -228,6 +228,10 @@ class Window(QMainWindow):
     def compare(self) -> ComparePage:
         return self.pages.compare
 
+    @property
+    def memberships(self) -> MembershipsPage:
+        return self.pages.memberships
+
     # the path
 
     def stops(self) -> tuple[Stop, ...]:
@@ -250,11 +254,8 @@ class Window(QMainWindow):
         self.grow_button.setEnabled(not self.acts.jobs.busy(JobKind.GROW))
 
     def go_to(self, page: int) -> None:
-        """Open a page of the path; its last stop saves the memberships."""
+        """Open a page of the path."""
         if self.focus.shelf.study is None:
-            return
-        if page == _SAVE_STOP:
-            self.dialogs.save_memberships()
             return
         another = self.pages.place != page
         if page != COMPARE:

@@ -1,0 +1,302 @@
+"""The Memberships page: what will be saved for each case, and what to do next."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import polars as pl
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
+from PySide6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QHBoxLayout,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import counted, unit
+from gorvel.core.export.membership import free_name, memberships_added
+from gorvel.core.export.views import ViewTable
+from gorvel.core.study.groups import groups_added
+from gorvel.core.table.table import Table
+from gorvel.core.words.count import choice_sentence
+from gorvel.core.words.plan import plan_phrases
+from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.texts import aside, button, heading, panel, scrolled, text
+from gorvel.desk.views.tables import dress
+from gorvel.desk.views.taking_away import TakeAway
+from gorvel.desk.work.actions import Actions
+from gorvel.paint.theme import SPACE
+
+__all__ = ["MembershipsPage"]
+
+Index = QModelIndex | QPersistentModelIndex
+_MEANING = {
+    "group": "the group of the split",
+    "cluster": "the number of the cluster",
+    "letter": "its letter in the tree",
+    "name": "its name",
+    "placed": "1 for cases set aside, which were assigned to the nearest cluster",
+}
+
+
+class _Rows(QAbstractTableModel):
+    """A data frame, whose first columns names the cases."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.frame = pl.DataFrame()
+
+    def show_frame(self, frame: pl.DataFrame) -> None:
+        """Show another one."""
+        self.beginResetModel()
+        self.frame = frame
+        self.endResetModel()
+
+    def rowCount(self, parent: Index | None = None) -> int:
+        return self.frame.height
+
+    def columnCount(self, parent: Index | None = None) -> int:
+        return self.frame.width
+
+    def headerData(self, section: int, way: Qt.Orientation, role: int = 0) -> Any:
+        if role == Qt.ItemDataRole.TextAlignmentRole and way == Qt.Orientation.Horizontal:
+            return self._aligned(section)
+        if role != Qt.ItemDataRole.DisplayRole or way != Qt.Orientation.Horizontal:
+            return None
+        return self.frame.columns[section]
+
+    def data(self, index: Index, role: int = 0) -> Any:
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return self._aligned(index.column())
+        if role != Qt.ItemDataRole.DisplayRole:
+            return None
+        value = self.frame[index.row(), index.column()]
+        return "–" if value is None else str(value)
+
+    def _aligned(self, column: int) -> Qt.AlignmentFlag:
+        """Numbers stand below each other."""
+        left, right = Qt.AlignmentFlag.AlignLeft, Qt.AlignmentFlag.AlignRight
+        numeric = self.frame.dtypes[column].is_numeric()
+        return (right if numeric else left) | Qt.AlignmentFlag.AlignVCenter
+
+
+class MembershipsPage(QWidget):
+    """Signals: save_wanted(), study_wanted(), tree_wanted()."""
+
+    save_wanted = Signal()
+    study_wanted = Signal()
+    tree_wanted = Signal()
+
+    def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.acts, self.focus = actions, actions.focus
+        self.frame = pl.DataFrame()
+        self.title, self.tree = heading(""), text(soft=True)
+        self.stale = text(weight=600)
+        self.stale.setProperty("alarm", True)
+        self.columns, self.without, self.saved = text(), text(), text(weight=600)
+        self.sizes = text()
+        self.save = button("Save memberships …", self.save_wanted.emit, "main",
+                           "Save a copy of the table with these columns (Ctrl+M)")  # fmt: skip
+        self.study = button("Save the study …", self.study_wanted.emit, "link",
+                            "The data, the plan and all trees in one file (Ctrl+S)")  # fmt: skip
+        self.sentence = button("Copy the plan sentence", self._copy, "link",
+                               "How the tree was grown, for a methods section")  # fmt: skip
+        self.figure = button("Save the dendrogram: Tree page", self.tree_wanted.emit, "link",
+                             "Figures are saved with ⋯ beside them")  # fmt: skip
+        self.rows = _Rows(self)
+        self.view = QTableView()
+        self.view.setModel(self.rows)
+        dress(self.view, "Memberships, as they will be saved", (120, 90, 90))
+        self.only = button("", lambda: None, "link", "Show only cases without a cluster")
+        self.only.setCheckable(True)
+        self.only.toggled.connect(self._show_rows)
+        self.note = aside()
+        outer = QHBoxLayout(self)
+        outer.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, 2 * SPACE)
+        outer.setSpacing(2 * SPACE)
+        outer.addWidget(self._left(), 3)
+        outer.addWidget(self._right(), 4)
+        seen = WhenSeen(self, self._follow)
+        for signal in (
+            self.focus.tree_changed, self.focus.cut_changed, self.focus.titles_changed,
+            self.focus.shelf.saved_changed, self.focus.shelf.plan_changed,
+        ):  # fmt: skip
+            signal.connect(seen.follow)
+        seen.follow()
+
+    def _left(self) -> QFrame:
+        box = panel()
+        layout = QVBoxLayout(box)
+        layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
+        words = QWidget()
+        inside = QVBoxLayout(words)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(SPACE)
+        for widget in (self.title, self.tree, self.stale, self.sizes,
+                       heading("Columns added", 1.0), self.columns, self.without):  # fmt: skip
+            inside.addWidget(widget)
+        inside.addStretch(1)
+        layout.addWidget(scrolled(words), 1)
+        layout.addWidget(self.saved)
+        layout.addWidget(self.save)
+        for link in (self.study, self.sentence, self.figure):
+            layout.addWidget(link, 0, Qt.AlignmentFlag.AlignLeft)
+        return box
+
+    def _right(self) -> QFrame:
+        box = panel()
+        layout = QVBoxLayout(box)
+        layout.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, SPACE)
+        head = QHBoxLayout()
+        head.addWidget(heading("Preview", 1.07))
+        head.addWidget(self.note, 1)
+        head.addWidget(self.only)
+        head.addWidget(TakeAway(self.acts, "memberships", self.table))
+        layout.addLayout(head)
+        layout.addWidget(self.view, 1)
+        return box
+
+    # what is shown
+
+    def _follow(self) -> None:
+        focus = self.focus
+        grown, cut, plan = focus.grown, focus.cut, focus.plan_of_tree
+        there = grown is not None and cut is not None and plan is not None
+        for widget in (self.save, self.study, self.sentence, self.figure, self.view):
+            widget.setEnabled(there)
+        self.stale.setVisible(there and focus.out_of_date)
+        if grown is None or cut is None or plan is None:
+            self.frame = pl.DataFrame()
+            self.title.setText("No clusters yet")
+            self.tree.setText("Grow the tree first (Ctrl+G), then choose a number of clusters.")
+            for label in (self.sizes, self.columns, self.without, self.saved):
+                label.setText("")
+            self._show_rows()
+            return
+        split = focus.of_groups
+        clusters = counted(cut.clusters, "cluster")
+        cases = unit(grown.prepared.of, grown.tree.n)
+        self.title.setText(f"{len(split)} groups" if split else f"{clusters} of {cases}")
+        called = next((t.title for t in focus.trees_as_grown if t.tree is grown.tree), "")
+        sentence = "".join(p.text for p in plan_phrases(plan, grown.tree.n))
+        self.tree.setText(f"{called}: {sentence}" if called else sentence)
+        self.sizes.setVisible(not split)
+        self.sizes.setText(self._sizes())
+        self.stale.setText("The plan has been changed since: these are clusters of the tree above.")
+        self._fill()
+
+    def _fill(self) -> None:
+        """The frame, and what is said of it."""
+        focus, study = self.focus, self.focus.shelf.study
+        grown, cut, plan = focus.grown, focus.cut, focus.plan_of_tree
+        assert study is not None
+        assert grown is not None
+        assert cut is not None
+        assert plan is not None
+        source, split = study.source_for(plan), focus.of_groups
+        turned = grown.prepared.of == "variables"
+        taken = [] if turned else list(source.names) if isinstance(source, Table) else ["label"]
+        whos = focus.identities
+        try:
+            if split and isinstance(source, Table):
+                added = groups_added(source, list(split.values()), taken)
+            else:
+                added = memberships_added(
+                    source, plan, grown, cut, [who.name for who in whos],
+                    [who.title for who in whos], taken,
+                )  # fmt: skip
+        except InputError as error:
+            self.columns.setText(str(error))
+            added = pl.DataFrame()
+        self.columns.setText("\n".join(self._meanings(added)) or self.columns.text())
+        labels = self._labels(added.height)
+        named = "variable" if turned else plan.cases.label or "case"
+        self.frame = pl.DataFrame({free_name(named, added.columns): labels}).hstack(added)
+        missing = sum(cell is None for cell in self._clusters())
+        self.only.setText(f"Without a cluster ({missing:,})")
+        self.only.setEnabled(missing > 0)
+        if not missing:
+            self.only.setChecked(False)
+        self.without.setText(self._without(missing))
+        self.note.setText(f"The file has these columns beside all of {source.name}.")
+        self.saved.setText("" if focus.saved_to is None else f"Saved in {focus.saved_to.name}.")
+        self.saved.setVisible(focus.saved_to is not None)
+        self._show_rows()
+
+    def _meanings(self, added: pl.DataFrame) -> list[str]:
+        """What each column holds."""
+        titles = [who.title for who in self.focus.identities]
+        lines = []
+        for name in added.columns:
+            kind = next((kind for kind in _MEANING if name.startswith(kind)), "")
+            words = f"{name}: {_MEANING[kind]}"
+            if kind == "name":
+                words += f" ({sum(map(bool, titles))} of {len(titles)} named)"
+            lines.append(words)
+        return lines
+
+    def _labels(self, rows: int) -> list[str]:
+        """Of each row of the table: of all that were read."""
+        grown = self.focus.grown
+        assert grown is not None
+        if grown.prepared.of == "variables":
+            return list(grown.prepared.labels)
+        labels = [str(row + 1) for row in range(rows)]
+        known = zip(grown.prepared.numbers.tolist(), grown.prepared.labels, strict=True)
+        for number, label in (*known, *((one.case, one.label) for one in grown.prepared.dropped)):
+            labels[number - 1] = label
+        return labels
+
+    def _clusters(self) -> list[int | None]:
+        """Of each row."""
+        name = next((c for c in self.frame.columns[1:] if c.startswith("cluster")), None)
+        return [] if name is None else self.frame[name].to_list()
+
+    def _without(self, missing: int) -> str:
+        """How many cases have no cluster, and why."""
+        grown = self.focus.grown
+        if grown is None or not missing:
+            return "Every case has a cluster."
+        lacking = 0 if self.focus.groups else sum(one.lacking for one in grown.prepared.dropped)
+        why = f", {lacking:,} of them for missing answers" if lacking else ""
+        if lacking == missing:
+            why = " because of missing answers"
+        return f"{counted(missing, 'case')} without a cluster{why}: their cells stay empty."
+
+    def _sizes(self) -> str:
+        """The clusters with their cases, in the order of the tree."""
+        grown, cut = self.focus.grown, self.focus.cut
+        assert grown is not None
+        assert cut is not None
+        cases = np.bincount(cut.membership, minlength=cut.clusters + 1)[1:]
+        return "\n".join(
+            f"{self.focus.identities[k].told}: {unit(grown.prepared.of, int(cases[k]))}"
+            f" ({cases[k] / grown.tree.n:.0%})"
+            for k in np.argsort(grown.tree.starts[cut.roots], kind="stable")
+        )
+
+    def _show_rows(self) -> None:
+        frame = self.frame
+        if self.only.isChecked() and frame.width:
+            frame = frame.filter(pl.Series([cell is None for cell in self._clusters()]))
+        self.rows.show_frame(frame)
+
+    # what is taken
+
+    def table(self) -> ViewTable | None:
+        """The rows that are shown."""
+        frame = self.rows.frame
+        return ViewTable(tuple(frame.columns), frame.rows()) if frame.width else None
+
+    def _copy(self) -> None:
+        plan, grown = self.focus.plan_of_tree, self.focus.grown
+        if plan is None or grown is None:
+            return
+        words = "".join(phrase.text for phrase in plan_phrases(plan, grown.tree.n))
+        QApplication.clipboard().setText(f"{words} {choice_sentence(plan.counting)}".strip())
+        self.acts.said.emit("Copied.", False)
