@@ -42,7 +42,7 @@ def press(widget: QWidget, qtbot: QtBot, keys: str) -> None:
 def show_tab(page: ProfilesPage, grown: Window, qtbot: QtBot, tab: str) -> None:
     """Click a tab, and wait until its work is done."""
     qtbot.mouseClick(next(one for one in page.tabs if one.text() == tab), LEFT)
-    qtbot.waitUntil(lambda: grown.acts.jobs.idle, timeout=20_000)
+    qtbot.waitUntil(lambda: grown.acts.jobs.idle)
     QApplication.processEvents()
 
 

@@ -17,7 +17,7 @@ ROOT = Path(__file__).parents[2]
 def call(*arguments: str, cwd: Path, **env: str) -> subprocess.CompletedProcess[str]:
     kept = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "QT_QPA_PLATFORM")}
     return subprocess.run(
-        arguments, cwd=cwd, env=kept | env, capture_output=True, text=True, check=False, timeout=60
+        arguments, cwd=cwd, env=kept | env, capture_output=True, text=True, check=False, timeout=600
     )
 
 

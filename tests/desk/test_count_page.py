@@ -134,7 +134,7 @@ def test_a_choice_asks_for_reasons_and_goes_into_the_plan(
     assert not choice.take.isEnabled()
     choice.count.setValue(4)
     assert states(counted)["Count"] == "5 chosen, 4 shown"
-    assert choice.taken.text() == "5 is taken"
+    assert choice.taken.text() == "5 chosen"
     assert counted.acts.files.save_plan(tmp_path / "p.toml")
     assert counted.acts.files.written()
     saved = load_plan(tmp_path / "p.toml")
@@ -247,7 +247,7 @@ def test_checks_are_made_when_asked_and_support_stands_in_the_tree(
     assert schedule.table.text(203, column) == f"{100 * support.shown[203]:.0f}"
     counted.focus.select(Mark("join", 203))
     counted.go_to(2)
-    assert f"support is {100 * support.shown[203]:.0f} %:" in counted.tree.reading.words.text()
+    assert f"Support {100 * support.shown[203]:.0f}%:" in counted.tree.reading.words.text()
     assert counted.tree.dendrogram.printed(LIGHT).heading().endswith("support in %")
     counted.acts.grow()  # the same tree, of which all that was found stays
     settled(counted, qtbot)

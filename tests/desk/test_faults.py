@@ -64,7 +64,7 @@ window.acts.finish()
 def test_the_window_outlives_its_defects(tmp_path: Path) -> None:
     told = subprocess.run(
         [sys.executable, "-c", SCRIPT, str(DEMO / "services.toml")],
-        capture_output=True, text=True, timeout=120,
+        capture_output=True, text=True, timeout=600,
         env=os.environ | {
             "PYTHONPATH": str(DEMO.parent / "src"), "XDG_STATE_HOME": str(tmp_path),
             "GORVEL_SETTINGS": str(tmp_path / "settings.json"),

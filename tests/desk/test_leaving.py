@@ -92,7 +92,7 @@ def driven(place: Path, path: Path | str, what: str) -> subprocess.CompletedProc
     return subprocess.run(
         [sys.executable, "-c", DRIVER, str(path), str(DEMO / "readers.toml"), what],
         env=os.environ | {"GORVEL_SETTINGS": str(place / "settings.json")},
-        capture_output=True, text=True, timeout=120, check=False,
+        capture_output=True, text=True, timeout=600, check=False,
     )  # fmt: skip
 
 

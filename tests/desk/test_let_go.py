@@ -41,7 +41,7 @@ def gone(window: Window, qtbot: QtBot, held: list[weakref.ref[object]]) -> None:
             gc.collect()
         return not any(ref() is not None for ref in held)
 
-    qtbot.waitUntil(none, timeout=30_000)
+    qtbot.waitUntil(none)
 
 
 def all_pages(window: Window, qtbot: QtBot) -> None:

@@ -140,7 +140,7 @@ def test_nothing_of_the_study_before_reaches_the_next_one(
     for signal in (old.done, old.stopped):
         signal.connect(lambda *_: finished.append(1))
     opened(DEMO / "readers.toml")
-    qtbot.waitUntil(lambda: bool(finished), timeout=20_000)
+    qtbot.waitUntil(lambda: bool(finished))
     assert window.focus.grown is None
     assert window.focus.prepared is not None
     assert window.focus.prepared.file == "readers.csv"
@@ -235,7 +235,7 @@ def test_the_variables_can_be_grouped_instead(grown: Window, qtbot: QtBot, tmp_p
     qtbot.waitUntil(lambda: focus.prepared is not None and focus.prepared.of == "variables")
     assert grown.plan.state_title.text().startswith("11 variables grouped, by 208 of 240")
     grown.acts.grow()
-    qtbot.waitUntil(lambda: focus.grown is not None and focus.grown is not before, timeout=20_000)
+    qtbot.waitUntil(lambda: focus.grown is not None and focus.grown is not before)
     assert focus.grown is not None
     assert focus.grown.prepared.labels == focus.shelf.plan.variables.use
     assert "11 variables in 10 joins" in grown.tree.reading.words.text()

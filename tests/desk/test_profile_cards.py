@@ -244,14 +244,14 @@ def test_a_case_is_told_of(page: ProfilesPage, grown: Window, qtbot: QtBot) -> N
         labels[other] for other, _ in core.nearest[:5]
     ]
     qtbot.mouseClick(card.ask, LEFT)
-    qtbot.waitUntil(lambda: bool(card.kept.text()), timeout=20_000)
+    qtbot.waitUntil(lambda: bool(card.kept.text()))
     share = membership_shares(focus.grown, own, work_module.ROUNDS)[case]
     assert f"in {share:.0%} of the resamples" in card.kept.text()
     QApplication.processEvents()
     links = [one for one in card.findChildren(QPushButton) if one.text() in labels]
     qtbot.mouseClick(links[0], LEFT)
     assert focus.selected == Mark("case", core.nearest[0][0])
-    back = next(one for one in card.findChildren(QPushButton) if "its cluster" in one.text())
+    back = next(one for one in card.findChildren(QPushButton) if "Its cluster" in one.text())
     qtbot.mouseClick(back, LEFT)
     assert page._side.currentWidget() is page.card
     focus.select(Mark("case", case))

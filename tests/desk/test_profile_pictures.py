@@ -146,7 +146,7 @@ def test_what_matters_is_worked_out_and_said(
     assert names == ["visits", "loans", "hours"]
     assert page.drivers.view.item(2, 4).text() == "contributes little here"
     grown.focus.split_cluster(1)
-    qtbot.waitUntil(lambda: "cut by count" in page.drivers.says.text())
+    qtbot.waitUntil(lambda: "cut by number of clusters" in page.drivers.says.text())
 
 
 # short form

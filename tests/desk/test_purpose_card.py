@@ -19,7 +19,7 @@ LEFT = Qt.MouseButton.LeftButton
 
 
 def settled(window: Window, qtbot: QtBot) -> None:
-    qtbot.waitUntil(lambda: window.counting.complete and window.acts.jobs.idle, timeout=30_000)
+    qtbot.waitUntil(lambda: window.counting.complete and window.acts.jobs.idle)
     QApplication.processEvents()
 
 

@@ -266,10 +266,10 @@ def test_growing_can_be_stopped_and_never_holds_up_the_window(
     job = window.acts.jobs._newest[None, JobKind.GROW][0]
     job.progressed.connect(lambda phase, share, left: seen.append(share))
     bar = window.tree.empty.grow
-    qtbot.waitUntil(lambda: len(seen) > 8 and bar.stop.isVisible(), timeout=20_000)
+    qtbot.waitUntil(lambda: len(seen) > 8 and bar.stop.isVisible())
     assert "%" in bar.words.text()
     qtbot.mouseClick(bar.stop, LEFT)
-    qtbot.waitUntil(lambda: not window.acts.jobs.busy(JobKind.GROW), timeout=5_000)
+    qtbot.waitUntil(lambda: not window.acts.jobs.busy(JobKind.GROW))
     timer.stop()
     assert window.focus.grown is None
     assert window.note.text() == "Stopped; nothing was changed."
