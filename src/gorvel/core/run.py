@@ -333,13 +333,17 @@ def _checks(
     grown: Grown, asked: CountPlan, design: Design | None, kept: KeptTree | None,
     progress: Progress,
 ) -> Checks:  # fmt: skip
-    """The checks that the plan asks for; those are not made again that it has."""
+    """The checks that the plan asks for; those are not made again that are kept.
+
+    Whether there are groups is told whenever that is kept, asked for or not.
+    """
     found = Checks()
-    for name in asked.checks:
+    held = () if kept is None or kept.checks.groups is None else ("groups",)
+    for name in dict.fromkeys((*asked.checks, *held)):
         if kept is not None and same_check(name, kept.checked.get(name), asked):
             for part in CHECK_PARTS[name]:
                 setattr(found, part, getattr(kept.checks, part))
-        else:
+        elif name in asked.checks:
             for part, value in CHECKS[name](grown, asked, progress, design).items():
                 setattr(found, part, value)
     return found

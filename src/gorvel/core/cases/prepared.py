@@ -100,12 +100,20 @@ class Prepared:
     @property
     def measurable_spread(self) -> bool:
         """Can sums of squares be had: complete numbers of cases."""
-        return (
-            self.of == "cases"
-            and self.answers is not None
-            and all(variable.level != "nominal" for variable in self.variables)
-            and not np.isnan(self.answers.values).any()
-        )
+        return not self.no_spread
+
+    @property
+    def no_spread(self) -> str:
+        """Why there are no sums of squares, in words; "" where there are."""
+        if self.of != "cases":
+            return "sums of squares are those of cases, and this is a tree of variables"
+        if self.answers is None:
+            return "a proximity matrix has no variables"
+        if any(variable.level == "nominal" for variable in self.variables):
+            return "nominal variables have no variance"
+        if np.isnan(self.answers.values).any():
+            return "some answers are missing"
+        return ""
 
 
 def measurable(prepared: Prepared, measured_by: str) -> Prepared:

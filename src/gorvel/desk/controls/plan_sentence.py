@@ -7,6 +7,8 @@ from collections.abc import Iterator
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from gorvel.core.cases.rows import rows_looked_at
+from gorvel.core.table.table import Table
 from gorvel.core.words.plan import Phrase, plan_phrases
 from gorvel.desk.controls.as_is import PlainButton, as_tip
 from gorvel.desk.controls.choices import Choices
@@ -72,7 +74,11 @@ class PlanSentence(QWidget):
         focus = self.focus
         if focus.prepared is not None:
             return focus.prepared.read - len(focus.prepared.dropped)
-        return focus.shelf.study.source.n if focus.shelf.study else 0
+        study, plan = focus.shelf.study, focus.shelf.plan
+        if study is None or plan is None:
+            return 0
+        source = study.source  # while it is not known what the plan makes of it
+        return len(rows_looked_at(source, plan)) if isinstance(source, Table) else source.n
 
     def _say(self) -> None:
         plan = self.focus.shelf.plan

@@ -12,7 +12,7 @@ from PySide6.QtCore import (
     QSortFilterProxyModel,
     Qt,
 )
-from PySide6.QtGui import QColor, QKeyEvent
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QTableView, QWidget
 
 from gorvel.core.base.numbers import fixed, number
@@ -113,6 +113,31 @@ class OutliersView(QTableView):
         dress(self, "Cases that stand apart", (66, 130, 92))
         self.setSortingEnabled(True)
         self.sortByColumn(1, Qt.SortOrder.DescendingOrder)
+        self._why = ""
+
+    def show_none(self, why: str) -> None:
+        """An empty list. why : in words."""
+        self._why = why
+        self.table.show([])
+        self.setAccessibleDescription(why)
+        self.viewport().update()
+
+    def show_found(self, outliers: Sequence[Outlier]) -> None:
+        """The cases that stand apart, or that there are none."""
+        if not outliers:
+            self.show_none("No case stands apart from the others.")
+            return
+        self.show_none("")
+        self.table.show(outliers)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if self._why and not self.table.rowCount():
+            painter = QPainter(self.viewport())
+            painter.setPen(QColor(current().soft))
+            painter.setFont(font())
+            flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+            painter.drawText(self.viewport().rect().adjusted(24, 24, -24, -24), flags, self._why)
 
     def chosen_cases(self) -> set[int]:
         """The numbers of the selected cases."""

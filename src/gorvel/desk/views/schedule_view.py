@@ -62,6 +62,7 @@ _COLUMNS = {
 _HEADS = tuple(_COLUMNS)
 _WIDTHS = (60, 110, 110, 60, 70, 104, 66, 48, 62, 104, 66, 80, 70, 70, 70, 70)
 _WORDS = ("left branch", "right branch", "jump", "note")
+_SQUARES = ("R²", "semipartial R²", "within")
 _JUMP = _HEADS.index("jump")
 
 
@@ -140,7 +141,7 @@ class ScheduleModel(QAbstractTableModel):
                 head = _HEADS[section]
                 return self.grown.of if self.grown and head == "cases" else head
             if role == Qt.ItemDataRole.ToolTipRole:
-                return as_tip(_COLUMNS[_HEADS[section]])
+                return as_tip(self._tip(_HEADS[section]))
             if role == Qt.ItemDataRole.TextAlignmentRole:
                 return _alignment(section)
             if role == Qt.ItemDataRole.FontRole:
@@ -194,11 +195,18 @@ class ScheduleModel(QAbstractTableModel):
                 return number(float(rows.mass[join]))
         return self._spread(join, _HEADS[column])
 
+    def _tip(self, head: str) -> str:
+        """What a column says, and why it is empty where it is."""
+        words = _COLUMNS[head]
+        if self.grown is None or head not in _SQUARES or self.grown.schedule.spread is not None:
+            return words
+        return f"{words}. Not available: {self.grown.prepared.no_spread}."
+
     def _spread(self, join: int, head: str) -> str:
         assert self.grown is not None
         spread = self.grown.schedule.spread
         if spread is None or np.isnan(spread.r2[join]):
-            return ""
+            return "–"
         if head == "within":
             return number(float(spread.within[join]))
         return fixed((spread.r2 if head == "R²" else spread.semipartial_r2)[join], 3)

@@ -255,12 +255,18 @@ class AnswersPanel(QFrame):
             return
         self._looked_at = prepared
         if prepared is None:
-            self.outliers.table.show([])
+            none = plan.source.kind == "table" and not plan.variables.use
+            self.outliers.show_none(
+                "No variable is active: make variables active in the list on the left."
+                if none
+                else self.focus.problem or "Reading the cases …"
+            )
             return
+        self.outliers.show_none("Comparing each case with the others …")
         self.acts.jobs.start(
             JobKind.OUTLIERS,
             lambda progress: find_outliers(prepared, plan, progress),
-            self.outliers.table.show,
+            self.outliers.show_found,
             lambda why: self.acts.said.emit(why, True),
             asker=self,
         )
