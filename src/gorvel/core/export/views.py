@@ -12,6 +12,7 @@ import polars as pl
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import number
 from gorvel.core.export.membership import check_savable, write_frame
 from gorvel.core.export.tables import schedule_columns
 from gorvel.core.grow.grown import Grown
@@ -25,12 +26,16 @@ __all__ = [
 
 MOST_PAIRS = 2000  # cases whose proximities are copied
 MOST_CELLS = 500_000  # of an icicle plot, to be copied
+_FIGURES = 6  # of a number in a file
 Cell = str | int | float | None
 
 
 @dataclass(frozen=True)
 class ViewTable:
-    """A table with heads; numbers keep all their figures."""
+    """A table with heads. Numbers keep all their figures where a spreadsheet takes them from the
+
+    clipboard; in a file they have six, and for word processors as many as on the screen.
+    """
 
     heads: Sequence[str]
     rows: Sequence[Sequence[Cell]]
@@ -54,14 +59,15 @@ class ViewTable:
             pl.Series(name, list(column), strict=False)
             for name, column in zip(_different(heads), columns, strict=True)
         ]
-        frame = pl.DataFrame(series)
-        write_frame(frame.with_columns(pl.selectors.float().fill_nan(None)), path, "table")
+        floats = pl.selectors.float()
+        frame = pl.DataFrame(series).with_columns(floats.fill_nan(None).round_sig_figs(_FIGURES))
+        write_frame(frame, path, "table")
 
     def html(self) -> str:
         """A table for word processors."""
 
         def line(cells: Iterable[Cell], tag: str) -> str:
-            return "".join(f"<{tag}>{html.escape(_plain(cell))}</{tag}>" for cell in cells)
+            return "".join(f"<{tag}>{html.escape(_read(cell))}</{tag}>" for cell in cells)
 
         body = "".join(f"<tr>{line(row, 'td')}</tr>" for row in self.rows)
         return f"<table><tr>{line(self.heads, 'th')}</tr>{body}</table>"
@@ -80,6 +86,12 @@ def _plain(cell: Cell) -> str:
     if cell is None or (isinstance(cell, float) and np.isnan(cell)):
         return ""
     return str(cell).replace("\t", " ").replace("\n", " ")
+
+
+def _read(cell: Cell) -> str:
+    """As it stands in a text."""
+    known = isinstance(cell, float) and not np.isnan(cell)
+    return number(float(cell)) if known else _plain(cell)  # type: ignore[arg-type]
 
 
 def schedule_table(grown: Grown, support: NDArray[np.float64] | None = None) -> ViewTable:

@@ -269,20 +269,24 @@ class QuestionsCard(QWidget):
     # copies
 
     def table(self) -> ViewTable | None:
-        """A row for each question, columns as shown."""
+        """A row for each question, columns as shown; then how many answered in each cluster."""
         if not self.view.lanes:
             return None
         names, order, beside = self.focus.identities, self.view.order, self.view.beside
         heads = ["question", "role", "effect size", "all cases", *(names[k].told for k in order)]
         if beside is not None:
             heads += [f"{beside.name}: {beside.called(group)}" for group in beside.order]
+        heads += [f"n: {names[k].told}" for k in order]
         rows: list[tuple[str | int | float | None, ...]] = []
         for lane in self.view.lanes:
-            cells = [cell_value(lane, k, self.view.figure) for k in order]
+            cells: list[float | None] = [cell_value(lane, k, self.view.figure) for k in order]
             other = beside.lanes.get(lane.title) if beside is not None else None
             if beside is not None and other is not None:
                 cells += [cell_value(other, k, self.view.figure) for k in beside.order]
-            rows.append((lane.title, lane.role, lane.effect, lane.whole, *cells))
+            elif beside is not None:
+                cells += [None] * len(beside.order)
+            answered = [int(lane.n[k]) for k in order]
+            rows.append((lane.title, lane.role, lane.effect, lane.whole, *cells, *answered))
         return ViewTable(tuple(heads), rows)
 
     def sheet(self) -> Sheet | None:
