@@ -71,7 +71,7 @@ def all_texts() -> str:
         if "kernels" in path.parts:
             continue
         found = sorted((line, text) for line, text in texts_of(path) if for_people(text))
-        words = list(dict.fromkeys(text.replace("\n", "⏎") for _, text in found))
+        words = list(dict.fromkeys(text.replace("\n", "⏎").replace("\0", "") for _, text in found))
         if words:
             out.append(f"{path.relative_to(SOURCE)}\n" + "".join(f"  {one}\n" for one in words))
     return "\n".join(out)

@@ -154,7 +154,7 @@ def test_calls_that_do_not_fit_a_study_are_refused(
     other = tmp_path / "letter.gorvel"
     other.write_text("Dear colleague")
     for call, status, said in (
-        (["study", plan, "--out", str(other)], 2, "a file that is no study"),
+        (["study", plan, "--out", str(other)], 2, "a file that is not a study"),
         (["study", plan, "--out", str(tmp_path / "s.zip")], 2, ".gorvel"),
         (["study", plan, "--out", str(tmp_path / "no" / "s.gorvel")], 2, "s.gorvel"),
         (["study", plan], 2, "--out"),

@@ -68,7 +68,7 @@ def test_a_name_is_changed_wherever_it_stands() -> None:
 def test_what_is_needed_stays_and_what_is_not_goes_with_all_that_was_said_of_it() -> None:
     assert users_of(PLAN, PLAN.make[0]) == [
         "it is active", "it weights them", "it splits them", "cases are chosen by it",
-        "“two” is made of it", "“three” is made of it",
+        "“two” is created from it", "“three” is created from it",
     ]  # fmt: skip
     with pytest.raises(InputError) as caught:
         without_entry(PLAN, PLAN.make[0])

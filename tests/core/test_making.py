@@ -367,7 +367,7 @@ def test_a_wrong_entry_is_refused_by_name(makes: list[dict[str, Any]], said: str
 
 def test_a_matrix_has_nothing_to_make_of() -> None:
     text = 'gorvel = 1\n[source]\nfile = "m.csv"\nkind = "proximities"\n[[make]]\nname = "y"\n'
-    with pytest.raises(InputError, match="a variable made of a proximity matrix"):
+    with pytest.raises(InputError, match="a variable created from a proximity matrix"):
         parse_plan(text + 'formula = "1"\n', "p.toml")
 
 

@@ -137,7 +137,7 @@ def test_any_tables_are_joined_as_defined(left: list[Cell], right: list[Cell]) -
     assert [c.text for c in found.cautions] == (
         [] if not alone else
         [f"{alone} {'case has' if alone == 1 else 'cases have'} no partner in r.csv (by key):"
-         " gaps in its columns."]
+         " missing answers in its columns."]
     )  # fmt: skip
 
 
@@ -307,7 +307,7 @@ def test_columns_of_fixed_width_stand_where_the_code_book_says(tmp_path: Path) -
         (BOOK.replace('StartPos="5"', 'StartPos="five"'), '"five"; expected a whole number'),
         (BOOK.replace('EndPos="3"', 'EndPos="0"'), '"0"; expected a whole number from 1'),
         (BOOK.replace('StartPos="1"', 'StartPos="4"'), "StartPos 4 after EndPos 3"),
-        (BOOK.replace('"né"', '"x"'), "a name that stands twice"), ("<codeBook/>", "no variables"),
+        (BOOK.replace('"né"', '"x"'), "a duplicate name"), ("<codeBook/>", "no variables"),
     ):  # fmt: skip
         (tmp_path / "b.xml").write_text(book)
         with pytest.raises(InputError) as caught:

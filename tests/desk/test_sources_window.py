@@ -116,7 +116,10 @@ def test_a_fixed_width_file_is_opened_by_the_code_book_beside_it(
     path.write_text("1 23\n4 56\n7 88\n")
     window.acts.open(path)
     qtbot.waitUntil(window.alarm.isVisible)
-    assert "a fixed-width file; expected a codebook that tells where" in window.alarm_words.text()
+    assert (
+        "a fixed-width file; expected a codebook that gives the positions"
+        in window.alarm_words.text()
+    )
     places = (("x", 1, 1), ("y", 3, 4))
     variables = "".join(
         f'<var name="{n}"><location StartPos="{a}" EndPos="{b}"/></var>' for n, a, b in places

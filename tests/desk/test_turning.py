@@ -288,7 +288,7 @@ def test_what_is_made_is_renamed_removed_and_made_more_of(small: Window, qtbot: 
 
     assert not turn.made.why.isVisible()
     qtbot.mouseClick(made.links["both", "remove"], LEFT)
-    assert made.why.text() == "“both” is needed: “all” is made of it."
+    assert made.why.text() == "“both” is needed: “all” is created from it."
     field = made.names["both"]
     field.selectAll()
     qtbot.keyClicks(field, "tools: Saw")

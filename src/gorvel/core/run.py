@@ -151,7 +151,7 @@ def keep_study(
     if not is_study(out):
         raise InputError(f'the ending "{out.suffix}"', SUFFIX, place="--out", file=str(out))
     if out.exists() and not force and not holds_study(out):
-        found, expected = "a file that is no study", "another place, or --force"
+        found, expected = "a file that is not a study", "another place, or --force"
         raise InputError(found, expected, place="--out", file=str(out))
     plan = load_plan(plan_file)
     try:
@@ -308,7 +308,7 @@ def _grow_group(
         error.place = f"{place}, {error.place}" if error.place else place
         raise
     if plan.tree.of == "cases" and grown.tree.n < 2:
-        raise InputError(f"{grown.tree.n} case kept", "at least 2", place=place, file=source.name)
+        raise InputError(f"{grown.tree.n} case used", "at least 2", place=place, file=source.name)
     return grown
 
 

@@ -75,7 +75,7 @@ def ddi_positions(data: bytes) -> list[Position]:
             raise InputError(f"StartPos {start} after EndPos {end}", "the first before the last",
                              place=where)  # fmt: skip
         if any(one.name == name for one in out):
-            raise InputError("a name that stands twice", "a name of its own", place=where)
+            raise InputError("a duplicate name", "a name of its own", place=where)
         out.append(Position(name, start, end))
     if not out:
         raise InputError("no variables", 'a codebook with "var" elements')

@@ -48,7 +48,7 @@ def reassigned_cuts(plan: Plan, grown: Grown) -> dict[int, Moved]:
         return {count: reassigned(grown, count) for count in wanted_counts(plan, grown.tree.n)}
     for count in counts:
         if count > grown.tree.n:
-            expected = f"1 to {grown.tree.n}, the cases kept"
+            expected = f"1 to {grown.tree.n}, the number of cases used"
             raise InputError(f"{count}", expected, place="[reassign] counts")
     return {count: reassigned(grown, count) for count in dict.fromkeys(counts)}
 

@@ -187,7 +187,7 @@ def grown_from(
     InputError : the tree is not of these cases; see `pairs_of` for the others.
     """
     if tree.n != prepared.n:
-        found, expected = f"a tree of {tree.n:,} cases", f"one of the {prepared.n:,} that are kept"
+        found, expected = f"a tree of {tree.n:,} cases", f"one of the {prepared.n:,} used"
         raise InputError(found, expected, file=prepared.file)
     pairs = pairs_of(prepared, plan.method, progress)
     schedule = make_schedule(tree, _masses(prepared), spread)
@@ -304,7 +304,7 @@ def wanted_branches(plan: Plan, tree: Tree) -> list[Cut]:
     for asked in plan.cut.branches:
         place = "[cut] branches"
         if asked.clusters > tree.n:
-            expected = f"1 to {tree.n}, the cases kept"
+            expected = f"1 to {tree.n}, the number of cases used"
             raise InputError(f"{asked.clusters} clusters", expected, place=place)
         below = tree.n - asked.clusters
         for join in asked.split:
@@ -326,5 +326,7 @@ def wanted_counts(plan: Plan, cases: int) -> list[int]:
         return [count for count in DEFAULT_COUNTS if count <= max(cases - 1, 1)]
     for count in plan.cut.counts:
         if count > cases:
-            raise InputError(f"{count}", f"1 to {cases}, the cases kept", place="[cut] counts")
+            raise InputError(
+                f"{count}", f"1 to {cases}, the number of cases used", place="[cut] counts"
+            )
     return list(dict.fromkeys(plan.cut.counts))

@@ -32,7 +32,7 @@ def users_of(plan: Plan, make: MakePlan) -> list[str]:
     if keep is not None and any(make.makes(name) for name in parse_condition(keep).columns):
         out.append("cases are chosen by it")
     others = [other for other in plan.make if other != make]
-    return out + [f"“{other.name}” is made of it" for other in others
+    return out + [f"“{other.name}” is created from it" for other in others
                   if any(make.makes(name) for name in other.looks_at)]  # fmt: skip
 
 
@@ -73,7 +73,7 @@ def without_entry(plan: Plan, make: MakePlan) -> Plan:
               ("it is active", "it is in the profiles")]  # fmt: skip
     if needed:
         said = f"“{make.name}” is needed: {', '.join(needed)}."
-        raise InputError(f'"{make.name}", which is needed', "it kept", said=said)
+        raise InputError(f'"{make.name}", which is needed', "it to stay", said=said)
     part = plan.variables
     changes: dict[str, Any] = {}
     for key in ("profile", "ordinal", "interval", "nominal", "binary", "count", "asymmetric"):

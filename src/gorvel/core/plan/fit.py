@@ -92,7 +92,7 @@ def _source(plan: WholePlan) -> Iterator[Misfit]:
     fixed = file.endswith(FIXED)
     if fixed != (told.codebook is not None):
         found = "a fixed-width file without one" if fixed else "a file that is not fixed-width"
-        expected = "a codebook that tells where its columns stand" if fixed else "it left out"
+        expected = "a codebook that gives the positions of its columns" if fixed else "it left out"
         yield Misfit("[source] codebook", found, expected)
     if told.kind == "proximities":
         for key in NOT_OF_MATRICES:
@@ -106,7 +106,7 @@ def _made(plan: WholePlan) -> Iterator[Misfit]:
 
 def _matrix_has_no_answers(plan: WholePlan) -> Iterator[Misfit]:
     for make in plan.make:
-        found = "a variable made of a proximity matrix"
+        found = "a variable created from a proximity matrix"
         yield Misfit(f'[[make]] "{make.name}"', found, 'it left out, or kind = "table"')
     for table in _TABLE_ONLY:
         if table in plan.model_fields_set:

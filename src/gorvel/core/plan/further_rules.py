@@ -51,7 +51,7 @@ FURTHER_RULES = (
         "k² det W / det T",
         (
             "Finds groups in any linear combination of variables, however they are scaled; "
-            "answers one cluster where no number is below 1."
+            "gives one cluster if no value is below 1."
         ),
         ("Uniform noise cut in k has one value at each k; needs many more cases than variables."),
         "Marriott 1971",

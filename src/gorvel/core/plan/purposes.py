@@ -45,7 +45,7 @@ CHARACTERISTICS: dict[str, Characteristic] = {
         "of similar size", "entropy of the shares, over its largest value", 1, "Hennig 2019"
     ),
     "gaps": Characteristic(
-        "no gaps inside", "longest edge of the spanning trees of clusters", -1, "Hennig 2019"
+        "no gaps within", "longest edge of the spanning trees of clusters", -1, "Hennig 2019"
     ),
     "faithful": Characteristic(
         "true to the distances", "correlation of distances with 0 = together, 1 = apart", 1,

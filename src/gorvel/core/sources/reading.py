@@ -99,7 +99,7 @@ def _one(
 
 def _fixed(told: SourcePlan, path: Path, folder: Path, asked: Reading) -> Table:
     if told.codebook is None:
-        raise InputError("no codebook", "one that tells where columns stand",
+        raise InputError("no codebook", "one that gives the positions of columns",
                          place="[source] codebook")  # fmt: skip
     book = folder / told.codebook
     with guarded(told.codebook, "a codebook in DDI-Codebook"):

@@ -113,6 +113,6 @@ def joined(table: Table, other: Table, by: str, name: str) -> Table:
     cautions = (*table.cautions, *_told_of([(name, other)]))
     if alone:
         words = "case has" if alone == 1 else "cases have"
-        text = f"{alone:,} {words} no partner in {name} (by {by}): gaps in its columns."
+        text = f"{alone:,} {words} no partner in {name} (by {by}): missing answers in its columns."
         cautions = (*cautions, Caution("joined-gaps", text))
     return replace(table, frame=frame, cautions=cautions)

@@ -195,6 +195,7 @@ def _words(chosen: Sequence[str], found: Items | None) -> str:
     words = f"Cronbach’s alpha {alpha} over {cases} that answered all of them."
     if found.against:
         names = ", ".join(f"“{chosen[k]}”" for k in found.against)
-        run = "runs" if len(found.against) == 1 else "run"
-        words += f" {names} {run} against the rest: turn round first what is asked the other way."
+        run = "correlates" if len(found.against) == 1 else "correlate"
+        words += f" {names} {run} negatively with the rest: reverse-score first what is asked"
+        words += " the other way round."
     return words

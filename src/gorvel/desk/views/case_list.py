@@ -99,7 +99,7 @@ class CaseList(QWidget):
         head = QHBoxLayout()
         head.addWidget(self.title)
         head.addStretch(1)
-        head.addWidget(button("Copy", self.copy_all, "link", "The list as it stands"))
+        head.addWidget(button("Copy", self.copy_all, "link", "Copy the list"))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)

@@ -190,8 +190,8 @@ class JobKind(StrEnum):
     SHELF = "all trees", Lane.LONG
     SWEEP = "sweep", Lane.LONG
     MOVING = "moving cases", Lane.LONG
-    IMPUTE = "filled gaps", Lane.LONG
-    REPLICATE = "groups held against each other", Lane.LONG
+    IMPUTE = "imputation of missing answers", Lane.LONG
+    REPLICATE = "comparison of groups", Lane.LONG
 
     lane: Lane
     stays: bool

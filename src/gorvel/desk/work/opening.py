@@ -130,7 +130,9 @@ def first_source(path: Path) -> SourcePlan:
     if kind in FIXED:
         book = path.with_suffix(".xml")
         if not book.exists():
-            expected = f"a codebook that tells where its columns stand: {book.name} (DDI-Codebook)"
+            expected = (
+                f"a codebook that gives the positions of its columns: {book.name} (DDI-Codebook)"
+            )
             raise InputError("a fixed-width file", expected, file=path.name)
         return SourcePlan(file=path.name, codebook=book.name)
     above = header_below(path)

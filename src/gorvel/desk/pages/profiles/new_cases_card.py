@@ -84,7 +84,7 @@ class NewCasesCard(QWidget):
         self.rest.setText("Clusters of the new cases")
         head = QHBoxLayout()
         head.addWidget(self.says, 1)
-        for widget in (self.choose, self.drop, self.rest, self.take):
+        for widget in (self.drop, self.rest, self.take, self.choose):
             head.addWidget(widget, 0, Qt.AlignmentFlag.AlignTop)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
