@@ -34,7 +34,7 @@ def main() -> None:
             made.append(path)
         else:
             path.unlink()
-    made += cases_from_all_sides()
+    made.append(answers_in_words())
     made += trees_from_all_sides()
     made += counts_from_all_sides()
     made += profiles_from_all_sides()
@@ -42,22 +42,6 @@ def main() -> None:
     made += studies_from_all_sides()
     for path in made:
         print(path.relative_to(ROOT))
-
-
-def cases_from_all_sides() -> list[Path]:
-    """The tabs of the Cases page that work something out."""
-    window = grown_window(PLAN, QSize(1280, 800))
-    window.go_to(0)
-    answers, jobs = window.cases.answers, window.acts.jobs
-    window.cases.variables.view.show_variables({"minutes"})
-    made = []
-    answers.show_tab(4)
-    wait_for(lambda: jobs.idle, "the correlations")
-    made.append(TARGET / "cases-correlations.png")
-    window.grab().save(str(made[-1]))
-    window.acts.finish()
-    window.hide()
-    return [*made, answers_in_words()]
 
 
 def answers_in_words() -> Path:

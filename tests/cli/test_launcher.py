@@ -46,7 +46,7 @@ def test_demo_without_a_display_writes_results_and_pictures(tmp_path: Path) -> N
     written = {p.name: p.stat().st_size for p in (tmp_path / "demo-output").iterdir()}
     pages = {f"{page.lower()}.png" for page in NAMES}
     assert {"schedule.csv", "membership.csv"} | pages <= set(written)
-    assert len(pages) == 6
+    assert len(pages) == 7
     assert all(name in told.stdout for name in written)
     assert min(size for name, size in written.items() if name.endswith(".png")) > 40_000
 

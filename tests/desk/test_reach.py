@@ -90,7 +90,7 @@ def test_no_two_commands_have_the_same_keys_and_all_are_listed(grown: Window) ->
     assert len(keys) == len(set(keys))
     assert not any(QKeySequence(key).isEmpty() for key in keys)
     listed = {key for place in KEYS.values() for words in place for key in words.split(", ")}
-    listed |= {f"Alt+{k}" for k in range(1, 7)} | {"Ctrl+PgUp", "Ctrl+PgDown"}
+    listed |= {f"Alt+{k}" for k in range(1, 8)} | {"Ctrl+PgUp", "Ctrl+PgDown"}
     first = {command.keys[0] for command in flat(grown.commands()) if command.keys}
     assert first <= listed
 
