@@ -14,6 +14,7 @@ from PySide6.QtCore import QSize
 
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.state.settings import Settings
+from gorvel.desk.window.application import make_application
 from gorvel.desk.window.pictures import grown_window, picture_pages, wait_for
 from gorvel.desk.window.window import Window
 from gorvel.paint.figure import Figure, drawn
@@ -46,6 +47,7 @@ def main() -> None:
 
 def answers_in_words() -> Path:
     """An export in words, and what is proposed of its columns."""
+    make_application("light")
     window = Window(Settings(), PLAN)
     window.resize(QSize(1280, 800))
     window.show()

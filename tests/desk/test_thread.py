@@ -64,7 +64,7 @@ def test_from_an_empty_window_to_a_saved_membership_file_with_the_mouse(
     row = next(k for k, s in enumerate(view.table.summaries) if s.name == "renewals")
     rect = view.visualRect(view.table.index(row, 0))
     click(qtbot, view.viewport(), rect.center().x(), rect.center().y())
-    out = next(b for b in window.cases.findChildren(QPushButton) if b.text() == "out")
+    out = next(b for b in window.cases.findChildren(QPushButton) if b.text() == "not used")
     qtbot.mouseClick(out, LEFT)
     assert window.focus.shelf.plan is not None
     assert "renewals" not in window.focus.shelf.plan.variables.use
@@ -306,7 +306,7 @@ def test_a_matrix_is_known_by_its_labels(opened: Opener, qtbot: QtBot) -> None:
     assert window.cases.answers.cells.table.index(1, 0).data() == "0"
     window.acts.grow()
     qtbot.waitUntil(lambda: window.focus.grown is not None)
-    assert window.tree.schedule.table.text(14, 7) == ""  # no variables, so no R²
+    assert window.tree.schedule.table.text(14, 7) == "–"  # no variables, so no R²
 
 
 @pytest.mark.parametrize("answer", ["Save the study …", "Discard changes", "Cancel"])

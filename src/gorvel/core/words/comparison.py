@@ -104,8 +104,7 @@ def moves_words(found: Crossed, names: Sequence[str], others: Sequence[str]) -> 
             for move in moves[:_MOST_MOVES]]  # fmt: skip
     rest = sum(len(move.cases) for move in moves[_MOST_MOVES:])
     more = f", and {rest:,} more elsewhere" if rest else ""
-    one = len(moves[0].cases) == 1
-    return f"On the right there {'is' if one else 'are'} {', '.join(told)}{more}."
+    return f"Cases that are elsewhere in the right tree: {', '.join(told)}{more}."
 
 
 def largest_move(found: Crossed) -> Move | None:

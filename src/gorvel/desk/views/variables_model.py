@@ -192,7 +192,7 @@ class VariablesModel(QAbstractTableModel):
             case "variable":
                 return summary.name
             case "role":
-                return state
+                return "not used" if state == "out" else state
             case "level":
                 return self.level_of(row)
             case "answers":

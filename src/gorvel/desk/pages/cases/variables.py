@@ -24,7 +24,7 @@ from gorvel.paint.theme import SPACE, font
 __all__ = ["VariablesPanel"]
 
 _FULL = {"label": "case label", "groups": "known groups", "profile": "profile only",
-         "unit": "sampling unit", "replicate": "replicate weight"}  # fmt: skip
+         "unit": "sampling unit", "replicate": "replicate weight", "out": "not used"}  # fmt: skip
 _HINT = "Select rows and choose a role above, or press its key (F1 lists the keys)."
 
 
