@@ -12,6 +12,7 @@ from typing import NoReturn
 from gorvel import __version__
 from gorvel.cli.watching import watched
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import counted
 from gorvel.core.base.progress import Progress
 from gorvel.core.run import Outcome, keep_study, run_plan, run_study
 from gorvel.core.study.opening import is_study
@@ -111,8 +112,8 @@ def _tell(outcome: Outcome) -> None:
     for group, summary in outcome.summaries.items():
         cases = summary["cases"]
         print(
-            f"{group + ': ' if group else ''}{cases['kept']} of {cases['read']} cases used, "
-            f"{summary['ties']} ties, {summary['inversions']} inversions"
+            f"{group + ': ' if group else ''}{cases['kept']:,} of {cases['read']:,} cases used, "
+            f"{counted(summary['ties'], 'tie')}, {counted(summary['inversions'], 'inversion')}"
         )
         for caution in summary["cautions"]:
             print(f"  caution: {caution['text']}")
