@@ -252,7 +252,7 @@ def _cautions(prepared: Prepared, method: Method, tree: Tree) -> Iterator[Cautio
     elif prepared.weights is not None and np.any(prepared.weights != np.round(prepared.weights)):
         yield Caution(
             "weights-as-frequencies",
-            f"{_capital(linkage.name)} takes the weights for numbers of cases. Those here are no"
+            f"{_capital(linkage.name)} takes the weights for numbers of cases. Those here are not"
             " whole numbers: if they say how the sample was drawn, the tree depends on the design"
             " (under Ward’s rule light cases join first); grow it unweighted and weigh what is told"
             " of the clusters.",
