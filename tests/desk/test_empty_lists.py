@@ -48,6 +48,8 @@ def test_the_sentence_counts_the_chosen_while_the_plan_cannot_run(
     window.focus.shelf.change("variables", use=[])
     qtbot.waitUntil(lambda: bool(window.focus.problem))
     assert window.sentence.sentence().startswith(f"Group {chosen} cases where ")
+    (plan,) = (stop for stop in window.strip.stops if stop.name == "Plan")
+    assert (plan.state, plan.tip) == ("cannot run", window.focus.problem)  # why, on every page
 
 
 @pytest.mark.parametrize(

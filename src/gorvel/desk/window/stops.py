@@ -43,7 +43,7 @@ def stops_of(focus: Focus, board: Board | None) -> tuple[Stop, ...]:
         words += f" on {SCALINGS[plan.scale.method].name}"
     plan_stop = Stop("Plan", words)
     if focus.problem:
-        plan_stop = Stop("Plan", "cannot run", alarm=True)
+        plan_stop = Stop("Plan", "cannot run", alarm=True, tip=focus.problem)
     if grown is None:
         tree = Stop("Tree", "not grown yet", ready=False)
         saved = Stop("Memberships", "no clusters yet", ready=False)
