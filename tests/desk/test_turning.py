@@ -279,7 +279,7 @@ def test_what_is_made_is_renamed_removed_and_made_more_of(small: Window, qtbot: 
         items.tick(name)
     wanted = ("tools: Saw", "tools: Tape", "both")  # in the order of the table
     assert items.says.text().startswith("Cronbach’s alpha")
-    assert "“tools: Tape” runs against the rest" in items.says.text()
+    assert "“tools: Tape” correlates negatively with the rest" in items.says.text()
     items.least.setValue(2)
     qtbot.mouseClick(items.go, LEFT)
     entry = plan_of(small).make[-1]

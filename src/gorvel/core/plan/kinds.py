@@ -56,7 +56,7 @@ def _code(value: Any) -> Any:
 def _distinct(values: tuple[Any, ...]) -> tuple[Any, ...]:
     for place, value in enumerate(values):
         if value in values[:place]:
-            raise ValueError(f'each entry once ("{value}" is a duplicate)')
+            raise ValueError(f'each entry once ("{value}" appears twice)')
     return values
 
 

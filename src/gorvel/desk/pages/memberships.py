@@ -11,6 +11,7 @@ from PySide6.QtWidgets import (
     QApplication,
     QFrame,
     QHBoxLayout,
+    QHeaderView,
     QTableView,
     QVBoxLayout,
     QWidget,
@@ -112,6 +113,7 @@ class MembershipsPage(QWidget):
         self.view = QTableView()
         self.view.setModel(self.rows)
         dress(self.view, "Memberships, as they will be saved", (120, 90, 90))
+        self.view.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         self.only = button("", lambda: None, "link", "Show only cases without a cluster")
         self.only.setCheckable(True)
         self.only.toggled.connect(self._show_rows)
