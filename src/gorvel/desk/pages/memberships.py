@@ -114,6 +114,7 @@ class MembershipsPage(QWidget):
         self.view.setModel(self.rows)
         dress(self.view, "Memberships, as they will be saved", (120, 90, 90))
         self.view.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        self.view.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.only = button("", lambda: None, "link", "Show only cases without a cluster")
         self.only.setCheckable(True)
         self.only.toggled.connect(self._show_rows)
