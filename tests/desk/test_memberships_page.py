@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from driving import LEFT, press, states
+from gorvel.core.base.errors import InputError
 from gorvel.desk.window.pages import NAMES
 from gorvel.desk.window.window import Window
 from gorvel.main import DEMO
@@ -90,3 +91,38 @@ def test_without_a_tree_it_says_what_to_do(opened: Opener, qtbot: QtBot) -> None
     window.focus.shelf.change("tree", linkage="average")
     assert page.stale.isVisible()
     assert "joined by Ward’s rule" in page.tree.text()  # of the tree that is there
+
+
+def test_all_groups_of_a_split_have_their_labels_and_clusters(
+    opened: Opener, qtbot: QtBot, tmp_path: Path
+) -> None:
+    window = opened(DEMO / "readers.toml")
+    window.focus.shelf.change("cases", split="stop")
+    with qtbot.waitSignal(window.focus.tree_changed):
+        window.acts.grow()
+    window.go_to(PAGE)
+    page = window.memberships
+    assert page.title.text() == "6 groups"
+    assert window.acts.files.save_memberships(tmp_path / "m.csv")
+    assert window.acts.files.written()
+    saved = pl.read_csv(tmp_path / "m.csv", infer_schema_length=None)
+    assert page.frame.columns == ["reader_id", "group", "cluster", "letter"]
+    for name in page.frame.columns:
+        assert page.frame[name].to_list() == saved[name].to_list()
+
+
+def test_what_cannot_be_saved_is_said(
+    opened: Opener, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def refused(*args: object) -> pl.DataFrame:
+        raise InputError("this", "that")
+
+    window = opened(DEMO / "readers.toml")
+    with qtbot.waitSignal(window.focus.tree_changed):
+        window.acts.grow()
+    monkeypatch.setattr("gorvel.desk.pages.memberships.memberships_added", refused)
+    window.go_to(PAGE)
+    page = window.memberships
+    assert page.columns.text() == "this; expected that"
+    assert not page.save.isEnabled()
+    assert page.table() is None

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import counted, unit
+from gorvel.core.cases.rows import source_labels
 from gorvel.core.export.membership import free_name, memberships_added
 from gorvel.core.export.views import ViewTable
 from gorvel.core.study.groups import groups_added
@@ -45,7 +46,7 @@ _MEANING = {
 
 
 class _Rows(QAbstractTableModel):
-    """A data frame, whose first columns names the cases."""
+    """A data frame, whose first column names the cases."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -214,19 +215,24 @@ class MembershipsPage(QWidget):
                     [who.title for who in whos], taken,
                 )  # fmt: skip
         except InputError as error:
+            self.frame = pl.DataFrame()
             self.columns.setText(str(error))
-            added = pl.DataFrame()
-        self.columns.setText("\n".join(self._meanings(added)) or self.columns.text())
-        labels = self._labels(added.height)
+            self.without.setText("")
+            self.save.setEnabled(False)
+            self._show_rows()
+            return
+        self.columns.setText("\n".join(self._meanings(added)))
+        labels = grown.prepared.labels if turned else source_labels(source, plan)
         named = "variable" if turned else plan.cases.label or "case"
-        self.frame = pl.DataFrame({free_name(named, added.columns): labels}).hstack(added)
+        self.frame = pl.DataFrame({free_name(named, added.columns): list(labels)}).hstack(added)
         missing = sum(cell is None for cell in self._clusters())
         self.only.setText(f"Without a cluster ({missing:,})")
         self.only.setEnabled(missing > 0)
         if not missing:
             self.only.setChecked(False)
         self.without.setText(self._without(missing))
-        self.note.setText(f"The file has these columns beside all of {source.name}.")
+        beside = isinstance(source, Table) and not turned
+        self.note.setText(f"Added to all columns of {source.name}." if beside else "")
         self.saved.setText("" if focus.saved_to is None else f"Saved in {focus.saved_to.name}.")
         self.saved.setVisible(focus.saved_to is not None)
         self._show_rows()
@@ -242,18 +248,6 @@ class MembershipsPage(QWidget):
                 words += f" ({sum(map(bool, titles))} of {len(titles)} named)"
             lines.append(words)
         return lines
-
-    def _labels(self, rows: int) -> list[str]:
-        """Of each row of the table: of all that were read."""
-        grown = self.focus.grown
-        assert grown is not None
-        if grown.prepared.of == "variables":
-            return list(grown.prepared.labels)
-        labels = [str(row + 1) for row in range(rows)]
-        known = zip(grown.prepared.numbers.tolist(), grown.prepared.labels, strict=True)
-        for number, label in (*known, *((one.case, one.label) for one in grown.prepared.dropped)):
-            labels[number - 1] = label
-        return labels
 
     def _clusters(self) -> list[int | None]:
         """Of each row."""
