@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QKeySequence, QMouseEvent
 from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.count.board import Board
+from gorvel.desk.controls.file_dialog import FileDialog
 from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.window.window import Window
 from gorvel.paint.charts.board import BoardPainter
@@ -37,6 +40,14 @@ def moved(widget: QWidget, x: float, y: float, buttons: Qt.MouseButton = LEFT) -
 def press(widget: QWidget, qtbot: QtBot, keys: str) -> None:
     """Press keys, such as Ctrl+S."""
     qtbot.keySequence(widget, QKeySequence(keys))
+
+
+def choose_file(dialog: FileDialog, *files: Path, kind: int = 0) -> bool:
+    """What a user does in the dialog: choose a kind and files, or none and cancel."""
+    dialog.selectNameFilter(dialog.nameFilters()[kind])
+    for file in files:
+        dialog.selectFile(str(file))
+    return bool(files)
 
 
 def show_tab(page: ProfilesPage, grown: Window, qtbot: QtBot, tab: str) -> None:

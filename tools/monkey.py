@@ -128,20 +128,26 @@ class Hands:
     def _answer_dialogs(self) -> None:
         """Dialogs that wait for an answer get one at once."""
         from PySide6.QtGui import QColor
-        from PySide6.QtWidgets import QColorDialog, QFileDialog, QInputDialog, QMenu, QMessageBox
+        from PySide6.QtWidgets import QColorDialog, QInputDialog, QMenu, QMessageBox
 
-        def to_open(*_: Any) -> tuple[str, str]:
-            files = [*map(self.place, FILES), *self.saved()]
-            return self.luck.choice(["", *map(str, files)]), ""
+        from gorvel.desk.controls.file_dialog import FileDialog
 
-        def to_save(*told: Any) -> tuple[str, str]:
-            self.files += 1
-            kinds = re.findall(r"\*(\.\w+)", str(told[-1])) or [".csv"]
-            called = f"f{self.files % 5}"
-            name = self.luck.choice(
-                ["", called, f"{called}{self.luck.choice(kinds)}", "no/where.csv", ODD]
-            )
-            return (str(self.folder / name) if name else ""), ""
+        def asked(dialog: FileDialog) -> bool:
+            kinds = dialog.nameFilters()
+            dialog.selectNameFilter(self.luck.choice(kinds))
+            if dialog.acceptMode() == FileDialog.AcceptMode.AcceptOpen:
+                file = self.luck.choice([None, *map(self.place, FILES), *self.saved()])
+            else:
+                self.files += 1
+                endings = re.findall(r"\*(\.\w+)", str(kinds)) or [".csv"]
+                called = f"f{self.files % 5}"
+                name = self.luck.choice(
+                    ["", called, f"{called}{self.luck.choice(endings)}", "no/where.csv", ODD]
+                )
+                file = self.folder / name if name else None
+            if file is not None:
+                dialog.selectFile(str(file))
+            return file is not None
 
         def picked(menu: QMenu, *_: Any) -> None:
             ready = [one for one in menu.actions() if one.isEnabled() and one.text()]
@@ -149,9 +155,7 @@ class Hands:
                 self.luck.choice(ready).trigger()
             menu.close()
 
-        QFileDialog.getOpenFileName = to_open  # type: ignore[method-assign]
-        QFileDialog.getOpenFileNames = lambda *_: ([], "")  # type: ignore[method-assign]
-        QFileDialog.getSaveFileName = to_save  # type: ignore[method-assign]
+        FileDialog.exec = asked  # type: ignore[method-assign,assignment]
         QInputDialog.getText = lambda *_, **__: (self.luck.choice(WORDS), True)  # type: ignore
         QInputDialog.getMultiLineText = lambda *_, **__: (self.luck.choice(WORDS), True)  # type: ignore
         QColorDialog.getColor = lambda *_, **__: QColor(self.luck.randrange(1 << 24))  # type: ignore

@@ -10,9 +10,11 @@ from pathlib import Path
 import pytest
 import shiboken6
 from PySide6.QtCore import QThread
-from PySide6.QtWidgets import QApplication, QFileDialog
+from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
+from driving import choose_file
+from gorvel.desk.controls.file_dialog import FileDialog
 from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.state.settings import load_settings
 from gorvel.desk.window.application import make_application
@@ -86,8 +88,7 @@ def file_asked(monkeypatch: pytest.MonkeyPatch) -> Callable[[Path], None]:
     """Answers the next question for a file name."""
 
     def answer(path: Path) -> None:
-        for question in ("getOpenFileName", "getSaveFileName"):
-            monkeypatch.setattr(QFileDialog, question, lambda *_: (str(path), ""))
+        monkeypatch.setattr(FileDialog, "exec", lambda dialog: choose_file(dialog, path))
 
     return answer
 

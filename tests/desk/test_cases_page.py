@@ -7,10 +7,9 @@ from pathlib import Path
 
 import numpy as np
 import polars as pl
-import pytest
 from PySide6.QtCore import QItemSelectionModel, QPoint, QPointF, Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QComboBox, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from driving import states
@@ -373,7 +372,7 @@ def test_a_cell_of_the_correlation_map_leads_to_its_scatter_plot(
 
 
 def test_a_code_book_names_questions_and_answers(
-    opened: Opener, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    opened: Opener, qtbot: QtBot, tmp_path: Path, file_asked: Callable[[Path], None]
 ) -> None:
     book = tmp_path / "book.json"
     book.write_text(
@@ -383,8 +382,7 @@ def test_a_code_book_names_questions_and_answers(
     )
     window = opened(DEMO / "readers.toml")
     before = window.focus.shelf.plan
-    answer = lambda *_: (str(book), "")  # noqa: E731
-    monkeypatch.setattr(QFileDialog, "getOpenFileName", answer)
+    file_asked(book)
     menu = {a.text(): a for a in window.build_menu().actions()}
     menu["Import codebook …"].trigger()
     assert window.focus.shelf.plan is not None
@@ -407,12 +405,13 @@ def test_a_code_book_names_questions_and_answers(
     assert tip == "Where do you board?"
 
     saved = tmp_path / "out.json"
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(saved), ""))
+    file_asked(saved)
     menu["Export codebook …"].trigger()
     assert window.acts.files.written()
     assert "the mill" in saved.read_text(encoding="utf-8")
     window.focus.shelf.undo()
     assert window.focus.shelf.plan == before
     book.write_text("{}")
+    file_asked(book)
     menu["Import codebook …"].trigger()
     assert "book.json: no list of fields" in window.alarm_words.text()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from xml.etree import ElementTree
 
@@ -11,14 +12,15 @@ import polars as pl
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage, QWheelEvent
-from PySide6.QtWidgets import QApplication, QCheckBox, QFileDialog
+from PySide6.QtWidgets import QApplication, QCheckBox
 from pytestqt.qtbot import QtBot
 
-from driving import LEFT, click, moved
+from driving import LEFT, choose_file, click, moved
 from gorvel.core.base.numbers import number
 from gorvel.core.proximity.extremes import extreme_pairs, rank_of_pair
 from gorvel.core.run import run_plan
 from gorvel.core.tree.cuts import cut_at_count
+from gorvel.desk.controls.file_dialog import FileDialog
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_axis import ALIKE
 from gorvel.desk.views.column import Column
@@ -439,11 +441,9 @@ def test_texts_like_formulas_are_guarded_where_it_is_asked(
     window.acts.grow()
     qtbot.waitUntil(lambda: window.focus.cut is not None)
     for kinds, first in ((0, "=1+1"), (2, "'=1+1")):
-
-        def asked(*told: str, at: int = kinds) -> tuple[str, str]:
-            return str(out), told[-1].split(";;")[at]
-
-        monkeypatch.setattr(QFileDialog, "getSaveFileName", asked)
+        out.unlink(missing_ok=True)
+        asked = partial(choose_file, kind=kinds)
+        monkeypatch.setattr(FileDialog, "exec", lambda dialog, asked=asked: asked(dialog, out))
         window.dialogs.save_memberships()
         qtbot.waitUntil(lambda: not window.acts.jobs.writing)
         assert out.read_text().splitlines()[1].split(",")[0] == first

@@ -14,6 +14,7 @@ from pathlib import Path
 import pytest
 from pytestqt.qtbot import QtBot
 
+from driving import choose_file
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.processes import host, own_sign
 from gorvel.core.plan.file import save_plan
@@ -21,6 +22,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.run import keep_study
 from gorvel.core.study.file import MARKER, save_study
 from gorvel.core.study.opening import load_study
+from gorvel.desk.controls.file_dialog import FileDialog
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.keeping import left_behind, left_beside, opened_by
 from gorvel.main import DEMO
@@ -239,12 +241,12 @@ def test_a_study_that_another_window_has_is_opened_for_reading(
     assert window.windowTitle() == "s.gorvel (read-only) – Gorvel"
     assert window.focus.shelf.for_reading
     window.focus.set_count(5)
-    asked: list[str] = []
+    asked, mine = list[str](), tmp_path / "mine"
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(
-            "gorvel.desk.window.dialogs.QFileDialog.getSaveFileName",
-            lambda *args: (asked.append(args[2]), (str(tmp_path / "mine"), ""))[1],
-        )
+            FileDialog, "exec",
+            lambda dialog: (asked.extend(dialog.selectedFiles()), choose_file(dialog, mine))[1],
+        )  # fmt: skip
         window.dialogs.save_study()
     assert window.acts.files.written()
     assert asked == [str(tmp_path / "s-2.gorvel")]

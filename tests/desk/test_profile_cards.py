@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -279,7 +280,7 @@ def test_a_matrix_has_a_map_and_no_more(opened: object, qtbot: QtBot) -> None:
 
 
 def test_from_a_cut_to_named_clusters_and_a_table(
-    grown: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    grown: Window, qtbot: QtBot, tmp_path: Path, file_asked: Callable[[Path], None]
 ) -> None:
     """By keys and what is typed; then the table as a colleague has it."""
     press(grown, qtbot, "Alt+3")
@@ -299,10 +300,7 @@ def test_from_a_cut_to_named_clusters_and_a_table(
     whos = grown.focus.identities
     assert {k: who.title for k, who in enumerate(whos)} == titles
     path = tmp_path / "profiles.xlsx"
-    monkeypatch.setattr(
-        "gorvel.desk.controls.saving_dialog.QFileDialog.getSaveFileName",
-        lambda *args: (str(path), "Spreadsheet (*.xlsx)"),
-    )
+    file_asked(path)
     action = next(
         one for one in page.questions.take.menu().actions() if one.text() == "Save table …"
     )

@@ -34,7 +34,8 @@ def test_what_differs_is_kept(tmp_path: Path) -> None:
     for k in range(12):
         mine.remember(tmp_path / f"{k % 10}.csv")
     save_settings(mine)
-    assert load_settings() == Settings(theme="dark", recent=mine.recent)
+    assert load_settings() == Settings(theme="dark", recent=mine.recent, places=mine.places)
+    assert mine.places == [str(tmp_path)]
     assert [Path(name).stem for name in mine.recent[:3]] == ["1", "0", "9"]
     assert "text_scale" not in settings_file().read_text()
 
@@ -47,7 +48,7 @@ VALUES = st.recursive(
     max_leaves=8,
 )  # fmt: skip
 GOOD: dict[str, Any] = {
-    "theme": "dark", "text_scale": 1.25, "geometry": "0aff", "recent": ["/a.csv"],
+    "theme": "dark", "text_scale": 1.25, "geometry": "0aff", "recent": ["/a.csv"], "places": ["/a"],
     "desks": {"/a.csv": {"upright": True, "scale": "root"}},
 }  # fmt: skip
 
@@ -62,7 +63,7 @@ def test_what_makes_no_sense_falls_back_alone(wrong: dict[str, Any]) -> None:
     assert found.theme in ("light", "dark")
     assert 0.8 <= found.text_scale <= 1.6
     bytes.fromhex(found.geometry)
-    assert all(isinstance(name, str) for name in found.recent)
+    assert all(isinstance(name, str) for name in (*found.recent, *found.places))
     assert all(isinstance(desk, dict) for desk in found.desks.values())
     save_settings(found)
     assert load_settings() == found
@@ -105,7 +106,7 @@ def test_a_file_of_a_later_version_is_left_alone() -> None:
 
 def test_two_windows_take_nothing_from_each_other(tmp_path: Path) -> None:
     one, other = load_settings(), load_settings()
-    one.remember(tmp_path / "a.csv")
+    one.remember(tmp_path / "a" / "a.csv")
     one.theme = "dark"
     save_settings(one)
     other.remember(tmp_path / "b.csv")
@@ -115,6 +116,7 @@ def test_two_windows_take_nothing_from_each_other(tmp_path: Path) -> None:
     save_settings(one)
     found = load_settings()
     assert [Path(name).name for name in found.recent] == ["b.csv", "a.csv"]
+    assert found.places == [str(tmp_path), str(tmp_path / "a")]
     assert found.theme == "dark"
     assert [Path(name).name for name in found.desks] == ["b.csv", "a.csv"]
     assert one == found

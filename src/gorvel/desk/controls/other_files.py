@@ -7,15 +7,16 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.plan.parts import JoinPlan, SourcePlan
+from gorvel.desk.controls.file_dialog import TABLES, ask_for_files, kind_of
 from gorvel.desk.controls.texts import button, clear, text
 from gorvel.paint.theme import SPACE, font
 
 __all__ = ["OtherFiles"]
 
-_KINDS = "Tables (*.csv *.tsv *.txt *.gz *.xlsx *.ods *.parquet *.arrow *.feather *.jsonl *.ndjson)"
+_KINDS = kind_of("Tables", *TABLES)
 
 
 class OtherFiles(QWidget):
@@ -58,8 +59,8 @@ class OtherFiles(QWidget):
             self._show()
 
     def _asked(self, title: str) -> list[str]:
-        names, _ = QFileDialog.getOpenFileNames(self.window(), title, str(self.folder), _KINDS)
-        return [os.path.relpath(name, self.folder) for name in names]
+        files = ask_for_files(self.window(), title, self.folder, _KINDS)
+        return [os.path.relpath(file, self.folder) for file in files]
 
     def _add_below(self) -> None:
         self.add_below(self._asked("Rows of other files below"))

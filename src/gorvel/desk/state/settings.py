@@ -29,6 +29,7 @@ __all__ = ["SCALE_RANGE", "Settings", "load_settings", "save_settings", "setting
 SCALE_RANGE = (0.8, 1.6)  # of the text
 _FORMAT = 1
 _MOST_RECENT = 8
+_LISTS = ("recent", "places")
 _MOST_DESKS = 30
 _MOST_BYTES = 1 << 22
 _DESK: dict[str, Callable[[Any], bool]] = {
@@ -40,7 +41,7 @@ _DESK: dict[str, Callable[[Any], bool]] = {
 
 @dataclass
 class Settings:
-    """theme : "light" or "dark"; text_scale; recent : files, newest first;
+    """theme : "light" or "dark"; text_scale; recent, places : files, and folders, newest first;
     geometry : where the window was, as Qt writes it, in hexadecimal figures;
     desks : for each data file how its tree was last looked at, see `Desk.state`;
     before : all this when it was last read or written, at first the defaults."""
@@ -49,6 +50,7 @@ class Settings:
     text_scale: float = 1.0
     geometry: str = ""
     recent: list[str] = field(default_factory=list)
+    places: list[str] = field(default_factory=list)
     desks: dict[str, Any] = field(default_factory=dict)
     before: dict[str, Any] = field(default_factory=dict, compare=False, repr=False)
 
@@ -70,8 +72,16 @@ class Settings:
 
     def remember(self, path: Path) -> None:
         """Put a file at the head of the recent ones."""
-        name = str(path.absolute())
-        self.recent = [name, *(other for other in self.recent if other != name)][:_MOST_RECENT]
+        self.recent = _at_head(path, self.recent)
+        self.remember_place(path.parent)
+
+    def remember_place(self, folder: Path) -> None:
+        """Put a folder at the head of those used last."""
+        self.places = _at_head(folder, self.places)
+
+
+def _at_head(path: Path, others: list[str]) -> list[str]:
+    return list(dict.fromkeys([str(path.absolute()), *others]))[:_MOST_RECENT]
 
 
 def settings_file() -> Path:
@@ -142,10 +152,11 @@ def _sound(data: dict[str, Any]) -> dict[str, Any]:
     geometry = data.get("geometry")
     if isinstance(geometry, str) and re.fullmatch("([0-9a-f]{2})*", geometry):
         out["geometry"] = geometry
-    recent = data.get("recent")
-    if isinstance(recent, list):
-        names = [name for name in recent if isinstance(name, str) and name and "\0" not in name]
-        out["recent"] = list(dict.fromkeys(names))[:_MOST_RECENT]
+    for key in _LISTS:
+        listed = data.get(key)
+        if isinstance(listed, list):
+            names = [name for name in listed if isinstance(name, str) and name and "\0" not in name]
+            out[key] = list(dict.fromkeys(names))[:_MOST_RECENT]
     desks = data.get("desks")
     if isinstance(desks, dict):
         known = {name: _sound_desk(state) for name, state in desks.items()}
@@ -171,7 +182,7 @@ def _merged(mine: Settings, there: Settings) -> dict[str, Any]:
         key = item.name
         if key == "before" or now[key] == before[key]:
             continue
-        if key == "recent":
+        if key in _LISTS:
             new = [name for name in now[key] if name not in before[key] or name == now[key][0]]
             out[key] = list(dict.fromkeys([*new, *out[key]]))[:_MOST_RECENT]
         elif key == "desks":

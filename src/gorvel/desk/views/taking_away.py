@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QMenu, QPushButton, QWidget
 from gorvel.core.export.views import ViewTable
 from gorvel.desk.controls.as_is import as_item
 from gorvel.desk.controls.clipboard import put_on_clipboard
-from gorvel.desk.controls.saving_dialog import ask_beside
+from gorvel.desk.controls.file_dialog import ask_beside
 from gorvel.desk.views.tables import copy_table
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.figure import Printable, as_mime, drawn

@@ -6,27 +6,35 @@ import os
 from pathlib import Path
 
 from PySide6.QtCore import QObject
-from PySide6.QtWidgets import QFileDialog, QWidget
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.study.file import SUFFIX
+from gorvel.core.table.databases import DATABASES
+from gorvel.core.table.files import READ_MANY_WAYS
+from gorvel.core.table.fixed import FIXED
 from gorvel.desk.controls.dialog_parts import ask
+from gorvel.desk.controls.file_dialog import ALL_FILES, TABLES, ask_for_file, ask_where, kind_of
 from gorvel.desk.controls.reading_editor import ReadingEditor
-from gorvel.desk.controls.saving_dialog import ask_where
 from gorvel.desk.controls.texts import counted
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.opening import first_source
 
 __all__ = ["Dialogs"]
 
-_OPENABLE = (
-    "Studies, plans and tables"
-    " (*.gorvel *.toml *.csv *.tsv *.txt *.gz *.xlsx *.ods *.parquet *.arrow *.feather"
-    " *.jsonl *.ndjson *.sqlite *.sqlite3 *.db *.dat *.asc);;All files (*)"
+_SOURCES = (*TABLES, *DATABASES, *FIXED)
+_OPENABLE = ";;".join(
+    [
+        kind_of("Studies, plans and tables", SUFFIX, ".toml", *_SOURCES),
+        kind_of("Studies", SUFFIX),
+        kind_of("Plans", ".toml"),
+        kind_of("Tables and databases", *_SOURCES),
+        ALL_FILES,
+    ]
 )
-_STUDIES = f"Study (*{SUFFIX})"
-_READ_MANY_WAYS = "Tables (*.csv *.tsv *.txt *.gz *.xlsx *.ods *.sqlite *.sqlite3 *.db)"
+_STUDIES = kind_of("Study", SUFFIX)
+_READ_MANY_WAYS = kind_of("Texts, workbooks and databases", *READ_MANY_WAYS, ".gz", *DATABASES)
 _CODEBOOKS = "Codebooks: Table Schema, DDI-Codebook (*.json *.xml)"
 _PLANS = "Plan (*.toml)"
 _GUARDED = "CSV table, formulas neutralised (*.csv)"
@@ -81,11 +89,12 @@ class Dialogs(QObject):
     def _asked_for(self, title: str, kinds: str) -> Path | None:
         if not self.may_leave():
             return None
-        start = (
-            str(self.acts.focus.shelf.study.data_file.parent) if self.acts.focus.shelf.study else ""
-        )
-        name, _ = QFileDialog.getOpenFileName(self.window, title, start, kinds)
-        return Path(name) if name else None
+        return ask_for_file(self.window, title, self._folder(), kinds)
+
+    def _folder(self) -> Path | None:
+        """Where the data are."""
+        study = self.acts.focus.shelf.study
+        return study.data_file.parent if study else None
 
     def mend_reading(self) -> None:
         """Show how the file that could not be read would be read otherwise."""
@@ -149,12 +158,9 @@ class Dialogs(QObject):
 
     def read_codebook(self) -> None:
         """Ask for a codebook and take what it tells of the columns."""
-        start = (
-            str(self.acts.focus.shelf.study.data_file.parent) if self.acts.focus.shelf.study else ""
-        )
-        name, _ = QFileDialog.getOpenFileName(self.window, "Import codebook", start, _CODEBOOKS)
-        if name:
-            self.acts.read_codebook(Path(name))
+        path = ask_for_file(self.window, "Import codebook", self._folder(), _CODEBOOKS)
+        if path is not None:
+            self.acts.read_codebook(path)
 
     def save_codebook(self) -> None:
         """Ask where the codebook goes and save it."""

@@ -8,7 +8,6 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QTableWidget,
     QTableWidgetItem,
@@ -20,6 +19,7 @@ from gorvel.core.base.numbers import counted, fixed, number
 from gorvel.core.export.profile import assigned_columns
 from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.waves import Panel
+from gorvel.desk.controls.file_dialog import ALL_FILES, TABLES, ask_for_file, kind_of
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, heading, text
@@ -39,7 +39,7 @@ _HEADS = ("cluster", "this study", "new cases", "change", "95% CI", "p (Holm)",
           "far from all")  # fmt: skip
 _HOW = {"centroid": "the nearest centroid", "mean": "the smallest mean proximity to the members",
         "nearest": "the nearest case"}  # fmt: skip
-_READ = "Tables (*.csv *.tsv *.txt *.xlsx *.ods *.parquet);;All files (*)"
+_READ = ";;".join([kind_of("Tables", *TABLES), ALL_FILES])
 
 
 def _panel_words(panel: Panel) -> str:
@@ -241,10 +241,9 @@ class NewCasesCard(QWidget):
     def _choose(self) -> None:
         study = self.focus.shelf.study
         if study is not None:
-            start = str(study.data_file.parent)
-            name, _ = QFileDialog.getOpenFileName(self, "New cases", start, _READ)
-            if name:
-                self.take_file(Path(name))
+            path = ask_for_file(self, "New cases", study.data_file.parent, _READ)
+            if path is not None:
+                self.take_file(path)
 
     def take_file(self, path: Path) -> None:
         """Have the plan name this file."""

@@ -21,8 +21,8 @@ from gorvel.core.export.profile import rule_told
 from gorvel.core.export.scorer import write_scorer
 from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.short_form import ShortForm
+from gorvel.desk.controls.file_dialog import ask_beside
 from gorvel.desk.controls.inquiry_bar import InquiryBar
-from gorvel.desk.controls.saving_dialog import ask_beside
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import aside, button, heading, text
 from gorvel.desk.views.accuracy_view import AccuracyView, paint_accuracy

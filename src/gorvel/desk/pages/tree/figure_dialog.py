@@ -21,8 +21,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.desk.controls.file_dialog import ask_where
 from gorvel.desk.controls.passing import passing
-from gorvel.desk.controls.saving_dialog import ask_where
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.column import Column
 from gorvel.desk.work.actions import Actions
