@@ -6,15 +6,18 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 from scipy.special import chdtrc, fdtrc, stdtrit
 
 from gorvel.core.cases.design import Design
+from gorvel.core.inspect.associations import correlation_ratio
+from gorvel.core.inspect.items import analyse_items
 from gorvel.core.profile.clusters import cluster_figures
 from gorvel.core.profile.differences import differences
 from gorvel.core.profile.moments import numbers_of, shares_of
 from gorvel.core.profile.told import Told
+from gorvel.core.proximity.scaling import pearson
 from gorvel.core.tree.cuts import cut_at_count
 from reference import counts as slow_counts
 from reference import profiles as slow
@@ -117,12 +120,32 @@ def test_shares_are_as_defined(one: Made) -> None:
         assert found.cramers_v == pytest.approx(v, abs=1e-12)
 
 
+@given(made, st.sampled_from([3.0, 0.1, 1 / 3, 1000.7]))
+def test_equal_answers_differ_in_nothing(one: Made, answer: float) -> None:
+    """However the mean of them is rounded."""
+    numbers = np.where(np.isnan(one.numbers), np.nan, answer)
+    told = Told("v", "interval", "active", numbers)
+    found = numbers_of(told, one.c, one.k, one.w)
+    (f,) = differences(told, one.c, one.k, one.w)
+    assert np.isnan([found.eta2, f.effect, f.statistic, f.p]).all()
+    known = ~np.isnan(numbers)
+    few, groups = numbers[known], one.c[known].astype(float)
+    assert correlation_ratio(groups, few) is None
+    assert pearson(few, one.w[known]) is None
+    alike = analyse_items([few, np.full(len(few), 0.1), few[::-1]])
+    assert np.isnan([alike.alpha, *alike.rest, *alike.without]).all()
+    assert not np.nan_to_num(found.sd).any()
+    assert set(found.mean[~np.isnan(found.mean)]) <= {answer}
+
+
 @given(made)
+@example(Made(1063, 7, 3, 0.3, True, 2))  # three equal answers in two clusters
 def test_tests_are_as_defined(one: Made) -> None:
     c, w = one.c.tolist(), one.w.tolist()
     (f,) = differences(Told("v", "ordinal", "active", one.numbers), one.c, one.k, one.w)
     between, within, n, k = slow.spread(one.x(False), c, w)
-    if k >= 2 and n > k and within > 1e-9 * (between + within):
+    varies = len(set(one.numbers[~np.isnan(one.numbers)])) > 1
+    if k >= 2 and n > k and varies and within > 1e-9 * (between + within):
         wanted = (between / (k - 1)) / (within / (n - k))
         assert f.statistic == pytest.approx(wanted, rel=1e-7, abs=1e-9)
         assert f.p == pytest.approx(fdtrc(k - 1, n - k, wanted), rel=1e-6, abs=1e-12)

@@ -3,13 +3,24 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
 
 __all__ = [
-    "LARGEST", "counted", "fixed", "is_too_large", "letters", "number", "p_words", "unit",
+    "LARGEST", "counted", "fixed", "is_too_large", "letters", "number", "p_words", "unit", "varies",
     "wanted_number",
 ]  # fmt: skip
 
 LARGEST = 1e100  # of what is computed with: squares, and sums and products of them, stay finite
+
+
+def varies(values: NDArray[np.float64]) -> bool:
+    """Do complete numbers differ? Equal ones can lie off their mean as rounded,
+    and what a division makes of that looks like a result."""
+    return bool(values.size) and bool((values != values[0]).any())
 
 
 def is_too_large(cell: str) -> bool:

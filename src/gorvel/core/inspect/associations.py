@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import varies
 from gorvel.core.cases.columns import level_told
 from gorvel.core.cases.rows import left_out
 from gorvel.core.linkage.agglomerate import grow
@@ -145,7 +146,7 @@ def correlation_ratio(groups: Floats, numbers: Floats) -> float | None:
     ----------
     Fisher 1925, Statistical Methods for Research Workers, section 45.
     """
-    if not numbers.size:
+    if not varies(numbers):
         return None
     _, places = np.unique(groups, return_inverse=True)
     total = float(((numbers - numbers.mean()) ** 2).sum())

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.base.numbers import varies
+
 __all__ = ["Items", "analyse_items"]
 
 Floats = NDArray[np.float64]
@@ -54,14 +56,15 @@ def _alpha(whole: Floats) -> float:
     n, k = whole.shape
     if n < 2 or k < 2:
         return float("nan")
-    of_sum = whole.sum(axis=1).var(ddof=1)
-    if of_sum <= 0:
+    sums = whole.sum(axis=1)
+    if not varies(sums):
         return float("nan")
+    of_sum = sums.var(ddof=1)
     return float(k / (k - 1) * (1 - whole.var(axis=0, ddof=1).sum() / of_sum))
 
 
 def _correlation(x: Floats, y: Floats) -> float:
-    if len(x) < 2:
+    if not (varies(x) and varies(y)):
         return float("nan")
     dx, dy = x - x.mean(), y - y.mean()
     scale = float(np.sqrt((dx @ dx) * (dy @ dy)))

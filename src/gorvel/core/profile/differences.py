@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.base.numbers import counted
+from gorvel.core.base.numbers import counted, varies
 from gorvel.core.cases.design import Design
 from gorvel.core.profile.moments import cramers_v, means_covariance
 from gorvel.core.profile.told import Told
@@ -118,6 +118,8 @@ def _f(values: Floats, own: Ints, count: int, weights: Floats) -> Difference:
     n, k = len(x), int(c.max()) + 1 if len(x) else 0
     if k < 2:
         return Difference("f", _NONE, _NONE, _NONE, _NONE, _NONE)
+    if not varies(x):
+        return Difference("f", _NONE, float(k - 1), float(n - k), _NONE, _NONE)
     w = w * n / w.sum()
     mass = np.bincount(c, w)
     x = x - np.average(x, weights=w)

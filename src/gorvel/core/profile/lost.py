@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.base.numbers import varies
 from gorvel.core.cases.columns import answers_by_level, level_told
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.making.making import as_completed
@@ -118,6 +119,7 @@ def _held(
     both = np.concatenate(sides)
     centre = float(np.average(values[both], weights=weights[both]))
     spread = float(np.average((values[both] - centre) ** 2, weights=weights[both]))
+    spread = spread if varies(values[both]) else 0.0
     if not share:
         total = float(weights[both].sum())
         spread *= total / (total - 1) if total > 1 else 0.0

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gorvel.core.base.numbers import varies
 from gorvel.core.cases.design import Design
 from gorvel.core.profile.told import Told
 
@@ -67,7 +68,7 @@ def numbers_of(
     n = np.append(np.bincount(c, minlength=count), len(x))
     mass = np.append(np.bincount(c, w, count), w.sum())
     with np.errstate(divide="ignore", invalid="ignore"):
-        centre = x.mean() if len(x) else 0.0  # about the mean of all, so that little is lost
+        centre = _centre(x)
         off = x - centre
         sums = np.append(np.bincount(c, w * off, count), (w * off).sum())
         mean = np.where(n > 0, centre + sums / mass, np.nan)
@@ -89,6 +90,11 @@ def numbers_of(
     return Numbers(
         n, mass, mean, sd, median, least, greatest, share, se, lower, upper, float(eta2)
     )  # fmt: skip
+
+
+def _centre(x: Floats) -> float:
+    """The mean of all, about which little is lost; of equal answers the answer itself."""
+    return float(x.mean()) if varies(x) else float(x[0]) if len(x) else 0.0
 
 
 def _middle_and_ends(rising: Floats) -> tuple[float, float, float]:

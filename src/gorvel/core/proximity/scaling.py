@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import varies
 
 __all__ = ["SCALINGS", "Scaling", "average_ranks", "pearson", "scale_cases", "scale_variables"]
 
@@ -261,7 +262,7 @@ def pearson(x: Vector, y: Vector) -> float | None:
 
     x, y : (n,).
     """
-    if x.size < _FEWEST:
+    if x.size < _FEWEST or not (varies(x) and varies(y)):
         return None
     a, b = x - x.mean(), y - y.mean()
     size = float(np.sqrt((a @ a) * (b @ b)))
