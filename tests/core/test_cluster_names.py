@@ -12,7 +12,14 @@ from gorvel.core.export.membership import membership_frame
 from gorvel.core.grow.grown import analyse
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.file import parse_plan, plan_text
-from gorvel.core.tree.cluster_names import identities, retitled, same_nodes, titled_nodes
+from gorvel.core.tree.cluster_names import (
+    Identity,
+    by_letter,
+    identities,
+    retitled,
+    same_nodes,
+    titled_nodes,
+)
 from gorvel.core.tree.cuts import Cut, cut_at_count, cut_at_height, cut_branches
 from gorvel.core.tree.tree import Tree
 from plans import table
@@ -114,3 +121,11 @@ def test_names_stand_in_the_plan_and_in_saved_memberships() -> None:
 def test_names_that_do_not_fit_are_refused(key: str, said: str) -> None:
     with pytest.raises(InputError, match=said):
         parse_plan(f"{LEAST}[cut]\n{key}\n", "p.toml")
+
+
+@given(st.permutations(["A", "B", "B1", "B12", "C", "Z", "AA", "AB", "AB2"]))
+def test_letters_have_an_order(names: list[str]) -> None:
+    order = by_letter([Identity(name, 1) for name in names])
+    assert [names[k] for k in order] == ["A", "B", "B1", "B12", "C", "Z", "AA", "AB", "AB2"]
+    whole = by_letter([Identity(name, 1) for name in ("D", "B+C", "A")])
+    assert whole == [2, 1, 0]

@@ -102,7 +102,7 @@ def test_of_one_case_and_of_none_it_is_told_as_such() -> None:
         return outcome_words(find_gaps(table, plan), handling)
 
     assert told("stop") == "does not run: 1 case with a missing answer"
-    assert told("mean") == "all 2 cases stay; 1 answer (25.0%) is filled in"
-    assert told("mean", 1) == "the only case stays; 1 answer (50.0%) is filled in"
+    assert told("mean") == "all 2 cases stay; 1 answer (25.0%) is imputed"
+    assert told("mean", 1) == "the only case stays; 1 answer (50.0%) is imputed"
     assert told("drop", 2) == "the only case is complete"
     assert {told(handling, 1, 2) for handling in HANDLINGS} == {"no case is used"}

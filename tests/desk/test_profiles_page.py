@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
@@ -22,6 +23,7 @@ from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.window.window import Window
 from gorvel.desk.work import profiling as work_module
 from gorvel.main import DEMO
+from gorvel.paint.canvas import Canvas
 
 LEFT, NO_BUTTON = Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton
 
@@ -38,12 +40,44 @@ def test_lanes_hold_what_the_core_says_and_follow_the_cut(
         np.testing.assert_array_equal(shown.values, wanted.values)
     assert {lane.role for lane in core} == {"active", "profile"}
     names = [focus.identities[k].name for k in page.view.order]
-    assert names == ["A1", "A2", "C", "B", "D"]  # as in the tree
+    assert names == ["A1", "A2", "B", "C", "D"]
     focus.set_count(3)
     assert len(page.view.order) == 3
     assert all(len(lane.values) == 3 for lane in page.view.lanes)
     focus.split_cluster(1)  # a branch cut lower
     assert all(len(lane.values) == 4 for lane in page.view.lanes)
+
+
+def test_the_head_with_the_names_stays_while_rows_scroll(
+    page: ProfilesPage, grown: Window, qtbot: QtBot
+) -> None:
+    view, before = page.view, page.view.painter().head
+    for cluster, name in enumerate(("Regulars by habit", "Commuters"), 1):
+        grown.focus.name_cluster(cluster, name)
+    painter = view.painter()
+    assert painter.head > before
+    assert view.minimumHeight() == int(painter.height)
+    told = {" ".join(lines) for lines in painter.titles.values()}
+    assert "Commuters" in told
+    grown.resize(1200, 700)
+    QApplication.processEvents()
+    area = view.parent().parent()
+    area.verticalScrollBar().setValue(150)
+    QApplication.processEvents()
+    assert view.above == 150
+    painter = view.painter()
+    picture, still = view.grab().toImage(), QImage(view.size(), QImage.Format.Format_RGB32)
+    with QPainter(still) as ground:
+        view.painter().paint_head(Canvas(ground), 0.0)
+    ratio, place = picture.devicePixelRatio(), view.order.index(0)
+    x = painter.width - 8 - (len(view.order) - place - 0.5) * painter._cell_wide
+    for y in (10, 20, 40):  # the same badge and name, 150 pixels lower
+        seen = picture.pixelColor(round(x * ratio), round((150 + y) * ratio))
+        assert seen == still.pixelColor(round(x), y)
+    view.mouseMoveEvent(moved(view, x, 170, NO_BUTTON))
+    assert (view.row, view.cluster) == (-1, 0)
+    view.mouseMoveEvent(moved(view, x, 150 + painter.head + 40, NO_BUTTON))
+    assert view.row >= 0
 
 
 def test_what_is_pointed_at_is_a_sentence(page: ProfilesPage, grown: Window, qtbot: QtBot) -> None:
@@ -60,7 +94,9 @@ def test_what_is_pointed_at_is_a_sentence(page: ProfilesPage, grown: Window, qtb
     page.view.mouseMoveEvent(moved(page.view, letter, y, NO_BUTTON))
     assert page.questions.reading.text().startswith("minutes: A1 ")
     page.view.mouseMoveEvent(moved(page.view, 40, y, NO_BUTTON))
-    assert page.questions.reading.text().startswith("minutes: 44.15 in all cases; clusters explain")
+    assert page.questions.reading.text().startswith(
+        "minutes: 44.15 in all cases; 76% of its variance"
+    )
     page.view.leaveEvent(None)
     assert page.questions.reading.text() == ""
     page.view.setFocus()
@@ -194,7 +230,7 @@ def test_a_matrix_has_members_and_no_answers(opened: object, qtbot: QtBot) -> No
     page = window.profiles
     assert "no variables to profile" in page.questions.says.text()
     assert page.questions.sort.isHidden()
-    assert page.card.figures.text().startswith("Mean proximity inside")
+    assert page.card.figures.text().startswith("Mean within-cluster proximity")
     assert page.questions.sheet() is None
 
 

@@ -4,16 +4,20 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from PySide6.QtGui import QColor, QImage, QPainter
+from hypothesis import given
+from hypothesis import strategies as st
+from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter
 
 from gorvel.core.count.board import quick_board
 from gorvel.core.inspect.associations import CorrelationMap
+from gorvel.core.inspect.gaps import Gaps, Pattern
 from gorvel.desk.window.application import make_application
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.associations import AssociationsChart
 from gorvel.paint.charts.board import BoardPainter
+from gorvel.paint.charts.gaps import GapsChart
 from gorvel.paint.shades import contrast, ink_on
-from gorvel.paint.theme import DARK, LIGHT, Theme
+from gorvel.paint.theme import DARK, LIGHT, Theme, font
 from studies import asked, study
 
 
@@ -75,3 +79,32 @@ def test_no_line_runs_through_the_words_of_a_rule_that_abstains(theme: Theme) ->
 
     through = reds(2)  # the words begin in this column, and go on
     assert len(through) < len(reds(10))  # where no words are, both sides of the box are seen
+
+
+@given(st.integers(1, 60), st.integers(1, 60), st.floats(200.0, 900.0))
+def test_names_of_a_map_of_gaps_have_room_or_take_none(
+    count: int, letters: int, width: float
+) -> None:
+    """On a slant, upright, or none: never so close that they run into each other."""
+    names = tuple(f"{'q' * letters}{k}" for k in range(count))
+    whole = Pattern((True,) * count, 5)
+    gaps = Gaps(names, (0,) * count, 5, (whole,), 5, 0, 0)
+    chart = GapsChart(gaps, LIGHT, width)
+    image = QImage(round(width), round(chart.height) + 1, QImage.Format.Format_RGB32)
+    image.fill(QColor("#FFFFFF"))
+    with QPainter(image) as painter:
+        chart.paint(painter)
+    high = round(chart.head) - 4
+    named = [
+        x for x in range(image.width())
+        if any(image.pixelColor(x, y).lightness() < 128 for y in range(high))
+    ]  # fmt: skip
+    places = [x for x in range(image.width()) if chart.variable_at(x) == names[0]]
+    assert bool(named) == (chart.head > 8)
+    assert len(places) >= 10 if named else len(places) <= 11
+    if named:
+        assert max(named) < width  # the last one leans over the bars, not out of the picture
+        longest = QFontMetricsF(font(0.86)).horizontalAdvance(max(names, key=len))
+        leans = chart.head < min(longest, 150.0) + 13
+        if leans and longest >= 60:
+            assert len(places) >= 16

@@ -6,11 +6,14 @@ import re
 import subprocess
 import sys
 from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QImage, QPainter
 
 from gorvel.core.grow.grown import Grown
@@ -30,7 +33,7 @@ from gorvel.paint.columns.icicle import IciclePicture
 from gorvel.paint.columns.labels import LabelsPicture
 from gorvel.paint.columns.proximities import ProximitiesPicture
 from gorvel.paint.columns.stays import StaysPicture
-from gorvel.paint.figure import Figure, image_of_figure, svg_of_figure
+from gorvel.paint.figure import Figure, column_ends, image_of_figure, svg_of_figure
 from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import DARK, LIGHT, Theme
@@ -246,6 +249,71 @@ def test_a_figure_is_drawn_by_a_process_without_widgets(request: pytest.FixtureR
         assert float(one) == pytest.approx(float(other), abs=0.05)  # outlines of letters vary
 
 
+class Recorded(Canvas):
+    """Keeps what is written, and where."""
+
+    def __init__(self, painter: QPainter, upright: bool = False, outlines: bool = False) -> None:
+        super().__init__(painter, upright, outlines)
+        self.words: list[tuple[QRectF, str]] = []
+
+    def write(self, box: QRectF, words: str, *args: Any, **options: Any) -> None:
+        self.words.append((box, words))
+        super().write(box, words, *args, **options)
+
+
+def recorded(picture: ColumnPicture, wide: float, high: float = 400.0) -> Recorded:
+    image = QImage(round(wide), round(high), QImage.Format.Format_RGB32)
+    with QPainter(image) as painter:
+        canvas = Recorded(painter)
+        span = CaseSpan.whole(picture.look.arrangement.length).fitted(high, True)
+        picture.paint_whole(canvas, span.frame(*column_ends(picture, wide)), wide)
+    return canvas
+
+
+@given(st.integers(1, 12), st.floats(60.0, 500.0), st.integers(4, 40))
+def test_names_of_variables_never_run_into_each_other(
+    count: int, wide: float, letters: int
+) -> None:
+    grown, look = seen(3, 9)
+    assert grown.prepared.raw is not None
+    raw = np.repeat(grown.prepared.raw[:, :1], count, axis=1)
+    names = [f"{'question of a survey ' * 2}"[:letters] + str(k) for k in range(count)]
+    picture = AnswersPicture(look, standing(raw, look.arrangement), names, raw)
+    canvas = recorded(picture, wide)
+    feet = [box for box, _ in canvas.words if box.top() > 340]
+    assert feet
+    for k, box in enumerate(feet):
+        for other in feet[:k]:
+            both = box.intersected(other)
+            steep = box.height() > box.width()
+            apart = abs(box.center().x() - other.center().x())
+            assert apart >= 11 if steep else both.width() < 0.5 or both.height() < 4.5
+
+
+@pytest.mark.parametrize("key", [key for key in COLUMNS if key != "labels"])
+def test_a_heading_loses_no_word_that_has_room_in_three_lines(key: str) -> None:
+    grown, look = seen(3, 9)
+    picture = COLUMNS[key](grown, look)
+    for wide in (90.0, 110.0, 150.0, 260.0):
+        told = " ".join(words for box, words in recorded(picture, wide).words if box.bottom() < 48)
+        assert "…" not in told
+        if wide >= 150.0 and key != "dendrogram":
+            assert set(picture.heading().replace("·", "").split()) <= set(told.split())
+
+
+def test_labels_that_begin_alike_are_told_apart() -> None:
+    """In their own width where there is room, by their ends where there is not."""
+    _, look = seen(3, 9)
+    labels = tuple(f"The United Valleys of Upper Number {k}" for k in range(9))
+    look = replace(look, labels=labels)
+    assert LabelsPicture(look).natural(400.0) > LabelsPicture(look).natural(0.0)
+    for wide in (130.0, LabelsPicture(look).natural(400.0)):
+        told = [words for _, words in recorded(LabelsPicture(look), wide).words]
+        leaves = [words for words in told if words.startswith("The")]
+        assert len(set(leaves)) == len(leaves) >= 5
+    assert any(words in labels for words in leaves)
+
+
 def test_names_of_clusters_are_told_where_there_is_room() -> None:
     _, look = seen(5, 40, clusters=2)
     whole = arrange(look.tree)
@@ -253,7 +321,7 @@ def test_names_of_clusters_are_told_where_there_is_room() -> None:
     names = identities(look.tree, look.cut, look.cut, titles)
     plain = TreeLook(whole, look.cut, identities(look.tree, look.cut, look.cut), look.labels, LIGHT)
     named = TreeLook(whole, look.cut, names, look.labels, LIGHT)
-    assert LabelsPicture(named).natural() > LabelsPicture(plain).natural()
+    assert LabelsPicture(named).natural(170.0) > LabelsPicture(plain).natural(170.0)
     size = int(look.tree.sizes[look.cut.roots[0]])
     assert LabelsPicture(named)._cluster_lines(1, 90.0, True) == [
         ("Evening regulars", LIGHT.ink), (f"{size} cases", LIGHT.soft),

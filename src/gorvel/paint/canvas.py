@@ -74,10 +74,11 @@ class Canvas:
         self.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         self.painter.fillPath(shape, self.painter.pen().color())
 
-    def shortened(self, words: str, at: QFont, room: float) -> str:
-        """Words that fit into so many pixels."""
+    def shortened(self, words: str, at: QFont, room: float, middle: bool = False) -> str:
+        """Words that fit into so many pixels. middle : the end stays: names often begin alike."""
         plain = words.replace("\n", " ")
-        return QFontMetricsF(at).elidedText(plain, Qt.TextElideMode.ElideRight, room)
+        where = Qt.TextElideMode.ElideMiddle if middle else Qt.TextElideMode.ElideRight
+        return QFontMetricsF(at).elidedText(plain, where, room)
 
     def clip(self, box: QRectF) -> None:
         """Draw inside a box only, until the painter's state is restored."""

@@ -35,6 +35,7 @@ __all__ = [
 _INCH = 25.4  # millimetres
 _DOTS = 96.0  # an inch, that sizes of fonts and lines are told for
 _PDF_DOTS = 1200
+_WORDS = 0.36  # of a figure that a column of words may take
 _LONGEST_SIDE, _MOST_DOTS = 30_000, 250_000_000  # of an image
 _NO_XML = re.compile(rb"[\x00-\x08\x0b\x0c\x0e-\x1f]|\xef\xbf[\xbe\xbf]")  # in no document
 
@@ -121,7 +122,7 @@ class Figure:
 
     def _widths(self, across: float) -> list[float]:
         """The room shared out, after those columns that want a width of their own."""
-        own = [column.natural() for column in self.columns]
+        own = [column.natural(across * _WORDS) for column in self.columns]
         own = [min(wide, across / 2) for wide in own] if len(own) > 1 else [0.0]
         rest = sum(share for wide, share in zip(own, self.shares, strict=True) if not wide)
         left = across - sum(own)

@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QFont, QFontDatabase
 
 from gorvel.core.tree.cluster_names import Identity
 
-__all__ = ["DARK", "LIGHT", "SPACE", "Theme", "current", "font", "put_in_force"]
+__all__ = ["DARK", "LIGHT", "SPACE", "Theme", "current", "font", "put_in_force", "text_scale"]
 
 SPACE = 8  # the grid: margins and gaps are multiples or halves of it
 _TEXT = 14  # pixels, at a text scale of 1
@@ -117,6 +117,11 @@ def _made(pixels: int, weight: int) -> QFont:
     out.setFeature(QFont.Tag("tnum"), 1)
     out.setHintingPreference(QFont.HintingPreference.PreferNoHinting)
     return out
+
+
+def text_scale() -> float:
+    """Of all letters; what is as wide as words follows."""
+    return _scale
 
 
 def current() -> Theme:

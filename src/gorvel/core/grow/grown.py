@@ -252,17 +252,16 @@ def _cautions(prepared: Prepared, method: Method, tree: Tree) -> Iterator[Cautio
     elif prepared.weights is not None and np.any(prepared.weights != np.round(prepared.weights)):
         yield Caution(
             "weights-as-frequencies",
-            f"{_capital(linkage.name)} takes the weights for numbers of cases. Those here are not"
-            " whole numbers: if they say how the sample was drawn, the tree depends on the design"
-            " (under Ward’s rule light cases join first); grow it unweighted and weigh what is told"
-            " of the clusters.",
+            f"{_capital(linkage.name)} treats weights as frequencies, but these are not integers."
+            " If they are design weights, the tree depends on the design (under Ward’s rule light"
+            " cases join first): grow the tree unweighted and use the weights in the profiles.",
         )
     inversions = int(tree.inversions.sum())
     if inversions:
         yield Caution(
             "inversions",
-            f"{inversions:,} of {tree.joins:,} joins lie lower than the join before. A cut by"
-            " height is not clear-cut there; cut by cluster count.",
+            f"{inversions:,} of {tree.joins:,} joins are inversions (lower than the join"
+            " before). A cut by height is ambiguous there; cut by number of clusters.",
         )
     matter = int(tree.tie_matters.sum())
     if matter:

@@ -117,7 +117,7 @@ def outcome_words(gaps: Gaps, handling: str) -> str:
         return f"{stay}; pairs are based on different variables"
     share = gaps.cells / (gaps.cases * len(gaps.variables))
     filled = "is" if gaps.cells == 1 else "are"
-    return f"{stay}; {counted(gaps.cells, 'answer')} ({share:.1%}) {filled} filled in"
+    return f"{stay}; {counted(gaps.cells, 'answer')} ({share:.1%}) {filled} imputed"
 
 
 def allowed_handlings(plan: Plan) -> list[str]:

@@ -12,7 +12,9 @@ from gorvel.core.base.numbers import letters
 from gorvel.core.tree.cuts import Cut, cut_at_count
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["Identity", "first_count", "identities", "retitled", "same_nodes", "titled_nodes"]
+__all__ = [
+    "Identity", "by_letter", "first_count", "identities", "retitled", "same_nodes", "titled_nodes",
+]  # fmt: skip
 
 Ints = NDArray[np.int64]
 
@@ -38,6 +40,16 @@ class Identity:
     def told(self) -> str:
         """What it is called in a sentence."""
         return f"{self.name} “{self.title}”" if self.title else self.name
+
+
+def by_letter(names: Sequence[Identity]) -> list[int]:
+    """Numbers (from 0) of clusters in the order of their letters: Z before AA, B before B1."""
+
+    def rank(number: int) -> tuple[int, str]:
+        name = names[number].name
+        return len(name.split("+")[0].rstrip("0123456789")), name
+
+    return sorted(range(len(names)), key=rank)
 
 
 def titled_nodes(tree: Tree, names: Mapping[str, Sequence[str]]) -> dict[int, str]:

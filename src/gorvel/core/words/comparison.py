@@ -157,7 +157,7 @@ def trees_words(found: Comparison, of: str = "cases") -> str:
     """Whole trees beside each other."""
     parts = []
     if found.pearson is not None:
-        parts.append(f"heights at which pairs meet correlate at {_signed(found.pearson)}")
+        parts.append(f"cophenetic distances correlate at {_signed(found.pearson)}")
     if found.gamma is not None:
         parts.append(f"Baker’s gamma is {_signed(found.gamma)}")
     fewer = min(found.branches)

@@ -23,8 +23,8 @@ def moving_words(moved: Moved, best: Best) -> str:
             f"from {number(moved.w_before)} to {number(moved.w_after)}."
         )
         if many / n > MANY_MOVE:
-            words += " That is many: the tree is not the place to take these clusters from as they"
-            words += " stand, or there are none so round."
+            words += " That is many: use the reassigned clusters, or doubt that compact clusters"
+            words += " exist here."
     if moved.emptied:
         ends = "ends" if moved.emptied == 1 else "end"
         words += f" {counted(moved.emptied, 'cluster')} {ends} without cases."

@@ -393,7 +393,7 @@ def _weights(focus: Focus, plan: Plan) -> PartChoices:
                         name, f"weighted by {name}",
                         purpose="A case counts as often as this column says: a survey weight, or"
                         " how many people a row stands for.",
-                        misleads="Some linkages, such as single, take no notice of weights.",
+                        misleads="Some linkages, such as single, ignore weights.",
                     )
                 )  # fmt: skip
     return PartChoices(

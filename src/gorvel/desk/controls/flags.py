@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from gorvel.core.inspect.screening import Flag, Remedy, apply_remedy, grouped
 from gorvel.desk.controls.texts import button, clear, heading, scrolled, text
@@ -14,6 +14,9 @@ from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE
 
 __all__ = ["FlagsPanel"]
+
+_BESIDE = 150  # pixels of a button that leaves room for words
+_ALL = (1 << 24) - 1  # as high as there is room for, as Qt has it
 
 
 class FlagsPanel(QFrame):
@@ -36,7 +39,8 @@ class FlagsPanel(QFrame):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(2)
         layout.addWidget(self.title)
-        layout.addWidget(scrolled(inside), 1)
+        self._list = scrolled(inside)
+        layout.addWidget(self._list, 1)
         self.show_flags([])
 
     def show_flags(self, flags: Sequence[Flag]) -> None:
@@ -53,7 +57,8 @@ class FlagsPanel(QFrame):
             if count
             else "Nothing to check"
         )
-        for row, flag in enumerate(self.flags):
+        for place, flag in enumerate(self.flags):
+            row = 2 * place
             many = len(flag.columns) > 1
             name = button(
                 f"{len(flag.columns)} variables" if many else flag.column,
@@ -64,7 +69,7 @@ class FlagsPanel(QFrame):
             self._rows.addWidget(name, row, 0, Qt.AlignmentFlag.AlignTop)
             words = text(flag.text)
             words.setContentsMargins(4, 3, 4, 3)
-            self._rows.addWidget(words, row, 1)
+            self._rows.addWidget(words, row, 1, 1, 1 if flag.remedy is not None else 2)
             if flag.remedy is not None:
                 mend = button(
                     flag.remedy.words,
@@ -72,8 +77,18 @@ class FlagsPanel(QFrame):
                     tip="One step; undo with Ctrl+Z",
                 )
                 mend.setMaximumHeight(28)
-                self._rows.addWidget(mend, row, 2, Qt.AlignmentFlag.AlignTop)
-        self._rows.setRowStretch(count, 1)
+                self._add_mend(mend, row)
+        self._rows.setRowStretch(2 * count, 1)
+        self._list.setVisible(bool(self.flags))
+        self.setMaximumHeight(_ALL if self.flags else self.title.sizeHint().height())
+
+    def _add_mend(self, mend: QPushButton, row: int) -> None:
+        """Beside the words, or below where they would be left too narrow."""
+        top = Qt.AlignmentFlag.AlignTop
+        if mend.sizeHint().width() <= _BESIDE:
+            self._rows.addWidget(mend, row, 2, top)
+        else:
+            self._rows.addWidget(mend, row + 1, 1, 1, 2, top | Qt.AlignmentFlag.AlignLeft)
 
     def _mend(self, remedy: Remedy) -> None:
         if self.focus.shelf.plan is not None:

@@ -24,6 +24,7 @@ from gorvel.core.export.membership import free_name, memberships_added
 from gorvel.core.export.views import ViewTable
 from gorvel.core.study.groups import groups_added
 from gorvel.core.table.table import Table
+from gorvel.core.tree.cluster_names import by_letter
 from gorvel.core.words.count import choice_sentence
 from gorvel.core.words.plan import plan_phrases
 from gorvel.desk.controls.seen import WhenSeen
@@ -266,7 +267,7 @@ class MembershipsPage(QWidget):
         return f"{counted(missing, 'case')} without a cluster{why}: their cells stay empty."
 
     def _sizes(self) -> str:
-        """The clusters with their cases, in the order of the tree."""
+        """The clusters with their cases, by their letters."""
         grown, cut = self.focus.grown, self.focus.cut
         assert grown is not None
         assert cut is not None
@@ -274,7 +275,7 @@ class MembershipsPage(QWidget):
         return "\n".join(
             f"{self.focus.identities[k].told}: {unit(grown.prepared.of, int(cases[k]))}"
             f" ({cases[k] / grown.tree.n:.0%})"
-            for k in np.argsort(grown.tree.starts[cut.roots], kind="stable")
+            for k in by_letter(self.focus.identities)
         )
 
     def _show_rows(self) -> None:

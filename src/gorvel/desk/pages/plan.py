@@ -190,9 +190,7 @@ class PlanPage(QWidget):
         self.reasons.setText("")
         self.cautions.show_cautions(self._of_problem())
         if plan is None or prepared is None:
-            self.state_title.setText(
-                "This plan cannot be carried out" if self.focus.problem else ""
-            )
+            self.state_title.setText("This plan cannot run" if self.focus.problem else "")
             self.state.setText("")
             return
         kept, n = prepared.read - len(prepared.dropped), prepared.n
@@ -249,12 +247,12 @@ def _work_words(prepared: Prepared, plan: Plan) -> list[str]:
     if m < n:
         lines.append(f"{m:,} rows of answers are different; equal ones are measured once.")
     if way_of(prepared, plan.method) == "direct":
-        lines.append("They are measured as they are needed, and not kept.")
+        lines.append("Proximities are computed when needed and not stored.")
     if needed > 50e6:
         free = free_memory()
         lines.append(f"This takes about {needed / 2**30:.1f} GiB of memory.")
         if needed > free:
-            lines.append(f"Only {free / 2**30:.1f} GiB are free: it would be refused.")
+            lines.append(f"Only {free / 2**30:.1f} GiB are free: this would not fit.")
     return lines
 
 

@@ -43,7 +43,7 @@ class Focus(TreeFocus):
         super().__init__(parent)
         self.shelf = Shelf(self)
         self.prepared: Prepared | None = None
-        self.problem = ""  # why the plan cannot be carried out, in a sentence
+        self.problem = ""  # why the plan cannot run, in a sentence
         self.contributors: list[Callable[[KeptTree], KeptTree]] = []  # add what they found of it
         self.too_small: dict[str, str] = {}  # groups without a tree, and why
         self.tried: set[GrowthKey] = set()  # what trees were grown by, of what is read now

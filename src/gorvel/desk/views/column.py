@@ -91,8 +91,8 @@ class Column(QWidget):
         """
         raise NotImplementedError
 
-    def natural(self, look: TreeLook) -> float:
-        """The width that suits the column whatever room there is; 0 where more is better."""
+    def natural(self, look: TreeLook, share: float) -> float:
+        """The width that suits the column, as its picture has it; 0 where more is better."""
         return 0.0
 
     def printed(self, theme: Theme) -> ColumnPicture | None:

@@ -28,8 +28,8 @@ class LabelsView(Column):
     def picture(self, look: TreeLook, final: bool = False) -> LabelsPicture:
         return LabelsPicture(look)
 
-    def natural(self, look: TreeLook) -> float:
-        return self.picture(look).natural()
+    def natural(self, look: TreeLook, share: float) -> float:
+        return self.picture(look).natural(share)
 
     def table(self, look: TreeLook) -> ViewTable | None:
         grown = self.focus.grown

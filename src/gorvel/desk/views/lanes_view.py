@@ -12,6 +12,7 @@ from PySide6.QtGui import (
     QHelpEvent,
     QKeyEvent,
     QMouseEvent,
+    QMoveEvent,
     QPainter,
     QPaintEvent,
 )
@@ -19,12 +20,13 @@ from PySide6.QtWidgets import QMenu, QSizePolicy, QWidget
 
 from gorvel.core.profile.lanes import Lane
 from gorvel.core.profile.spread import Spread
+from gorvel.core.tree.cluster_names import by_letter
 from gorvel.desk.controls.as_is import as_item, show_tip
 from gorvel.desk.controls.passing import passing
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.lane_cells import Beside, CellFigure
-from gorvel.paint.charts.lanes import HEAD, LanesPainter
+from gorvel.paint.charts.lanes import LanesPainter
 from gorvel.paint.charts.spreads import SpreadKind
 from gorvel.paint.theme import Theme, current
 
@@ -76,12 +78,8 @@ class LanesView(QWidget):
 
     @property
     def order(self) -> list[int]:
-        """Clusters (from 0) as they stand in the tree."""
-        grown, cut = self.focus.grown, self.focus.cut
-        if grown is None or cut is None:
-            return []
-        starts = grown.tree.starts[cut.roots]
-        return sorted(range(cut.clusters), key=lambda k: int(starts[k]))
+        """Clusters (from 0) by their letters."""
+        return [] if self.focus.cut is None else by_letter(self.focus.identities)
 
     def painter(self, theme: Theme | None = None, width: float = 0.0) -> LanesPainter | None:
         """What paints it; None where there is nothing. width : 0 for that of the screen."""
@@ -107,8 +105,20 @@ class LanesView(QWidget):
         if painter is not None:
             ground = QPainter(self)
             seen = event.rect()
-            painter.paint(Canvas(ground), (seen.top(), seen.bottom()))
+            canvas = Canvas(ground)
+            painter.paint(canvas, (seen.top(), seen.bottom()))
+            if self.above:
+                painter.paint_head(canvas, self.above)
             ground.end()
+
+    @property
+    def above(self) -> float:
+        """Pixels that are scrolled out of sight above, where the head stays."""
+        return max(-float(self.y()), 0.0)
+
+    def moveEvent(self, event: QMoveEvent) -> None:
+        super().moveEvent(event)
+        self.update()
 
     # pointing
 
@@ -117,10 +127,12 @@ class LanesView(QWidget):
         painter = self.painter()
         if painter is None:
             return -1, -1, -1
-        row, cluster, other = painter.row_at(y), painter.cluster_at(x), painter.other_at(x)
+        in_head = y < self.above + painter.head
+        row = -1 if in_head else painter.row_at(y)
+        cluster, other = painter.cluster_at(x), painter.other_at(x)
         if row >= 0 and cluster < 0 and other < 0:
             cluster = painter.near(row, x, y)
-        known = row >= 0 or y < HEAD
+        known = row >= 0 or in_head
         return row, cluster if known else -1, other if known else -1
 
     def point(self, row: int, cluster: int, other: int = -1) -> None:

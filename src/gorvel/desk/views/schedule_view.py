@@ -31,7 +31,7 @@ from gorvel.core.words.tree import join_names
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.state.tree_focus import TreeFocus
-from gorvel.desk.views.tables import copy_table, dress
+from gorvel.desk.views.tables import copy_table, dress, widen
 from gorvel.paint.theme import current, font
 
 __all__ = ["ScheduleModel", "ScheduleView"]
@@ -63,6 +63,7 @@ _HEADS = tuple(_COLUMNS)
 _WIDTHS = (60, 110, 110, 60, 70, 104, 66, 48, 62, 104, 66, 80, 70, 70, 70, 70)
 _WORDS = ("left branch", "right branch", "jump", "note")
 _SQUARES = ("R²", "semipartial R²", "within")
+_NUMBERED = [_HEADS.index(head) for head in ("join", "cases", "clusters", "next join")]
 _JUMP = _HEADS.index("jump")
 
 
@@ -292,6 +293,7 @@ class ScheduleView(QTableView):
             self._following = True
             self.table.show(self.focus.grown)
             self._following = False
+            widen(self, _NUMBERED, f"{self.table.rowCount():,}")
             self.order_of_joining()
         self._show_support()
 

@@ -36,9 +36,9 @@ class StaysView(Column):
             return None
         return StaysPicture(look, stays)
 
-    def natural(self, look: TreeLook) -> float:
+    def natural(self, look: TreeLook, share: float) -> float:
         picture = self.picture(look)
-        return 0.0 if picture is None else picture.natural()
+        return 0.0 if picture is None else picture.natural(share)
 
     def table(self, look: TreeLook) -> ViewTable | None:
         grown, stays = self.focus.grown, self.focus.stays

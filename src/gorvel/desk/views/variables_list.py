@@ -47,6 +47,11 @@ _ROW, _ROW_WITH_QUESTION, _TALLEST = 24, 38, 24.0  # pixels
 class _Name(QStyledItemDelegate):
     """A name, and in a second line the question behind it."""
 
+    def initStyleOption(self, option: QStyleOptionViewItem, index: Index) -> None:
+        """Names of one battery begin alike: the end stays."""
+        super().initStyleOption(option, index)
+        option.textElideMode = Qt.TextElideMode.ElideMiddle
+
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         view = self.parent()
         assert isinstance(view, VariablesList)
@@ -145,7 +150,7 @@ class VariablesList(QTableView):
         self.setModel(self.table)
         self._sought = ""
         self.setItemDelegateForColumn(0, _Name(self))
-        dress(self, "Variables", (158, 56, 64, 60, 60, 88, 180), row=_ROW)
+        dress(self, "Variables", (150, 66, 64, 72, 60, 76, 196), row=_ROW)
         self.setItemDelegateForColumn(ROLE, _Picker(ROLES, self))
         self.setItemDelegateForColumn(LEVEL, _Picker(LEVELS, self))
         self.setItemDelegateForColumn(SHAPE, _Shape(self))

@@ -264,10 +264,9 @@ def _holds(summary: ColumnSummary, words: Mapping[str, str]) -> str:
     if summary.numeric and summary.mean is not None:
         assert summary.low is not None
         assert summary.high is not None
-        spread = "" if summary.sd is None else f" ± {number(summary.sd)}"
-        return (
-            f"{number(summary.low)} – {number(summary.high)}, mean {number(summary.mean)}{spread}"
-        )
+        spread = "" if summary.sd is None else f" (SD {number(summary.sd)})"
+        ends = f"{number(summary.low)} to {number(summary.high)}"
+        return f"{ends}, mean {number(summary.mean)}{spread}"
     if not summary.valid:
         return "nothing"
     if summary.distinct == summary.valid:

@@ -148,7 +148,7 @@ def _begun(path: Path, source: SourcePlan | None, progress: Progress) -> Study:
         data = path.parent / plan.source.file
         return with_others(study_of(read_source(plan, data, progress), data, plan, path))
     if not path.exists():
-        raise InputError("no such file", "a table, a plan or a study", file=str(path))
+        raise InputError("file not found", "a table, a plan or a study", file=str(path))
     other = path.suffix.lower() in (*DATABASES, *FIXED)
     matrix = not other and looks_like_matrix(path)
     if source is not None:

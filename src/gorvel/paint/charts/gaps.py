@@ -15,7 +15,8 @@ __all__ = ["GapsChart"]
 _ROW = 20.0
 _MOST = 60  # patterns shown
 _HEAD_ANGLE = -52.0
-_LEAST_NAMED = 11.0  # pixels a variable needs for its name
+_SLANTED, _UPRIGHT = 17.0, 10.5  # pixels a variable needs for its name, on a slant and upright
+_LONGEST = 150.0  # pixels of a name
 _COUNT = 56.0  # pixels for the number of cases
 _BAR = 90.0
 
@@ -44,15 +45,24 @@ class GapsChart:
     @property
     def head(self) -> float:
         """Pixels above the first row."""
-        if self._step_beside(0.0) < _LEAST_NAMED:
-            return 8.0
+        if self._slanted:
+            return self._longest * 0.8 + 22
+        return 8.0 if self._step() < _UPRIGHT else self._longest + 14
+
+    @property
+    def _longest(self) -> float:
+        """Pixels that names take at most."""
         metrics = QFontMetricsF(font(0.86))
-        longest = max(metrics.horizontalAdvance(name) for name in self.gaps.variables)
-        return float(min(longest, 150.0) * 0.8 + 22)
+        return min(max(metrics.horizontalAdvance(name) for name in self.gaps.variables), _LONGEST)
+
+    @property
+    def _slanted(self) -> bool:
+        """Is there room for names on a slant, the last one with its head beyond the bars?"""
+        return self._step_beside(self._longest * 0.56 + 16) >= _SLANTED
 
     def _step(self) -> float:
         """Pixels a variable has: what is left beside counts and bars, and the slant of the last."""
-        return self._step_beside(self.head * 0.7)
+        return self._step_beside(self._longest * 0.56 + 16 if self._slanted else 0.0)
 
     def _step_beside(self, slant: float) -> float:
         count = len(self.gaps.variables)
@@ -69,18 +79,17 @@ class GapsChart:
         self._totals(painter)
 
     def _names(self, painter: QPainter) -> None:
-        painter.setFont(font(0.86))
-        painter.setPen(QColor(self.theme.ink))
-        metrics, step = QFontMetricsF(painter.font()), self._step()
-        if step < _LEAST_NAMED:
+        slanted, step = self._slanted, self._step()
+        if step < _UPRIGHT:
             return  # no room for names: the pointer tells which is which
+        painter.setFont(font(0.86 if slanted else 0.78))
+        painter.setPen(QColor(self.theme.ink))
+        metrics, middle = QFontMetricsF(painter.font()), Qt.TextElideMode.ElideMiddle
         for k, name in enumerate(self.gaps.variables):
             painter.save()
             painter.translate(_COUNT + (k + 0.5) * step + 4, self.head - 6)
-            painter.rotate(_HEAD_ANGLE)
-            painter.drawText(
-                QPointF(0, 0), metrics.elidedText(name, Qt.TextElideMode.ElideRight, 150)
-            )
+            painter.rotate(_HEAD_ANGLE if slanted else -90.0)
+            painter.drawText(QPointF(0, 0), metrics.elidedText(name, middle, self._longest))
             painter.restore()
 
     def _row(

@@ -7,13 +7,23 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QFont, QFontMetricsF
 
 from gorvel.core.base.numbers import fixed, number
 from gorvel.core.profile.lanes import Lane
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.words.portrait import answer_words
 
-__all__ = ["FIGURES", "Beside", "CellFigure", "cell_value", "cell_words"]
+__all__ = [
+    "FIGURES",
+    "Beside",
+    "CellFigure",
+    "cell_value",
+    "cell_words",
+    "effect_words",
+    "in_lines",
+]
 
 CellFigure = Literal["mean", "median", "sd", "away"]
 FIGURES: dict[CellFigure, str] = {
@@ -63,3 +73,22 @@ def cell_value(lane: Lane, cluster: int, figure: CellFigure) -> float:
           "sd": lane.sd, "away": lane.away}  # fmt: skip
     known = np.isfinite(lane.values[cluster])
     return float(of[figure][cluster]) if known else float("nan")
+
+
+def in_lines(words: str, at: QFont, room: float) -> list[str]:
+    """In at most two lines, shortened where they are still too long."""
+    measured = QFontMetricsF(at)
+    first, *rest = words.split() or [""]
+    while rest and measured.horizontalAdvance(f"{first} {rest[0]}") <= room:
+        first = f"{first} {rest.pop(0)}"
+    lines = [first, " ".join(rest)] if rest else [first]
+    return [measured.elidedText(line, Qt.TextElideMode.ElideRight, room) for line in lines]
+
+
+def effect_words(lane: Lane) -> str:
+    """How far the clusters differ, to be put after an answer of all cases."""
+    if np.isnan(lane.effect):
+        return ""
+    if lane.word:  # of a variable without order
+        return f"; Cramér’s V {fixed(float(np.sqrt(lane.effect)), 2)}"
+    return f"; {lane.effect:.0%} of its variance lies between clusters"

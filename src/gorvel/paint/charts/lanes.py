@@ -9,7 +9,7 @@ from typing import Literal
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
 from gorvel.core.base.numbers import fixed, number
 from gorvel.core.profile.lanes import Lane
@@ -17,14 +17,22 @@ from gorvel.core.profile.spread import Spread
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.words.portrait import answer_words
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.lane_cells import Beside, CellFigure, cell_words
+from gorvel.paint.charts.lane_cells import (
+    Beside,
+    CellFigure,
+    cell_words,
+    effect_words,
+    in_lines,
+)
 from gorvel.paint.charts.spreads import SpreadKind, paint_spread, row_height, spread_words
 from gorvel.paint.shades import ink_on
 from gorvel.paint.theme import Theme, font
 
 __all__ = ["LanesPainter"]
 
-HEAD, ROW, HEADING = 64.0, 27.0, 24.0
+ROW, HEADING = 27.0, 24.0
+_HEAD, _LINE = 52.0, 14.0  # pixels above the rows, and more for each line of names of clusters
+_TITLE, _SMALL = 0.93, 0.78  # sizes of type
 _GAP = 14.0  # before the columns of another grouping
 _NAME, _WIDE_NAME, _TELLS, _LEAST_LANE = 150.0, 210.0, 64.0, 130.0
 _CELL, _LEAST_CELL = 62.0, 41.0
@@ -66,13 +74,28 @@ class LanesPainter:
     @cached_property
     def tops(self) -> list[float]:
         """Where each row begins; a heading stands above the first of each part."""
-        out, y, part = [], HEAD, ""
+        out, y, part = [], self.head, ""
         for lane in self.lanes:
             if lane.role != part:
                 y, part = y + HEADING, lane.role
             out.append(y)
             y += self.tall
         return out
+
+    @cached_property
+    def titles(self) -> dict[int, list[str]]:
+        """The names of clusters in lines that fit above their columns."""
+        at = font(_SMALL, 600)
+        return {
+            cluster: in_lines(self.names[cluster].title, at, self._cell_wide - 4)
+            for cluster in self.order
+            if self.names[cluster].title
+        }
+
+    @cached_property
+    def head(self) -> float:
+        """Pixels above the rows."""
+        return _HEAD + _LINE * max(map(len, self.titles.values()), default=0) + 10
 
     @cached_property
     def tall(self) -> float:
@@ -82,7 +105,7 @@ class LanesPainter:
     @property
     def height(self) -> float:
         """Of all rows."""
-        return (self.tops[-1] if self.tops else HEAD) + self.tall + 6
+        return (self.tops[-1] if self.tops else self.head) + self.tall + 6
 
     @property
     def _columns(self) -> int:
@@ -104,9 +127,11 @@ class LanesPainter:
 
     @cached_property
     def _name(self) -> float:
-        """Pixels of names: wider where lanes have room."""
+        """Pixels of names: as wide as the longest where lanes have room."""
         room = self.width - _TELLS - 2 * _LEAST_LANE - self._cell_wide * self._columns
-        return min(max(room, _NAME), _WIDE_NAME)
+        measured = QFontMetricsF(font(_TITLE, 600))
+        longest = max((measured.horizontalAdvance(one.title) for one in self.lanes), default=0.0)
+        return min(max(room, _NAME), max(longest + 20, _WIDE_NAME))
 
     @property
     def _numbers(self) -> float:
@@ -200,6 +225,10 @@ class LanesPainter:
         low, high = span or (0.0, self.height)
         canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         self._head(canvas)
+        if self.beside is not None:
+            canvas.painter.setPen(QPen(QColor(self.theme.line), 1.2))
+            at = self._others - _GAP / 2
+            canvas.painter.drawLine(QLineF(at, 8, at, self.height - 4))
         part = ""
         for place, lane in enumerate(self.lanes):
             top = self.tops[place]
@@ -213,6 +242,17 @@ class LanesPainter:
                 canvas.write(box, words, self.theme.soft, font(0.78, 600))
             self._row(canvas, place, lane, top)
 
+    def paint_head(self, canvas: Canvas, top: float) -> None:
+        """The head alone, over the rows below it. top : where it stands."""
+        painter = canvas.painter
+        painter.save()
+        painter.translate(0, top)
+        painter.fillRect(QRectF(0, 0, self.width, self.head - 8), QColor(self.theme.panel))
+        painter.setPen(QPen(QColor(self.theme.line), 1.0))
+        painter.drawLine(QLineF(0, self.head - 8, self.width, self.head - 8))
+        self._head(canvas)
+        painter.restore()
+
     def _head(self, canvas: Canvas) -> None:
         soft, small = self.theme.soft, font(0.86)
         left = self._name + _TELLS + 16
@@ -224,9 +264,12 @@ class LanesPainter:
         for place, cluster in enumerate(self.order):
             middle = self._numbers + (place + 0.5) * self._cell_wide
             self._badge(canvas, QPointF(middle, 18), cluster, 12.5, 0.86)
+            box = QRectF(middle - self._cell_wide / 2, 33, self._cell_wide, 16)
+            for line in self.titles.get(cluster, ()):
+                canvas.write(box, line, self.theme.ink, font(_SMALL, 600), "centre")
+                box.translate(0, _LINE)
             words = f"{self.cases[cluster]:,} · {self.shares[cluster]:.0%}"
-            box = QRectF(middle - self._cell_wide / 2, 35, self._cell_wide, 16)
-            canvas.write(box, words, soft, font(0.78), "centre")
+            canvas.write(box, words, soft, font(_SMALL), "centre")
         if self.beside is not None:
             self._other_head(canvas, self.beside)
 
@@ -242,9 +285,6 @@ class LanesPainter:
                 self._disc(canvas, QPointF(left + wide / 2, 18), who, 11.0, 0.8, False)
             words = f"{beside.cases[group]:,} · {beside.shares[group]:.0%}"
             canvas.write(QRectF(left, 35, wide, 16), words, soft, font(0.78), "centre")
-        canvas.painter.setPen(QPen(QColor(self.theme.line), 1.2))
-        at = self._others - _GAP / 2
-        canvas.painter.drawLine(QLineF(at, 8, at, self.height - 4))
 
     def _badge(self, canvas: Canvas, at: QPointF, cluster: int, radius: float, size: float) -> None:
         marked = cluster in (self.selected, self.cluster)
@@ -270,7 +310,7 @@ class LanesPainter:
             painter.setBrush(QColor(theme.tint))
             painter.drawRoundedRect(QRectF(0, top, self.width, self.tall - 1), 4, 4)
         name = _middle_cut(canvas, lane.title, self._name - 14)
-        canvas.write(QRectF(4, top, self._name - 8, self.tall), name, theme.ink, font(0.93, 600))
+        canvas.write(QRectF(4, top, self._name - 8, self.tall), name, theme.ink, font(_TITLE, 600))
         self._tells(canvas, lane, top)
         middle = top + (self.tall - ROW) / 2
         spread = self.spreads.get(lane.name) if self.kind else None
@@ -381,8 +421,9 @@ class LanesPainter:
             lane, cluster = self.beside.lanes[lane.title], other
             name = self.beside.called(other)
         if cluster < 0:
-            tells = "" if np.isnan(lane.effect) else f"; clusters explain {lane.effect:.0%} of it"
-            return f"{lane.title}: {answer_words(lane, lane.whole)} in all cases{tells}."
+            return (
+                f"{lane.title}: {answer_words(lane, lane.whole)} in all cases{effect_words(lane)}."
+            )
         value = float(lane.values[cluster])
         if np.isnan(value):
             return f"{lane.title}: nobody in {name} answered."

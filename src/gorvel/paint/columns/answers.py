@@ -20,6 +20,7 @@ from gorvel.paint.theme import font
 
 __all__ = ["AnswersPicture"]
 
+_STEEP = 11.0  # pixels between names that run down
 _LEAST_ROW, _LEAST_WIDE = 13.0, 26.0  # pixels a cell needs for its number
 
 
@@ -85,14 +86,16 @@ class AnswersPicture(ColumnPicture):
         for k, name in enumerate(self.names):
             middle = frame.left + (k + 0.5) * step
             if canvas.upright or step * turns < 44:
-                if step >= 8 or k % int(np.ceil(8 / step)) == 0:
+                if k % int(np.ceil(_STEEP / step)) == 0:
                     box = QRectF(middle - 8, frame.bottom + 3, 16, deep)
-                    canvas.write(box, canvas.shortened(name, at, deep), soft, at, steep=True)
+                    words = canvas.shortened(name, at, deep, middle=True)
+                    canvas.write(box, words, soft, at, steep=True)
                 continue
-            half = step * turns / 2
-            left = min(max(middle - half, frame.left - 4), frame.right + 6 - 2 * half)
-            box = QRectF(left, frame.bottom + 2 + 14 * (k % turns), 2 * half, 16)
-            canvas.write(box, canvas.shortened(name, at, 2 * half - 3), soft, at, "centre")
+            left = max(middle - step * turns / 2, frame.left - 4)
+            right = min(middle + step * turns / 2, frame.right + 6)
+            box = QRectF(left, frame.bottom + 2 + 14 * (k % turns), right - left, 16)
+            words = canvas.shortened(name, at, box.width() - 3, middle=True)
+            canvas.write(box, words, soft, at, "centre")
 
 
 def _told(answer: float) -> str:

@@ -16,6 +16,7 @@ __all__ = ["CaseSpan", "ColumnPicture"]
 
 _HEAD, _FOOT = 46.0, 60.0  # pixels before and after the cases: titles, scales
 _UPRIGHT_HEAD, _UPRIGHT_FOOT = 150.0, 92.0
+_MOST_LINES = 3  # of a heading above the cases
 _UPRIGHT_FREE = 58.0  # pixels beside an upright heading that the handle of the cut takes
 
 
@@ -75,8 +76,15 @@ class ColumnPicture:
         """What the column shows, in words."""
         return self.title
 
-    def natural(self) -> float:
-        """The width that suits the column whatever room there is; 0 where more is better."""
+    def headings(self) -> list[str]:
+        """The same in fewer words, for less room: the first that fits is taken."""
+        return [self.heading()]
+
+    def natural(self, share: float) -> float:
+        """The width that suits the column; 0 where more is better.
+
+        share : pixels that one column among several may take for words.
+        """
         return 0.0
 
     def paint(self, canvas: Canvas, frame: Frame) -> None:
@@ -105,9 +113,13 @@ class ColumnPicture:
         """The heading above the cases; in lines beside them when upright, clear of the cut's."""
         at, words = font(0.86, 600), self.heading()
         long = frame.top - _UPRIGHT_FREE if canvas.upright else frame.right - frame.left
-        lines = _lines(canvas, words, at, long) if canvas.upright else [words]
+        if canvas.upright:
+            lines = _lines(canvas, words, at, long)
+        else:
+            fitting = [said for said in self.headings() if canvas.wide(said, at) <= long]
+            lines = fitting[:1] or _lines(canvas, words, at, long)[:_MOST_LINES]
         for number, line in enumerate(lines):
-            box = QRectF(frame.left, 0, frame.right - frame.left, 17)
+            box = QRectF(frame.left, 15 * number, frame.right - frame.left, 17)
             if canvas.upright:
                 box = QRectF(frame.left + 16 * number, 6, 22, long)
             canvas.write(box, canvas.shortened(line, at, long), self.look.theme.soft, at)

@@ -65,6 +65,12 @@ class DendrogramPicture(ColumnPicture):
         scale = SCALES[self.scene.axis.scale].replace("height", self.unit, 1)
         return f"{self.title} · {scale}{told}"
 
+    def headings(self) -> list[str]:
+        """A second line would lie below the handle of the cut."""
+        whole = self.heading()
+        scale = whole.removeprefix(f"{self.title} · ")
+        return [whole, f"{scale[:1].upper()}{scale[1:]}", self.title]
+
     @property
     def cut_at(self) -> float:
         """Where the line of the cut stands, as a share of the height axis."""

@@ -17,7 +17,7 @@ from gorvel.paint.theme import font
 
 __all__ = ["STRIP", "LabelsPicture", "label_width"]
 
-_WIDEST, _LEAST = 170.0, 88.0  # pixels of labels beside the other columns
+_WIDEST, _LEAST = 170.0, 88.0  # pixels of labels that are there whatever the room
 STRIP = 26  # pixels of the cluster strip before the labels
 _LOOKED_AT = 5000  # labels, at least, for the width of all
 _LEAST_ROW = 10.0  # pixels a label needs
@@ -44,8 +44,9 @@ class LabelsPicture(ColumnPicture):
     def heading(self) -> str:
         return unit(self.look.of).capitalize()
 
-    def natural(self) -> float:
-        return self.margin[0] + self.margin[1] + max(label_width(self.look, _WIDEST), _LEAST)
+    def natural(self, share: float) -> float:
+        room = max(label_width(self.look, max(share, _WIDEST)), _LEAST)
+        return self.margin[0] + self.margin[1] + room
 
     def paint(self, canvas: Canvas, frame: Frame) -> None:
         """The caller has set the clip."""
@@ -73,7 +74,7 @@ class LabelsPicture(ColumnPicture):
                 continue
             free_from = middle + high / 2
             box = QRectF(left, middle - 12, frame.right - left, 24)
-            words = canvas.shortened(self._words(node), fitted, box.width())
+            words = canvas.shortened(self._words(node), fitted, box.width(), middle=True)
             soft = node >= self.look.tree.n
             ink = self.look.theme.soft if soft else self.look.theme.ink
             canvas.write(box, words, ink, fitted, turned=True)

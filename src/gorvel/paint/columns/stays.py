@@ -30,7 +30,7 @@ class StaysPicture(ColumnPicture):
     stays: Floats
     title = "Pairs kept"
 
-    def natural(self) -> float:
+    def natural(self, share: float) -> float:
         return 92.0
 
     def paint(self, canvas: Canvas, frame: Frame) -> None:

@@ -51,7 +51,7 @@ class VariablesPanel(QFrame):
         layout.addWidget(self.view, 5)
         layout.addWidget(DesignLine(self.focus))
         layout.addWidget(text(_HINT, 0.86, soft=True))
-        layout.addWidget(self.flags, 2)
+        layout.addWidget(self.flags, 4)
         self._codes_shown: tuple[object, ...] = ()
         self.focus.shelf.study_changed.connect(self._new_study)
         self.focus.shelf.plan_changed.connect(self._plan_changed)

@@ -151,10 +151,10 @@ def _how(found: Evidence) -> str:
             f"Joint tails, {stretched}: t copula, {number(found.tails.freedom)} degrees of freedom."
         )
     if found.part:
-        words.append(f"Tried on a part of {counted(found.part, 'case')}, drawn at random.")
+        words.append(f"Run on a random sample of {counted(found.part, 'case')}.")
     if found.peaks is not None:
         words.append(
-            f"Peaks of single variables, clearest in {found.peaks.variable}:"
-            f" {peaks_p(found.peaks)} (dip test, all variables taken together)."
+            f"Several peaks in one variable, clearest in {found.peaks.variable}:"
+            f" {peaks_p(found.peaks)} (dip test, adjusted for all variables)."
         )
     return " ".join(words)

@@ -222,7 +222,7 @@ class ClusterCard(QWidget):
         names = [who.told for who in self.focus.identities]
         words = []
         if found.mean is not None:
-            words.append(f"Mean proximity inside {number(found.mean)}")
+            words.append(f"Mean within-cluster proximity {number(found.mean)}")
             words.append(f"diameter {number(found.diameter)}")
         if found.silhouette is not None:
             words.append(f"mean silhouette {fixed(found.silhouette, 2)}")

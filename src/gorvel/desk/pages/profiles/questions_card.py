@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QScrollArea, QV
 from gorvel.core.base.numbers import fixed
 from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.lanes import Lane
-from gorvel.core.tree.cluster_names import Identity
+from gorvel.core.tree.cluster_names import Identity, by_letter
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.texts import button, scrolled, text
@@ -150,7 +150,7 @@ class QuestionsCard(QWidget):
             self.sort.addItem("By effect size", -1)
             self.sort.addItem("In plan order", -2)
             for cluster in self.view.order:
-                self.sort.addItem(f"what marks {names[cluster]}", cluster)
+                self.sort.addItem(f"Typical of {names[cluster]}", cluster)
             self.sort.setCurrentIndex(max(self.sort.findData(chosen), 0))
 
     def _offer_groupings(self) -> None:
@@ -238,10 +238,11 @@ class QuestionsCard(QWidget):
         count = len(names)
         cases = np.bincount(other.own[inside], minlength=count)
         mass = np.bincount(other.own[inside], known.masses[inside], count)
-        order = list(range(count))
-        if other.cut is not None:
-            starts = grown.tree.starts[other.cut.roots]
-            order.sort(key=lambda group: int(starts[group]))
+        order = (
+            list(range(count))
+            if other.cut is None
+            else by_letter(self.focus.identities_of(other.cut))
+        )
         return Beside(
             other.name, order, names, cases.tolist(), (mass / mass.sum()).tolist(),
             {lane.title: lane for lane in other.lanes},

@@ -21,6 +21,7 @@ from gorvel.core.export.profile import rule_told
 from gorvel.core.export.scorer import write_scorer
 from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.short_form import ShortForm
+from gorvel.core.tree.cluster_names import by_letter
 from gorvel.desk.controls.file_dialog import ask_beside
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.seen import WhenSeen
@@ -37,6 +38,7 @@ from gorvel.paint.theme import LIGHT, SPACE, font
 __all__ = ["ShortFormCard"]
 
 _ENOUGH = 0.01  # of the accuracy: as few questions as come so near to the best are proposed
+_WIDEST = 150  # pixels of the name of a cluster in a table
 _KINDS = "Spreadsheet (*.xlsx);;OpenDocument spreadsheet (*.ods);;JSON (*.json)"
 
 
@@ -87,6 +89,8 @@ class ShortFormCard(QWidget):
             above.addWidget(aside(more), 1)
             column.addLayout(above)
             column.addWidget(widget, 1)
+            if widget is self.confused:
+                column.addStretch(0)
             upper.addLayout(column, share)
         layout.addLayout(upper, 2)
         self._rule_title = heading("The rule on raw answers: the largest sum decides", 0.93)
@@ -148,32 +152,27 @@ class ShortFormCard(QWidget):
             f"cross-validation (the largest cluster for all: {chance:.0%}). This is "
             "optimistic: the questions were selected on the same cases."
         )
-        order = self._order()
+        order = by_letter(self.focus.identities)
         names = [names[k] for k in order]
+        metrics, right = self.rule.fontMetrics(), Qt.TextElideMode.ElideRight
+        told = [metrics.elidedText(self.focus.identities[k].told, right, _WIDEST) for k in order]
         cells = [
             [f"{cases:,}" if cases else "·" for cases in row]
             for row in form.confused[np.ix_(order, order)].tolist()
         ]
-        self._fill(self.confused, names, names, cells)
+        self._fill(self.confused, told, names, cells)
         rule = np.vstack([form.rule.constants, form.rule.coefficients])[:, order].tolist()
-        told = [[number(value) for value in row] for row in rule]
-        self._fill(self.rule, ["constant", *form.questions], names, told)
-        self.rule.setMaximumHeight(
-            self.rule.horizontalHeader().height() + self.rule.verticalHeader().length() + 20
-        )
+        figures = [[number(value) for value in row] for row in rule]
+        self._fill(self.rule, ["constant", *form.questions], told, figures)
+        for table in (self.confused, self.rule):
+            high = table.horizontalHeader().height() + table.verticalHeader().length()
+            table.setMaximumHeight(high + 20)
 
     def _names(self) -> list[str]:
         """Questions that could be chosen."""
         known = self.profiling.portrayed
         told = known.told if known is not None else []
         return [one.name for one in told if one.role == "active" and not one.nominal]
-
-    def _order(self) -> list[int]:
-        """Clusters (from 0) as they stand in the tree."""
-        grown, cut = self.focus.grown, self.focus.cut
-        assert grown is not None
-        assert cut is not None
-        return [int(k) for k in np.argsort(grown.tree.starts[cut.roots], kind="stable")]
 
     def _fill(
         self, table: QTableWidget, rows: list[str], columns: list[str], cells: list[list[str]]

@@ -28,6 +28,7 @@ _SHARES = {"dendrogram": 40, "labels": 10, "icicle": 17, "proximities": 25, "ans
 _UPRIGHT_SHARES = {"dendrogram": 42, "labels": 20, "icicle": 22, "proximities": 25, "answers": 22,
                    "stays": 10}  # fmt: skip
 _SETTLE = 500  # milliseconds after which widths that were moved are remembered
+_WORDS = 0.22  # of the desk that a column of words may take
 
 
 class Columns(QWidget):
@@ -182,7 +183,10 @@ class Columns(QWidget):
         shares = _UPRIGHT_SHARES if self.axis.upright else _SHARES
         look, seen = self.axis.look(), [column.key for column in self.seen]
         whole = float(self.height() if self.axis.upright else self.width())
-        own = {key: self.columns[key].natural(look) if look is not None else 0.0 for key in seen}
+        own = {
+            key: self.columns[key].natural(look, whole * _WORDS) if look is not None else 0.0
+            for key in seen
+        }
         rest = sum(shares[key] for key in seen if not own[key]) or 1
         left = max(whole - sum(own.values()), 100.0)
         self.splitter.setSizes(

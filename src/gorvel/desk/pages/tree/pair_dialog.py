@@ -166,7 +166,7 @@ class PairDialog(QDialog):
         if one is None or other is None:
             return
         if one == other:
-            self.answer.setText("Both names are of the same case.")
+            self.answer.setText("Both labels belong to the same case.")
             return
         self.focus.select(Mark("pair", one, other))
         self.answer.setText(describe_pair(grown, one, other))
