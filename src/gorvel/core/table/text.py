@@ -12,6 +12,7 @@ import numpy as np
 import polars as pl
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import counted
 from gorvel.core.table.detect import DELIMITERS, as_utf8, find_delimiter, head, trimmed
 from gorvel.core.table.stripping import may_need_stripping, stripped
 from gorvel.core.table.table import Reading
@@ -196,11 +197,10 @@ def _read_slowly(file: TextFile, names: list[str]) -> pl.DataFrame:
             continue
         cells = row or [""]
         if len(cells) != len(names):
-            raise InputError(
-                f"{len(cells)} cell{'' if len(cells) == 1 else 's'}",
-                f"{len(names)}, as in the {'header' if file.reading.header else 'first row'}",
-                place=f"row {len(rows) + 1}",
-            )
+            wanted = f"{len(names)}, as in the {'header' if file.reading.header else 'first row'}"
+            if rows and len(cells) == 1 and all(len(row) < len(names) for row in lines):
+                wanted += "; try removing the lines below the table from the file"
+            raise InputError(counted(len(cells), "cell"), wanted, place=f"row {len(rows) + 1}")
         rows.append(cells)
     columns = list(zip(*rows, strict=True)) if rows else [()] * len(names)
     return pl.DataFrame(

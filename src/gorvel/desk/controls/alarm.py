@@ -14,9 +14,14 @@ __all__ = ["Alarm"]
 
 
 class Alarm(QWidget):
-    """Hidden while all is well. mend : looks at how a file is read, where that may be why."""
+    """Hidden while all is well. mend : looks at how a file is read, where that may be why;
 
-    def __init__(self, mend: Callable[[], object], parent: QWidget | None = None) -> None:
+    save : brings the study into safety after a defect.
+    """
+
+    def __init__(
+        self, mend: Callable[[], object], save: Callable[[], object], parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         row = QHBoxLayout(self)
         row.setContentsMargins(3 * SPACE, 0, 2 * SPACE, 0)
@@ -29,7 +34,7 @@ class Alarm(QWidget):
         self._report = QHBoxLayout()
         row.addLayout(self._report)
         row.addWidget(button("Dismiss", self.hide, "link"))
-        self._stays = False
+        self._stays, self._save = False, save
         self.hide()
 
     @property
@@ -49,6 +54,7 @@ class Alarm(QWidget):
         if defect:
             self.report = report_button("link")
             self._report.addWidget(self.report)
+            self._report.addWidget(button("Save the study …", self._save, "link"))
         self._stays = defect
         self.words.setText(words)
         self.show()

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
 
 from gorvel.core.inspect.screening import Flag, Remedy, apply_remedy, grouped
 from gorvel.desk.controls.texts import button, clear, heading, scrolled, text
@@ -57,8 +57,7 @@ class FlagsPanel(QFrame):
             if count
             else "Nothing to check"
         )
-        for place, flag in enumerate(self.flags):
-            row = 2 * place
+        for row, flag in enumerate(self.flags):
             many = len(flag.columns) > 1
             name = button(
                 f"{len(flag.columns)} variables" if many else flag.column,
@@ -69,7 +68,10 @@ class FlagsPanel(QFrame):
             self._rows.addWidget(name, row, 0, Qt.AlignmentFlag.AlignTop)
             words = text(flag.text)
             words.setContentsMargins(4, 3, 4, 3)
-            self._rows.addWidget(words, row, 1, 1, 1 if flag.remedy is not None else 2)
+            told = QVBoxLayout()
+            told.setSpacing(2)
+            told.addWidget(words)
+            self._rows.addLayout(told, row, 1)
             if flag.remedy is not None:
                 mend = button(
                     flag.remedy.words,
@@ -77,18 +79,13 @@ class FlagsPanel(QFrame):
                     tip="One step; undo with Ctrl+Z",
                 )
                 mend.setMaximumHeight(28)
-                self._add_mend(mend, row)
-        self._rows.setRowStretch(2 * count, 1)
+                if mend.sizeHint().width() <= _BESIDE:
+                    self._rows.addWidget(mend, row, 2, Qt.AlignmentFlag.AlignTop)
+                else:  # the words would be left too narrow
+                    told.addWidget(mend, 0, Qt.AlignmentFlag.AlignLeft)
+        self._rows.setRowStretch(count, 1)
         self._list.setVisible(bool(self.flags))
         self.setMaximumHeight(_ALL if self.flags else self.title.sizeHint().height())
-
-    def _add_mend(self, mend: QPushButton, row: int) -> None:
-        """Beside the words, or below where they would be left too narrow."""
-        top = Qt.AlignmentFlag.AlignTop
-        if mend.sizeHint().width() <= _BESIDE:
-            self._rows.addWidget(mend, row, 2, top)
-        else:
-            self._rows.addWidget(mend, row + 1, 1, 1, 2, top | Qt.AlignmentFlag.AlignLeft)
 
     def _mend(self, remedy: Remedy) -> None:
         if self.focus.shelf.plan is not None:

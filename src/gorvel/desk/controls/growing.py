@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from gorvel.core.base.progress import Phase, progress_words
@@ -11,7 +11,7 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import Job
 from gorvel.paint.theme import SPACE
 
-__all__ = ["PATIENCE", "GrowBar", "NoTree", "StaleBar", "progress_bar"]
+__all__ = ["PATIENCE", "GrowBar", "NoTree", "StaleBar", "StuckBar", "progress_bar"]
 
 _BOX = 460  # pixels of the box of an empty page
 PATIENCE = 250  # milliseconds before progress is shown, so that short work does not flicker
@@ -91,6 +91,29 @@ class NoTree(QWidget):
         outer.addStretch(2)
         outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
         outer.addStretch(3)
+
+
+class StuckBar(QFrame):
+    """Shown while the plan cannot run: why, and the way to its page. Signal: plan_wanted()."""
+
+    plan_wanted = Signal()
+
+    def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.focus = actions.focus
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(3 * SPACE, 0, 2 * SPACE, 0)
+        self.words = text(weight=600)
+        self.words.setProperty("alarm", True)
+        layout.addWidget(self.words, 1)
+        layout.addWidget(button("Show the plan", self.plan_wanted.emit, "link", "Alt+2"))
+        self.follow(False)
+
+    def follow(self, on_plan: bool) -> None:
+        """The Plan page says it by itself."""
+        problem = self.focus.problem
+        self.words.setText(f"The plan cannot run. {problem}" if problem else "")
+        self.setVisible(bool(problem) and not on_plan)
 
 
 class StaleBar(QFrame):

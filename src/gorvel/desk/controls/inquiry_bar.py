@@ -20,15 +20,16 @@ __all__ = ["InquiryBar"]
 class InquiryBar(QWidget):
     """Hidden while there is nothing to say.
 
-    again : begins the work that was stopped; words : said while nothing is known of its progress.
+    again : begins the work that was stopped; words : said while nothing is known of its progress;
+    mendable : what stands in the way can be mended outside the program, so that it is tried again.
     """
 
     def __init__(
         self, inquiry: Inquiry, again: Callable[[], None], words: str,
-        parent: QWidget | None = None,
+        parent: QWidget | None = None, *, mendable: bool = False,
     ) -> None:  # fmt: skip
         super().__init__(parent)
-        self.inquiry, self._words = inquiry, words
+        self.inquiry, self._words, self._mendable = inquiry, words, mendable
         self.says = text(soft=True)
         self.bar = progress_bar()
         self.stop = button("Stop", inquiry.stop, "link")
@@ -59,7 +60,9 @@ class InquiryBar(QWidget):
         working = self.inquiry.job is not None
         for widget in (self.bar, self.stop):
             widget.setVisible(working)
-        self.again.setVisible(self.inquiry.stopped)
+        failed = bool(self.inquiry.problem) and self._mendable
+        self.again.setVisible(self.inquiry.stopped or failed)
+        self.again.setText("Run again" if failed else "Compute")
         if working:
             return
         self.says.setText("Stopped." if self.inquiry.stopped else self.inquiry.problem)

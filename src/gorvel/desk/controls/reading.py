@@ -15,7 +15,7 @@ from gorvel.core.words.tree import (
     describe_parts,
     describe_tree,
 )
-from gorvel.desk.controls.texts import button, heading, scrolled, text
+from gorvel.desk.controls.texts import button, counted, heading, scrolled, text
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.state.tree_focus import TreeFocus
 from gorvel.paint.theme import SPACE
@@ -28,11 +28,13 @@ _BEAT = 700  # milliseconds between two joins that are played
 class ReadingPanel(QFrame):
     """Follows the focus; steps through the joins or plays them; copies what it says.
 
-    Signals: asked_to_compare(), two cases are to be compared; asked_to_correlate(yes or stop).
+    Signals: asked_to_compare(), two cases are to be compared; asked_to_correlate(yes or stop);
+    cautions_wanted(), what to be careful about is to be read.
     """
 
     asked_to_compare = Signal()
     asked_to_correlate = Signal(bool)
+    cautions_wanted = Signal()
 
     def __init__(self, focus: TreeFocus, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -49,7 +51,13 @@ class ReadingPanel(QFrame):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, SPACE)
         layout.setSpacing(SPACE // 2)
-        layout.addWidget(heading("Reading"))
+        head = QHBoxLayout()
+        head.addWidget(heading("Reading"))
+        head.addStretch(1)
+        tip = "Show them on the Plan page (Alt+2)"
+        self.cautions = button("", self.cautions_wanted.emit, "link", tip)
+        head.addWidget(self.cautions)
+        layout.addLayout(head)
         area = scrolled(self.words)
         area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         layout.addWidget(area, 1)
@@ -97,17 +105,18 @@ class ReadingPanel(QFrame):
         open_still = grown is not None and self.focus.faithful is None and mark is None
         self.correlate.setVisible(open_still and grown is not None and grown.tree.joins > 0)
         self.correlate.setText("Stop" if self.focus.correlating else "Correlate")
+        told = [] if grown is None else grown.cautions
+        self.cautions.setText(counted(len(told), "caution"))
+        self.cautions.setVisible(bool(told))
         if grown is None or cut is None:
             self.words.setText("")
             return
         names = [who.told for who in self.focus.identities]
         if mark is None:
-            cautions = [caution.text for caution in grown.cautions]
             known = self.focus.faithful
-            whole = describe_tree(grown, cut, names, known.correlation if known else None)
+            words = describe_tree(grown, cut, names, known.correlation if known else None)
             if self.focus.correlating:
-                whole += f"\n{self.focus.correlating}"
-            words = "\n".join([whole, *cautions[:2]])
+                words += f"\n{self.focus.correlating}"
         elif self.focus.pair is not None:
             words = describe_pair(grown, *self.focus.pair)
         elif mark.kind == "join":
@@ -129,4 +138,8 @@ class ReadingPanel(QFrame):
         self.words.setText(words)
 
     def _copy(self) -> None:
-        QApplication.clipboard().setText(self.words.text())
+        """With the cautions where it is the tree that is read."""
+        grown, words = self.focus.grown, [self.words.text()]
+        if grown is not None and self.focus.mark is None:
+            words += [caution.text for caution in grown.cautions]
+        QApplication.clipboard().setText("\n".join(words))

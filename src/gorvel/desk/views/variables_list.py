@@ -150,7 +150,7 @@ class VariablesList(QTableView):
         self.setModel(self.table)
         self._sought = ""
         self.setItemDelegateForColumn(0, _Name(self))
-        dress(self, "Variables", (150, 66, 64, 72, 60, 76, 196), row=_ROW)
+        dress(self, "Variables", (150, 66, 64, 72, 60, 76, 120), row=_ROW)
         self.setItemDelegateForColumn(ROLE, _Picker(ROLES, self))
         self.setItemDelegateForColumn(LEVEL, _Picker(LEVELS, self))
         self.setItemDelegateForColumn(SHAPE, _Shape(self))

@@ -101,7 +101,9 @@ class Pages:
 
     @cached_property
     def tree(self) -> TreePage:
-        return self._placed("Tree", TreePage(self._window.acts, self._window.shown))
+        page = TreePage(self._window.acts, self._window.shown)
+        page.reading.cautions_wanted.connect(lambda: self._window.go_to(PLAN))
+        return self._placed("Tree", page)
 
     @cached_property
     def count(self) -> CountPage:

@@ -26,6 +26,7 @@ from gorvel.desk.controls.about import show_about
 from gorvel.desk.controls.alarm import Alarm
 from gorvel.desk.controls.busy import BusyBar
 from gorvel.desk.controls.group_tabs import GroupTabs
+from gorvel.desk.controls.growing import StuckBar
 from gorvel.desk.controls.looks import apply_theme, dress_window
 from gorvel.desk.controls.notice import Notice
 from gorvel.desk.controls.path_strip import PathStrip, Stop
@@ -111,7 +112,7 @@ class Window(QMainWindow):
         self.strip = PathStrip()
         self.sentence = PlanSentence(self.focus)
         self.note = text(soft=True, wrap=False)
-        self.alarm = Alarm(self.dialogs.mend_reading)
+        self.alarm = Alarm(self.dialogs.mend_reading, self.dialogs.save_study)
         self.alarm_words = self.alarm.words
         self.notice = Notice()
         self.welcome = WelcomePage(self.acts, self.dialogs.open, self._demo)
@@ -145,6 +146,9 @@ class Window(QMainWindow):
         row.addWidget(self.grow_button, 0, Qt.AlignmentFlag.AlignVCenter)
         row.addWidget(self.note, 0, Qt.AlignmentFlag.AlignVCenter)
         outer.addWidget(self.sentence_row)
+        self.stuck = StuckBar(self.acts)
+        self.stuck.plan_wanted.connect(lambda: self.go_to(PLAN))
+        outer.addWidget(self.stuck)
         outer.addWidget(self.alarm)
         outer.addWidget(self.notice)
         self.groups = GroupTabs(self.focus)
@@ -251,7 +255,10 @@ class Window(QMainWindow):
         self.shelf_button.setVisible(study is not None)
         on_plan = self.pages.place == PLAN  # which has the same button
         self.grow_button.setVisible(study is not None and self.focus.grown is None and not on_plan)
-        self.grow_button.setEnabled(not self.acts.jobs.busy(JobKind.GROW))
+        stuck = bool(self.focus.problem)
+        self.grow_button.setEnabled(not stuck and not self.acts.jobs.busy(JobKind.GROW))
+        self.grow_button.setToolTip("" if stuck else "Ctrl+G")
+        self.stuck.follow(on_plan)
 
     def go_to(self, page: int) -> None:
         """Open a page of the path."""

@@ -67,7 +67,7 @@ class NewCasesCard(QWidget):
         self.says = text()
         self.choose = button("Choose file …", self._choose, "link")
         self.drop = button("Remove", self._forget, "link", "Remove the file from the plan")
-        self.bar = InquiryBar(profiling.wave, self._again, "Assigning new cases …")
+        self.bar = InquiryBar(profiling.wave, self._again, "Assigning new cases …", mendable=True)
         self.sizes, self.far = QTableWidget(0, len(_HEADS)), QTableWidget(0, 4)
         self.sizes.setHorizontalHeaderLabels(list(_HEADS))
         self.far.setHorizontalHeaderLabels(["new case", "nearest cluster", "distance", "next best"])
