@@ -52,7 +52,7 @@ def test_a_tree_beside_itself() -> None:
     counts = over_counts(pair, 6)
     assert counts_words(counts, 4) == "From 2 to 6 clusters, agreement is highest here (1.00)."
     whole = trees_words(compare_trees(grown.tree, grown.tree, everyone, everyone))
-    assert whole.startswith("Heights at which pairs meet correlate at 1.00; Baker’s gamma is 1.00")
+    assert whole.startswith("Cophenetic distances correlate at 1.00; Baker’s gamma is 1.00")
     assert whole.endswith("28 of 28 branches are in both.")
 
 

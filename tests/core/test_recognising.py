@@ -214,6 +214,23 @@ def test_names_are_no_numbers() -> None:
     assert not plan.make
 
 
+@pytest.mark.parametrize(
+    ("cells", "kind"),
+    [([f"Region {k}" for k in range(1, 21)], "identifier"),
+     ([f"The Valleys of Upper Number {k}" for k in range(1, 21)], "identifier"),
+     ([f"Region {k % 9}" for k in range(20)], "clothes"),  # they come again
+     ([f"about {1000 + 250 * k}" for k in range(20)], "clothes"),  # amounts, by their size
+     ([f"EUR {k}" for k in range(20)], "clothes"), ([f"{k} km" for k in range(20)], "clothes")],
+)  # fmt: skip
+def test_names_that_end_in_a_number_are_names(cells: list[str], kind: str) -> None:
+    table = table_of({"a": cells, "b": [str(k % 7) for k in range(20)]})
+    assert look_at(table, "a", ())[1].kind == kind
+    if kind == "identifier":
+        plan = propose_plan(table)
+        assert plan.cases.label == "a"
+        assert proposed(table, plan) == []
+
+
 def test_unknown_words_that_columns_share_wait_for_an_order() -> None:
     one, two = ["blue", "red", "green", "red"], ["green", "red", "blue", None]
     found = proposals_of({"a": one, "b": two, "c": ["red", "red", None, "blue"]})

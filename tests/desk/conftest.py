@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 import shiboken6
 from PySide6.QtCore import QThread
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QDialog, QMainWindow, QWidget
 from pytestqt.qtbot import QtBot
 
 from driving import choose_file
@@ -35,6 +35,23 @@ def patient(monkeypatch: pytest.MonkeyPatch, qapp: QApplication) -> None:
     for name in ("waitUntil", "waitSignal", "waitActive"):
         wait = partialmethod(getattr(QtBot, name), timeout=_PATIENCE)
         monkeypatch.setattr(QtBot, name, wait)
+
+
+@pytest.fixture(autouse=True)
+def only_windows_are_windows(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """What is shown before it is put somewhere flashes up by itself and takes the focus away."""
+    astray: list[str] = []
+    set_visible = QWidget.setVisible
+
+    def watched(widget: QWidget, visible: bool) -> None:
+        alone = widget.parent() is None and type(widget) is not QWidget  # a ground of a test
+        if visible and alone and not isinstance(widget, (QMainWindow, QDialog)):
+            astray.append(f"{type(widget).__name__} {widget.accessibleName()}")
+        set_visible(widget, visible)
+
+    monkeypatch.setattr(QWidget, "setVisible", watched)
+    yield
+    assert astray == []
 
 
 @pytest.fixture

@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.base import writing
@@ -81,10 +81,11 @@ def test_the_disk_holds_up_nobody(
 
 
 def test_a_notice_stays_until_an_offer_is_taken(qtbot: QtBot) -> None:
-    notice, taken = Notice(), []
-    qtbot.addWidget(notice)
+    ground, taken = QWidget(), []
+    notice = Notice(ground)
+    qtbot.addWidget(ground)
     notice.say("Something happened.", ("mend it", lambda: taken.append("mended")))
-    assert notice.isVisibleTo(None)
+    assert notice.isVisibleTo(ground)
     assert notice.words.text() == "Something happened."
     assert notice.offer("leave it") is None
     mend = notice.offer("mend it")
@@ -92,4 +93,4 @@ def test_a_notice_stays_until_an_offer_is_taken(qtbot: QtBot) -> None:
     mend()
     assert taken == ["mended"]
     notice.say("")
-    assert not notice.isVisibleTo(None)
+    assert not notice.isVisibleTo(ground)

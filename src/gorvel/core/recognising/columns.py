@@ -32,6 +32,7 @@ _SEPARATORS = (";", "|", "\n", ",", "/")
 _LONG = 24  # characters of an answer, on average, that is free text
 _MOST_CLOTHES = 8  # different words around numbers
 _CODE = re.compile(r"[A-Z]{3}")  # of a currency
+_NUMBERED_NAME = re.compile(r"(?P<name>[^0-9]*[^\W\d_]{3,})[ .:#-]+(?P<number>[0-9]{1,9})")
 _DIGIT = re.compile(r"[0-9]")
 _SIMPLE = re.compile(r"((?:[^0-9]*[\W_])?)[0-9]+(?:[.,][0-9]+)*([^0-9]*)")  # one number
 _BARE = re.compile(r"\s*(?P<number>-?[0-9]{1,2})\s*")
@@ -275,9 +276,16 @@ def _one_order(column: Column, written: str) -> bool:
 
 
 def _is_identifier(column: Column, table: Table) -> bool:
-    return column.different == column.answered == table.n > 2 and all(
-        " " not in answer and any(c.isdigit() for c in answer) for answer in column.answers
-    )
+    """Are all answers different, and codes such as R001 or names such as Region 12?"""
+    if not column.different == column.answered == table.n > 2:
+        return False
+    if all(" " not in answer and any(c.isdigit() for c in answer) for answer in column.answers):
+        return True
+    named = [_NUMBERED_NAME.fullmatch(answer) for answer in column.answers]
+    return all(
+        one is not None and not _CODE.fullmatch(one["name"]) and int(one["number"]) <= 10 * table.n
+        for one in named
+    )  # amounts are larger, or come again
 
 
 def _in_clothes(column: Column) -> bool:

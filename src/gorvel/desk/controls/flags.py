@@ -71,7 +71,7 @@ class FlagsPanel(QFrame):
             told = QVBoxLayout()
             told.setSpacing(2)
             told.addWidget(words)
-            self._rows.addLayout(told, row, 1)
+            self._rows.addLayout(told, row, 1, Qt.AlignmentFlag.AlignTop)
             if flag.remedy is not None:
                 mend = button(
                     flag.remedy.words,

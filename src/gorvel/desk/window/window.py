@@ -146,7 +146,7 @@ class Window(QMainWindow):
         row.addWidget(self.grow_button, 0, Qt.AlignmentFlag.AlignVCenter)
         row.addWidget(self.note, 0, Qt.AlignmentFlag.AlignVCenter)
         outer.addWidget(self.sentence_row)
-        self.stuck = StuckBar(self.acts)
+        self.stuck = StuckBar(self.acts, ground)
         self.stuck.plan_wanted.connect(lambda: self.go_to(PLAN))
         outer.addWidget(self.stuck)
         outer.addWidget(self.alarm)

@@ -46,7 +46,7 @@ class CasesPage(QWidget):
         outer.setSpacing(SPACE)
         self.turn = TurningPanel(turning)
         self.turn.closed.connect(lambda: self.show_turning(False))
-        self.offer = TurningOffer(turning)
+        self.offer = TurningOffer(turning, self)
         self.offer.wanted.connect(lambda: self.show_turning(True))
         for widget in (self.source, self.cautions, self.matrix_note, self.similarity, self.offer):
             outer.addWidget(widget)

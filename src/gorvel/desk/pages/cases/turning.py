@@ -50,6 +50,7 @@ class TurningPanel(QWidget):
         self.unturned.undone.connect(turning.take_back)
         self.why = text(size=0.93)
         self.why.setProperty("alarm", True)
+        self.to_cells = button("Show", self._show_cells, "link", "The cells, below the list")
         self.made = MadeList(turning)
         self.back = button("Back to the table", self.closed.emit, tip="Esc")
         self.go = button("Create variables", self._make, "main", "Return")
@@ -88,9 +89,11 @@ class TurningPanel(QWidget):
         column.addWidget(self.unturned)
         column.addWidget(self.made)
         column.addStretch(1)
-        inside.addWidget(scrolled(whole), 1)
+        self._area = scrolled(whole)
+        inside.addWidget(self._area, 1)
         foot = QHBoxLayout()
         foot.addWidget(self.why, 1)
+        foot.addWidget(self.to_cells)
         foot.addWidget(self.back)
         foot.addWidget(self.go)
         inside.addLayout(foot)
@@ -196,10 +199,15 @@ class TurningPanel(QWidget):
         words |= {make.from_: make.order for make in self.turning.made if make.from_ and make.order}
         self.unturned.show_cells(cells, self.turning.answered, words)
         open_cells = sum(len(cell.rows) for cell in cells)
+        means = "it means" if open_cells == 1 else "they mean"
         self.why.setText(
-            f"{counted(open_cells, 'cell')} cannot be converted: say below what they mean."
+            f"{counted(open_cells, 'cell')} cannot be converted: say below what {means}."
             if cells else self.turning.trying.problem
         )  # fmt: skip
+        self.to_cells.setVisible(bool(cells))
+
+    def _show_cells(self) -> None:
+        self._area.ensureWidgetVisible(self.unturned, 0, self._area.height() // 2)
 
     def _make(self) -> None:
         if self.turning.make():

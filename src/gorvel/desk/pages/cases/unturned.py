@@ -56,8 +56,8 @@ class UnturnedList(QWidget):
         total = sum(len(cell.rows) for cell in cells)
         head = heading(f"{counted(total, 'cell')} cannot be converted", 1.0)
         head.setProperty("alarm", True)
-        head.setVisible(bool(cells))
-        self._rows.addWidget(head)
+        if cells:
+            self._rows.addWidget(head)
         for cell in cells[:_MOST]:
             self._rows.addWidget(self._open_row(cell, words_of))
         if len(cells) > _MOST:

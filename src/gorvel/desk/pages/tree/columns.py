@@ -66,7 +66,7 @@ class Columns(QWidget):
             column.filled.connect(self._fill_or_restore)
         self.bar = QScrollBar(Qt.Orientation.Vertical)
         self.bar.valueChanged.connect(lambda value: self.axis.scroll_to(float(value)))
-        self.overview = Overview(self.axis)
+        self.overview = Overview(self.axis, self)
         self.splitter.splitterMoved.connect(self._moved_by_hand)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
