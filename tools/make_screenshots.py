@@ -15,7 +15,7 @@ from PySide6.QtCore import QSize
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.state.settings import Settings
 from gorvel.desk.window.application import make_application
-from gorvel.desk.window.pictures import grown_window, picture_pages, wait_for
+from gorvel.desk.window.pictures import grown_window, picture, picture_pages, wait_for
 from gorvel.desk.window.window import Window
 from gorvel.paint.figure import Figure, drawn
 from gorvel.paint.theme import LIGHT
@@ -58,7 +58,7 @@ def answers_in_words() -> Path:
     next(row for row in rows if len(row.proposal.columns) > 1).box.setFocus()
     wait_for(lambda: window.acts.jobs.idle, "what comes out")
     path = TARGET / "cases-answers.png"
-    window.grab().save(str(path))
+    picture(window, path)
     window.acts.finish()
     window.hide()
     return path
@@ -91,7 +91,7 @@ def counted(theme: str, name: str, tab: int) -> Path:
             wait_for(lambda what=what: not counting.at_work(what), what)
     wait_for(lambda: window.acts.jobs.idle, "the page")
     path = TARGET / f"{name}.png"
-    window.grab().save(str(path))
+    picture(window, path)
     window.acts.finish()
     window.hide()
     return path
@@ -104,7 +104,7 @@ def trees_from_all_sides() -> list[Path]:
     def keep(window: Window, name: str) -> None:
         wait_for(lambda: window.acts.jobs.idle and not window.focus.correlating, name)
         made.append(TARGET / f"tree-{name}.png")
-        window.grab().save(str(made[-1]))
+        picture(window, made[-1])
 
     window = grown_window(PLAN, QSize(1280, 800))
     window.go_to(2)
@@ -155,7 +155,7 @@ def profiles_from_all_sides() -> list[Path]:
             page.profiling.ask_shares()
             wait_for(lambda: window.acts.jobs.idle, "the resamples")
         made.append(TARGET / f"{name}.png")
-        window.grab().save(str(made[-1]))
+        picture(window, made[-1])
     window.acts.finish()
     window.hide()
     return made
@@ -173,11 +173,11 @@ def comparisons_from_all_sides() -> list[Path]:
     window.focus.shelf.call(3, "Complete")
     wait_for(lambda: page.reading.sentences() != "" and jobs.idle, "the two trees")
     made = [TARGET / "compare.png", TARGET / "compare-sweep.png"]
-    window.grab().save(str(made[0]))
+    picture(window, made[0])
     page.show_tab(2)
     page.sweep.go.click()
     wait_for(lambda: jobs.idle, "the sweep")
-    window.grab().save(str(made[1]))
+    picture(window, made[1])
     window.acts.finish()
     window.hide()
     return made
@@ -190,7 +190,7 @@ def studies_from_all_sides() -> list[Path]:
     def keep(window: Window, name: str) -> None:
         wait_for(lambda: window.acts.jobs.idle and not window.focus.correlating, name)
         made.append(TARGET / f"{name}.png")
-        window.grab().save(str(made[-1]))
+        picture(window, made[-1])
 
     def grow(window: Window) -> None:
         window.acts.grow()
@@ -230,7 +230,7 @@ def studies_from_all_sides() -> list[Path]:
         keep(first, "welcome")
         first.hide()
     focus.set_count(4)
-    focus.shelf.change("cases", split="Stop")
+    focus.shelf.change("cases", split="stop")
     grow(window)
     window.toggle_shelf()
     window.notice.say("")

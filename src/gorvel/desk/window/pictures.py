@@ -16,7 +16,7 @@ from gorvel.desk.window.application import make_application
 from gorvel.desk.window.pages import COMPARE, NAMES
 from gorvel.desk.window.window import Window
 
-__all__ = ["grown_window", "picture_pages", "wait_for"]
+__all__ = ["grown_window", "picture", "picture_pages", "wait_for"]
 
 _BESIDE = "average"  # linkage of a second tree, so that there is something to compare
 _PATIENCE = 60.0  # seconds for one step
@@ -60,6 +60,19 @@ def grown_window(plan: Path, size: QSize, theme: str = "light") -> Window:
     return window
 
 
+def picture(window: Window, path: Path) -> None:
+    """Write what a window shows as a PNG.
+
+    Raises
+    ------
+    RuntimeError : it shows an error.
+    """
+    told, _ = window.alarm.told
+    if told:
+        raise RuntimeError(f"{path.name} would show: {told}")
+    window.grab().save(str(path))
+
+
 def picture_pages(
     plan: Path, directory: Path, theme: str = "light", size: QSize | None = None, suffix: str = ""
 ) -> list[Path]:
@@ -72,7 +85,7 @@ def picture_pages(
             window.compare.put_beside(_BESIDE)
         wait_for(lambda: window.acts.jobs.idle, "the page")
         path = directory / f"{name.lower()}{suffix}.png"
-        window.grab().save(str(path))
+        picture(window, path)
         written.append(path)
     window.acts.finish()
     window.hide()

@@ -45,7 +45,7 @@ class CrossCard(QWidget):
         words = ""
         if met is not None:
             one, other = met.crossed.one.clusters, met.crossed.other.clusters
-            words = f"{one:,} clusters in each" if one == other else f"{one:,} and {other:,}"
+            words = f"{one:,} by {other:,}"
         self.counts.setText(words)
 
     def table(self) -> ViewTable | None:
