@@ -33,7 +33,7 @@ class AlikeCard(QWidget):
         self.says = text(size=0.86, soft=True)
         head = QHBoxLayout()
         head.setSpacing(SPACE)
-        head.addWidget(heading("Agreement by number of clusters"))
+        head.addWidget(heading("Agreement by number"))
         head.addWidget(aside("adjusted Rand"), 1)
         head.addWidget(TakeAway(actions, "alike", self.table, self.sheet))
         inside = card(self)
