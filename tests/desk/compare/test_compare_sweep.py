@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QToolTip
 from pytestqt.qtbot import QtBot
 
 from driving import LEFT, settled, sides
@@ -26,6 +27,10 @@ def test_a_sweep_cell_by_cell_and_to_the_shelf(compared: Window, qtbot: QtBot) -
     assert known is not None
     assert grown is not None
     assert known.whole
+    page.sweep._show_note(known, {known.key(known.found[0].at): "there are negative answers"})
+    assert page.sweep.excluded.text() == "1 scale excluded"
+    qtbot.mouseClick(page.sweep.excluded, LEFT)  # why, without pointing at it
+    assert "there are negative answers" in QToolTip.text()
     own = cut_at_count(grown.tree, 5).membership
     source = compared.focus.shelf.study.source
     for one in known.found[::17]:

@@ -14,7 +14,7 @@ from gorvel.core.export.comparison import sweep_columns
 from gorvel.core.export.views import ViewTable
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.count_rules import COUNT_RULES
-from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.controls.as_is import as_tip, show_tip
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.sweep_choice import SweepChoice, called, called_shortly
 from gorvel.desk.controls.texts import button, card, heading, scrolled, text
@@ -35,6 +35,7 @@ _FIGURES: dict[str, str] = {
     "inversions": "inversions", "ties": "order-dependent ties", "cases": "cases",
 }  # fmt: skip
 _WHOLE = ("smallest", "inversions", "ties", "cases")
+_ONE = {"measures": "measure", "scales": "scale", "handlings": "treatment"}  # of a column
 _HELP = "Click a cell (or press Return) to keep its tree and show it beside the current one."
 
 
@@ -62,6 +63,9 @@ class SweepCard(QWidget):
         self.take = TakeAway(actions, "sweep", self.table, self.sheet)
         self.bar = InquiryBar(sweeping.trees, self._begin, "Growing trees of all combinations …")
         self.says, self.note = text(), text(size=0.86, soft=True)
+        self.excluded = button("", self._show_reasons, "link")
+        self.excluded.hide()
+        self._reasons = ""
         self.view = ShadedView("The sweep: trees of all combinations", self.told)
         self._rows: Sequence[str] = ()
         self._columns: Sequence[tuple[str, ...]] = ()
@@ -88,7 +92,10 @@ class SweepCard(QWidget):
         inside.addWidget(self.bar)
         inside.addWidget(scrolled(self.view), 1)
         inside.addWidget(self.says)
-        inside.addWidget(self.note)
+        foot = QHBoxLayout()
+        foot.addWidget(self.note, 1)
+        foot.addWidget(self.excluded)
+        inside.addLayout(foot)
 
     # asking
 
@@ -161,6 +168,7 @@ class SweepCard(QWidget):
             )
             self.says.setText(words if self.sweeping.trees.job is None else "")
             self.note.setText("")
+            self.excluded.hide()
             return
         fits, bad = dict.fromkeys(known.key(at) for at in known.asked), {}
         if known.kinds and not self.against.isHidden():
@@ -182,7 +190,7 @@ class SweepCard(QWidget):
         columns = [self._name(known, key) for key in self._columns]
         rows = [_capital(TREE_RULES[key].name.removesuffix(" linkage")) for key in self._rows]
         self.view.show_grid(ShadedPainter(rows, columns, cells, current(), 0, 0, own))
-        self.note.setText(self._note(known, bad))
+        self._show_note(known, bad)
         self._tell()
 
     @staticmethod
@@ -200,17 +208,20 @@ class SweepCard(QWidget):
         return {key: found[0].why for key, found in tried.items()
                 if len(found) == rows and all(one.why for one in found)}  # fmt: skip
 
-    def _note(self, known: Sweep, bad: dict[tuple[str, ...], str]) -> str:
+    def _show_note(self, known: Sweep, bad: dict[tuple[str, ...], str]) -> None:
         words = _HELP + " Framed: current tree. Dash: not possible; point at it for the reason."
         if self.sweeping.is_old:
             words = "This is from another tree or another cut: run again. " + words
-        reasons = (f"{self._name(known, key)}: {why}" for key, why in bad.items())
-        self.note.setToolTip(as_tip("\n".join(reasons)))
-        if bad:
-            what = "columns" if known.against == CHOICE else AGAINST[known.against]
-            words += f" {len(bad):,} {what} excluded: they do not go with"
-            words += " these answers (point here for the reasons)."
-        return words
+        self.note.setText(words)
+        self._reasons = "\n".join(f"{self._name(known, key)}: {why}" for key, why in bad.items())
+        self.excluded.setText(f"{counted(len(bad), _ONE.get(known.against, 'column'))} excluded")
+        self.excluded.setToolTip(as_tip(self._reasons))
+        self.excluded.setVisible(bool(bad))
+
+    def _show_reasons(self) -> None:
+        """By a click or a key, as by pointing: why columns do not suit these answers."""
+        at = self.excluded.mapToGlobal(self.excluded.rect().topLeft())
+        show_tip(at, self._reasons, self.excluded)
 
     def _value(self, known: Sweep, one: Swept) -> float | None:
         key = str(self.figure.currentData())
