@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
@@ -13,6 +14,7 @@ from driving import LEFT, press, settled, show_tab
 from gorvel.core.base.errors import InputError
 from gorvel.core.table.reading import read_table
 from gorvel.desk.pages.profiles.page import ProfilesPage
+from gorvel.desk.views.tables import widen
 from gorvel.desk.window.window import Window
 
 Opener = Callable[[Path], Window]
@@ -107,3 +109,15 @@ def test_cautions_of_a_tree_are_a_link_to_their_page(grown: Window, qtbot: QtBot
     assert told[0].text in QApplication.clipboard().text()
     qtbot.mouseClick(reading.cautions, LEFT)
     assert grown.pages.place == 1
+
+
+def test_numbers_of_a_million_cases_have_room_in_lists(grown: Window) -> None:
+    variables, schedule = grown.cases.variables.view, grown.tree.schedule
+    for view, heads in ((variables, ("answers",)), (schedule, ("join", "cases", "clusters"))):
+        if view is schedule:
+            widen(view, range(view.model().columnCount()), "1,000,000")
+        model, needs = view.model(), view.fontMetrics().horizontalAdvance("1,000,000") + 12
+        for column in range(model.columnCount()):
+            head = model.headerData(column, Qt.Orientation.Horizontal, Qt.ItemDataRole.DisplayRole)
+            if head in heads:
+                assert view.columnWidth(column) >= needs, head
