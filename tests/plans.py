@@ -83,12 +83,12 @@ def table(seed: int) -> Table:
         return read_table(path)
 
 
-def quick_demo(folder: Path) -> Path:
+def quick_demo(folder: Path, resamples: int = 3) -> Path:
     """The plan of the demo in another place, with few rounds of drawing; its data stay."""
     text = (DEMO / "readers.toml").read_text(encoding="utf-8")
     for old, new in (
         ('file = "readers.csv"', f'file = "{DEMO / "readers.csv"}"'),
-        ("[count]\n", "[count]\nresamples = 3\n"),
+        ("[count]\n", f"[count]\nresamples = {resamples}\n"),
     ):
         assert text.count(old) == 1
         text = text.replace(old, new)

@@ -36,15 +36,20 @@ def words() -> str:
     return str(module.all_texts())
 
 
+def kept() -> str:
+    """The file, which the next test holds to the program."""
+    return (HERE / "words.txt").read_text(encoding="utf-8")
+
+
 def test_the_file_of_words_is_that_of_the_program() -> None:
-    assert (HERE / "words.txt").read_text(encoding="utf-8") == words(), "python tools/words.py"
+    assert kept() == words(), "python tools/words.py"
 
 
 @pytest.mark.parametrize("pattern", UNUSED)
 def test_words_are_the_ordinary_ones(pattern: str) -> None:
-    lines = [line for line in words().splitlines() if line.startswith("  ")]
+    lines = [line for line in kept().splitlines() if line.startswith("  ")]
     assert not [line for line in lines if re.search(rf"\b{pattern}\b", line, re.IGNORECASE)]
 
 
 def test_numbers_have_no_space_before_a_per_cent_sign() -> None:
-    assert not re.findall(r".*[…\d] %.*", words())
+    assert not re.findall(r".*[…\d] %.*", kept())

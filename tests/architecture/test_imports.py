@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 import shutil
 import subprocess
 import sys
@@ -18,7 +19,7 @@ ALLOWED = {  # what the program may stand on, by the name it is imported under
     "PySide6", "scipy.special", "tomlkit", "xlsxwriter",
 }  # fmt: skip
 FOR_TESTS = {
-    "driving", "limits", "looks", "plans", "runs", "studies",
+    "driving", "effort", "limits", "looks", "plans", "runs", "studies",
     "hypothesis", "pytest", "pytestqt", "reference",
     "scipy.optimize",  # linear programmes, for slow definitions
     "shiboken6",
@@ -61,22 +62,46 @@ def lint(source: Path) -> subprocess.CompletedProcess[str]:
     )  # fmt: skip
 
 
-@pytest.mark.parametrize(("contract", "place", "line"), PLANTED)
-def test_a_planted_violation_breaks_its_contract(
-    tmp_path: Path, contract: str, place: str, line: str
-) -> None:
-    shutil.copytree(SOURCE, tmp_path / "gorvel", ignore=shutil.ignore_patterns("__pycache__"))
-    file = tmp_path / "gorvel" / place
-    file.parent.mkdir(exist_ok=True)
-    text = file.read_text() if file.exists() else ""
-    file.write_text(f"{text}\n{line}\n")
-    result = lint(tmp_path)
+def planted(folder: Path, *violations: tuple[str, str]) -> subprocess.CompletedProcess[str]:
+    """What is said of a copy of the program with these lines added to its modules."""
+    shutil.copytree(SOURCE, folder / "gorvel", ignore=shutil.ignore_patterns("__pycache__"))
+    for place, line in violations:
+        file = folder / "gorvel" / place
+        file.parent.mkdir(exist_ok=True)
+        text = file.read_text() if file.exists() else ""
+        file.write_text(f"{text}\n{line}\n")
+    return lint(folder)
+
+
+@pytest.fixture(scope="module")
+def broken(tmp_path_factory: pytest.TempPathFactory) -> dict[str, str]:
+    """What is said below the name of each contract when all imports are planted together."""
+    lines = [(place, line) for _, place, line in PLANTED if line]
+    result = planted(tmp_path_factory.mktemp("planted"), *lines)
     assert result.returncode != 0
-    if line:  # a module that no layer names stops the check before any verdict
-        broken = [told for told in result.stdout.splitlines() if told.endswith("BROKEN")]
-        assert any(told.startswith(NAMES[contract]) for told in broken), result.stdout
-    else:
-        assert file.parent.name in result.stdout
+    said = result.stdout.partition("Broken contracts")[2]
+    parts = re.split(r"\n\n(?=[^\n]+\n-{5,}\n)", said)
+    return {key: part for key, name in NAMES.items() for part in parts if part.startswith(name)}
+
+
+@pytest.mark.parametrize(("contract", "place", "line"), [one for one in PLANTED if one[2]])
+def test_a_planted_import_breaks_its_contract(
+    broken: dict[str, str], contract: str, place: str, line: str
+) -> None:
+    words = line.split()
+    imported = words[1] if words[1].startswith("gorvel") else "PySide6"
+    importer = "gorvel." + place.removesuffix(".py").replace("/", ".")
+    edge = f"{importer} -> {imported} (l."
+    if contract == "no-knots":
+        edge = f"- .{importer.rpartition('.')[2]} -> .{imported.rpartition('.')[2]} (1 import)"
+    assert edge in broken[contract]
+
+
+@pytest.mark.parametrize("place", [place for _, place, line in PLANTED if not line])
+def test_a_module_that_no_layer_names_stops_the_check(tmp_path: Path, place: str) -> None:
+    result = planted(tmp_path, (place, ""))
+    assert result.returncode != 0
+    assert Path(place).parent.name in result.stdout
 
 
 def test_the_contracts_hold_and_each_has_a_planted_violation() -> None:

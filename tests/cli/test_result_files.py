@@ -12,6 +12,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from gorvel.core.base.errors import GorvelError
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.count_rules import COUNT_RULES
@@ -84,7 +85,7 @@ def plans(draw: st.DrawFn) -> dict[str, Any]:
     }  # fmt: skip
 
 
-@settings(max_examples=50)
+@settings(max_examples=examples(50))
 @given(st.integers(0, 10**6), plans())
 def test_files_are_as_described(
     tmp_path_factory: pytest.TempPathFactory, seed: int, keys: dict[str, Any]

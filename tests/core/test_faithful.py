@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from gorvel.core.base.errors import Cancelled
 from gorvel.core.base.progress import Phase
 from gorvel.core.grow import growing
@@ -90,7 +91,7 @@ def test_the_closed_form_leaves_what_is_all_alike_to_the_pass() -> None:
     assert told == pytest.approx(whole_correlation(tree, pairs), abs=1e-9)
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=examples(120), deadline=None)
 @given(
     measure=st.sampled_from(sorted(MEASURES)),
     linkage=st.sampled_from(["single", "average", "complete", "flexible", "within-average"]),

@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from gorvel.core.base.errors import InputError, TooLargeError
 from gorvel.core.grow import growing, ways
 from gorvel.core.grow.growing import grown_tree
@@ -57,7 +58,7 @@ def test_equal_rows_are_folded_before_memory_is_judged(monkeypatch: pytest.Monke
         grown_tree(prepared(lines, np.ones(2)), plan("cosine", "complete", 2).method)
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(seed=st.integers(0, 10**6), n=st.integers(1, 60), p=st.integers(1, 4), clash=st.booleans())
 def test_equal_rows_are_found(seed: int, n: int, p: int, clash: bool) -> None:
     rng = np.random.default_rng(seed)

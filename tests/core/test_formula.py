@@ -13,6 +13,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from gorvel.core.base.errors import InputError
 from gorvel.core.language.formula import parse_formula
 from gorvel.core.language.tokens import renamed
@@ -137,7 +138,7 @@ ROWS = st.lists(st.fixed_dictionaries(dict.fromkeys(COLUMNS, CELL)), max_size=5)
 FIRST: Row = dict.fromkeys(COLUMNS, 1.0)
 
 
-@settings(max_examples=120)
+@settings(max_examples=examples(120))
 @given(said=FORMULAS, rows=ROWS)
 def test_any_formula_means_what_it_says(said: Said, rows: list[Row]) -> None:
     rows = [FIRST, *rows]

@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from gorvel.core.base.errors import Cancelled, GorvelError, InputError
 from gorvel.core.base.progress import Phase
 from gorvel.core.cases.rows import split_rows
@@ -24,7 +25,7 @@ PLAN = parse_plan(LEAST, "p.toml").with_parts(
 )
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(
     st.integers(0, 10**6), st.sampled_from(sorted(LINKAGES)),
     st.lists(st.integers(1, 9), unique=True, max_size=3), st.booleans(),

@@ -12,6 +12,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from gorvel.core.base.errors import Cancelled, InputError
 from gorvel.core.base.memory import square_space
 from gorvel.core.base.progress import Phase
@@ -97,7 +98,7 @@ def test_large_studies_grow_the_tree_of_small_ones(
     assert told == pytest.approx(whole_correlation(small.tree, small.pairs), abs=1e-9)
 
 
-@settings(max_examples=120, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=examples(120), suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     measure=st.sampled_from(sorted(MEASURES)),
     linkage=st.sampled_from(sorted(BY_MATRIX)),

@@ -9,6 +9,7 @@ import polars as pl
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from gorvel.core.table.stripping import may_need_stripping, stripped
 from gorvel.core.table.table import Reading, Table, parse_number
 
@@ -59,7 +60,7 @@ def test_an_overview_counts_as_plain_code_does(
 EDGES = 'a1,"\n\t é€\u00a0\u2003\u3000\u0085\u201c\u1680\u2028'
 
 
-@settings(max_examples=200)
+@settings(max_examples=examples(200))
 @given(
     cells=st.lists(st.text(EDGES, max_size=4), min_size=1, max_size=8),
     far=st.integers((1 << 16) - 12, (1 << 16) + 4),

@@ -12,6 +12,7 @@ from hypothesis import given, note, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, rule
 
+from effort import examples
 from gorvel.core.base.errors import GorvelError, InputError
 from gorvel.core.grow.grown import Grown, analyse, relabelled
 from gorvel.core.inspect.gaps import allowed_handlings
@@ -77,7 +78,7 @@ def grown(source: Table, plan: Plan) -> Grown | str:
 
 
 @given(st.integers(0, 50), st.lists(change, max_size=6), st.lists(change, min_size=1, max_size=2))
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 def test_plans_of_one_growth_grow_one_tree(
     seed: int, first: list[tuple[str, str, Any]], then: list[tuple[str, str, Any]]
 ) -> None:

@@ -19,6 +19,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from gorvel.core.base.errors import InputError
 from gorvel.core.table.levels import binary_codes
 from gorvel.core.table.matrix import read_matrix
@@ -74,7 +75,7 @@ ANSWERS = (
 )  # fmt: skip
 
 
-@settings(max_examples=200)
+@settings(max_examples=examples(200))
 @given(
     st.lists(st.sampled_from(ANSWERS), max_size=12),
     st.lists(st.sampled_from([cell for cell in ANSWERS if cell is not None]), max_size=5),

@@ -10,6 +10,7 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from gorvel.core.base.errors import InputError
 from gorvel.core.table import text as ways
 from gorvel.core.table.stripping import stripped
@@ -52,7 +53,7 @@ def told(frame: pl.DataFrame) -> list[list[str]]:
     return [[c or "" for c in row] for row in stripped(frame).rows()]
 
 
-@settings(max_examples=150)
+@settings(max_examples=examples(150))
 @given(tables())
 @example(('v0\n""\n', ",", ["v0"], [[""]]))
 def test_what_a_program_writes_is_read_alike_and_as_it_was(
@@ -71,7 +72,7 @@ def test_what_a_program_writes_is_read_alike_and_as_it_was(
         )
 
 
-@settings(max_examples=150)
+@settings(max_examples=examples(150))
 @given(st.text('ab1,;"\n ', max_size=60), st.sampled_from([",", ";"]))
 def test_any_text_is_read_alike_or_refused_alike(text: str, delimiter: str) -> None:
     data = f"v0{delimiter}v1\n{text}"

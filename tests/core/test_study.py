@@ -13,6 +13,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
 
+from effort import examples
 from gorvel.core.base.errors import GorvelError, InputError
 from gorvel.core.count.checks import CHECKS, Checks
 from gorvel.core.count.resampling import resampled
@@ -270,7 +271,7 @@ def test_a_study_reads_back_from_its_file_as_it_was(
     assert (folder / "t.gorvel").read_bytes() == (folder / "s.gorvel").read_bytes()
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(st.integers(0, 10**6), st.sampled_from(sorted(MEASURES)), st.sampled_from(sorted(LINKAGES)))
 def test_a_kept_tree_is_whole_again_without_growing(seed: int, measure: str, linkage: str) -> None:
     source = table(seed)
@@ -345,7 +346,7 @@ DAMAGES: dict[str, Callable[[bytes, int], bytes]] = {
 }
 
 
-@settings(max_examples=150)
+@settings(max_examples=examples(150))
 @given(st.sampled_from(sorted(DAMAGES)), st.floats(0, 1, exclude_max=True))
 def test_a_damaged_study_is_refused_in_words_and_what_is_whole_is_rescued(
     tmp_path_factory: pytest.TempPathFactory, damage: str, where: float

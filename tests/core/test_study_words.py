@@ -6,6 +6,7 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from gorvel.core.base.errors import InputError
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.plan.plan import Plan
@@ -25,7 +26,7 @@ def changed(plan: Plan, changes: list[tuple[str, str, object]]) -> Plan:
     return plan
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(st.lists(change, max_size=4), st.lists(change, min_size=1, max_size=4))
 def test_every_plan_that_grows_another_tree_is_told_apart(before: list, after: list) -> None:
     one = changed(PLAN, before)

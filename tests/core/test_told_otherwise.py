@@ -10,6 +10,7 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from gorvel.core.base.errors import GorvelError
 from gorvel.core.grow.grown import Grown, analyse
 from gorvel.core.linkage.rules import LINKAGES
@@ -132,7 +133,7 @@ def test_an_importance_of_two_is_a_variable_that_stands_twice(
     assert partitions(one.tree, len(x)) == partitions(other.tree, len(x))
 
 
-@settings(max_examples=80)
+@settings(max_examples=examples(80))
 @given(
     clouds(), st.sampled_from(["euclidean", "squared-euclidean"]), st.sampled_from(REPEATED),
     st.data(),

@@ -12,14 +12,13 @@ from pytestqt.qtbot import QtBot
 from driving import settled
 from gorvel.desk.views.schedule_view import ScheduleModel
 from gorvel.desk.window.window import Window
-from gorvel.main import DEMO
 
 Opener = Callable[[Path], Window]
 OUTLIERS = 2
 
 
-def test_an_empty_list_of_outliers_says_why(opened: Opener, qtbot: QtBot) -> None:
-    window = opened(DEMO / "readers.toml")
+def test_an_empty_list_of_outliers_says_why(opened: Opener, qtbot: QtBot, readers: Path) -> None:
+    window = opened(readers)
     view = window.cases.answers.outliers
     window.cases.answers.show_tab(OUTLIERS)
     settled(window, qtbot)
@@ -38,9 +37,9 @@ def test_an_empty_list_of_outliers_says_why(opened: Opener, qtbot: QtBot) -> Non
 
 
 def test_the_sentence_counts_the_chosen_while_the_plan_cannot_run(
-    opened: Opener, qtbot: QtBot
+    opened: Opener, qtbot: QtBot, readers: Path
 ) -> None:
-    window = opened(DEMO / "readers.toml")
+    window = opened(readers)
     read = window.focus.shelf.study.source  # type: ignore[union-attr]
     chosen = (read.frame["stop"] == "Elm Mill").sum()  # type: ignore[union-attr]
     assert 0 < chosen < read.n
@@ -60,9 +59,9 @@ def test_the_sentence_counts_the_chosen_while_the_plan_cannot_run(
     ],
 )
 def test_columns_of_squares_say_why_they_are_empty(
-    part: dict[str, str], value: str, why: str, opened: Opener, qtbot: QtBot
+    part: dict[str, str], value: str, why: str, opened: Opener, qtbot: QtBot, readers: Path
 ) -> None:
-    window = opened(DEMO / "readers.toml")
+    window = opened(readers)
     across, tip = Qt.Orientation.Horizontal, int(Qt.ItemDataRole.ToolTipRole)
 
     def column() -> tuple[str, str]:

@@ -12,15 +12,14 @@ from pytestqt.qtbot import QtBot
 from driving import LEFT, press, states
 from gorvel.core.run import run_plan
 from gorvel.desk.window.window import Window
-from gorvel.main import DEMO
 
 Opener = Callable[[Path], Window]
 
 
 @pytest.fixture
-def split(opened: Opener, qtbot: QtBot) -> Window:
+def split(opened: Opener, qtbot: QtBot, readers: Path) -> Window:
     """The demo with a tree for each stop."""
-    window = opened(DEMO / "readers.toml")
+    window = opened(readers)
     window.focus.shelf.change(
         "cases", split="stop", keep='household != "couple" or stop != "Fell End"'
     )
@@ -120,8 +119,8 @@ def test_what_the_window_saves_of_groups_is_what_a_run_writes(
     assert states(split)["Memberships"] == "6 groups, not saved"
 
 
-def test_a_group_that_is_too_small_is_marked(opened: Opener, qtbot: QtBot) -> None:
-    window = opened(DEMO / "readers.toml")
+def test_a_group_that_is_too_small_is_marked(opened: Opener, qtbot: QtBot, readers: Path) -> None:
+    window = opened(readers)
     only = 'stop != "Fell End" or reader_id = "R003"'
     window.focus.shelf.change("cases", split="stop", keep=only)
     grow(window, qtbot)

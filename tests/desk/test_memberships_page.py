@@ -76,8 +76,8 @@ def test_what_is_shown_is_what_is_saved(
     assert window.pages.seen is window.tree
 
 
-def test_without_a_tree_it_says_what_to_do(opened: Opener, qtbot: QtBot) -> None:
-    window = opened(DEMO / "readers.toml")
+def test_without_a_tree_it_says_what_to_do(opened: Opener, qtbot: QtBot, readers: Path) -> None:
+    window = opened(readers)
     window.go_to(PAGE)
     page = window.memberships
     assert "Grow the tree first" in page.tree.text()
@@ -94,9 +94,9 @@ def test_without_a_tree_it_says_what_to_do(opened: Opener, qtbot: QtBot) -> None
 
 
 def test_all_groups_of_a_split_have_their_labels_and_clusters(
-    opened: Opener, qtbot: QtBot, tmp_path: Path
+    opened: Opener, qtbot: QtBot, tmp_path: Path, readers: Path
 ) -> None:
-    window = opened(DEMO / "readers.toml")
+    window = opened(readers)
     window.focus.shelf.change("cases", split="stop")
     with qtbot.waitSignal(window.focus.tree_changed):
         window.acts.grow()
@@ -112,12 +112,12 @@ def test_all_groups_of_a_split_have_their_labels_and_clusters(
 
 
 def test_what_cannot_be_saved_is_said(
-    opened: Opener, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+    opened: Opener, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, readers: Path
 ) -> None:
     def refused(*args: object) -> pl.DataFrame:
         raise InputError("this", "that")
 
-    window = opened(DEMO / "readers.toml")
+    window = opened(readers)
     with qtbot.waitSignal(window.focus.tree_changed):
         window.acts.grow()
     monkeypatch.setattr("gorvel.desk.pages.memberships.memberships_added", refused)

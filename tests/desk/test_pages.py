@@ -59,10 +59,10 @@ def made(window: Window) -> set[str]:
 
 
 def test_only_pages_that_are_looked_at_are_made(
-    opened: Callable[[Path], Window], qtbot: QtBot
+    opened: Callable[[Path], Window], qtbot: QtBot, readers: Path
 ) -> None:
     with windows_shown() as shown:
-        window = opened(DEMO / "readers.toml")
+        window = opened(readers)
         assert made(window) == {"Cases"}
         with qtbot.waitSignal(window.focus.tree_changed):
             window.acts.grow()

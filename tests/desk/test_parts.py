@@ -21,7 +21,6 @@ from gorvel.desk.controls.choices import Choices
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.jobs import JobKind, Jobs, Lane
-from gorvel.main import DEMO
 from gorvel.paint.pictograms import PICTURES, Sketch
 from gorvel.paint.theme import DARK, LIGHT
 
@@ -129,7 +128,7 @@ def test_whoever_began_a_dropped_job_is_told(qtbot: QtBot) -> None:
 
 
 def test_nothing_of_the_study_before_reaches_the_next_one(
-    opened: Opener, qtbot: QtBot, tmp_path: Path
+    opened: Opener, qtbot: QtBot, tmp_path: Path, readers: Path
 ) -> None:
     path = tmp_path / "many.csv"
     path.write_text("a,b\n" + "".join(f"{k * k % 997},{k % 13}\n" for k in range(3000)))
@@ -139,7 +138,7 @@ def test_nothing_of_the_study_before_reaches_the_next_one(
     finished: list[object] = []
     for signal in (old.done, old.stopped):
         signal.connect(lambda *_: finished.append(1))
-    opened(DEMO / "readers.toml")
+    opened(readers)
     qtbot.waitUntil(lambda: bool(finished))
     assert window.focus.grown is None
     assert window.focus.prepared is not None

@@ -25,7 +25,7 @@ Opener = Callable[[Path], Window]
 
 
 def test_the_tree_is_shown_before_its_correlation(
-    opened: Opener, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+    opened: Opener, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, readers: Path
 ) -> None:
     go, begun = threading.Event(), []
 
@@ -36,7 +36,7 @@ def test_the_tree_is_shown_before_its_correlation(
         return 0.4321
 
     monkeypatch.setattr(actions, "cophenetic_correlation", slowly)
-    window = opened(DEMO / "readers.toml")
+    window = opened(readers)
     window.acts.grow()
     qtbot.waitUntil(lambda: window.focus.grown is not None)
     window.go_to(2)
@@ -85,7 +85,7 @@ def test_a_new_tree_drops_the_correlation_of_the_one_before(
 
 
 def test_compiling_is_told_and_holds_up_no_small_study(
-    opened: Opener, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+    opened: Opener, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, readers: Path
 ) -> None:
     go, asked, warmed = threading.Event(), [], []
 
@@ -97,7 +97,7 @@ def test_compiling_is_told_and_holds_up_no_small_study(
     monkeypatch.setattr(actions, "loaded", lambda: bool(warmed))
     monkeypatch.setattr(actions, "compile_apart", compiling)
     monkeypatch.setattr(actions, "warm", lambda progress: warmed.append(True))
-    window = opened(DEMO / "readers.toml")
+    window = opened(readers)
     assert not window.loading.isVisible()
     window.acts.load_kernels()
     window.acts.load_kernels()  # asked twice, done once

@@ -29,7 +29,6 @@ from gorvel.desk.state.focus import Focus
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.opening import shown_again
-from gorvel.main import DEMO
 from plans import LEAST, table
 
 STEPS = 500  # of each walk
@@ -363,7 +362,7 @@ def test_a_draft_says_what_is_known_in_the_end(
         return draw(self, random)
 
     monkeypatch.setattr(NoGroups, "draw", drawn)
-    window = opened(DEMO / "readers.toml")
+    window = opened(DEMO / "readers.toml")  # which draws more than a verdict needs
     with qtbot.waitSignal(window.focus.tree_changed):
         window.acts.grow()
     window.go_to(3)
