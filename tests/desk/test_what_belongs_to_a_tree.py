@@ -29,6 +29,7 @@ from gorvel.desk.state.focus import Focus
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.opening import shown_again
+from gorvel.main import DEMO
 from plans import LEAST, table
 
 STEPS = 500  # of each walk
