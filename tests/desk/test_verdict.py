@@ -133,7 +133,7 @@ def test_drawing_is_shown_stopped_and_what_is_there_is_kept(
     assert not page.evidence.ask.isVisible()
     assert page.evidence.view.painter().band is not None
     assert page.verdict.head.text() == "Testing whether there are groups …"
-    assert "data sets" in page.verdict.words.text()  # with a first verdict on a machine that is busy
+    assert "data sets" in page.verdict.words.text()  # a first verdict where the machine is busy
     assert not page.verdict.next.isVisible()
     qtbot.mouseClick(page.evidence.stop, LEFT)
     qtbot.waitUntil(lambda: not counting.at_work("groups"))
