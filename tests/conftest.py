@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterator
 
+import pytest
 from hypothesis import HealthCheck, settings
 
 from effort import FULL
@@ -15,3 +17,12 @@ settings.register_profile(
     suppress_health_check=[HealthCheck.too_slow],
 )  # fmt: skip
 settings.load_profile("gorvel")
+
+
+@pytest.fixture(autouse=True, scope="session")
+def settings_of_their_own(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
+    """Nothing that a test opens or saves shows up in what a user opened last."""
+    with pytest.MonkeyPatch.context() as patch:
+        file = tmp_path_factory.mktemp("settings") / "settings.json"
+        patch.setenv("GORVEL_SETTINGS", str(file))
+        yield

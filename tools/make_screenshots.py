@@ -29,6 +29,12 @@ TARGET = ROOT / "docs" / "screenshots"
 def main() -> None:
     """One picture of each page in light, of the tree in dark, and of the sides of the cases."""
     TARGET.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as own:  # what is pictured is not what a user opened last
+        os.environ["GORVEL_SETTINGS"] = str(Path(own) / "settings.json")
+        _make()
+
+
+def _make() -> None:
     made = picture_pages(PLAN, TARGET)
     for path in picture_pages(PLAN, TARGET, "dark", suffix="-dark"):
         if path.stem == "tree-dark":

@@ -7,6 +7,7 @@ import os
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import platformdirs
 import pytest
 from PySide6.QtWidgets import QMessageBox, QWidget
 from pytestqt.qtbot import QtBot
@@ -16,6 +17,7 @@ from gorvel.core.plan.file import load_plan
 from gorvel.core.run import keep_study
 from gorvel.core.study.opening import load_study
 from gorvel.desk.controls.file_dialog import FileDialog, ask_where
+from gorvel.desk.state.settings import load_settings, settings_file
 from gorvel.desk.window.window import Window
 from gorvel.main import DEMO
 
@@ -81,6 +83,8 @@ def test_a_name_gets_the_ending_of_its_kind(
     found = ask_where(parent, "Save", tmp_path / "x", kinds)
     assert found == (tmp_path / called, kinds.split(";;")[kind])
     assert ask_where(parent, "Save", tmp_path / "x", kinds) is None
+    assert platformdirs.user_config_path("gorvel") not in settings_file().parents
+    assert load_settings().places[0] == str(tmp_path)
 
 
 @pytest.mark.parametrize(
