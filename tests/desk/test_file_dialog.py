@@ -76,6 +76,11 @@ def test_a_name_is_typed_and_its_folder_is_offered_next_time(
     assert again.directory().absolutePath() == str(file.parent)
     places = [url.toLocalFile() for url in again.sidebarUrls()]
     assert places == [str(Path.home()), str(file.parent)]
+    gone = FileDialog(window, "Open", tmp_path / "no" / "more", TABLES)
+    assert gone.directory().absolutePath() == str(file.parent)
+    proposed = FileDialog(window, "Save", tmp_path / "no" / "t.csv", TABLES, saving=True)
+    assert proposed.directory().absolutePath() == str(file.parent)
+    assert Path(proposed.selectedFiles()[0]).name == "t.csv"
     file.unlink()
     os.rmdir(file.parent)  # what is not there any more is not offered
     assert str(file.parent) not in str(FileDialog(window, "Open", None, TABLES).sidebarUrls())

@@ -74,6 +74,15 @@ def test_the_head_with_the_names_stays_while_rows_scroll(
     for y in (10, 20, 40):  # the same badge and name, 150 pixels lower
         seen = picture.pixelColor(round(x * ratio), round((150 + y) * ratio))
         assert seen == still.pixelColor(round(x), y)
+    view.setFocus()
+    for key in (Qt.Key.Key_Down, Qt.Key.Key_Up):  # keys never leave what is in sight
+        for _ in range(len(view.lanes)):
+            qtbot.keyClick(view, key)
+            top = view.painter().tops[view.row]
+            seen = view.above, view.above + area.viewport().height()
+            assert top >= seen[0] + painter.head or view.row == 0
+            assert top + painter.tall <= seen[1]
+    area.verticalScrollBar().setValue(150)
     view.mouseMoveEvent(moved(view, x, 170, NO_BUTTON))
     assert (view.row, view.cluster) == (-1, 0)
     view.mouseMoveEvent(moved(view, x, 150 + painter.head + 40, NO_BUTTON))

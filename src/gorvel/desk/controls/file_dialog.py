@@ -52,7 +52,7 @@ _NAME, _BYTES, _TYPE, _CHANGED = range(4)  # columns, as Qt has them
 class FileDialog(QFileDialog):
     """Asks for files in the program's own looks, with the folders used last at the side.
 
-    start : a folder, the one used last where it is None, or a file whose name is proposed;
+    start : a folder, the one used last where it is None; when saving, the file that is proposed;
     kinds : as Qt lists them, of which the words are shown.
     """
 
@@ -84,8 +84,9 @@ class FileDialog(QFileDialog):
         last = next((place for place in places if place.is_dir()), Path.home())
         start = last if start is None else start.absolute()
         folder = start if start.is_dir() else start.parent
+        folder = folder if folder.is_dir() else last  # it may have been moved away
         self.setDirectory(str(folder))
-        if folder != start:
+        if saving and folder != start:
             self.selectFile(start.name)
         shown = dict.fromkeys([Path.home(), folder, *places])
         self.setSidebarUrls([QUrl.fromLocalFile(str(one)) for one in shown if one.is_dir()])

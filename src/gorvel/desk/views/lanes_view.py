@@ -42,12 +42,14 @@ class LanesView(QWidget):
     that is pointed at, -1 for none.
 
     Signals: chosen(cluster), the number from 0 of a column or letter that was clicked;
-    pointed(row, cluster), -1 for none; hidden(name of a question), it is not wanted.
+    pointed(row, cluster), -1 for none; hidden(name of a question), it is not wanted; reached(row),
+    by keys.
     """
 
     chosen = Signal(int)
     pointed = Signal(int, int)
     hidden = Signal(str)
+    reached = Signal(int)
 
     def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -194,6 +196,7 @@ class LanesView(QWidget):
             step = 1 if key == _Key.Key_Down else -1
             row = min(max(self.row + step, 0), len(self.lanes) - 1)
             self.point(row, self.cluster)
+            self.reached.emit(row)
         elif key in (_Key.Key_Left, _Key.Key_Right) and order:
             step = 1 if key == _Key.Key_Right else -1
             here = order.index(self.cluster) + step if self.cluster in order else 0

@@ -73,6 +73,7 @@ class QuestionsCard(QWidget):
         self.acts, self.profiling, self.focus = actions, profiling, actions.focus
         self.view = LanesView(self.focus)
         self.area: QScrollArea = scrolled(self.view)
+        self.view.reached.connect(self._bring_into_sight)
         self.sort, self.kind, self.figure, self.beside = (QComboBox() for _ in range(4))
         self.sought = QLineEdit()
         self.reading, self.legend = text(), text(size=0.86, soft=True)
@@ -141,6 +142,13 @@ class QuestionsCard(QWidget):
         self._offer_sorts()
         self._offer_groupings()
         self._show()
+
+    def _bring_into_sight(self, row: int) -> None:
+        """A row that keys went to, clear of the head."""
+        painter = self.view.painter()
+        if painter is not None:
+            middle, half = painter.tops[row] + painter.tall / 2, painter.tall / 2
+            self.area.ensureVisible(0, round(middle), 0, round(half + painter.head))
 
     def _offer_sorts(self) -> None:
         names = [who.told for who in self.focus.identities]
