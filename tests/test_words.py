@@ -41,6 +41,7 @@ def kept() -> str:
     return (HERE / "words.txt").read_text(encoding="utf-8")
 
 
+@pytest.mark.slow
 def test_the_file_of_words_is_that_of_the_program() -> None:
     assert kept() == words(), "python tools/words.py"
 

@@ -143,6 +143,7 @@ def forbidden(file: Path, package: str, allowed: set[str]) -> list[str]:
     )
 
 
+@pytest.mark.slow
 def test_no_hidden_import_breaks_the_rule(tmp_path: Path) -> None:
     hidden = tmp_path / "hidden.py"
     hidden.write_text(
@@ -177,6 +178,7 @@ print([name for name in sys.modules if name.startswith({unwanted})], len(sys.mod
 """
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("packages", "unwanted"),
     [

@@ -36,6 +36,7 @@ def kept(tree: ast.AST) -> Iterator[str]:
                 yield f"{outer.name}: {ast.unparse(node)}"
 
 
+@pytest.mark.slow
 def test_whatever_is_closed_is_done_away_with() -> None:
     found = {
         path.name: names

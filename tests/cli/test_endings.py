@@ -75,6 +75,7 @@ def _catches(process: int, number: int) -> bool:
     return bool(int(caught.split()[1], 16) >> (number - 1) & 1)
 
 
+@pytest.mark.slow
 def test_at_any_moment_a_run_is_cancelled_or_done(tmp_path: Path) -> None:
     """From the first lines of the program to the last."""
     rng, ends = random.Random(1), set()
@@ -147,6 +148,7 @@ def test_places_for_results_that_are_none(
     assert os.listdir(tmp_path) == ["there.txt"]
 
 
+@pytest.mark.slow
 def test_a_name_that_is_no_text_is_one_all_the_same(tmp_path: Path) -> None:
     out = os.fsencode(tmp_path) + b"/no\xffname"
     told = subprocess.run([*call(tmp_path)[:-1], out], capture_output=True, env=ENV)
@@ -219,6 +221,7 @@ def test_what_is_told_finds_no_room(tmp_path: Path) -> None:
     assert (tmp_path / "o" / "tree.nwk").exists()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("closed", ["0<&-", "1>&-", "2>&-", "0<&- 1>&- 2>&-"])
 def test_a_stream_that_the_caller_closed_is_not_missed(tmp_path: Path, closed: str) -> None:
     """Nor does another file get its number, into which what is told would be written."""

@@ -39,6 +39,7 @@ def test_a_second_start_needs_nothing(tmp_path: Path, no_network: dict[str, str]
     assert (told.returncode, told.stdout, told.stderr) == (0, f"gorvel {__version__}\n", "")
 
 
+@pytest.mark.slow
 def test_demo_without_a_display_writes_results_and_pictures(tmp_path: Path) -> None:
     told = call(str(ROOT / "gorvel"), "demo", cwd=tmp_path)
     assert told.returncode == 0, told.stderr

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 import polars as pl
+import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
@@ -108,6 +109,7 @@ def test_any_names_give_what_plain_ones_give(names: list[str]) -> None:
         ], file
 
 
+@pytest.mark.slow
 @settings(max_examples=6)
 @given(names=ANY)
 @example(names=["*", "^.*$", "^[a-z]$", "^$", "times", "cells", "literal", "len"])

@@ -227,6 +227,7 @@ def test_progress_is_one_line_of_a_terminal_and_nothing_elsewhere(
     ]
 
 
+@pytest.mark.slow
 def test_a_reader_who_has_heard_enough_is_no_error(tmp_path: Path) -> None:
     read, write = os.pipe()
     os.close(read)

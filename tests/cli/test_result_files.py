@@ -85,6 +85,7 @@ def plans(draw: st.DrawFn) -> dict[str, Any]:
     }  # fmt: skip
 
 
+@pytest.mark.slow
 @settings(max_examples=examples(50))
 @given(st.integers(0, 10**6), plans())
 def test_files_are_as_described(

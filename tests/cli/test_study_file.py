@@ -49,6 +49,7 @@ def files(directory: Path) -> dict[str, bytes]:
     return out
 
 
+@pytest.mark.slow
 @given(
     st.integers(0, 10**6), st.sampled_from(sorted(MEASURES)), st.sampled_from(sorted(LINKAGES)),
     st.sampled_from(sorted(SCALINGS)), st.sampled_from(HANDLINGS), st.booleans(), st.booleans(),
@@ -185,6 +186,7 @@ def test_other_data_may_be_kept_than_the_plan_names(tmp_path: Path) -> None:
     assert again.plan.source.file == "readers.csv"
 
 
+@pytest.mark.slow
 def test_a_kill_at_any_moment_leaves_the_old_study_or_the_new(tmp_path: Path) -> None:
     file, plan = tmp_path / "s.gorvel", DEMO / "services.toml"
     run.keep_study(DEMO / "stops.toml", file)

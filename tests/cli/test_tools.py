@@ -32,6 +32,7 @@ def tool(name: str) -> ModuleType:
     return module
 
 
+@pytest.mark.slow
 def test_the_monkey_finds_a_planted_fault_and_makes_it_short(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
@@ -51,6 +52,7 @@ def test_the_monkey_finds_a_planted_fault_and_makes_it_short(
     assert monkey.shorter([["page", k] for k in range(9)] + [["bad"], ["page", 0]]) == [["bad"]]
 
 
+@pytest.mark.slow
 def test_what_a_bad_file_may_not_do_is_seen(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -35,6 +35,7 @@ def test_a_stray_cell_at_the_far_end_is_an_error_and_no_abort(tmp_path: Path) ->
     assert read_table(whole).frame.rows() == [("1", "2")]
 
 
+@pytest.mark.slow
 def test_damaged_files_of_columns_are_refused(tmp_path: Path) -> None:
     """Some of these end the process that reads them."""
     rng, held = Random(5), io.BytesIO()
@@ -54,6 +55,7 @@ def test_damaged_files_of_columns_are_refused(tmp_path: Path) -> None:
     assert all(said.startswith("t.feather: ") for said in refused)
 
 
+@pytest.mark.slow
 def test_what_is_read_apart_is_what_is_read_here(tmp_path: Path) -> None:
     data = workbook(tmp_path / "t.xlsx", (0, 0, "a"), (1, 0, 1.5), (2, 0, True)).read_bytes()
     assert sheets_apart(data) == ["one"]

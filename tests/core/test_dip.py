@@ -42,6 +42,7 @@ def test_few_values() -> None:
     assert dip(np.array([0.0] * 50 + [1.0] * 50)) == pytest.approx(0.25)
 
 
+@pytest.mark.slow
 def test_the_level_holds_for_even_noise_and_for_one_cloud() -> None:
     """1,000 replicates each: a share of .05 lies between .03 and .07 (four standard errors are
     .028)."""

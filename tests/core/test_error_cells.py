@@ -7,6 +7,7 @@ import zipfile
 from pathlib import Path
 
 import polars as pl
+import pytest
 import xlsxwriter
 from hypothesis import given
 from hypothesis import strategies as st
@@ -120,6 +121,7 @@ def test_damaged_books_have_none_that_are_found(data: bytes, at: float, whole: o
 GRID = [["id", "x", "y"], ["a", "1", "#N/A"], ["b", "#DIV/0!", "2"], ["c", "3", "4"]]
 
 
+@pytest.mark.slow
 def test_errors_are_gaps_with_a_caution(tmp_path: Path) -> None:
     for kind, make in ((".xlsx", xlsx), (".ods", ods)):
         path = tmp_path / f"t{kind}"

@@ -129,6 +129,7 @@ def test_of_large_studies_a_part_is_drawn(monkeypatch: pytest.MonkeyPatch) -> No
     assert "in a subsample of 60 cases" in conclusion_sentence(told, found)
 
 
+@pytest.mark.slow
 def test_groups_are_found_and_their_absence_is_said() -> None:
     """Three groups 5 sd apart, and three kinds of data without: 6 studies of 50 cases each."""
     plan = CountPlan(resamples=25, to=6)

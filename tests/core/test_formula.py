@@ -225,6 +225,7 @@ def test_each_kind_of_fault_is_told_with_its_rows_and_cells() -> None:
     ]  # fmt: skip
 
 
+@pytest.mark.slow
 def test_a_long_text_takes_no_long() -> None:
     """Its parts are gone through once: a list of 100,000 numbers, a sum of 20,000 terms."""
     table = table_of([FIRST])

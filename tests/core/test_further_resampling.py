@@ -89,6 +89,7 @@ def test_instability_is_the_share_of_pairs_two_resamples_disagree_on(
     np.testing.assert_allclose(verdict.values, [np.mean(found[k]) for k in (2, 3, 4)])
 
 
+@pytest.mark.slow
 def test_halves_are_held_against_those_of_data_without_groups() -> None:
     """Clest, from trees of halves grown like studies of their own."""
     x, n, rounds, counts = clouds(3, 1, 24), 24, 19, (2, 3, 4)
@@ -136,6 +137,7 @@ def test_halves_that_agree_no_better_than_without_groups_are_one_cluster() -> No
     assert agrees_beyond(counts, np.array([np.nan, np.nan]), without).answer is None
 
 
+@pytest.mark.slow
 def test_planted_groups_are_counted_and_a_cloud_is_one() -> None:
     for seed in range(2):
         verdicts = told(study(clouds(3, seed, 90)), asked(resamples=20, more=DRAWN))

@@ -25,6 +25,7 @@ PLAN = parse_plan(LEAST, "p.toml").with_parts(
 )
 
 
+@pytest.mark.slow
 @settings(max_examples=examples(60))
 @given(
     st.integers(0, 10**6), st.sampled_from(sorted(LINKAGES)),

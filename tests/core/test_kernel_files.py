@@ -61,6 +61,7 @@ def test_what_was_compiled_is_used_for_arguments_of_its_kind(kept: Path) -> None
     assert found_in(kept.parent) == (1, 0)
 
 
+@pytest.mark.slow
 @settings(max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     way=st.sampled_from(["empty", "cut", "changed", "longer"]),

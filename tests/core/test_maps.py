@@ -59,6 +59,7 @@ def test_classical_places_are_those_of_the_definition(
             assert min(np.abs(along - own).max(), np.abs(along + own).max()) < 1e-4
 
 
+@pytest.mark.slow
 @given(st.integers(0, 10**6), st.integers(1, 40), st.integers(1, 6))
 def test_straight_distances_are_mapped_as_any_are(seed: int, n: int, p: int) -> None:
     d = distances(np.random.default_rng(seed).normal(size=(n, p)) * np.arange(p, 0, -1))

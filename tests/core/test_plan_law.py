@@ -65,7 +65,7 @@ class Doors(RuleBasedStateMachine):
         assert read.growth() == self.plan.growth()
 
 
-TestDoors = Doors.TestCase
+TestDoors = pytest.mark.slow(Doors.TestCase)
 TestDoors.settings = settings(max_examples=40, stateful_step_count=25)
 
 

@@ -152,6 +152,7 @@ def test_standings_are_those_among_random_groupings() -> None:
     assert np.isnan(found.ranked({})).all()
 
 
+@pytest.mark.slow
 def test_a_purpose_decides_between_counts() -> None:
     """Two pairs of groups: apart they are two, alike inside four."""
     rng = np.random.default_rng(1)

@@ -212,6 +212,7 @@ def test_noise_fills_the_box_along_the_axes_of_the_cases() -> None:
     assert np.corrcoef(np.abs(along).T)[0, 1] < 0.1  # even, not round
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("seed", range(3))
 def test_planted_counts_are_found_and_noise_is_not_taken_for_them(seed: int) -> None:
     planted, count = study(blobs(seed, 9.0), "euclidean"), asked(to=8, resamples=20)

@@ -47,6 +47,7 @@ def typed(one: Told, value: float) -> object:
     return float(one.words[int(value)]) if one.name == "coded" else float(value)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("kind", [".xlsx", ".ods"])
 @given(seed=st.integers(0, 10**6))
 @settings(max_examples=8, suppress_health_check=[HealthCheck.function_scoped_fixture])

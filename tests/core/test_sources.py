@@ -68,6 +68,7 @@ def test_files_stand_below_each_other(tmp_path: Path) -> None:
     assert caution in told
 
 
+@pytest.mark.slow
 def test_sheets_stand_below_each_other(tmp_path: Path) -> None:
     import xlsxwriter
 

@@ -108,6 +108,7 @@ def test_splits_hold_for_planted_groups_and_not_for_one_cloud() -> None:
         assert test.level == pytest.approx(0.05 * (test.cases - 1) / 74)
 
 
+@pytest.mark.slow
 def test_splits_keep_their_level_and_see_groups_that_lie_near() -> None:
     """16 clouds (5 % of studies are expected to split: four or more once in 140 such tests), and 10
     pairs of groups four standard deviations apart, which the unshrunk covariance hides."""

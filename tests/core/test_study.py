@@ -167,7 +167,7 @@ class Shelf(RuleBasedStateMachine):
 
 
 Shelf.TestCase.settings = settings(max_examples=40, stateful_step_count=15)
-TestShelf = Shelf.TestCase
+TestShelf = pytest.mark.slow(Shelf.TestCase)
 
 
 def test_a_split_of_a_kept_tree_begins_another() -> None:
@@ -236,6 +236,7 @@ def found_tree(source: Table, plan: Plan, rng: np.random.Generator) -> KeptTree:
     )  # fmt: skip
 
 
+@pytest.mark.slow
 @settings(max_examples=16)
 @given(st.integers(0, 10**6), st.sampled_from(sorted(LINKAGES)), st.lists(change, max_size=3))
 def test_a_study_reads_back_from_its_file_as_it_was(

@@ -58,6 +58,7 @@ def refusal(plan: Path, out: Path) -> str:
     return ""
 
 
+@pytest.mark.slow
 def test_cells_are_those_of_single_runs(tmp_path: Path) -> None:
     asked = (
         '[sweep]\nscales = ["zscore", "none"]\nhandlings = ["drop", "mean", "pairwise"]\n'

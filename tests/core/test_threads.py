@@ -33,6 +33,7 @@ STARTS = {
 }
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("start", STARTS.values(), ids=STARTS)
 def test_threads_sleep_however_gorvel_is_started(start: str) -> None:
     kept = {k: v for k, v in os.environ.items() if not k.startswith(("OMP_", "GOMP_"))}
@@ -48,6 +49,7 @@ def test_threads_sleep_however_gorvel_is_started(start: str) -> None:
         assert "GOMP_SPINCOUNT = '0'" in told.stderr
 
 
+@pytest.mark.slow
 def test_who_sets_a_policy_is_heeded() -> None:
     told = subprocess.run(
         [sys.executable, "-c", SHARED.format(start="")], check=True, capture_output=True, text=True,

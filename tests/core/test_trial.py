@@ -38,6 +38,7 @@ def test_each_cluster_keeps_the_answers_of_its_cases(seed: int, n: int, count: i
             assert all(row in old.tolist() for row in new.tolist())
 
 
+@pytest.mark.slow
 def test_clear_groups_are_found_again_and_their_absence_too(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
@@ -55,6 +56,7 @@ def test_clear_groups_are_found_again_and_their_absence_too(
     assert noise.found <= 2  # clusters that were cut out of one cloud are not seen as such
 
 
+@pytest.mark.slow
 def test_it_is_gone_on_with_where_it_was_stopped(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(module, "TRIALS", 3)
     monkeypatch.setattr(module, "_DRAWS", 9)

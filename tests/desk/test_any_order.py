@@ -252,6 +252,7 @@ def _examples(strategy: st.SearchStrategy[Any]) -> list[Any]:
     return found
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("seed", range(3))
 def test_anything_in_any_order(window: Window, qtbot: QtBot, tmp_path: Path, seed: int) -> None:
     data = tmp_path / "t.csv"

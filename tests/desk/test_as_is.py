@@ -113,6 +113,7 @@ def odd(window: Window, qtbot: QtBot, tmp_path: Path) -> Window:
     return window
 
 
+@pytest.mark.slow
 def test_every_page_shows_every_name_as_it_is(
     odd: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:

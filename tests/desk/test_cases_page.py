@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import polars as pl
+import pytest
 from PySide6.QtCore import QItemSelectionModel, QPoint, QPointF, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QApplication, QComboBox, QPushButton, QWidget
@@ -123,6 +124,7 @@ def shown_button(parent: QWidget, words: str, qtbot: QtBot) -> QPushButton:
     return shown()[0]
 
 
+@pytest.mark.slow
 def test_what_is_to_be_looked_at_is_mended_with_one_click(opened: Opener, qtbot: QtBot) -> None:
     window = opened(DEMO / "readers.csv")
     panel, focus = window.cases.variables, window.focus

@@ -6,6 +6,7 @@ from pathlib import Path
 from xml.etree import ElementTree
 
 import numpy as np
+import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
@@ -220,6 +221,7 @@ def test_known_groups_are_a_check_beside_the_rules(counted: Window, qtbot: QtBot
     assert "No column has the role" in card.words.text()
 
 
+@pytest.mark.slow
 def test_checks_are_made_when_asked_and_support_stands_in_the_tree(
     counted: Window, qtbot: QtBot
 ) -> None:
@@ -258,6 +260,7 @@ def test_checks_are_made_when_asked_and_support_stands_in_the_tree(
     assert schedule.isColumnHidden(column)
 
 
+@pytest.mark.slow
 def test_the_board_is_taken_away_as_table_and_figure(
     counted: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:

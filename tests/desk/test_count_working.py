@@ -23,6 +23,7 @@ from gorvel.main import DEMO
 NO_BUTTON = Qt.MouseButton.NoButton
 
 
+@pytest.mark.slow
 def test_resampling_is_shown_as_it_grows_stopped_and_kept(counted: Window, qtbot: QtBot) -> None:
     counting = counted.counting
     counted.count.resamples.setValue(3000)
@@ -78,6 +79,7 @@ def test_long_work_on_the_rules_is_shown_stopped_and_begun_again(
     qtbot.waitUntil(lambda: page.draw.text() == "Resample")
 
 
+@pytest.mark.slow
 def test_what_belongs_to_another_tree_is_dropped(counted: Window, qtbot: QtBot) -> None:
     counting, page = counted.counting, counted.count
     page.resamples.setValue(5000)
@@ -102,6 +104,7 @@ def test_what_belongs_to_another_tree_is_dropped(counted: Window, qtbot: QtBot) 
     assert counting.checks.splits is None
 
 
+@pytest.mark.slow
 def test_the_page_is_built_anew_in_other_looks_while_it_works(
     counted: Window, qtbot: QtBot
 ) -> None:
@@ -126,6 +129,7 @@ def test_the_page_is_built_anew_in_other_looks_while_it_works(
     assert counted.counting.checks.support is None
 
 
+@pytest.mark.slow
 def test_sights_of_dropped_work_are_not_taken(counted: Window, qtbot: QtBot) -> None:
     counting, page = counted.counting, counted.count
     page.resamples.setValue(4000)
@@ -146,6 +150,7 @@ def test_sights_of_dropped_work_are_not_taken(counted: Window, qtbot: QtBot) -> 
     assert page.note.text() == "The plan asks for no resampling rule."
 
 
+@pytest.mark.slow
 def test_another_study_ends_what_was_resampled_of_this_one(
     counted: Window, opened: object, qtbot: QtBot
 ) -> None:

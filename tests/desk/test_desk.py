@@ -349,6 +349,7 @@ def test_the_schedule_is_sorted_and_played(grown: Window, qtbot: QtBot) -> None:
     assert focus.selected == Mark("join", tree.joins - 1)
 
 
+@pytest.mark.slow
 def test_views_leave_as_tables_pictures_and_figures(
     grown: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:

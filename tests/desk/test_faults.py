@@ -61,6 +61,7 @@ window.acts.finish()
 """
 
 
+@pytest.mark.slow
 def test_the_window_outlives_its_defects(tmp_path: Path) -> None:
     told = subprocess.run(
         [sys.executable, "-c", SCRIPT, str(DEMO / "services.toml")],

@@ -99,6 +99,7 @@ def clinic(hands: Hands) -> None:
     hands.give("sampling unit", "segment")
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("study", "file", "work", "used", "most"),
     [("survey", "survey.csv", survey, (1241, 30), 16), ("panel", "panel.xlsx", None, (300, 8), 5),

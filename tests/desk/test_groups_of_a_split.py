@@ -33,6 +33,7 @@ def grow(window: Window, qtbot: QtBot) -> None:
         window.acts.grow()
 
 
+@pytest.mark.slow
 def test_groups_are_turned_between_and_cut_alone_or_together(split: Window, qtbot: QtBot) -> None:
     focus, tabs = split.focus, split.groups
     assert tabs.isVisible()
@@ -92,6 +93,7 @@ def test_groups_are_turned_between_and_cut_alone_or_together(split: Window, qtbo
     assert focus.groups == []
 
 
+@pytest.mark.slow
 def test_what_the_window_saves_of_groups_is_what_a_run_writes(
     split: Window, qtbot: QtBot, tmp_path: Path, file_asked: Callable[[Path], None]
 ) -> None:
@@ -133,6 +135,7 @@ def test_a_group_that_is_too_small_is_marked(opened: Opener, qtbot: QtBot, reade
     assert window.focus.grown_group != "Fell End"
 
 
+@pytest.mark.slow
 def test_groups_are_kept_in_the_study(split: Window, qtbot: QtBot, tmp_path: Path) -> None:
     focus, file = split.focus, tmp_path / "s.gorvel"
     with qtbot.waitSignal(focus.tree_changed):

@@ -98,6 +98,7 @@ def driven(place: Path, path: Path | str, what: str) -> subprocess.CompletedProc
     )  # fmt: skip
 
 
+@pytest.mark.slow
 def test_what_was_not_saved_is_taken_up(tmp_path: Path) -> None:
     ended = driven(tmp_path, DEMO / "readers.toml", "SIGTERM")
     assert ended.returncode == 0, ended.stderr
@@ -115,12 +116,14 @@ def test_what_was_not_saved_is_taken_up(tmp_path: Path) -> None:
     assert [path.name for path in tmp_path.glob("left-open-*")] == ["left-open-x.gorvel"]
 
 
+@pytest.mark.slow
 def test_a_terminal_that_closes_loses_nothing(tmp_path: Path) -> None:
     ended = driven(tmp_path, DEMO / "readers.toml", "SIGHUP")
     assert ended.returncode == 0, ended.stderr
     assert len(list(tmp_path.glob("left-open-*.gorvel"))) == 1
 
 
+@pytest.mark.slow
 def test_changes_of_a_study_are_kept_beside_it(tmp_path: Path) -> None:
     file = tmp_path / "s.gorvel"
     keep_study(quick_demo(tmp_path), file)
@@ -289,6 +292,7 @@ def test_what_a_newer_program_left_is_kept_for_it(tmp_path: Path) -> None:
     assert not kept.exists()
 
 
+@pytest.mark.slow
 def test_where_it_cannot_be_kept_beside_the_study_it_is_kept_elsewhere_or_it_is_said(
     window: Window, opened: Opener, qtbot: QtBot, tmp_path: Path
 ) -> None:
@@ -330,6 +334,7 @@ def test_where_it_cannot_be_kept_beside_the_study_it_is_kept_elsewhere_or_it_is_
     assert sorted(path.name for path in folder.iterdir()) == ["s.gorvel"]
 
 
+@pytest.mark.slow
 def test_trees_of_data_that_were_changed_since_are_not_shown(
     window: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:

@@ -26,6 +26,15 @@ def uncollected() -> Iterator[None]:
     gc.enable()
 
 
+@pytest.fixture
+def grown(opened: Opener, qtbot: QtBot, readers: Path) -> Window:
+    """The demo study with a tree that nobody else holds."""
+    window = opened(readers)
+    with qtbot.waitSignal(window.focus.tree_changed):
+        window.acts.grow()
+    return window
+
+
 def settle(window: Window, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: window.acts.jobs.idle)
     QApplication.sendPostedEvents(None, 52)  # what was to be deleted later
@@ -50,6 +59,7 @@ def all_pages(window: Window, qtbot: QtBot) -> None:
         settle(window, qtbot)
 
 
+@pytest.mark.slow
 @pytest.mark.usefixtures("uncollected")
 def test_trees_grown_before_are_let_go(grown: Window, qtbot: QtBot) -> None:
     held: list[weakref.ref[object]] = []
@@ -69,6 +79,7 @@ def test_trees_grown_before_are_let_go(grown: Window, qtbot: QtBot) -> None:
     gone(grown, qtbot, held)
 
 
+@pytest.mark.slow
 @pytest.mark.usefixtures("uncollected")
 def test_a_study_that_was_closed_is_let_go(grown: Window, qtbot: QtBot, opened: Opener) -> None:
     all_pages(grown, qtbot)
@@ -106,6 +117,7 @@ def test_dialogs_are_let_go(grown: Window, qtbot: QtBot) -> None:
     assert len(grown.findChildren(QWidget)) == before
 
 
+@pytest.mark.slow
 def test_what_is_open_is_brought_to_the_front(grown: Window, qtbot: QtBot) -> None:
     grown.focus.set_count(9)
     grown.go_to(3)

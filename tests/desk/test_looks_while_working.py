@@ -35,6 +35,7 @@ def in_other_looks(window: Window, pages: Iterable[int]) -> None:
         QApplication.processEvents()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("waits", [False, True], ids=["done before", "done after"])
 def test_what_is_done_after_other_looks_is_shown(
     grown: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, waits: bool

@@ -50,6 +50,7 @@ def on_board(window: Window) -> list[str]:
     return list(window.counting.board.verdicts)
 
 
+@pytest.mark.slow
 def test_further_rules_come_onto_the_board_and_leave_it(counted: Window, qtbot: QtBot) -> None:
     counting, page = counted.counting, counted.count
     before = dict(counting.board.verdicts)
@@ -80,6 +81,7 @@ def test_further_rules_come_onto_the_board_and_leave_it(counted: Window, qtbot: 
     assert counting.board.verdicts["split-half"] is drawn
 
 
+@pytest.mark.slow
 def test_all_of_them_and_none_with_the_keys(counted: Window, qtbot: QtBot) -> None:
     page = counted.count
     menu = opened_menu(page.more)
@@ -103,6 +105,7 @@ def test_all_of_them_and_none_with_the_keys(counted: Window, qtbot: QtBot) -> No
     assert page.more.text() == "More rules"
 
 
+@pytest.mark.slow
 def test_another_index_is_held_against_data_without_groups(counted: Window, qtbot: QtBot) -> None:
     counting, card = counted.counting, counted.count.evidence
     first = counting.checks.groups
@@ -131,6 +134,7 @@ def test_another_index_is_held_against_data_without_groups(counted: Window, qtbo
     assert card.by.text() == "by silhouette"
 
 
+@pytest.mark.slow
 def test_the_board_is_shown_beside_data_without_groups(counted: Window, qtbot: QtBot) -> None:
     counting, page = counted.counting, counted.count
     values = shown(page.board.painter(), "gamma", 5)
@@ -155,6 +159,7 @@ def test_the_board_is_shown_beside_data_without_groups(counted: Window, qtbot: Q
     assert shown(page.board.painter(), "gamma", 5) == values
 
 
+@pytest.mark.slow
 def test_the_best_uneven_cut_is_taken_with_a_click(counted: Window, qtbot: QtBot) -> None:
     counted.focus.shelf.change("count", more=["cop"])
     settled(counted, qtbot)

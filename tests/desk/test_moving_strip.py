@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
@@ -20,6 +21,7 @@ def settled(window: Window, qtbot: QtBot) -> None:
     QApplication.processEvents()
 
 
+@pytest.mark.slow
 def test_the_strip_tells_what_the_core_finds(grown: Window, qtbot: QtBot) -> None:
     grown.go_to(3)
     grown.focus.set_count(4)

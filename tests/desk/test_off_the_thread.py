@@ -36,6 +36,7 @@ def figure(window: Window, path: Path) -> None:
     dialog.save_to(path)
 
 
+@pytest.mark.slow
 def test_the_disk_holds_up_nobody(
     grown: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

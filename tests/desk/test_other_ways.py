@@ -78,6 +78,7 @@ def test_a_cross_table_from_its_plan_to_its_sentences(
     assert "chi-square" in window.alarm.words.text()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("of", ["cases", "variables"])
 def test_every_page_shows_a_cross_table(
     opened: Opener, qtbot: QtBot, tmp_path: Path, of: str

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+import pytest
 from PySide6.QtCore import QEvent, QObject
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication, QWidget
@@ -58,6 +59,7 @@ def made(window: Window) -> set[str]:
     return {name for name in NAMES if name.lower() in vars(window.pages)}
 
 
+@pytest.mark.slow
 def test_only_pages_that_are_looked_at_are_made(
     opened: Callable[[Path], Window], qtbot: QtBot, readers: Path
 ) -> None:
@@ -74,6 +76,7 @@ def test_only_pages_that_are_looked_at_are_made(
     assert shown == []
 
 
+@pytest.mark.slow
 def test_a_page_that_is_made_late_keeps_nothing_of_another_study(grown: Window) -> None:
     grown.go_to(0)
     grown.cases.answers.show_tab(4)
@@ -88,6 +91,7 @@ def test_a_page_that_is_made_late_keeps_nothing_of_another_study(grown: Window) 
     assert grown.count.choice.reasons.toPlainText() == ""
 
 
+@pytest.mark.slow
 def test_a_page_is_the_same_whenever_it_is_made(window: Window, qtbot: QtBot) -> None:
     in_new_looks(window)
     pages = [getattr(window, name.lower()) for name in NAMES]  # before there is a study

@@ -83,6 +83,7 @@ def test_no_tree_grows_without_variables(grown: Window, qtbot: QtBot) -> None:
     assert focus.grown is before
 
 
+@pytest.mark.slow
 def test_every_choice_that_the_window_offers_can_be_carried_out(qtbot: QtBot) -> None:
     path = DEMO / "readers.toml"
     start, tried = load_plan(path), 0

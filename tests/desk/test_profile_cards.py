@@ -231,6 +231,7 @@ def test_all_cases_of_a_cluster_are_sought_and_followed(
 # one case
 
 
+@pytest.mark.slow
 def test_a_case_is_told_of(page: ProfilesPage, grown: Window, qtbot: QtBot) -> None:
     focus, case = grown.focus, 30
     focus.select(Mark("case", case))

@@ -48,6 +48,7 @@ def test_lanes_hold_what_the_core_says_and_follow_the_cut(
     assert all(len(lane.values) == 4 for lane in page.view.lanes)
 
 
+@pytest.mark.slow
 def test_the_head_with_the_names_stays_while_rows_scroll(
     page: ProfilesPage, grown: Window, qtbot: QtBot
 ) -> None:
@@ -213,6 +214,7 @@ def test_members_of_large_studies_are_measured_when_asked_and_stopped(
     assert f"{core.silhouette:.2f}" in page.card.figures.text()
 
 
+@pytest.mark.slow
 def test_a_case_by_itself_is_told_as_such(page: ProfilesPage, grown: Window) -> None:
     grown.focus.set_count(grown.focus.grown.tree.n)
     page.view.choose(0)

@@ -39,6 +39,7 @@ def preset(card: PurposeCard, name: str) -> QPushButton:
     return next(b for b in card.findChildren(QPushButton) if b.text() == PURPOSES[name].name)
 
 
+@pytest.mark.slow
 def test_clusters_are_measured_and_a_purpose_ranks_the_counts(
     card: PurposeCard, grown: Window, qtbot: QtBot
 ) -> None:
@@ -70,6 +71,7 @@ def test_clusters_are_measured_and_a_purpose_ranks_the_counts(
     assert table.rows[0][1] == stable[0]
 
 
+@pytest.mark.slow
 def test_sliders_weigh_with_the_keys_and_can_be_undone(
     card: PurposeCard, grown: Window, qtbot: QtBot
 ) -> None:
@@ -90,6 +92,7 @@ def test_sliders_weigh_with_the_keys_and_can_be_undone(
     assert card.counting.checks.purpose is measured  # weights need no new measuring
 
 
+@pytest.mark.slow
 def test_other_counts_are_measured_anew_and_stopped_work_waits(
     card: PurposeCard, grown: Window, qtbot: QtBot
 ) -> None:
@@ -112,6 +115,7 @@ def test_other_counts_are_measured_anew_and_stopped_work_waits(
     assert not card.counting.at_work("purpose")
 
 
+@pytest.mark.slow
 def test_what_was_measured_is_kept_in_the_study(
     card: PurposeCard, grown: Window, qtbot: QtBot
 ) -> None:

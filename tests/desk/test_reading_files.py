@@ -86,6 +86,7 @@ def test_a_large_table_makes_way_for_a_small_one(opened: Opener, tmp_path: Path)
         cells.grab()
 
 
+@pytest.mark.slow
 def test_reading_a_file_can_be_stopped(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     path = tmp_path / "long.csv"
     path.write_text("a,b\n" + "1,2\n" * 200_000)
@@ -194,6 +195,7 @@ def test_a_matrix_of_similarities_taken_for_a_table_has_a_plan_that_fits(
     assert load_plan(tmp_path / "p.toml").source.file == str(DEMO / "services.csv")
 
 
+@pytest.mark.slow
 def test_columns_may_be_called_anything(opened: Opener, qtbot: QtBot, tmp_path: Path) -> None:
     names = ["*", "^.*$", "times", "^$", "literal", "a b"]
     rows = [[k % 5, k % 3, k % 7, "pq"[k % 2], k, ""] for k in range(30)]

@@ -31,6 +31,7 @@ def settled(window: Window, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: window.acts.jobs.idle and window.focus.prepared is not None)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("words", "code"),
     [

@@ -79,6 +79,7 @@ def test_soft_words_end_with_dots_where_there_is_no_room(
     assert ("4 clusters" in QToolTip.text()) is cut
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("scale", [1.0, 1.2])
 def test_no_page_asks_for_more_than_a_small_screen(
     grown: Window, qtbot: QtBot, scale: float

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+import pytest
 from pytestqt.qtbot import QtBot
 
 from driving import settled
@@ -12,6 +13,7 @@ from gorvel.core.run import run_study
 from gorvel.desk.window.window import Window
 
 
+@pytest.mark.slow
 def test_what_a_study_holds_of_each_tree_is_written(
     grown: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:

@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Callable
 from pathlib import Path
 
+import pytest
 import xlsxwriter
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
@@ -132,6 +133,7 @@ def test_a_fixed_width_file_is_opened_by_the_code_book_beside_it(
     assert study.read.frame.rows() == [("1", "23"), ("4", "56"), ("7", "88")]
 
 
+@pytest.mark.slow
 def test_some_sheets_of_a_workbook_are_put_below_each_other(
     opened: Opener, qtbot: QtBot, tmp_path: Path
 ) -> None:

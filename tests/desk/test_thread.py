@@ -144,6 +144,7 @@ def check_saved(window: Window, saved: Path) -> None:
     assert expected.count("") == 32
 
 
+@pytest.mark.slow
 def test_the_same_with_the_keyboard_alone(
     window: Window, qtbot: QtBot, tmp_path: Path, file_asked: Callable[[Path], None]
 ) -> None:
@@ -197,6 +198,7 @@ def test_the_same_with_the_keyboard_alone(
     assert told.to_list() == window.focus.cut.membership.tolist()
 
 
+@pytest.mark.slow
 def test_a_ready_plan_with_the_keyboard_alone_and_the_same_from_its_file(
     window: Window, qtbot: QtBot, tmp_path: Path, file_asked: Callable[[Path], None]
 ) -> None:
@@ -248,6 +250,7 @@ def test_a_change_of_plan_puts_the_tree_out_of_date(grown: Window, qtbot: QtBot)
     assert not grown.tree.stale.isVisible()
 
 
+@pytest.mark.slow
 def test_growing_can_be_stopped_and_never_holds_up_the_window(
     opened: Opener, qtbot: QtBot, tmp_path: Path
 ) -> None:
@@ -350,6 +353,7 @@ def test_looks_are_kept_and_everything_stays(grown: Window, qtbot: QtBot) -> Non
     assert load_settings().text_scale == grown.settings.text_scale
 
 
+@pytest.mark.slow
 def test_other_looks_lose_nothing_that_was_arranged(grown: Window, qtbot: QtBot) -> None:
     tree, axis = grown.tree, grown.tree.desk.axis
     axis.fold(int(grown.focus.cut.roots[0]))  # type: ignore[union-attr]
@@ -378,6 +382,7 @@ def test_other_looks_lose_nothing_that_was_arranged(grown: Window, qtbot: QtBot)
     assert not any(grown.shown.reasons.values())
 
 
+@pytest.mark.slow
 def test_a_failure_is_said_once_whatever_the_looks_were(grown: Window, qtbot: QtBot) -> None:
     said: list[str] = []
     for change in ("Ctrl+T", "Ctrl++", "Ctrl+-", "Ctrl+T"):

@@ -96,6 +96,7 @@ def tab_to(qtbot: QtBot, wanted: QWidget) -> None:
     raise AssertionError(f"Tab never comes to {wanted.accessibleName()}")
 
 
+@pytest.mark.slow
 def test_an_export_becomes_a_tree_by_keys_alone_and_the_plan_file_gives_the_same(
     online: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
@@ -424,6 +425,7 @@ def test_how_a_variable_is_made_can_be_changed_later(small: Window, qtbot: QtBot
     assert plan_of(small).make[-1].reverse is False
 
 
+@pytest.mark.slow
 def test_one_answer_serves_all_columns_with_the_same_words_and_rows_that_are_out_are_not_asked(
     opened: Callable[[Path], Window], qtbot: QtBot, tmp_path: Path
 ) -> None:

@@ -73,6 +73,7 @@ def test_the_demo_is_asked_at_once_and_its_verdict_taken(grown: Window, qtbot: Q
     assert (asked.chosen, asked.reasons) == (5, drafted)
 
 
+@pytest.mark.slow
 def test_what_speaks_against_it_opens_and_the_verdict_is_copied(
     grown: Window, qtbot: QtBot
 ) -> None:
@@ -118,6 +119,7 @@ def test_a_study_without_groups_ends_in_a_sentence_that_says_so(
     assert load_plan(tmp_path / "p.toml").counting.reasons.startswith(says)
 
 
+@pytest.mark.slow
 def test_drawing_is_shown_stopped_and_what_is_there_is_kept(
     opened: Opener, qtbot: QtBot, tmp_path: Path
 ) -> None:
@@ -152,6 +154,7 @@ def test_drawing_is_shown_stopped_and_what_is_there_is_kept(
     assert counting.checks.groups is None
 
 
+@pytest.mark.slow
 def test_large_studies_are_asked_when_the_user_asks(
     grown: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -171,6 +174,7 @@ def test_large_studies_are_asked_when_the_user_asks(
     assert "without groups" in sheet.title
 
 
+@pytest.mark.slow
 def test_a_rule_chosen_on_the_board_is_told_of(grown: Window, qtbot: QtBot) -> None:
     grown.go_to(3)
     page = grown.count
@@ -183,6 +187,7 @@ def test_a_rule_chosen_on_the_board_is_told_of(grown: Window, qtbot: QtBot) -> N
     assert page._cards.currentWidget() is page.checks
 
 
+@pytest.mark.slow
 def test_looks_may_change_while_data_are_drawn(grown: Window, qtbot: QtBot) -> None:
     grown.focus.shelf.change("count", resamples=4000)
     grown.go_to(3)
@@ -205,6 +210,7 @@ def test_few_cases_have_no_verdict(opened: Opener, qtbot: QtBot, tmp_path: Path)
     assert window.count.verdict.isVisible()
 
 
+@pytest.mark.slow
 def test_a_study_keeps_what_was_drawn(grown: Window, qtbot: QtBot, tmp_path: Path) -> None:
     grown.go_to(3)
     answered(grown, qtbot)
@@ -222,6 +228,7 @@ def test_a_study_keeps_what_was_drawn(grown: Window, qtbot: QtBot, tmp_path: Pat
     assert grown.count.verdict.head.text() == "There are groups; the rules favour five."
 
 
+@pytest.mark.slow
 def test_the_verdict_is_tried_stopped_gone_on_with_and_kept(
     grown: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
 ) -> None:
@@ -253,6 +260,7 @@ def test_the_verdict_is_tried_stopped_gone_on_with_and_kept(
     assert next(iter(kept.values())).checks.trial == after
 
 
+@pytest.mark.slow
 def test_many_plans_tried_on_the_same_data_speak_against_it(grown: Window, qtbot: QtBot) -> None:
     for linkage in ("average", "complete", "average", "ward"):
         grown.focus.shelf.change("tree", linkage=linkage)

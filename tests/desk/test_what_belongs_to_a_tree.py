@@ -272,6 +272,7 @@ def seen_of(kept: KeptTree) -> Any:
     return cut, flipped, looked.folded, looked.sorted_by
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("seed", range(4))
 def test_in_any_order(qapp: QApplication, tmp_path: Path, seed: int) -> None:
     walk = Walk(Random(seed), tmp_path)
@@ -310,6 +311,7 @@ def test_a_plan_for_another_tree_decides_nothing() -> None:
     assert not changed.plan.decided
 
 
+@pytest.mark.slow
 def test_a_tree_that_was_replaced_is_kept_with_all_that_it_had(
     counted: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
@@ -350,6 +352,7 @@ def test_a_tree_that_was_replaced_is_kept_with_all_that_it_had(
     assert choice.reasons.toPlainText() == "A thought about Ward’s tree"  # typed, not chosen yet
 
 
+@pytest.mark.slow
 def test_a_draft_says_what_is_known_in_the_end(
     opened: Callable[[Path], Window], qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:

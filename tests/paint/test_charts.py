@@ -81,6 +81,7 @@ def test_no_line_runs_through_the_words_of_a_rule_that_abstains(theme: Theme) ->
     assert len(through) < len(reds(10))  # where no words are, both sides of the box are seen
 
 
+@pytest.mark.slow
 @given(st.integers(1, 60), st.integers(1, 60), st.floats(200.0, 900.0))
 def test_names_of_a_map_of_gaps_have_room_or_take_none(
     count: int, letters: int, width: float

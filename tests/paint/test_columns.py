@@ -229,6 +229,7 @@ assert not [name for name in sys.modules if name in ("PySide6.QtWidgets", "gorve
 """
 
 
+@pytest.mark.slow
 def test_a_figure_is_drawn_by_a_process_without_widgets(request: pytest.FixtureRequest) -> None:
     tests = request.config.rootpath / "tests"
     told = subprocess.run(

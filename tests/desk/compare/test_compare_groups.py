@@ -81,6 +81,7 @@ def test_another_tree_of_the_same_group_is_compared(split: Window, qtbot: QtBot)
     assert "On the left stop 2, on the right all cases." in split.compare.reading.sentences()
 
 
+@pytest.mark.slow
 def test_whether_groups_find_the_same_clusters(split: Window, qtbot: QtBot) -> None:
     card, focus = split.compare.groups, split.focus
     qtbot.mouseClick(split.compare.tabs[4], LEFT)

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
+import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
@@ -199,6 +200,7 @@ def test_keys_zoom_fold_and_walk(compared: Window, qtbot: QtBot) -> None:
     assert compared.pages.seen is compared.tree
 
 
+@pytest.mark.slow
 def test_sides_by_click_and_key(compared: Window, qtbot: QtBot) -> None:
     compared.compare.put_beside("average")
     settled(compared, qtbot)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
@@ -97,6 +98,7 @@ def test_how_surely_cases_stay_is_seen_on_the_desk_and_the_map(
     assert not compared.tree.chips["stays"].isVisible()
 
 
+@pytest.mark.slow
 def test_the_average_of_trees_is_laid_beside_the_one_in_hand(
     compared: Window, qtbot: QtBot
 ) -> None:

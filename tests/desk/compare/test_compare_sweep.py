@@ -17,6 +17,7 @@ from gorvel.desk.window.window import Window
 from gorvel.desk.work.sweeping import CHOICE
 
 
+@pytest.mark.slow
 def test_a_sweep_cell_by_cell_and_to_the_shelf(compared: Window, qtbot: QtBot) -> None:
     page = compared.compare
     qtbot.mouseClick(page.tabs[2], LEFT)
@@ -63,6 +64,7 @@ def test_a_sweep_cell_by_cell_and_to_the_shelf(compared: Window, qtbot: QtBot) -
     assert len(table.rows) == len(known.asked)
 
 
+@pytest.mark.slow
 def test_a_choice_of_scales_handlings_and_measures_is_swept_together(
     compared: Window, qtbot: QtBot
 ) -> None:
