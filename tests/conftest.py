@@ -14,7 +14,7 @@ from effort import FULL
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 settings.register_profile(
-    "gorvel", max_examples=20 if FULL else 8, deadline=None, database=None,
+    "gorvel", max_examples=20 if FULL else 6, deadline=None, database=None,
     suppress_health_check=[HealthCheck.too_slow],
 )  # fmt: skip
 settings.load_profile("gorvel")

@@ -9,10 +9,15 @@ from PySide6.QtGui import QKeySequence, QMouseEvent
 from PySide6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
+from gorvel.core.base.progress import silent
+from gorvel.core.cases.prepare import prepare
 from gorvel.core.count.board import Board
+from gorvel.core.grow.grown import grow_prepared
+from gorvel.core.study.kept import KeptTree
 from gorvel.desk.controls.file_dialog import FileDialog
 from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.window.window import Window
+from gorvel.desk.work.opening import Opened, read_file, shown_again
 from gorvel.paint.charts.board import BoardPainter
 
 LEFT = Qt.MouseButton.LeftButton
@@ -62,6 +67,22 @@ def settled(window: Window, qtbot: QtBot) -> None:
     QApplication.processEvents()
     qtbot.waitUntil(lambda: window.acts.jobs.idle)
     QApplication.processEvents()
+
+
+def grown_once(path: Path) -> Opened:
+    """A plan with its tree, as a study's file would hold both, for many windows to begin with."""
+    content = read_file(path, None, silent).content
+    study, plan = content.study, content.study.plan
+    kept = KeptTree.of(plan, grow_prepared(prepare(study.source, plan), plan, {}))
+    return Opened(content, None, shown_again(study.read, study.in_hand, kept, silent))
+
+
+def shown(window: Window, qtbot: QtBot, opened: Opened) -> Window:
+    """Wait until a study that was read and grown before is on the screen."""
+    window.acts.show(opened)
+    qtbot.waitUntil(lambda: window.focus.prepared is not None)
+    qtbot.waitUntil(lambda: window.tree.dendrogram.isVisible())
+    return window
 
 
 def sides(window: Window) -> tuple[int, int]:

@@ -11,6 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from effort import examples
 from gorvel.core.base.errors import InputError
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.inspect.associations import correlation_map
@@ -102,7 +103,7 @@ def test_a_row_that_is_out_is_asked_nothing(place: str, how: str, tmp_path: Path
     assert f"row {out}" in str(told.value)
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(st.integers(0, 10**6), st.integers(0, 4))
 def test_pages_look_at_the_rows_that_are_in(seed: int, odd: int) -> None:
     """What Cases says of a table with odd rows that are out is what it says of it without them."""

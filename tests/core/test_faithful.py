@@ -44,7 +44,7 @@ def points(seed: int, n: int, p: int, kind: str) -> np.ndarray:
 
 
 @pytest.mark.parametrize("linkage", ["ward", "single", "average", "centroid", "complete"])
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(
     seed=st.integers(0, 10**6),
     n=st.integers(2, 80),
@@ -91,7 +91,7 @@ def test_the_closed_form_leaves_what_is_all_alike_to_the_pass() -> None:
     assert told == pytest.approx(whole_correlation(tree, pairs), abs=1e-9)
 
 
-@settings(max_examples=examples(120), deadline=None)
+@settings(max_examples=examples(120))
 @given(
     measure=st.sampled_from(sorted(MEASURES)),
     linkage=st.sampled_from(["single", "average", "complete", "flexible", "within-average"]),
@@ -146,7 +146,7 @@ def test_it_can_be_stopped() -> None:
             cophenetic_correlation(tree, pairs, stop)
 
 
-@settings(max_examples=30)
+@settings(max_examples=examples(30))
 @given(seed=st.integers(0, 10**6), n=st.integers(1, 60), p=st.integers(1, 4))
 def test_interpreted_and_compiled_loops_agree_to_the_last_bit(seed: int, n: int, p: int) -> None:
     rng = np.random.default_rng(seed)

@@ -13,18 +13,14 @@ from PySide6.QtCore import QThread
 from PySide6.QtWidgets import QApplication, QDialog, QMainWindow, QWidget
 from pytestqt.qtbot import QtBot
 
-from driving import choose_file
-from gorvel.core.base.progress import silent
-from gorvel.core.cases.prepare import prepare
-from gorvel.core.grow.grown import grow_prepared
-from gorvel.core.study.kept import KeptTree
+from driving import choose_file, grown_once, shown
 from gorvel.desk.controls.file_dialog import FileDialog
 from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.state.settings import load_settings
 from gorvel.desk.window.application import make_application
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.jobs import JobKind
-from gorvel.desk.work.opening import Opened, read_file, shown_again
+from gorvel.desk.work.opening import Opened
 from gorvel.main import DEMO
 from plans import quick_demo
 
@@ -104,21 +100,14 @@ def readers(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture(scope="session")
 def readers_grown(readers: Path) -> Opened:
-    """The demo study with its tree, as its file would hold it: read and grown once."""
-    content = read_file(readers, None, silent).content
-    plan = content.study.plan
-    kept = KeptTree.of(plan, grow_prepared(prepare(content.study.source, plan), plan, {}))
-    number = content.study.in_hand
-    return Opened(content, None, shown_again(content.study.read, number, kept, silent))
+    """The demo study with its tree."""
+    return grown_once(readers)
 
 
 @pytest.fixture
 def grown(window: Window, qtbot: QtBot, readers_grown: Opened) -> Window:
-    """The demo study with its tree."""
-    window.acts.show(readers_grown)
-    qtbot.waitUntil(lambda: window.focus.prepared is not None)
-    qtbot.waitUntil(lambda: window.tree.dendrogram.isVisible())
-    return window
+    """The demo study with its tree on the screen."""
+    return shown(window, qtbot, readers_grown)
 
 
 @pytest.fixture

@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from pathlib import Path
-
 import numpy as np
 import pytest
 from pytestqt.qtbot import QtBot
 
-from driving import LEFT, press, settled
+from driving import LEFT, grown_once, press, settled, shown
 from gorvel.desk.window.window import Window
+from gorvel.desk.work.opening import Opened
 
 
-@pytest.fixture
-def grown(opened: Callable[[Path], Window], qtbot: QtBot, tmp_path: Path) -> Window:
+@pytest.fixture(scope="session")
+def sixty(tmp_path_factory: pytest.TempPathFactory) -> Opened:
     """Sixty cases in four groups, some gaps, and their tree."""
+    folder = tmp_path_factory.mktemp("sixty")
     rng = np.random.default_rng(6)
     lines = ["id,stop,a,b,c,d,uses_app"]
     for k in range(60):
@@ -24,15 +23,19 @@ def grown(opened: Callable[[Path], Window], qtbot: QtBot, tmp_path: Path) -> Win
             cells[k % 3] = ""
         app = "yes" if rng.random() < 0.5 else "no"
         lines.append(",".join([f"p{k}", f"stop {k % 5}", *cells, app]))
-    (tmp_path / "t.csv").write_text("\n".join(lines), encoding="utf-8")
-    (tmp_path / "p.toml").write_text(
+    (folder / "t.csv").write_text("\n".join(lines), encoding="utf-8")
+    (folder / "p.toml").write_text(
         'gorvel = 1\n[source]\nfile = "t.csv"\n[cases]\nlabel = "id"\n[variables]\n'
         'use = ["a", "b", "c", "d"]\n[scale]\nmethod = "zscore"\n',
         encoding="utf-8",
     )
-    window = opened(tmp_path / "p.toml")
-    with qtbot.waitSignal(window.focus.tree_changed):
-        window.acts.grow()
+    return grown_once(folder / "p.toml")
+
+
+@pytest.fixture
+def grown(window: Window, qtbot: QtBot, sixty: Opened) -> Window:
+    """These cases and their tree on the screen."""
+    shown(window, qtbot, sixty)
     settled(window, qtbot)
     return window
 
