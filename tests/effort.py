@@ -7,7 +7,7 @@ import os
 __all__ = ["FULL", "examples"]
 
 FULL = os.environ.get("GORVEL_TESTS") == "full"
-_QUICK = 25  # examples of one property at most
+_QUICK = 12  # examples of one property at most
 
 
 def examples(full: int) -> int:

@@ -26,6 +26,7 @@ def call(out: Path) -> list[str]:
     return [sys.executable, "-m", "gorvel", "run", str(DEMO / "stops.toml"), "--out", str(out)]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("there", [False, True])
 def test_results_that_find_no_room_leave_the_directory_as_it_was(
     tmp_path: Path, there: bool
@@ -50,6 +51,7 @@ def test_results_that_find_no_room_leave_the_directory_as_it_was(
         assert [path.read_text() for path in out.iterdir()] == ["before"]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", ["SIGHUP", "SIGTERM", "SIGINT"])
 def test_a_signal_ends_a_run_with_nothing_left(tmp_path: Path, name: str) -> None:
     out = tmp_path / "results"
@@ -210,6 +212,7 @@ def test_a_pipe_and_a_device_are_no_data(
         plan.unlink()
 
 
+@pytest.mark.slow
 def test_what_is_told_finds_no_room(tmp_path: Path) -> None:
     with open("/dev/full", "wb") as full:
         told = subprocess.run(

@@ -32,6 +32,7 @@ def no_network(tmp_path: Path) -> dict[str, str]:
     return {"PATH": f"{tools}:{os.environ['PATH']}", "PIP_INDEX_URL": "http://127.0.0.1:9"}
 
 
+@pytest.mark.slow
 def test_a_second_start_needs_nothing(tmp_path: Path, no_network: dict[str, str]) -> None:
     link = tmp_path / "g"
     link.symlink_to(ROOT / "gorvel")
@@ -52,6 +53,7 @@ def test_demo_without_a_display_writes_results_and_pictures(tmp_path: Path) -> N
     assert min(size for name, size in written.items() if name.endswith(".png")) > 40_000
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("arguments", "status", "words"),
     [

@@ -94,6 +94,7 @@ def results(names: list[str]) -> dict[str, Any]:
 ANY = st.permutations(ODD).map(lambda names: list(names[: len(ROLES)]))
 
 
+@pytest.mark.slow
 @settings(max_examples=8)
 @given(names=ANY)
 @example(names=["*", "^.*$", "^[a-z]$", "^$", "times", "cells", "literal", "len"])

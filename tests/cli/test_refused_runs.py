@@ -141,6 +141,7 @@ def test_too_large_is_refused_before_the_work(
     assert not (tmp_path / "o").exists()
 
 
+@pytest.mark.slow
 def test_an_interrupted_run_ends_with_130_and_leaves_nothing(tmp_path: Path) -> None:
     x = np.random.default_rng(1).normal(size=(6000, 4))
     np.savetxt(tmp_path / "t.csv", x, delimiter=",", header="a,b,c,d", comments="")
@@ -162,6 +163,7 @@ def test_an_interrupted_run_ends_with_130_and_leaves_nothing(tmp_path: Path) -> 
     assert sorted(tmp_path.rglob("*")) == before
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     "meanwhile",
     [

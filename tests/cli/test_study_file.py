@@ -108,6 +108,7 @@ def test_the_demo_is_kept_and_nothing_of_it_is_worked_out_again(
     assert "cases used" in capsys.readouterr().out
 
 
+@pytest.mark.slow
 def test_every_tree_of_a_study_is_written(tmp_path: Path) -> None:
     file, asked = tmp_path / "s.gorvel", quick_demo(tmp_path)
     run.keep_study(asked, file)

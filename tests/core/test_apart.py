@@ -25,6 +25,7 @@ def workbook(path: Path, *cells: tuple[int, int, object]) -> Path:
     return path
 
 
+@pytest.mark.slow
 def test_a_stray_cell_at_the_far_end_is_an_error_and_no_abort(tmp_path: Path) -> None:
     cells = [(0, 0, "a"), (0, 1, "b"), (1, 0, 1), (1, 1, 2)]
     path = workbook(tmp_path / "t.xlsx", *cells, (1_048_575, 16_383, "stray"))

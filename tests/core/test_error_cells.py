@@ -141,6 +141,7 @@ def test_errors_are_gaps_with_a_caution(tmp_path: Path) -> None:
     assert caution.text.endswith("(A2: #N/A, A3: #N/A, A4: #N/A and others).")
 
 
+@pytest.mark.slow
 def test_of_files_below_each_other_and_beside_the_name_is_told(tmp_path: Path) -> None:
     pl.DataFrame({"id": ["e"], "x": [1]}).write_csv(tmp_path / "one.csv")
     (tmp_path / "two.xlsx").write_bytes(xlsx({"s": GRID}))

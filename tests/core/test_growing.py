@@ -271,6 +271,7 @@ def test_only_pairs_that_cannot_be_measured_are_refused(last: int) -> None:
         square_pairs(answers, "gower", names)
 
 
+@pytest.mark.slow
 def test_a_thousand_cases_in_rounds_and_with_gaps_closed() -> None:
     x = np.random.default_rng(5).normal(size=(900, 3))
     cases = prepared(x, np.ones(3))
@@ -288,6 +289,7 @@ def test_a_thousand_cases_in_rounds_and_with_gaps_closed() -> None:
         assert told == pytest.approx(whole_correlation(small.tree, small.pairs), abs=1e-9)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("measure", "linkage", "tied"),
     [

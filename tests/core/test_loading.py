@@ -101,6 +101,7 @@ def alive(number: int) -> bool:
         return False
 
 
+@pytest.mark.slow
 def test_it_ends_with_the_program_that_led_it(tmp_path: Path) -> None:
     """However that ended: nothing is compiled on for nobody."""
     code = "import gorvel.core.warm as warm; warm._follow()"

@@ -116,6 +116,7 @@ def test_nobody_is_lost_where_gaps_are_filled() -> None:
     assert not lost_cases(table, filled, prepare(table, filled))
 
 
+@pytest.mark.slow
 def test_of_cases_that_are_left_out_at_random_little_is_told() -> None:
     """In 60 studies of 20 columns that have nothing to do with who is left out."""
     rng, told = np.random.default_rng(8), 0

@@ -168,6 +168,7 @@ def test_a_purpose_decides_between_counts() -> None:
     assert set(PURPOSES) == {"kinds", "segments", "summary"}
 
 
+@pytest.mark.slow
 def test_large_studies_are_measured_on_a_part(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(purpose_module, "MOST", 60)
     rng = np.random.default_rng(2)

@@ -201,6 +201,7 @@ def ods(rows: list[list[str]]) -> bytes:
     return out.getvalue()
 
 
+@pytest.mark.slow
 def test_workbooks_parquet_and_packed_text_read_alike(tmp_path: Path) -> None:
     columns = {"id": ["007", " x", None], "n": [1, 98, None], "f": [0.25, -1e-9, 3.0]}
     frame = pl.DataFrame(columns)
@@ -230,6 +231,7 @@ def test_a_matrix_in_a_workbook(tmp_path: Path) -> None:
     assert read_matrix(tmp_path / "m.ods").values.tolist() == [[0, 2], [2, 0]]
 
 
+@pytest.mark.slow
 def test_a_workbook_that_swells_is_refused_unopened(tmp_path: Path) -> None:
     with zipfile.ZipFile(tmp_path / "bomb.xlsx", "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr("xl/worksheets/sheet1.xml", b" " * (80 << 20))
@@ -279,6 +281,7 @@ def test_a_preview_of_any_cells_is_the_beginning_of_the_table(
     assert preview_table(path, asked).frame.equals(whole.frame.head(10))
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("encoding", ["utf-8", "utf-16", "latin-1"])
 def test_a_preview_is_the_beginning_of_the_table(tmp_path: Path, encoding: str) -> None:
     lines = ["na\u00efve,b"] + [f'"x, {k}",{k}.5' for k in range(40_000)]

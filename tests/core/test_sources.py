@@ -278,6 +278,7 @@ def test_wrong_lines_are_named(tmp_path: Path, text: str, said: str) -> None:
     assert said in str(caught.value)
 
 
+@pytest.mark.slow
 def test_arrow_files_are_tables(tmp_path: Path) -> None:
     frame = pl.DataFrame({"x": [1, None, 3], "y": ["a", "b", None], "z": [1.5, float("nan"), 2.0]})
     frame.write_ipc(tmp_path / "t.arrow")

@@ -252,6 +252,7 @@ def test_a_condition_is_put_together_by_clicks(opened: Opener, qtbot: QtBot) -> 
     assert focus.shelf.plan.cases.keep == '(age > 30 or age is missing) and stop = "Dene Cross"'
 
 
+@pytest.mark.slow
 def test_cases_set_aside_are_placed_at_the_end(
     opened: Opener, qtbot: QtBot, tmp_path: Path
 ) -> None:

@@ -89,6 +89,7 @@ def test_keys_work_from_the_first_moment(window: Window, qtbot: QtBot, file_aske
     assert window.focusWidget() is window.tree.dendrogram
 
 
+@pytest.mark.slow
 def test_a_button_leads_to_the_tree_wherever_there_is_none(opened: Opener, qtbot: QtBot) -> None:
     window = opened(DEMO / "readers.toml")
     grow = window.grow_button

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
+import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QPushButton
@@ -49,6 +50,7 @@ def test_who_is_left_out_for_gaps_is_told_beside_the_gaps(opened: Opener, qtbot:
     qtbot.waitUntil(lambda: not panel.gaps.lost.isVisible())
 
 
+@pytest.mark.slow
 def test_where_no_case_is_left_that_is_what_is_said(opened: Opener, qtbot: QtBot) -> None:
     window = opened(DEMO / "readers.toml")
     answers = window.cases.answers

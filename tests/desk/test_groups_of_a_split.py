@@ -121,6 +121,7 @@ def test_what_the_window_saves_of_groups_is_what_a_run_writes(
     assert states(split)["Memberships"] == "6 groups, not saved"
 
 
+@pytest.mark.slow
 def test_a_group_that_is_too_small_is_marked(opened: Opener, qtbot: QtBot, readers: Path) -> None:
     window = opened(readers)
     only = 'stop != "Fell End" or reader_id = "R003"'

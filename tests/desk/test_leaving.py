@@ -142,6 +142,7 @@ def test_changes_of_a_study_are_kept_beside_it(tmp_path: Path) -> None:
     assert not list(tmp_path.glob(".s.*"))
 
 
+@pytest.mark.slow
 def test_what_another_program_has_open_is_left_alone(tmp_path: Path) -> None:
     file, pid = tmp_path / "s.gorvel", os.getpid()
     keep_study(DEMO / "services.toml", file)

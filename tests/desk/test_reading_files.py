@@ -76,6 +76,7 @@ def test_how_a_file_is_read_is_seen_and_corrected(
     qtbot.waitUntil(lambda: window.focus.prepared is not None)
 
 
+@pytest.mark.slow
 def test_a_large_table_makes_way_for_a_small_one(opened: Opener, tmp_path: Path) -> None:
     path = tmp_path / "one.csv"
     path.write_text("x\n1\n")
@@ -158,6 +159,7 @@ def test_a_file_is_read_once(opened: Opener, monkeypatch: pytest.MonkeyPatch, na
     assert read == [name]
 
 
+@pytest.mark.slow
 def test_errors_in_a_workbook_are_told_where_the_cases_are(opened: Opener, tmp_path: Path) -> None:
     path = tmp_path / "t.xlsx"
     book = xlsxwriter.Workbook(path)

@@ -62,6 +62,7 @@ def test_a_click_takes_the_caution_away_and_is_undone(
     assert words in links(grown)
 
 
+@pytest.mark.slow
 def test_cautions_of_the_tree_are_told_while_it_is_the_tree_of_the_plan(
     grown: Window, qtbot: QtBot
 ) -> None:

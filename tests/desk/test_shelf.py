@@ -288,6 +288,7 @@ def test_a_study_of_the_terminal_opens_with_its_tree(
     assert window.dialogs.unsaved() == []  # the study has them
 
 
+@pytest.mark.slow
 def test_what_is_left_of_a_damaged_study_is_opened(
     window: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
