@@ -91,6 +91,7 @@ def test_shuffled_answers_make_trees_as_faithful_as_noise_but_not_as_clusters() 
     assert "variable" in one.why
 
 
+@pytest.mark.slow
 def test_splits_hold_for_planted_groups_and_not_for_one_cloud() -> None:
     x = planted(4).prepared.answers.values  # type: ignore[union-attr]
     grown = study(x, "euclidean")

@@ -303,6 +303,7 @@ def test_cases_are_chosen_by_a_condition_and_set_aside(opened: Opener, qtbot: Qt
     assert focus.shelf.plan.cases.set_aside == ()
 
 
+@pytest.mark.slow
 def test_outliers_are_ranked_and_set_aside(opened: Opener, qtbot: QtBot) -> None:
     window = opened(DEMO / "readers.toml")
     page, focus = window.cases, window.focus

@@ -17,6 +17,7 @@ Opener = Callable[[Path], Window]
 OUTLIERS = 2
 
 
+@pytest.mark.slow
 def test_an_empty_list_of_outliers_says_why(opened: Opener, qtbot: QtBot, readers: Path) -> None:
     window = opened(readers)
     view = window.cases.answers.outliers
@@ -36,6 +37,7 @@ def test_an_empty_list_of_outliers_says_why(opened: Opener, qtbot: QtBot, reader
     assert view.accessibleDescription() == ""
 
 
+@pytest.mark.slow
 def test_the_sentence_counts_the_chosen_while_the_plan_cannot_run(
     opened: Opener, qtbot: QtBot, readers: Path
 ) -> None:
@@ -51,6 +53,7 @@ def test_the_sentence_counts_the_chosen_while_the_plan_cannot_run(
     assert (plan.state, plan.tip) == ("cannot run", window.focus.problem)  # why, on every page
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("part", "value", "why"),
     [

@@ -21,6 +21,7 @@ Opener = Callable[[Path], Window]
 PAGE = NAMES.index("Memberships")
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("plan", ["readers.toml", "stops.toml", "services.toml"])
 def test_what_is_shown_is_what_is_saved(
     plan: str, opened: Opener, qtbot: QtBot, tmp_path: Path, file_asked: Callable[[Path], None]
@@ -76,6 +77,7 @@ def test_what_is_shown_is_what_is_saved(
     assert window.pages.seen is window.tree
 
 
+@pytest.mark.slow
 def test_without_a_tree_it_says_what_to_do(opened: Opener, qtbot: QtBot, readers: Path) -> None:
     window = opened(readers)
     window.go_to(PAGE)
@@ -93,6 +95,7 @@ def test_without_a_tree_it_says_what_to_do(opened: Opener, qtbot: QtBot, readers
     assert "joined by Ward’s rule" in page.tree.text()  # of the tree that is there
 
 
+@pytest.mark.slow
 def test_all_groups_of_a_split_have_their_labels_and_clusters(
     opened: Opener, qtbot: QtBot, tmp_path: Path, readers: Path
 ) -> None:

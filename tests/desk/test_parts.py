@@ -7,6 +7,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtWidgets import QCheckBox, QDoubleSpinBox
@@ -127,6 +128,7 @@ def test_whoever_began_a_dropped_job_is_told(qtbot: QtBot) -> None:
     jobs.finish()
 
 
+@pytest.mark.slow
 def test_nothing_of_the_study_before_reaches_the_next_one(
     opened: Opener, qtbot: QtBot, tmp_path: Path, readers: Path
 ) -> None:

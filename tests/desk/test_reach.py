@@ -56,6 +56,7 @@ def reached(window: Window, qtbot: QtBot) -> set[QWidget]:
     return set(seen)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("page", range(5))
 def test_every_field_is_reached_by_tab_and_has_a_name(
     grown: Window, qtbot: QtBot, page: int

@@ -143,6 +143,7 @@ def _asking(tree: ast.AST) -> Iterator[str]:
             yield node.attr
 
 
+@pytest.mark.slow
 def test_names_are_asked_for_in_one_place() -> None:
     found = {path.name for path in DESK.rglob("*.py") if [*_asking(ast.parse(path.read_text()))]}
     assert found == {"file_dialog.py"}

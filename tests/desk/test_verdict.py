@@ -97,6 +97,7 @@ def test_what_speaks_against_it_opens_and_the_verdict_is_copied(
     assert not page.verdict.against.isVisible()
 
 
+@pytest.mark.slow
 def test_a_study_without_groups_ends_in_a_sentence_that_says_so(
     opened: Opener, qtbot: QtBot, tmp_path: Path
 ) -> None:

@@ -84,6 +84,7 @@ def test_a_new_tree_drops_the_correlation_of_the_one_before(
     assert grown.focus.faithful.correlation == 0.25
 
 
+@pytest.mark.slow
 def test_compiling_is_told_and_holds_up_no_small_study(
     opened: Opener, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, readers: Path
 ) -> None:
