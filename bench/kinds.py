@@ -7,8 +7,6 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["KINDS", "WITHOUT", "study_of_kind"]
-
 Floats = NDArray[np.float64]
 Random = np.random.Generator
 _P = 6  # variables; 8 ratings

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import os
 
-__all__ = ["FULL", "examples"]
-
 FULL = os.environ.get("GORVEL_TESTS") == "full"
 _QUICK = 12  # examples of one property at most
 

@@ -7,8 +7,6 @@ import signal
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-__all__ = ["file_size"]
-
 
 @contextmanager
 def file_size(most: int) -> Iterator[None]:

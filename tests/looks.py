@@ -18,8 +18,6 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.summary import describe_column
 from gorvel.core.table.table import Table
 
-__all__ = ["take_all"]
-
 
 def take_all(table: Table, plan: Plan) -> None:
     """Each gives what can be, or says in an InputError why it cannot."""

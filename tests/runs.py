@@ -5,8 +5,6 @@ from __future__ import annotations
 import csv
 from pathlib import Path
 
-__all__ = ["PLAN", "TABLE", "rows", "study"]
-
 TABLE = """id,w,g,a,b,use,kind
 r1,1,x,1,2.5,yes,red
 r2,2,y,2,1.5,no,blue

@@ -12,8 +12,6 @@ import zipfile
 from collections.abc import Callable
 from datetime import datetime
 
-__all__ = ["FILES", "GOOD", "PLAN", "Made", "Maker", "Rng"]
-
 PLAN = 'gorvel = 1\n[source]\nfile = "{name}"\n{more}[variables]\nuse = ["a", "b"]\n{end}'
 GOOD = "id,a,b\n" + "".join(f"r{k},{k % 7},{k * k % 11}\n" for k in range(20))
 

@@ -14,8 +14,6 @@ from typing import get_args
 
 from bad_files import GOOD, PLAN, Made, Maker, Rng
 
-__all__ = ["PLANS"]
-
 
 def _plan(rng: Rng) -> Made:
     """A plan with keys and values that nobody should write."""

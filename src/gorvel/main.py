@@ -18,8 +18,6 @@ from types import FrameType
 from gorvel.cli.watching import STOP
 from gorvel.core.base.errors import Cancelled, GorvelError, InputError, NoWindowError
 
-__all__ = ["DEMO", "entry", "error_line", "status_of"]
-
 _LONGEST = 2_000  # characters of the line that says what went wrong
 _ENDS = (signal.SIGTERM, signal.SIGINT, signal.SIGHUP)
 DEMO = Path(__file__).parents[2] / "demo"

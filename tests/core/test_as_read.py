@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from gorvel.core.cases.design import sample_of
 from gorvel.core.count.groups import groups_of
+from gorvel.core.export.groups import group_frame
 from gorvel.core.grow.allocation import place_set_aside
 from gorvel.core.grow.grown import analyse, relabelled
 from gorvel.core.making.making import as_completed
@@ -19,7 +20,7 @@ from gorvel.core.plan.file import parse_plan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.lost import lost_cases
 from gorvel.core.profile.told import told_answers
-from gorvel.core.study.groups import group_frame, grow_groups
+from gorvel.core.study.groups import grow_groups
 from gorvel.core.study.kept import KeptTree, grown_again
 from gorvel.core.table.table import Table
 from gorvel.desk.work.faces import Side, faced_trees

@@ -13,10 +13,11 @@ from effort import examples
 from gorvel.core.base.errors import Cancelled, GorvelError, InputError
 from gorvel.core.base.progress import Phase
 from gorvel.core.cases.rows import split_rows
+from gorvel.core.export.groups import group_frame, save_groups
 from gorvel.core.grow.grown import analyse
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.file import parse_plan
-from gorvel.core.study.groups import group_frame, grow_groups, save_groups
+from gorvel.core.study.groups import grow_groups
 from gorvel.core.study.kept import KeptCut
 from plans import LEAST, table
 

@@ -20,8 +20,9 @@ from gorvel.core.count.board import quick_board
 from gorvel.core.count.purpose import TIMES, Calibrated, calibrated, characteristics_of
 from gorvel.core.count.random_groups import MAKINGS, Making, random_groupings
 from gorvel.core.count.resampling import resampled
-from gorvel.core.export.count import choice, purpose_columns
+from gorvel.core.export.count import choice
 from gorvel.core.plan.purposes import CHARACTERISTICS, PURPOSES
+from gorvel.core.results.count import purpose_columns
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.words.count import purpose_words
 from gorvel.main import status_of

@@ -11,7 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core.base.numbers import number
-from gorvel.core.export.views import ViewTable
+from gorvel.core.export.membership import save_table
+from gorvel.core.results.table import ResultTable
 
 CELLS = st.one_of(st.none(), st.floats(allow_infinity=False, width=32))
 
@@ -20,10 +21,10 @@ CELLS = st.one_of(st.none(), st.floats(allow_infinity=False, width=32))
 def test_numbers_are_whole_on_the_clipboard_and_read_well_elsewhere(
     tmp_path_factory: pytest.TempPathFactory, rows: list[tuple[int, float | None]]
 ) -> None:
-    table = ViewTable(("n", "mean"), rows)
+    table = ResultTable(("n", "mean"), rows)
     pasted = [line.split("\t")[1] for line in table.tsv().splitlines()[1:]]
     file = tmp_path_factory.mktemp("t") / "t.csv"
-    table.save(Path(file))
+    save_table(table, Path(file))
     saved = pl.read_csv(file, schema={"n": pl.Int64, "mean": pl.Float64})
     assert saved["n"].to_list() == [n for n, _ in rows]
     words = table.html()

@@ -21,12 +21,13 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.processes import host, own_mark
 from gorvel.core.base.writing import replacing
 from gorvel.core.codebook.codebook import codebook_of, save_codebook
+from gorvel.core.export.groups import save_groups
 from gorvel.core.export.membership import save_membership, write_frame
 from gorvel.core.grow.grown import analyse
 from gorvel.core.plan.file import load_plan, parse_plan, save_plan
 from gorvel.core.run import keep_study, run_plan
 from gorvel.core.study.file import StudyFile, save_study
-from gorvel.core.study.groups import grow_groups, save_groups
+from gorvel.core.study.groups import grow_groups
 from gorvel.core.study.opening import load_study
 from gorvel.core.study.study import study_of
 from gorvel.core.table.sheets import read_sheet

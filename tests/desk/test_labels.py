@@ -6,7 +6,7 @@ import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from gorvel.core.export.views import labels_table
+from gorvel.core.results.tree import labels_table
 from gorvel.core.words.differences import differences
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.matrix_view import MatrixView

@@ -17,8 +17,6 @@ from gorvel.core.base.progress import Progress
 from gorvel.core.run import Outcome, keep_study, run_plan, run_study
 from gorvel.core.study.opening import is_study
 
-__all__ = ["main"]
-
 
 class _Parser(argparse.ArgumentParser):
     """Says what is wrong with a call the way all our errors are said."""

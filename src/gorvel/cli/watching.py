@@ -11,8 +11,6 @@ from typing import TextIO
 
 from gorvel.core.base.progress import Phase, Progress, progress_words, seconds_left
 
-__all__ = ["STOP", "watched"]
-
 STOP = threading.Event()  # somebody asked to stop, even if whoever was at work swallowed that
 
 _PATIENCE = 0.5  # seconds before anything is said

@@ -49,8 +49,6 @@ from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cophenetic import Faithful, cophenetic_correlation
 
-__all__ = ["Outcome", "keep_study", "run_plan", "run_study"]
-
 
 @dataclass(frozen=True)
 class Outcome:

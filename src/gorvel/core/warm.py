@@ -39,8 +39,6 @@ from gorvel.core.scene.arrangement import arrange
 from gorvel.core.tree.cophenetic import cophenetic_correlation
 from gorvel.core.tree.schedule import make_schedule, within_spread
 
-__all__ = ["warm"]
-
 _CASES = 240  # so many that loops along the joins are compiled too
 _STEPS = 14  # of `_steps`; of about equal length while compiling
 _SECOND = "second"  # half, compiled by a process of its own

@@ -5,8 +5,6 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPainterPath, QTransform
 
-__all__ = ["SIDE", "Canvas"]
-
 _Align = Qt.AlignmentFlag
 SIDE = {"left": _Align.AlignLeft, "centre": _Align.AlignHCenter, "right": _Align.AlignRight}
 _UNCUT = Qt.TextFlag.TextSingleLine | Qt.TextFlag.TextDontClip

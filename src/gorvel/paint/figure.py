@@ -18,20 +18,6 @@ from gorvel.paint.canvas import Canvas
 from gorvel.paint.columns.column import CaseSpan, ColumnPicture
 from gorvel.paint.theme import LIGHT, font
 
-__all__ = [
-    "Figure",
-    "Printable",
-    "Sheet",
-    "as_mime",
-    "column_ends",
-    "dots_of",
-    "drawn",
-    "extent_of",
-    "image_of_figure",
-    "is_too_large",
-    "svg_of_figure",
-]
-
 _INCH = 25.4  # millimetres
 _DOTS = 96.0  # an inch, that sizes of fonts and lines are told for
 _PDF_DOTS = 1200

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-__all__ = ["Frame"]
-
 
 @dataclass(frozen=True)
 class Frame:

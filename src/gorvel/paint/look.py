@@ -18,8 +18,6 @@ from gorvel.paint.canvas import Canvas
 from gorvel.paint.frame import Frame
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["LEAST_LETTER", "TreeLook"]
-
 LEAST_LETTER = 9.0  # pixels of bar that a letter needs
 
 

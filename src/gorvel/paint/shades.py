@@ -10,8 +10,6 @@ from PySide6.QtGui import QColor, QImage
 
 from gorvel.paint.theme import Theme
 
-__all__ = ["answer_ramp", "contrast", "image_of", "ink_on", "proximity_ramp"]
-
 Pixels = NDArray[np.uint32]
 _STEPS = 256
 

@@ -11,8 +11,6 @@ from PySide6.QtGui import QColor, QFont, QFontDatabase
 
 from gorvel.core.tree.cluster_names import Identity
 
-__all__ = ["DARK", "LIGHT", "SPACE", "Theme", "current", "font", "put_in_force", "text_scale"]
-
 SPACE = 8  # the grid: margins and gaps are multiples or halves of it
 _TEXT = 14  # pixels, at a text scale of 1
 _SECOND_TURN = 145  # percent: past the last colour they come again, lighter

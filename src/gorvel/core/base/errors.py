@@ -16,8 +16,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import ClassVar, Self
 
-__all__ = ["Cancelled", "Caution", "GorvelError", "InputError", "NoWindowError", "TooLargeError"]
-
 
 class GorvelError(Exception):
     """Base of all errors raised on purpose."""

@@ -8,8 +8,6 @@ from __future__ import annotations
 
 import ctypes
 
-__all__ = ["few_heaps", "give_back"]
-
 _ARENA_MAX = -8  # M_ARENA_MAX of malloc.h
 _HEAPS = 2
 

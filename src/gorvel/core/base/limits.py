@@ -6,8 +6,6 @@ import resource
 from contextlib import suppress
 from pathlib import Path
 
-__all__ = ["free_memory", "free_of_groups"]
-
 _NO_LIMIT = 1 << 60  # bytes, beyond which a limit is none
 # by the kinds of a group: the files with its limit and its usage, and what of that is remembered
 _FILES = {

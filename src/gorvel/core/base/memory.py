@@ -14,8 +14,6 @@ from contextlib import contextmanager
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["let_go", "square_space"]
-
 _MOST = 1 << 30  # bytes that are held
 _held: list[mmap.mmap] = []  # at most one; taken and left in one step, so that threads can share it
 

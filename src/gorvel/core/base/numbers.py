@@ -9,11 +9,6 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-__all__ = [
-    "LARGEST", "counted", "fixed", "is_too_large", "letters", "number", "p_words", "unit", "varies",
-    "wanted_number",
-]  # fmt: skip
-
 LARGEST = 1e100  # of what is computed with: squares, and sums and products of them, stay finite
 
 

@@ -7,8 +7,6 @@ import socket
 from hashlib import sha256
 from pathlib import Path
 
-__all__ = ["at_work", "host", "own_mark", "own_sign", "owner_is_gone"]
-
 _BOOT = Path("/proc/sys/kernel/random/boot_id")
 _STARTED = 19  # of the words behind a process's name: when it was started, since the machine was
 

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from enum import Enum
 
-__all__ = ["Phase", "Progress", "progress_words", "seconds_left", "silent"]
-
 
 class Phase(Enum):
     """What long work is at, in words that go before a share and the time left."""

@@ -10,8 +10,6 @@ from typing import BinaryIO
 
 from gorvel.core.base.errors import GorvelError, InputError
 
-__all__ = ["bytes_of", "guarded", "open_to_read", "text_of"]
-
 _LONGEST = 200  # characters of what a library says
 
 

@@ -13,8 +13,6 @@ from pathlib import Path
 from gorvel.core.base.errors import GorvelError, InputError
 from gorvel.core.base.processes import own_mark, owner_is_gone
 
-__all__ = ["FileState", "check_apart", "check_room", "neighbour", "replacing", "writing_to"]
-
 _LONGEST = 100  # bytes of a name that a neighbour of it has in its own
 _PART = ".part-"
 

@@ -14,8 +14,6 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 
-__all__ = ["answer_cautions"]
-
 Floats = NDArray[np.float64]
 
 _MANY = 0.05  # share of the cases dropped

@@ -14,8 +14,6 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import binary_codes, categories, guess_level
 from gorvel.core.table.table import Level, Table
 
-__all__ = ["answers_by_level", "level_told"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

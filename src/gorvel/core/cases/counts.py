@@ -13,8 +13,6 @@ from gorvel.core.cases.rows import case_labels, left_out, require_column, sequen
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 
-__all__ = ["chi_square_distances", "prepare_counts"]
-
 Floats = NDArray[np.float64]
 
 

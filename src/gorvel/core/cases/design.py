@@ -17,8 +17,6 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 
-__all__ = ["Design", "design_of", "sample_of"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Estimate = Callable[[Floats], Floats]  # from (n,) weights to (q,) values

@@ -7,8 +7,6 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["ends_of"]
-
 
 def ends_of(values: NDArray[np.float64], percents: Sequence[float]) -> tuple[float, float]:
     """Two percentiles of the known answers. values : (n,), NaN where missing.

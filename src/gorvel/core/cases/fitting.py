@@ -17,8 +17,6 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.table import Table
 
-__all__ = ["fit_notes", "refitted"]
-
 Floats = NDArray[np.float64]
 
 

@@ -9,8 +9,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.cases.prepared import Variable
 
-__all__ = ["DONORS", "ROUNDS", "imputed"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]

@@ -39,8 +39,6 @@ from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Level, Table
 
-__all__ = ["case_codes", "centre_of", "prepare"]
-
 Floats = NDArray[np.float64]
 
 

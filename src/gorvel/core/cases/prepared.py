@@ -16,8 +16,6 @@ from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.profiles import whitening_of
 from gorvel.core.table.table import Level
 
-__all__ = ["Dropped", "Prepared", "Variable", "measurable", "sequence_of", "transposed"]
-
 Floats = NDArray[np.float64]
 _MOST_NAMED = 6
 

@@ -16,20 +16,6 @@ from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 
-__all__ = [
-    "case_labels",
-    "chosen_rows",
-    "kept_rows",
-    "labelled_by",
-    "left_out",
-    "require_column",
-    "rows_looked_at",
-    "sequence_in",
-    "source_labels",
-    "split_rows",
-    "split_words",
-]
-
 
 def kept_rows(table: Table, plan: Plan) -> NDArray[np.int64]:
     """The rows (from 0) that the condition of a plan chooses, all where it has none.

@@ -22,8 +22,6 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import LEVELS, NUMERIC
 from gorvel.core.table.table import Level, Table
 
-__all__ = ["Codebook", "Entry", "apply_codebook", "codebook_of", "read_codebook", "save_codebook"]
-
 _TYPES = {
     "string", "number", "integer", "boolean", "date", "datetime", "time", "year", "any", "list",
     "yearmonth", "duration", "geopoint", "object", "array", "geojson",

@@ -14,8 +14,6 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.table.fixed import Position
 from gorvel.core.table.table import Level
 
-__all__ = ["DdiVariable", "ddi_positions", "ddi_text", "read_ddi"]
-
 _MOST_CHARACTERS = 1_000_000  # of a line of fixed width
 _NAMESPACE = "ddi:codebook:2_5"
 _LEVELS: dict[str, Level] = {

@@ -17,8 +17,6 @@ from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.plan.plan import Plan, validated
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["Branch", "average_tree", "cophenetic_matrix", "in_all", "shared_branches"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

@@ -22,8 +22,6 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut, cut_at_count
 
-__all__ = ["Imputed", "imputed_trees"]
-
 Ints = NDArray[np.int64]
 
 

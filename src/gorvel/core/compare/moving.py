@@ -13,8 +13,6 @@ from gorvel.core.count.agreement import adjusted_rand, cross_counts
 from gorvel.core.grow.grown import Grown
 from gorvel.core.tree.cuts import cut_at_count
 
-__all__ = ["MANY_MOVE", "Best", "Moved", "k_means", "reassigned", "why_not"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

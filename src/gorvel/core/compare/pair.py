@@ -17,17 +17,6 @@ from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.tree.cuts import Cut, cut_at_count
 from gorvel.core.tree.tree import Tree
 
-__all__ = [
-    "Crossed",
-    "Move",
-    "Pair",
-    "called_after",
-    "common_places",
-    "crossed",
-    "over_counts",
-    "stands_at",
-]
-
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]
 

@@ -9,8 +9,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.count.agreement import cross_counts
 
-__all__ = ["Agreement", "agreement", "agreement_of", "matching"]
-
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
 

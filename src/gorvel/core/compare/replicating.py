@@ -18,8 +18,6 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import cut_at_count
 
-__all__ = ["FoundAgain", "found_again"]
-
 Ints = NDArray[np.int64]
 
 

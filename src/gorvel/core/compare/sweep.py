@@ -33,8 +33,6 @@ from gorvel.core.table.source import Source
 from gorvel.core.tree.cophenetic import cophenetic_correlation
 from gorvel.core.tree.cuts import cut_at_count
 
-__all__ = ["Combination", "Swept", "combinations_of", "sweep"]
-
 Ints = NDArray[np.int64]
 P = ParamSpec("P")
 Made = TypeVar("Made")

@@ -8,8 +8,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Together", "together"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

@@ -13,8 +13,6 @@ from gorvel.core.kernels import ONE_AT_A_TIME
 from gorvel.core.kernels.loading import worth_compiling
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["Comparison", "compare_trees"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

@@ -7,8 +7,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["AgainstNull", "Beside"]
-
 Floats = NDArray[np.float64]
 
 

@@ -5,8 +5,6 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["adjusted_rand", "cross_counts", "normalised_information"]
-
 Ints = NDArray[np.int64]
 
 

@@ -25,15 +25,6 @@ from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import ALL_RULES, CountPlan
 from gorvel.core.proximity.measures import MEASURES
 
-__all__ = [
-    "Board",
-    "count_range",
-    "quick_board",
-    "spread_of",
-    "without_squares",
-    "without_variables",
-]
-
 MOST_RANKED = 50_000  # cases up to which all pairs are put in order
 MOST_AROUND = 5_000  # cases up to which each one's neighbours are looked at
 _ROOM = 512e6  # bytes for codes of pairs, even where the tree took less

@@ -19,8 +19,6 @@ from gorvel.core.count.trial import Trial
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.parts import CountPlan
 
-__all__ = ["CHECKS", "CHECK_PARTS", "Check", "Checks"]
-
 _MOST_ORDERS = 25
 Check = Callable[[Grown, CountPlan, Progress, Design | None], dict[str, Any]]
 

@@ -10,8 +10,6 @@ from gorvel.core.count.board import Board
 from gorvel.core.count.evidence import Evidence
 from gorvel.core.count.verdicts import Answer
 
-__all__ = ["Conclusion", "Groups", "concluded", "is_small"]
-
 Groups = Literal["yes", "no", "unsure"]
 By = Literal["silhouette", "peaks"]
 Reserve = Literal["", "few", "little"]

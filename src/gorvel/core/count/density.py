@@ -13,8 +13,6 @@ from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.count.nested import Nested
 from gorvel.core.count.pairsums import Distances
 
-__all__ = ["density_values"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

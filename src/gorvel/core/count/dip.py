@@ -5,8 +5,6 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["LEVELS", "TABLE", "at_table_end", "dip", "dip_p"]
-
 Floats = NDArray[np.float64]
 
 # quantiles of sqrt(n) times the dip of even noise, by n, at these p-values; 10,000 replicates each,

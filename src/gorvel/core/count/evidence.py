@@ -24,8 +24,6 @@ from gorvel.core.plan.parts import ALL_RULES, CountPlan
 from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["MOST", "Evidence", "Peaks", "evidence_of_groups"]
-
 Floats = NDArray[np.float64]
 Report = Callable[["Evidence"], None]
 

@@ -14,8 +14,6 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut
 
-__all__ = ["Check", "KnownGroups", "check_of", "groups_of", "known_groups"]
-
 Ints = NDArray[np.int64]
 
 

@@ -14,8 +14,6 @@ from gorvel.core.count.regrow import Regrower
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["Judge"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

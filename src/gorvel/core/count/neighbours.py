@@ -11,8 +11,6 @@ from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.count.nested import Nested
 from gorvel.core.count.pairsums import Distances, PairSums
 
-__all__ = ["NEAREST", "neighbour_values"]
-
 Floats = NDArray[np.float64]
 NEAREST = 10  # cases that are looked at
 _EQUAL = 1e-12  # relative: distances this close are equal

@@ -11,8 +11,6 @@ from numpy.typing import NDArray
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["Nested", "nested_cuts"]
-
 Ints = NDArray[np.int64]
 
 

@@ -16,8 +16,6 @@ from numpy.typing import NDArray
 from gorvel.core.grow.grown import Grown
 from gorvel.core.proximity.answers import Answers
 
-__all__ = ["Margin", "NoGroups", "Tails", "undrawable"]
-
 Floats = NDArray[np.float64]
 
 _TERMS = 30  # of the series that gives the correlation of scores from that of the curves

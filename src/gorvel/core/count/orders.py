@@ -13,8 +13,6 @@ from gorvel.core.count.nested import nested_cuts
 from gorvel.core.count.regrow import Pulse, Regrower, in_order
 from gorvel.core.grow.grown import Grown
 
-__all__ = ["Orders", "random_orders"]
-
 Floats = NDArray[np.float64]
 
 

@@ -13,8 +13,6 @@ from gorvel.core.kernels import ONE_AT_A_TIME
 from gorvel.core.kernels.recipe import Recipe
 from gorvel.core.proximity.pairs import Proximities
 
-__all__ = ["Distances", "PairSums", "pair_sums", "silhouette_values"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 _BLOCK = 1 << 20  # cells of a block

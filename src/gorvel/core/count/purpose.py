@@ -18,8 +18,6 @@ from gorvel.core.plan.parts import ALL_RULES, CountPlan
 from gorvel.core.plan.purposes import CHARACTERISTICS
 from gorvel.core.tree.cuts import cut_at_count
 
-__all__ = ["MOST", "TIMES", "Calibrated", "calibrated", "characteristics_of"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

@@ -7,8 +7,6 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["MAKINGS", "Making", "random_groupings"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Making = Literal["centroids", "nearest", "farthest", "average"]

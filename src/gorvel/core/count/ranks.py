@@ -24,8 +24,6 @@ from gorvel.core.count.pairsums import Distances
 from gorvel.core.kernels import ONE_AT_A_TIME
 from gorvel.core.kernels.recipe import Recipe
 
-__all__ = ["MOST_COUNTS", "Ranked", "rank_pairs"]
-
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
 

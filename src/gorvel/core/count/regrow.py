@@ -20,8 +20,6 @@ from gorvel.core.grow.ways import FOLDING, SMALL
 from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["NoiseBox", "Pulse", "Regrower", "in_order", "workers_for"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Made = TypeVar("Made")

@@ -35,8 +35,6 @@ from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import ALL_RULES, CountPlan
 
-__all__ = ["RESAMPLING", "resampled"]
-
 Floats = NDArray[np.float64]
 
 RESAMPLING = tuple(key for key, rule in COUNT_RULES.items() if "resamples" in rule.needs)

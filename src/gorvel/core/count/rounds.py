@@ -22,8 +22,6 @@ from gorvel.core.count.null import NoGroups
 from gorvel.core.count.regrow import NoiseBox, Regrower
 from gorvel.core.count.spread import spreads
 
-__all__ = ["RULES_OF", "Draw", "Resampler", "Rounds"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Part = TypeVar("Part")

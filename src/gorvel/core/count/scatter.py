@@ -9,8 +9,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.count.nested import Nested
 
-__all__ = ["Scatters", "cubic_criterion", "normal_bic", "scatters"]
-
 Floats = NDArray[np.float64]
 _SINGULAR = 1e-10  # of the scatter of all cases: what is left of a variable that clusters explain
 

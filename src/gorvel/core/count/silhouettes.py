@@ -9,8 +9,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.count.pairsums import PairSums, silhouette_values
 
-__all__ = ["Silhouettes", "silhouettes_of"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

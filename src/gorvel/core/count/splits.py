@@ -16,8 +16,6 @@ from gorvel.core.grow.grown import Grown
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["SplitTest", "SplitTests", "shrunk_spreads", "split_tests"]
-
 Floats = NDArray[np.float64]
 
 _FEWEST = 10  # cases of a cluster whose split is tested

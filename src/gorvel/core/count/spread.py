@@ -9,8 +9,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.count.nested import Nested
 
-__all__ = ["Spreads", "davies_bouldin", "spreads"]
-
 Floats = NDArray[np.float64]
 
 

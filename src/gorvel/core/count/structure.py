@@ -17,8 +17,6 @@ from gorvel.core.grow.grown import Grown
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.tree.cophenetic import cophenetic_correlation
 
-__all__ = ["Finding", "hopkins", "permuted_cophenetic"]
-
 Floats = NDArray[np.float64]
 
 _SHARE, _MOST = 0.1, 100  # of the cases, and at most so many, are probed

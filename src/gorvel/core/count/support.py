@@ -15,8 +15,6 @@ from gorvel.core.count.regrow import Pulse, Regrower, in_order
 from gorvel.core.grow.grown import Grown
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["SCALES", "Support", "branch_support", "unbiased"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

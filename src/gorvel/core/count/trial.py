@@ -19,8 +19,6 @@ from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.tree.cuts import cut_at_count
 
-__all__ = ["TRIALS", "Said", "Trial", "try_verdict"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Said = tuple[Groups | None, int | None]  # whether there are groups, and how many

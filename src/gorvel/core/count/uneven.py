@@ -11,8 +11,6 @@ from gorvel.core.count.board import Board
 from gorvel.core.count.pairsums import PairSums
 from gorvel.core.grow.grown import Grown
 
-__all__ = ["Uneven", "best_uneven", "uneven_of"]
-
 Floats = NDArray[np.float64]
 
 

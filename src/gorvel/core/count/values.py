@@ -19,20 +19,6 @@ from gorvel.core.count.spread import Spreads, davies_bouldin
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.tree.tree import Tree
 
-__all__ = [
-    "CURVE_RULES",
-    "HEIGHT_RULES",
-    "PAIR_RULES",
-    "RANK_RULES",
-    "SCATTER_RULES",
-    "SPREAD_RULES",
-    "Material",
-    "Value",
-    "beale_bound",
-    "duda_bound",
-    "table",
-]
-
 Floats = NDArray[np.float64]
 
 

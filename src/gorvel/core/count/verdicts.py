@@ -18,11 +18,6 @@ from gorvel.core.count.values import (
 )
 from gorvel.core.plan.count_rules import COUNT_RULES
 
-__all__ = [
-    "PREDICTED", "STABLE", "Answer", "Verdict", "abstains", "agrees_beyond", "by_bound",
-    "by_extreme", "gap_verdict", "second_gap", "verdict_of",
-]  # fmt: skip
-
 Floats = NDArray[np.float64]
 Answer = int | Literal["one", "none"]  # a count; one cluster; no count keeps to the bound
 

@@ -8,8 +8,6 @@ from dataclasses import dataclass
 from gorvel.core.count.verdicts import Answer, Verdict
 from gorvel.core.plan.count_rules import COUNT_RULES
 
-__all__ = ["CONSTANT", "Voice", "answers_of", "voices_of"]
-
 # rules that give one answer whatever the data, in words
 CONSTANT = {
     "ball-hall": "it answers 3 whatever the data",

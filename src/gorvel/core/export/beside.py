@@ -19,7 +19,6 @@ from gorvel.core.export.comparison import (
     kmeans_columns,
     reassigned_columns,
     reassigned_told,
-    sweep_columns,
     write_comparisons,
 )
 from gorvel.core.export.files import write_csv, write_json
@@ -28,13 +27,9 @@ from gorvel.core.grow.allocation import place_set_aside
 from gorvel.core.grow.grown import Grown, wanted_counts
 from gorvel.core.plan.others import OWN, other_plans
 from gorvel.core.plan.plan import Plan
+from gorvel.core.results.comparison import sweep_columns
 from gorvel.core.table.source import Source
 from gorvel.core.tree.cophenetic import cophenetic_correlation
-
-__all__ = [
-    "moving_cautions", "reassigned_cuts", "write_moving", "write_other_trees", "write_sweep",
-]  # fmt: skip
-
 
 _LISTED = 1_000  # cases of a branch up to which their numbers are listed
 

@@ -14,23 +14,11 @@ from gorvel.core.base.progress import Progress, silent
 from gorvel.core.compare.moving import Best, Moved
 from gorvel.core.compare.pair import Pair, common_places, over_counts
 from gorvel.core.compare.partitions import Agreement, agreement
-from gorvel.core.compare.sweep import Swept
 from gorvel.core.compare.trees import compare_trees
 from gorvel.core.count.groups import KnownGroups
 from gorvel.core.export.files import write_csv
 from gorvel.core.grow.grown import Grown
 from gorvel.core.tree.cuts import cut_at_count
-
-__all__ = [
-    "KNOWN",
-    "comparison_columns",
-    "kmeans_columns",
-    "partition_columns",
-    "reassigned_columns",
-    "reassigned_told",
-    "sweep_columns",
-    "write_comparisons",
-]
 
 Ints = NDArray[np.int64]
 
@@ -77,33 +65,6 @@ def kmeans_columns(found: Sequence[Best]) -> dict[str, list[Any]]:
         "w_tree": [one.w_tree for one in found],
         "adjusted_rand": [one.agreement for one in found],
     }  # fmt: skip
-
-
-def sweep_columns(
-    found: Sequence[Swept], rules: Sequence[str], counts: Sequence[int]
-) -> dict[str, list[Any]]:
-    """A row for each combination. rules : of the cluster count; counts : of the cuts."""
-    out: dict[str, list[Any]] = {
-        "scale": [one.at.scale or None for one in found],
-        "handling": [one.at.handling or None for one in found],
-        "measure": [one.at.measure or None for one in found],
-        "linkage": [one.at.linkage for one in found],
-        "status": [one.why or "ok" for one in found],
-    }
-    known = [None if one.why else one for one in found]
-    for name, key in (
-        ("cases", "cases"), ("cophenetic_correlation", "cophenetic"),
-        ("agglomerative_coefficient", "agglomerative"), ("inversions", "inversions"),
-        ("ties_that_matter", "ties_that_matter"),
-    ):  # fmt: skip
-        out[name] = [None if one is None else getattr(one, key) for one in known]
-    for rule in rules:
-        out[f"best_{rule}"] = [None if one is None else one.best.get(rule) for one in known]
-    for count in counts:
-        out[f"ari_k{count}"] = [None if one is None else one.agreement.get(count) for one in known]
-        out[f"smallest_k{count}"] = [None if one is None else one.smallest.get(count)
-                                     for one in known]  # fmt: skip
-    return out
 
 
 def write_comparisons(

@@ -23,12 +23,10 @@ from gorvel.core.export.files import write_csv, write_json
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan
-from gorvel.core.plan.purposes import CHARACTERISTICS
+from gorvel.core.results.count import count_columns, purpose_columns
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
 from gorvel.core.words.conclusion import conclusion_sentence
-
-__all__ = ["Counted", "choice", "count_columns", "write_counting"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,21 +36,6 @@ class Counted:
     board: Board
     checks: Checks
     groups: KnownGroups | None
-
-
-def count_columns(board: Board) -> dict[str, Any]:
-    """A row for each count, a column for each rule and for what belongs to it."""
-    columns: dict[str, Any] = {"clusters": list(board.counts)}
-    for key, verdict in board.verdicts.items():
-        columns[key] = verdict.values
-        if key == "gap" and verdict.error is not None:
-            columns["gap_se"] = verdict.error
-        elif key == "gap":
-            columns["gap_se"] = [None] * len(board.counts)
-        if key == "bootstrap-jaccard":
-            lowest = verdict.lowest
-            columns[f"{key}_min"] = [None] * len(board.counts) if lowest is None else lowest
-    return columns
 
 
 def choice(
@@ -114,19 +97,6 @@ def purpose_told(found: Calibrated, board: Board, asked: CountPlan) -> dict[str,
         "part": found.part or None,
         "why": found.why or None,
     }
-
-
-def purpose_columns(found: Calibrated, board: Board) -> dict[str, Any]:
-    """A row for each count: each characteristic, and its standing among random groupings."""
-    stable = board.coming_back(found.counts)
-    columns: dict[str, Any] = {"clusters": list(found.counts)}
-    standing = found.standing(stable)
-    for place, key in enumerate(CHARACTERISTICS):
-        own = found.values[place]
-        if key == "stable" and stable is not None:
-            own = stable
-        columns[key], columns[f"{key}_standing"] = own, standing[place]
-    return columns
 
 
 def checks_told(checks: Checks, counts: Sequence[int]) -> dict[str, Any]:

@@ -15,8 +15,6 @@ import polars as pl
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.writing import check_apart, neighbour, replacing, writing_to
 
-__all__ = ["results_directory", "write_csv", "write_json"]
-
 
 @contextmanager
 def results_directory(target: Path, read: Iterable[Path] = ()) -> Iterator[Path]:

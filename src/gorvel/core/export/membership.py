@@ -15,17 +15,14 @@ from gorvel.core.export.workbooks import write_sheet
 from gorvel.core.grow.allocation import place_set_aside
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.plan import Plan
+from gorvel.core.results.table import ResultTable
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut
 
-__all__ = [
-    "SAVABLE", "check_savable", "free_name", "membership_frame", "memberships_added",
-    "save_membership", "typed_frame", "write_frame",
-]  # fmt: skip
-
 SAVABLE = (".csv", ".xlsx")
+_FIGURES = 6  # of a number of a result
 
 
 def free_name(name: str, taken: Sequence[str]) -> str:
@@ -168,3 +165,31 @@ def _behind_apostrophes(frame: pl.DataFrame) -> pl.DataFrame:
     new = {name: f"'{name}" for name in frame.columns if name[:1] in ("=", "+", "-", "@")}
     plain = formula.not_().fill_null(value=True)
     return frame.with_columns(pl.when(plain).then(text).otherwise("'" + text)).rename(new)
+
+
+def save_table(table: ResultTable, path: Path) -> None:
+    """Write a table of results to a .csv or .xlsx file, whole or not at all.
+
+    Raises
+    ------
+    InputError : another file type, or a place that cannot be written.
+    """
+    check_savable(path)
+    heads = [name or f"column {place}" for place, name in enumerate(table.heads, 1)]
+    columns = zip(*table.rows, strict=True) if table.rows else ([] for _ in heads)
+    series = [
+        pl.Series(name, list(column), strict=False)
+        for name, column in zip(_different(heads), columns, strict=True)
+    ]
+    floats = pl.selectors.float()
+    frame = pl.DataFrame(series).with_columns(floats.fill_nan(None).round_sig_figs(_FIGURES))
+    write_frame(frame, path, "table")
+
+
+def _different(names: Sequence[str]) -> list[str]:
+    """Each its own: the second of a name has a number."""
+    out: list[str] = []
+    for name in names:
+        again = sum(one == name for one in names[: len(out)])
+        out.append(f"{name} ({again + 1})" if again else name)
+    return out

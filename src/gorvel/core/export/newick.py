@@ -8,8 +8,6 @@ import numpy as np
 
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["newick"]
-
 
 def _quoted(label: str) -> str:
     """Line ends, and other signs that are no text, become blanks."""

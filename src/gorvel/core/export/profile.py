@@ -28,8 +28,6 @@ from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import cut_at_count
 
-__all__ = ["Portraits", "assigned_columns", "left_out", "portraits", "rule_told", "write_profiles"]
-
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
 

@@ -20,14 +20,13 @@ from gorvel.core.export.count import Counted, choice, write_counting
 from gorvel.core.export.files import write_csv, write_json
 from gorvel.core.export.newick import newick
 from gorvel.core.export.profile import Portraits, left_out, write_profiles
-from gorvel.core.export.tables import membership_columns, order_columns, schedule_columns
+from gorvel.core.export.tables import membership_columns, order_columns
 from gorvel.core.grow.allocation import Placed
 from gorvel.core.grow.grown import Grown, timed, wanted_branches, wanted_counts
 from gorvel.core.plan.plan import Plan
+from gorvel.core.results.tree import schedule_columns
 from gorvel.core.tree.cuts import Cut, cut_at_count, cut_at_height
 from gorvel.core.words.conclusion import count_cautions
-
-__all__ = ["MATRIX_LIMIT", "height_name", "safe_name", "summary", "write_results"]
 
 _CELL_BYTES = 8  # on the disk, of a proximity, at the least
 _CELLS = 1 << 18  # of the matrix written at a time

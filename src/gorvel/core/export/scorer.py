@@ -14,8 +14,6 @@ from gorvel.core.export.spreadsheet import Cell, Formula, Look, Sheet, write_boo
 from gorvel.core.profile.short_form import ShortForm
 from gorvel.core.profile.told import Told
 
-__all__ = ["scorer_sheets", "write_scorer"]
-
 Ints = NDArray[np.int64]
 Value = str | float | Formula | None
 

@@ -16,8 +16,6 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.writing import replacing
 from gorvel.core.export.workbooks import workbook
 
-__all__ = ["BOOKS", "Cell", "Formula", "Look", "Sheet", "write_book"]
-
 BOOKS = (".xlsx", ".ods")
 Look = Literal["plain", "bold", "soft", "share"]
 

@@ -13,15 +13,6 @@ from gorvel.core.grow.grown import Grown
 from gorvel.core.profile.lost import Lost
 from gorvel.core.tree.cuts import Cut
 
-__all__ = [
-    "cluster_column",
-    "dropped_columns",
-    "membership_columns",
-    "order_columns",
-    "placed_column",
-    "schedule_columns",
-]
-
 
 def dropped_columns(lost: Sequence[Lost]) -> dict[str, Any]:
     """Cases left out for missing answers beside those kept: a row for each variable or level."""
@@ -35,49 +26,6 @@ def dropped_columns(lost: Sequence[Lost]) -> dict[str, Any]:
         "difference": [one.difference for one in lost],
         "in_sd": [one.effect for one in lost],
     }
-
-
-def schedule_columns(grown: Grown) -> dict[str, Any]:
-    """The agglomeration schedule: a row for each join, in order of joining."""
-    tree, rows = grown.tree, grown.schedule
-    numbers, labels = grown.prepared.numbers, grown.prepared.labels
-
-    called = pl.concat(
-        [
-            "c" + pl.Series(numbers).cast(pl.String),
-            "j" + pl.Series(np.arange(1, tree.joins + 1)).cast(pl.String),
-        ]
-    )
-    first_labels = pl.Series(labels, dtype=pl.String).gather(tree.firsts)
-    columns: dict[str, Any] = {
-        "join": rows.join,
-        "left": called.gather(rows.left),
-        "right": called.gather(rows.right),
-        "left_label": first_labels.gather(rows.left),
-        "right_label": first_labels.gather(rows.right),
-        "size": rows.size,
-        "mass": rows.mass,
-        "height": rows.height,
-        "jump": rows.jump,
-        "clusters": rows.clusters,
-        "left_made_at": rows.left_made_at,
-        "right_made_at": rows.right_made_at,
-        "used_at": rows.used_at,
-        "tied": rows.tied.astype(np.int64),
-        "tie_matters": rows.tie_matters.astype(np.int64),
-    }
-    empty = np.full(tree.joins, np.nan)
-    spread = rows.spread
-    total = grown.prepared.chi_square
-    columns["within_ss"] = spread.within if spread and total is None else empty
-    columns["r2"] = spread.r2 if spread else empty
-    columns["semipartial_r2"] = spread.semipartial_r2 if spread else empty
-    if spread and total is not None:
-        columns |= {
-            "chi2": spread.r2 * total if total > 0 else np.zeros(tree.joins),
-            "chi2_lost": rows.height,
-        }
-    return columns
 
 
 def membership_columns(

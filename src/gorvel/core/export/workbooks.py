@@ -9,8 +9,6 @@ import polars as pl
 
 from gorvel.core.base.errors import InputError
 
-__all__ = ["workbook", "write_sheet"]
-
 _MOST_ROWS, _MOST_COLUMNS, _LONGEST = 1_048_576, 16_384, 32_767  # of the format (ISO/IEC 29500)
 
 

@@ -19,8 +19,6 @@ from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut
 
-__all__ = ["Placed", "filled", "follow", "place_set_aside"]
-
 Floats = NDArray[np.float64]
 
 

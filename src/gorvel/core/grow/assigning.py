@@ -25,8 +25,6 @@ from gorvel.core.table.levels import present_value
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import cut_at_count
 
-__all__ = ["Assigned", "Given", "assign"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

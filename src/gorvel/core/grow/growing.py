@@ -40,8 +40,6 @@ from gorvel.core.proximity.pairs import (
 )
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["grown_tree", "pairs_of", "regrown", "regrown_pairs"]
-
 Floats = NDArray[np.float64]
 
 _SAMPLE = 64  # cases whose neighbours tell whether proximities tie

@@ -38,16 +38,6 @@ from gorvel.core.tree.schedule import (
 )
 from gorvel.core.tree.tree import Tree, agglomerative_coefficient
 
-__all__ = [
-    "Grown",
-    "analyse",
-    "grow_prepared",
-    "grown_from",
-    "relabelled",
-    "timed",
-    "wanted_counts",
-]
-
 
 @dataclass(frozen=True, eq=False)
 class Grown:

@@ -22,11 +22,6 @@ from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import plain_kind
 
-__all__ = [
-    "FOLDING", "SMALL", "Way", "bytes_needed", "check_memory", "different_rows", "folded_rows",
-    "way_of",
-]  # fmt: skip
-
 Floats = NDArray[np.float64]
 Way = Literal["matrix", "square", "direct"]
 

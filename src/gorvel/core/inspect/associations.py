@@ -19,8 +19,6 @@ from gorvel.core.table.levels import binary_codes, categories
 from gorvel.core.table.table import Level, Table
 from gorvel.core.tree.cuts import cut_at_height
 
-__all__ = ["CorrelationMap", "Kind", "correlation_map", "correlation_ratio", "cramers_v"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Kind = Literal["rank", "moment"]

@@ -16,21 +16,6 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.scaling import average_ranks, pearson
 from gorvel.core.table.table import Table
 
-__all__ = [
-    "Bars",
-    "Bounded",
-    "Box",
-    "CloseUp",
-    "Histogram",
-    "Scatter",
-    "bars_of",
-    "bounded_of",
-    "box_of",
-    "close_up",
-    "histogram_of",
-    "scatter_of",
-]
-
 Floats = NDArray[np.float64]
 
 _MOST_CLASSES = 60

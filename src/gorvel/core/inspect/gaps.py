@@ -15,8 +15,6 @@ from gorvel.core.plan.kinds import HANDLINGS
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 
-__all__ = ["Gaps", "Pattern", "allowed_handlings", "find_gaps", "outcome_words"]
-
 _CELLS = 1 << 20  # pairs of patterns looked at at once
 
 

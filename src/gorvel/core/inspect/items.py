@@ -10,8 +10,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.numbers import varies
 
-__all__ = ["Items", "analyse_items"]
-
 Floats = NDArray[np.float64]
 _SLIGHT = 0.1  # a correlation that nobody would turn an item round for
 

@@ -13,15 +13,6 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.levels import NUMERIC
 
-__all__ = [
-    "Outlier",
-    "Reason",
-    "find_outliers",
-    "neighbour_distances",
-    "robust_distances",
-    "robust_z",
-]
-
 Floats = NDArray[np.float64]
 
 _NEIGHBOURS = 5

@@ -19,8 +19,6 @@ from gorvel.core.proximity.scaling import pearson
 from gorvel.core.table.levels import NUMERIC
 from gorvel.core.table.table import Numbers, Table
 
-__all__ = ["Flag", "Remedy", "apply_remedy", "grouped", "screen"]
-
 _NEARLY = 0.95  # share of one value from which a column is nearly constant
 _MOSTLY = 0.5  # share of gaps from which a column is mostly missing
 _FOLLOWS = 0.95  # absolute correlation

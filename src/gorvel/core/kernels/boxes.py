@@ -10,8 +10,6 @@ import numpy as np
 
 from gorvel.core.kernels.compiled import inner, kernel
 
-__all__ = ["build", "leaves_of", "refit", "widen"]
-
 
 @inner
 def _select(values, perm, first, last, middle):

@@ -14,8 +14,6 @@ import numpy as np
 from gorvel.core.kernels.compiled import inner, kernel, parallel, prange
 from gorvel.core.kernels.joins import smallest
 
-__all__ = ["MEAN", "WARD", "apart", "join_pairs", "merge", "nearest", "search"]
-
 WARD, MEAN = 0, 1  # how far apart clusters are
 _TASK = 64  # searches handed to a thread at a time
 

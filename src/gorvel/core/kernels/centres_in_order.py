@@ -16,8 +16,6 @@ from gorvel.core.kernels.boxes import widen
 from gorvel.core.kernels.centres import apart, merge, search
 from gorvel.core.kernels.compiled import inner, kernel
 
-__all__ = ["Slots", "join_in_order", "settle_all"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

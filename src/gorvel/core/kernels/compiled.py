@@ -19,8 +19,6 @@ import numba
 from gorvel.core.kernels.keeping import KernelFiles
 from gorvel.core.kernels.loading import kept_in
 
-__all__ = ["inner", "kernel", "parallel", "prange", "summing"]
-
 prange: Any = numba.prange
 _FOLDER = kept_in()
 _LOOP: dict[str, Any] = {"nogil": True, "error_model": "numpy", "no_cfunc_wrapper": True}

@@ -7,8 +7,6 @@ import numpy as np
 from gorvel.core.kernels.compiled import parallel, prange
 from gorvel.core.kernels.terms import BLOCK, measure
 
-__all__ = ["sums"]
-
 
 @parallel
 def sums(recipe, weights, bounds, heights, middle, level, begin, end, out):

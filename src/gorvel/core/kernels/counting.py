@@ -7,8 +7,6 @@ import numpy as np
 from gorvel.core.kernels.compiled import inner, kernel, parallel, prange, summing
 from gorvel.core.kernels.terms import BLOCK, measure
 
-__all__ = ["compare_levels", "count_levels", "fill_levels", "keep_between", "sum_pieces"]
-
 
 @summing
 def _sum(values):

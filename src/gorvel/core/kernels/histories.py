@@ -15,8 +15,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.kernels.compiled import inner, kernel
 
-__all__ = ["History", "mend_columns", "mend_row", "merge"]
-
 
 class History(NamedTuple):
     """The joins inside each cluster, highest first.

@@ -19,11 +19,6 @@ from gorvel.core.kernels.compiled import inner, kernel, parallel, prange
 _BLOCK = 128  # clusters whose smallest is known
 _TOGETHER = 16  # rows brought up to date by one thread at a time
 
-__all__ = [
-    "GONE", "INFINITY", "bring_up", "bring_up_alone", "close_up", "close_up_alone", "join_some",
-    "look_all", "look_all_alone", "of_bits", "ordered_bits", "place_of", "smallest",
-]  # fmt: skip
-
 INFINITY = np.int64(0x7FF0000000000000)
 _ALL_BUT_SIGN = np.int64(0x7FFFFFFFFFFFFFFF)
 GONE = np.int64(1) << 60  # the stamp of places whose cluster was joined with an earlier one

@@ -22,8 +22,6 @@ from numba.core.serialize import dumps
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.writing import replacing
 
-__all__ = ["KernelFiles", "all_kept"]
-
 _SUM = 32  # bytes, before what they are of
 _lost: list[Path] = []  # what could not be written
 

@@ -25,11 +25,6 @@ import platformdirs
 from gorvel.core.base.errors import Cancelled
 from gorvel.core.base.progress import Phase, Progress
 
-__all__ = [
-    "COMPLETE", "MANY", "SHARE", "at_hand", "compile_apart", "kept_in", "loaded", "now_loaded",
-    "on_disk", "worth_compiling",
-]  # fmt: skip
-
 MANY = 2500  # cases from which kernels pay, though they have to be compiled or loaded first
 _SOME = 200  # cases from which they pay once they are there
 _BETWEEN = 0.1  # seconds between two looks at a child

@@ -6,8 +6,6 @@ import numpy as np
 
 from gorvel.core.kernels.compiled import kernel, parallel, prange
 
-__all__ = ["count_meetings", "order_pairs"]
-
 
 @parallel
 def count_meetings(begin, places, starts, middles, ends, left, right, met):

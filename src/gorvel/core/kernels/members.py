@@ -11,8 +11,6 @@ import numpy as np
 from gorvel.core.kernels.compiled import inner, kernel
 from gorvel.core.kernels.joins import place_of, smallest
 
-__all__ = ["MINIMAX", "WITHIN", "join_members", "look_at_later"]
-
 WITHIN, MINIMAX = 0, 1  # which rule
 
 

@@ -7,8 +7,6 @@ import numpy as np
 from gorvel.core.kernels.compiled import inner, kernel, parallel, prange
 from gorvel.core.kernels.terms import measure
 
-__all__ = ["ROWS", "fill_alone", "fill_square"]
-
 ROWS, COLUMNS = 128, 256  # of a tile that stays in the second cache
 
 

@@ -6,8 +6,6 @@ import numpy as np
 
 from gorvel.core.kernels.compiled import parallel, prange, summing
 
-__all__ = ["PARTS", "majorise"]
-
 PARTS = 16  # into which the points are dealt out, whatever the number of threads
 
 

@@ -7,11 +7,6 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = [
-    "ABSOLUTE", "BOTH", "CHI", "KNOWN", "LARGEST", "RATIO", "SQUARES", "SUMS", "TABLE", "UNEQUAL",
-    "UNEQUAL_UNLESS_ABSENT", "Recipe",
-]  # fmt: skip
-
 Floats = NDArray[np.float64]
 
 # how: sums of one kind of term over complete answers; terms over what both cases have; looking up

@@ -20,8 +20,6 @@ from gorvel.core.kernels.joins import INFINITY, of_bits, ordered_bits, place_of,
 _TASK = 8  # rows handed to a thread at a time
 _BLOCK = 256  # places whose smallest is found together
 
-__all__ = ["Round", "look_all", "pair_up", "play_round", "put_in_order"]
-
 Floats = NDArray[np.float64]
 Places = NDArray[np.uint32]  # unsigned and short: gathered faster
 

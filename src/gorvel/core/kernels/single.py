@@ -16,8 +16,6 @@ from gorvel.core.kernels.joins import place_of, smallest
 from gorvel.core.kernels.recipe import SQUARES
 from gorvel.core.kernels.terms import BLOCK, add_terms
 
-__all__ = ["PART", "near_pairs", "span"]
-
 PART = 64  # cases outside whose smallest key is known
 _WORTH = 200_000  # answers passed for one case, from which a second thread pays
 _UNIT = 2.0**-24  # what a short number is off by

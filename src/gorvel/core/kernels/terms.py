@@ -20,8 +20,6 @@ from gorvel.core.kernels.recipe import (
     UNEQUAL,
 )  # fmt: skip
 
-__all__ = ["BLOCK", "add_terms", "measure"]
-
 BLOCK = 1024  # cases whose columns stay in the nearest cache
 
 

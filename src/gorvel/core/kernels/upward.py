@@ -15,8 +15,6 @@ import numpy as np
 
 from gorvel.core.kernels.loading import worth_compiling
 
-__all__ = ["firsts", "growths", "masses", "middles", "products", "sizes", "spanned", "starts"]
-
 
 def _either(body: Callable[..., Any]) -> Callable[..., Any]:
     """Compiled where that pays: told by the length of the first argument, one for each join."""

@@ -8,8 +8,6 @@ from dataclasses import dataclass
 
 from gorvel.core.language.tokens import FUNCTIONS, named
 
-__all__ = ["Completion", "completions"]
-
 _WORD, _QUOTED = re.compile(r"[^\W\d][\w.]*$"), re.compile(r"`[^`]*$")
 
 

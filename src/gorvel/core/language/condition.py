@@ -15,8 +15,6 @@ from gorvel.core.language.syntax import Node, columns_in
 from gorvel.core.language.tokens import named
 from gorvel.core.table.table import Table
 
-__all__ = ["TESTS", "Condition", "one_test", "parse_condition"]
-
 # what a column can be asked, in words, and how many values that takes (-1: one or more)
 TESTS: dict[str, tuple[str, int]] = {
     "is": ("=", 1), "is not": ("!=", 1), "is one of": ("in", -1), "is none of": ("not in", -1),

@@ -37,8 +37,6 @@ from gorvel.core.language.syntax import (
 )
 from gorvel.core.table.table import Table
 
-__all__ = ["CodesOf", "Evaluation", "Fault", "Numbers", "Truth"]
-
 Floats = NDArray[np.float64]
 Flags = NDArray[np.bool_]
 CodesOf = Callable[[str], Sequence[str]]

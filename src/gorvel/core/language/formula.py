@@ -12,8 +12,6 @@ from gorvel.core.language.parser import parse
 from gorvel.core.language.syntax import Column, Missing, Node, columns_in, parts
 from gorvel.core.table.table import Table
 
-__all__ = ["Formula", "parse_formula"]
-
 
 @dataclass(frozen=True)
 class Formula:

@@ -43,8 +43,6 @@ from gorvel.core.language.syntax import (
 )
 from gorvel.core.language.tokens import FUNCTIONS, Token, cut
 
-__all__ = ["parse"]
-
 _SIGNS = {"==": "=", "<>": "!="} | {sign: sign for sign in ("=", "!=", "<", "<=", ">", ">=")}
 _SEVERAL = ("min", "max", "mean")  # functions of more than one part
 _DEEPEST = 60  # brackets within brackets

@@ -8,11 +8,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-__all__ = [
-    "All", "Any", "Call", "Column", "Comparison", "Missing", "Negative", "Node", "Not", "Number",
-    "OneOf", "Power", "Product", "Sum", "Text", "columns_in", "is_test", "parts",
-]  # fmt: skip
-
 
 @dataclass(frozen=True)
 class Number:

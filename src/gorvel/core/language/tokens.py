@@ -8,8 +8,6 @@ from typing import NamedTuple
 
 from gorvel.core.base.errors import InputError
 
-__all__ = ["FUNCTIONS", "KEYWORDS", "Token", "cut", "named", "renamed"]
-
 KEYWORDS = frozenset({"and", "or", "not", "in", "between", "is", "missing"})
 FUNCTIONS = ("log", "log10", "log1p", "exp", "sqrt", "abs", "round", "min", "max", "mean")
 _TOKEN = re.compile(

@@ -19,8 +19,6 @@ from gorvel.core.linkage.joining import Joining, joining_of
 from gorvel.core.linkage.rules import LINKAGES, Linkage
 from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 
-__all__ = ["chi_square_losses", "grow", "heights_are_roots", "join_rows", "working_proximities"]
-
 _REPORT_EVERY = 32  # joins
 
 Floats = NDArray[np.float64]

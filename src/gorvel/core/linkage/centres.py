@@ -15,8 +15,6 @@ from gorvel.core.linkage.merges import SLACK, tree_of
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 
-__all__ = ["BY_CENTRES", "centre_tree", "centres_bytes"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

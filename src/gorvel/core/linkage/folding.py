@@ -15,8 +15,6 @@ from numpy.typing import NDArray
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["Folded", "fold", "unfold"]
-
 _ODD = np.uint64(0x9E3779B97F4A7C15)
 
 Floats = NDArray[np.float64]

@@ -9,8 +9,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.linkage.rules import Linkage, Pair
 
-__all__ = ["Joining", "joining_of"]
-
 Floats = NDArray[np.float64]
 
 

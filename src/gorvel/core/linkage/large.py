@@ -11,16 +11,6 @@ from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 
-__all__ = [
-    "BY_MATRIX",
-    "FLEXIBLE",
-    "Clusters",
-    "grow_square",
-    "join_all",
-    "mode_of",
-    "square_bytes",
-]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

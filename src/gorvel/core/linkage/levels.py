@@ -18,8 +18,6 @@ from numpy.typing import NDArray
 from gorvel.core.base.progress import Phase, Progress
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["levels_joined"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 # of some cases, with the cluster of each case, to a bound: pairs of cases of different clusters

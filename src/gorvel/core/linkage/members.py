@@ -9,8 +9,6 @@ from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 
-__all__ = ["BY_MEMBERS", "grow_by_members"]
-
 BY_MEMBERS = frozenset(("within-average", "minimax"))
 _STEP = 1 << 21  # places passed between two reports
 

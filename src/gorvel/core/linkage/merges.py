@@ -8,8 +8,6 @@ from numpy.typing import NDArray
 from gorvel.core.kernels import upward
 from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 
-__all__ = ["SLACK", "tree_of"]
-
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
 

@@ -11,8 +11,6 @@ from gorvel.core.linkage.joining import joining_of
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 
-__all__ = ["grow_in_sequence"]
-
 _REPORT_EVERY = 32  # joins
 
 Floats = NDArray[np.float64]

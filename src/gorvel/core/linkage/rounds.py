@@ -18,8 +18,6 @@ if TYPE_CHECKING:
     from gorvel.core.kernels.histories import History
     from gorvel.core.kernels.rounds import Round
 
-__all__ = ["FEW", "IN_ROUNDS", "goes_in_rounds", "grow_in_rounds"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

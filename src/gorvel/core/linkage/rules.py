@@ -11,8 +11,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["LINKAGES", "SPLINTER", "TREE_RULES", "Linkage", "Pair"]
-
 Row = NDArray[np.float64]
 
 

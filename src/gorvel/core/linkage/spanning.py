@@ -13,8 +13,6 @@ from gorvel.core.linkage.merges import tree_of
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 
-__all__ = ["single_tree", "spanning_bytes"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

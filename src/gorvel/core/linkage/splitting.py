@@ -8,8 +8,6 @@ from numpy.typing import NDArray
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 
-__all__ = ["split_apart"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

@@ -9,8 +9,6 @@ from functools import lru_cache
 
 from gorvel.core.making.numbers import numbers_in
 
-__all__ = ["Band", "band_of", "widest"]
-
 _DASHES = "-\u2010\u2011\u2012\u2013\u2014\u2212"
 _TO = {"to", "bis", "tot", "do", "a", "à", "until", "through", "and"}
 _UP_BEFORE = {"over", "above", "more than", "at least", "from", ">", ">=", "≥", "über", "ab",

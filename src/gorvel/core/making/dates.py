@@ -6,8 +6,6 @@ import re
 from collections.abc import Callable, Sequence
 from datetime import date, datetime
 
-__all__ = ["PARTS", "date_of", "dates_in", "formats_of"]
-
 _ISO = re.compile(r"(\d{4})-(\d{2})-(\d{2})(?:[T ]\d{2}:\d{2}.*)?", re.ASCII)
 _LIKE_A_DATE = re.compile(  # there are three parts, or a month in words
     r"[0-9]{1,4}[-./][0-9]{1,2}[-./][0-9]{2,4}|[0-9]{8}|[^\W\d_]{3}.*[0-9]{4}"

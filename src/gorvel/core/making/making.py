@@ -20,8 +20,6 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Level, Made, Table, Unturned
 
-__all__ = ["as_completed", "check_turned", "completed", "unturned_in"]
-
 _FREE = 1e15  # whole numbers below are written without a point
 
 

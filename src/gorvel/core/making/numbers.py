@@ -10,8 +10,6 @@ import polars as pl
 
 from gorvel.core.base.numbers import LARGEST
 
-__all__ = ["Found", "numbers_in", "the_number", "the_numbers", "the_one"]
-
 _BLANK = " \u00a0\u2009\u202f"  # also those that do not break, and narrow ones
 _MINUS = "-\u2212"
 _CURRENCY = "€$£¥₹₽₺₩₪₫₴₦₱฿"

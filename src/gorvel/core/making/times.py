@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import re
 
-__all__ = ["PER_HOUR", "hours_of"]
-
 PER_HOUR = {"hours": 1.0, "minutes": 60.0, "seconds": 3600.0}
 _TIME = re.compile(
     r"(?P<hours>[0-9]{1,4})[:h](?P<minutes>[0-5][0-9])(?::(?P<seconds>[0-5][0-9](?:[.,][0-9]+)?))?"

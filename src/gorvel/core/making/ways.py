@@ -20,8 +20,6 @@ from gorvel.core.making.numbers import the_numbers
 from gorvel.core.making.times import PER_HOUR, hours_of
 from gorvel.core.plan.making import MakePlan, option_title, plain_word
 
-__all__ = ["Lesson", "Turned", "corrected", "learn", "turn", "turned_items"]
-
 Floats = NDArray[np.float64]
 
 

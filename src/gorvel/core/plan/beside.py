@@ -21,11 +21,6 @@ from gorvel.core.plan.kinds import (
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 
-__all__ = [
-    "AssignPlan", "ConsensusPlan", "DesignPlan", "KmeansPlan", "OtherTree", "ProfilePlan",
-    "ReassignPlan", "SweepPlan",
-]  # fmt: skip
-
 
 class ProfilePlan(Part):
     """What is told of the clusters beside their profiles."""

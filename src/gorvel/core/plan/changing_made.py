@@ -11,8 +11,6 @@ from gorvel.core.language.tokens import renamed
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.plan.plan import Plan
 
-__all__ = ["users_of", "with_entry", "without_entry"]
-
 _CASES = {"label": "labels the cases", "weight": "weights them", "split": "splits them",
           "groups": "is the known groups"}  # fmt: skip
 

@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-__all__ = ["FAMILIES", "CountRule", "Family", "Need"]
-
 Family = Literal["spread", "separation", "heights", "resampling"]
 Need = Literal["variables", "proximities", "heights", "resamples"]
 

@@ -8,8 +8,6 @@ from __future__ import annotations
 from gorvel.core.plan.count_rule import FAMILIES, CountRule
 from gorvel.core.plan.further_rules import FURTHER_RULES
 
-__all__ = ["CHECK_NAMES", "COMPARABLE", "COUNT_RULES", "FURTHER", "USUAL"]
-
 CHECK_NAMES = (
     "groups",
     "structure",

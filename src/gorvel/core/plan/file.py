@@ -13,8 +13,6 @@ from gorvel.core.base.writing import replacing
 from gorvel.core.plan.fit import check_fit
 from gorvel.core.plan.plan import Plan, validated
 
-__all__ = ["load_plan", "parse_plan", "plan_text", "save_plan"]
-
 _MOST_INLINE = 3  # entries of a table that is written in one line
 
 

@@ -17,8 +17,6 @@ from gorvel.core.table.files import READ_MANY_WAYS, WORKBOOKS
 from gorvel.core.table.fixed import FIXED
 from gorvel.core.table.levels import LEVELS
 
-__all__ = ["check_fit", "misfits"]
-
 _TABLE_ONLY = (
     "proximity",
     "variables",

@@ -7,8 +7,6 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["method_for", "on_one_scale"]
-
 Floats = NDArray[np.float64]
 _MOST_STEPS = 11  # of a rating
 

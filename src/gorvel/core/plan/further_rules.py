@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from gorvel.core.plan.count_rule import CountRule
 
-__all__ = ["FURTHER_RULES"]
-
 FURTHER_RULES = (
     CountRule(
         "beale",

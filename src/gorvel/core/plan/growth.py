@@ -14,10 +14,6 @@ from gorvel.core.plan.parts import WholePlan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.table import parse_number
 
-__all__ = [
-    "Entries", "GrowthKey", "Method", "columns_looked_at", "growth_key", "method_of", "word_order",
-]  # fmt: skip
-
 Entries = tuple[tuple[str, Any], ...]
 
 

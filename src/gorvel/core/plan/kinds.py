@@ -11,12 +11,6 @@ from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Fie
 
 from gorvel.core.base.numbers import LARGEST
 
-__all__ = [
-    "HANDLINGS", "IN_FILE", "OF_ONE_TREE", "TOLD_OF_CLUSTERS", "Code", "Colours", "CountKey",
-    "Finite", "Names", "Numbers", "Part", "Percentiles", "Positive", "Rounds", "Texts",
-    "Title", "Titles", "Whole", "as_tuple", "each_of", "nearest", "one_of",
-]  # fmt: skip
-
 _MOST = 1_000_000_000  # of whole numbers, which count cases or clusters
 _MOST_ROUNDS = 1_000_000
 IN_FILE = "file"  # the order of neighbours, where it is that of the rows

@@ -15,8 +15,6 @@ from gorvel.core.plan.kinds import Finite, Names, Part, Whole, as_tuple
 from gorvel.core.plan.misfit import Misfit
 from gorvel.core.table.table import Level
 
-__all__ = ["WAYS", "MakePlan", "make_misfits", "needed_for", "option_title", "plain_word"]
-
 WAYS = ("order", "separator", "number", "bands", "date", "time", "mean", "sum", "formula")
 _FROM_ONE = ("order", "separator", "number", "bands", "date", "time")  # ways that turn one column
 _ONLY_WITH = {  # keys that say more of a way

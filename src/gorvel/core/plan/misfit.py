@@ -6,8 +6,6 @@ from dataclasses import dataclass
 
 from gorvel.core.base.errors import InputError
 
-__all__ = ["Misfit"]
-
 
 @dataclass(frozen=True)
 class Misfit:

@@ -10,8 +10,6 @@ from gorvel.core.plan.beside import OtherTree
 from gorvel.core.plan.fit import check_fit
 from gorvel.core.plan.plan import Plan, validated
 
-__all__ = ["OWN", "adopted", "other_plans", "variant"]
-
 OWN = "plan"  # what the tree of the plan itself is called beside others
 _OF_MATRICES = ("name", "linkage", "beta")
 _OWN_PARTS = (  # what is asked of the plan's own tree alone

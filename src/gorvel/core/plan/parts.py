@@ -49,22 +49,6 @@ from gorvel.core.table.detect import DELIMITERS
 from gorvel.core.table.levels import LEVELS, NUMERIC
 from gorvel.core.table.table import Level
 
-__all__ = [
-    "ALL_RULES",
-    "DEFAULT_COUNTS",
-    "NOT_OF_MATRICES",
-    "CasesPlan",
-    "CountPlan",
-    "CutPlan",
-    "JoinPlan",
-    "ProximityPlan",
-    "ScalePlan",
-    "SourcePlan",
-    "TreePlan",
-    "VariablesPlan",
-    "WholePlan",
-]
-
 DEFAULT_COUNTS = (2, 3, 4, 5)
 NOT_OF_MATRICES = ("sheets", "also", "join", "table", "query", "codebook")  # keys of [source]
 

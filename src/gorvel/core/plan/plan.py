@@ -16,8 +16,6 @@ from gorvel.core.plan.kinds import OF_ONE_TREE, nearest
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.plan.parts import DEFAULT_COUNTS, WholePlan
 
-__all__ = ["Plan", "validated"]
-
 
 class Plan(WholePlan):
     """Every choice of one analysis; see `WholePlan` for what there is to choose."""

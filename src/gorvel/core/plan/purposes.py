@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-__all__ = ["CHARACTERISTICS", "MOST_WEIGHT", "PURPOSES", "Characteristic", "PurposePreset"]
-
 MOST_WEIGHT = 4  # of one characteristic
 
 

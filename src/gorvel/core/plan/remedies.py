@@ -9,8 +9,6 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 
-__all__ = ["Remedy", "remedies_of"]
-
 
 @dataclass(frozen=True)
 class Remedy:

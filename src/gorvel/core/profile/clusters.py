@@ -14,8 +14,6 @@ from gorvel.core.count.pairsums import Distances, PairSums, pair_sums, silhouett
 from gorvel.core.grow.grown import Grown
 from gorvel.core.tree.cuts import cut_at_count
 
-__all__ = ["MOST", "ClusterFigures", "cluster_figures", "passes_over_pairs"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

@@ -9,8 +9,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.grow.grown import Grown
 
-__all__ = ["Components", "components_of"]
-
 Floats = NDArray[np.float64]
 
 _SINGULAR = 1e-12  # of the largest eigenvalue

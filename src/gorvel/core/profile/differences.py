@@ -12,8 +12,6 @@ from gorvel.core.cases.design import Design
 from gorvel.core.profile.moments import cramers_v, means_covariance
 from gorvel.core.profile.told import Told
 
-__all__ = ["LEAST_CASES", "Difference", "differences", "holm", "why_withheld"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 _NONE = float("nan")

@@ -24,8 +24,6 @@ from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["LITTLE", "Driver", "drivers", "only_noise"]
-
 Ints = NDArray[np.int64]
 
 LITTLE = 0.1  # of the spread of a variable that clusters explain: less is little

@@ -13,8 +13,6 @@ from gorvel.core.cases.design import Design
 from gorvel.core.profile.moments import numbers_of, shares_of
 from gorvel.core.profile.told import Role, Told
 
-__all__ = ["Lane", "lanes_of"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 _ROUNDING = 1e-12  # of the ends of an interval

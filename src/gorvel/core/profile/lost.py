@@ -17,8 +17,6 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import NUMERIC, present_value, two_valued_cells
 from gorvel.core.table.table import Table
 
-__all__ = ["Lost", "lost_cases"]
-
 Floats = NDArray[np.float64]
 _MOST_LEVELS = 30  # of a nominal column
 

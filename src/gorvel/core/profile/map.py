@@ -13,8 +13,6 @@ from gorvel.core.grow.grown import Grown
 from gorvel.core.profile.stress import ENOUGH, MOST_STEPS, least_stress
 from gorvel.core.proximity.measures import MEASURES
 
-__all__ = ["LANDMARKS", "MOST", "CaseMap", "case_map", "classical"]
-
 Floats = NDArray[np.float64]
 
 MOST = 2_000  # cases that are mapped by all their distances

@@ -12,8 +12,6 @@ from gorvel.core.count.pairsums import Distances
 from gorvel.core.grow.grown import Grown
 from gorvel.core.tree.cuts import Cut
 
-__all__ = ["Members", "members_of"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

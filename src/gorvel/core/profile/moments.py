@@ -11,8 +11,6 @@ from gorvel.core.base.numbers import varies
 from gorvel.core.cases.design import Design
 from gorvel.core.profile.told import Told
 
-__all__ = ["Numbers", "Shares", "numbers_of", "shares_of"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

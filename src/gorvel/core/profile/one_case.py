@@ -17,8 +17,6 @@ from gorvel.core.grow.grown import Grown
 from gorvel.core.profile.told import Told
 from gorvel.core.tree.cuts import cut_at_count
 
-__all__ = ["Likeness", "OneCase", "likeness", "membership_shares", "one_case"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

@@ -11,8 +11,6 @@ from numpy.typing import NDArray
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.profile.told import Told
 
-__all__ = ["FOLDS", "Discriminant", "ShortForm", "discriminant", "short_form"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

@@ -9,8 +9,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.profile.told import Told
 
-__all__ = ["MOST_STACKED", "Spread", "spread_of"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

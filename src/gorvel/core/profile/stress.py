@@ -8,8 +8,6 @@ from numpy.typing import NDArray
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.kernels import ONE_AT_A_TIME
 
-__all__ = ["ENOUGH", "MOST_STEPS", "least_stress"]
-
 Floats = NDArray[np.float64]
 Lengths = NDArray[np.float64] | NDArray[np.float32]
 

@@ -16,8 +16,6 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import present_value, two_valued_cells
 from gorvel.core.table.table import Level, Table
 
-__all__ = ["Role", "Told", "told_answers"]
-
 Role = Literal["active", "profile"]
 
 

@@ -11,8 +11,6 @@ from numpy.typing import NDArray
 from gorvel.core.grow.assigning import Given
 from gorvel.core.profile.differences import LEAST_CASES, holm
 
-__all__ = ["Panel", "Waves", "panel_of", "waves_of"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 _MATCHED = 0.5  # share of the second wave from which it is taken for the same cases

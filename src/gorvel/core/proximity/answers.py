@@ -10,8 +10,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.table.table import Level
 
-__all__ = ["Answers", "Matrix"]
-
 Matrix = NDArray[np.float64]
 
 

@@ -14,20 +14,6 @@ from numpy.typing import NDArray
 from gorvel.core.proximity.answers import Answers, Matrix
 from gorvel.core.table.levels import NUMERIC
 
-__all__ = [
-    "bray_curtis",
-    "canberra",
-    "chebyshev",
-    "city_block",
-    "euclidean",
-    "gower",
-    "mahalanobis",
-    "minkowski",
-    "power",
-    "squared_euclidean",
-    "whitened",
-]
-
 Term = Callable[[Matrix, Matrix], Matrix]
 
 

@@ -10,8 +10,6 @@ from numpy.typing import NDArray
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.proximity.pairs import Proximities
 
-__all__ = ["Pair", "extreme_pairs", "rank_of_pair"]
-
 Ints = NDArray[np.int64]
 _CELLS = 1 << 21  # pairs between two reports
 

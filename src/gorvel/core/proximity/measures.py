@@ -13,8 +13,6 @@ from gorvel.core.proximity import differences, profiles
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.presence import distance_of
 
-__all__ = ["MEASURES", "Kind", "Measure"]
-
 Kind = Literal["numbers", "counts", "binary", "mixed"]
 
 

@@ -15,8 +15,6 @@ from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES, Measure
 from gorvel.core.proximity.recipes import recipe_of
 
-__all__ = ["Proximities", "all_pairs", "plain_kind", "square_pairs"]
-
 _STEP = 1 << 23  # pairs between two reports
 _BLOCK = 1 << 18  # cells worked on at a time: stays in the processor's cache
 

@@ -13,8 +13,6 @@ import numpy as np
 
 from gorvel.core.proximity.answers import Answers, Matrix
 
-__all__ = ["DISTANCES", "SIMILARITIES", "Counts", "distance_of"]
-
 
 @dataclass(frozen=True)
 class Counts:

@@ -13,19 +13,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.proximity.answers import Answers, Matrix
 
-__all__ = [
-    "READY",
-    "chi_square",
-    "constant_cases",
-    "correlation",
-    "cosine",
-    "empty_cases",
-    "phi_square",
-    "spearman",
-    "whitening_of",
-    "zero_cases",
-]
-
 Flags = NDArray[np.bool_]
 Ready = Callable[[Matrix], Matrix]
 

@@ -28,8 +28,6 @@ from gorvel.core.proximity.presence import DISTANCES, Counts
 from gorvel.core.proximity.profiles import READY
 from gorvel.core.table.levels import NUMERIC
 
-__all__ = ["recipe_of"]
-
 _SUMMED = {"squared-euclidean": SQUARES, "euclidean": SQUARES, "city-block": ABSOLUTE}
 _OTHER_TERMS = {"canberra": RATIO, "bray-curtis": BOTH, "chebyshev": LARGEST}
 _MOST_LOOKED_UP = 64  # yes/no answers that go into one word

@@ -12,8 +12,6 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import varies
 
-__all__ = ["SCALINGS", "Scaling", "average_ranks", "pearson", "scale_cases", "scale_variables"]
-
 Vector = NDArray[np.float64]
 
 _FEWEST = 3  # cases a correlation needs

@@ -17,8 +17,6 @@ from gorvel.core.recognising.vocabulary import Scale, plain, scale_of, vocabular
 from gorvel.core.table.table import Table, parse_number
 from gorvel.core.table.tallies import Tally, tallied
 
-__all__ = ["Column", "Kind", "Look", "look_at", "look_at_all", "numbered"]
-
 Kind = Literal[
     "empty", "constant", "number", "identifier", "yes-no", "order", "numbered", "bands", "date",
     "time", "clothes", "several", "tick", "words", "text", "codes",

@@ -23,8 +23,6 @@ from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.preview import first_rows
 from gorvel.core.table.table import Table
 
-__all__ = ["looks_like_matrix", "propose_matrix_plan", "propose_plan"]
-
 _MOST_RATINGS = 10  # distinct whole numbers up to which a column is taken for a rating
 _YES_NO = {"yes", "no", "true", "false", "y", "n"}
 _NAMES = ("identifier", "text", "words", "codes")  # what may name cases, where all are different

@@ -23,19 +23,6 @@ from gorvel.core.recognising.columns import (
 from gorvel.core.recognising.vocabulary import vocabulary
 from gorvel.core.table.table import Table
 
-__all__ = [
-    "Becomes",
-    "Proposal",
-    "applied",
-    "proposal_of",
-    "proposed",
-    "with_correction",
-    "with_missing",
-    "with_name",
-    "with_reversed",
-    "without_correction",
-]
-
 _AT_ONCE = 200  # columns that are looked at between two reports
 Becomes = Literal[
     "order", "several", "checklist", "number", "bands", "date", "time", "yes-no", "words",

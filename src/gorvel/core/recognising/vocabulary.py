@@ -11,8 +11,6 @@ from pathlib import Path
 
 from gorvel.core.plan.making import plain_word
 
-__all__ = ["Scale", "Vocabulary", "plain", "scale_of", "vocabulary"]
-
 _BLANKS = re.compile(r"\s+")
 _QUOTES = str.maketrans({"\u2019": "'", "\u2018": "'", "\u00b4": "'", "`": "'"})
 _ENDS = " .!:"

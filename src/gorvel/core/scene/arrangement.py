@@ -15,17 +15,6 @@ from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree.cuts import Cut
 from gorvel.core.tree.tree import Tree
 
-__all__ = [
-    "Arrangement",
-    "alike_side_by_side",
-    "arrange",
-    "branches_of_cut",
-    "branches_up_to",
-    "by_mean",
-    "in_file_order",
-    "laid_out",
-]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]

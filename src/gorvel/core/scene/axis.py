@@ -11,8 +11,6 @@ from numpy.typing import NDArray
 from gorvel.core.tree.schedule import Spread
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["SCALES", "HeightAxis", "HeightScale", "Tick", "axis_of", "plain_axis"]
-
 HeightScale = Literal["plain", "root", "log", "relative", "clusters", "within", "r2"]
 Floats = NDArray[np.float64]
 

@@ -15,8 +15,6 @@ from gorvel.core.scene.heights import CountSpans, count_spans, reached
 from gorvel.core.tree.cuts import Cut
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["DendrogramScene", "Drawn", "cut_share", "drawn", "hit", "lower_cuts", "owners"]
-
 Floats = NDArray[np.float64]
 _HAIR = 1e-4  # of an axis: less than can be seen
 

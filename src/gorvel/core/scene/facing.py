@@ -11,8 +11,6 @@ from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.scene.arrangement import Arrangement, arrange, by_mean
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["Facing", "crossings", "turned", "untangled"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]

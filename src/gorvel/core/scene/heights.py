@@ -9,8 +9,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["CountSpans", "count_spans", "largest_jumps", "reached"]
-
 
 @dataclass(frozen=True, eq=False)
 class CountSpans:

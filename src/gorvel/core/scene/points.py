@@ -5,8 +5,6 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["apart", "outline", "splits_next"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

@@ -9,8 +9,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.scene.arrangement import Arrangement
 
-__all__ = ["Standing", "standing", "standing_of_rows"]
-
 Floats = NDArray[np.float64]
 _FURTHEST = 2.5  # standard deviations that are shown as the end of the colours
 

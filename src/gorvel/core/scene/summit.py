@@ -10,8 +10,6 @@ from numpy.typing import NDArray
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["Summit", "summit_of"]
-
 Floats = NDArray[np.float64]
 
 

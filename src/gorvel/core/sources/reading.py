@@ -20,8 +20,6 @@ from gorvel.core.table.source import Source
 from gorvel.core.table.table import Reading, Table
 from gorvel.core.table.text import lines_below
 
-__all__ = ["files_of", "read_source", "reading_of"]
-
 
 def reading_of(told: SourcePlan) -> Reading:
     """How a plan wants its file read."""

@@ -12,8 +12,6 @@ from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.base.numbers import counted
 from gorvel.core.table.table import Table
 
-__all__ = ["joined", "stacked"]
-
 _NAMED = 6  # columns that a caution names
 
 

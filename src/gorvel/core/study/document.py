@@ -26,8 +26,6 @@ from gorvel.core.plan.parts import CountPlan
 from gorvel.core.study.kept import Drawn, KeptCut, KeptTree, Looked
 from gorvel.core.tree.cophenetic import Faithful
 
-__all__ = ["FoundDocument", "SourceDocument", "StudyDocument", "TreeDocument", "found_of"]
-
 
 def _read_number(value: Any) -> Any:
     return math.nan if value is None else float(value) if isinstance(value, str) else value

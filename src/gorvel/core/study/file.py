@@ -30,8 +30,6 @@ from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 
-__all__ = ["FORMAT", "MARKER", "SUFFIX", "StudyFile", "save_study", "study_members"]
-
 FORMAT = 1
 SUFFIX = ".gorvel"
 MARKER = "gorvel.json"  # the first member: what the file is

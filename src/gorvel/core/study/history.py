@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Generic, TypeVar
 
-__all__ = ["History"]
-
 State = TypeVar("State")
 _MOST_STEPS = 200
 

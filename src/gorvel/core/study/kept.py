@@ -27,8 +27,6 @@ from gorvel.core.tree.cuts import Cut, cut_at_count, cut_at_height, cut_branches
 from gorvel.core.tree.schedule import Spread
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["Drawn", "KeptCut", "KeptTree", "Looked", "grown_again", "same_check"]
-
 _DRAWS = ("from_", "to", "resamples", "seed", "box")
 
 

@@ -10,8 +10,6 @@ import polars as pl
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 
-__all__ = ["are_others", "mark_of"]
-
 _marks: WeakKeyDictionary[Source, str] = WeakKeyDictionary()
 
 

@@ -39,8 +39,6 @@ from gorvel.core.table.table import Reading, Table
 from gorvel.core.tree.schedule import Spread
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["holds_study", "is_lost", "is_study", "load_study", "picture_of", "rescue_study"]
-
 _MOST_UNPACKED = 4 << 30  # bytes of a member
 _LOCAL = struct.Struct("<4sHHHHHIIIHH")  # what stands before each member
 _BEGIN = b"PK\x03\x04"

@@ -19,8 +19,6 @@ from gorvel.core.study.kept import KeptTree
 from gorvel.core.table.levels import LEVELS
 from gorvel.core.table.source import Source
 
-__all__ = ["Study", "TreeEntry", "belonging", "study_of", "with_others"]
-
 
 @dataclass(frozen=True)
 class TreeEntry:

@@ -22,8 +22,6 @@ from gorvel.core.base.limits import free_memory
 from gorvel.core.table.error_cells import ErrorCell
 from gorvel.core.table.sheets import read_sheet, sheet_names, typed_frame
 
-__all__ = ["ReadApart", "read_apart", "sheets_apart"]
-
 _REFUSED = 3  # exit status of the child: the error is told on stdout
 _OWN = 4 << 30  # bytes of addresses that the libraries take for themselves
 _REMEMBERED = 64 << 20  # bytes of a frame up to which the last one is kept

@@ -13,8 +13,6 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.base.reading import guarded, open_to_read
 
-__all__ = ["DATABASES", "database_frame", "tables_of"]
-
 DATABASES = (".sqlite", ".sqlite3", ".db")
 _BATCH = 20_000  # rows between two reports
 _ALLOWED = {

@@ -11,10 +11,6 @@ import polars as pl
 
 from gorvel.core.base.errors import InputError
 
-__all__ = [
-    "DELIMITERS", "as_utf8", "find_decimal", "find_delimiter", "head", "stray_line", "trimmed",
-]  # fmt: skip
-
 DELIMITERS = {",": ",", ";": ";", "tab": "\t", "|": "|", "space": " "}  # as in plan files
 
 csv.field_size_limit(1 << 30)  # a long answer is no error

@@ -13,8 +13,6 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import letters
 from gorvel.core.base.reading import guarded
 
-__all__ = ["ErrorCell", "error_cells"]
-
 _PIECE = 1 << 20  # bytes of a part that are looked at before it is read
 _LONGEST = 64  # characters of an error
 

@@ -16,11 +16,6 @@ from gorvel.core.base.reading import bytes_of, guarded, open_to_read
 from gorvel.core.table.detect import as_utf8
 from gorvel.core.table.table import Reading
 
-__all__ = [
-    "READABLE", "READ_MANY_WAYS", "TEXTS", "WHOLE", "WORKBOOKS", "contents", "file_bytes",
-    "unpacked",
-]  # fmt: skip
-
 TEXTS = (".csv", ".tsv", ".txt")
 WORKBOOKS = (".xlsx", ".ods")
 WHOLE = (".parquet", ".arrow", ".feather", ".jsonl", ".ndjson")  # read in one way

@@ -9,8 +9,6 @@ import polars as pl
 
 from gorvel.core.base.errors import InputError
 
-__all__ = ["FIXED", "Position", "fixed_frame"]
-
 FIXED = (".dat", ".asc")
 
 

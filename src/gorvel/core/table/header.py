@@ -11,8 +11,6 @@ from collections.abc import Sequence
 from gorvel.core.table.detect import DELIMITERS, find_delimiter
 from gorvel.core.table.table import parse_number
 
-__all__ = ["lines_above", "rows_above"]
-
 _LOOKED_AT = 200  # lines
 _DEEPEST = 30  # lines that may stand above a header
 _FITS = 0.9  # share of rows that are as wide as the header

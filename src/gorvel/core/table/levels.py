@@ -10,11 +10,6 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.table.table import Cells, Level, Table
 
-__all__ = [
-    "LEVELS", "NUMERIC", "are_yes_no", "binary_codes", "categories", "guess_level",
-    "present_value", "two_valued_cells",
-]  # fmt: skip
-
 LEVELS: tuple[Level, ...] = ("interval", "ordinal", "nominal", "binary", "count")
 NUMERIC: frozenset[Level] = frozenset(("interval", "ordinal", "count"))  # can be scaled
 

@@ -9,8 +9,6 @@ import polars as pl
 
 from gorvel.core.base.errors import InputError
 
-__all__ = ["json_lines_frame"]
-
 
 def json_lines_frame(text: str) -> pl.DataFrame:
     """All keys as columns of text, in the order in which they first appear; a key that a line

@@ -13,8 +13,6 @@ from gorvel.core.base.numbers import wanted_number
 from gorvel.core.table.reading import read_rows
 from gorvel.core.table.table import Reading, parse_number
 
-__all__ = ["ProximityTable", "read_matrix"]
-
 _SYMMETRY = 1e-9  # relative
 
 

@@ -10,8 +10,6 @@ from polars.selectors import by_name
 from gorvel.core.base.numbers import LARGEST
 from gorvel.core.table.tallies import Tally, tallied
 
-__all__ = ["Overview", "looked_over"]
-
 
 @dataclass(frozen=True)
 class Overview:

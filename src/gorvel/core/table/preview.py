@@ -26,8 +26,6 @@ from gorvel.core.table.reading import (
 from gorvel.core.table.table import Reading, Table
 from gorvel.core.table.text import TextFile, open_text, text_frame, text_header, text_rows
 
-__all__ = ["first_rows", "header_below", "preview_table", "raw_lines"]
-
 _PREVIEWED = 1 << 18  # bytes from which a preview is made
 _PREVIEWED_ROWS = 200
 _FIRST = 4  # rows, at least, from which a matrix is known

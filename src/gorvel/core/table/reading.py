@@ -19,11 +19,6 @@ from gorvel.core.table.stripping import stripped
 from gorvel.core.table.table import Reading, Table
 from gorvel.core.table.text import TextFile, open_text, text_frame, text_header, text_rows
 
-__all__ = [
-    "AUTO", "column_names", "nothing_there", "read_rows", "read_table", "rows_of", "sheet_of",
-    "sheets_of", "table_of", "text_of", "with_decimal",
-]  # fmt: skip
-
 _FEW = 4  # rows, at least, in which the decimal mark is sought
 _CELLS = 10_000  # cells at most, of that
 _SAMPLE = 400  # rows from which the decimal mark is found

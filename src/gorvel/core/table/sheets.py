@@ -11,8 +11,6 @@ import polars as pl
 from gorvel.core.base.errors import InputError
 from gorvel.core.table.error_cells import ErrorCell, error_cells
 
-__all__ = ["Sheet", "read_sheet", "sheet_names", "typed_frame"]
-
 _MOST_UNPACKED = 4 << 30  # bytes
 _MOST_SQUEEZED = 250  # times, for workbooks that unpack to more than _WORTH_A_LOOK
 _WORTH_A_LOOK = 64 << 20

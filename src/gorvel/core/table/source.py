@@ -5,6 +5,4 @@ from __future__ import annotations
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.table import Table
 
-__all__ = ["Source"]
-
 Source = Table | ProximityTable  # both have a name, n rows and a reading

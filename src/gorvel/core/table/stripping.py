@@ -6,8 +6,6 @@ import numpy as np
 import polars as pl
 from polars.selectors import by_name
 
-__all__ = ["may_need_stripping", "stripped"]
-
 _PIECE = 1 << 16  # bytes looked at together, so that they stay in a cache
 _WHITE = b"\t\n\v\f\r\x1c\x1d\x1e\x1f "
 # how the spaces beyond ASCII begin, which some punctuation shares

@@ -10,8 +10,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.table.table import Table
 
-__all__ = ["ColumnSummary", "describe_column"]
-
 _FEW = 12  # distinct numbers up to which each has its own bar
 _BARS = 20
 

@@ -17,17 +17,6 @@ from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.base.numbers import LARGEST, wanted_number
 from gorvel.core.table.overview import Overview, looked_over
 
-__all__ = [
-    "Cells",
-    "Level",
-    "Made",
-    "Numbers",
-    "Reading",
-    "Table",
-    "Unturned",
-    "parse_number",
-]
-
 Level = Literal["interval", "ordinal", "nominal", "binary", "count"]
 _NUMBER = re.compile(r"[+-]?([0-9]+\.?[0-9]*|\.[0-9]+)([eE][+-]?[0-9]+)?")
 _CELLS_AT_ONCE = 20_000_000  # whose numbers are made together

@@ -8,8 +8,6 @@ from dataclasses import dataclass
 import numpy as np
 import polars as pl
 
-__all__ = ["Tally", "tallied"]
-
 _MOST = 60  # different answers that are kept
 _TIMES = "\0times"
 

@@ -17,9 +17,6 @@ from gorvel.core.table.detect import DELIMITERS, as_utf8, find_delimiter, head, 
 from gorvel.core.table.stripping import may_need_stripping, stripped
 from gorvel.core.table.table import Reading
 
-__all__ = ["TextFile", "lines_below", "open_text", "text_frame", "text_header", "text_rows"]
-
-
 _END, _QUOTE = ord("\n"), ord('"')
 
 

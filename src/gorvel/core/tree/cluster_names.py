@@ -12,10 +12,6 @@ from gorvel.core.base.numbers import letters
 from gorvel.core.tree.cuts import Cut, cut_at_count
 from gorvel.core.tree.tree import Tree
 
-__all__ = [
-    "Identity", "by_letter", "first_count", "identities", "retitled", "same_nodes", "titled_nodes",
-]  # fmt: skip
-
 Ints = NDArray[np.int64]
 
 _SPELT = 3  # lettered clusters named one by one in a cluster that holds several

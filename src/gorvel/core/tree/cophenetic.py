@@ -16,8 +16,6 @@ from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.pairs import Proximities, plain_kind
 from gorvel.core.tree.tree import Tree, correlation_of_sums
 
-__all__ = ["Faithful", "cophenetic_correlation"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

@@ -10,8 +10,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["Cut", "cut_at_count", "cut_at_height", "cut_branches"]
-
 
 @dataclass(frozen=True, eq=False)
 class Cut:

@@ -11,8 +11,6 @@ from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.kernels import upward
 from gorvel.core.tree.tree import Tree
 
-__all__ = ["Schedule", "Spread", "chi_square_spread", "make_schedule", "within_spread"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

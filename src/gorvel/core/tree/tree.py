@@ -10,13 +10,6 @@ from numpy.typing import NDArray
 
 from gorvel.core.kernels import upward
 
-__all__ = [
-    "TIE_TOLERANCE",
-    "Tree",
-    "agglomerative_coefficient",
-    "correlation_of_sums",
-]
-
 TIE_TOLERANCE = 1e-12  # relative: proximities this close are equal
 
 Ints = NDArray[np.int64]

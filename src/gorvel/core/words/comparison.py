@@ -14,21 +14,6 @@ from gorvel.core.compare.trees import Comparison
 from gorvel.core.profile.lanes import Lane
 from gorvel.core.words.portrait import answer_words
 
-__all__ = [
-    "agree_words",
-    "counts_words",
-    "filled_words",
-    "found_again_words",
-    "groups_words",
-    "largest_move",
-    "moves_words",
-    "same_words",
-    "set_apart",
-    "standing_words",
-    "trees_words",
-    "whole_words",
-]
-
 _MOST_MOVES = 3
 _MOST_NAMED = 6  # clusters
 _MARKS = 0.5  # standard deviations of all cases between those that move and those that stay

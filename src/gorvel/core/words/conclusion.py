@@ -17,11 +17,6 @@ from gorvel.core.count.voices import CONSTANT
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan
 
-__all__ = [
-    "against", "basis_words", "beside_words", "conclusion_sentence", "count_cautions",
-    "evidence_words", "groups_words", "headline", "peaks_p", "trial_words", "tried_words",
-]  # fmt: skip
-
 _SMALL = 0.05  # share of the cases in the smallest cluster
 _FEW_PLANS = 2  # tried, of which nothing is said
 _MANY_AT_END = 3  # one rule in so many is best at the end

@@ -23,11 +23,6 @@ from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.words.conclusion import groups_words
 
-__all__ = [
-    "choice_sentence", "draft_reasons", "orders_words", "purpose_words", "splits_words",
-    "structure_words", "support_words", "uneven_words", "verdict_words", "votes_words", "why_not",
-]  # fmt: skip
-
 _TOLD = 12  # splits told one by one
 _NOTABLE = 0.02  # difference of an index that is told; smaller ones come with other cases
 _UNSHAKEN = 0.05  # p-value

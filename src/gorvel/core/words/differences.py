@@ -9,8 +9,6 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.words.plan import HANDLING_WORDS, linkage_name, measure_name, neighbours_name
 
-__all__ = ["change_words", "differences", "tree_name"]
-
 _MOST_NAMED = 3
 
 # what is other than before with a variable that both use, by what makes a tree

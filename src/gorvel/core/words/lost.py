@@ -7,8 +7,6 @@ from collections.abc import Mapping, Sequence
 from gorvel.core.base.numbers import fixed, number
 from gorvel.core.profile.lost import Lost
 
-__all__ = ["lost_words"]
-
 _FEW = 30
 _SMALL = 0.2  # standard deviations below which a difference is not told
 _CLEAR = 2.6  # standard errors below which many comparisons find differences by chance

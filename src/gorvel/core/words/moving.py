@@ -5,8 +5,6 @@ from __future__ import annotations
 from gorvel.core.base.numbers import counted, fixed, number
 from gorvel.core.compare.moving import MANY_MOVE, Best, Moved
 
-__all__ = ["moving_words"]
-
 _MUCH_LOWER = 0.02  # of the sum of squares: what k-means finds beyond is worth a word
 
 

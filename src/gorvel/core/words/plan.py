@@ -11,15 +11,6 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 
-__all__ = [
-    "HANDLING_WORDS",
-    "Phrase",
-    "linkage_name",
-    "measure_name",
-    "neighbours_name",
-    "plan_phrases",
-]
-
 HANDLING_WORDS = {
     "drop": "exclude the case",
     "stop": "are not allowed",

@@ -9,8 +9,6 @@ import numpy as np
 from gorvel.core.base.numbers import number
 from gorvel.core.profile.lanes import Lane
 
-__all__ = ["answer_words", "portrait"]
-
 _MARKS = 0.5  # standard deviations from all cases: less does not mark a cluster out
 _MOST = 3  # questions named above, and below
 

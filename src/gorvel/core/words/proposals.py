@@ -11,15 +11,6 @@ from gorvel.core.making.times import PER_HOUR
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.recognising.proposals import Proposal
 
-__all__ = [
-    "assumed_words",
-    "becomes_words",
-    "choices_of",
-    "made_words",
-    "seen_words",
-    "whole_words",
-]
-
 _DATES = {
     "days": "days since the first", "year": "the year", "month": "the month, 1 to 12",
     "weekday": "the weekday, 1 is Monday",

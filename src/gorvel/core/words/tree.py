@@ -11,18 +11,6 @@ from gorvel.core.grow.grown import Grown
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.tree.cuts import Cut
 
-__all__ = [
-    "describe_answer",
-    "describe_case",
-    "describe_cluster",
-    "describe_join",
-    "describe_level",
-    "describe_pair",
-    "describe_parts",
-    "describe_tree",
-    "join_names",
-]
-
 Names = Sequence[str]
 _SUPPORT = {  # what it means, by what was drawn
     "cases": "the mean Jaccard index with the nearest branch of trees of resampled cases",

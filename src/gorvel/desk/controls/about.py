@@ -11,8 +11,6 @@ from gorvel.desk.controls.texts import ButtonKind, button, text
 from gorvel.desk.state.settings import settings_file
 from gorvel.desk.work.faults import FAULTS, log_file, machine
 
-__all__ = ["report_button", "show_about"]
-
 _TITLE = "About Gorvel"
 _COPY, _COPIED = "Copy report", "Copied."
 

@@ -10,8 +10,6 @@ from gorvel.desk.controls.about import report_button
 from gorvel.desk.controls.texts import button, clear, text
 from gorvel.paint.theme import SPACE
 
-__all__ = ["Alarm"]
-
 
 class Alarm(QWidget):
     """Hidden while all is well. mend : looks at how a file is read, where that may be why;

@@ -12,8 +12,6 @@ from PySide6.QtCore import QPoint
 from PySide6.QtGui import Qt
 from PySide6.QtWidgets import QCheckBox, QPushButton, QToolTip, QWidget
 
-__all__ = ["PlainButton", "PlainTick", "as_item", "as_question", "as_tip", "show_tip"]
-
 
 def as_item(words: str) -> str:
     """An entry of a menu, or what stands on a button."""

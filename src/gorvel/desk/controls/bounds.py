@@ -11,8 +11,6 @@ from gorvel.desk.controls.texts import text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import font
 
-__all__ = ["BoundsBar"]
-
 _HANDLINGS = {"keep": "Keep as they are", "cap": "Cap at these limits", "trim": "Exclude the case"}
 
 

@@ -12,8 +12,6 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import Job
 from gorvel.paint.theme import SPACE
 
-__all__ = ["BusyBar"]
-
 
 class BusyBar(QWidget):
     """Hidden while nothing is read, and for reading that is over at once."""

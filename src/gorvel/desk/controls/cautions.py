@@ -13,8 +13,6 @@ from gorvel.desk.controls.texts import button, clear, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE
 
-__all__ = ["CautionList"]
-
 
 class CautionList(QWidget):
     """A click on a link changes the plan, which can be undone."""

@@ -23,8 +23,6 @@ from gorvel.desk.controls.texts import clear, heading, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE, current, font
 
-__all__ = ["Choices"]
-
 _PLACE = Qt.ItemDataRole.UserRole  # of an item: its place among the choices; headings have none
 _TALLEST = 430  # pixels of the list of names
 

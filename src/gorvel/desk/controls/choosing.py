@@ -15,8 +15,6 @@ from gorvel.core.table.table import Table
 from gorvel.core.words.plan import HANDLING_WORDS
 from gorvel.desk.state.focus import Focus
 
-__all__ = ["Choice", "Dial", "PartChoices", "Switch", "choices_for"]
-
 _HANDLING_TEXTS = {
     "drop": (
         "Only cases with an answer to every active variable are used.",

@@ -7,8 +7,6 @@ import atexit
 from PySide6.QtCore import QByteArray, QMimeData
 from PySide6.QtWidgets import QApplication
 
-__all__ = ["put_on_clipboard"]
-
 _OURS = "application/x-gorvel"
 _promised: list[bool] = []  # holds an entry once the clipboard is to be seen to at the end
 

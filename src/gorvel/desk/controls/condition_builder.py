@@ -32,8 +32,6 @@ from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE, font
 
-__all__ = ["ConditionBuilder"]
-
 _MOST_VALUES = 200  # of a column, to choose from
 _TEXT_TESTS = ("is", "is not", "is one of", "is none of", "is missing", "is answered")
 _LISTED, _TYPED, _TWO, _NOTHING = range(4)

@@ -14,8 +14,6 @@ from gorvel.desk.controls.texts import button, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import font
 
-__all__ = ["DesignLine"]
-
 _SINGLE = {"stop": "an error", "centre": "centred at the overall mean", "zero": "adds no variance"}
 _KINDS = {"jackknife": "jackknife", "brr": "balanced repeated", "bootstrap": "bootstrap",
           "fay": "balanced repeated, Fay"}  # fmt: skip

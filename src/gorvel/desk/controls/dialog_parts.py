@@ -18,8 +18,6 @@ from gorvel.desk.controls.as_is import as_item
 from gorvel.desk.controls.texts import button, heading
 from gorvel.paint.theme import SPACE, font
 
-__all__ = ["add_field", "add_foot", "ask", "body"]
-
 _HEIGHT = 27  # of a field, so that those of one line are of one height
 
 

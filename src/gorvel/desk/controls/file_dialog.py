@@ -25,11 +25,6 @@ from gorvel.desk.controls.dialog_parts import ask
 from gorvel.desk.controls.file_icons import FileIcons, tool_icon
 from gorvel.desk.state.settings import load_settings, save_settings
 
-__all__ = [
-    "ALL_FILES", "TABLES", "FileDialog", "ask_beside", "ask_for_file", "ask_for_files", "ask_where",
-    "kind_of",
-]  # fmt: skip
-
 TABLES = (*READABLE, ".gz")
 ALL_FILES = "All files (*)"
 

@@ -20,8 +20,6 @@ from PySide6.QtGui import (
 from gorvel.core.study.file import SUFFIX
 from gorvel.paint.theme import current
 
-__all__ = ["FileIcons", "tool_icon"]
-
 Drawing = Callable[[QPainter], None]
 
 _GROUND = 16.0

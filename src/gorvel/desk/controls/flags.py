@@ -13,8 +13,6 @@ from gorvel.desk.controls.texts import button, clear, heading, scrolled, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE
 
-__all__ = ["FlagsPanel"]
-
 _BESIDE = 150  # pixels of a button that leaves room for words
 _ALL = (1 << 24) - 1  # as high as there is room for, as Qt has it
 

@@ -5,8 +5,6 @@ from __future__ import annotations
 from PySide6.QtCore import QPoint, QRect, QSize, Qt
 from PySide6.QtWidgets import QLabel, QLayout, QLayoutItem, QSizePolicy, QWidget
 
-__all__ = ["FlowLayout", "flowing"]
-
 
 def flowing(*widgets: QWidget) -> QWidget:
     """Widgets in a row that goes on in the next line where it is too narrow."""

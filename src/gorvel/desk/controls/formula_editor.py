@@ -32,8 +32,6 @@ from gorvel.desk.controls.texts import button, counted, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE, font
 
-__all__ = ["FormulaEditor"]
-
 _SHOWN = 30  # results
 _WHOLE = 300_000  # cases up to which all results are looked at while typing
 _FORMS = (

@@ -16,8 +16,6 @@ from gorvel.desk.controls.texts import button, clear, heading, scrolled, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE
 
-__all__ = ["GapsPanel"]
-
 _NOBODY = "The plan uses no case: check the condition and the cases set aside."
 
 

@@ -11,8 +11,6 @@ from gorvel.desk.controls.texts import button, clear, counted, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE
 
-__all__ = ["GroupTabs"]
-
 
 class GroupTabs(QWidget):
     """Hidden where the tree is of all cases; the count of one group can be given to all."""

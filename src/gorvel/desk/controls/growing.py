@@ -11,8 +11,6 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import Job
 from gorvel.paint.theme import SPACE
 
-__all__ = ["PATIENCE", "GrowBar", "NoTree", "StaleBar", "StuckBar", "progress_bar"]
-
 _BOX = 460  # pixels of the box of an empty page
 PATIENCE = 250  # milliseconds before progress is shown, so that short work does not flicker
 

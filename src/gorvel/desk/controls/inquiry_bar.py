@@ -14,8 +14,6 @@ from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import Job
 from gorvel.paint.theme import SPACE
 
-__all__ = ["InquiryBar"]
-
 
 class InquiryBar(QWidget):
     """Hidden while there is nothing to say.

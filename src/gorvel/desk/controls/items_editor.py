@@ -29,8 +29,6 @@ from gorvel.desk.controls.texts import button, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE, font
 
-__all__ = ["ItemsEditor"]
-
 _HEADS = ("item", "item–rest correlation", "alpha if deleted")
 _TICKED = Qt.CheckState.Checked
 _KINDS = {"mean": "their mean", "sum": "their sum"}

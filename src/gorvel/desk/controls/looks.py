@@ -7,8 +7,6 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from gorvel.paint.theme import Theme, current, font, put_in_force
 
-__all__ = ["apply_theme", "dress_window"]
-
 _LOOKS = "looks"  # those that the application has
 _EDGED = ("QAbstractSpinBox", "QComboBox")
 _DARKER = 140  # per cent, by which the style darkens a window's colour to an edge

@@ -10,8 +10,6 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from gorvel.desk.controls.texts import button, clear, text
 from gorvel.paint.theme import SPACE
 
-__all__ = ["Notice"]
-
 Offer = tuple[str, Callable[[], object]]
 
 

@@ -5,8 +5,6 @@ from __future__ import annotations
 from PySide6.QtCore import QSize
 from PySide6.QtWidgets import QLayoutItem, QStackedLayout
 
-__all__ = ["OneOf", "Room"]
-
 
 class OneOf(QStackedLayout):
     """A wide page does not hold the window open while another is looked at.

@@ -14,8 +14,6 @@ from gorvel.desk.controls.file_dialog import TABLES, ask_for_files, kind_of
 from gorvel.desk.controls.texts import button, clear, text
 from gorvel.paint.theme import SPACE, font
 
-__all__ = ["OtherFiles"]
-
 _KINDS = kind_of("Tables", *TABLES)
 
 

@@ -7,8 +7,6 @@ from typing import TypeVar
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QWidget
 
-__all__ = ["brought_up", "passing"]
-
 _Passing = TypeVar("_Passing", bound=QWidget)
 
 

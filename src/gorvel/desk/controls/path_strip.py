@@ -21,8 +21,6 @@ from PySide6.QtWidgets import QWidget
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.paint.theme import current, font
 
-__all__ = ["PathStrip", "Stop"]
-
 _HIGH = 56
 _LEFT = 24.0
 _GAP = 44.0  # pixels of line between two stops

@@ -8,8 +8,6 @@ from PySide6.QtWidgets import QWidget
 from gorvel.paint.pictograms import PICTURES, Sketch
 from gorvel.paint.theme import current
 
-__all__ = ["Pictogram"]
-
 
 class Pictogram(QWidget):
     """Shows the picture of one choice; says nothing that the words beside it do not."""

@@ -19,8 +19,6 @@ from gorvel.desk.controls.texts import clear
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import font
 
-__all__ = ["PlanSentence", "open_editor"]
-
 _TIPS = {
     "of": "Choose what to group",
     "cases": "Show the cases",

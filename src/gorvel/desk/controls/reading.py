@@ -20,8 +20,6 @@ from gorvel.desk.state.marks import Mark
 from gorvel.desk.state.tree_focus import TreeFocus
 from gorvel.paint.theme import SPACE
 
-__all__ = ["ReadingPanel"]
-
 _BEAT = 700  # milliseconds between two joins that are played
 
 

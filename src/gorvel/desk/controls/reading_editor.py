@@ -44,8 +44,6 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import JobKind
 from gorvel.paint.theme import SPACE, current, font
 
-__all__ = ["ReadingEditor"]
-
 _FOUND = "Detected"
 _DELIMITER_WORDS = {",": "comma", ";": "semicolon", "tab": "tab", "|": "bar", "space": "spaces"}
 _DECIMAL_WORDS = {".": "point", ",": "comma"}

@@ -7,8 +7,6 @@ from collections.abc import Callable
 from PySide6.QtCore import QEvent, QObject
 from PySide6.QtWidgets import QWidget
 
-__all__ = ["WhenSeen"]
-
 
 class WhenSeen(QObject):
     """Has a widget follow something: at once, or as soon as the widget is shown."""

@@ -13,8 +13,6 @@ from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.texts import clear
 from gorvel.paint.theme import SPACE, font
 
-__all__ = ["SheetChoice"]
-
 _SOME, _ALL = "\0some", "\0all"  # no sheet is called so
 
 

@@ -8,8 +8,6 @@ from gorvel.desk.controls.passing import brought_up, passing
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.paint.theme import SPACE
 
-__all__ = ["KEYS", "show_shortcuts"]
-
 KEYS = {
     "Everywhere": {
         "Ctrl+O": "open a study, a plan or a table",

@@ -22,8 +22,6 @@ from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.paint.theme import SPACE
 
-__all__ = ["SweepChoice", "called", "called_shortly"]
-
 _NAMES: dict[str, Callable[[str], str]] = {
     "measures": lambda key: MEASURES[key].name.removesuffix(" distance"),
     "scales": lambda key: SCALINGS[key].name,

@@ -10,8 +10,6 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QWidget
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.texts import button
 
-__all__ = ["tab_row"]
-
 
 def tab_row(
     tabs: Sequence[tuple[str, str]], show: Callable[[int], None], parent: QWidget

@@ -21,22 +21,6 @@ from PySide6.QtWidgets import (
 from gorvel.desk.controls.as_is import PlainButton, as_tip, show_tip
 from gorvel.paint.theme import SPACE, font
 
-__all__ = [
-    "ButtonKind",
-    "aside",
-    "block",
-    "button",
-    "card",
-    "clear",
-    "counted",
-    "heading",
-    "panel",
-    "scrolled",
-    "split_codes",
-    "text",
-]
-
-
 ButtonKind = Literal["", "main", "link", "tab"]
 
 

@@ -20,9 +20,9 @@ from PySide6.QtWidgets import (
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import counted, unit
 from gorvel.core.cases.rows import source_labels
+from gorvel.core.export.groups import groups_added
 from gorvel.core.export.membership import free_name, memberships_added
-from gorvel.core.export.views import ViewTable
-from gorvel.core.study.groups import groups_added
+from gorvel.core.results.table import ResultTable
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cluster_names import by_letter
 from gorvel.core.words.count import choice_sentence
@@ -33,8 +33,6 @@ from gorvel.desk.views.tables import dress
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.theme import SPACE
-
-__all__ = ["MembershipsPage"]
 
 Index = QModelIndex | QPersistentModelIndex
 _MEANING = {
@@ -286,10 +284,10 @@ class MembershipsPage(QWidget):
 
     # what is taken
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """The rows that are shown."""
         frame = self.rows.frame
-        return ViewTable(tuple(frame.columns), frame.rows()) if frame.width else None
+        return ResultTable(tuple(frame.columns), frame.rows()) if frame.width else None
 
     def _copy(self) -> None:
         plan, grown = self.focus.plan_of_tree, self.focus.grown

@@ -33,8 +33,6 @@ from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, 
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.theme import SPACE
 
-__all__ = ["PlanPage"]
-
 _ROWS = (
     ("of", "Grouped"),
     ("scale", "Scale"),

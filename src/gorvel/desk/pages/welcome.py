@@ -15,8 +15,6 @@ from gorvel.desk.controls.texts import block, button, heading, panel, text
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.theme import SPACE, font
 
-__all__ = ["RecentFile", "WelcomePage"]
-
 _WIDE = 560
 _MOST = 5  # files that are listed
 _HIGH = 44  # pixels of the picture of a study

@@ -24,8 +24,6 @@ from gorvel.core.tree.tree import Tree
 from gorvel.desk.state.shelf import Shelf
 from gorvel.desk.state.tree_focus import TreeFocus
 
-__all__ = ["Focus"]
-
 _FIRST_COUNT = 4
 
 

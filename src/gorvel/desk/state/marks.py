@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-__all__ = ["Mark"]
-
 
 @dataclass(frozen=True)
 class Mark:

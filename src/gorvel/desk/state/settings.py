@@ -24,8 +24,6 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.reading import bytes_of
 from gorvel.core.base.writing import replacing
 
-__all__ = ["SCALE_RANGE", "Settings", "load_settings", "save_settings", "settings_file"]
-
 SCALE_RANGE = (0.8, 1.6)  # of the text
 _FORMAT = 1
 _MOST_RECENT = 8

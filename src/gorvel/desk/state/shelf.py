@@ -18,8 +18,6 @@ from gorvel.core.study.study import Study, TreeEntry, belonging
 from gorvel.core.table.source import Source
 from gorvel.core.words.differences import change_words, tree_name
 
-__all__ = ["Shelf"]
-
 
 class Shelf(QObject):
     """Holds the study and tells of every change; each change of it can be taken back.

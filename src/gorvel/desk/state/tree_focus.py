@@ -14,8 +14,6 @@ from gorvel.core.tree.cophenetic import Faithful
 from gorvel.core.tree.cuts import Cut, cut_at_count, cut_at_height, cut_branches
 from gorvel.desk.state.marks import Mark
 
-__all__ = ["TreeFocus"]
-
 
 class TreeFocus(QObject):
     """What the views of one tree share; computes nothing but cuts.

@@ -10,8 +10,6 @@ from gorvel.core.profile.short_form import ShortForm
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.theme import Theme, current, font
 
-__all__ = ["AccuracyView", "paint_accuracy"]
-
 _LEFT, _FOOT, _HEAD = 44.0, 22.0, 10.0
 
 

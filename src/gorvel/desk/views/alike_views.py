@@ -17,8 +17,6 @@ from gorvel.paint.charts.alike import AlikePainter, CrossPainter
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import LIGHT, Theme, current
 
-__all__ = ["AlikeView", "CrossView"]
-
 _Cell = tuple[int, int]
 
 

@@ -7,7 +7,8 @@ from numpy.typing import NDArray
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
-from gorvel.core.export.views import ViewTable, answers_table
+from gorvel.core.results.table import ResultTable
+from gorvel.core.results.tree import answers_table
 from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.scene.standing import Standing, standing
 from gorvel.desk.state.marks import Mark
@@ -16,8 +17,6 @@ from gorvel.desk.views.column import Column
 from gorvel.desk.work.jobs import JobKind, Jobs
 from gorvel.paint.columns.answers import AnswersPicture
 from gorvel.paint.look import TreeLook
-
-__all__ = ["AnswersView"]
 
 _MOST = 120  # variables that are shown
 _AT_ONCE = 100_000  # answers that are standardised while the window waits
@@ -46,7 +45,7 @@ class AnswersView(Column):
         grown = self.focus.grown
         return grown is not None and grown.prepared.raw is not None and grown.prepared.of == "cases"
 
-    def table(self, look: TreeLook) -> ViewTable | None:
+    def table(self, look: TreeLook) -> ResultTable | None:
         grown = self.focus.grown
         return answers_table(grown, look.arrangement) if grown and self.available else None
 

@@ -8,8 +8,6 @@ from PySide6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem
 
 from gorvel.paint.theme import current, font
 
-__all__ = ["ShareBars"]
-
 _WORDS = 42.0  # pixels of the number
 
 

@@ -7,17 +7,15 @@ from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEv
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from gorvel.core.count.board import Board
-from gorvel.core.export.count import count_columns
-from gorvel.core.export.views import ViewTable
 from gorvel.core.plan.count_rule import FAMILIES
 from gorvel.core.plan.count_rules import COUNT_RULES
+from gorvel.core.results.count import count_columns
+from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.as_is import show_tip
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.board import BoardPainter, board_rows
 from gorvel.paint.theme import current
-
-__all__ = ["BoardView"]
 
 _Key = Qt.Key
 
@@ -156,11 +154,11 @@ class BoardView(QWidget):
 
     # copies
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """The values, a row for each count."""
         board = self.counting.board
         if board is None:
             return None
         columns = count_columns(board)
         rows = [[columns[name][place] for name in columns] for place in range(len(board.counts))]
-        return ViewTable(tuple(columns), tuple(tuple(row) for row in rows))
+        return ResultTable(tuple(columns), tuple(tuple(row) for row in rows))

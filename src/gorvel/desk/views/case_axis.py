@@ -23,8 +23,6 @@ from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import current
 
-__all__ = ["ALIKE", "CaseAxis"]
-
 ALIKE = "\0alike"  # no variable is called so
 
 _MOST_ROW = 28.0

@@ -8,13 +8,11 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelInd
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QTableView, QVBoxLayout, QWidget
 
-from gorvel.core.export.views import ViewTable
+from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.texts import button, heading
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.tables import copy_table, dress
-
-__all__ = ["CaseList"]
 
 _Index = QModelIndex | QPersistentModelIndex
 
@@ -139,9 +137,9 @@ class CaseList(QWidget):
     def _follow(self, index: QModelIndex) -> None:
         self.focus.select(self.mark(self._cases.cases[index.row()]))
 
-    def table(self) -> ViewTable:
+    def table(self) -> ResultTable:
         """The list as it stands."""
-        return ViewTable(self.heads, [self.cells(case) for case in self.shown])
+        return ResultTable(self.heads, [self.cells(case) for case in self.shown])
 
     def copy_all(self) -> None:
         """Put the list on the clipboard."""

@@ -31,8 +31,6 @@ from gorvel.desk.state.focus import Focus
 from gorvel.desk.views.tables import dress
 from gorvel.paint.theme import current
 
-__all__ = ["CellsModel", "CellsView"]
-
 Index = QModelIndex | QPersistentModelIndex
 _MOST_COPIED = 200_000
 _FITTED = 30  # cells to which the width of a column is fitted

@@ -20,7 +20,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from gorvel.core.export.views import ViewTable
+from gorvel.core.results.table import ResultTable
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.paint.canvas import Canvas
@@ -28,8 +28,6 @@ from gorvel.paint.columns.column import ColumnPicture
 from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import Theme, current
-
-__all__ = ["Column"]
 
 _ZOOM = 1.25
 _LARGE = 50_000  # cases from which columns are painted one after the other
@@ -100,7 +98,7 @@ class Column(QWidget):
         look = self.axis.look()
         return None if look is None else self.picture(replace(look, theme=theme), final=True)
 
-    def table(self, look: TreeLook) -> ViewTable | None:
+    def table(self, look: TreeLook) -> ResultTable | None:
         """What the column shows, as a table to be copied."""
         return None
 

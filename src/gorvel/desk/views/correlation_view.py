@@ -13,8 +13,6 @@ from gorvel.desk.controls.as_is import as_tip
 from gorvel.paint.charts.associations import AssociationsChart
 from gorvel.paint.theme import current
 
-__all__ = ["CorrelationView"]
-
 
 class CorrelationView(QWidget):
     """Signals: pair_chosen(first, second), when a cell is clicked."""

@@ -18,8 +18,6 @@ from gorvel.paint.charts.purpose import PurposePainter
 from gorvel.paint.charts.summit import SummitPainter
 from gorvel.paint.theme import current
 
-__all__ = ["CurveView", "EvidenceView", "PurposeView", "SummitView"]
-
 _MOST = 24  # clusters that the small tree is drawn down to, at least
 
 

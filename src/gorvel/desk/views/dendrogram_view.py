@@ -6,7 +6,8 @@ from PySide6.QtCore import QPoint, QPointF, QSize, Qt
 from PySide6.QtWidgets import QWidget
 
 from gorvel.core.base.numbers import number
-from gorvel.core.export.views import ViewTable, schedule_table
+from gorvel.core.results.table import ResultTable
+from gorvel.core.results.tree import schedule_table
 from gorvel.core.scene.axis import axis_of
 from gorvel.core.scene.dendrogram import DendrogramScene, hit
 from gorvel.desk.controls.as_is import show_tip
@@ -18,8 +19,6 @@ from gorvel.paint.columns.column import cases_box
 from gorvel.paint.columns.dendrogram import DendrogramPicture
 from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
-
-__all__ = ["DendrogramView"]
 
 _GRAB = 6.0  # pixels around the cut line that take hold of it
 _NEAR = 7.0  # pixels around a bracket that count as pointing at it
@@ -76,7 +75,7 @@ class DendrogramView(Column):
         shown = None if look is None else self.picture(look)
         return None if shown is None else self.frame().x(shown.cut_at)
 
-    def table(self, look: TreeLook) -> ViewTable | None:
+    def table(self, look: TreeLook) -> ResultTable | None:
         return schedule_table(self.focus.grown) if self.focus.grown else None
 
     # painting

@@ -9,8 +9,6 @@ from gorvel.core.inspect.close_up import CloseUp
 from gorvel.paint.charts.close_up import CloseUpChart
 from gorvel.paint.theme import current
 
-__all__ = ["DetailView"]
-
 
 class DetailView(QWidget):
     """Draws what it is given; computes nothing."""

@@ -30,8 +30,6 @@ from gorvel.paint.figure import Sheet
 from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import LIGHT, Theme, current
 
-__all__ = ["FacesView"]
-
 _STEP = 1.25  # of the zoom, by a turn of the wheel
 _MOST = 200.0
 _FOLDED_FROM = 6_000  # cases from which clusters are folded at first

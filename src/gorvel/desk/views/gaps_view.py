@@ -11,8 +11,6 @@ from gorvel.desk.controls.as_is import as_tip
 from gorvel.paint.charts.gaps import GapsChart
 from gorvel.paint.theme import current
 
-__all__ = ["GapsView"]
-
 
 class GapsView(QWidget):
     """Draws what it is given; the pointer tells which variable it is over."""

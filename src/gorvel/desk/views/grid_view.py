@@ -14,8 +14,6 @@ from gorvel.paint.charts.points import Points, PointsPainter
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import LIGHT, Theme, current, font
 
-__all__ = ["GridView"]
-
 Made = Callable[[str, str], Points | None]
 
 

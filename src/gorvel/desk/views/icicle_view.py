@@ -5,15 +5,14 @@ from __future__ import annotations
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QPen
 
-from gorvel.core.export.views import ViewTable, icicle_table
+from gorvel.core.results.table import ResultTable
+from gorvel.core.results.tree import icicle_table
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.column import Column
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.columns.icicle import IciclePicture
 from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
-
-__all__ = ["IcicleView"]
 
 _UP_TO = 12
 
@@ -38,7 +37,7 @@ class IcicleView(Column):
         self.least, self.most = max(least, 1), most
         self.forget_picture()
 
-    def table(self, look: TreeLook) -> ViewTable | None:
+    def table(self, look: TreeLook) -> ResultTable | None:
         plot = self.picture(look)
         if self.focus.grown is None:
             return None

@@ -5,7 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor
 
-from gorvel.core.export.views import ViewTable, labels_table
+from gorvel.core.results.table import ResultTable
+from gorvel.core.results.tree import labels_table
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.column import Column
 from gorvel.paint.canvas import Canvas
@@ -13,8 +14,6 @@ from gorvel.paint.columns.labels import STRIP, LabelsPicture
 from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import font
-
-__all__ = ["LabelsView"]
 
 _TOLD_BELOW = 10.0  # pixels a case below which the label of a marked one is shown on its own
 
@@ -31,7 +30,7 @@ class LabelsView(Column):
     def natural(self, look: TreeLook, share: float) -> float:
         return self.picture(look).natural(share)
 
-    def table(self, look: TreeLook) -> ViewTable | None:
+    def table(self, look: TreeLook) -> ResultTable | None:
         grown = self.focus.grown
         if grown is None:
             return None

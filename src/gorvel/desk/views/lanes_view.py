@@ -30,8 +30,6 @@ from gorvel.paint.charts.lanes import LanesPainter
 from gorvel.paint.charts.spreads import SpreadKind
 from gorvel.paint.theme import Theme, current
 
-__all__ = ["LanesView"]
-
 _Key = Qt.Key
 _HINT = 640  # pixels of width
 

@@ -13,8 +13,6 @@ from gorvel.core.study.kept import KeptTree, Looked
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.views.case_axis import CaseAxis
 
-__all__ = ["Layout"]
-
 
 class Layout(QObject):
     """Order, folds and zoom of the cases, the height axis, frames, tabs, and words not yet taken.

@@ -19,14 +19,12 @@ from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QTableView, QWidget
 
 from gorvel.core.base.numbers import number
-from gorvel.core.export.views import ViewTable
 from gorvel.core.grow.grown import Grown
+from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.tables import copy_table, dress
-
-__all__ = ["MatrixView"]
 
 Index = QModelIndex | QPersistentModelIndex
 _ROWS = 400  # rows that are kept once they were measured
@@ -69,10 +67,10 @@ class _MatrixModel(QAbstractTableModel):
             return as_tip(f"{one} and {other}: smaller = more similar")
         return None
 
-    def values(self, rows: NDArray[np.int64], columns: NDArray[np.int64]) -> ViewTable:
+    def values(self, rows: NDArray[np.int64], columns: NDArray[np.int64]) -> ResultTable:
         """Some rows and columns with all figures."""
         body = [(self.labels[r], *self.row(r)[columns].tolist()) for r in rows.tolist()]
-        return ViewTable(("", *(self.labels[c] for c in columns.tolist())), body)
+        return ResultTable(("", *(self.labels[c] for c in columns.tolist())), body)
 
 
 class MatrixView(QTableView):

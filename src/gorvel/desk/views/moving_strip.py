@@ -14,8 +14,6 @@ from gorvel.desk.views.case_list import CaseList
 from gorvel.desk.work.moving import Moves, Moving
 from gorvel.paint.theme import SPACE
 
-__all__ = ["MovedList", "MovingStrip"]
-
 _TITLE = "Cases that change cluster"
 
 

@@ -12,8 +12,6 @@ from gorvel.desk.controls.as_is import as_tip
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.theme import current, font
 
-__all__ = ["OrderStrip"]
-
 _CHIP, _BARS, _GAP = 30.0, 30.0, 6.0  # pixels: height of a word, of the bars below, between
 _LEAST = 84.0  # width of a word
 _NUMBER = 22.0

@@ -21,8 +21,6 @@ from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.views.tables import dress
 from gorvel.paint.theme import current, font
 
-__all__ = ["OutliersModel", "OutliersView"]
-
 Index = QModelIndex | QPersistentModelIndex
 _HEADS = ("case", "from neighbours", "from centroid", "unusual answers (robust z)")
 _TIPS = (

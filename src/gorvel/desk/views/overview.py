@@ -11,8 +11,6 @@ from gorvel.paint.canvas import Canvas
 from gorvel.paint.frame import Frame
 from gorvel.paint.theme import current
 
-__all__ = ["Overview"]
-
 _WIDE = 16
 
 

@@ -11,8 +11,6 @@ from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_list import CaseList
 from gorvel.desk.work.faces import Met
 
-__all__ = ["PairList"]
-
 
 class PairList(CaseList):
     """Cases by their places among those that both have."""

@@ -10,7 +10,7 @@ from PySide6.QtCore import QEvent, QSize, Qt, Signal
 from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from gorvel.core.export.views import ViewTable
+from gorvel.core.results.table import ResultTable
 from gorvel.core.scene.points import splits_next
 from gorvel.core.tree.cuts import cut_at_count, cut_branches
 from gorvel.desk.controls.as_is import show_tip
@@ -20,8 +20,6 @@ from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.points import Points, PointsPainter
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import LIGHT, Theme, current
-
-__all__ = ["PointsView", "points_now", "points_sheet", "points_table"]
 
 Floats = NDArray[np.float64]
 
@@ -202,7 +200,7 @@ class PointsView(QWidget):
             super().keyPressEvent(event)
 
 
-def points_table(view: PointsView, across: str, along: str) -> ViewTable | None:
+def points_table(view: PointsView, across: str, along: str) -> ResultTable | None:
     """A row for each case with a place."""
     points, grown = view.points, view.focus.grown
     if points is None or grown is None:
@@ -212,7 +210,7 @@ def points_table(view: PointsView, across: str, along: str) -> ViewTable | None:
         x, y = points.places[case].tolist()
         name = points.names[int(points.own[case])].told
         rows.append((grown.prepared.labels[case], name, x, y))
-    return ViewTable(("case", "cluster", across, along), rows)
+    return ResultTable(("case", "cluster", across, along), rows)
 
 
 def points_sheet(view: PointsView, title: str) -> Sheet | None:

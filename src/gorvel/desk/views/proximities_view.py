@@ -11,7 +11,8 @@ from PySide6.QtGui import QColor, QImage
 from PySide6.QtWidgets import QWidget
 
 from gorvel.core.base.progress import Progress
-from gorvel.core.export.views import ViewTable, proximities_table
+from gorvel.core.results.table import ResultTable
+from gorvel.core.results.tree import proximities_table
 from gorvel.core.scene.arrangement import Arrangement, in_file_order
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_axis import CaseAxis
@@ -21,8 +22,6 @@ from gorvel.paint.canvas import Canvas
 from gorvel.paint.columns.proximities import Patch, ProximitiesPicture
 from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
-
-__all__ = ["ProximitiesView"]
 
 _SAMPLE = 300  # cases whose proximities tell where the colours end
 _MOST = 0.95  # share of the pairs for which colours differ
@@ -55,7 +54,7 @@ class ProximitiesView(Column):
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._measure)
 
-    def table(self, look: TreeLook) -> ViewTable | None:
+    def table(self, look: TreeLook) -> ResultTable | None:
         return proximities_table(self.focus.grown, look.arrangement) if self.focus.grown else None
 
     def set_follows(self, follows: bool) -> None:

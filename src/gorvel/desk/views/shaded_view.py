@@ -15,8 +15,6 @@ from gorvel.paint.charts.shaded import ShadedPainter
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import LIGHT, Theme, current
 
-__all__ = ["ShadedView"]
-
 _Cell = tuple[int, int]
 
 

@@ -17,8 +17,6 @@ from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.silhouettes import SilhouettesPainter
 from gorvel.paint.theme import current
 
-__all__ = ["SilhouettesView"]
-
 
 class SilhouettesView(QWidget):
     """A click on a bar selects the case, in all views."""

@@ -5,13 +5,11 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtWidgets import QWidget
 
-from gorvel.core.export.views import ViewTable
+from gorvel.core.results.table import ResultTable
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.column import Column
 from gorvel.paint.columns.stays import StaysPicture
 from gorvel.paint.look import TreeLook
-
-__all__ = ["StaysView"]
 
 
 class StaysView(Column):
@@ -40,7 +38,7 @@ class StaysView(Column):
         picture = self.picture(look)
         return 0.0 if picture is None else picture.natural(share)
 
-    def table(self, look: TreeLook) -> ViewTable | None:
+    def table(self, look: TreeLook) -> ResultTable | None:
         grown, stays = self.focus.grown, self.focus.stays
         if grown is None or stays is None:
             return None
@@ -50,4 +48,4 @@ class StaysView(Column):
              None if np.isnan(stays[case]) else float(stays[case]))
             for case in look.arrangement.order.tolist()
         ]  # fmt: skip
-        return ViewTable(("case", "label", "pairs kept"), rows)
+        return ResultTable(("case", "label", "pairs kept"), rows)

@@ -7,11 +7,9 @@ from collections.abc import Iterable, Sequence
 from PySide6.QtCore import QMimeData
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
-from gorvel.core.export.views import ViewTable
+from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.clipboard import put_on_clipboard
 from gorvel.paint.theme import font, text_scale
-
-__all__ = ["copy_table", "dress", "widen"]
 
 _BESIDE = 24  # pixels of a cell beside its words
 
@@ -48,7 +46,7 @@ def widen(view: QTableView, columns: Iterable[int], longest: str) -> None:
         view.setColumnWidth(column, max(view.columnWidth(column), wide))
 
 
-def copy_table(table: ViewTable) -> None:
+def copy_table(table: ResultTable) -> None:
     """Put a table on the clipboard: tab-separated, and as HTML for word processors."""
     data = QMimeData()
     data.setText(table.tsv())

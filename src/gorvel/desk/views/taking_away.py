@@ -10,7 +10,7 @@ from PySide6.QtCore import QMimeData
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu, QPushButton, QWidget
 
-from gorvel.core.export.views import ViewTable
+from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.as_is import as_item
 from gorvel.desk.controls.clipboard import put_on_clipboard
 from gorvel.desk.controls.file_dialog import ask_beside
@@ -18,8 +18,6 @@ from gorvel.desk.views.tables import copy_table
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.figure import Printable, as_mime, drawn
 from gorvel.paint.theme import font
-
-__all__ = ["TakeAway"]
 
 _KINDS = "SVG drawing (*.svg);;PDF document (*.pdf);;PNG image (*.png)"
 
@@ -33,7 +31,7 @@ class TakeAway(QPushButton):
         self,
         actions: Actions,
         stem: str,
-        table: Callable[[], ViewTable | None] | None = None,
+        table: Callable[[], ResultTable | None] | None = None,
         picture: Callable[[], Printable | None] | None = None,
         parent: QWidget | None = None,
     ) -> None:

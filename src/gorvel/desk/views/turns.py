@@ -9,8 +9,6 @@ from contextlib import contextmanager
 from PySide6.QtCore import QObject, QTimer
 from PySide6.QtWidgets import QWidget
 
-__all__ = ["Turns"]
-
 _MOST = 0.02  # seconds of painting after which the others wait
 _PAUSE = 10  # milliseconds between turns, for clicks and keys to come through
 

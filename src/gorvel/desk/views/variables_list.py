@@ -38,8 +38,6 @@ from gorvel.desk.views.variables_model import (
 )
 from gorvel.paint.theme import current, font
 
-__all__ = ["VariablesList"]
-
 Index = QModelIndex | QPersistentModelIndex
 _ROW, _ROW_WITH_QUESTION, _TALLEST = 24, 38, 24.0  # pixels
 

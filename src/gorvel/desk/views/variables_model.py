@@ -25,11 +25,6 @@ from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import current, font
 
-__all__ = [
-    "LEVEL", "LEVEL_KEYS", "ROLE", "ROLES", "ROLE_KEYS", "ROLE_TIPS", "SHAPE", "VariablesModel",
-    "role_of",
-]  # fmt: skip
-
 Index = QModelIndex | QPersistentModelIndex
 ROLES = (
     "active", "profile", "label", "weight", "groups", "split", "stratum", "unit", "replicate",

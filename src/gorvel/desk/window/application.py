@@ -20,8 +20,6 @@ from gorvel.desk.work.faults import FAULTS, guard_widgets
 from gorvel.desk.work.keeping import left_behind
 from gorvel.paint.theme import DARK, LIGHT
 
-__all__ = ["make_application", "start"]
-
 # Seconds that a job at work keeps the interpreter when the window asks for it. Every call from Qt
 # into Python asks anew, dozens of times in one repaint: with the usual 0.005 the window stands.
 _SWITCH = 0.0005

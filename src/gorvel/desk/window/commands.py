@@ -21,8 +21,6 @@ from gorvel.desk.state.settings import Settings
 from gorvel.desk.window.dialogs import Dialogs
 from gorvel.paint.theme import DARK, current
 
-__all__ = ["Command", "add_keys", "commands_of", "made_menu", "recent_files"]
-
 _PAGES = 7  # that Alt and a number turn to
 
 

@@ -21,8 +21,6 @@ from gorvel.desk.controls.texts import counted
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.opening import first_source
 
-__all__ = ["Dialogs"]
-
 _SOURCES = (*TABLES, *DATABASES, *FIXED)
 _OPENABLE = ";;".join(
     [

@@ -7,8 +7,6 @@ from PySide6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap
 
 from gorvel.paint.theme import LIGHT
 
-__all__ = ["application_icon"]
-
 _BRACKETS = (  # on a ground of 64: parts' height a, b, join's height, places a, b; cluster
     (52, 52, 38, 12, 22, 1),
     (38, 52, 30, 17, 32, 1),

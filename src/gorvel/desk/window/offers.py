@@ -13,8 +13,6 @@ from gorvel.desk.window.dialogs import Dialogs
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.keeping import Left
 
-__all__ = ["Offers"]
-
 _KEEP = "Keep it on the shelf"
 
 

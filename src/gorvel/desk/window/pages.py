@@ -30,8 +30,6 @@ from gorvel.desk.work.replicating import Replicating
 from gorvel.desk.work.sweeping import Sweeping
 from gorvel.desk.work.turning import Turning
 
-__all__ = ["COMPARE", "NAMES", "PLAN", "TREE", "Pages"]
-
 NAMES = ("Cases", "Plan", "Tree", "Count", "Profiles", "Compare", "Memberships")
 PLAN, TREE, COMPARE = map(NAMES.index, ("Plan", "Tree", "Compare"))
 

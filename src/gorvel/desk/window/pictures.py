@@ -16,8 +16,6 @@ from gorvel.desk.window.application import make_application
 from gorvel.desk.window.pages import COMPARE, NAMES
 from gorvel.desk.window.window import Window
 
-__all__ = ["grown_window", "picture", "picture_pages", "wait_for"]
-
 _BESIDE = "average"  # linkage of a second tree, so that there is something to compare
 _PATIENCE = 60.0  # seconds for one step
 

@@ -11,8 +11,6 @@ from gorvel.desk.window.tree_card import WIDE, Pictures, TreeCard
 from gorvel.desk.work.comparing import Comparing
 from gorvel.paint.theme import SPACE
 
-__all__ = ["ShelfPanel"]
-
 _HELP = "Click a tree to make it current, double-click to rename it, drag to reorder."
 _PAIRING = "Click shows a tree on the right (L, R: a side); Return makes it current, F2 renames it."
 

@@ -9,8 +9,6 @@ from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.desk.controls.path_strip import Stop
 from gorvel.desk.state.focus import Focus
 
-__all__ = ["stops_of", "title_of"]
-
 
 def title_of(focus: Focus) -> str:
     """The name of what is open, and what of it is not saved; "" where nothing is."""

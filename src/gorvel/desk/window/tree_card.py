@@ -33,8 +33,6 @@ from gorvel.desk.work.faces import group_words
 from gorvel.paint.charts.small_tree import small_tree
 from gorvel.paint.theme import SPACE, current
 
-__all__ = ["WIDE", "Pictures", "TreeCard"]
-
 Pictures = dict[int, tuple[object, QPixmap]]  # by id of the tree, with what each shows
 WIDE = 264
 _SMALL = QSize(WIDE - 6 * SPACE, 76)

@@ -66,8 +66,6 @@ from gorvel.desk.work.turning import Turning
 from gorvel.paint.charts.small_tree import as_png, small_tree
 from gorvel.paint.theme import DARK, LIGHT, SPACE, current
 
-__all__ = ["Window"]
-
 _ARRIVAL = 20  # milliseconds until a new tree is turned to: a large one takes its time as it is
 _PICTURE = 220, 76  # pixels of the small picture of a study
 

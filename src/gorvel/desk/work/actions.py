@@ -41,8 +41,6 @@ from gorvel.desk.work.keeping import Left, claim, left_beside, opened_by
 from gorvel.desk.work.opening import Opened, Shown, read_file, shown_again
 from gorvel.desk.work.saving import Saving
 
-__all__ = ["Actions"]
-
 _SHOWN = 150  # milliseconds that a tree is given to be painted before more is worked out of it
 _SETTLE = 60  # milliseconds without a change of plan before it is looked at
 _CORRELATING = f"{Phase.CORRELATION.value} …"

@@ -30,8 +30,6 @@ from gorvel.desk.work.faces import (
 from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import JobKind, Jobs
 
-__all__ = ["NOTHING", "Comparing"]
-
 NOTHING: Key = (0, None)
 _FIRST_COUNT = 4
 

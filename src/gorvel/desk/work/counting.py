@@ -28,8 +28,6 @@ from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.jobs import Job, JobKind, Jobs
 from gorvel.desk.work.questions import Questions
 
-__all__ = ["Counting"]
-
 _AT_ONCE = 10_000  # cases up to which the rules are worked out as soon as there is a tree
 _BETWEEN_SIGHTS = 0.3  # seconds between two sights of what resampling says
 _RULES = ("rules", "more")

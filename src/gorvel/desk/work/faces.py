@@ -32,19 +32,6 @@ from gorvel.core.tree.cuts import Cut, cut_at_count
 from gorvel.core.tree.tree import Tree
 from gorvel.desk.state.marks import Mark
 
-__all__ = [
-    "CONSENSUS",
-    "Faced",
-    "Key",
-    "Met",
-    "Side",
-    "beside",
-    "faced_trees",
-    "group_words",
-    "lanes_of_move",
-    "standing",
-]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

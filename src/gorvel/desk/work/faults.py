@@ -27,8 +27,6 @@ from PySide6.QtCore import QObject, QSize, Qt, Signal
 
 from gorvel import __version__
 
-__all__ = ["FAULTS", "Faults", "guard_widgets", "log_file", "machine"]
-
 _MOST_BYTES, _OLD_LOGS = 256 * 1024, 2
 _MOST_REMEMBERED = 50
 # what Qt calls, and what it is told where the method fails

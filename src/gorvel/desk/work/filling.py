@@ -19,8 +19,6 @@ from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import JobKind, Jobs
 
-__all__ = ["TIMES", "Filled", "Filling"]
-
 TIMES = 20  # that gaps are filled anew
 
 

@@ -10,8 +10,6 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import silent
 from gorvel.desk.work.jobs import Job, JobKind, Jobs, Work
 
-__all__ = ["Inquiry"]
-
 
 class Inquiry(QObject):
     """One question, whose answer is kept as long as it is about the same.

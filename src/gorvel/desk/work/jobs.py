@@ -21,8 +21,6 @@ from gorvel.core.base.heap import give_back
 from gorvel.core.base.progress import Phase, Progress, seconds_left
 from gorvel.desk.work.faults import FAULTS
 
-__all__ = ["Job", "JobKind", "Jobs", "Lane"]
-
 Work = Callable[[Progress], Any]
 _BETWEEN_REPORTS = 0.05  # seconds
 _LOOK_AGAIN = 5  # milliseconds

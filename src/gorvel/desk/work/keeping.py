@@ -22,8 +22,6 @@ from gorvel.desk.state.settings import settings_file
 from gorvel.desk.work.jobs import Jobs
 from gorvel.desk.work.opening import Opened, opened
 
-__all__ = ["Keeper", "Left", "claim", "left_behind", "left_beside", "opened_by"]
-
 _SETTLE = 1000  # milliseconds after a change until it is kept
 
 

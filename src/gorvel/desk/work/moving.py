@@ -14,8 +14,6 @@ from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import JobKind, Jobs
 
-__all__ = ["STARTS", "Moves", "Moving"]
-
 STARTS = 10  # of k-means, one of which is the cut
 _UNASKED = 200_000  # cases x clusters x variables up to which it is worked out when it is seen
 

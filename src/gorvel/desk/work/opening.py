@@ -27,8 +27,6 @@ from gorvel.core.table.preview import header_below
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Reading, Table
 
-__all__ = ["Opened", "Shown", "first_source", "opened", "read_file", "shown_again"]
-
 
 @dataclass(frozen=True, eq=False)
 class Shown:

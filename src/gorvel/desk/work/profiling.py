@@ -39,8 +39,6 @@ from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import JobKind, Jobs
 
-__all__ = ["ROUNDS", "NewCases", "Other", "Portrayed", "Profiling"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

@@ -23,8 +23,6 @@ from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.purposes import CHARACTERISTICS
 from gorvel.desk.state.focus import Focus
 
-__all__ = ["Counts", "Questions", "same_draws"]
-
 _AT_ONCE = 2_000  # cases up to which it is asked at once whether there are groups
 _DRAWN_AT_ONCE = 200  # resamples up to which, likewise
 _BETWEEN_SIGHTS = 0.3  # seconds between two sights of what is drawn

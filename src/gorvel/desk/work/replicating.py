@@ -18,8 +18,6 @@ from gorvel.desk.work.faces import group_words
 from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import JobKind, Jobs
 
-__all__ = ["Replicated", "Replicating"]
-
 
 @dataclass(frozen=True, eq=False)
 class Replicated:

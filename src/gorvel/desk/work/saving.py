@@ -11,18 +11,16 @@ from PySide6.QtCore import QEventLoop, QObject, Signal
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.writing import FileState, check_apart
 from gorvel.core.codebook.codebook import codebook_of, save_codebook
-from gorvel.core.export.membership import save_membership
-from gorvel.core.export.views import ViewTable
+from gorvel.core.export.groups import save_groups
+from gorvel.core.export.membership import save_membership, save_table
 from gorvel.core.plan.file import save_plan
+from gorvel.core.results.table import ResultTable
 from gorvel.core.sources.reading import files_of
 from gorvel.core.study.file import save_study
-from gorvel.core.study.groups import save_groups
 from gorvel.core.table.table import Table
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.settings import Settings, save_settings
 from gorvel.desk.work.jobs import Jobs
-
-__all__ = ["Saving"]
 
 
 class Saving(QObject):
@@ -184,10 +182,10 @@ class Saving(QObject):
         what = f"The figure is saved in {path.name}."
         return self._write(partial(put, path), path, lambda: None, what, "figure was")
 
-    def save_table(self, table: ViewTable, path: Path) -> bool:
+    def save_table(self, table: ResultTable, path: Path) -> bool:
         """Write what a view shows, as CSV or XLSX."""
         what = f"The table is saved in {path.name}."
-        return self._write(partial(table.save, path), path, lambda: None, what, "table was")
+        return self._write(partial(save_table, table, path), path, lambda: None, what, "table was")
 
     def save_scorer(self, write: Callable[[Path], None], path: Path) -> bool:
         """Write the rule of a short form. write : what does it."""

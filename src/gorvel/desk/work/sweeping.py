@@ -19,8 +19,6 @@ from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import Job, JobKind, Jobs
 
-__all__ = ["AGAINST", "CHOICE", "KEYS", "Sweep", "Sweeping"]
-
 CHOICE = "choice"  # some of each kind, every one with every other
 AGAINST = {
     "measures": "measures", "scales": "scales", "handlings": "missing answers",

@@ -29,8 +29,6 @@ from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import JobKind, Jobs
 
-__all__ = ["Answered", "Outcome", "Turning", "UnturnedCell", "unturned_cells"]
-
 
 @dataclass(frozen=True)
 class UnturnedCell:

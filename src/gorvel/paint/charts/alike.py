@@ -18,8 +18,6 @@ from gorvel.paint.charts.curve import OverCounts
 from gorvel.paint.shades import ink_on
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["AlikePainter", "CrossPainter", "mixed"]
-
 Ints = NDArray[np.int64]
 
 _ROW, _DOT, _HEAD = 30.0, 12.0, 26.0

@@ -12,8 +12,6 @@ from gorvel.core.inspect.associations import CorrelationMap
 from gorvel.paint.shades import ink_on
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["AssociationsChart"]
-
 _TOP = 44.0
 _MOST_CELL = 44.0
 _LEAST_NUMBER = 30.0  # pixels of a cell that holds a figure

@@ -21,8 +21,6 @@ from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["FEET", "BoardPainter", "board_rows", "short"]
-
 HEAD = 30.0  # pixels of the line with the counts
 _NAME = 172.0
 _MOST_COLUMN = 96.0

@@ -12,8 +12,6 @@ from gorvel.core.inspect.close_up import Bars, Box, CloseUp, Histogram, Scatter
 from gorvel.core.scene.axis import HeightAxis, plain_axis
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["CloseUpChart"]
-
 _LEFT, _RIGHT = 46.0, 16.0
 _BOX = 46.0  # pixels for the box plot
 _AXIS = 44.0

@@ -19,8 +19,6 @@ from gorvel.core.scene.axis import plain_axis
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["CurvePainter", "EvidencePainter", "OverCounts"]
-
 Floats = NDArray[np.float64]
 Scale = Callable[[float], float]  # from a value to a pixel
 

@@ -19,8 +19,6 @@ from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["Face", "FacesPainter"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]

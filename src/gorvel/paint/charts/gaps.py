@@ -10,8 +10,6 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter
 from gorvel.core.inspect.gaps import Gaps
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["GapsChart"]
-
 _ROW = 20.0
 _MOST = 60  # patterns shown
 _HEAD_ANGLE = -52.0

@@ -15,16 +15,6 @@ from gorvel.core.profile.lanes import Lane
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.words.portrait import answer_words
 
-__all__ = [
-    "FIGURES",
-    "Beside",
-    "CellFigure",
-    "cell_value",
-    "cell_words",
-    "effect_words",
-    "in_lines",
-]
-
 CellFigure = Literal["mean", "median", "sd", "away"]
 FIGURES: dict[CellFigure, str] = {
     "mean": "Means and shares",

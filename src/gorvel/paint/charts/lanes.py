@@ -28,8 +28,6 @@ from gorvel.paint.charts.spreads import SpreadKind, paint_spread, row_height, sp
 from gorvel.paint.shades import ink_on
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["LanesPainter"]
-
 ROW, HEADING = 27.0, 24.0
 _HEAD, _LINE = 52.0, 14.0  # pixels above the rows, and more for each line of names of clusters
 _TITLE, _SMALL = 0.93, 0.78  # sizes of type

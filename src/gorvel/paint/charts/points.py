@@ -18,8 +18,6 @@ from gorvel.paint.canvas import Canvas
 from gorvel.paint.shades import ink_on
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["Points", "PointsPainter"]
-
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 

@@ -14,8 +14,6 @@ from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.curve import OverCounts
 from gorvel.paint.theme import Theme
 
-__all__ = ["PurposePainter"]
-
 _WIDEST = 30.0  # pixels of a bar
 _FAINT = 0.45  # of bars that are not the highest
 

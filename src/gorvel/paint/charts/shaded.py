@@ -13,8 +13,6 @@ from gorvel.paint.charts.alike import mixed
 from gorvel.paint.shades import ink_on
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["Shade", "ShadedPainter"]
-
 _LEFT, _FLAT, _STEEP = 150.0, 26.0, 240.0  # pixels of heads
 _ROW, _LEAST_ROW, _WIDE, _LEAST = 30.0, 19.0, 76.0, 33.0
 

@@ -15,8 +15,6 @@ from gorvel.core.tree.cluster_names import Identity
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["SilhouettesPainter"]
-
 _HEAD, _SIDE, _GAP, _WORDS = 20.0, 8.0, 5.0, 62.0
 
 

@@ -13,8 +13,6 @@ from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.summit import SummitPainter
 from gorvel.paint.theme import Theme
 
-__all__ = ["as_png", "small_tree"]
-
 _MOST = 24  # clusters that it is drawn down to, at least
 _FIRST_COUNT = 4
 

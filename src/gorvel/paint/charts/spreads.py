@@ -15,8 +15,6 @@ from gorvel.paint.canvas import Canvas
 from gorvel.paint.shades import ink_on
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["SpreadKind", "paint_spread", "row_height", "spread_words"]
-
 SpreadKind = Literal["box", "density", "stacked"]
 
 _HIGH: dict[SpreadKind, float] = {"box": 11.0, "density": 17.0, "stacked": 14.0}

@@ -12,8 +12,6 @@ from gorvel.core.scene.summit import Summit
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["SummitPainter"]
-
 _HEAD, _FOOT = 8.0, 19.0
 
 

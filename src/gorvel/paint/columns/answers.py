@@ -18,8 +18,6 @@ from gorvel.paint.look import TreeLook
 from gorvel.paint.shades import answer_ramp, image_of
 from gorvel.paint.theme import font
 
-__all__ = ["AnswersPicture"]
-
 _STEEP = 11.0  # pixels between names that run down
 _LEAST_ROW, _LEAST_WIDE = 13.0, 26.0  # pixels a cell needs for its number
 

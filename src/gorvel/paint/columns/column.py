@@ -12,8 +12,6 @@ from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import font
 
-__all__ = ["CaseSpan", "ColumnPicture"]
-
 _HEAD, _FOOT = 46.0, 60.0  # pixels before and after the cases: titles, scales
 _UPRIGHT_HEAD, _UPRIGHT_FOOT = 150.0, 92.0
 _MOST_LINES = 3  # of a heading above the cases

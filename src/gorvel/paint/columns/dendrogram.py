@@ -27,8 +27,6 @@ from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["DendrogramPicture", "paint_cut_line"]
-
 _STRONG_FROM = (
     7.0  # pixels a bracket spans before it is drawn strong: lower ones would run together
 )

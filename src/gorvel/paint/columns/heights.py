@@ -14,8 +14,6 @@ from gorvel.paint.canvas import Canvas
 from gorvel.paint.frame import Frame
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["HeightsPainter"]
-
 _SPANS, _RUG = 22.0, 30.0  # baselines below the top of the chart
 _LEAST_LABEL = 3.0  # pixels between two numbers
 

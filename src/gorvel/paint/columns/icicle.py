@@ -14,8 +14,6 @@ from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import font
 
-__all__ = ["IciclePicture"]
-
 _LINED = 5.0  # pixels of a column from which columns are told apart by lines
 _PALE = 85  # of 255: how strong a cluster's colour is beside the cut
 

@@ -15,8 +15,6 @@ from gorvel.paint.frame import Frame
 from gorvel.paint.look import LEAST_LETTER, TreeLook
 from gorvel.paint.theme import font
 
-__all__ = ["STRIP", "LabelsPicture", "label_width"]
-
 _WIDEST, _LEAST = 170.0, 88.0  # pixels of labels that are there whatever the room
 STRIP = 26  # pixels of the cluster strip before the labels
 _LOOKED_AT = 5000  # labels, at least, for the width of all

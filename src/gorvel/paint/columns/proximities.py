@@ -18,8 +18,6 @@ from gorvel.paint.look import TreeLook
 from gorvel.paint.shades import image_of, proximity_ramp
 from gorvel.paint.theme import font
 
-__all__ = ["Patch", "ProximitiesPicture"]
-
 Ints = NDArray[np.int64]
 _TIMES = 3  # cases looked at, along both axes, where many share a pixel: their mean is shown
 _LEAST_ROW, _LEAST_WIDE = 13.0, 30.0  # pixels a cell needs for its number

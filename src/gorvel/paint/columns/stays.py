@@ -15,8 +15,6 @@ from gorvel.paint.frame import Frame
 from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import font
 
-__all__ = ["StaysPicture"]
-
 Floats = NDArray[np.float64]
 
 _LOOSE = 0.5  # a case that stays less often is loose

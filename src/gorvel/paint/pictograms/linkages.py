@@ -8,8 +8,6 @@ from itertools import combinations
 
 from gorvel.paint.pictograms.sketch import Point, Sketch, middle
 
-__all__ = ["LINKAGE_PICTURES"]
-
 _LEFT = [(34.0, 26.0), (62.0, 44.0), (28.0, 62.0), (72.0, 70.0)]
 _RIGHT = [(168.0, 34.0), (206.0, 24.0), (190.0, 62.0), (214.0, 72.0)]
 _ACROSS = [(a, b) for a in _LEFT for b in _RIGHT]

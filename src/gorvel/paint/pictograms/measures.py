@@ -7,8 +7,6 @@ from collections.abc import Callable
 
 from gorvel.paint.pictograms.sketch import Sketch
 
-__all__ = ["MEASURE_PICTURES"]
-
 _A, _B = (60.0, 72.0), (180.0, 24.0)
 _CORNER = (180.0, 72.0)
 

@@ -6,8 +6,6 @@ from collections.abc import Callable
 
 from gorvel.paint.pictograms.sketch import Sketch
 
-__all__ = ["ORDER_PICTURES"]
-
 _PLACES = (26.0, 58.0, 90.0, 134.0, 166.0, 212.0)
 _LINE = 62.0
 

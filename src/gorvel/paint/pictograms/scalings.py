@@ -6,8 +6,6 @@ from collections.abc import Callable, Sequence
 
 from gorvel.paint.pictograms.sketch import Sketch
 
-__all__ = ["SCALE_PICTURES"]
-
 _SPREAD = (-1.0, -0.55, -0.2, 0.1, 0.35, 1.0)
 _HEART = 120.0
 _TOP, _APART = 32.0, 32.0

@@ -9,8 +9,6 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from gorvel.paint.theme import Theme, font
 
-__all__ = ["Point", "Sketch", "middle"]
-
 Point = tuple[float, float]
 
 

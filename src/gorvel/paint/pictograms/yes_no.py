@@ -7,8 +7,6 @@ from functools import partial
 
 from gorvel.paint.pictograms.sketch import Sketch
 
-__all__ = ["YES_NO_PICTURES"]
-
 _LEFT, _TOP, _WIDE, _HIGH = 76.0, 10.0, 46.0, 38.0
 _CELLS = {"a": (0, 0), "b": (1, 0), "c": (0, 1), "d": (1, 1)}
 

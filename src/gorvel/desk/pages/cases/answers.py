@@ -38,8 +38,6 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import JobKind
 from gorvel.paint.theme import SPACE, font
 
-__all__ = ["AnswersPanel"]
-
 _CELLS, _GAPS, _OUTLIERS, _DETAIL, _MAP = range(5)
 _HINTS = (
     "Selected cases:",

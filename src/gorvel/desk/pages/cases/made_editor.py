@@ -14,8 +14,6 @@ from gorvel.desk.controls.texts import button, text
 from gorvel.desk.pages.cases.proposal_row import ProposalRow
 from gorvel.desk.state.focus import Focus
 
-__all__ = ["MadeEditor"]
-
 
 class MadeEditor(QDialog):
     """Nothing is changed before it is taken."""

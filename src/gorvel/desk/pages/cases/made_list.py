@@ -17,8 +17,6 @@ from gorvel.desk.pages.cases.made_editor import MadeEditor
 from gorvel.desk.work.turning import Turning
 from gorvel.paint.theme import SPACE, font
 
-__all__ = ["MadeList"]
-
 
 class MadeList(QWidget):
     """A line for each entry, in the order in which they are made."""

@@ -13,8 +13,6 @@ from gorvel.desk.controls.texts import card, heading, text
 from gorvel.desk.views.tables import dress
 from gorvel.desk.work.turning import Outcome, Turning
 
-__all__ = ["OutcomeCard"]
-
 Index = QModelIndex | QPersistentModelIndex
 _ROWS = 200
 _LEAST, _MOST = 54, 150  # pixels of a column

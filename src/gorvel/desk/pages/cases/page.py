@@ -19,8 +19,6 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.turning import Turning
 from gorvel.paint.theme import SPACE, font
 
-__all__ = ["CasesPage"]
-
 
 class CasesPage(QWidget):
     """Variables on the left, the cases on the right; a matrix has the page for itself. In their

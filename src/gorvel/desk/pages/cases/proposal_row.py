@@ -36,8 +36,6 @@ from gorvel.desk.controls.texts import clear, text
 from gorvel.desk.views.order_strip import OrderStrip
 from gorvel.paint.theme import SPACE, font
 
-__all__ = ["WIDTHS", "ProposalRow"]
-
 WIDTHS = (5, 4, 4, 2)  # shares of the columns of a row
 
 

@@ -17,8 +17,6 @@ from gorvel.desk.controls.texts import button, counted, heading, split_codes, te
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.theme import SPACE, font
 
-__all__ = ["SourceLine"]
-
 _DELIMITERS = {
     ",": "Comma-separated", ";": "Semicolon-separated", "tab": "Tab-separated",
     "|": "Bar-separated", "space": "Space-separated",

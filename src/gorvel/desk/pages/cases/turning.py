@@ -21,8 +21,6 @@ from gorvel.desk.pages.cases.unturned import UnturnedList
 from gorvel.desk.work.turning import Turning
 from gorvel.paint.theme import SPACE
 
-__all__ = ["TurningPanel"]
-
 _TITLES = ("column", "answers in the file", "becomes", "status")
 
 

@@ -11,8 +11,6 @@ from gorvel.desk.controls.texts import button, text
 from gorvel.desk.work.turning import Turning
 from gorvel.paint.theme import SPACE
 
-__all__ = ["TurningOffer"]
-
 
 class TurningOffer(QWidget):
     """Hidden where nothing waits to be turned. Signals: wanted()."""

@@ -14,8 +14,6 @@ from gorvel.desk.controls.texts import button, clear, counted, heading, text
 from gorvel.desk.work.turning import Answered, UnturnedCell
 from gorvel.paint.theme import SPACE, font
 
-__all__ = ["UnturnedList"]
-
 _MOST = 12  # kinds of cells that are listed
 _MOST_ROWS = 5  # of a kind of cell that are named
 _NEAR = 0.75  # likeness from which a word is taken for a slip of another

@@ -21,8 +21,6 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import JobKind
 from gorvel.paint.theme import SPACE, font
 
-__all__ = ["VariablesPanel"]
-
 _FULL = {"label": "case label", "groups": "known groups", "profile": "profile only",
          "unit": "sampling unit", "replicate": "replicate weight", "out": "not used"}  # fmt: skip
 _HINT = "Select rows and choose a role above, or press its key (F1 lists the keys)."

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from gorvel.core.export.views import ViewTable
+from gorvel.core.results.table import ResultTable
 from gorvel.core.words.comparison import trees_words
 from gorvel.desk.controls.texts import aside, card, heading, text
 from gorvel.desk.views.alike_views import AlikeView
@@ -13,8 +13,6 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import SPACE
-
-__all__ = ["AlikeCard"]
 
 _HEADS = ("clusters", "Rand", "adjusted Rand", "Fowlkes–Mallows", "variation of information",
           "normalised mutual information", "moved")  # fmt: skip
@@ -48,7 +46,7 @@ class AlikeCard(QWidget):
         self.view.show_found(counts, 0 if cut is None else cut.clusters)
         self.says.setText("" if faced is None else trees_words(faced.whole, faced.pair.one.of))
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """A row for each count."""
         faced = self.comparing.faced
         if faced is None:
@@ -58,7 +56,7 @@ class AlikeCard(QWidget):
              one.normalised_mi, one.moved)
             for count, one in faced.counts.items()
         ]  # fmt: skip
-        return ViewTable(_HEADS, rows)
+        return ResultTable(_HEADS, rows)
 
     def sheet(self) -> Sheet | None:
         """The picture for print."""

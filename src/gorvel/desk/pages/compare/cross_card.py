@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from gorvel.core.export.views import ViewTable
+from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.texts import aside, card, heading, scrolled, text
 from gorvel.desk.views.alike_views import CrossView
 from gorvel.desk.views.taking_away import TakeAway
@@ -12,8 +12,6 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import SPACE
-
-__all__ = ["CrossCard"]
 
 
 class CrossCard(QWidget):
@@ -48,7 +46,7 @@ class CrossCard(QWidget):
             words = f"{one:,} by {other:,}"
         self.counts.setText(words)
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """As shown, with names."""
         met, painter = self.comparing.met, self.view.painter()
         if met is None or painter is None:
@@ -58,7 +56,7 @@ class CrossCard(QWidget):
             (met.names[row].told, *(int(met.crossed.table[row, k]) for k in painter.columns))
             for row in painter.rows
         ]
-        return ViewTable(heads, rows)
+        return ResultTable(heads, rows)
 
     def sheet(self) -> Sheet | None:
         """The picture for print."""

@@ -6,7 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QWidget
 
 from gorvel.core.base.numbers import counted
-from gorvel.core.export.views import ViewTable
+from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import aside, button, card, heading, text
 from gorvel.desk.views.faces_view import FacesView
@@ -15,8 +15,6 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import SPACE
-
-__all__ = ["FacesCard"]
 
 
 class FacesCard(QWidget):
@@ -98,7 +96,7 @@ class FacesCard(QWidget):
             self.says.setText(words)
         self.list.setVisible(moved > 0)
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """Each case that both have, with its cluster here and there."""
         met = self.comparing.met
         if met is None:
@@ -112,7 +110,7 @@ class FacesCard(QWidget):
                 strict=True,
             )
         ]  # fmt: skip
-        return ViewTable(("number", "label", *self.titles(), "moved"), rows)
+        return ResultTable(("number", "label", *self.titles(), "moved"), rows)
 
     def sheet(self) -> Sheet | None:
         """The picture for print."""

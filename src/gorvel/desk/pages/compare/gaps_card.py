@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QTableWidget, QTableWidgetItem, QWidget
 
 from gorvel.core.base.numbers import counted, fixed
-from gorvel.core.export.views import ViewTable
+from gorvel.core.results.table import ResultTable
 from gorvel.core.words.comparison import filled_words
 from gorvel.core.words.plan import HANDLING_WORDS
 from gorvel.desk.controls.inquiry_bar import InquiryBar
@@ -18,8 +18,6 @@ from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.filling import TIMES, Filled, Filling
 from gorvel.paint.theme import font
-
-__all__ = ["GapsCard"]
 
 _HEADS = ("missing answers", "cases", "adjusted Rand", "smallest cluster", "")
 _CLUSTERS = ("cluster", "cases", "pairs kept", "loosely attached")
@@ -123,10 +121,10 @@ class GapsCard(QWidget):
                     item.setData(Qt.ItemDataRole.UserRole, cell)
                 table.setItem(place, column, item)
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """A row for each handling."""
         known = self.filling.known
         if known is None:
             return None
         heads = ("missing answers", "cases", "adjusted Rand", "smallest cluster", "note")
-        return ViewTable(heads, list(self._handlings(known)))
+        return ResultTable(heads, list(self._handlings(known)))

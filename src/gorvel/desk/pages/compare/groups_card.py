@@ -6,7 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.base.numbers import fixed, letters
-from gorvel.core.export.views import ViewTable
+from gorvel.core.results.table import ResultTable
 from gorvel.core.words.comparison import found_again_words, groups_words
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, card, heading, scrolled, text
@@ -18,8 +18,6 @@ from gorvel.desk.work.replicating import Replicated, Replicating
 from gorvel.paint.charts.shaded import Shade, ShadedPainter
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import SPACE, current
-
-__all__ = ["GroupsCard"]
 
 _WORDS = (
     "Rows: tree; columns: cases assigned to it (McIntyre & Blashfield 1980). 1 = "
@@ -162,7 +160,7 @@ class GroupsCard(QWidget):
         self.comparing.put(known.number, False, two[1])
         self.faced.emit()
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """A row for each two groups, in either direction."""
         known = self.replicating.known
         if known is None:
@@ -173,7 +171,7 @@ class GroupsCard(QWidget):
              found.agreement, found.method)
             for (one, other), found in known.found.items()
         ]  # fmt: skip
-        return ViewTable(heads, rows)
+        return ResultTable(heads, rows)
 
     def sheet(self) -> Sheet | None:
         """The picture for print."""

@@ -41,8 +41,6 @@ from gorvel.desk.work.replicating import Replicating
 from gorvel.desk.work.sweeping import Sweeping
 from gorvel.paint.theme import SPACE
 
-__all__ = ["ComparePage"]
-
 _TABS = (
     ("Two trees", "Face to face, with cross-tabulation"),
     ("Stability", "Clusters also found in other trees"),

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from gorvel.core.export.views import ViewTable
+from gorvel.core.results.table import ResultTable
 from gorvel.core.words.comparison import (
     agree_words,
     counts_words,
@@ -23,8 +23,6 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
 from gorvel.desk.work.faces import Met, group_words
 from gorvel.paint.theme import SPACE
-
-__all__ = ["ReadingCard"]
 
 
 class ReadingCard(QWidget):
@@ -147,6 +145,6 @@ class ReadingCard(QWidget):
         self.back.show()
         self.copy.hide()
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """The list as it stands, where one is shown."""
         return self.list.table() if self.pages.currentIndex() == 1 else None

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.numbers import fixed
-from gorvel.core.export.views import ViewTable
+from gorvel.core.results.table import ResultTable
 from gorvel.core.words.comparison import standing_words
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, text
@@ -30,8 +30,6 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
 from gorvel.desk.work.moving import Moving
 from gorvel.paint.theme import SPACE, font
-
-__all__ = ["StandsCard"]
 
 _HEADS = ("cluster", "cases", "pairs kept", "with others", "loosely attached")
 _BARS = (2, 3)
@@ -210,10 +208,10 @@ class StandsCard(QWidget):
                     item.setData(Qt.ItemDataRole.UserRole, cell)
                 self.view.setItem(place, column, item)
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """A row for each cluster."""
         rows = self._rows()
-        return ViewTable(_HEADS, list(rows)) if rows else None
+        return ResultTable(_HEADS, list(rows)) if rows else None
 
 
 def _words(cell: str | int | float) -> str:

@@ -10,10 +10,10 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QWidget
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import counted, fixed
 from gorvel.core.compare.sweep import Combination, Swept
-from gorvel.core.export.comparison import sweep_columns
-from gorvel.core.export.views import ViewTable
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.count_rules import COUNT_RULES
+from gorvel.core.results.comparison import sweep_columns
+from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.as_is import as_tip, show_tip
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.sweep_choice import SweepChoice, called, called_shortly
@@ -26,8 +26,6 @@ from gorvel.desk.work.sweeping import AGAINST, CHOICE, Sweep, Sweeping
 from gorvel.paint.charts.shaded import Shade, ShadedPainter
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import SPACE, current, font
-
-__all__ = ["SweepCard"]
 
 _FIGURES: dict[str, str] = {
     "alike": "agreement with the current tree", "cophenetic": "cophenetic correlation",
@@ -304,14 +302,14 @@ class SweepCard(QWidget):
             self.acts.said.emit(f"{shelf.name_of(shelf.study.entry)} is the current tree."
                                 if shelf.study is not None else "", False)  # fmt: skip
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """A row for each combination, as sweep.csv has it."""
         known = self._known()
         if known is None:
             return None
         rules = list(dict.fromkeys(rule for one in known.found for rule in one.best))
         columns = sweep_columns(known.found, rules, [known.count])
-        return ViewTable(tuple(columns), list(zip(*columns.values(), strict=True)))
+        return ResultTable(tuple(columns), list(zip(*columns.values(), strict=True)))
 
     def sheet(self) -> Sheet | None:
         """The picture for print."""

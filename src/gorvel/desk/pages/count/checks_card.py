@@ -17,8 +17,6 @@ from gorvel.desk.work.jobs import Job
 from gorvel.desk.work.moving import Moving
 from gorvel.paint.theme import SPACE
 
-__all__ = ["ChecksCard"]
-
 
 @dataclass(frozen=True)
 class _Section:

@@ -16,8 +16,6 @@ from gorvel.desk.views.layout import Layout
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.theme import SPACE, current, font
 
-__all__ = ["ChoiceCard"]
-
 _OTHERS = 3  # counts that are asked after
 _LINES = 2
 _LEAST = 236  # pixels of height: the small tree, the reasons and a few lines of the answer

@@ -8,8 +8,8 @@ from gorvel.core.base.numbers import counted, number
 from gorvel.core.base.progress import Phase, progress_words
 from gorvel.core.count.against import AgainstNull
 from gorvel.core.count.evidence import Evidence
-from gorvel.core.export.views import ViewTable
 from gorvel.core.plan.count_rules import COUNT_RULES
+from gorvel.core.results.table import ResultTable
 from gorvel.core.words.conclusion import beside_words, groups_words, peaks_p
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.growing import progress_bar
@@ -24,8 +24,6 @@ from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.curve import EvidencePainter
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import LIGHT, SPACE
-
-__all__ = ["EvidenceCard"]
 
 _BEFORE = (
     "Data without groups are simulated with the same marginal distributions and "
@@ -118,14 +116,14 @@ class EvidenceCard(QWidget):
         index = None if found is None else found.of(key)
         return index if index is not None and index.told else None
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """Each count with the index and what data without groups reach."""
         index, key = self._index, self.counting.questions.index
         if index is None:
             return None
         heads = ("clusters", key, "mean without groups", "SD without groups", "p")
         columns = (index.counts, index.values, index.mean, index.sd, index.by_count)
-        return ViewTable(heads, list(zip(*(list(column) for column in columns), strict=True)))
+        return ResultTable(heads, list(zip(*(list(column) for column in columns), strict=True)))
 
     def sheet(self) -> Sheet | None:
         """The curve for print."""

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QTableWidget, QTableWidgetItem, QVBox
 
 from gorvel.core.base.numbers import counted, fixed
 from gorvel.core.count.groups import Check, KnownGroups, check_of, groups_of
-from gorvel.core.export.views import ViewTable
+from gorvel.core.results.table import ResultTable
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import heading, text
@@ -16,8 +16,6 @@ from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.theme import SPACE, font
-
-__all__ = ["GroupsCard"]
 
 _NONE = (
     "No column has the role known groups. Set it in the list of variables on the "
@@ -135,7 +133,7 @@ class GroupsCard(QWidget):
     def _cut_here(self, row: int, column: int) -> None:
         self.focus.set_count(self._counts()[row])
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """The cross table at the count in hand."""
         groups, cut = self.groups(), self.focus.cut
         if groups is None or cut is None:
@@ -145,4 +143,4 @@ class GroupsCard(QWidget):
             (who.name, *cases)
             for who, cases in zip(self.focus.identities, own.table.tolist(), strict=True)
         ]
-        return ViewTable(("cluster", *groups.groups), rows)
+        return ResultTable(("cluster", *groups.groups), rows)

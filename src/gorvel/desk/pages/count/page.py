@@ -43,8 +43,6 @@ from gorvel.paint.charts.board import BoardPainter
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import LIGHT, SPACE
 
-__all__ = ["CountPage"]
-
 _TABS = (
     ("Evidence", "Silhouettes compared with data without groups"),
     ("Rule", "The selected rule: its curve and what it favours"),

@@ -9,9 +9,9 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
 from gorvel.core.base.progress import Phase, progress_words
-from gorvel.core.export.count import purpose_columns
-from gorvel.core.export.views import ViewTable
 from gorvel.core.plan.purposes import CHARACTERISTICS, MOST_WEIGHT, PURPOSES
+from gorvel.core.results.count import purpose_columns
+from gorvel.core.results.table import ResultTable
 from gorvel.core.words.count import purpose_words
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.flow import flowing
@@ -26,8 +26,6 @@ from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.purpose import PurposePainter
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import LIGHT, SPACE
-
-__all__ = ["PurposeCard"]
 
 
 class PurposeCard(QWidget):
@@ -143,14 +141,14 @@ class PurposeCard(QWidget):
         self.bar.setValue(round(1000 * share))
         self.bar.setToolTip(as_tip(progress_words(phase, share, left)))
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """Each count with its characteristics and how they stand among random groupings."""
         found, board = self.counting.checks.purpose, self.counting.board
         if found is None or found.why or board is None:
             return None
         columns = purpose_columns(found, board)
         rows = zip(*(list(column) for column in columns.values()), strict=True)
-        return ViewTable(tuple(columns), [tuple(row) for row in rows])
+        return ResultTable(tuple(columns), [tuple(row) for row in rows])
 
     def sheet(self) -> Sheet | None:
         """The bars for print."""

@@ -7,8 +7,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.count.uneven import Uneven, uneven_of
-from gorvel.core.export.views import ViewTable
 from gorvel.core.plan.count_rules import COUNT_RULES
+from gorvel.core.results.table import ResultTable
 from gorvel.core.words.count import uneven_words, verdict_words
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.texts import button, heading, scrolled, text
@@ -20,8 +20,6 @@ from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.curve import CurvePainter
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import LIGHT, SPACE
-
-__all__ = ["RuleCard"]
 
 _UNEVEN_TIP = "Cut some branches lower, as the rule finds best"
 
@@ -102,7 +100,7 @@ class RuleCard(QWidget):
         if uneven is not None:
             self.counting.focus.cut_unevenly(uneven.level, uneven.split)
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """The curve as numbers."""
         board = self.counting.board
         if board is None or self.counting.rule not in board.verdicts:
@@ -114,7 +112,7 @@ class RuleCard(QWidget):
             if more is not None:
                 heads.append(name)
                 columns.append(more.tolist())
-        return ViewTable(heads, list(zip(*columns, strict=True)))
+        return ResultTable(heads, list(zip(*columns, strict=True)))
 
     def sheet(self) -> Sheet | None:
         """The curve for print."""

@@ -14,8 +14,6 @@ from gorvel.desk.controls.as_is import as_item, as_tip
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.theme import font
 
-__all__ = ["IndexMenu", "MoreRules"]
-
 
 class _StayingMenu(QMenu):
     """Stays open while entries are checked one after the other."""

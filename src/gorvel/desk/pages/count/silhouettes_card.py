@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.numbers import fixed
-from gorvel.core.export.views import ViewTable
+from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.texts import text
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.silhouettes_view import SilhouettesView
@@ -26,8 +26,6 @@ from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.silhouettes import SilhouettesPainter
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import LIGHT, SPACE, font
-
-__all__ = ["SilhouettesCard"]
 
 _HEAD = 24  # pixels of the heads of the list
 _MOST = 200  # leaning cases that are listed
@@ -165,7 +163,7 @@ class SilhouettesCard(QWidget):
         words = words or ["Point at a bar, or find a case, to read its silhouette."]
         self.reading.setText("\n".join(words))
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """Every case with its silhouette at the count in hand."""
         found, grown = self.view.silhouettes(self.view.count()), self.focus.grown
         if found is None or grown is None:
@@ -178,7 +176,7 @@ class SilhouettesCard(QWidget):
                 found.leans.tolist(), strict=True,
             )
         ]  # fmt: skip
-        return ViewTable(("case", "cluster", "silhouette", "next cluster"), rows)
+        return ResultTable(("case", "cluster", "silhouette", "next cluster"), rows)
 
     def sheet(self) -> Sheet | None:
         """The bars for print."""

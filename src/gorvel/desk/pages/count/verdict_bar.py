@@ -20,8 +20,6 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.theme import SPACE, current, font
 
-__all__ = ["VerdictBar"]
-
 _LOOKING = "Testing whether there are groups …"
 _SIGNS = {"yes": "✓", "unsure": "?", "no": "–", None: "·"}
 

@@ -18,8 +18,6 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import ROUNDS, Profiling
 from gorvel.paint.theme import SPACE, current
 
-__all__ = ["CaseCard"]
-
 _NAMED = 3  # questions named where two cases are alike, and where they differ
 _COUNTS = 10  # counts at which it is told where the case goes
 _FAIR, _GOOD = 0.25, 0.5  # of silhouettes

@@ -34,8 +34,6 @@ from gorvel.desk.work.profiling import Profiling
 from gorvel.paint.shades import ink_on
 from gorvel.paint.theme import LIGHT, SPACE, current, font
 
-__all__ = ["ClusterCard"]
-
 _SHORT, _LONG = 10, 26  # letters of labels that stand side by side, and of one that is cut
 _MOST = 5  # cases named of a kind
 _PAIRS = 4_000  # cases up to which members are measured as soon as a cluster is looked at

@@ -6,8 +6,8 @@ import numpy as np
 from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
-from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.components import Components
+from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import text
 from gorvel.desk.views.points_view import PointsView, points_now, points_sheet
@@ -16,8 +16,6 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import SPACE, font
-
-__all__ = ["ComponentsCard"]
 
 _ARROWS = 12  # variables drawn, those with the longest arrows
 _REACH = 0.92  # of the places: how far the longest arrow goes
@@ -111,7 +109,7 @@ class ComponentsCard(QWidget):
         )
         self.says.setText(_words(found, one, other, len(arrows)))
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """Loadings: a row for each variable, a column for each component."""
         found: Components | None = self.profiling.components.found
         if found is None:
@@ -121,7 +119,7 @@ class ComponentsCard(QWidget):
             (name, *row) for name, row in zip(found.names, found.loadings.tolist(), strict=True)
         ]
         rows.append(("share of the variance", *found.explained.tolist()))
-        return ViewTable(("variable", *heads), rows)
+        return ResultTable(("variable", *heads), rows)
 
     def sheet(self) -> Sheet | None:
         """The plane for print."""

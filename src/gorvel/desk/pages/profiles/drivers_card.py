@@ -7,8 +7,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from gorvel.core.base.numbers import fixed
-from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.drivers import Driver, only_noise
+from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, text
@@ -18,8 +18,6 @@ from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
 from gorvel.paint.theme import SPACE, font
-
-__all__ = ["DriversCard"]
 
 _HEADS = ("variable", "ARI without it", "between clusters", "silhouette gain", "")
 _SAME, _EXPLAIN = 1, 2
@@ -109,7 +107,7 @@ class DriversCard(QWidget):
                     item.setFont(font(0.93, 600))
                 self.view.setItem(place, column, item)
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """A row for each variable."""
         found = self.profiling.driven
         if not found:
@@ -122,7 +120,7 @@ class DriversCard(QWidget):
         ]  # fmt: skip
         heads = ("variable", "adjusted Rand without it", "explained", "silhouette gain",
                  "contributes little", "why not")  # fmt: skip
-        return ViewTable(heads, rows)
+        return ResultTable(heads, rows)
 
 
 def _signed(value: float) -> str:

@@ -6,8 +6,8 @@ import numpy as np
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.base.numbers import fixed, unit
-from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.map import CaseMap
+from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import text
@@ -17,8 +17,6 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import SPACE, font
-
-__all__ = ["MapCard"]
 
 _FAIR, _POOR = 0.1, 0.2  # of stress-1: beyond these a map is read with care, or hardly (Kruskal)
 
@@ -86,7 +84,7 @@ class MapCard(QWidget):
         told = hollow if self.focus.stays is not None else ""
         self.says.setText(_words(found, least, grown.of) + told)
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """Each case with its place."""
         return points_table(self.view, "across", "along")
 

@@ -17,8 +17,8 @@ from PySide6.QtWidgets import (
 
 from gorvel.core.base.numbers import counted, fixed, number
 from gorvel.core.export.profile import assigned_columns
-from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.waves import Panel
+from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.file_dialog import ALL_FILES, TABLES, ask_for_file, kind_of
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.seen import WhenSeen
@@ -28,8 +28,6 @@ from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import NewCases, Profiling
 from gorvel.paint.theme import SPACE, font
-
-__all__ = ["NewCasesCard"]
 
 _EMPTY = (
     "Choose a file with the same questions (or drop it here); each case is "
@@ -266,7 +264,7 @@ class NewCasesCard(QWidget):
 
     # copies
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """Sizes in both files."""
         found = self.found
         if found is None:
@@ -280,13 +278,13 @@ class NewCasesCard(QWidget):
              int(waves.far[k]))
             for k, who in enumerate(self.focus.identities)
         ]  # fmt: skip
-        return ViewTable(heads, rows)
+        return ResultTable(heads, rows)
 
-    def cases(self) -> ViewTable | None:
+    def cases(self) -> ResultTable | None:
         """Each new case with its cluster."""
         found = self.found
         if found is None:
             return None
         columns = assigned_columns(found.assigned)
         rows = list(zip(*(list(column) for column in columns.values()), strict=True))
-        return ViewTable(tuple(columns), rows)
+        return ResultTable(tuple(columns), rows)

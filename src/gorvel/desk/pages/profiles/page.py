@@ -12,8 +12,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.lanes import Lane
+from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.growing import NoTree, StaleBar
 from gorvel.desk.controls.one_of import OneOf
@@ -35,8 +35,6 @@ from gorvel.desk.views.layout import Layout
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
 from gorvel.paint.theme import SPACE
-
-__all__ = ["ProfilesPage"]
 
 _TABS = (
     ("Questions", "What each cluster answers"),
@@ -199,6 +197,6 @@ class ProfilesPage(QWidget):
         """Those in sight."""
         return self.questions.lanes()
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """What the clusters answer, as shown."""
         return self.questions.table()

@@ -10,8 +10,8 @@ from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from gorvel.core.base.numbers import fixed
-from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.lanes import Lane
+from gorvel.core.results.table import ResultTable
 from gorvel.core.tree.cluster_names import Identity, by_letter
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.flow import flowing
@@ -25,8 +25,6 @@ from gorvel.paint.charts.lane_cells import FIGURES, Beside, cell_value
 from gorvel.paint.charts.spreads import SpreadKind
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import LIGHT, SPACE, font
-
-__all__ = ["QuestionsCard"]
 
 _LETTERS = (
     "Letters: cluster means or shares; vertical line: all cases; bars: 95% "
@@ -277,7 +275,7 @@ class QuestionsCard(QWidget):
 
     # copies
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """A row for each question, columns as shown; then how many answered in each cluster."""
         if not self.view.lanes:
             return None
@@ -296,7 +294,7 @@ class QuestionsCard(QWidget):
                 cells += [None] * len(beside.order)
             answered = [int(lane.n[k]) for k in order]
             rows.append((lane.title, lane.role, lane.effect, lane.whole, *cells, *answered))
-        return ViewTable(tuple(heads), rows)
+        return ResultTable(tuple(heads), rows)
 
     def sheet(self) -> Sheet | None:
         """The lanes for print."""

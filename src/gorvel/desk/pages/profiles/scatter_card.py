@@ -16,8 +16,8 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.numbers import counted
-from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.told import Told
+from gorvel.core.results.table import ResultTable
 from gorvel.core.scene.points import apart
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.views.grid_view import GridView
@@ -28,8 +28,6 @@ from gorvel.desk.work.profiling import Profiling
 from gorvel.paint.charts.points import Points
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import SPACE, font
-
-__all__ = ["ScatterCard"]
 
 _MATRIX = 5  # questions of a scatter matrix
 
@@ -153,7 +151,7 @@ class ScatterCard(QWidget):
     def _of_pair(self, told: dict[str, Told], across: str, along: str) -> Points | None:
         return self._points(told[across], told[along])
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """Each case with its answers, as they are drawn."""
         return points_table(self.view, self.across.currentText(), self.along.currentText())
 

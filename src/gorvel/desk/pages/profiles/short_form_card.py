@@ -19,8 +19,8 @@ from gorvel.core.base.numbers import counted, number
 from gorvel.core.export.files import write_json
 from gorvel.core.export.profile import rule_told
 from gorvel.core.export.scorer import write_scorer
-from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.short_form import ShortForm
+from gorvel.core.results.table import ResultTable
 from gorvel.core.tree.cluster_names import by_letter
 from gorvel.desk.controls.file_dialog import ask_beside
 from gorvel.desk.controls.inquiry_bar import InquiryBar
@@ -34,8 +34,6 @@ from gorvel.desk.work.profiling import Profiling
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import LIGHT, SPACE, font
-
-__all__ = ["ShortFormCard"]
 
 _ENOUGH = 0.01  # of the accuracy: as few questions as come so near to the best are proposed
 _WIDEST = 150  # pixels of the name of a cluster in a table
@@ -192,7 +190,7 @@ class ShortFormCard(QWidget):
 
     # copies
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """The rule, and what the questions reach."""
         form, names = self.form, [who.told for who in self.focus.identities]
         if form is None:
@@ -203,7 +201,7 @@ class ShortFormCard(QWidget):
         for place, name in enumerate(form.questions):
             coefficients = form.rule.coefficients[place].tolist()
             rows.append((name, float(form.means[place]), form.accuracy[place], *coefficients))
-        return ViewTable(("question", "if missing", "accuracy with it", *names), rows)
+        return ResultTable(("question", "if missing", "accuracy with it", *names), rows)
 
     def sheet(self) -> Sheet | None:
         """The curve for print."""

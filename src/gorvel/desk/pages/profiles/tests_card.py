@@ -18,9 +18,9 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.numbers import fixed, number
-from gorvel.core.export.views import ViewTable
 from gorvel.core.profile.differences import Difference, differences, holm
 from gorvel.core.profile.told import Told
+from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import text
@@ -29,8 +29,6 @@ from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Portrayed, Profiling
 from gorvel.paint.theme import SPACE, current, font
-
-__all__ = ["TestsCard", "p_words"]
 
 _NAMES = {
     "f": "F", "wald-f": "Wald F", "chi-square": "chi-square", "rao-scott-f": "Rao-Scott F",
@@ -145,7 +143,7 @@ class TestsCard(QWidget):
             why = re.sub(rf"\bcluster {place}\b", f"cluster {who.told}", why)
         return why
 
-    def table(self) -> ViewTable | None:
+    def table(self) -> ResultTable | None:
         """A row for each test, p as it is shown."""
         if not self._rows:
             return None
@@ -158,7 +156,7 @@ class TestsCard(QWidget):
              row.test.effect, row.deff, self._named(row.test.withheld) or None)
             for row, p in zip(self._rows, self.p_shown(), strict=True)
         ]  # fmt: skip
-        return ViewTable(heads, rows)
+        return ResultTable(heads, rows)
 
 
 def _is_plain(test: Difference) -> bool:

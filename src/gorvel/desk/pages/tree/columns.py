@@ -21,8 +21,6 @@ from gorvel.desk.views.stays_view import StaysView
 from gorvel.desk.work.jobs import Jobs
 from gorvel.paint.theme import SPACE
 
-__all__ = ["Columns"]
-
 _SHARES = {"dendrogram": 40, "labels": 10, "icicle": 17, "proximities": 25, "answers": 19,
            "stays": 8}  # fmt: skip
 _UPRIGHT_SHARES = {"dendrogram": 42, "labels": 20, "icicle": 22, "proximities": 25, "answers": 22,

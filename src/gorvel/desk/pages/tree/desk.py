@@ -28,8 +28,6 @@ from gorvel.desk.work.jobs import JobKind
 from gorvel.paint.figure import Figure, as_mime
 from gorvel.paint.theme import current
 
-__all__ = ["Desk"]
-
 _SIZES = (5, 10, 25, 50, 100)
 _COUNTS = (10, 20, 50, 100)
 _MOST_FRAMED = 10

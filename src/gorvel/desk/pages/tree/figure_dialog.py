@@ -29,8 +29,6 @@ from gorvel.desk.work.actions import Actions
 from gorvel.paint.figure import Figure, dots_of, drawn, extent_of, image_of_figure, is_too_large
 from gorvel.paint.theme import DARK, LIGHT, SPACE
 
-__all__ = ["FigureDialog"]
-
 _KINDS = {"svg": "SVG drawing", "pdf": "PDF page", "png": "PNG image"}
 _WIDTHS = {"one column, 85 mm": 85.0, "a page, 170 mm": 170.0, "a slide, 254 mm": 254.0}
 _PREVIEW = QSize(560, 400)

@@ -40,8 +40,6 @@ from gorvel.desk.views.schedule_view import ScheduleView
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.theme import SPACE, font
 
-__all__ = ["TreePage"]
-
 _CHIPS = {
     "labels": "labels", "icicle": "icicle",
     "proximities": "proximities", "answers": "answers",

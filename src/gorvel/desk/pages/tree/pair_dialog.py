@@ -29,8 +29,6 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import JobKind
 from gorvel.paint.theme import SPACE
 
-__all__ = ["PairDialog"]
-
 _LISTED = 12
 
 
