@@ -22,8 +22,8 @@ from gorvel.core.profile.lost import lost_cases
 from gorvel.core.profile.told import told_answers
 from gorvel.core.study.groups import grow_groups
 from gorvel.core.study.kept import KeptTree, grown_again
+from gorvel.core.study.tree_pairs import Side, faced_trees
 from gorvel.core.table.table import Table
-from gorvel.desk.work.faces import Side, faced_trees
 
 WORDS = ["never", "seldom", "often", "always"]
 MADE = """

@@ -218,3 +218,30 @@ def _told(act: Callable[P, Made], *args: P.args, **keys: P.kwargs) -> Made | str
     except InputError as error:
         error.file = ""
         return str(error)
+
+
+@dataclass(frozen=True, eq=False)
+class Sweep:
+    """What is known of a sweep. asked : all combinations; found : those that are done, in that
+
+    order; against : what linkages are swept against; kinds : of `KEYS`, in which its columns
+    differ; count : of the cuts that are compared; own : the combination of the tree in hand.
+    """
+
+    asked: tuple[Combination, ...]
+    found: tuple[Swept, ...]
+    against: str
+    kinds: tuple[str, ...]
+    count: int
+    own: Combination
+
+    @property
+    def whole(self) -> bool:
+        return len(self.found) == len(self.asked)
+
+    def key(self, at: Combination) -> tuple[str, ...]:
+        """What a combination takes of that which linkages are swept against, kind by kind."""
+        return tuple(str(getattr(at, KEYS[kind])) for kind in self.kinds)
+
+
+KEYS = {"measures": "measure", "scales": "scale", "handlings": "handling"}

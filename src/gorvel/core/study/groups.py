@@ -8,10 +8,11 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.cases.rows import left_out, split_rows
+from gorvel.core.compare.replicating import FoundAgain, found_again
 from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.making.making import as_completed
 from gorvel.core.plan.plan import Plan
-from gorvel.core.study.kept import KeptTree
+from gorvel.core.study.kept import KeptTree, grown_again
 from gorvel.core.table.table import Table
 
 _FEWEST = 2  # cases of a tree
@@ -76,3 +77,31 @@ def grow_groups(
         place_words = f"[cases] split by {plan.cases.split}"
         raise InputError(f"no group has a tree ({why})", place=place_words, file=source.name)
     return GrownGroups(*at_hand, kept, without)
+
+
+@dataclass(frozen=True, eq=False)
+class Replicated:
+    """Of the trees of all groups at one count. number : of their entry; groups : what each is
+
+    called, with its cases; found : by the group whose tree it is, and whose cases are given.
+    """
+
+    number: int
+    count: int
+    groups: dict[str, tuple[str, int]]
+    found: dict[tuple[str, str], FoundAgain]
+
+
+def replicate_groups(
+    table: Table, plan: Plan, number: int, kept: dict[str, KeptTree], here: Grown, count: int,
+    progress: Progress,
+) -> Replicated:  # fmt: skip
+    trees = {group: here if tree.tree is here.tree else grown_again(table, tree, None, progress)
+             for group, tree in kept.items()}  # fmt: skip
+    groups = {group: (group_words(plan, group), tree.tree.n) for group, tree in trees.items()}
+    return Replicated(number, count, groups, found_again(table, plan, trees, count, progress))
+
+
+def group_words(plan: Plan, group: str) -> str:
+    """What a group of a split is called."""
+    return plan.variables.values.get(plan.cases.split or "", {}).get(group, group)

@@ -5,6 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from gorvel.core.grow.grown import Grown
+from gorvel.core.study.tree_pairs import Met
+
 
 @dataclass(frozen=True)
 class Mark:
@@ -19,3 +22,9 @@ class Mark:
     number: int
     other: int = -1
     clusters: int = 0
+
+
+def mark_in(met: Met, common: int, grown: Grown | None) -> Mark | None:
+    """A case of two trees as it is marked on one of them; None where that is neither."""
+    places = met.places_in(grown)
+    return None if places is None else Mark("case", int(places[common]))

@@ -10,8 +10,8 @@ from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEv
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from gorvel.core.compare.partitions import Agreement
+from gorvel.core.study.tree_pairs import Met
 from gorvel.desk.controls.as_is import show_tip
-from gorvel.desk.work.faces import Met
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.alike import AlikePainter, CrossPainter
 from gorvel.paint.figure import Sheet

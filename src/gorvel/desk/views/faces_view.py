@@ -18,12 +18,12 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from gorvel.core.scene.arrangement import Arrangement, arrange, branches_of_cut
+from gorvel.core.study.tree_pairs import Met
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.tree.cuts import Cut
 from gorvel.desk.controls.as_is import show_tip
 from gorvel.desk.state.focus import Focus
-from gorvel.desk.state.marks import Mark
-from gorvel.desk.work.faces import Met
+from gorvel.desk.state.marks import Mark, mark_in
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.faces import Face, FacesPainter
 from gorvel.paint.figure import Sheet
@@ -168,7 +168,7 @@ class FacesView(QWidget):
 
     def _mark_of(self, common: int) -> Mark | None:
         """The mark of a common case on the tree in hand."""
-        return None if self.met is None else self.met.mark_of(common, self.focus.grown)
+        return None if self.met is None else mark_in(self.met, common, self.focus.grown)
 
     def told(self, x: float, y: float) -> str:
         """What is at a point, in words."""

@@ -6,10 +6,10 @@ from collections.abc import Sequence
 
 from PySide6.QtWidgets import QWidget
 
+from gorvel.core.study.tree_pairs import Met
 from gorvel.desk.state.focus import Focus
-from gorvel.desk.state.marks import Mark
+from gorvel.desk.state.marks import Mark, mark_in
 from gorvel.desk.views.case_list import CaseList
-from gorvel.desk.work.faces import Met
 
 
 class PairList(CaseList):
@@ -44,4 +44,4 @@ class PairList(CaseList):
         )  # fmt: skip
 
     def mark(self, case: int) -> Mark | None:
-        return None if self.met is None else self.met.mark_of(case, self.focus.grown)
+        return None if self.met is None else mark_in(self.met, case, self.focus.grown)

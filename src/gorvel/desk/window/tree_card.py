@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.numbers import fixed
+from gorvel.core.study.groups import group_words
 from gorvel.core.study.kept import KeptTree
 from gorvel.core.study.study import TreeEntry
 from gorvel.core.words.differences import differences
@@ -29,7 +30,6 @@ from gorvel.desk.controls.flow import FlowLayout
 from gorvel.desk.controls.texts import button, clear, counted, heading, text
 from gorvel.desk.window.commands import Command, made_menu
 from gorvel.desk.work.comparing import Comparing
-from gorvel.desk.work.faces import group_words
 from gorvel.paint.charts.small_tree import small_tree
 from gorvel.paint.theme import SPACE, current
 

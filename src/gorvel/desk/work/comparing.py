@@ -11,11 +11,8 @@ from gorvel.core.compare.together import Together
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.plan import Plan
-from gorvel.core.tree.cluster_names import Identity, identities, titled_nodes
-from gorvel.core.tree.cuts import Cut, cut_at_count
-from gorvel.core.words.comparison import largest_move
-from gorvel.desk.state.focus import Focus
-from gorvel.desk.work.faces import (
+from gorvel.core.study.groups import group_words
+from gorvel.core.study.tree_pairs import (
     CONSENSUS,
     Faced,
     Key,
@@ -23,10 +20,13 @@ from gorvel.desk.work.faces import (
     Side,
     beside,
     faced_trees,
-    group_words,
     lanes_of_move,
     standing,
 )
+from gorvel.core.tree.cluster_names import Identity, identities, titled_nodes
+from gorvel.core.tree.cuts import Cut, cut_at_count
+from gorvel.core.words.comparison import largest_move
+from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import JobKind, Jobs
 

@@ -2,36 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import partial
 
 from PySide6.QtCore import QObject
 
-from gorvel.core.base.progress import Progress
-from gorvel.core.compare.gaps import Imputed, imputed_trees
-from gorvel.core.compare.sweep import Swept, sweep
-from gorvel.core.grow.grown import Grown
-from gorvel.core.kernels.loading import at_hand
-from gorvel.core.plan.plan import Plan
+from gorvel.core.compare.gap_handlings import Filled, handled_gaps
 from gorvel.core.table.table import Table
-from gorvel.core.tree.cuts import Cut
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import JobKind, Jobs
-
-TIMES = 20  # that gaps are filled anew
-
-
-@dataclass(frozen=True, eq=False)
-class Filled:
-    """Of one cut. handlings : the tree under each handling of gaps; imputed : trees of completed
-
-    data sets.
-    """
-
-    cut: Cut
-    handlings: list[Swept]
-    imputed: Imputed
 
 
 class Filling(QObject):
@@ -69,13 +48,5 @@ class Filling(QObject):
             return
         source = study.source_for(plan)
         if isinstance(source, Table):
-            work = partial(_filled, source, plan, grown, cut)
+            work = partial(handled_gaps, source, plan, grown, cut)
             self.inquiry.again((grown.tree, cut), work)
-
-
-def _filled(table: Table, plan: Plan, grown: Grown, cut: Cut, progress: Progress) -> Filled:
-    with at_hand(grown.tree.n):
-        asked = plan.with_whole("count", None).with_whole("sweep", {"handlings": "all"})
-        handlings = sweep(table, asked, grown, [cut.clusters], None, progress)
-        return Filled(cut, handlings, imputed_trees(table, plan, grown, cut, TIMES, 1, None,
-                                                    progress))  # fmt: skip

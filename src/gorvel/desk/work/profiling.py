@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from functools import partial
 from pathlib import Path
 
@@ -10,31 +9,23 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject
 
-from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Progress
-from gorvel.core.cases.design import Design, sample_of
-from gorvel.core.count.groups import known_groups
-from gorvel.core.grow.assigning import Assigned, Given, assign
+from gorvel.core.cases.design import Design
 from gorvel.core.grow.grown import Grown
 from gorvel.core.kernels.loading import at_hand
-from gorvel.core.making.making import check_turned, completed
 from gorvel.core.plan.beside import DesignPlan
-from gorvel.core.plan.parts import VariablesPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.components import Components, components_of
 from gorvel.core.profile.drivers import Driver, drivers
-from gorvel.core.profile.lanes import Lane, lanes_of
 from gorvel.core.profile.map import CaseMap, case_map
+from gorvel.core.profile.new_cases import assign_new_cases
 from gorvel.core.profile.one_case import membership_shares
+from gorvel.core.profile.portrayed import Portrayed, portrayed
 from gorvel.core.profile.short_form import ShortForm, short_form
-from gorvel.core.profile.spread import Spread, spread_of
-from gorvel.core.profile.told import Told, told_answers
-from gorvel.core.profile.waves import Panel, Waves, panel_of, waves_of
-from gorvel.core.sources.reading import read_source
+from gorvel.core.profile.told import Told
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
-from gorvel.core.tree.cuts import Cut, cut_at_count
-from gorvel.core.tree.tree import Tree
+from gorvel.core.tree.cuts import Cut
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import JobKind, Jobs
@@ -45,45 +36,6 @@ Ints = NDArray[np.int64]
 ROUNDS = 100  # resamples in which each case is looked for
 _AT_ONCE = 400_000  # answers up to which clusters are told while the hand waits
 _MOST_QUESTIONS = 10  # of a short form
-_MOST_GROUPS = 12  # of another grouping that fit beside the clusters
-
-
-@dataclass(frozen=True, eq=False)
-class Other:
-    """Another grouping of the cases. own : (n,) groups from 0, -1 for none; cut : whose clusters
-
-    they are, None for known groups, whose names are words.
-    """
-
-    name: str
-    own: Ints
-    words: tuple[str, ...]
-    lanes: list[Lane]
-    cut: Cut | None = None
-
-
-@dataclass(frozen=True, eq=False)
-class Portrayed:
-    """What is told of one cut. said : what the plan says of questions and sample; masses : (n,);
-
-    problem : why answers cannot be read, "" where they can; spreads : by question, once asked for.
-    """
-
-    tree: Tree
-    cut: Cut
-    said: tuple[VariablesPlan, DesignPlan | None]
-    told: list[Told]
-    masses: Floats
-    design: Design | None
-    lanes: list[Lane]
-    other: Other | None = None
-    problem: str = ""
-    spreads: dict[str, Spread] = field(default_factory=dict)
-
-    @property
-    def own(self) -> Ints:
-        """(n,) clusters from 0."""
-        return self.cut.membership - 1
 
 
 class Profiling(QObject):
@@ -269,7 +221,7 @@ class Profiling(QObject):
         plan = plan.with_whole("assign", asked.assign.model_dump())
         path = study.data_file.parent / asked.assign.file
         about = (grown.tree, cut, asked.assign, plan.variables)
-        self.wave.ask(about, partial(_assigned, source, plan, grown, cut, path))
+        self.wave.ask(about, partial(assign_new_cases, source, plan, grown, cut, path))
 
     def groups_to_choose(self) -> list[str]:
         """Columns of words that may stand beside the clusters."""
@@ -285,53 +237,6 @@ class Profiling(QObject):
 
 
 # the work, which may be on a thread of its own
-
-
-def portrayed(
-    source: Source, plan: Plan, grown: Grown, cut: Cut, before: Portrayed | None,
-    beside: int | str | None, in_spread: bool, progress: Progress,
-) -> Portrayed:  # fmt: skip
-    """Read the answers, unless they were read before, and lay the clusters side by side."""
-    told: list[Told] = [] if before is None else before.told
-    design, problem = (None, "") if before is None else (before.design, before.problem)
-    if before is None and isinstance(source, Table) and grown.of == "cases":
-        try:
-            told = told_answers(source, plan, grown.prepared)
-            design = sample_of(source, plan, grown.prepared)
-        except InputError as error:  # where it is of the design, answers are told without
-            problem = str(error)
-    weights = grown.prepared.weights
-    masses = np.ones(grown.tree.n) if weights is None else weights
-    own = cut.membership - 1
-    if before is not None and before.cut is cut:
-        lanes = before.lanes
-    else:
-        lanes = lanes_of(told, own, cut.clusters, masses, design) if told else []
-    spreads = {one.name: spread_of(one, own, cut.clusters, masses) for one in told if in_spread}
-    other = _other(source, plan, grown, beside, told, masses, design) if told else None
-    said = plan.variables, plan.design
-    return Portrayed(grown.tree, cut, said, told, masses, design, lanes, other, problem, spreads)
-
-
-def _other(
-    source: Source, plan: Plan, grown: Grown, beside: int | str | None, told: list[Told],
-    masses: Floats, design: Design | None,
-) -> Other | None:  # fmt: skip
-    if isinstance(beside, int) and 1 <= beside <= grown.tree.n:
-        cut = cut_at_count(grown.tree, beside)
-        own = cut.membership - 1
-        lanes = lanes_of(told, own, beside, masses, design)
-        return Other(f"{beside} clusters", own, (), lanes, cut)
-    if not isinstance(beside, str) or not isinstance(source, Table) or beside not in source.names:
-        return None
-    cells = source.cells(beside, plan.codes(beside)).values
-    groups = known_groups(beside, [cells[int(k) - 1] for k in grown.prepared.numbers])
-    if groups is None or len(groups.groups) > _MOST_GROUPS:
-        return None
-    own, count = groups.codes, len(groups.groups)
-    inside = np.where(own < 0, count, own)  # those of no group are one more, which is not shown
-    lanes = lanes_of(told, inside, count + 1, masses, design)
-    return Other(beside, own, tuple(groups.groups), lanes)
 
 
 def _map(grown: Grown, progress: Progress) -> CaseMap:
@@ -351,40 +256,6 @@ def _drivers(
 ) -> list[Driver]:
     with at_hand(grown.tree.n):
         return drivers(source, plan, grown, cut.membership - 1, effects, progress)
-
-
-@dataclass(frozen=True, eq=False)
-class NewCases:
-    """Cases of another file, given to the clusters of a cut."""
-
-    file: str
-    cut: Cut
-    assigned: Assigned
-    waves: Waves
-    panel: Panel | None = None  # of the cases that are in both files
-
-    @property
-    def given(self) -> Given:
-        return self.assigned.by_count[self.cut.clusters]
-
-
-def _assigned(
-    source: Table, plan: Plan, grown: Grown, cut: Cut, path: Path, progress: Progress
-) -> NewCases:
-    other = completed(read_source(plan, path, progress), plan, source)
-    check_turned(other)
-    if not isinstance(other, Table):
-        raise InputError("a proximity matrix", "a table of cases", file=str(path))
-    group = "" if grown.key.group is None else grown.key.group
-    found = assign(source, plan, grown, other, [cut.clusters], group, progress)
-    waves = waves_of(cut.membership - 1, cut.clusters, found.by_count[cut.clusters])
-    panel = None
-    if plan.cases.label is not None:
-        panel = panel_of(
-            cut.membership - 1, cut.clusters, grown.prepared.labels,
-            found.by_count[cut.clusters], found.labels,
-        )  # fmt: skip
-    return NewCases(path.name, cut, found, waves, panel)
 
 
 def _shares(grown: Grown, cut: Cut, design: Design | None, progress: Progress) -> Floats:

@@ -2,34 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import partial
 
 from PySide6.QtCore import QObject
 
-from gorvel.core.base.progress import Progress
-from gorvel.core.compare.replicating import FoundAgain, found_again
-from gorvel.core.grow.grown import Grown
-from gorvel.core.plan.plan import Plan
-from gorvel.core.study.kept import KeptTree, grown_again
+from gorvel.core.study.groups import Replicated, replicate_groups
 from gorvel.core.table.table import Table
 from gorvel.desk.state.focus import Focus
-from gorvel.desk.work.faces import group_words
 from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import JobKind, Jobs
-
-
-@dataclass(frozen=True, eq=False)
-class Replicated:
-    """Of the trees of all groups at one count. number : of their entry; groups : what each is
-
-    called, with its cases; found : by the group whose tree it is, and whose cases are given.
-    """
-
-    number: int
-    count: int
-    groups: dict[str, tuple[str, int]]
-    found: dict[tuple[str, str], FoundAgain]
 
 
 class Replicating(QObject):
@@ -80,16 +61,6 @@ class Replicating(QObject):
         if isinstance(source, Table) and self.focus.grown is not None:
             trees, here = self.focus.of_groups, self.focus.grown
             work = partial(
-                _replicated, source, plan, self.focus.grown_id, trees, here, cut.clusters
+                replicate_groups, source, plan, self.focus.grown_id, trees, here, cut.clusters
             )
             (self.inquiry.again if again else self.inquiry.ask)(self._about, work)
-
-
-def _replicated(
-    table: Table, plan: Plan, number: int, kept: dict[str, KeptTree], here: Grown, count: int,
-    progress: Progress,
-) -> Replicated:  # fmt: skip
-    trees = {group: here if tree.tree is here.tree else grown_again(table, tree, None, progress)
-             for group, tree in kept.items()}  # fmt: skip
-    groups = {group: (group_words(plan, group), tree.tree.n) for group, tree in trees.items()}
-    return Replicated(number, count, groups, found_again(table, plan, trees, count, progress))

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import partial
 
 from PySide6.QtCore import QObject
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Progress
-from gorvel.core.compare.sweep import Combination, Swept, combinations_of, sweep
+from gorvel.core.compare.sweep import KEYS, Combination, Sweep, Swept, combinations_of, sweep
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.beside import OtherTree
 from gorvel.core.plan.others import adopted
@@ -24,32 +23,7 @@ AGAINST = {
     "measures": "measures", "scales": "scales", "handlings": "missing answers",
     CHOICE: "a choice of all three",
 }  # fmt: skip
-KEYS = {"measures": "measure", "scales": "scale", "handlings": "handling"}
 _MOST_BOARDS = 1_000  # cases up to which each tree is asked for its best counts, too
-
-
-@dataclass(frozen=True, eq=False)
-class Sweep:
-    """What is known of a sweep. asked : all combinations; found : those that are done, in that
-
-    order; against : what linkages are swept against; kinds : of `KEYS`, in which its columns
-    differ; count : of the cuts that are compared; own : the combination of the tree in hand.
-    """
-
-    asked: tuple[Combination, ...]
-    found: tuple[Swept, ...]
-    against: str
-    kinds: tuple[str, ...]
-    count: int
-    own: Combination
-
-    @property
-    def whole(self) -> bool:
-        return len(self.found) == len(self.asked)
-
-    def key(self, at: Combination) -> tuple[str, ...]:
-        """What a combination takes of that which linkages are swept against, kind by kind."""
-        return tuple(str(getattr(at, KEYS[kind])) for kind in self.kinds)
 
 
 class Sweeping(QObject):

@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QTableWidget, QTableWidgetItem, QWidget
 
 from gorvel.core.base.numbers import counted, fixed
+from gorvel.core.compare.gap_handlings import TIMES, Filled
 from gorvel.core.results.table import ResultTable
 from gorvel.core.words.comparison import filled_words
 from gorvel.core.words.plan import HANDLING_WORDS
@@ -16,7 +17,7 @@ from gorvel.desk.views.bars import ShareBars
 from gorvel.desk.views.tables import dress
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
-from gorvel.desk.work.filling import TIMES, Filled, Filling
+from gorvel.desk.work.filling import Filling
 from gorvel.paint.theme import font
 
 _HEADS = ("missing answers", "cases", "adjusted Rand", "smallest cluster", "")

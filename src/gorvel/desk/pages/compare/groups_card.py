@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.base.numbers import fixed, letters
 from gorvel.core.results.table import ResultTable
+from gorvel.core.study.groups import Replicated
 from gorvel.core.words.comparison import found_again_words, groups_words
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, card, heading, scrolled, text
@@ -14,7 +15,7 @@ from gorvel.desk.views.shaded_view import ShadedView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
-from gorvel.desk.work.replicating import Replicated, Replicating
+from gorvel.desk.work.replicating import Replicating
 from gorvel.paint.charts.shaded import Shade, ShadedPainter
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import SPACE, current

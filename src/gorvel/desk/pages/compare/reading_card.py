@@ -8,6 +8,8 @@ import numpy as np
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from gorvel.core.results.table import ResultTable
+from gorvel.core.study.groups import group_words
+from gorvel.core.study.tree_pairs import Met
 from gorvel.core.words.comparison import (
     agree_words,
     counts_words,
@@ -21,7 +23,6 @@ from gorvel.desk.controls.texts import button, card, heading, scrolled, text
 from gorvel.desk.views.pair_list import PairList
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
-from gorvel.desk.work.faces import Met, group_words
 from gorvel.paint.theme import SPACE
 
 

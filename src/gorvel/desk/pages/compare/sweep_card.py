@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QWidget
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import counted, fixed
-from gorvel.core.compare.sweep import Combination, Swept
+from gorvel.core.compare.sweep import Combination, Sweep, Swept
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.results.comparison import sweep_columns
@@ -22,7 +22,7 @@ from gorvel.desk.views.shaded_view import ShadedView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
-from gorvel.desk.work.sweeping import AGAINST, CHOICE, Sweep, Sweeping
+from gorvel.desk.work.sweeping import AGAINST, CHOICE, Sweeping
 from gorvel.paint.charts.shaded import Shade, ShadedPainter
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import SPACE, current, font

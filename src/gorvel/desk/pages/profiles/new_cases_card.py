@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 
 from gorvel.core.base.numbers import counted, fixed, number
 from gorvel.core.export.profile import assigned_columns
+from gorvel.core.profile.new_cases import NewCases
 from gorvel.core.profile.waves import Panel
 from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.file_dialog import ALL_FILES, TABLES, ask_for_file, kind_of
@@ -26,7 +27,7 @@ from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.tables import dress
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
-from gorvel.desk.work.profiling import NewCases, Profiling
+from gorvel.desk.work.profiling import Profiling
 from gorvel.paint.theme import SPACE, font
 
 _EMPTY = (

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QScrollArea, QV
 
 from gorvel.core.base.numbers import fixed
 from gorvel.core.profile.lanes import Lane
+from gorvel.core.profile.portrayed import Other
 from gorvel.core.results.table import ResultTable
 from gorvel.core.tree.cluster_names import Identity, by_letter
 from gorvel.desk.controls.as_is import as_tip
@@ -19,7 +20,7 @@ from gorvel.desk.controls.texts import button, scrolled, text
 from gorvel.desk.views.lanes_view import LanesView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
-from gorvel.desk.work.profiling import Other, Profiling
+from gorvel.desk.work.profiling import Profiling
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.lane_cells import FIGURES, Beside, cell_value
 from gorvel.paint.charts.spreads import SpreadKind

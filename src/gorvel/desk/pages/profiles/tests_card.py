@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from gorvel.core.base.numbers import fixed, number
 from gorvel.core.profile.differences import Difference, differences, holm
+from gorvel.core.profile.portrayed import Portrayed
 from gorvel.core.profile.told import Told
 from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.as_is import as_tip
@@ -27,7 +28,7 @@ from gorvel.desk.controls.texts import text
 from gorvel.desk.views.tables import dress
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
-from gorvel.desk.work.profiling import Portrayed, Profiling
+from gorvel.desk.work.profiling import Profiling
 from gorvel.paint.theme import SPACE, current, font
 
 _NAMES = {

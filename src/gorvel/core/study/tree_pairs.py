@@ -30,7 +30,6 @@ from gorvel.core.table.table import Table
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.tree.cuts import Cut, cut_at_count
 from gorvel.core.tree.tree import Tree
-from gorvel.desk.state.marks import Mark
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -113,11 +112,6 @@ class Met:
         pair = self.faced.pair
         return pair.mine if grown is pair.one else pair.its if grown is pair.other else None
 
-    def mark_of(self, common: int, grown: Grown | None) -> Mark | None:
-        """A common case as it is marked on a tree; None where that is neither of the two."""
-        places = self.places_in(grown)
-        return None if places is None else Mark("case", int(places[common]))
-
 
 def lanes_of_move(faced: Faced, found: Crossed, move: Move) -> list[Lane]:
     """Those of a move, those that stay in its cluster, and all others."""
@@ -139,11 +133,6 @@ def standing(grown: Grown, cut: Cut, others: Sequence[Pair]) -> Together:
         own[pair.mine] = cut_at_count(tree, min(cut.clusters, tree.n)).membership[pair.its] - 1
         groups.append(own)
     return together(cut.membership - 1, cut.clusters, groups)
-
-
-def group_words(plan: Plan, group: str) -> str:
-    """What a group of a split is called."""
-    return plan.variables.values.get(plan.cases.split or "", {}).get(group, group)
 
 
 # the work, which is on a thread of its own

@@ -1,0 +1,36 @@
+"""The tree in hand under each handling of missing answers, and under imputed ones."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from gorvel.core.base.progress import Progress
+from gorvel.core.compare.gaps import Imputed, imputed_trees
+from gorvel.core.compare.sweep import Swept, sweep
+from gorvel.core.grow.grown import Grown
+from gorvel.core.kernels.loading import at_hand
+from gorvel.core.plan.plan import Plan
+from gorvel.core.table.table import Table
+from gorvel.core.tree.cuts import Cut
+
+TIMES = 20  # that gaps are filled anew
+
+
+@dataclass(frozen=True, eq=False)
+class Filled:
+    """Of one cut. handlings : the tree under each handling of gaps; imputed : trees of completed
+
+    data sets.
+    """
+
+    cut: Cut
+    handlings: list[Swept]
+    imputed: Imputed
+
+
+def handled_gaps(table: Table, plan: Plan, grown: Grown, cut: Cut, progress: Progress) -> Filled:
+    with at_hand(grown.tree.n):
+        asked = plan.with_whole("count", None).with_whole("sweep", {"handlings": "all"})
+        handlings = sweep(table, asked, grown, [cut.clusters], None, progress)
+        return Filled(cut, handlings, imputed_trees(table, plan, grown, cut, TIMES, 1, None,
+                                                    progress))  # fmt: skip
