@@ -164,7 +164,7 @@ def test_silhouettes_are_read_pointed_at_and_listed(counted: Window, qtbot: QtBo
     qtbot.mouseClick(page.tabs[2], LEFT)
     card = page.silhouettes
     counted.focus.set_count(5)
-    found = card.view.silhouettes(5)
+    found = card.counting.silhouettes(5)
     grown = counted.focus.grown
     assert found is not None
     assert grown is not None
@@ -190,7 +190,7 @@ def test_silhouettes_are_read_pointed_at_and_listed(counted: Window, qtbot: QtBo
     qtbot.keyClick(card.sought, Qt.Key.Key_Return)
     assert counted.focus.selected.kind == "case"
     assert "R12" in grown.prepared.labels[counted.focus.selected.number]
-    table = card.table()
+    table = card.take.table()
     assert table is not None
     assert len(table.rows) == grown.tree.n
 
@@ -199,7 +199,7 @@ def test_known_groups_are_a_check_beside_the_rules(counted: Window, qtbot: QtBot
     card, grown = counted.count.groups, counted.focus.grown
     qtbot.mouseClick(counted.count.tabs[4], LEFT)
     counted.focus.set_count(5)
-    groups = card.groups()
+    groups = card.counting.known_groups
     assert groups is not None
     assert grown is not None
     cut = cut_at_count(grown.tree, 5)
@@ -264,7 +264,7 @@ def test_checks_are_made_when_asked_and_support_stands_in_the_tree(
 def test_the_board_is_taken_away_as_table_and_figure(
     counted: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
-    table = counted.count.board.table()
+    table = counted.count.take_away.table()
     assert table is not None
     assert len(table.rows) == 9
     assert table.heads[0] == "clusters"

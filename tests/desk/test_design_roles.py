@@ -76,9 +76,9 @@ def test_strata_and_units_are_roles(window: Window, qtbot: QtBot) -> None:
         np.testing.assert_array_equal(shown.lower, wanted.lower)
     assert "under the sample design" in page.questions.legend.text()
     page.show_tab(1)
-    names = [row[2] for row in page.tests.table().rows]
+    names = [row[2] for row in page.tests.take.table().rows]
     assert names.count("Wald F") == 3
-    deff = {row[0]: row[8] for row in page.tests.table().rows if row[2] == "Wald F"}
+    deff = {row[0]: row[8] for row in page.tests.take.table().rows if row[2] == "Wald F"}
     for lane in core:
         assert deff[lane.name] == pytest.approx(lane.deff.mean())
     give(window, qtbot, Qt.Key.Key_O, "region", "segment")

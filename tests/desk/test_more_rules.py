@@ -120,14 +120,14 @@ def test_another_index_is_held_against_data_without_groups(counted: Window, qtbo
     np.testing.assert_array_equal(found.beside["density"].drawn, core.beside["density"].drawn)
     assert card.view.painter().evidence is found.beside["density"]
     assert "The verdict rests on silhouettes." in card.more.text()
-    table = card.table()
+    table = card.take.table()
     assert table.heads[1] == "density"
     assert table.rows[0][1] == found.beside["density"].values[0]
-    assert card.sheet().title == "Density compared with data without groups"
+    assert card.take.picture().title == "Density compared with data without groups"
     assert "favour five" in counted.count.verdict.head.text()
     card.by.entries["silhouette"].trigger()
     assert card.view.painter().evidence is found  # nothing is drawn anew
-    assert card.table().heads[1] == "silhouette"
+    assert card.take.table().heads[1] == "silhouette"
     card.by.entries["density"].trigger()
     card.by.entries["density"].trigger()  # the one that is shown: no longer asked for
     assert counted.focus.shelf.plan.counting.groups_by == ()

@@ -89,13 +89,13 @@ def test_new_cases_are_tried_again_once_their_file_is_mended(
     page.new_cases.take_file(new)
     settled(grown, qtbot)
     assert "visits" in page.new_cases.bar.says.text()
-    assert page.new_cases.found is None
+    assert page.profiling.assigned is None
     whole.write_csv(new)
     again = named(page.new_cases.bar, "Run again")
     assert again.isVisible()
     qtbot.mouseClick(again, LEFT)
     settled(grown, qtbot)
-    assert page.new_cases.found is not None
+    assert page.profiling.assigned is not None
     assert not page.new_cases.bar.isVisible()
 
 

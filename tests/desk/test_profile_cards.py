@@ -89,7 +89,7 @@ def test_numbers_are_means_medians_sd_or_distances(page: ProfilesPage, grown: Wi
     wanted = {"mean": lane.values, "median": lane.median, "sd": lane.sd, "away": lane.away}
     for figure, values in wanted.items():
         page.questions.figure.setCurrentIndex(page.questions.figure.findData(figure))
-        table = page.table()
+        table = page.questions.take.table()
         row = next(one for one in table.rows if one[0] == "minutes")
         shown = [float(values[k]) for k in page.view.order]
         assert row[4:] == (*shown, *(int(lane.n[k]) for k in page.view.order))
@@ -109,12 +109,12 @@ def test_another_count_and_known_groups_stand_beside(page: ProfilesPage, grown: 
     page.view.mouseMoveEvent(moved(page.view, painter.width - 20, painter.tops[0] + 8, NO_BUTTON))
     last = beside.called(beside.order[-1])
     assert page.questions.reading.text().startswith(f"{page.view.lanes[0].title}: {last} ")
-    assert len(page.table().heads) == 4 + 5 + 3 + 5
+    assert len(page.questions.take.table().heads) == 4 + 5 + 3 + 5
     box.setCurrentIndex(box.findText("household"))
     words = page.view.beside.groups
     assert "alone" in words
     answers = next(one for one in told if one.name == "household")
-    row = next(one for one in page.table().rows if one[0] == "visits")
+    row = next(one for one in page.questions.take.table().rows if one[0] == "visits")
     visits = next(one.values for one in told if one.name == "visits")
     alone = visits[answers.values == answers.words.index("alone")]
     assert row[9 + page.view.beside.order.index(words.index("alone"))] == pytest.approx(
@@ -145,8 +145,8 @@ def test_tests_are_corrected_where_asked(page: ProfilesPage, grown: Window, qtbo
     told = told_answers(focus.shelf.study.source, focus.shelf.plan, focus.grown.prepared)
     own = focus.cut.membership - 1
     core = {one.name: differences(one, own, 5, np.ones(len(own)))[0] for one in told}
-    heads = page.tests.table().heads
-    rows = {row[0]: dict(zip(heads, row, strict=True)) for row in page.tests.table().rows}
+    heads = page.tests.take.table().heads
+    rows = {row[0]: dict(zip(heads, row, strict=True)) for row in page.tests.take.table().rows}
     for name, test in core.items():
         assert rows[name]["statistic"] == test.statistic
         assert rows[name]["p"] == test.p
@@ -155,8 +155,8 @@ def test_tests_are_corrected_where_asked(page: ProfilesPage, grown: Window, qtbo
     assert set(shown) == set(profile)  # those that can test come first
     qtbot.mouseClick(page.tests.holm, LEFT, pos=QPoint(8, 10))
     corrected = holm(np.array([core[name].p for name in profile]))
-    rows = {row[0]: row for row in page.tests.table().rows}
-    place = page.tests.table().heads.index("p (Holm)")
+    rows = {row[0]: row for row in page.tests.take.table().rows}
+    place = page.tests.take.table().heads.index("p (Holm)")
     for name, p in zip(profile, corrected.tolist(), strict=True):
         assert rows[name][place] == pytest.approx(p)
     assert rows["minutes"][place] == core["minutes"].p  # it descriptive only, and is not corrected

@@ -80,7 +80,7 @@ def test_components_and_scatter(page: ProfilesPage, grown: Window, qtbot: QtBot)
     assert len(page.components.view.points.arrows) == 11
     page.components.along.setCurrentIndex(2)
     np.testing.assert_array_equal(page.components.view.points.places, core.places[:, [0, 2]])
-    assert page.components.table().rows[0][1] == core.loadings[0, 0]
+    assert page.components.take.table().rows[0][1] == core.loadings[0, 0]
     show_tab(page, grown, qtbot, "Scatter")
     scatter = page.scatter
     assert {scatter.across.currentText(), scatter.along.currentText()} == {
@@ -159,10 +159,10 @@ def test_the_short_form_is_chosen_and_saved_as_formulas(
     card = page.form
     whole = page.profiling.form.found
     near = [share >= max(whole.accuracy) - 0.01 for share in whole.accuracy]
-    assert len(card.form.questions) == near.index(True) + 1
+    assert len(card.profiling.short_form.questions) == near.index(True) + 1
     step = (card.curve.width() - 56) / len(whole.accuracy)
     click(qtbot, card.curve, 44 + 2.5 * step, 40)
-    assert card.form.questions == whole.questions[:3]
+    assert card.profiling.short_form.questions == whole.questions[:3]
     assert f"{whole.accuracy[2]:.0%}" in card.says.text()
     focus = grown.focus
     order = page.view.order
@@ -174,14 +174,18 @@ def test_the_short_form_is_chosen_and_saved_as_formulas(
     qtbot.waitUntil(lambda: grown.acts.jobs.idle)
     values, formulas = read_book(tmp_path / "s.ods")
     told = {one.name: one.values for one in page.profiling.portrayed.told}
-    wanted = card.form.rule.clusters(np.column_stack([told[q] for q in card.form.questions]))
+    wanted = card.profiling.short_form.rule.clusters(
+        np.column_stack([told[q] for q in card.profiling.short_form.questions])
+    )
     for case in (0, 50, 100):
-        for j, question in enumerate(card.form.questions):
+        for j, question in enumerate(card.profiling.short_form.questions):
             values["Respondents", f"{'BCD'[j]}30"] = float(told[question][case])
         found = worked_out(values, formulas, "Respondents", "E30")
         assert found == focus.identities[int(wanted[case])].told
     saved = json.loads((tmp_path / "s.json").read_text())
-    assert [one["variable"] for one in saved["questions"]] == list(card.form.questions)
+    assert [one["variable"] for one in saved["questions"]] == list(
+        card.profiling.short_form.questions
+    )
     assert saved["clusters"] == [who.told for who in focus.identities]
 
 
@@ -200,13 +204,13 @@ def test_new_cases_are_given_and_compared(
         csv.writer(file).writerows([rows[0], *body, far])
     show_tab(page, grown, qtbot, "New cases")
     page.new_cases.take_file(path)
-    qtbot.waitUntil(lambda: page.new_cases.found is not None)
-    found, focus = page.new_cases.found, grown.focus
+    qtbot.waitUntil(lambda: page.profiling.assigned is not None)
+    found, focus = page.profiling.assigned, grown.focus
     plan = focus.shelf.plan
     other = read_source(plan, path)
     core = assign(focus.shelf.study.source, plan, focus.grown, other, [5]).by_count[5]
     np.testing.assert_array_equal(found.given.cluster, core.cluster)
-    table = page.new_cases.table()
+    table = page.new_cases.take.table()
     assert [row[2] for row in table.rows] == np.bincount(core.cluster)[1:].tolist()
     assert page.new_cases.far.rowCount() == int(core.far.sum()) >= 1
     assert page.new_cases.far.isVisible()
@@ -216,7 +220,7 @@ def test_new_cases_are_given_and_compared(
     qtbot.waitUntil(lambda: grown.acts.jobs.idle)
     assert load_plan(tmp_path / "p.toml").assign.file == str(path)
     focus.set_count(3)
-    qtbot.waitUntil(lambda: page.new_cases.found is not None)
+    qtbot.waitUntil(lambda: page.profiling.assigned is not None)
     assert page.new_cases.sizes.rowCount() == 3
     path.write_text("visits\n1\n")
     page.new_cases.take_file(path)
@@ -226,4 +230,4 @@ def test_new_cases_are_given_and_compared(
     )
     qtbot.mouseClick(page.new_cases.drop, LEFT)
     assert focus.shelf.plan.assign is None
-    assert page.new_cases.found is None
+    assert page.profiling.assigned is None

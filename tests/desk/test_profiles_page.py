@@ -228,7 +228,7 @@ def test_the_lanes_are_copied_and_drawn(page: ProfilesPage, grown: Window) -> No
     assert len(lines) == len(page.view.lanes) + 1
     first = page.view.lanes[0]
     assert float(lines[1].split("\t")[3]) == pytest.approx(first.whole)
-    sheet = page.questions.sheet()
+    sheet = page.questions.take.picture()
     assert sheet is not None
     assert sheet.height > 60
 
@@ -242,7 +242,7 @@ def test_a_matrix_has_members_and_no_answers(opened: object, qtbot: QtBot) -> No
     assert "no variables to profile" in page.questions.says.text()
     assert page.questions.sort.isHidden()
     assert page.card.figures.text().startswith("Mean within-cluster proximity")
-    assert page.questions.sheet() is None
+    assert page.questions.take.picture() is None
 
 
 def test_before_there_is_a_tree_the_page_says_how_to_get_one(opened: object) -> None:

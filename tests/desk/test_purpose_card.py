@@ -47,7 +47,7 @@ def test_clusters_are_measured_and_a_purpose_ranks_the_counts(
     core = calibrated(grown.focus.grown, card.counting.asked)
     np.testing.assert_array_equal(found.mean, core.mean)
     assert card.says.text().startswith("Give a characteristic some weight")
-    assert card.sheet() is None  # nothing to draw yet
+    assert card.take.picture() is None  # nothing to draw yet
     qtbot.mouseClick(preset(card, "segments"), LEFT)
     weights = dict(PURPOSES["segments"].weights)
     assert grown.focus.shelf.plan.counting.purpose == weights
@@ -65,8 +65,8 @@ def test_clusters_are_measured_and_a_purpose_ranks_the_counts(
     assert painter.tip(first) == f"{first} clusters: {ranked.max():.2f} SD above random groupings"
     click(qtbot, card.view, painter.x(painter.along.index(6)), 30)
     assert grown.focus.cut.clusters == 6
-    assert card.sheet().title == "Numbers of clusters by purpose"
-    table = card.table()
+    assert card.take.picture().title == "Numbers of clusters by purpose"
+    table = card.take.table()
     assert table.heads[:3] == ("clusters", "stable", "stable_standing")
     assert table.rows[0][1] == stable[0]
 

@@ -168,10 +168,10 @@ def test_large_studies_are_asked_when_the_user_asks(
     qtbot.mouseClick(grown.count.evidence.ask, LEFT)
     answered(grown, qtbot)
     assert grown.count.verdict.next.text() == "Choose 5"
-    shown = grown.count.evidence.table()
+    shown = grown.count.evidence.take.table()
     assert shown.heads[0] == "clusters"
     assert [row[0] for row in shown.rows] == list(range(2, 11))
-    sheet = grown.count.evidence.sheet()
+    sheet = grown.count.evidence.take.picture()
     assert "without groups" in sheet.title
 
 

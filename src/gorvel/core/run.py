@@ -26,7 +26,7 @@ from gorvel.core.export.beside import (
 )
 from gorvel.core.export.count import Counted
 from gorvel.core.export.files import results_directory, write_csv
-from gorvel.core.export.profile import assigned_columns, portraits
+from gorvel.core.export.profile import portraits
 from gorvel.core.export.results import safe_name, write_results
 from gorvel.core.export.tables import dropped_columns
 from gorvel.core.grow.allocation import place_set_aside
@@ -40,6 +40,7 @@ from gorvel.core.plan.others import other_plans
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.lost import Lost, lost_cases
+from gorvel.core.results.columns import assigned_columns
 from gorvel.core.sources.reading import files_of, read_source
 from gorvel.core.study.file import SUFFIX, StudyFile, save_study
 from gorvel.core.study.kept import Drawn, KeptTree, grown_again, same_check

@@ -45,7 +45,7 @@ def test_trees_of_groups_stand_on_either_side(split: Window, qtbot: QtBot) -> No
     met = split.comparing.met
     assert met is not None
     assert met.faced.pair.other.key.group == "stop 3"
-    assert split.compare.faces.titles()[1].endswith("stop 3")
+    assert split.comparing.titles[1].endswith("stop 3")
     left = next(c for c in card.commands() if c.words == "Group on the left").inside
     next(c for c in left if c.words == "stop 3").act()  # the two change sides
     settled(split, qtbot)
@@ -104,7 +104,7 @@ def test_whether_groups_find_the_same_clusters(split: Window, qtbot: QtBot) -> N
         qtbot.keyClick(card.grid, key)
     assert card.grid.cell == (0, 2)
     assert card.told.text() == found_again_words(wanted["stop 0", "stop 2"], "stop 0", "stop 2")
-    table = card.table()
+    table = card.take.table()
     assert table is not None
     assert len(table.rows) == 20
     qtbot.mouseClick(card.face, LEFT)

@@ -245,12 +245,12 @@ def test_a_difference_is_taken_away_as_figure_and_table(
     assert met is not None
     focus.name_cluster(int(np.argmax(np.bincount(met.crossed.own))) + 1, "Regulars")
     QApplication.processEvents()
-    assert "Regulars" in page.reading.sentences() or "Regulars" in str(page.cross.table())
+    assert "Regulars" in page.reading.sentences() or "Regulars" in str(page.cross.take.table())
     qtbot.mouseClick(page.reading.copy, LEFT)
     assert QApplication.clipboard().text() == page.reading.sentences()
     for card, stem in ((page.faces, "faces"), (page.alike, "alike"), (page.cross, "cross")):
         take = card.take if hasattr(card, "take") else None
-        table = card.table()
+        table = card.take.table()
         assert table is not None
         if take is not None:
             take.save_table_to(tmp_path / f"{stem}.csv")
@@ -258,7 +258,7 @@ def test_a_difference_is_taken_away_as_figure_and_table(
     settled(compared, qtbot)
     with (tmp_path / "faces.csv").open(encoding="utf-8") as file:
         rows = list(csv.reader(file))
-    assert rows[0] == ["number", "label", *page.faces.titles(), "moved"]
+    assert rows[0] == ["number", "label", *page.comparing.titles, "moved"]
     assert len(rows) == met.faced.pair.common + 1
     assert sum(row[4] == "yes" for row in rows[1:]) == met.crossed.agreement.moved
     svg = (tmp_path / "faces.svg").read_text(encoding="utf-8")
@@ -316,7 +316,7 @@ def test_from_two_plans_to_a_named_difference_by_keys(
     largest = int(np.argmax(np.bincount(met.crossed.own)))
     grown.focus.name_cluster(largest + 1, "Everybody else")
     settled(grown, qtbot)
-    assert "Everybody else" in str(page.cross.table())
+    assert "Everybody else" in str(page.cross.take.table())
     take = page.faces.take
     take.save_to(tmp_path / "difference.pdf")
     take.save_table_to(tmp_path / "difference.csv")
@@ -352,4 +352,4 @@ def test_other_trees_of_a_plan_stand_on_the_shelf(
     met = window.comparing.met
     assert met is not None
     assert met.faced.pair.common == 30
-    assert window.compare.faces.titles()[1] == "two alone"
+    assert window.comparing.titles[1] == "two alone"

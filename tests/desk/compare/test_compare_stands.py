@@ -33,7 +33,7 @@ def test_what_stands_whatever(compared: Window, qtbot: QtBot) -> None:
     qtbot.mouseClick(box, LEFT, pos=QPoint(8, box.height() // 2))
     assert compared.comparing.standing is not None
     assert compared.comparing.standing.trees == 1
-    table = card.table()
+    table = card.take.table()
     assert table is not None
     assert [row[0] for row in table.rows] == [who.told for who in compared.focus.identities]
 
@@ -114,7 +114,7 @@ def test_the_average_of_trees_is_laid_beside_the_one_in_hand(
     found, _ = average_tree(compared.comparing.averaged, None, "readers.csv")
     assert met.faced.pair.other.tree.heights.tolist() == found.tree.heights.tolist()
     assert "the consensus of 3 trees" in compared.compare.reading.sentences()
-    assert compared.compare.faces.titles()[1] == "Consensus of 3 trees"
+    assert compared.comparing.titles[1] == "Consensus of 3 trees"
     assert compared.compare.reading.hand.isHidden()
     assert not compared.compare.faces.swap.isEnabled()
     qtbot.mouseClick(compared.shelf.cards[1], LEFT, pos=QPoint(20, 12))

@@ -59,7 +59,7 @@ def test_a_sweep_cell_by_cell_and_to_the_shelf(compared: Window, qtbot: QtBot) -
     assert right.kept
     assert page.tabs[0].isChecked()
     assert compared.comparing.met is not None
-    table = page.sweep.table()
+    table = page.sweep.take.table()
     assert table is not None
     assert len(table.rows) == len(known.asked)
 

@@ -15,7 +15,6 @@ from gorvel.core.base.errors import Caution
 from gorvel.core.base.progress import Progress, silent
 from gorvel.core.cases.design import Design, sample_of
 from gorvel.core.export.files import write_csv, write_json
-from gorvel.core.grow.assigning import Assigned
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.clusters import MOST, cluster_figures, passes_over_pairs
@@ -116,24 +115,6 @@ def map_columns(places: CaseMap, grown: Grown) -> dict[str, Any]:
         "u": places.least[:, 0],
         "v": places.least[:, 1],
     }
-
-
-def assigned_columns(found: Assigned) -> dict[str, Any]:
-    """A row for each case of the other file."""
-    columns: dict[str, Any] = {"case": list(found.cases), "label": list(found.labels)}
-    for count, given in found.by_count.items():
-        none = given.cluster == 0
-        columns[f"k{count}"] = _unless(given.cluster, none)
-        columns[f"k{count}_distance"] = given.distance
-        columns[f"k{count}_second"] = _unless(given.second, given.second == 0)
-        columns[f"k{count}_margin"] = given.margin
-        columns[f"k{count}_far"] = _unless(given.far.astype(np.int64), none)
-    return columns
-
-
-def _unless(values: Ints, none: NDArray[np.bool_]) -> list[int | None]:
-    pairs = zip(values.tolist(), none.tolist(), strict=True)
-    return [None if missing else value for value, missing in pairs]
 
 
 def typing_told(

@@ -52,6 +52,12 @@ class ShortForm:
     given: Ints
     own: Ints
 
+    @property
+    def chance(self) -> float:
+        """Share of the cases that is given right by naming the largest cluster."""
+        sizes = np.bincount(self.own)
+        return float(sizes.max() / sizes.sum())
+
     def first(self, questions: int) -> ShortForm:
         """The same of the first so many questions."""
         q, count = questions, len(self.confused)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import html
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -15,13 +16,20 @@ Cell = str | int | float | None
 
 @dataclass(frozen=True)
 class ResultTable:
-    """A table with heads. Numbers keep all their figures where a spreadsheet takes them from the
+    """A table with heads.
 
-    clipboard; in a file they have six, and for word processors as many as on the screen.
+    Numbers keep all their figures where a spreadsheet takes them from the clipboard; in a file they
+    have six, and for word processors as many as on the screen.
     """
 
     heads: Sequence[str]
     rows: Sequence[Sequence[Cell]]
+
+    @classmethod
+    def of(cls, columns: Mapping[str, Any]) -> ResultTable:
+        """From columns of one length, by head: lists, arrays or series."""
+        plain = [c.tolist() if isinstance(c, np.ndarray) else list(c) for c in columns.values()]
+        return cls(tuple(columns), list(zip(*plain, strict=True)))
 
     def tsv(self) -> str:
         """Tab-separated lines, as spreadsheets take them."""

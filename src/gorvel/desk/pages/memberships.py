@@ -159,7 +159,8 @@ class MembershipsPage(QWidget):
         head.addWidget(heading("Preview", 1.07))
         head.addWidget(self.note, 1)
         head.addWidget(self.only)
-        head.addWidget(TakeAway(self.acts, "memberships", self.table))
+        self.take = TakeAway(self.acts, "memberships", self.table)
+        head.addWidget(self.take)
         layout.addLayout(head)
         layout.addWidget(self.view, 1)
         return box

@@ -4,18 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-import numpy as np
 from PySide6.QtCore import QEvent, QSize, Qt, Signal
 from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from gorvel.core.compare.partitions import Agreement
+from gorvel.core.results.comparison import as_drawn
 from gorvel.core.study.tree_pairs import Met
 from gorvel.desk.controls.as_is import show_tip
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.alike import AlikePainter, CrossPainter
-from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import LIGHT, Theme, current
+from gorvel.paint.theme import Theme, current
 
 _Cell = tuple[int, int]
 
@@ -88,14 +87,6 @@ class AlikeView(QWidget):
         elif not by:
             super().keyPressEvent(event)
 
-    def sheet(self) -> Sheet | None:
-        """The picture for print."""
-
-        def draw(canvas: Canvas, width: float, height: float) -> None:
-            self.painter(LIGHT, width, height).paint(canvas)
-
-        return Sheet(draw, 120.0, 80.0, title="Adjusted Rand index over counts")
-
 
 class CrossView(QWidget):
     """Signals: chosen(), the cell whose cases are listed, or none any more."""
@@ -130,9 +121,7 @@ class CrossView(QWidget):
         met = self.met
         if met is None:
             return None
-        found, facing = met.crossed, met.faced.facing
-        rows = np.argsort(facing.left.starts[found.one.roots], kind="stable").tolist()
-        columns = np.argsort(facing.right.starts[found.other.roots], kind="stable").tolist()
+        found, (rows, columns) = met.crossed, as_drawn(met)
         return CrossPainter(
             found.table, rows, columns, met.names, met.others, found.partner, theme or current(),
             width or float(self.width()), height or float(self.height()),
@@ -205,15 +194,3 @@ class CrossView(QWidget):
             self.take(None)
         else:
             super().keyPressEvent(event)
-
-    def sheet(self) -> Sheet | None:
-        """The picture for print."""
-        if self.met is None:
-            return None
-
-        def draw(canvas: Canvas, width: float, height: float) -> None:
-            painter = self.painter(LIGHT, width, height)
-            if painter is not None:
-                painter.paint(canvas)
-
-        return Sheet(draw, 120.0, 80.0, title="Cross-tabulation")

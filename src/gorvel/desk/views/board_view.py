@@ -9,8 +9,6 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from gorvel.core.count.board import Board
 from gorvel.core.plan.count_rule import FAMILIES
 from gorvel.core.plan.count_rules import COUNT_RULES
-from gorvel.core.results.count import count_columns
-from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.as_is import show_tip
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.canvas import Canvas
@@ -151,14 +149,3 @@ class BoardView(QWidget):
         else:
             return False
         return True
-
-    # copies
-
-    def table(self) -> ResultTable | None:
-        """The values, a row for each count."""
-        board = self.counting.board
-        if board is None:
-            return None
-        columns = count_columns(board)
-        rows = [[columns[name][place] for name in columns] for place in range(len(board.counts))]
-        return ResultTable(tuple(columns), tuple(tuple(row) for row in rows))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from functools import partial
 from typing import Literal
 
@@ -19,16 +20,15 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QMenu, QSizePolicy, QWidget
 
 from gorvel.core.profile.lanes import Lane
+from gorvel.core.profile.shown import Beside, CellFigure, Profiles, SpreadKind
 from gorvel.core.profile.spread import Spread
 from gorvel.core.tree.cluster_names import by_letter
 from gorvel.desk.controls.as_is import as_item, show_tip
 from gorvel.desk.controls.passing import passing
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.lane_cells import Beside, CellFigure
 from gorvel.paint.charts.lanes import LanesPainter
-from gorvel.paint.charts.spreads import SpreadKind
-from gorvel.paint.theme import Theme, current
+from gorvel.paint.theme import current
 
 _Key = Qt.Key
 _HINT = 640  # pixels of width
@@ -81,24 +81,20 @@ class LanesView(QWidget):
         """Clusters (from 0) by their letters."""
         return [] if self.focus.cut is None else by_letter(self.focus.identities)
 
-    def painter(self, theme: Theme | None = None, width: float = 0.0) -> LanesPainter | None:
-        """What paints it; None where there is nothing. width : 0 for that of the screen."""
+    @property
+    def profiles(self) -> Profiles:
+        """What is shown, and how."""
+        return Profiles(self.lanes, self.figure, self.kind, self.spreads, self.beside, self.common)
+
+    def painter(self) -> LanesPainter | None:
+        """What paints it; None where there is nothing."""
         grown, cut = self.focus.grown, self.focus.cut
         if grown is None or cut is None or not self.lanes:
             return None
-        sizes = grown.tree.sizes[cut.roots].tolist()
-        masses = grown.prepared.weights
-        shares = [size / grown.tree.n for size in sizes]
-        if masses is not None:
-            mine = [float(masses[cut.membership == k + 1].sum()) for k in range(cut.clusters)]
-            shares = [mass / sum(mine) for mass in mine]
-        screen = not width
-        return LanesPainter(
-            self.lanes, self.order, self.focus.identities, sizes, shares, theme or current(),
-            width or float(self.width()), self.row if screen else -1,
-            self.cluster if screen else -1, self.selected if screen else -1, self.figure,
-            self.kind, self.spreads, self.beside, self.common,
-        )  # fmt: skip
+        painter = LanesPainter.of(
+            self.profiles, grown, cut, self.focus.identities, current(), float(self.width())
+        )
+        return replace(painter, row=self.row, cluster=self.cluster, selected=self.selected)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = self.painter()

@@ -7,7 +7,7 @@ from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from gorvel.core.base.numbers import fixed
-from gorvel.core.count.silhouettes import Silhouettes, silhouettes_of
+from gorvel.core.count.silhouettes import Silhouettes
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.desk.controls.as_is import show_tip
@@ -25,8 +25,6 @@ class SilhouettesView(QWidget):
         super().__init__(parent)
         self.counting = counting
         self.other = 0  # the count beside, 0 for none
-        self._known: dict[int, Silhouettes] = {}
-        self._of: object = None  # the sums they were made from
         self.setMouseTracking(True)
         self.setMinimumHeight(80)
         self.setAccessibleName("Silhouettes of the cases")
@@ -36,19 +34,6 @@ class SilhouettesView(QWidget):
 
     def sizeHint(self) -> QSize:
         return QSize(420, 230)
-
-    def silhouettes(self, count: int) -> Silhouettes | None:
-        """Of a count, from 2 to the largest of the board; None beyond, or without proximities."""
-        board = self.counting.board
-        if board is None or board.sums is None or board.nested is None:
-            return None
-        if self._of is not board.sums:
-            self._known, self._of = {}, board.sums
-        if not 2 <= count <= board.nested.finest:
-            return None
-        if count not in self._known:
-            self._known[count] = silhouettes_of(board.sums, count)
-        return self._known[count]
 
     def count(self) -> int:
         """In hand."""
@@ -72,7 +57,7 @@ class SilhouettesView(QWidget):
         counts = [self.count()]
         if self.other and self.other != self.count():
             counts.append(self.other)
-        found = [(count, self.silhouettes(count)) for count in counts]
+        found = [(count, self.counting.silhouettes(count)) for count in counts]
         shown = [(count, s) for count, s in found if s is not None]
         wide = (width or self.width()) / max(len(shown), 1)
         high = height or self.height()

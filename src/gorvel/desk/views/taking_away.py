@@ -10,13 +10,15 @@ from PySide6.QtCore import QMimeData
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu, QPushButton, QWidget
 
+from gorvel.core.results.registry import RESULTS
 from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.as_is import as_item
 from gorvel.desk.controls.clipboard import put_on_clipboard
 from gorvel.desk.controls.file_dialog import ask_beside
 from gorvel.desk.views.tables import copy_table
 from gorvel.desk.work.actions import Actions
-from gorvel.paint.figure import Printable, as_mime, drawn
+from gorvel.paint.figure import Printable, Sheet, as_mime, drawn
+from gorvel.paint.result_figures import FIGURES
 from gorvel.paint.theme import font
 
 _KINDS = "SVG drawing (*.svg);;PDF document (*.pdf);;PNG image (*.png)"
@@ -36,7 +38,7 @@ class TakeAway(QPushButton):
         parent: QWidget | None = None,
     ) -> None:
         super().__init__("⋯", parent)
-        self.acts, self.stem, self._table, self._picture = actions, stem, table, picture
+        self.acts, self.stem, self.table, self.picture = actions, stem, table, picture
         self.setFont(font(1.0, 600))
         self.setProperty("link", True)
         self.setToolTip("Copy or save")
@@ -54,16 +56,37 @@ class TakeAway(QPushButton):
                 menu.addAction(action)
         self.setMenu(menu)
 
+    @classmethod
+    def of(
+        cls, actions: Actions, key: str, picture: Callable[[], Printable | None] | None = None
+    ) -> TakeAway:
+        """Of a result, made of what is known when it is taken. picture : of results whose figure
+
+        is drawn from what a view shows.
+        """
+
+        def table() -> ResultTable | None:
+            known = actions.findings()
+            return None if known is None else RESULTS[key].table(known)
+
+        def figure() -> Sheet | None:
+            known = actions.findings()
+            return None if known is None else FIGURES[key](known)
+
+        if picture is None and key in FIGURES:
+            picture = figure
+        return cls(actions, RESULTS[key].file, table, picture)
+
     def copy_values(self) -> None:
         """The table goes to the clipboard."""
-        table = self._table() if self._table is not None else None
+        table = self.table() if self.table is not None else None
         if table is not None:
             copy_table(table)
             self.acts.said.emit("Copied.", False)
 
     def copy_picture(self) -> None:
         """The figure goes to the clipboard, as an image and as SVG."""
-        figure = self._picture() if self._picture is not None else None
+        figure = self.picture() if self.picture is not None else None
         if figure is not None:
             data: QMimeData = as_mime(figure)
             put_on_clipboard(data)
@@ -85,12 +108,12 @@ class TakeAway(QPushButton):
 
     def save_table_to(self, path: Path) -> None:
         """Write the table and say so."""
-        table = self._table() if self._table is not None else None
+        table = self.table() if self.table is not None else None
         if table is not None:
             self.acts.files.save_table(table, path)
 
     def save_to(self, path: Path) -> None:
         """Write the figure and say so."""
-        figure = self._picture() if self._picture is not None else None
+        figure = self.picture() if self.picture is not None else None
         if figure is not None:
             self.acts.files.save_figure(partial(drawn, figure), path)

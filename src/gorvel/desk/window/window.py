@@ -52,6 +52,7 @@ from gorvel.desk.window.pages import COMPARE, NAMES, PLAN, TREE, Pages
 from gorvel.desk.window.shelf_panel import ShelfPanel
 from gorvel.desk.window.stops import stops_of, title_of
 from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.collecting import Collecting
 from gorvel.desk.work.comparing import Comparing
 from gorvel.desk.work.counting import Counting
 from gorvel.desk.work.faults import FAULTS
@@ -86,6 +87,10 @@ class Window(QMainWindow):
         self.replicating = Replicating(self.focus, self.acts.jobs, self)
         self.moving = Moving(self.focus, self.acts.jobs, self)
         self.sweeping = Sweeping(self.focus, self.acts.jobs, self)
+        self.acts.findings = Collecting(
+            self.focus, self.counting, self.profiling, self.comparing, self.filling,
+            self.replicating, self.sweeping,
+        ).findings  # fmt: skip
         self.shown = Layout(self.focus, self)
         self.keeper = Keeper(self.focus, self.acts.jobs, self)
         self._asks = True  # before unsaved work is left

@@ -24,6 +24,7 @@ from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.parts import CutPlan, SourcePlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.recognising.first_plan import propose_plan
+from gorvel.core.results.findings import Findings
 from gorvel.core.scene.arrangement import Arrangement, laid_out
 from gorvel.core.sources.reading import read_source
 from gorvel.core.study.file import StudyFile
@@ -70,6 +71,9 @@ class Actions(QObject):
         super().__init__(parent)
         self.focus, self.settings = focus, settings
         self.jobs = Jobs(self)
+        self.findings: Callable[[], Findings | None] = lambda: (
+            None
+        )  # what is known, for all to take
         self.files = Saving(focus, self.jobs, settings, self)
         self.files.said.connect(self.said)
         self._asked: tuple[Source, Plan] | None = None  # what cases were last prepared from

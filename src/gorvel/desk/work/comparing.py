@@ -89,6 +89,17 @@ class Comparing(QObject):
         return name if group is None else f"{name}, {group_words(entry.plan, group)}"
 
     @property
+    def titles(self) -> tuple[str, str]:
+        """What the two trees are called."""
+        study = self.focus.shelf.study
+        if study is None:
+            return "", ""
+        here = study.in_hand, self.focus.grown_group
+        keys = self.left, self.right
+        one, other = (self.called(key) + (" (current)" if key == here else "") for key in keys)
+        return one, other
+
+    @property
     def left(self) -> Key:
         """The tree in hand, unless another was put there; `NOTHING` without a study."""
         study = self.focus.shelf.study

@@ -16,7 +16,9 @@ from gorvel.core.cases.design import Design, sample_of
 from gorvel.core.count.board import Board, quick_board
 from gorvel.core.count.checks import CHECKS, Check, Checks
 from gorvel.core.count.conclusion import Conclusion, concluded
+from gorvel.core.count.groups import KnownGroups, groups_of
 from gorvel.core.count.resampling import RESAMPLING, resampled
+from gorvel.core.count.silhouettes import Silhouettes, silhouettes_of
 from gorvel.core.count.verdicts import Verdict
 from gorvel.core.grow.grown import Grown
 from gorvel.core.kernels.loading import at_hand
@@ -56,6 +58,9 @@ class Counting(QObject):
         self.focus, self.jobs = focus, jobs
         self.board: Board | None = None
         self.checks = Checks()
+        self._silhouettes: dict[int, Silhouettes] = {}
+        self._sums: object = None  # they were made from
+        self._groups: tuple[Grown, str | None, KnownGroups | None] | None = None
         self.rounds = 0  # of resampling, that the board holds
         self.running: dict[str, Job] = {}  # by what is worked on
         self.hovered = 0  # count under the pointer, 0 for none
@@ -198,6 +203,30 @@ class Counting(QObject):
         self.focus.shelf.change("count", left_out=[key for key in COUNT_RULES if key in left])
 
     # rules
+
+    def silhouettes(self, count: int) -> Silhouettes | None:
+        """Of a count, from 2 to the largest of the board; None beyond, or without proximities."""
+        board = self.board
+        if board is None or board.sums is None or board.nested is None:
+            return None
+        if self._sums is not board.sums:
+            self._silhouettes, self._sums = {}, board.sums
+        if not 2 <= count <= board.nested.finest:
+            return None
+        if count not in self._silhouettes:
+            self._silhouettes[count] = silhouettes_of(board.sums, count)
+        return self._silhouettes[count]
+
+    @property
+    def known_groups(self) -> KnownGroups | None:
+        """The groups of the cases of the tree, which the plan names."""
+        grown, plan, study = self.focus.grown, self.focus.shelf.plan, self.focus.shelf.study
+        if grown is None or plan is None or study is None:
+            return None
+        asked = (grown, plan.cases.groups)
+        if self._groups is None or self._groups[:2] != asked:
+            self._groups = (*asked, groups_of(grown, study.source, plan))
+        return self._groups[2]
 
     @property
     def complete(self) -> bool:

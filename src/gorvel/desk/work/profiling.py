@@ -18,10 +18,11 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.components import Components, components_of
 from gorvel.core.profile.drivers import Driver, drivers
 from gorvel.core.profile.map import CaseMap, case_map
-from gorvel.core.profile.new_cases import assign_new_cases
+from gorvel.core.profile.new_cases import NewCases, assign_new_cases
 from gorvel.core.profile.one_case import membership_shares
 from gorvel.core.profile.portrayed import Portrayed, portrayed
 from gorvel.core.profile.short_form import ShortForm, short_form
+from gorvel.core.profile.shown import Profiles
 from gorvel.core.profile.told import Told
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
@@ -35,6 +36,7 @@ Ints = NDArray[np.int64]
 
 ROUNDS = 100  # resamples in which each case is looked for
 _AT_ONCE = 400_000  # answers up to which clusters are told while the hand waits
+_ENOUGH = 0.01  # of the accuracy: as few questions as come so near to the best are proposed
 _MOST_QUESTIONS = 10  # of a short form
 
 
@@ -54,6 +56,10 @@ class Profiling(QObject):
         self.drivers = Inquiry(jobs, JobKind.DRIVERS, self)
         self.wave = Inquiry(jobs, JobKind.ASSIGN, self)
         self.shares = Inquiry(jobs, JobKind.SHARES, self)
+        self.form_size = 0  # questions of the short form; 0 : as proposed
+        self.adjusted = False  # are p values corrected for their number?
+        self.profiles: Profiles | None = None  # as they are shown
+        self._formed: ShortForm | None = None
         self.hidden: set[str] = set()  # questions that are not shown
         self.beside: int | str | None = None
         self.in_spread = False  # are the spreads of the answers shown
@@ -140,6 +146,20 @@ class Profiling(QObject):
             ask = self.form.again if again else self.form.ask
             ask((found.tree, found.cut, found.said), partial(_form, active, found.cut))
 
+    @property
+    def short_form(self) -> ShortForm | None:
+        """Of the questions that are taken: as few as come near the best, where nobody chose."""
+        known = self.portrayed
+        found: ShortForm | None = self.form.found
+        if known is None or found is None or len(found.confused) != known.cut.clusters:
+            return None
+        if found is not self._formed:
+            self._formed, self.form_size = found, 0
+        if not self.form_size:
+            near = np.flatnonzero(np.array(found.accuracy) >= max(found.accuracy) - _ENOUGH)
+            self.form_size = int(near[0]) + 1
+        return found.first(min(self.form_size, len(found.questions)))
+
     def ask_drivers(self) -> None:
         """How much each variable matters to the cut in hand."""
         found, at_hand_ = self.portrayed, self._at_hand()
@@ -222,6 +242,12 @@ class Profiling(QObject):
         path = study.data_file.parent / asked.assign.file
         about = (grown.tree, cut, asked.assign, plan.variables)
         self.wave.ask(about, partial(assign_new_cases, source, plan, grown, cut, path))
+
+    @property
+    def assigned(self) -> NewCases | None:
+        """The new cases, where they are given to the clusters of the cut in hand."""
+        found: NewCases | None = self.wave.found
+        return found if found is not None and found.cut is self.focus.cut else None
 
     def groups_to_choose(self) -> list[str]:
         """Columns of words that may stand beside the clusters."""

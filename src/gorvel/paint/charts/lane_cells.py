@@ -2,47 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import Literal
-
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFont, QFontMetricsF
 
 from gorvel.core.base.numbers import fixed, number
 from gorvel.core.profile.lanes import Lane
-from gorvel.core.tree.cluster_names import Identity
+from gorvel.core.profile.shown import CellFigure, cell_value
 from gorvel.core.words.portrait import answer_words
-
-CellFigure = Literal["mean", "median", "sd", "away"]
-FIGURES: dict[CellFigure, str] = {
-    "mean": "Means and shares",
-    "median": "Medians",
-    "sd": "Standard deviations",
-    "away": "SD from all cases",
-}
-
-
-@dataclass(frozen=True, eq=False)
-class Beside:
-    """Another grouping of the same cases, as columns beside the clusters.
-
-    name : of the grouping; order, cases, shares : as of the clusters; groups : names, which have
-    a colour where they are clusters of the same tree; lanes : by title.
-    """
-
-    name: str
-    order: Sequence[int]
-    groups: Sequence[str | Identity]
-    cases: Sequence[int]
-    shares: Sequence[float]
-    lanes: Mapping[str, Lane]
-
-    def called(self, group: int) -> str:
-        """A group in a sentence."""
-        who = self.groups[group]
-        return who if isinstance(who, str) else who.told
 
 
 def cell_words(lane: Lane, cluster: int, figure: CellFigure) -> str:
@@ -55,14 +22,6 @@ def cell_words(lane: Lane, cluster: int, figure: CellFigure) -> str:
     if figure == "mean" or (figure == "median" and lane.share):
         return answer_words(lane, value)
     return number(value)
-
-
-def cell_value(lane: Lane, cluster: int, figure: CellFigure) -> float:
-    """The number of a cell."""
-    of = {"mean": lane.values, "median": lane.values if lane.share else lane.median,
-          "sd": lane.sd, "away": lane.away}  # fmt: skip
-    known = np.isfinite(lane.values[cluster])
-    return float(of[figure][cluster]) if known else float("nan")
 
 
 def in_lines(words: str, at: QFont, room: float) -> list[str]:

@@ -12,19 +12,16 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
 from gorvel.core.base.numbers import fixed, number
+from gorvel.core.grow.grown import Grown
 from gorvel.core.profile.lanes import Lane
+from gorvel.core.profile.shown import Beside, CellFigure, Profiles, SpreadKind
 from gorvel.core.profile.spread import Spread
-from gorvel.core.tree.cluster_names import Identity
+from gorvel.core.tree.cluster_names import Identity, by_letter
+from gorvel.core.tree.cuts import Cut
 from gorvel.core.words.portrait import answer_words
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.lane_cells import (
-    Beside,
-    CellFigure,
-    cell_words,
-    effect_words,
-    in_lines,
-)
-from gorvel.paint.charts.spreads import SpreadKind, paint_spread, row_height, spread_words
+from gorvel.paint.charts.lane_cells import cell_words, effect_words, in_lines
+from gorvel.paint.charts.spreads import paint_spread, row_height, spread_words
 from gorvel.paint.shades import ink_on
 from gorvel.paint.theme import Theme, font
 
@@ -66,6 +63,22 @@ class LanesPainter:
     spreads: Mapping[str, Spread] = field(default_factory=dict)
     beside: Beside | None = None
     common: bool = False  # all lanes on one scale, of standard deviations from the mean of all
+
+    @classmethod
+    def of(
+        cls, shown: Profiles, grown: Grown, cut: Cut, names: Sequence[Identity], theme: Theme,
+        width: float,
+    ) -> LanesPainter:  # fmt: skip
+        """Of the clusters of a cut, by their letters."""
+        sizes, masses = grown.tree.sizes[cut.roots].tolist(), grown.prepared.weights
+        shares = [size / grown.tree.n for size in sizes]
+        if masses is not None:
+            mine = [float(masses[cut.membership == k + 1].sum()) for k in range(cut.clusters)]
+            shares = [mass / sum(mine) for mass in mine]
+        return cls(
+            shown.lanes, by_letter(names), names, sizes, shares, theme, width, figure=shown.figure,
+            kind=shown.kind, spreads=shown.spreads, beside=shown.beside, common=shown.common,
+        )  # fmt: skip
 
     # where things are
 

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
+from gorvel.core.base.numbers import fixed
+from gorvel.core.study.groups import Replicated
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.alike import mixed
 from gorvel.paint.shades import ink_on
@@ -23,6 +25,27 @@ class Shade:
 
     words: str
     share: float | None = None
+
+
+Cells = Mapping[tuple[int, int], Shade]
+
+
+def agreement_of_groups(found: Replicated) -> tuple[list[str], list[str], Cells]:
+    """Names of rows and columns, and the cells of how groups of a split agree."""
+
+    def shade(one: str, other: str) -> Shade:
+        again = found.found.get((one, other))
+        if again is None or again.agreement != again.agreement:
+            return Shade("–")
+        return Shade(fixed(again.agreement, 2), max(again.agreement, 0.0))
+
+    cells = {
+        (row, column): shade(one, other)
+        for row, one in enumerate(found.groups)
+        for column, other in enumerate(found.groups)
+    }
+    heads = [name for name, _ in found.groups.values()]
+    return [f"{name} ({cases:,})" for name, cases in found.groups.values()], heads, cells
 
 
 @dataclass(frozen=True, eq=False)

@@ -3,19 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Literal
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPen, QPolygonF
 
+from gorvel.core.profile.shown import SpreadKind
 from gorvel.core.profile.spread import Spread
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.shades import ink_on
 from gorvel.paint.theme import Theme, font
-
-SpreadKind = Literal["box", "density", "stacked"]
 
 _HIGH: dict[SpreadKind, float] = {"box": 11.0, "density": 17.0, "stacked": 14.0}
 _OVER = 1.5  # a density may reach so far into the place of the next

@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from gorvel.core.results.table import ResultTable
 from gorvel.core.words.comparison import trees_words
 from gorvel.desk.controls.texts import aside, card, heading, text
 from gorvel.desk.views.alike_views import AlikeView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
-from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import SPACE
 
 _HEADS = ("clusters", "Rand", "adjusted Rand", "Fowlkes–Mallows", "variation of information",
@@ -33,7 +31,8 @@ class AlikeCard(QWidget):
         head.setSpacing(SPACE)
         head.addWidget(heading("Agreement by number"))
         head.addWidget(aside("adjusted Rand"), 1)
-        head.addWidget(TakeAway(actions, "alike", self.table, self.sheet))
+        self.take = TakeAway.of(actions, "alike")
+        head.addWidget(self.take)
         inside = card(self)
         inside.addLayout(head)
         inside.addWidget(self.view, 1)
@@ -45,19 +44,3 @@ class AlikeCard(QWidget):
         counts = {} if faced is None else faced.counts
         self.view.show_found(counts, 0 if cut is None else cut.clusters)
         self.says.setText("" if faced is None else trees_words(faced.whole, faced.pair.one.of))
-
-    def table(self) -> ResultTable | None:
-        """A row for each count."""
-        faced = self.comparing.faced
-        if faced is None:
-            return None
-        rows: list[tuple[str | int | float | None, ...]] = [
-            (count, one.rand, one.adjusted_rand, one.fowlkes_mallows, one.variation_of_information,
-             one.normalised_mi, one.moved)
-            for count, one in faced.counts.items()
-        ]  # fmt: skip
-        return ResultTable(_HEADS, rows)
-
-    def sheet(self) -> Sheet | None:
-        """The picture for print."""
-        return None if self.comparing.faced is None else self.view.sheet()

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.texts import aside, card, heading, scrolled, text
 from gorvel.desk.views.alike_views import CrossView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
-from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import SPACE
 
 
@@ -30,7 +28,8 @@ class CrossCard(QWidget):
         head.setSpacing(SPACE)
         head.addWidget(heading("Cross-tabulation"))
         head.addWidget(self.counts, 1)
-        head.addWidget(TakeAway(actions, "who-is-where", self.table, self.sheet))
+        self.take = TakeAway.of(actions, "who-is-where")
+        head.addWidget(self.take)
         inside = card(self)
         inside.addLayout(head)
         inside.addWidget(scrolled(self.view), 1)
@@ -45,19 +44,3 @@ class CrossCard(QWidget):
             one, other = met.crossed.one.clusters, met.crossed.other.clusters
             words = f"{one:,} by {other:,}"
         self.counts.setText(words)
-
-    def table(self) -> ResultTable | None:
-        """As shown, with names."""
-        met, painter = self.comparing.met, self.view.painter()
-        if met is None or painter is None:
-            return None
-        heads = ("", *(met.others[k].told for k in painter.columns))
-        rows: list[tuple[str | int | float | None, ...]] = [
-            (met.names[row].told, *(int(met.crossed.table[row, k]) for k in painter.columns))
-            for row in painter.rows
-        ]
-        return ResultTable(heads, rows)
-
-    def sheet(self) -> Sheet | None:
-        """The picture for print."""
-        return self.view.sheet()

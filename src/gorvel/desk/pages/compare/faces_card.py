@@ -6,7 +6,6 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QWidget
 
 from gorvel.core.base.numbers import counted
-from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import aside, button, card, heading, text
 from gorvel.desk.views.faces_view import FacesView
@@ -37,7 +36,7 @@ class FacesCard(QWidget):
         self.bar = InquiryBar(comparing.faces, self._again, "Aligning the trees …")
         self.says = text(size=0.93, soft=True)
         self.list = button("List the cases", self.list_wanted.emit, "link", "")
-        self.take = TakeAway(actions, "face-to-face", self.table, self.sheet)
+        self.take = TakeAway.of(actions, "face-to-face", self.sheet)
         head = QHBoxLayout()
         head.setSpacing(SPACE)
         head.addWidget(heading("Face to face"))
@@ -56,22 +55,10 @@ class FacesCard(QWidget):
     def _again(self) -> None:
         self.comparing.ask(again=True)
 
-    def titles(self) -> tuple[str, str]:
-        """What the two trees are called."""
-        study = self.focus.shelf.study
-        if study is None:
-            return "", ""
-        here = study.in_hand, self.focus.grown_group
-        keys = self.comparing.left, self.comparing.right
-        one, other = (
-            self.comparing.called(key) + (" (current)" if key == here else "") for key in keys
-        )
-        return one, other
-
     def follow(self) -> None:
         """Another pair, another cut, or other names."""
         met = self.comparing.met
-        self.view.show_met(met, self.titles())
+        self.view.show_met(met, self.comparing.titles)
         self.folded.setChecked(self.view.folded)
         self.swap.setEnabled(self.comparing.right[0] > 0)
         for widget in (self.folded, self.take, self.list):
@@ -96,22 +83,6 @@ class FacesCard(QWidget):
             self.says.setText(words)
         self.list.setVisible(moved > 0)
 
-    def table(self) -> ResultTable | None:
-        """Each case that both have, with its cluster here and there."""
-        met = self.comparing.met
-        if met is None:
-            return None
-        pair, found = met.faced.pair, met.crossed
-        rows: list[tuple[str | int | float | None, ...]] = [
-            (int(pair.one.prepared.numbers[place]), pair.one.prepared.labels[place],
-             met.names[a].told, met.others[b].told, "yes" if moved else "")
-            for place, a, b, moved in zip(
-                pair.mine.tolist(), found.own.tolist(), found.its.tolist(), found.moved.tolist(),
-                strict=True,
-            )
-        ]  # fmt: skip
-        return ResultTable(("number", "label", *self.titles(), "moved"), rows)
-
     def sheet(self) -> Sheet | None:
         """The picture for print."""
-        return self.view.sheet(" and ".join(self.titles()))
+        return self.view.sheet(" and ".join(self.comparing.titles))

@@ -2,23 +2,17 @@
 
 from __future__ import annotations
 
-import numpy as np
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QTableWidget, QTableWidgetItem, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from gorvel.core.base.numbers import counted, fixed
-from gorvel.core.compare.gap_handlings import TIMES, Filled
-from gorvel.core.results.table import ResultTable
+from gorvel.core.compare.gap_handlings import TIMES
+from gorvel.core.results.comparison import handlings_table, imputed_table
 from gorvel.core.words.comparison import filled_words
-from gorvel.core.words.plan import HANDLING_WORDS
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, card, heading, text
-from gorvel.desk.views.bars import ShareBars
-from gorvel.desk.views.tables import dress
+from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.filling import Filling
-from gorvel.paint.theme import font
 
 _HEADS = ("missing answers", "cases", "adjusted Rand", "smallest cluster", "")
 _CLUSTERS = ("cluster", "cases", "pairs kept", "loosely attached")
@@ -35,20 +29,17 @@ class GapsCard(QWidget):
 
     def __init__(self, actions: Actions, filling: Filling, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.focus, self.filling = actions.focus, filling
+        self.acts, self.focus, self.filling = actions, actions.focus, filling
         self.ask = button("Grow these trees", filling.ask, "link")
-        self.take = TakeAway(actions, "gaps", self.table)
+        self.take = TakeAway.of(actions, "gaps")
         self.bar = InquiryBar(filling.inquiry, filling.ask, "Imputing missing answers …")
         self.says = text()
-        self.handlings, self.clusters = QTableWidget(0, len(_HEADS)), QTableWidget(0, 4)
-        for table, heads, name, widths in (
-            (self.handlings, _HEADS, "The tree under each treatment", (240, 70, 170, 120)),
-            (self.clusters, _CLUSTERS, "Clusters across imputations", (150, 70, 190)),
-        ):
-            table.setHorizontalHeaderLabels(list(heads))
-            table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-            dress(table, name, widths, 26)
-            table.setItemDelegateForColumn(_BAR, ShareBars(table))
+        self.handlings = ResultView(
+            _HEADS, "The tree under each treatment", (240, 70, 170, 120), 26, (_BAR,)
+        )
+        self.clusters = ResultView(
+            _CLUSTERS, "Clusters across imputations", (150, 70, 190), 26, (_BAR,)
+        )
         head = QHBoxLayout()
         head.addWidget(heading("Missing answers"))
         head.addStretch(1)
@@ -79,53 +70,7 @@ class GapsCard(QWidget):
             return
         names = [who.told for who in self.focus.identities]
         self.says.setText(filled_words(known.imputed, names))
-        self._fill(self.handlings, self._handlings(known))
-        self._fill(self.clusters, self._clusters(known, names))
-
-    def _handlings(self, known: Filled) -> list[tuple[str | int | float, ...]]:
-        count, plan = known.cut.clusters, self.focus.plan_of_tree
-        assert plan is not None
-        rows: list[tuple[str | int | float, ...]] = []
-        for one in known.handlings:
-            name = HANDLING_WORDS[one.at.handling]
-            name += " (current)" if one.at.handling == plan.handling else ""
-            if one.why:
-                rows.append((name, "", "", "", one.why))
-                continue
-            agreement = one.agreement.get(count, float("nan"))
-            rows.append((name, one.cases, agreement, one.smallest.get(count, 0), ""))
-        found = known.imputed
-        mean = float(np.mean(found.agreement))
-        least = f"{counted(len(found.agreement), 'data set')}, lowest"
-        rows.append(("are imputed many times", found.cases, mean, "",
-                     f"{least} {fixed(min(found.agreement), 2)}"))  # fmt: skip
-        return rows
-
-    def _clusters(self, known: Filled, names: list[str]) -> list[tuple[str | int | float, ...]]:
-        own, less = known.cut.membership - 1, known.imputed.together.cases < 0.5
-        count = known.cut.clusters
-        sizes = np.bincount(own, minlength=count).tolist()
-        loose = np.bincount(own[less], minlength=count).tolist()
-        return list(zip(names, sizes, known.imputed.together.clusters.tolist(), loose,
-                        strict=True))  # fmt: skip
-
-    def _fill(self, table: QTableWidget, rows: list[tuple[str | int | float, ...]]) -> None:
-        table.setRowCount(len(rows))
-        for place, row in enumerate(rows):
-            for column, cell in enumerate(row):
-                number = fixed(cell, 2) if isinstance(cell, float) else f"{cell:,}" if isinstance(
-                    cell, int) else cell  # fmt: skip
-                item = QTableWidgetItem("–" if number == "nan" else number)
-                if column == 0:
-                    item.setFont(font(0.93, 600))
-                if isinstance(cell, float):
-                    item.setData(Qt.ItemDataRole.UserRole, cell)
-                table.setItem(place, column, item)
-
-    def table(self) -> ResultTable | None:
-        """A row for each handling."""
-        known = self.filling.known
-        if known is None:
-            return None
-        heads = ("missing answers", "cases", "adjusted Rand", "smallest cluster", "note")
-        return ResultTable(heads, list(self._handlings(known)))
+        findings = self.acts.findings()
+        if findings is not None:
+            self.handlings.show_table(handlings_table(findings))
+            self.clusters.show_table(imputed_table(findings))

@@ -5,9 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from gorvel.core.base.numbers import fixed, letters
-from gorvel.core.results.table import ResultTable
-from gorvel.core.study.groups import Replicated
+from gorvel.core.base.numbers import letters
 from gorvel.core.words.comparison import found_again_words, groups_words
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, card, heading, scrolled, text
@@ -16,8 +14,7 @@ from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
 from gorvel.desk.work.replicating import Replicating
-from gorvel.paint.charts.shaded import Shade, ShadedPainter
-from gorvel.paint.figure import Sheet
+from gorvel.paint.charts.shaded import Shade, ShadedPainter, agreement_of_groups
 from gorvel.paint.theme import SPACE, current
 
 _WORDS = (
@@ -44,7 +41,7 @@ class GroupsCard(QWidget):
         self.grid = ShadedView("Agreement between the clusters of groups", self.words)
         self.cross = ShadedView("Cases in the clusters of both", self._cell_words)
         self.face = button("Show these two face to face", self._face, "link")
-        self.take = TakeAway(actions, "groups", self.table, self.sheet)
+        self.take = TakeAway.of(actions, "split-groups")
         head = QHBoxLayout()
         head.addWidget(heading("Groups"))
         head.addStretch(1)
@@ -87,22 +84,8 @@ class GroupsCard(QWidget):
         else:
             names = {group: name for group, (name, _) in known.groups.items()}
             self.says.setText(groups_words(known.found, names, known.count))
-            heads = [name for name, _ in known.groups.values()]
-            rows = [f"{name} ({cases:,})" for name, cases in known.groups.values()]
-            cells = {
-                (row, column): self._shade(known, one, other)
-                for row, one in enumerate(known.groups)
-                for column, other in enumerate(known.groups)
-            }
-            self.grid.show_grid(ShadedPainter(rows, heads, cells, current(), 0, 0, None))
+            self.grid.show_grid(ShadedPainter(*agreement_of_groups(known), current(), 0, 0, None))
         self._show_cross()
-
-    @staticmethod
-    def _shade(known: Replicated, one: str, other: str) -> Shade:
-        found = known.found.get((one, other))
-        if found is None or found.agreement != found.agreement:
-            return Shade("–")
-        return Shade(fixed(found.agreement, 2), max(found.agreement, 0.0))
 
     def _two(self, cell: tuple[int, int] | None) -> tuple[str, str] | None:
         """The groups of a cell; those first with another one, where none is pointed at."""
@@ -160,20 +143,3 @@ class GroupsCard(QWidget):
         self.comparing.put(known.number, True, two[0])
         self.comparing.put(known.number, False, two[1])
         self.faced.emit()
-
-    def table(self) -> ResultTable | None:
-        """A row for each two groups, in either direction."""
-        known = self.replicating.known
-        if known is None:
-            return None
-        heads = ("tree of", "cases of", "clusters", "cases", "adjusted Rand", "assigned by")
-        rows: list[tuple[str | int | float | None, ...]] = [
-            (known.groups[one][0], known.groups[other][0], known.count, found.cases,
-             found.agreement, found.method)
-            for (one, other), found in known.found.items()
-        ]  # fmt: skip
-        return ResultTable(heads, rows)
-
-    def sheet(self) -> Sheet | None:
-        """The picture for print."""
-        return self.grid.sheet("Groups")

@@ -9,22 +9,18 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
-    QTableWidget,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
 
 from gorvel.core.base.numbers import fixed
-from gorvel.core.results.table import ResultTable
+from gorvel.core.results.comparison import stability_table
 from gorvel.core.words.comparison import standing_words
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, text
-from gorvel.desk.state.focus import Focus
-from gorvel.desk.views.bars import ShareBars
 from gorvel.desk.views.case_list import CaseList
 from gorvel.desk.views.moving_strip import MovingStrip
-from gorvel.desk.views.tables import dress
+from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
@@ -76,16 +72,13 @@ class StandsCard(QWidget):
     ) -> None:  # fmt: skip
         super().__init__(parent)
         self.moving = MovingStrip(moving)
-        self.focus: Focus = actions.focus
+        self.acts, self.focus = actions, actions.focus
         self.comparing = comparing
         self.boxes: dict[int, QCheckBox] = {}
         self._named: list[tuple[int, str]] = []
-        self.view = QTableWidget(0, len(_HEADS))
-        self.view.setHorizontalHeaderLabels(list(_HEADS))
-        self.view.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        dress(self.view, "Which clusters are stable across trees?", (84, 52, 140, 140), 26)
-        for column in _BARS:
-            self.view.setItemDelegateForColumn(column, ShareBars(self.view))
+        self.view = ResultView(
+            _HEADS, "Which clusters are stable across trees?", (84, 52, 140, 140), 26, _BARS
+        )
         self.says = text()
         self.loose = _Loose(comparing)
         self.bar = InquiryBar(
@@ -107,7 +100,7 @@ class StandsCard(QWidget):
         head = QHBoxLayout()
         head.addWidget(heading("Stability"))
         head.addStretch(1)
-        self.take = TakeAway(actions, "stands-whatever", self.table)
+        self.take = TakeAway.of(actions, "stands-whatever")
         head.addWidget(self.take)
         trees = QWidget()
         trees.setLayout(self._trees)
@@ -149,7 +142,8 @@ class StandsCard(QWidget):
             return
         names = self.focus.identities
         self.says.setText(standing_words(found, [who.told for who in names]))
-        self._fill()
+        known = self.acts.findings()
+        self.view.show_table(None if known is None else stability_table(known))
         cases = np.argsort(np.nan_to_num(found.cases, nan=2.0), kind="stable").tolist()
         self.loose.show_cases(cases)
 
@@ -175,46 +169,3 @@ class StandsCard(QWidget):
             told = "not grown yet" if alike is None else f"adjusted Rand {fixed(alike, 2)}"
             self.boxes[number].setText(f"{name}  ·  {told}")
             self.boxes[number].setEnabled(alike is not None)
-
-    def _rows(self) -> list[tuple[str, int, float, float, int]]:
-        found, cut = self.comparing.standing, self.focus.cut
-        if found is None or cut is None:
-            return []
-        own, less = cut.membership - 1, found.cases < 0.5
-        sizes = np.bincount(own, minlength=cut.clusters).tolist()
-        loose = np.bincount(own[less], minlength=cut.clusters).tolist()
-        return [
-            (who.told, size, share, across, few)
-            for who, size, share, across, few in zip(
-                self.focus.identities,
-                sizes,
-                found.clusters.tolist(),
-                found.strangers.tolist(),
-                loose,
-                strict=True,
-            )
-        ]
-
-    def _fill(self) -> None:
-        rows = self._rows()
-        self.view.setRowCount(len(rows))
-        for place, row in enumerate(rows):
-            cells: tuple[str | int | float, ...] = row
-            for column, cell in enumerate(cells):
-                item = QTableWidgetItem(_words(cell))
-                if column == 0:
-                    item.setFont(font(0.93, 600))
-                if column in _BARS:
-                    item.setData(Qt.ItemDataRole.UserRole, cell)
-                self.view.setItem(place, column, item)
-
-    def table(self) -> ResultTable | None:
-        """A row for each cluster."""
-        rows = self._rows()
-        return ResultTable(_HEADS, list(rows)) if rows else None
-
-
-def _words(cell: str | int | float) -> str:
-    if isinstance(cell, float):
-        return "–" if np.isnan(cell) else fixed(cell, 2)
-    return cell if isinstance(cell, str) else f"{cell:,}"

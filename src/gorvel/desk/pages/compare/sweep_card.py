@@ -12,8 +12,6 @@ from gorvel.core.base.numbers import counted, fixed
 from gorvel.core.compare.sweep import Combination, Sweep, Swept
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.count_rules import COUNT_RULES
-from gorvel.core.results.comparison import sweep_columns
-from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.as_is import as_tip, show_tip
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.sweep_choice import SweepChoice, called, called_shortly
@@ -58,7 +56,7 @@ class SweepCard(QWidget):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.choose = button("Choose …", self._choose, "link", "Choose what is combined")
         self.go = button("Grow all these trees", self._begin, "link")
-        self.take = TakeAway(actions, "sweep", self.table, self.sheet)
+        self.take = TakeAway.of(actions, "sweep", self.sheet)
         self.bar = InquiryBar(sweeping.trees, self._begin, "Growing trees of all combinations …")
         self.says, self.note = text(), text(size=0.86, soft=True)
         self.excluded = button("", self._show_reasons, "link")
@@ -301,15 +299,6 @@ class SweepCard(QWidget):
         else:
             self.acts.said.emit(f"{shelf.name_of(shelf.study.entry)} is the current tree."
                                 if shelf.study is not None else "", False)  # fmt: skip
-
-    def table(self) -> ResultTable | None:
-        """A row for each combination, as sweep.csv has it."""
-        known = self._known()
-        if known is None:
-            return None
-        rules = list(dict.fromkeys(rule for one in known.found for rule in one.best))
-        columns = sweep_columns(known.found, rules, [known.count])
-        return ResultTable(tuple(columns), list(zip(*columns.values(), strict=True)))
 
     def sheet(self) -> Sheet | None:
         """The picture for print."""

@@ -6,10 +6,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.base.numbers import counted, number
 from gorvel.core.base.progress import Phase, progress_words
-from gorvel.core.count.against import AgainstNull
 from gorvel.core.count.evidence import Evidence
-from gorvel.core.plan.count_rules import COUNT_RULES
-from gorvel.core.results.table import ResultTable
 from gorvel.core.words.conclusion import beside_words, groups_words, peaks_p
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.growing import progress_bar
@@ -20,10 +17,7 @@ from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
 from gorvel.desk.work.jobs import Job
-from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.curve import EvidencePainter
-from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import LIGHT, SPACE
+from gorvel.paint.theme import SPACE
 
 _BEFORE = (
     "Data without groups are simulated with the same marginal distributions and "
@@ -55,7 +49,8 @@ class EvidenceCard(QWidget):
         head.addWidget(self.bar, 2)
         head.addWidget(self.stop)
         head.addWidget(self.ask)
-        head.addWidget(TakeAway(actions, "groups", self.table, self.sheet))
+        self.take = TakeAway.of(actions, "null")
+        head.addWidget(self.take)
         words = QWidget()
         inside = QVBoxLayout(words)
         inside.setContentsMargins(0, 0, 0, 0)
@@ -108,34 +103,6 @@ class EvidenceCard(QWidget):
     def _tell(self, phase: Phase, share: float, left: float) -> None:
         self.bar.setValue(round(1000 * share))
         self.bar.setToolTip(as_tip(progress_words(phase, share, left)))
-
-    @property
-    def _index(self) -> AgainstNull | None:
-        """What is shown, where there is anything to take away."""
-        found, key = self.counting.checks.groups, self.counting.questions.index
-        index = None if found is None else found.of(key)
-        return index if index is not None and index.told else None
-
-    def table(self) -> ResultTable | None:
-        """Each count with the index and what data without groups reach."""
-        index, key = self._index, self.counting.questions.index
-        if index is None:
-            return None
-        heads = ("clusters", key, "mean without groups", "SD without groups", "p")
-        columns = (index.counts, index.values, index.mean, index.sd, index.by_count)
-        return ResultTable(heads, list(zip(*(list(column) for column in columns), strict=True)))
-
-    def sheet(self) -> Sheet | None:
-        """The curve for print."""
-        index, cut = self._index, self.counting.focus.cut
-        if index is None or cut is None:
-            return None
-        name = COUNT_RULES[self.counting.questions.index].name
-
-        def draw(canvas: Canvas, width: float, height: float) -> None:
-            EvidencePainter(index, LIGHT, width, height, cut.clusters, name=name).paint(canvas)
-
-        return Sheet(draw, 120.0, 70.0, title=f"{name} compared with data without groups")
 
 
 def _how(found: Evidence) -> str:

@@ -38,10 +38,7 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
 from gorvel.desk.work.jobs import Job
 from gorvel.desk.work.moving import Moving
-from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.board import BoardPainter
-from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import LIGHT, SPACE
+from gorvel.paint.theme import SPACE
 
 _TABS = (
     ("Evidence", "Silhouettes compared with data without groups"),
@@ -175,7 +172,7 @@ class CountPage(QWidget):
             if key == "to":
                 row.addWidget(text("to", soft=True, wrap=False))
             row.addWidget(field)
-        self.take_away = TakeAway(self.acts, "rules", self.board.table, self.sheet)
+        self.take_away = TakeAway.of(self.acts, "rules")
         row.addWidget(self.take_away)
         return row
 
@@ -326,17 +323,3 @@ class CountPage(QWidget):
     def _tell(self, phase: Phase, share: float, left: float) -> None:
         self.bar.setValue(round(1000 * share))
         self.note.setText(progress_words(phase, share, left))
-
-    def sheet(self) -> Sheet | None:
-        """The board for print."""
-        board, cut, grown = self.counting.board, self.focus.cut, self.focus.grown
-        if board is None or cut is None or grown is None:
-            return None
-        left_out, null = self.counting.left_out, self.counting.questions.null
-
-        def draw(canvas: Canvas, width: float, height: float) -> None:
-            BoardPainter(
-                board, LIGHT, width, height, cut.clusters, grown.tree.n, left_out, null=null
-            ).paint(canvas)  # fmt: skip
-
-        return Sheet(draw, 190.0, 150.0, title="Number of clusters by rule")

@@ -10,8 +10,6 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QSlider, QVBoxLayout, QW
 
 from gorvel.core.base.progress import Phase, progress_words
 from gorvel.core.plan.purposes import CHARACTERISTICS, MOST_WEIGHT, PURPOSES
-from gorvel.core.results.count import purpose_columns
-from gorvel.core.results.table import ResultTable
 from gorvel.core.words.count import purpose_words
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.flow import flowing
@@ -22,10 +20,7 @@ from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
 from gorvel.desk.work.jobs import Job
-from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.purpose import PurposePainter
-from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import LIGHT, SPACE
+from gorvel.paint.theme import SPACE
 
 
 class PurposeCard(QWidget):
@@ -48,7 +43,8 @@ class PurposeCard(QWidget):
         head.addStretch(1)
         for widget in (self.bar, self.stop, self.ask):
             head.addWidget(widget)
-        head.addWidget(TakeAway(actions, "purpose", self.table, self.sheet))
+        self.take = TakeAway.of(actions, "purpose")
+        head.addWidget(self.take)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(SPACE // 2)
@@ -140,25 +136,3 @@ class PurposeCard(QWidget):
     def _tell(self, phase: Phase, share: float, left: float) -> None:
         self.bar.setValue(round(1000 * share))
         self.bar.setToolTip(as_tip(progress_words(phase, share, left)))
-
-    def table(self) -> ResultTable | None:
-        """Each count with its characteristics and how they stand among random groupings."""
-        found, board = self.counting.checks.purpose, self.counting.board
-        if found is None or found.why or board is None:
-            return None
-        columns = purpose_columns(found, board)
-        rows = zip(*(list(column) for column in columns.values()), strict=True)
-        return ResultTable(tuple(columns), [tuple(row) for row in rows])
-
-    def sheet(self) -> Sheet | None:
-        """The bars for print."""
-        painter = self.view.painter()
-        if painter is None or painter.highest is None:
-            return None
-
-        def draw(canvas: Canvas, width: float, height: float) -> None:
-            PurposePainter(
-                painter.along, painter.ranked, LIGHT, width, height, painter.count
-            ).paint(canvas)  # fmt: skip
-
-        return Sheet(draw, 120.0, 60.0, title="Numbers of clusters by purpose")

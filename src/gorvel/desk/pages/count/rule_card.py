@@ -8,7 +8,6 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.count.uneven import Uneven, uneven_of
 from gorvel.core.plan.count_rules import COUNT_RULES
-from gorvel.core.results.table import ResultTable
 from gorvel.core.words.count import uneven_words, verdict_words
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.texts import button, heading, scrolled, text
@@ -16,10 +15,7 @@ from gorvel.desk.views.count_views import CurveView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
-from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.curve import CurvePainter
-from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import LIGHT, SPACE
+from gorvel.paint.theme import SPACE
 
 _UNEVEN_TIP = "Cut some branches lower, as the rule finds best"
 
@@ -45,7 +41,8 @@ class RuleCard(QWidget):
         head.addWidget(self.source, 1)
         self.cut_so = button("", self._cut_unevenly, "link", _UNEVEN_TIP)
         head.addWidget(self.cut_so)
-        head.addWidget(TakeAway(actions, "rule", self.table, self.sheet))
+        self.take = TakeAway.of(actions, "rule")
+        head.addWidget(self.take)
         layout.addLayout(head)
         layout.addWidget(self.curve, 3)
         words = QWidget()
@@ -99,29 +96,3 @@ class RuleCard(QWidget):
         uneven = self._uneven
         if uneven is not None:
             self.counting.focus.cut_unevenly(uneven.level, uneven.split)
-
-    def table(self) -> ResultTable | None:
-        """The curve as numbers."""
-        board = self.counting.board
-        if board is None or self.counting.rule not in board.verdicts:
-            return None
-        verdict = board.verdicts[self.counting.rule]
-        heads, columns = ["clusters", verdict.key], [list(verdict.counts), verdict.values.tolist()]
-        for name, more in (("error", verdict.error), ("bound", verdict.bound),
-                           ("lowest", verdict.lowest)):  # fmt: skip
-            if more is not None:
-                heads.append(name)
-                columns.append(more.tolist())
-        return ResultTable(heads, list(zip(*columns, strict=True)))
-
-    def sheet(self) -> Sheet | None:
-        """The curve for print."""
-        board, cut = self.counting.board, self.counting.focus.cut
-        if board is None or cut is None or self.counting.rule not in board.verdicts:
-            return None
-        verdict = board.verdicts[self.counting.rule]
-
-        def draw(canvas: Canvas, width: float, height: float) -> None:
-            CurvePainter(verdict, LIGHT, width, height, cut.clusters).paint(canvas)
-
-        return Sheet(draw, 120.0, 70.0, title=COUNT_RULES[verdict.key].name)

@@ -7,18 +7,15 @@ from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLineEdit,
-    QTableWidget,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
 
 from gorvel.core.base.numbers import fixed
-from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.texts import text
 from gorvel.desk.state.marks import Mark
+from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.silhouettes_view import SilhouettesView
-from gorvel.desk.views.tables import dress
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
@@ -48,11 +45,12 @@ class SilhouettesCard(QWidget):
         self.sought.setMaximumWidth(110)
         self.note = text(weight=600, wrap=False)
         self.reading = text(soft=True)
-        self.leaning = QTableWidget(0, 4)
-        self.leaning.setHorizontalHeaderLabels(["case", "in", "closer to", "silhouette"])
-        dress(self.leaning, "Cases closer to another cluster", (130, 60, 70))
+        self._leaning: list[int] = []  # cases of its rows
+        self.leaning = ResultView(
+            ("case", "in", "closer to", "silhouette"), "Cases closer to another cluster",
+            (130, 60, 70), 22,
+        )  # fmt: skip
         self.leaning.horizontalHeader().setFixedHeight(_HEAD)
-        self.leaning.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self._lay_out()
         self.beside.currentIndexChanged.connect(self._beside_chosen)
         self.sought.returnPressed.connect(self._find)
@@ -72,7 +70,8 @@ class SilhouettesCard(QWidget):
         row.addWidget(self.beside)
         row.addWidget(self.sought)
         row.addStretch(1)
-        row.addWidget(TakeAway(self.acts, "silhouettes", self.table, self.sheet))
+        self.take = TakeAway.of(self.acts, "silhouettes", self.sheet)
+        row.addWidget(self.take)
         layout.addLayout(row)
         layout.addWidget(self.view, 3)
         layout.addWidget(self.reading)
@@ -95,7 +94,7 @@ class SilhouettesCard(QWidget):
         self._tell()
 
     def _list(self) -> None:
-        found, grown = self.view.silhouettes(self.view.count()), self.focus.grown
+        found, grown = self.counting.silhouettes(self.view.count()), self.focus.grown
         self.leaning.setVisible(found is not None)
         if found is None or grown is None:
             board = self.counting.board
@@ -115,26 +114,20 @@ class SilhouettesCard(QWidget):
         self.note.setProperty("alarm", bool(len(rows)))
         self.note.style().polish(self.note)
         with QSignalBlocker(self.leaning):
-            self.leaning.setRowCount(min(len(rows), _MOST))
-            for place, row in enumerate(rows[:_MOST].tolist()):
-                case = int(found.cases[row])
-                cells = (
-                    grown.prepared.labels[case], names[int(found.own[row]) - 1].name,
-                    names[int(found.leans[row]) - 1].name, fixed(found.values[row], 3),
-                )  # fmt: skip
-                for column, words in enumerate(cells):
-                    item = QTableWidgetItem(words)
-                    item.setData(_CASE, case)
-                    self.leaning.setItem(place, column, item)
+            self._leaning = [int(found.cases[row]) for row in rows[:_MOST]]
+            self.leaning.show_rows([
+                (grown.prepared.labels[case], names[int(found.own[row]) - 1].name,
+                 names[int(found.leans[row]) - 1].name, fixed(found.values[row], 3))
+                for case, row in zip(self._leaning, rows[:_MOST].tolist(), strict=True)
+            ], lambda *_: False)  # fmt: skip
 
     def _beside_chosen(self) -> None:
         self.view.beside(self.beside.currentData() or 0)
         self._tell()
 
     def _row_chosen(self, row: int, *_: int) -> None:
-        item = self.leaning.item(row, 0)
-        if item is not None:
-            self.focus.select(Mark("case", item.data(_CASE)))
+        if 0 <= row < len(self._leaning):
+            self.focus.select(Mark("case", self._leaning[row]))
 
     def _find(self) -> None:
         """Select the next case whose label holds what was typed."""
@@ -162,21 +155,6 @@ class SilhouettesCard(QWidget):
             words.append("Of the plain cut into so many clusters: no branch is cut lower here.")
         words = words or ["Point at a bar, or find a case, to read its silhouette."]
         self.reading.setText("\n".join(words))
-
-    def table(self) -> ResultTable | None:
-        """Every case with its silhouette at the count in hand."""
-        found, grown = self.view.silhouettes(self.view.count()), self.focus.grown
-        if found is None or grown is None:
-            return None
-        names = self.view.names(found.count)
-        rows = [
-            (grown.prepared.labels[case], names[own - 1].name, value, names[lean - 1].name)
-            for case, own, value, lean in zip(
-                found.cases.tolist(), found.own.tolist(), found.values.tolist(),
-                found.leans.tolist(), strict=True,
-            )
-        ]  # fmt: skip
-        return ResultTable(("case", "cluster", "silhouette", "next cluster"), rows)
 
     def sheet(self) -> Sheet | None:
         """The bars for print."""

@@ -7,7 +7,6 @@ from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.profile.components import Components
-from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import text
 from gorvel.desk.views.points_view import PointsView, points_now, points_sheet
@@ -42,7 +41,8 @@ class ComponentsCard(QWidget):
             head.addWidget(box)
         head.addWidget(self.next)
         head.addStretch(1)
-        head.addWidget(TakeAway(actions, "components", self.table, self.sheet))
+        self.take = TakeAway.of(actions, "components", self.sheet)
+        head.addWidget(self.take)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(SPACE // 2)
@@ -108,18 +108,6 @@ class ComponentsCard(QWidget):
             points_now(self.focus, places, across, along, arrows=arrows, shadow=shadow)
         )
         self.says.setText(_words(found, one, other, len(arrows)))
-
-    def table(self) -> ResultTable | None:
-        """Loadings: a row for each variable, a column for each component."""
-        found: Components | None = self.profiling.components.found
-        if found is None:
-            return None
-        heads = [f"component {k + 1}" for k in range(len(found.explained))]
-        rows: list[tuple[str | int | float | None, ...]] = [
-            (name, *row) for name, row in zip(found.names, found.loadings.tolist(), strict=True)
-        ]
-        rows.append(("share of the variance", *found.explained.tolist()))
-        return ResultTable(("variable", *heads), rows)
 
     def sheet(self) -> Sheet | None:
         """The plane for print."""

@@ -4,20 +4,18 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.base.numbers import fixed
 from gorvel.core.profile.drivers import Driver, only_noise
-from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, text
-from gorvel.desk.views.bars import ShareBars
-from gorvel.desk.views.tables import dress
+from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
-from gorvel.paint.theme import SPACE, font
+from gorvel.paint.theme import SPACE
 
 _HEADS = ("variable", "ARI without it", "between clusters", "silhouette gain", "")
 _SAME, _EXPLAIN = 1, 2
@@ -36,18 +34,15 @@ class DriversCard(QWidget):
     ) -> None:
         super().__init__(parent)
         self.profiling, self.focus = profiling, actions.focus
-        self.view = QTableWidget(0, len(_HEADS))
-        self.view.setHorizontalHeaderLabels(list(_HEADS))
-        self.view.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        dress(self.view, "How much each variable matters", (210, 170, 150, 150), 26)
-        self.view.setItemDelegateForColumn(_SAME, ShareBars(self.view))
-        self.view.setItemDelegateForColumn(_EXPLAIN, ShareBars(self.view))
+        self.view = ResultView(
+            _HEADS, "How much each variable matters", (210, 170, 150, 150), 26, (_SAME, _EXPLAIN)
+        )
         self.ask = button("Grow the trees without each variable", profiling.ask_drivers, "link")
         self.bar = InquiryBar(
             profiling.drivers, profiling.ask_drivers, "Growing the tree without each variable …"
         )
         self.says = text(soft=True)
-        self.take = TakeAway(actions, "drivers", self.table)
+        self.take = TakeAway.of(actions, "drivers")
         head = QHBoxLayout()
         head.addWidget(self.says, 1)
         head.addWidget(self.ask, 0, Qt.AlignmentFlag.AlignTop)
@@ -92,35 +87,11 @@ class DriversCard(QWidget):
     def _fill(self, found: list[Driver]) -> None:
         rows = sorted(found, key=lambda one: np.nan_to_num(one.agreement, nan=2.0))
         noise = set(only_noise(found))
-        self.view.setRowCount(len(rows))
-        for place, one in enumerate(rows):
-            note = one.why or ("contributes little here" if one.name in noise else "")
-            cells: tuple[str | float, ...] = (
-                one.name, one.agreement, one.explained, _signed(one.gain), note,
-            )  # fmt: skip
-            for column, cell in enumerate(cells):
-                item = QTableWidgetItem(cell if isinstance(cell, str) else "")
-                if isinstance(cell, float):
-                    item.setData(Qt.ItemDataRole.UserRole, cell)
-                    item.setText("–" if np.isnan(cell) else fixed(cell, 2))
-                if column == 0:
-                    item.setFont(font(0.93, 600))
-                self.view.setItem(place, column, item)
-
-    def table(self) -> ResultTable | None:
-        """A row for each variable."""
-        found = self.profiling.driven
-        if not found:
-            return None
-        noise = set(only_noise(found))
-        rows: list[tuple[str | int | float | None, ...]] = [
-            (one.name, one.agreement, one.explained, one.gain, "yes" if one.name in noise else "",
-             one.why or None)
-            for one in found
-        ]  # fmt: skip
-        heads = ("variable", "adjusted Rand without it", "explained", "silhouette gain",
-                 "contributes little", "why not")  # fmt: skip
-        return ResultTable(heads, rows)
+        self.view.show_rows([
+            (one.name, one.agreement, one.explained, _signed(one.gain),
+             one.why or ("contributes little here" if one.name in noise else ""))
+            for one in rows
+        ])  # fmt: skip
 
 
 def _signed(value: float) -> str:

@@ -9,26 +9,22 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QTableWidget,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
 
 from gorvel.core.base.numbers import counted, fixed, number
-from gorvel.core.export.profile import assigned_columns
 from gorvel.core.profile.new_cases import NewCases
 from gorvel.core.profile.waves import Panel
-from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.file_dialog import ALL_FILES, TABLES, ask_for_file, kind_of
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, heading, text
-from gorvel.desk.views.tables import dress
+from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
-from gorvel.paint.theme import SPACE, font
+from gorvel.paint.theme import SPACE
 
 _EMPTY = (
     "Choose a file with the same questions (or drop it here); each case is "
@@ -67,19 +63,21 @@ class NewCasesCard(QWidget):
         self.choose = button("Choose file …", self._choose, "link")
         self.drop = button("Remove", self._forget, "link", "Remove the file from the plan")
         self.bar = InquiryBar(profiling.wave, self._again, "Assigning new cases …", mendable=True)
-        self.sizes, self.far = QTableWidget(0, len(_HEADS)), QTableWidget(0, 4)
-        self.sizes.setHorizontalHeaderLabels(list(_HEADS))
-        self.far.setHorizontalHeaderLabels(["new case", "nearest cluster", "distance", "next best"])
-        dress(self.sizes, "Sizes of the clusters in both files", (190, 110, 110, 80, 140, 80), 24)
-        dress(self.far, "New cases far from all clusters", (190, 190, 110, 190), 22)
-        for table in (self.sizes, self.far):
-            table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.sizes = ResultView(
+            _HEADS, "Sizes of the clusters in both files", (190, 110, 110, 80, 140, 80), 24,
+            right=range(1, len(_HEADS)),
+        )  # fmt: skip
+        self.far = ResultView(
+            ("new case", "nearest cluster", "distance", "next best"),
+            "New cases far from all clusters", (190, 190, 110, 190), 22,
+        )  # fmt: skip
         self.test, self.far_title = text(), heading("", 0.93)
-        self.panel_title, self.panel = heading("", 0.93), QTableWidget()
-        dress(self.panel, "Cases that are in both files", (190,), 24)
-        self.panel.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        self.take = TakeAway(actions, "new-cases", self.table)
-        self.rest = TakeAway(actions, "new-case-clusters", self.cases)
+        self.panel_title = heading("", 0.93)
+        self.panel = ResultView(
+            ("this study",), "Cases that are in both files", (190,), 24, right=range(1, 1_000)
+        )
+        self.take = TakeAway.of(actions, "new-cases")
+        self.rest = TakeAway.of(actions, "new-case-clusters")
         self.rest.setText("Clusters of the new cases")
         head = QHBoxLayout()
         head.addWidget(self.says, 1)
@@ -113,14 +111,8 @@ class NewCasesCard(QWidget):
         self.profiling.ask_new_cases()
         self._show()
 
-    @property
-    def found(self) -> NewCases | None:
-        """Of the cut in hand."""
-        found: NewCases | None = self.profiling.wave.found
-        return found if found is not None and found.cut is self.focus.cut else None
-
     def _show(self) -> None:
-        plan, cut, found = self.focus.shelf.plan, self.focus.cut, self.found
+        plan, cut, found = self.focus.shelf.plan, self.focus.cut, self.profiling.assigned
         asked = None if plan is None else plan.assign
         for widget in (self.sizes, self.test, self.take, self.rest):
             widget.setVisible(found is not None)
@@ -154,9 +146,8 @@ class NewCasesCard(QWidget):
 
     def _fill(self, found: NewCases) -> None:
         waves, names = found.waves, [who.told for who in self.focus.identities]
-        self.sizes.setRowCount(len(names))
-        self.sizes.setMaximumHeight(24 * len(names) + 40)
         n, m = int(waves.first.sum()), int(waves.second.sum())
+        rows: list[tuple[str, ...]] = []
         for k, name in enumerate(names):
             change = "–" if not m else fixed(100 * waves.change[k], 1, sign=True)
             ends = (
@@ -166,21 +157,14 @@ class NewCasesCard(QWidget):
                 else "–"
             )
             p = waves.p_each[k]
-            cells = (
+            rows.append((
                 name, f"{waves.first[k]:,} · {waves.first[k] / n:.0%}",
                 f"{waves.second[k]:,} · {waves.second[k] / m:.0%}" if m else "0", change, ends,
                 "–" if np.isnan(p) else "< .001" if p < 0.001 else fixed(p, 3),
                 f"{waves.far[k]:,}" if waves.far[k] else "·",
-            )  # fmt: skip
-            for column, words in enumerate(cells):
-                item = QTableWidgetItem(words)
-                if column:
-                    item.setTextAlignment(
-                        Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-                    )
-                else:
-                    item.setFont(font(0.93, 600))
-                self.sizes.setItem(k, column, item)
+            ))  # fmt: skip
+        self.sizes.show_rows(rows)
+        self.sizes.setMaximumHeight(24 * len(names) + 40)
         words = ""
         if found.panel is not None:
             words = _panel_words(found.panel)
@@ -206,34 +190,27 @@ class NewCasesCard(QWidget):
         of = counted(panel.cases, "case")
         stay = f"{panel.stay:,} of {of} stay ({panel.stay / panel.cases:.0%})"
         self.panel_title.setText(f"In both files: {stay}. Rows: this study, columns: new cases")
-        self.panel.setRowCount(len(names))
         self.panel.setColumnCount(len(names) + 1)
         self.panel.setHorizontalHeaderLabels(["this study", *names])
-        for row, name in enumerate(names):
-            for column, words in enumerate([name, *(f"{n:,}" for n in panel.table[row].tolist())]):
-                item = QTableWidgetItem(words)
-                if column:
-                    side = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-                    item.setTextAlignment(side)
-                if not column or column == row + 1:
-                    item.setFont(font(0.93, 600))
-                self.panel.setItem(row, column, item)
+        self.panel.show_rows(
+            [(name, *panel.table[row].tolist()) for row, name in enumerate(names)],
+            lambda row, column: column in (0, row + 1),
+        )
         self.panel.setMaximumHeight(24 * len(names) + 40)
 
     def _fill_far(self, found: NewCases, far: list[int]) -> None:
         names, given = [who.told for who in self.focus.identities], found.given
         self.far_title.setText(f"{len(far):,} farther from their cluster than any of its members")
-        self.far.setRowCount(len(far))
-        for row, case in enumerate(sorted(far, key=lambda k: -float(given.distance[k]))):
+        rows: list[tuple[str, ...]] = []
+        for case in sorted(far, key=lambda k: -float(given.distance[k])):
             second = int(given.second[case])
-            cells = (
+            rows.append((
                 found.assigned.labels[case], names[int(given.cluster[case]) - 1],
                 number(float(given.distance[case])),
                 "–" if not second else f"{names[second - 1]}, {number(float(given.margin[case]))}"
                 " farther",
-            )  # fmt: skip
-            for column, words in enumerate(cells):
-                self.far.setItem(row, column, QTableWidgetItem(words))
+            ))  # fmt: skip
+        self.far.show_rows(rows, lambda *_: False)
 
     # choosing
 
@@ -262,30 +239,3 @@ class NewCasesCard(QWidget):
         if urls and urls[0].isLocalFile():
             event.acceptProposedAction()
             self.take_file(Path(urls[0].toLocalFile()))
-
-    # copies
-
-    def table(self) -> ResultTable | None:
-        """Sizes in both files."""
-        found = self.found
-        if found is None:
-            return None
-        waves = found.waves
-        heads = ("cluster", "this study", "new cases", "change", "lower", "upper", "p (Holm)",
-                 "far from all")  # fmt: skip
-        rows: list[tuple[str | int | float | None, ...]] = [
-            (who.told, int(waves.first[k]), int(waves.second[k]), float(waves.change[k]),
-             float(waves.lower[k]), float(waves.upper[k]), float(waves.p_each[k]),
-             int(waves.far[k]))
-            for k, who in enumerate(self.focus.identities)
-        ]  # fmt: skip
-        return ResultTable(heads, rows)
-
-    def cases(self) -> ResultTable | None:
-        """Each new case with its cluster."""
-        found = self.found
-        if found is None:
-            return None
-        columns = assigned_columns(found.assigned)
-        rows = list(zip(*(list(column) for column in columns.values()), strict=True))
-        return ResultTable(tuple(columns), rows)

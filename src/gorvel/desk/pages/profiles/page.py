@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.profile.lanes import Lane
-from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.growing import NoTree, StaleBar
 from gorvel.desk.controls.one_of import OneOf
@@ -196,7 +195,3 @@ class ProfilesPage(QWidget):
     def lanes(self) -> list[Lane]:
         """Those in sight."""
         return self.questions.lanes()
-
-    def table(self) -> ResultTable | None:
-        """What the clusters answer, as shown."""
-        return self.questions.table()

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QScrollArea, QV
 from gorvel.core.base.numbers import fixed
 from gorvel.core.profile.lanes import Lane
 from gorvel.core.profile.portrayed import Other
-from gorvel.core.results.table import ResultTable
+from gorvel.core.profile.shown import CELL_FIGURES, Beside, SpreadKind
 from gorvel.core.tree.cluster_names import Identity, by_letter
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.flow import flowing
@@ -21,11 +21,7 @@ from gorvel.desk.views.lanes_view import LanesView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
-from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.lane_cells import FIGURES, Beside, cell_value
-from gorvel.paint.charts.spreads import SpreadKind
-from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import LIGHT, SPACE, font
+from gorvel.paint.theme import SPACE, font
 
 _LETTERS = (
     "Letters: cluster means or shares; vertical line: all cases; bars: 95% "
@@ -78,7 +74,7 @@ class QuestionsCard(QWidget):
         self.reading, self.legend = text(), text(size=0.86, soft=True)
         self.says = text(soft=True)
         self.all = button("", self._show_all, "link", "Show hidden questions")
-        self.take = TakeAway(actions, "profiles", self.table, self.sheet)
+        self.take = TakeAway.of(actions, "profiles")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(SPACE // 2)
@@ -101,7 +97,7 @@ class QuestionsCard(QWidget):
         row.setSpacing(SPACE)
         for key, (name, _) in _KINDS.items():
             self.kind.addItem(name, key)
-        for figure, name in FIGURES.items():
+        for figure, name in CELL_FIGURES.items():
             self.figure.addItem(name, figure)
         for box, name, wide in (
             (self.sort, "Questions sorted by", 150),
@@ -207,6 +203,7 @@ class QuestionsCard(QWidget):
         self.view.beside = None if known is None else self._beside(known.other)
         lanes = self.lanes()
         self.view.show_lanes(lanes)
+        self.profiling.profiles = self.view.profiles
         how = " under the sample design" if known is not None and known.design else ""
         painter = self.view.painter()
         reach = "" if painter is None else fixed(painter.reach, 1)
@@ -273,43 +270,6 @@ class QuestionsCard(QWidget):
     def _show_all(self) -> None:
         self.profiling.hidden.clear()
         self._show()
-
-    # copies
-
-    def table(self) -> ResultTable | None:
-        """A row for each question, columns as shown; then how many answered in each cluster."""
-        if not self.view.lanes:
-            return None
-        names, order, beside = self.focus.identities, self.view.order, self.view.beside
-        heads = ["question", "role", "effect size", "all cases", *(names[k].told for k in order)]
-        if beside is not None:
-            heads += [f"{beside.name}: {beside.called(group)}" for group in beside.order]
-        heads += [f"n: {names[k].told}" for k in order]
-        rows: list[tuple[str | int | float | None, ...]] = []
-        for lane in self.view.lanes:
-            cells: list[float | None] = [cell_value(lane, k, self.view.figure) for k in order]
-            other = beside.lanes.get(lane.title) if beside is not None else None
-            if beside is not None and other is not None:
-                cells += [cell_value(other, k, self.view.figure) for k in beside.order]
-            elif beside is not None:
-                cells += [None] * len(beside.order)
-            answered = [int(lane.n[k]) for k in order]
-            rows.append((lane.title, lane.role, lane.effect, lane.whole, *cells, *answered))
-        return ResultTable(tuple(heads), rows)
-
-    def sheet(self) -> Sheet | None:
-        """The lanes for print."""
-        painter = self.view.painter(LIGHT, 900.0)
-        if painter is None:
-            return None
-
-        def draw(canvas: Canvas, width: float, height: float) -> None:
-            found = self.view.painter(LIGHT, width)
-            if found is not None:
-                found.paint(canvas)
-
-        tall = 190.0 * painter.height / 900.0
-        return Sheet(draw, 190.0, tall, title="What the clusters are like")
 
 
 def _one_each(lanes: list[Lane]) -> list[Lane]:

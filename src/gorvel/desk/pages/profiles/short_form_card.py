@@ -9,8 +9,6 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QTableWidget,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
@@ -20,22 +18,18 @@ from gorvel.core.export.files import write_json
 from gorvel.core.export.profile import rule_told
 from gorvel.core.export.scorer import write_scorer
 from gorvel.core.profile.short_form import ShortForm
-from gorvel.core.results.table import ResultTable
 from gorvel.core.tree.cluster_names import by_letter
 from gorvel.desk.controls.file_dialog import ask_beside
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import aside, button, heading, text
-from gorvel.desk.views.accuracy_view import AccuracyView, paint_accuracy
-from gorvel.desk.views.tables import dress
+from gorvel.desk.views.accuracy_view import AccuracyView
+from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
-from gorvel.paint.canvas import Canvas
-from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import LIGHT, SPACE, font
+from gorvel.paint.theme import SPACE
 
-_ENOUGH = 0.01  # of the accuracy: as few questions as come so near to the best are proposed
 _WIDEST = 150  # pixels of the name of a cluster in a table
 _KINDS = "Spreadsheet (*.xlsx);;OpenDocument spreadsheet (*.ods);;JSON (*.json)"
 
@@ -48,16 +42,12 @@ class ShortFormCard(QWidget):
     ) -> None:
         super().__init__(parent)
         self.acts, self.profiling, self.focus = actions, profiling, actions.focus
-        self.questions = 0  # so many are taken; 0 : as proposed
-        self._of: ShortForm | None = None
         self.curve = AccuracyView()
         self.says = text()
         self.bar = InquiryBar(profiling.form, self._again, "Selecting questions …")
-        self.rule, self.confused = QTableWidget(), QTableWidget()
-        dress(self.rule, "The rule on raw answers")
-        dress(self.confused, "Classification table")
+        self.rule = ResultView((), "The rule on raw answers", row=22)
+        self.confused = ResultView((), "Classification table", row=22)
         for table in (self.rule, self.confused):
-            table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
             table.horizontalHeader().setFixedHeight(26)
         self.save = button(
             "Save scoring sheet …",
@@ -65,7 +55,7 @@ class ShortFormCard(QWidget):
             "link",
             "A spreadsheet that assigns new respondents by formulas, or the rule as JSON",
         )
-        self.take = TakeAway(actions, "short-form", self.table, self.sheet)
+        self.take = TakeAway.of(actions, "short-form")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(SPACE // 2)
@@ -110,25 +100,11 @@ class ShortFormCard(QWidget):
 
     def choose(self, questions: int) -> None:
         """Take so many questions."""
-        self.questions = questions
+        self.profiling.form_size = questions
         self._show()
 
-    @property
-    def form(self) -> ShortForm | None:
-        """Of the questions that are taken."""
-        known = self.profiling.portrayed
-        found: ShortForm | None = self.profiling.form.found
-        if known is None or found is None or len(found.confused) != known.cut.clusters:
-            return None
-        if found is not self._of:
-            self._of, self.questions = found, 0
-        if not self.questions:
-            near = np.flatnonzero(np.array(found.accuracy) >= max(found.accuracy) - _ENOUGH)
-            self.questions = int(near[0]) + 1
-        return found.first(min(self.questions, len(found.questions)))
-
     def _show(self) -> None:
-        form, names = self.form, [who.name for who in self.focus.identities]
+        form, names = self.profiling.short_form, [who.name for who in self.focus.identities]
         found: ShortForm | None = self.profiling.form.found
         for widget in (self.curve, self.confused, self.rule, self.save, self.take,
                        self._rule_title):  # fmt: skip
@@ -158,10 +134,12 @@ class ShortFormCard(QWidget):
             [f"{cases:,}" if cases else "·" for cases in row]
             for row in form.confused[np.ix_(order, order)].tolist()
         ]
-        self._fill(self.confused, told, names, cells)
+        self.confused.show_cross(told, names, cells, lambda row, column: row == column)
         rule = np.vstack([form.rule.constants, form.rule.coefficients])[:, order].tolist()
         figures = [[number(value) for value in row] for row in rule]
-        self._fill(self.rule, ["constant", *form.questions], told, figures)
+        self.rule.show_cross(
+            ["constant", *form.questions], told, figures, lambda row, column: False
+        )
         for table in (self.confused, self.rule):
             high = table.horizontalHeader().height() + table.verticalHeader().length()
             table.setMaximumHeight(high + 20)
@@ -172,52 +150,9 @@ class ShortFormCard(QWidget):
         told = known.told if known is not None else []
         return [one.name for one in told if one.role == "active" and not one.nominal]
 
-    def _fill(
-        self, table: QTableWidget, rows: list[str], columns: list[str], cells: list[list[str]]
-    ) -> None:
-        table.setRowCount(len(rows))
-        table.setColumnCount(len(columns))
-        table.setVerticalHeaderLabels(rows)
-        table.setHorizontalHeaderLabels(columns)
-        for r, row in enumerate(cells):
-            for c, words in enumerate(row):
-                item = QTableWidgetItem(words)
-                item.setTextAlignment(Qt.AlignmentFlag.AlignCenter)
-                strong = table is self.confused and r == c
-                item.setFont(font(0.93, 600 if strong else 400))
-                table.setItem(r, c, item)
-        table.resizeColumnsToContents()
-
-    # copies
-
-    def table(self) -> ResultTable | None:
-        """The rule, and what the questions reach."""
-        form, names = self.form, [who.told for who in self.focus.identities]
-        if form is None:
-            return None
-        rows: list[tuple[str | int | float | None, ...]] = [
-            ("constant", None, None, *form.rule.constants.tolist())
-        ]
-        for place, name in enumerate(form.questions):
-            coefficients = form.rule.coefficients[place].tolist()
-            rows.append((name, float(form.means[place]), form.accuracy[place], *coefficients))
-        return ResultTable(("question", "if missing", "accuracy with it", *names), rows)
-
-    def sheet(self) -> Sheet | None:
-        """The curve for print."""
-        found, form = self.profiling.form.found, self.form
-        if found is None or form is None:
-            return None
-        chance, count = self.curve.chance, len(form.questions)
-
-        def draw(canvas: Canvas, width: float, height: float) -> None:
-            paint_accuracy(canvas, found, chance, count, LIGHT, width, height)
-
-        return Sheet(draw, 120.0, 60.0, title="Accuracy by the number of questions")
-
     def _ask(self) -> None:
         study = self.focus.shelf.study
-        if study is None or self.form is None:
+        if study is None or self.profiling.short_form is None:
             return
         path = ask_beside(self, "Save the scoring sheet", study.data_file, "scorer.xlsx", _KINDS)
         if path is not None:
@@ -225,7 +160,7 @@ class ShortFormCard(QWidget):
 
     def save_to(self, path: Path) -> None:
         """Write the rule as a spreadsheet of formulas, or as JSON."""
-        form, known = self.form, self.profiling.portrayed
+        form, known = self.profiling.short_form, self.profiling.portrayed
         if form is None or known is None:
             return
         names = [who.told for who in self.focus.identities]

@@ -1,0 +1,71 @@
+"""What is known of the tree in hand, and how it is looked at: all that results are made of."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from gorvel.core.compare.gap_handlings import Filled
+from gorvel.core.compare.sweep import Sweep
+from gorvel.core.compare.together import Together
+from gorvel.core.count.board import Board
+from gorvel.core.count.evidence import Evidence
+from gorvel.core.count.groups import KnownGroups
+from gorvel.core.count.purpose import Calibrated
+from gorvel.core.count.silhouettes import Silhouettes
+from gorvel.core.grow.grown import Grown
+from gorvel.core.plan.plan import Plan
+from gorvel.core.profile.components import Components
+from gorvel.core.profile.drivers import Driver
+from gorvel.core.profile.new_cases import NewCases
+from gorvel.core.profile.portrayed import Portrayed
+from gorvel.core.profile.short_form import ShortForm
+from gorvel.core.profile.shown import Profiles
+from gorvel.core.study.groups import Replicated
+from gorvel.core.study.tree_pairs import Faced, Met
+from gorvel.core.tree.cluster_names import Identity
+from gorvel.core.tree.cuts import Cut
+
+
+@dataclass(frozen=True, eq=False)
+class Findings:
+    """Of one tree at one cut; None, or nothing in it, is what is not known.
+
+    plan : that grew the tree; names : of the clusters, of the cut.
+    rule : of which the values are looked at; left_out : rules that do not vote; index : which is
+    held against data without groups; null : those data beside all rules, where they are shown;
+    weights : of purposes; silhouettes : at the count of the cut; faced, met : two trees, and those
+    at their cuts; titles : what the two are called; stability : of the clusters across the other
+    trees; adjusted : are p values corrected for their number?; forms : short forms by the number of
+    their questions; form : that of the questions that are taken.
+    """
+
+    plan: Plan
+    grown: Grown
+    cut: Cut
+    names: Sequence[Identity]
+    board: Board | None = None
+    rule: str = ""
+    left_out: Sequence[str] = ()
+    evidence: Evidence | None = None
+    index: str = "silhouette"
+    null: Evidence | None = None
+    purpose: Calibrated | None = None
+    weights: Mapping[str, float] = field(default_factory=dict)
+    silhouettes: Silhouettes | None = None
+    known_groups: KnownGroups | None = None
+    faced: Faced | None = None
+    met: Met | None = None
+    titles: tuple[str, str] = ("", "")
+    sweep: Sweep | None = None
+    stability: Together | None = None
+    handlings: Filled | None = None
+    replicated: Replicated | None = None
+    portrayed: Portrayed | None = None
+    profiles: Profiles | None = None
+    adjusted: bool = False
+    components: Components | None = None
+    drivers: Sequence[Driver] = field(default=())
+    forms: ShortForm | None = None
+    form: ShortForm | None = None
+    new_cases: NewCases | None = None

@@ -1,0 +1,95 @@
+"""A table of a result on the screen: read, never written in."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterable, Sequence
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QTableWidget, QTableWidgetItem, QWidget
+
+from gorvel.core.base.numbers import fixed
+from gorvel.core.results.table import Cell, ResultTable
+from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.views.bars import ShareBars
+from gorvel.desk.views.tables import dress
+from gorvel.paint.theme import current, font
+
+_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+
+
+def cell_words(cell: Cell) -> str:
+    """Two decimals, thousands apart, a dash for what is not known; words as they are."""
+    if cell is None or (isinstance(cell, float) and np.isnan(cell)):
+        return "–"
+    if isinstance(cell, float):
+        return fixed(cell, 2)
+    return cell if isinstance(cell, str) else f"{cell:,}"
+
+
+class ResultView(QTableWidget):
+    """heads : of the columns, none where they change; name, widths, row : see `dress`; bars, right
+
+    : columns with a bar behind the number, and those written to the right.
+    """
+
+    def __init__(
+        self, heads: Sequence[str], name: str, widths: Sequence[int] = (), row: int = 24,
+        bars: Collection[int] = (), right: Collection[int] = (), parent: QWidget | None = None,
+    ) -> None:  # fmt: skip
+        super().__init__(0, len(heads), parent)
+        self._bars, self._right = bars, right
+        if heads:
+            self.setHorizontalHeaderLabels(list(heads))
+        self.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        dress(self, name, widths, row)
+        for column in bars:
+            self.setItemDelegateForColumn(column, ShareBars(self))
+
+    def show_table(self, table: ResultTable | None) -> None:
+        """Show the rows of a result; none where nothing is known."""
+        self.show_rows(() if table is None else table.rows)
+
+    def show_rows(
+        self, rows: Sequence[Sequence[Cell]], strong: Callable[[int, int], bool] | None = None
+    ) -> None:
+        """Show these. strong : is a cell, by row and column, bold? Without it the first column."""
+        self.setRowCount(len(rows))
+        for place, row in enumerate(rows):
+            for column, cell in enumerate(row):
+                item = QTableWidgetItem(cell_words(cell))
+                if column == 0 if strong is None else strong(place, column):
+                    item.setFont(font(0.93, 600))
+                if column in self._bars:
+                    item.setData(Qt.ItemDataRole.UserRole, cell)
+                if column in self._right:
+                    item.setTextAlignment(_RIGHT)
+                self.setItem(place, column, item)
+
+    def cell(self, row: int, column: int) -> QTableWidgetItem:
+        """A cell that is there."""
+        item = self.item(row, column)
+        assert item is not None
+        return item
+
+    def soften(self, row: int, columns: Iterable[int], why: str) -> None:
+        """Have cells stand back, for a reason."""
+        for column in columns:
+            item = self.cell(row, column)
+            item.setForeground(QColor(current().soft))
+            item.setToolTip(as_tip(why))
+
+    def show_cross(
+        self, sides: Sequence[str], heads: Sequence[str], cells: Sequence[Sequence[str]],
+        strong: Callable[[int, int], bool],
+    ) -> None:  # fmt: skip
+        """Show a table with heads on two sides, its cells in the middle."""
+        self.setColumnCount(len(heads))
+        self.setHorizontalHeaderLabels(list(heads))
+        self.show_rows(cells, strong)
+        self.setVerticalHeaderLabels(list(sides))
+        for place in range(len(cells)):
+            for column in range(len(heads)):
+                self.cell(place, column).setTextAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.resizeColumnsToContents()

@@ -1,0 +1,45 @@
+"""All that is known of the tree in hand, brought together for what is shown, copied and saved."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from gorvel.core.results.findings import Findings
+from gorvel.desk.state.focus import Focus
+from gorvel.desk.work.comparing import Comparing
+from gorvel.desk.work.counting import Counting
+from gorvel.desk.work.filling import Filling
+from gorvel.desk.work.profiling import Profiling
+from gorvel.desk.work.replicating import Replicating
+from gorvel.desk.work.sweeping import Sweeping
+
+
+@dataclass(frozen=True, eq=False)
+class Collecting:
+    """Asks all who work on the tree."""
+
+    focus: Focus
+    counting: Counting
+    profiling: Profiling
+    comparing: Comparing
+    filling: Filling
+    replicating: Replicating
+    sweeping: Sweeping
+
+    def findings(self) -> Findings | None:
+        """As of now; None without a tree."""
+        focus, plan = self.focus, self.focus.plan_of_tree
+        if focus.grown is None or focus.cut is None or plan is None:
+            return None
+        counting, comparing, profiling = self.counting, self.comparing, self.profiling
+        return Findings(
+            plan, focus.grown, focus.cut, focus.identities, counting.board, counting.rule,
+            counting.left_out, counting.checks.groups, counting.questions.index,
+            counting.questions.null, counting.checks.purpose, counting.asked.purpose,
+            counting.silhouettes(focus.cut.clusters),
+            counting.known_groups, comparing.faced, comparing.met, comparing.titles,
+            self.sweeping.known, comparing.standing, self.filling.known, self.replicating.known,
+            profiling.portrayed, profiling.profiles, profiling.adjusted,
+            profiling.components.found, profiling.driven or (), profiling.form.found,
+            profiling.short_form, profiling.assigned,
+        )  # fmt: skip

@@ -1,0 +1,144 @@
+"""The figure of each result that has one, for print, made of what is known."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Protocol
+
+from gorvel.core.plan.count_rules import COUNT_RULES
+from gorvel.core.results.comparison import as_drawn
+from gorvel.core.results.count import index_of, verdict_of
+from gorvel.core.results.findings import Findings
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.charts.accuracy import paint_accuracy
+from gorvel.paint.charts.alike import AlikePainter, CrossPainter
+from gorvel.paint.charts.board import BoardPainter
+from gorvel.paint.charts.curve import CurvePainter, EvidencePainter
+from gorvel.paint.charts.lanes import LanesPainter
+from gorvel.paint.charts.purpose import PurposePainter
+from gorvel.paint.charts.shaded import ShadedPainter, agreement_of_groups
+from gorvel.paint.figure import Sheet
+from gorvel.paint.theme import LIGHT
+
+
+class _Painter(Protocol):
+    def paint(self, canvas: Canvas, /) -> None: ...
+
+
+def sheet_of(
+    painter: Callable[[float, float], _Painter], width: float, height: float, title: str
+) -> Sheet:
+    """A sheet of so many millimetres. painter : for so many pixels, in the light looks."""
+
+    def draw(canvas: Canvas, wide: float, high: float) -> None:
+        painter(wide, high).paint(canvas)
+
+    return Sheet(draw, width, height, title=title)
+
+
+def _rules(known: Findings) -> Sheet | None:
+    board, count, n = known.board, known.cut.clusters, known.grown.tree.n
+    if board is None:
+        return None
+    return sheet_of(
+        lambda w, h: BoardPainter(
+            board, LIGHT, w, h, count, n, tuple(known.left_out), null=known.null
+        ),
+        190.0, 150.0, "Number of clusters by rule",
+    )  # fmt: skip
+
+
+def _rule(known: Findings) -> Sheet | None:
+    verdict, count = verdict_of(known), known.cut.clusters
+    if verdict is None:
+        return None
+    return sheet_of(
+        lambda w, h: CurvePainter(verdict, LIGHT, w, h, count),
+        120.0, 70.0, COUNT_RULES[verdict.key].name,
+    )  # fmt: skip
+
+
+def _null(known: Findings) -> Sheet | None:
+    index, count, name = index_of(known), known.cut.clusters, COUNT_RULES[known.index].name
+    if index is None:
+        return None
+    return sheet_of(
+        lambda w, h: EvidencePainter(index, LIGHT, w, h, count, name=name),
+        120.0, 70.0, f"{name} compared with data without groups",
+    )  # fmt: skip
+
+
+def _purpose(known: Findings) -> Sheet | None:
+    found, board, count = known.purpose, known.board, known.cut.clusters
+    if found is None or found.why or board is None:
+        return None
+    ranked = found.ranked(dict(known.weights), board.coming_back(found.counts))
+    if PurposePainter(found.counts, ranked, LIGHT, 1.0, 1.0, count).highest is None:
+        return None
+    return sheet_of(
+        lambda w, h: PurposePainter(found.counts, ranked, LIGHT, w, h, count),
+        120.0, 60.0, "Numbers of clusters by purpose",
+    )  # fmt: skip
+
+
+def _alike(known: Findings) -> Sheet | None:
+    faced, count = known.faced, known.cut.clusters
+    if faced is None:
+        return None
+    return sheet_of(
+        lambda w, h: AlikePainter(faced.counts, LIGHT, w, h, count),
+        120.0, 80.0, "Adjusted Rand index over counts",
+    )  # fmt: skip
+
+
+def _cross(known: Findings) -> Sheet | None:
+    met = known.met
+    if met is None:
+        return None
+    found, (rows, columns) = met.crossed, as_drawn(met)
+    return sheet_of(
+        lambda w, h: CrossPainter(
+            found.table, rows, columns, met.names, met.others, found.partner, LIGHT, w, h
+        ),
+        120.0, 80.0, "Cross-tabulation",
+    )  # fmt: skip
+
+
+def _groups(known: Findings) -> Sheet | None:
+    found = known.replicated
+    if found is None:
+        return None
+    return sheet_of(
+        lambda w, h: ShadedPainter(*agreement_of_groups(found), LIGHT, w, h, None),
+        170.0, 110.0, "Groups",
+    )  # fmt: skip
+
+
+def _short_form(known: Findings) -> Sheet | None:
+    forms, form = known.forms, known.form
+    if forms is None or form is None:
+        return None
+
+    def draw(canvas: Canvas, width: float, height: float) -> None:
+        paint_accuracy(canvas, forms, form.chance, len(form.questions), LIGHT, width, height)
+
+    return Sheet(draw, 120.0, 60.0, title="Accuracy by the number of questions")
+
+
+def _profiles(known: Findings) -> Sheet | None:
+    shown = known.profiles
+    if shown is None or not shown.lanes:
+        return None
+
+    def painter(width: float, height: float) -> LanesPainter:
+        return LanesPainter.of(shown, known.grown, known.cut, known.names, LIGHT, width)
+
+    tall = 190.0 * painter(900.0, 0.0).height / 900.0
+    return sheet_of(painter, 190.0, tall, "What the clusters are like")
+
+
+FIGURES: dict[str, Callable[[Findings], Sheet | None]] = {
+    "rules": _rules, "rule": _rule, "null": _null, "purpose": _purpose, "alike": _alike,
+    "who-is-where": _cross, "split-groups": _groups, "short-form": _short_form,
+    "profiles": _profiles,
+}  # fmt: skip
