@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.flow import FlowLayout
+from gorvel.desk.controls.seen import OnceATurn
 from gorvel.desk.controls.texts import button, clear, counted, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE
@@ -33,9 +34,9 @@ class GroupTabs(QWidget):
         row.addWidget(inside, 1)
         self.all = button("", focus.cut_all_groups, "link")
         row.addWidget(self.all, 0, Qt.AlignmentFlag.AlignVCenter)
-        for signal in (focus.tree_changed, focus.cut_changed, focus.shelf.plan_changed):
-            signal.connect(self._follow)
-        self._follow()
+        OnceATurn(
+            self, self._follow, focus.tree_changed, focus.cut_changed, focus.shelf.plan_changed
+        ).follow()
 
     def _words(self, group: str) -> str:
         plan = self.focus.shelf.plan

@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from gorvel.core.base.progress import Phase, progress_words
+from gorvel.desk.controls.seen import OnceATurn, WhenSeen
 from gorvel.desk.controls.texts import block, button, heading, panel, text
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import Job
@@ -40,8 +41,7 @@ class GrowBar(QWidget):
         self._patience.timeout.connect(lambda: self._show_progress(True))
         self._show_progress(False)
         actions.growing.connect(self._follow)
-        actions.focus.tree_changed.connect(self._name)
-        actions.focus.prepared_changed.connect(self._name)
+        WhenSeen(self, self._name, actions.focus.tree_changed, actions.focus.prepared_changed)
         self._name()
 
     def _name(self) -> None:
@@ -128,9 +128,9 @@ class StaleBar(QFrame):
         layout.addWidget(words, 1)
         self.grow = GrowBar(actions)
         layout.addWidget(self.grow)
-        for signal in (self.focus.tree_changed, self.focus.shelf.plan_changed):
-            signal.connect(self._follow)
-        self._follow()
+        OnceATurn(
+            self, self._follow, self.focus.tree_changed, self.focus.shelf.plan_changed
+        ).follow()
 
     def _follow(self) -> None:
         self.setVisible(self.focus.out_of_date)

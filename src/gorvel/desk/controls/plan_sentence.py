@@ -15,6 +15,7 @@ from gorvel.desk.controls.choices import Choices
 from gorvel.desk.controls.choosing import choices_for
 from gorvel.desk.controls.flow import FlowLayout
 from gorvel.desk.controls.passing import passing
+from gorvel.desk.controls.seen import OnceATurn
 from gorvel.desk.controls.texts import clear
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import font
@@ -57,8 +58,7 @@ class PlanSentence(QWidget):
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
-        focus.shelf.plan_changed.connect(self._say)
-        focus.prepared_changed.connect(self._say)
+        OnceATurn(self, self._say, focus.shelf.plan_changed, focus.prepared_changed)
         self._say()
 
     def sentence(self) -> str:

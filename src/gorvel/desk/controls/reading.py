@@ -15,6 +15,7 @@ from gorvel.core.words.tree import (
     describe_parts,
     describe_tree,
 )
+from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, counted, heading, scrolled, text
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.state.tree_focus import TreeFocus
@@ -75,9 +76,10 @@ class ReadingPanel(QFrame):
             links.addWidget(link)
         links.addStretch(1)
         layout.addLayout(links)
-        for signal in (focus.mark_changed, focus.cut_changed, focus.tree_changed):
-            signal.connect(self._follow)
-        focus.faithful_changed.connect(self._follow)
+        WhenSeen(
+            self, self._follow, focus.mark_changed, focus.cut_changed, focus.tree_changed,
+            focus.faithful_changed,
+        )  # fmt: skip
         self._follow()
 
     def play_or_stop(self) -> None:

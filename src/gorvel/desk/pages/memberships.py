@@ -124,13 +124,11 @@ class MembershipsPage(QWidget):
         outer.setSpacing(2 * SPACE)
         outer.addWidget(self._left(), 3)
         outer.addWidget(self._right(), 4)
-        seen = WhenSeen(self, self._follow)
-        for signal in (
-            self.focus.tree_changed, self.focus.cut_changed, self.focus.titles_changed,
-            self.focus.shelf.saved_changed, self.focus.shelf.plan_changed,
-        ):  # fmt: skip
-            signal.connect(seen.follow)
-        seen.follow()
+        WhenSeen(
+            self, self._follow, self.focus.tree_changed, self.focus.cut_changed,
+            self.focus.titles_changed, self.focus.shelf.saved_changed,
+            self.focus.shelf.plan_changed,
+        ).follow()  # fmt: skip
 
     def _left(self) -> QFrame:
         box = panel()

@@ -74,11 +74,8 @@ class PlanPage(QWidget):
         outer.setSpacing(2 * SPACE)
         outer.addWidget(self._choices_box, 5)
         outer.addWidget(self._state_box(), 3)
-        seen = WhenSeen(self, self._fill)
-        self.focus.shelf.plan_changed.connect(seen.follow)
-        self.focus.prepared_changed.connect(self._tell)
-        self.focus.tree_changed.connect(self._tell)
-        seen.follow()
+        WhenSeen(self, self._fill, self.focus.shelf.plan_changed).follow()
+        WhenSeen(self, self._tell, self.focus.prepared_changed, self.focus.tree_changed)
         self._tell()
 
     def _scrolled(self, grid: QGridLayout) -> QFrame:

@@ -23,6 +23,7 @@ from gorvel.core.tree.cuts import cut_at_count, cut_branches
 from gorvel.core.tree.tree import Tree
 from gorvel.desk.state.shelf import Shelf
 from gorvel.desk.state.tree_focus import TreeFocus
+from gorvel.desk.state.turn import in_one_turn
 
 _FIRST_COUNT = 4
 
@@ -67,6 +68,7 @@ class Focus(TreeFocus):
 
     # the study
 
+    @in_one_turn
     def open(
         self, content: StudyFile, file: Path | None = None, saved: bool = True,
         for_reading: bool = False,
@@ -80,6 +82,7 @@ class Focus(TreeFocus):
         self.shelf.shelf_changed.emit()
         self.shelf.saved_changed.emit()
 
+    @in_one_turn
     def _source_left(self) -> None:
         """What is on the screen is of something else than what is read now."""
         self.prepared, self.problem = None, ""
@@ -171,6 +174,7 @@ class Focus(TreeFocus):
         kept = self.kept_now
         return tuple(self.of_groups.values()) or (() if kept is None else (kept,))
 
+    @in_one_turn
     def keep_displaced(self) -> None:
         """Put the tree on the shelf that made way for the one on the screen."""
         trees, self.displaced = self.displaced, ()
@@ -199,6 +203,7 @@ class Focus(TreeFocus):
         self.remember()
         return {group: self.shelf.kept[self.grown_id, group] for group in self.groups}
 
+    @in_one_turn
     def turn_to(self, group: str) -> None:
         """Look at the tree of another group."""
         if group != self.shelf.group and group in self.groups:
@@ -206,6 +211,7 @@ class Focus(TreeFocus):
             self.shelf.group = group
             self.shelf.tree_wanted.emit()
 
+    @in_one_turn
     def cut_all_groups(self) -> None:
         """Cut the tree of every group into as many clusters as the one looked at, where it can."""
         if self.cut is None:
@@ -245,6 +251,7 @@ class Focus(TreeFocus):
             self._labelled_by = by
             self.put_labels(relabelled(self.grown, self.shelf.study.source, plan))
 
+    @in_one_turn
     def _follow_titles(self) -> None:
         told = self._planned_titles
         if told != self.told_of:
@@ -253,10 +260,12 @@ class Focus(TreeFocus):
             self.titles_changed.emit()
             self.mark_changed.emit()
 
+    @in_one_turn
     def name_cluster(self, cluster: int, title: str) -> None:
         """Give a cluster (from 1) of the cut a title, or none; can be undone."""
         self.tell_of_cluster("names", cluster, title)
 
+    @in_one_turn
     def tell_of_cluster(self, key: str, cluster: int, words: str) -> None:
         """Say something of a cluster (from 1), or nothing any more. key : of [cut]; as a title."""
         plan = self.shelf.plan
@@ -313,6 +322,7 @@ class Focus(TreeFocus):
         """The plan in force, where that grows the tree on the screen; else the one that grew it."""
         return self.grown_by if self.out_of_date else self.shelf.plan
 
+    @in_one_turn
     def set_grown(
         self, plan: Plan, grown: Grown, arrangement: Arrangement, groups: GrownGroups | None = None
     ) -> None:
@@ -354,6 +364,7 @@ class Focus(TreeFocus):
         self._tell_tree()
         self._follow_plan()
 
+    @in_one_turn
     def add_grown(self, number: int, plan: Plan, grown: Grown, groups: GrownGroups | None) -> bool:
         """Keep a tree grown for one that is not in hand any more; False if that is gone."""
         if self.shelf.study is None or not self.shelf.study.has(number):
@@ -365,6 +376,7 @@ class Focus(TreeFocus):
         self.shelf.shelf_changed.emit()
         return True
 
+    @in_one_turn
     def show_kept(
         self, grown: Grown, arrangement: Arrangement, number: int, kept: KeptTree
     ) -> None:

@@ -17,6 +17,7 @@ from gorvel.core.study.kept import KeptTree
 from gorvel.core.study.study import Study, TreeEntry, belonging
 from gorvel.core.table.source import Source
 from gorvel.core.words.differences import change_words, tree_name
+from gorvel.desk.state.turn import in_one_turn
 
 
 class Shelf(QObject):
@@ -125,6 +126,7 @@ class Shelf(QObject):
         words = change_words(study.plan, plan)
         self._go(study.planned(plan, self._new_id()), words)
 
+    @in_one_turn
     def amend_plan(self, plan: Plan) -> None:
         """Put what follows from a step into the plan, without another step."""
         if self._history is not None:
@@ -150,6 +152,7 @@ class Shelf(QObject):
         """An id that no tree had, nor any that was taken back."""
         return self._last_id + 1
 
+    @in_one_turn
     def _go(self, study: Study, words: str) -> None:
         assert self._history is not None
         before = self._history.now
@@ -201,6 +204,7 @@ class Shelf(QObject):
         """Take the step taken back last once more."""
         self._turn(lambda history: history.redo())
 
+    @in_one_turn
     def _turn(self, turn: Callable[[History[Study]], bool]) -> None:
         if self._history is None:
             return
@@ -215,6 +219,7 @@ class Shelf(QObject):
         """What a tree is called: by its title, or by its plan."""
         return entry.title or tree_name(entry.plan)
 
+    @in_one_turn
     def keep(self, trees: Sequence[KeptTree] = ()) -> None:
         """Put the tree in hand on the shelf, or another that was grown in its place before.
 
@@ -236,6 +241,7 @@ class Shelf(QObject):
             self.kept |= {(study.in_hand, tree.group): tree for tree in trees}
             self.tree_wanted.emit()
 
+    @in_one_turn
     def add(self, plan: Plan, title: str = "") -> int:
         """Put a tree on the shelf that is still to grow; returns its id, or that of one like it."""
         study = self.study
@@ -247,12 +253,14 @@ class Shelf(QObject):
         self._go(study.added(plan, new_id, title), "adding a tree to the shelf")
         return new_id
 
+    @in_one_turn
     def take(self, number: int) -> None:
         """Take another tree of the study in hand."""
         study = self.study
         if study is not None and study.has(number) and number != study.in_hand:
             self._go(study.take(number), "the current tree")
 
+    @in_one_turn
     def call(self, number: int, title: str, note: str | None = None) -> None:
         """Give a tree a title, and a note."""
         study = self.study
@@ -261,6 +269,7 @@ class Shelf(QObject):
             if after.trees != study.trees:
                 self._go(after, "the title of a tree")
 
+    @in_one_turn
     def remove(self, number: int) -> None:
         """Take a tree off the shelf."""
         study = self.study

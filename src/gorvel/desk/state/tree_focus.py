@@ -13,6 +13,7 @@ from gorvel.core.tree.cluster_names import Identity, identities
 from gorvel.core.tree.cophenetic import Faithful
 from gorvel.core.tree.cuts import Cut, cut_at_count, cut_at_height, cut_branches
 from gorvel.desk.state.marks import Mark
+from gorvel.desk.state.turn import in_one_turn
 
 
 class TreeFocus(QObject):
@@ -58,6 +59,7 @@ class TreeFocus(QObject):
         self.grown, self.first_arrangement, self.correlating = grown, arrangement, ""
         self.selected = self.hovered = None
 
+    @in_one_turn
     def put_labels(self, grown: Grown) -> None:
         """The same tree, whose cases are called otherwise."""
         self.grown = grown
@@ -115,6 +117,7 @@ class TreeFocus(QObject):
         """The cut whose clusters have letters of their own."""
         return self._lettered
 
+    @in_one_turn
     def letter_anew(self) -> None:
         """Give the clusters of this cut letters of their own."""
         self._lettered = self.cut
@@ -129,6 +132,7 @@ class TreeFocus(QObject):
         self._lettered = self._lettered or self.cut
         self.cut_height = None
 
+    @in_one_turn
     def set_count(self, clusters: int) -> None:
         """Cut into so many clusters."""
         if self.grown is None:
@@ -138,6 +142,7 @@ class TreeFocus(QObject):
         self._cut_at(clusters)
         self._cut_moved()
 
+    @in_one_turn
     def split_cluster(self, cluster: int) -> bool:
         """Cut this cluster (from 1) lower than the others, into its two parts; False for a case."""
         if self.grown is None or self.cut is None:
@@ -148,12 +153,14 @@ class TreeFocus(QObject):
         self._cut_branches((*self.cut.split, join))
         return True
 
+    @in_one_turn
     def cut_unevenly(self, level: int, split: tuple[int, ...]) -> None:
         """Cut into so many clusters, and the branches below some joins (from 0) lower."""
         if self.grown is not None and self.cut is not None:
             self._cut_at(level)
             self._cut_branches(split)
 
+    @in_one_turn
     def join_again(self, cluster: int) -> bool:
         """Take back that the branch of this cluster (from 1) was cut lower; False if it was not."""
         if self.grown is None or self.cut is None:
@@ -175,6 +182,7 @@ class TreeFocus(QObject):
         self._cut_moved()
         self.mark_changed.emit()
 
+    @in_one_turn
     def set_height(self, height: float) -> None:
         """Cut at a height."""
         if self.grown is None:

@@ -65,13 +65,10 @@ class MovingStrip(QWidget):
         layout.addLayout(head)
         layout.addWidget(self.bar)
         layout.addWidget(self.says)
-        self._seen = WhenSeen(self, self._follow)
-        for signal in (
-            moving.focus.tree_changed, moving.focus.cut_changed, moving.focus.titles_changed,
-            moving.inquiry.changed,
-        ):  # fmt: skip
-            signal.connect(self._seen.follow)
-        self._seen.follow()
+        WhenSeen(
+            self, self._follow, moving.focus.tree_changed, moving.focus.cut_changed,
+            moving.focus.titles_changed, moving.inquiry.changed,
+        ).follow()  # fmt: skip
 
     def _follow(self) -> None:
         known, why = self.moving.known, self.moving.why_not

@@ -31,6 +31,7 @@ from gorvel.desk.controls.looks import apply_theme, dress_window
 from gorvel.desk.controls.notice import Notice
 from gorvel.desk.controls.path_strip import PathStrip, Stop
 from gorvel.desk.controls.plan_sentence import PlanSentence
+from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.shortcuts import show_shortcuts
 from gorvel.desk.controls.texts import button, scrolled, text
 from gorvel.desk.pages.cases.page import CasesPage
@@ -189,13 +190,11 @@ class Window(QMainWindow):
             failed.connect(lambda why: self.say(why, True))
         actions.loading.connect(self._tell_loading)
         actions.unreadable.connect(lambda *_: self.alarm.mend.show())
-        for signal in (
-            focus.shelf.plan_changed, focus.prepared_changed, focus.tree_changed, focus.cut_changed,
-            focus.shelf.saved_changed, focus.shelf.study_changed,
-        ):  # fmt: skip
-            signal.connect(self._show_path)
-        self.counting.changed.connect(self._show_path)
-        actions.growing.connect(lambda _: self._show_path())
+        WhenSeen(
+            self, self._show_path, focus.shelf.plan_changed, focus.prepared_changed,
+            focus.tree_changed, focus.cut_changed, focus.shelf.saved_changed,
+            focus.shelf.study_changed, self.counting.changed, actions.growing,
+        )  # fmt: skip
         actions.files.picture = self._picture
         self._arrival = QTimer(self, singleShot=True, interval=_ARRIVAL)
         self._arrival.timeout.connect(self._show_tree)

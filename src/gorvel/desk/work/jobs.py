@@ -19,6 +19,7 @@ from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 from gorvel.core.base.errors import Cancelled, GorvelError
 from gorvel.core.base.heap import give_back
 from gorvel.core.base.progress import Phase, Progress, seconds_left
+from gorvel.desk.state.turn import TURN
 from gorvel.desk.work.faults import FAULTS
 
 Work = Callable[[Progress], Any]
@@ -285,7 +286,8 @@ class Jobs(QObject):
                 if self._newest.get(key, (None,))[0] is job:
                     del self._newest[key]
                     if asker is None or _there(asker):
-                        call(*result)
+                        with TURN:
+                            call(*result)
 
             return handed_over
 

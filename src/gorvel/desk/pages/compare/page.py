@@ -91,13 +91,12 @@ class ComparePage(QWidget):
         self._stack.addWidget(NoTree(actions, "No tree yet", words))
         self._stack.addWidget(self._one_tree())
         self._stack.addWidget(self._page())
-        self._seen = WhenSeen(self, self._follow)
-        for signal in (
-            self.focus.tree_changed, self.focus.cut_changed, self.focus.titles_changed,
-            self.focus.shelf.plan_changed, self.focus.shelf.shelf_changed, comparing.chosen,
-            comparing.faces.changed, comparing.shelf.changed,
-        ):  # fmt: skip
-            signal.connect(self._seen.follow)
+        self._seen = WhenSeen(
+            self, self._follow, self.focus.tree_changed, self.focus.cut_changed,
+            self.focus.titles_changed, self.focus.shelf.plan_changed,
+            self.focus.shelf.shelf_changed, comparing.chosen, comparing.faces.changed,
+            comparing.shelf.changed,
+        )  # fmt: skip
         self.faces.list_wanted.connect(partial(self.reading.list_cases, None))
         self.cross.view.chosen.connect(self._cell_chosen)
         self.view.opened.connect(self.tree_wanted)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QV
 from gorvel.core.base.progress import Phase
 from gorvel.core.words.count import orders_words, splits_words, structure_words, support_words
 from gorvel.desk.controls.growing import progress_bar
+from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.desk.views.moving_strip import MovingStrip
 from gorvel.desk.work.counting import Counting
@@ -85,11 +86,11 @@ class ChecksCard(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(scrolled(inside))
-        counting.changed.connect(self._follow)
+        WhenSeen(
+            self, self._follow, counting.changed, self.focus.cut_changed,
+            self.focus.faithful_changed,
+        ).follow()  # fmt: skip
         counting.worked.connect(self._worked)
-        self.focus.cut_changed.connect(self._follow)
-        self.focus.faithful_changed.connect(self._follow)
-        self._follow()
         for what, job in counting.running.items():  # begun before the card was built anew
             self._worked(what, job)
 

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QPlainTextEdit, QSpinBox, QVB
 from gorvel.core.count.board import Board
 from gorvel.core.plan.growth import GrowthKey
 from gorvel.core.words.count import draft_reasons, why_not
+from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, clear, heading, scrolled, text
 from gorvel.desk.views.count_views import SummitView
 from gorvel.desk.views.layout import Layout
@@ -55,8 +56,10 @@ class ChoiceCard(QFrame):
         self._reasons = ""  # as the plan had them last
         self._lay_out()
         self.count.valueChanged.connect(self.focus.set_count)
-        for signal in (counting.changed, self.focus.cut_changed, self.focus.tree_changed):
-            signal.connect(self._follow)
+        WhenSeen(
+            self, self._follow, counting.changed, self.focus.cut_changed, self.focus.tree_changed
+        )
+        counting.changed.connect(self._draft_follows)  # also where nobody sees it
         counting.worked.connect(self._worked)
         self.focus.shelf.plan_changed.connect(self._plan_changed)
         self._tree_changed()

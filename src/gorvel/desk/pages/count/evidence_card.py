@@ -10,6 +10,7 @@ from gorvel.core.count.evidence import Evidence
 from gorvel.core.words.conclusion import beside_words, groups_words, peaks_p
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.growing import progress_bar
+from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.desk.pages.count.rule_menus import IndexMenu
 from gorvel.desk.views.count_views import EvidenceView
@@ -63,8 +64,7 @@ class EvidenceCard(QWidget):
         layout.addLayout(head)
         layout.addWidget(self.view, 4)
         layout.addWidget(scrolled(words), 1)
-        counting.changed.connect(self._follow)
-        counting.looked.connect(self._follow)
+        self._seen = WhenSeen(self, self._follow, counting.changed, counting.looked)
         counting.worked.connect(self._worked)
         self._show_work(False)
         self._follow()

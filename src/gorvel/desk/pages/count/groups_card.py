@@ -51,10 +51,10 @@ class GroupsCard(QWidget):
         layout.addWidget(self.words)
         layout.addWidget(self.cross, 3)
         layout.addWidget(self.by_count, 3)
-        seen = WhenSeen(self, self._follow)
-        for signal in (counting.changed, self.focus.cut_changed, self.focus.shelf.plan_changed):
-            signal.connect(seen.follow)
-        seen.follow()
+        WhenSeen(
+            self, self._follow, counting.changed, self.focus.cut_changed,
+            self.focus.shelf.plan_changed,
+        ).follow()  # fmt: skip
 
     def _counts(self) -> list[int]:
         board, cut = self.counting.board, self.focus.cut

@@ -20,6 +20,7 @@ from gorvel.core.base.numbers import counted
 from gorvel.core.base.progress import Phase, progress_words
 from gorvel.desk.controls.growing import PATIENCE, NoTree, StaleBar, progress_bar
 from gorvel.desk.controls.one_of import OneOf
+from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.tab_row import tab_row
 from gorvel.desk.controls.texts import aside, button, heading, panel, scrolled, text
 from gorvel.desk.pages.count.checks_card import ChecksCard
@@ -98,9 +99,10 @@ class CountPage(QWidget):
         counting.worked.connect(self._worked)
         counting.looked.connect(self._looked)
         self._rule = ""  # selected last
-        for signal in (counting.changed, self.focus.shelf.plan_changed, self.focus.tree_changed,
-                       self.focus.cut_changed):  # fmt: skip
-            signal.connect(self._follow)
+        WhenSeen(
+            self, self._follow, counting.changed, self.focus.shelf.plan_changed,
+            self.focus.tree_changed, self.focus.cut_changed,
+        )  # fmt: skip
         self._follow()
         self._patience = QTimer(self, singleShot=True, interval=PATIENCE)
         self._patience.timeout.connect(lambda: self._show_work(True))

@@ -14,6 +14,7 @@ from gorvel.core.words.count import purpose_words
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.growing import progress_bar
+from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.count_views import PurposeView
 from gorvel.desk.views.taking_away import TakeAway
@@ -53,8 +54,7 @@ class PurposeCard(QWidget):
         layout.addLayout(self._weights())
         layout.addWidget(self.view, 1)
         layout.addWidget(self.says)
-        counting.changed.connect(self._follow)
-        counting.focus.shelf.plan_changed.connect(self._follow)
+        WhenSeen(self, self._follow, counting.changed, counting.focus.shelf.plan_changed)
         counting.worked.connect(self._worked)
         self._show_work(False)
         self._follow()

@@ -10,6 +10,7 @@ from gorvel.core.count.uneven import Uneven, uneven_of
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.words.count import uneven_words, verdict_words
 from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.desk.views.count_views import CurveView
 from gorvel.desk.views.taking_away import TakeAway
@@ -56,9 +57,7 @@ class RuleCard(QWidget):
         area = scrolled(words)
         area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         layout.addWidget(area, 2)
-        counting.changed.connect(self._follow)
-        counting.looked.connect(self._follow)
-        self._follow()
+        WhenSeen(self, self._follow, counting.changed, counting.looked).follow()
 
     def _follow(self) -> None:
         board, key = self.counting.board, self.counting.rule

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.numbers import fixed
+from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import text
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.result_view import ResultView
@@ -55,11 +56,9 @@ class SilhouettesCard(QWidget):
         self.beside.currentIndexChanged.connect(self._beside_chosen)
         self.sought.returnPressed.connect(self._find)
         self.leaning.currentCellChanged.connect(self._row_chosen)
-        for signal in (counting.changed, self.focus.cut_changed):
-            signal.connect(self._follow)
-        self.focus.mark_changed.connect(self._tell)
-        self.focus.labels_changed.connect(self._list)
-        self._follow()
+        WhenSeen(self, self._follow, counting.changed, self.focus.cut_changed).follow()
+        WhenSeen(self, self._tell, self.focus.mark_changed)
+        WhenSeen(self, self._list, self.focus.labels_changed)
 
     def _lay_out(self) -> None:
         layout = QVBoxLayout(self)

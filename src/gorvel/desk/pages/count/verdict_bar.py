@@ -15,6 +15,7 @@ from gorvel.core.words.conclusion import (
     trial_words,
     tried_words,
 )  # fmt: skip
+from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
@@ -73,10 +74,8 @@ class VerdictBar(QFrame):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(2 * SPACE, 6, 2 * SPACE, 6)
         layout.addLayout(row)
-        for signal in (counting.changed, counting.focus.shelf.plan_changed):
-            signal.connect(self._follow)
+        WhenSeen(self, self._follow, counting.changed, counting.focus.shelf.plan_changed).follow()
         counting.worked.connect(self._worked)
-        self._follow()
 
     @property
     def _sentences(self) -> list[str]:

@@ -51,10 +51,10 @@ class ComponentsCard(QWidget):
         layout.addWidget(self.says)
         self.next.toggled.connect(self._show)
         profiling.components.changed.connect(self._found)
-        self._seen = WhenSeen(self, self._follow)
-        for signal in (self.focus.tree_changed, self.focus.cut_changed, self.focus.titles_changed):
-            signal.connect(self._seen.follow)
-        self._seen.follow()
+        WhenSeen(
+            self, self._follow, self.focus.tree_changed, self.focus.cut_changed,
+            self.focus.titles_changed,
+        ).follow()  # fmt: skip
 
     def _follow(self) -> None:
         self.profiling.ask_components()

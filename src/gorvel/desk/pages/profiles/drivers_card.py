@@ -55,10 +55,9 @@ class DriversCard(QWidget):
         layout.addWidget(self.view, 1)
         self.note = text(_WORDS, 0.86, soft=True)
         layout.addWidget(self.note)
-        self._seen = WhenSeen(self, self._follow)
-        for signal in (profiling.drivers.changed, profiling.portraits.changed):
-            signal.connect(self._seen.follow)
-        self._seen.follow()
+        WhenSeen(
+            self, self._follow, profiling.drivers.changed, profiling.portraits.changed
+        ).follow()
 
     def _follow(self) -> None:
         known, grown, cut = self.profiling.portrayed, self.focus.grown, self.focus.cut

@@ -56,13 +56,10 @@ class MapCard(QWidget):
         self.way.currentIndexChanged.connect(self._show)
         self.next.toggled.connect(self._show)
         profiling.map.changed.connect(self._show)
-        self._seen = WhenSeen(self, self._follow)
-        for signal in (
-            self.focus.tree_changed, self.focus.cut_changed, self.focus.titles_changed,
-            self.focus.stays_changed,
-        ):  # fmt: skip
-            signal.connect(self._seen.follow)
-        self._seen.follow()
+        WhenSeen(
+            self, self._follow, self.focus.tree_changed, self.focus.cut_changed,
+            self.focus.titles_changed, self.focus.stays_changed,
+        ).follow()  # fmt: skip
 
     def _again(self) -> None:
         self.profiling.ask_map(again=True)

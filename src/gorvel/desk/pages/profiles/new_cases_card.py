@@ -97,11 +97,10 @@ class NewCasesCard(QWidget):
         layout.addWidget(self.far, 2)
         layout.addStretch(1)
         profiling.wave.changed.connect(self._show)
-        self._seen = WhenSeen(self, self._follow)
-        for signal in (self.focus.cut_changed, self.focus.shelf.plan_changed,
-                       self.focus.titles_changed):  # fmt: skip
-            signal.connect(self._seen.follow)
-        self._seen.follow()
+        WhenSeen(
+            self, self._follow, self.focus.cut_changed, self.focus.shelf.plan_changed,
+            self.focus.titles_changed,
+        ).follow()  # fmt: skip
 
     def _again(self) -> None:
         self.profiling.wave.forget()

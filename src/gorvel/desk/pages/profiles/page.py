@@ -80,11 +80,10 @@ class ProfilesPage(QWidget):
         self._stack.addWidget(NoTree(actions, "No clusters yet", words))
         self._stack.addWidget(self._page())
         QShortcut(QKeySequence("Ctrl+F"), self, self._find)
-        self._seen = WhenSeen(self, self._follow)
-        for signal in (
-            self.focus.tree_changed, self.focus.cut_changed, self.focus.shelf.plan_changed,
-        ):  # fmt: skip
-            signal.connect(self._seen.follow)
+        self._seen = WhenSeen(
+            self, self._follow, self.focus.tree_changed, self.focus.cut_changed,
+            self.focus.shelf.plan_changed,
+        )  # fmt: skip
         self.view.chosen.connect(self._look_at)
         self.focus.mark_changed.connect(self._marked)
         self.case.back.connect(self._to_cluster)

@@ -16,6 +16,7 @@ from gorvel.core.profile.shown import CELL_FIGURES, Beside, SpreadKind
 from gorvel.core.tree.cluster_names import Identity, by_letter
 from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.flow import flowing
+from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, scrolled, text
 from gorvel.desk.views.lanes_view import LanesView
 from gorvel.desk.views.taking_away import TakeAway
@@ -88,8 +89,9 @@ class QuestionsCard(QWidget):
         self.reading.setAccessibleName("What is pointed at")
         self.view.pointed.connect(self._tell)
         self.view.hidden.connect(self._hide)
-        profiling.portraits.changed.connect(self.follow)
-        self.focus.titles_changed.connect(self.follow)
+        self._seen = WhenSeen(
+            self, self._follow, profiling.portraits.changed, self.focus.titles_changed
+        )
         self.follow()
 
     def _head(self) -> QHBoxLayout:
@@ -130,6 +132,9 @@ class QuestionsCard(QWidget):
 
     def follow(self) -> None:
         """Another cut, or what is told of it is known by now."""
+        self._seen.follow()
+
+    def _follow(self) -> None:
         cut = self.focus.cut
         if self.focus.grown is None or cut is None:
             self.view.show_lanes([])

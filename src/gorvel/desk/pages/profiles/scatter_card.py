@@ -19,6 +19,7 @@ from gorvel.core.base.numbers import counted
 from gorvel.core.profile.told import Told
 from gorvel.core.results.table import ResultTable
 from gorvel.core.scene.points import apart
+from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.views.grid_view import GridView
 from gorvel.desk.views.points_view import PointsView, points_now, points_sheet, points_table
@@ -75,9 +76,7 @@ class ScatterCard(QWidget):
         layout.addWidget(self.says)
         self.next.toggled.connect(self._show)
         self.grid.chosen.connect(self._take_pair)
-        for signal in (profiling.portraits.changed, self.focus.titles_changed):
-            signal.connect(self.follow)
-        self.follow()
+        WhenSeen(self, self.follow, profiling.portraits.changed, self.focus.titles_changed).follow()
 
     def _questions(self) -> list[Told]:
         """Those that tell clusters apart most first."""

@@ -86,10 +86,9 @@ class ShortFormCard(QWidget):
         layout.addWidget(self.rule, 3)
         self.curve.chosen.connect(self.choose)
         profiling.form.changed.connect(self._show)
-        self._seen = WhenSeen(self, self._follow)
-        for signal in (profiling.portraits.changed, self.focus.titles_changed):
-            signal.connect(self._seen.follow)
-        self._seen.follow()
+        WhenSeen(
+            self, self._follow, profiling.portraits.changed, self.focus.titles_changed
+        ).follow()
 
     def _again(self) -> None:
         self.profiling.ask_form(again=True)

@@ -64,9 +64,7 @@ class TestsCard(QWidget):
         layout.addWidget(self.note)
         self.holm.setChecked(profiling.adjusted)
         self.holm.toggled.connect(self._adjust)
-        self._seen = WhenSeen(self, self._follow)
-        profiling.portraits.changed.connect(self._seen.follow)
-        self._seen.follow()
+        WhenSeen(self, self._follow, profiling.portraits.changed).follow()
 
     def _follow(self) -> None:
         known = self.profiling.portrayed
