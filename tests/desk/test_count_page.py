@@ -299,6 +299,7 @@ def test_a_matrix_says_why_rules_abstain(window: Window, opened: object, qtbot: 
     assert not own.count.rule.curve.isVisible()
     assert own.counting.board.verdicts["silhouette"].best == 4
     qtbot.waitUntil(lambda: own.counting.checks.groups is not None)
+    own.count.show_tab(0)
     assert own.count.evidence.more.text().startswith("Whether there are groups was not tested: a")
     assert own.count.verdict.head.text() == "The rules favour four; groups were not tested."
     own.count.show_tab(4)

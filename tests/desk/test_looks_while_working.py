@@ -22,6 +22,8 @@ Work = Callable[[Progress], Any]
 
 def words(window: Window, page: int) -> list[str]:
     """All that can be read on a page, but for the times that things took."""
+    window.go_to(page)  # what is hidden follows when it is seen
+    QApplication.processEvents()
     seen = getattr(window, NAMES[page].lower())
     shown = [label.text() for label in seen.findChildren(QLabel) if label.isVisibleTo(seen)]
     return sorted(text for text in shown if " s." not in text and " s," not in text)

@@ -56,7 +56,7 @@ class ChoiceCard(QFrame):
         self._reasons = ""  # as the plan had them last
         self._lay_out()
         self.count.valueChanged.connect(self.focus.set_count)
-        WhenSeen(
+        self._seen = WhenSeen(
             self, self._follow, counting.changed, self.focus.cut_changed, self.focus.tree_changed
         )
         counting.changed.connect(self._draft_follows)  # also where nobody sees it
@@ -85,7 +85,7 @@ class ChoiceCard(QFrame):
         self._tree = tree
         self._reasons = "" if plan is None else plan.counting.reasons
         self.reasons.setPlainText(self.shown.reasons.get(self._tree) or self._reasons)
-        self._follow()
+        self._seen.follow()
 
     def _lay_out(self) -> None:
         layout = QVBoxLayout(self)
@@ -120,7 +120,7 @@ class ChoiceCard(QFrame):
             if written != reasons:
                 self.reasons.setPlainText(reasons)
             self._typed()
-        self._follow()
+        self._seen.follow()
 
     def _follow(self) -> None:
         cut, grown, plan = self.focus.cut, self.focus.grown, self.focus.plan_of_tree
@@ -162,7 +162,7 @@ class ChoiceCard(QFrame):
 
     def _worked(self, what: str, job: object) -> None:
         if what == "groups":
-            self._follow()
+            self._seen.follow()
 
     def _others_of(self, board: Board) -> list[int]:
         """Counts with most votes, then those next to the one in hand."""

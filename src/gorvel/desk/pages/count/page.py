@@ -99,6 +99,7 @@ class CountPage(QWidget):
         counting.worked.connect(self._worked)
         counting.looked.connect(self._looked)
         self._rule = ""  # selected last
+        WhenSeen(self, self.verdict.follow, counting.changed, self.focus.shelf.plan_changed)
         WhenSeen(
             self, self._follow, counting.changed, self.focus.shelf.plan_changed,
             self.focus.tree_changed, self.focus.cut_changed,

@@ -15,7 +15,6 @@ from gorvel.core.words.conclusion import (
     trial_words,
     tried_words,
 )  # fmt: skip
-from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
@@ -74,8 +73,8 @@ class VerdictBar(QFrame):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(2 * SPACE, 6, 2 * SPACE, 6)
         layout.addLayout(row)
-        WhenSeen(self, self._follow, counting.changed, counting.focus.shelf.plan_changed).follow()
         counting.worked.connect(self._worked)
+        self.follow()
 
     @property
     def _sentences(self) -> list[str]:
@@ -100,9 +99,10 @@ class VerdictBar(QFrame):
 
     def _worked(self, what: str, job: object) -> None:
         if what in ("groups", "trial"):
-            self._follow()
+            self.follow()
 
-    def _follow(self) -> None:
+    def follow(self) -> None:
+        """Another board, check or plan."""
         told, board, theme = self.counting.conclusion, self.counting.board, current()
         working = self.counting.at_work("groups")
         sure = told is not None and told.groups == "yes" and not working
