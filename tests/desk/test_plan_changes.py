@@ -19,6 +19,7 @@ from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.sources.reading import read_source
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.study import study_of
+from gorvel.desk.controls.choices import Choices
 from gorvel.desk.controls.choosing import choices_for
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.window.window import Window
@@ -144,3 +145,36 @@ def test_what_is_asked_after_growing_is_carried_out_without_growing_anew(
     assert grown.acts.files.save_memberships(tmp_path / "six.csv")
     assert grown.acts.files.written()
     assert focus.saved_to == tmp_path / "six.csv"
+
+
+def test_walking_through_the_choices_is_one_step(grown: Window, qtbot: QtBot) -> None:
+    """The arrow keys try one after the other; undo takes back all that was tried."""
+    grown.go_to(1)
+    shelf, first = grown.focus.shelf, grown.focus.shelf.plan
+    editor = Choices(grown.focus, choices_for(grown.focus, "linkage"))
+    qtbot.addWidget(editor)
+    editor.show()
+    for _ in range(4):
+        qtbot.keyClick(editor.names, Qt.Key.Key_Up)
+    tried = shelf.plan.tree.linkage
+    assert tried != first.tree.linkage
+    shelf.undo()
+    assert shelf.plan == first
+    shelf.redo()
+    assert shelf.plan.tree.linkage == tried
+    qtbot.keyClick(editor.names, Qt.Key.Key_Down)  # after undo and redo a step of its own
+    assert shelf.plan.tree.linkage != tried
+    shelf.undo()
+    assert shelf.plan.tree.linkage == tried
+
+
+def test_choices_that_lead_back_are_no_step(grown: Window, qtbot: QtBot) -> None:
+    shelf, first, words = grown.focus.shelf, grown.focus.shelf.plan, grown.focus.shelf.to_undo
+    editor = Choices(grown.focus, choices_for(grown.focus, "linkage"))
+    qtbot.addWidget(editor)
+    for key in (Qt.Key.Key_Up, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Down):
+        qtbot.keyClick(editor.names, key)
+    assert shelf.plan == first
+    assert shelf.to_undo == words
+    assert grown.focus.grown is not None
+    assert not grown.focus.out_of_date

@@ -27,6 +27,19 @@ class History(Generic[State]):
         self._after.clear()
         self.now = state
 
+    @property
+    def before(self) -> State | None:
+        """The state that would be gone back to; None if there is none."""
+        return self._before[-1][1] if self._before else None
+
+    def step_anew(self, state: State, words: str) -> None:
+        """The last step led elsewhere; one that led nowhere is none."""
+        assert self._before
+        _, before = self._before.pop()
+        self.now = before
+        if state != before:
+            self.step(state, words)
+
     def amend(self, state: State) -> None:
         """Put another state in place of the present one: what changed is no step of its own."""
         self.now = state

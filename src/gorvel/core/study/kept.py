@@ -27,7 +27,7 @@ from gorvel.core.tree.cuts import Cut, cut_at_count, cut_at_height, cut_branches
 from gorvel.core.tree.schedule import Spread
 from gorvel.core.tree.tree import Tree
 
-_DRAWS = ("from_", "to", "resamples", "seed", "box")
+_DRAWS = ("from_", "to", "resamples", "seed")
 
 
 @dataclass(frozen=True)
@@ -67,14 +67,15 @@ def _cut(tree: Tree, clusters: int, split: tuple[int, ...]) -> Cut:
     return cut_branches(tree, clusters, [join for join in split if 0 <= join < tree.joins])
 
 
-def same_draws(one: CountPlan | None, other: CountPlan) -> bool:
-    """Do two count parts of a plan draw the same, for rules and for checks?"""
-    return one is not None and all(getattr(one, key) == getattr(other, key) for key in _DRAWS)
+def same_draws(one: CountPlan | None, other: CountPlan, in_box: bool = False) -> bool:
+    """Do two count parts of a plan draw the same? in_box : even noise, which needs a box."""
+    keys = (*_DRAWS, "box") if in_box else _DRAWS
+    return one is not None and all(getattr(one, key) == getattr(other, key) for key in keys)
 
 
 def same_check(name: str, one: CountPlan | None, other: CountPlan) -> bool:
     """Is a check made by one count part of a plan what the other asks for?"""
-    if one is None or not same_draws(one, other):
+    if one is None or not same_draws(one, other, in_box=name == "structure"):
         return False
     return name != "groups" or one.groups_by == other.groups_by
 
@@ -89,7 +90,9 @@ class Drawn:
     def answers(self, asked: CountPlan) -> bool:
         """Are these what drawing again by this part of a plan would give?"""
         wanted = set(asked.wanted) & set(RESAMPLING)
-        return same_draws(self.asked, asked) and wanted <= {v.key for v in self.verdicts}
+        return same_draws(self.asked, asked, in_box="gap" in wanted) and wanted <= {
+            v.key for v in self.verdicts
+        }
 
 
 @dataclass(frozen=True, eq=False)

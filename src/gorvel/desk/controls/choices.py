@@ -35,6 +35,7 @@ class Choices(QWidget):
     def __init__(self, focus: Focus, part: PartChoices, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.focus, self.part = focus, part
+        self._step = object()  # all that is chosen here, until something else is done
         self._dials = QHBoxLayout()
         self.names = QListWidget()
         self.names.setFont(font(1.0))
@@ -111,7 +112,9 @@ class Choices(QWidget):
     def _take(self, item: QListWidgetItem | None) -> None:
         place = None if item is None else item.data(_PLACE)
         if place is not None:
-            self._tell(place, self.part.take(self.part.choices[place].key))
+            with self.focus.shelf.one_step(self._step):
+                problem = self.part.take(self.part.choices[place].key)
+            self._tell(place, problem)
 
     def _show_dials(self, choice: Choice) -> None:
         """A field for each number that goes with the choice."""
@@ -145,10 +148,12 @@ class Choices(QWidget):
         return out
 
     def _flip(self, switch: Switch, on: bool) -> None:
-        self.focus.shelf.change(switch.part, **{switch.key: switch.on if on else switch.off})
+        with self.focus.shelf.one_step(self._step):
+            self.focus.shelf.change(switch.part, **{switch.key: switch.on if on else switch.off})
 
     def _turn(self, dial: Dial, value: float) -> None:
-        self.focus.shelf.change(dial.part, **{dial.key: round(value, 2)})
+        with self.focus.shelf.one_step(self._step):
+            self.focus.shelf.change(dial.part, **{dial.key: round(value, 2)})
 
     def _tell(self, row: int, problem: str = "") -> None:
         choice = self.part.choices[row]

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -51,6 +52,8 @@ class Shelf(QObject):
         self._saved_study: Study | None = None
         self.version = self._saved_version = 0  # of what is kept in a study but is no step
         self._last_id = 0
+        self._step_of: object | None = None  # what is being changed, see `one_step`
+        self._last_step_of: object | None = None  # what the last step changed
 
     @property
     def study(self) -> Study | None:
@@ -75,7 +78,7 @@ class Shelf(QObject):
         saved : it is as its file, or its plan's file, has it; for_reading : another window has the
         file open.
         """
-        self._history = History(content.study)
+        self._history, self._last_step_of = History(content.study), None
         self.kept = dict(content.kept)
         self.group, self.file, self.for_reading = content.group, file, for_reading
         self._last_id = max(entry.id for entry in content.study.trees)
@@ -97,6 +100,15 @@ class Shelf(QObject):
             return error.said or str(error)
         self.replace_plan(plan)
         return ""
+
+    @contextmanager
+    def one_step(self, of: object) -> Iterator[None]:
+        """Changes of the plan for the same thing, one right after the other, are one step."""
+        self._step_of = of
+        try:
+            yield
+        finally:
+            self._step_of = None
 
     def change(self, part: str, **changes: Any) -> None:
         """Change keys of one part of the plan; where they do not go with the rest it is told."""
@@ -123,8 +135,18 @@ class Shelf(QObject):
         study = self.study
         if study is None or plan == study.plan:
             return
-        words = change_words(study.plan, plan)
-        self._go(study.planned(plan, self._new_id()), words)
+        assert self._history is not None
+        before = self._history.before
+        again = self._step_of is not None and self._step_of is self._last_step_of
+        if not again or before is None:
+            self._go(study.planned(plan, self._new_id()), change_words(study.plan, plan))
+            self._last_step_of = self._step_of
+            return
+        self.tree_leaves.emit()
+        other = before if plan == before.plan else before.planned(plan, self._new_id())
+        self._history.step_anew(other, change_words(before.plan, plan))
+        self._last_step_of = None if other is before else self._step_of
+        self._tell(study, other)
 
     @in_one_turn
     def amend_plan(self, plan: Plan) -> None:
@@ -155,7 +177,7 @@ class Shelf(QObject):
     @in_one_turn
     def _go(self, study: Study, words: str) -> None:
         assert self._history is not None
-        before = self._history.now
+        before, self._last_step_of = self._history.now, None
         self.tree_leaves.emit()
         self._history.step(study, words)
         self._tell(before, study)
@@ -208,7 +230,7 @@ class Shelf(QObject):
     def _turn(self, turn: Callable[[History[Study]], bool]) -> None:
         if self._history is None:
             return
-        before = self._history.now
+        before, self._last_step_of = self._history.now, None
         self.tree_leaves.emit()
         if turn(self._history):
             self._tell(before, self._history.now)

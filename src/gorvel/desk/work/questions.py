@@ -21,12 +21,12 @@ from gorvel.core.kernels.loading import at_hand
 from gorvel.core.plan.count_rules import COMPARABLE
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.purposes import CHARACTERISTICS
+from gorvel.core.study.kept import same_draws
 from gorvel.desk.state.focus import Focus
 
 _AT_ONCE = 2_000  # cases up to which it is asked at once whether there are groups
 _DRAWN_AT_ONCE = 200  # resamples up to which, likewise
 _BETWEEN_SIGHTS = 0.3  # seconds between two sights of what is drawn
-_DRAWS = ("from_", "to", "resamples", "seed")
 
 
 class Counts(Protocol):
@@ -50,11 +50,6 @@ class Counts(Protocol):
     ) -> None: ...
     def found(self, what: str, asked: CountPlan, found: dict[str, Any]) -> None: ...
     def at_work(self, what: str) -> bool: ...
-
-
-def same_draws(one: CountPlan | None, other: CountPlan) -> bool:
-    """Do two plans draw the same data without groups?"""
-    return one is not None and all(getattr(one, key) == getattr(other, key) for key in _DRAWS)
 
 
 class Questions(QObject):
