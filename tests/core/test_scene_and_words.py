@@ -364,5 +364,5 @@ def test_pictures_and_links_of_the_readme_are_there() -> None:
         text = (root / document).read_text(encoding="utf-8")
         for link in re.findall(r"\]\(([^)#:]+)\)", text):
             assert ((root / document).parent / link).exists(), f"{document}: {link}"
-        for module in re.findall(r"`((?:core|desk|cli)/[a-z_/]+\.py)`", text):
-            assert (root / "src" / "gorvel" / module).exists(), f"{document}: {module}"
+        for place in re.findall(r"`((?:core|desk|cli|paint)/[a-z_/]+(?:\.py|/))`", text):
+            assert (root / "src" / "gorvel" / place).exists(), f"{document}: {place}"

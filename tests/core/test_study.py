@@ -166,8 +166,8 @@ class Shelf(RuleBasedStateMachine):
                 assert entry.plan.grows_as(grew.get(entry.id, entry.plan))
 
 
-Shelf.TestCase.settings = settings(max_examples=40, stateful_step_count=15)
-TestShelf = pytest.mark.slow(Shelf.TestCase)
+Shelf.TestCase.settings = settings(max_examples=examples(40), stateful_step_count=15)
+TestShelf = Shelf.TestCase
 
 
 def test_a_split_of_a_kept_tree_begins_another() -> None:

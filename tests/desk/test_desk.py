@@ -17,8 +17,12 @@ from pytestqt.qtbot import QtBot
 
 from driving import LEFT, choose_file, click, moved
 from gorvel.core.base.numbers import number
+from gorvel.core.cases.prepare import prepare
+from gorvel.core.cases.prepared import Prepared
+from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.extremes import extreme_pairs, rank_of_pair
 from gorvel.core.run import run_plan
+from gorvel.core.table.source import Source
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.desk.controls.file_dialog import FileDialog
 from gorvel.desk.state.marks import Mark
@@ -26,8 +30,10 @@ from gorvel.desk.views.case_axis import ALIKE
 from gorvel.desk.views.column import Column
 from gorvel.desk.views.matrix_view import MatrixView
 from gorvel.desk.window.window import Window
+from gorvel.desk.work import actions as actions_module
 from gorvel.main import DEMO
 
+Opener = Callable[[Path], Window]
 NO_BUTTON = Qt.MouseButton.NoButton
 
 
@@ -448,3 +454,26 @@ def test_texts_like_formulas_are_guarded_where_it_is_asked(
         window.dialogs.save_memberships()
         qtbot.waitUntil(lambda: not window.acts.jobs.writing)
         assert out.read_text().splitlines()[1].split(",")[0] == first
+
+
+def test_cases_that_are_prepared_are_not_prepared_once_more(
+    opened: Opener, qtbot: QtBot, readers: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window = opened(readers)
+    made: list[Plan] = []
+
+    def counted(source: Source, plan: Plan) -> Prepared:
+        made.append(plan)
+        return prepare(source, plan)
+
+    monkeypatch.setattr(actions_module, "prepare", counted)
+    with qtbot.waitSignal(window.focus.tree_changed):
+        window.acts.grow()
+    assert made == []
+    assert window.focus.grown.prepared is window.focus.prepared
+    window.focus.shelf.change("scale", method="range01")
+    with qtbot.waitSignal(window.focus.tree_changed):
+        window.acts.grow()  # before the new plan was looked at
+    assert {plan.scale.method for plan in made} == {"range01"}
+    core = prepare(window.focus.shelf.study.source, window.focus.shelf.plan)
+    np.testing.assert_array_equal(window.focus.grown.prepared.answers.values, core.answers.values)

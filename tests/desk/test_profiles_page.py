@@ -48,7 +48,6 @@ def test_lanes_hold_what_the_core_says_and_follow_the_cut(
     assert all(len(lane.values) == 4 for lane in page.view.lanes)
 
 
-@pytest.mark.slow
 def test_the_head_with_the_names_stays_while_rows_scroll(
     page: ProfilesPage, grown: Window, qtbot: QtBot
 ) -> None:

@@ -48,13 +48,15 @@ class Plan(WholePlan):
         ------
         InputError : a value is none of its key, or the parts no longer go together.
         """
-        whole = self.model_dump(by_alias=True, exclude_unset=True)
+        whole = self._plain()
         for part, changed in changes.items():
             if changed:
                 whole[part] = (whole.get(part) or {}) | dict(changed)
-        plan = validated(whole, "plan")
-        check_fit(plan, unfinished=True)
-        return plan
+        return self.whole(whole)
+
+    def _plain(self) -> dict[str, Any]:
+        """What was said, as a plan file has it, to be edited."""
+        return self.model_dump(by_alias=True, exclude_unset=True)
 
     def why_not(self, part: str, **changes: Any) -> str:
         """Why a part would no longer go with the others, as a sentence; empty where it would.
@@ -72,7 +74,7 @@ class Plan(WholePlan):
         ------
         InputError : as `with_parts`.
         """
-        whole = self.model_dump(by_alias=True, exclude_unset=True)
+        whole = self._plain()
         whole["make"] = [make.model_dump(by_alias=True, exclude_unset=True) for make in makes]
         return self.whole(whole)
 
@@ -95,13 +97,11 @@ class Plan(WholePlan):
         ------
         InputError : as `with_parts`.
         """
-        whole = self.model_dump(by_alias=True, exclude_unset=True)
+        whole = self._plain()
         whole.pop(part, None)
         if keys is not None:
             whole[part] = dict(keys)
-        plan = validated(whole, "plan")
-        check_fit(plan, unfinished=True)
-        return plan
+        return self.whole(whole)
 
     @property
     def open_choice(self) -> str:
@@ -140,7 +140,7 @@ class Plan(WholePlan):
         gone = [place for place, said in mine.items() if theirs.get(place) == said]
         if not gone:
             return self
-        whole = self.model_dump(by_alias=True, exclude_unset=True)
+        whole = self._plain()
         for part, key in gone:
             del whole[part][key]
         return validated(whole, "plan")

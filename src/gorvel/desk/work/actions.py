@@ -77,6 +77,7 @@ class Actions(QObject):
         self.files = Saving(focus, self.jobs, settings, self)
         self.files.said.connect(self.said)
         self._asked: tuple[Source, Plan] | None = None  # what cases were last prepared from
+        self._ready: tuple[tuple[Source, Plan], Prepared] | None = None  # and what came of it
         self._settle = QTimer(self, singleShot=True, interval=_SETTLE)
         self._settle.timeout.connect(self._prepare)
         self._shown = QTimer(self, singleShot=True, interval=_SHOWN)
@@ -183,6 +184,7 @@ class Actions(QObject):
 
     def _drop_work(self) -> None:
         """What is still at work for the study before is dropped."""
+        self._ready = None
         self._shown.stop()
         self.jobs.drop_all()
 
@@ -224,19 +226,18 @@ class Actions(QObject):
             self.focus.set_prepared(None, plan.open_choice)
             return
         source = study.source
-        asked = plan.model_copy(update={"count": None, "cut": CutPlan()})  # these change no case
-        before, self._asked = self._asked, (source, asked)
-        known = before is not None and before[0] is source and before[1] == asked
-        if known and self.focus.prepared is not None:
+        before, self._asked = self._asked, (source, _of_cases(plan))
+        if _same(before, self._asked) and self.focus.prepared is not None:
             return
         self.jobs.start(
             JobKind.PREPARE,
             lambda progress: prepare(source, plan),
-            self._prepared,
+            partial(self._prepared, self._asked),
             lambda why: self.focus.set_prepared(None, why),
         )
 
-    def _prepared(self, prepared: Prepared) -> None:
+    def _prepared(self, asked: tuple[Source, Plan], prepared: Prepared) -> None:
+        self._ready = asked, prepared
         self.focus.set_prepared(prepared)
         if prepared.n > SMALL:
             self.load_kernels()
@@ -277,7 +278,11 @@ class Actions(QObject):
             self._complain(plan.open_choice)
             return
         source, group = study.source, self.focus.shelf.group
-        work, done = partial(_grow, source, plan, group), partial(self._grown, study.in_hand, plan)
+        ready = self._ready
+        known = ready is not None and _same(ready[0], (source, _of_cases(plan)))
+        prepared = ready[1] if ready is not None and known else None
+        work = partial(_grow, source, plan, group, prepared)
+        done = partial(self._grown, study.in_hand, plan)
         over = partial(self.growing.emit, None)
         job: Job = self.jobs.start(JobKind.GROW, work, done, self._not_grown, self._stopped, over)
         self.growing.emit(job)
@@ -395,16 +400,28 @@ class Actions(QObject):
         return self.jobs.finish(within)
 
 
+def _of_cases(plan: Plan) -> Plan:
+    """A plan without the parts that change no case."""
+    return plan.model_copy(update={"count": None, "cut": CutPlan()})
+
+
+def _same(one: tuple[Source, Plan] | None, other: tuple[Source, Plan]) -> bool:
+    return one is not None and one[0] is other[0] and one[1] == other[1]
+
+
 def _grow(
-    source: Source, plan: Plan, group: str | None, progress: Progress
+    source: Source, plan: Plan, group: str | None, prepared: Prepared | None, progress: Progress
 ) -> tuple[Grown, Arrangement, GrownGroups | None]:
-    """The tree of a plan, laid out; with a split those of all groups, of which one is at hand."""
+    """The tree of a plan, laid out; with a split those of all groups, of which one is at hand.
+
+    prepared : the cases of this plan, where they are there.
+    """
     groups = None
     if plan.cases.split is not None and isinstance(source, Table):
         groups = grow_groups(source, plan, group, progress)
         grown = groups.grown
     else:
-        grown = grow_prepared(prepare(source, plan), plan, {}, progress)
+        grown = grow_prepared(prepared or prepare(source, plan), plan, {}, progress)
     return grown, laid_out(grown.tree, grown.flipped), groups
 
 
