@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core.count.board import Board, quick_board
+from gorvel.core.count.conclusion import Conclusion
+from gorvel.core.count.evidence import Evidence, Peaks
 from gorvel.core.count.orders import random_orders
 from gorvel.core.count.resampling import resampled
 from gorvel.core.count.silhouettes import silhouettes_of
@@ -18,6 +22,7 @@ from gorvel.core.plan.parts import CountPlan
 from gorvel.core.scene.summit import summit_of
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
+from gorvel.core.words.conclusion import basis_words, conclusion_sentence
 from gorvel.core.words.count import (
     choice_sentence,
     draft_reasons,
@@ -147,3 +152,17 @@ def test_checks_and_the_choice_are_told_in_sentences() -> None:
     assert choice_sentence(CountPlan()) == ""
     taken = CountPlan(chosen=4, reasons="They last.")
     assert choice_sentence(taken) == "The tree was cut into 4 clusters. They last."
+
+
+@pytest.mark.parametrize("name", ["age", "There are groups: yes"])
+def test_what_the_verdict_rests_on_is_told_without_the_verdict(name: str) -> None:
+    """Whatever variables are called: no sentence is taken apart to be told otherwise."""
+    empty = np.empty((0, 2))
+    evidence = Evidence((2, 3), np.zeros(2), np.zeros(2), empty, peaks=Peaks(name, 0.001))
+    told = Conclusion("yes", 0.001, "peaks", None, 3, 2, 5, {3: 2})
+    basis, whole = basis_words(told, evidence), conclusion_sentence(told, evidence)
+    assert basis.startswith(f"The answers to {name} have more than one peak")
+    assert whole.startswith(f"There are groups: the answers to {name} have")
+    assert whole.endswith(basis[-20:])
+    asked = replace(told, groups=None)
+    assert basis_words(asked, None) == conclusion_sentence(asked, None)

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.plan.plan import Plan
-from gorvel.core.plan.remedies import _CHANGES, remedies_of
+from gorvel.core.plan.remedies import _OFFERS, remedies_of
 from gorvel.desk.window.window import Window
 
 LEFT = Qt.MouseButton.LeftButton
@@ -86,7 +86,7 @@ def test_cautions_of_the_tree_are_told_while_it_is_the_tree_of_the_plan(
 def test_remedies_fit_the_plan() -> None:
     base = {"source": {"file": "t.csv"}, "variables": {"use": ["a", "b"]}}
     plan = Plan.model_validate(base)
-    for code in _CHANGES:
+    for code in _OFFERS:
         for remedy in remedies_of(code, plan):
             assert remedy.plan != plan
     assert not remedies_of("weights-ignored", Plan.model_validate(base | {
@@ -114,3 +114,26 @@ def test_many_cautions_do_not_hide_the_button(opened: object, qtbot: QtBot, tmp_
     assert codes(window) >= {"dropped", "skewed-margins"}
     button = window.plan.grow
     assert button.visibleRegion().boundingRect().height() == button.height()
+
+
+@pytest.mark.parametrize(
+    ("table", "use", "offered"),
+    [
+        ("nominal,b\n1,dog\n3,cat\n2,dog\n", ["nominal", "b"], True),  # b is words
+        ("nominal,b\n1,2\nx,4\n2,5\n6,1\n", ["b", "lost"], False),
+        ("nominal,b\n1e400,2\n3,4\n2,5\n", ["nominal", "b"], False),  # a number that is too large
+    ],
+)
+def test_a_measure_for_categories_is_offered_for_categories_alone(
+    window: Window, qtbot: QtBot, tmp_path: Path, table: str, use: list[str], offered: bool
+) -> None:
+    """Whatever the columns are called."""
+    (tmp_path / "t.csv").write_text(table, encoding="utf-8")
+    names = ", ".join(f'"{name}"' for name in use)
+    plan = f'gorvel = 1\n[source]\nfile = "t.csv"\n[variables]\nuse = [{names}]\n'
+    (tmp_path / "p.toml").write_text(plan, encoding="utf-8")
+    with qtbot.waitSignal(window.acts.opened):
+        window.acts.open(tmp_path / "p.toml")
+    qtbot.waitUntil(lambda: bool(window.focus.problem))
+    window.go_to(1)
+    assert ("Use Gower distance and average linkage" in links(window)) == offered

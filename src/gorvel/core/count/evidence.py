@@ -163,7 +163,7 @@ def _others(
 
 
 def _beside(key: str, counts: tuple[int, ...], values: Floats) -> Beside:
-    sign = 1.0 if COUNT_RULES[key].direction.startswith("max") else -1.0
+    sign = COUNT_RULES[key].direction.sign or -1.0
     return Beside(counts, values, np.empty((0, len(counts))), sign)
 
 

@@ -89,7 +89,7 @@ def verdict_of(key: str, values: Floats, material: Material) -> Verdict:
         nothing = abstains(key, counts, _no_value(key))
         return _from_one(nothing, material) if key in _BOUNDS else nothing
     if COUNT_RULES[key].extreme:
-        sign = 1.0 if COUNT_RULES[key].direction.startswith("max") else -1.0
+        sign = COUNT_RULES[key].direction.sign
         return _or_one(by_extreme(key, counts, values, sign * values), material, sign)
     if key in _BOUNDS:
         bound = _BOUNDS[key](material, counts)

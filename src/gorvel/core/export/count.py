@@ -52,7 +52,7 @@ def choice(
             {
                 "key": key,
                 "name": COUNT_RULES[key].name,
-                "direction": COUNT_RULES[key].direction,
+                "direction": COUNT_RULES[key].direction.told,
                 "best": verdict.best,
                 "why": verdict.why,
                 "runner_up": verdict.runner_up,

@@ -17,13 +17,23 @@ FAMILIES: dict[Family, str] = {
 
 
 @dataclass(frozen=True)
+class Direction:
+    """Which value is best. told : in results; sign : 1 the largest, -1 the smallest, 0 another."""
+
+    told: str
+    sign: float = 0.0
+
+
+LARGEST, SMALLEST = Direction("max", 1.0), Direction("min", -1.0)
+
+
+@dataclass(frozen=True)
 class CountRule:
     """One published rule for the number of clusters.
 
     key : in plan files and results; name : on screen; family : rules that look at the same thing;
-    formula, favours, misleads, source : for people; direction : which value is best, "max" or
-    "min" for the largest and the smallest; needs : what it is worked out from; further : only where
-    a plan asks for it by name.
+    formula, favours, misleads, source : for people; direction : which value is best; needs : what
+    it is worked out from; further : only where a plan asks for it by name.
     """
 
     key: str
@@ -33,11 +43,11 @@ class CountRule:
     favours: str
     misleads: str
     source: str
-    direction: str
+    direction: Direction
     needs: tuple[Need, ...]
     further: bool = False
 
     @property
     def extreme(self) -> bool:
         """Is the best value the largest or the smallest, so that it may still rise at the end?"""
-        return self.direction.startswith(("max", "min"))
+        return self.direction.sign != 0

@@ -5,7 +5,7 @@
 
 from __future__ import annotations
 
-from gorvel.core.plan.count_rule import FAMILIES, CountRule
+from gorvel.core.plan.count_rule import FAMILIES, LARGEST, SMALLEST, CountRule, Direction
 from gorvel.core.plan.further_rules import FURTHER_RULES
 
 CHECK_NAMES = (
@@ -26,7 +26,7 @@ _USUAL = (
         ("Favours round clusters of similar size and variation; among the most dependable there."),
         "Cuts long or unequal groups to pieces; with no structure it drifts to either end.",
         "Caliński & Harabasz 1974",
-        "max",
+        LARGEST,
         ("variables",),
     ),
     CountRule(
@@ -44,7 +44,7 @@ _USUAL = (
             "many clusters."
         ),
         "Hartigan 1975",
-        "smallest k with value <= 10",
+        Direction("smallest k with value <= 10"),
         ("variables",),
     ),
     CountRule(
@@ -55,7 +55,7 @@ _USUAL = (
         ("Finds the elbow: a large fall in within-cluster variation followed by a small one."),
         "A ratio of differences: a chance small fall anywhere makes a false peak.",
         "Krzanowski & Lai 1988",
-        "max",
+        LARGEST,
         ("variables",),
     ),
     CountRule(
@@ -69,7 +69,7 @@ _USUAL = (
             "of 763 simulated studies, with and without groups. It has no vote."
         ),
         "Ball & Hall 1965",
-        "k >= 3 with the largest drop from k-1 to k",
+        Direction("k >= 3 with the largest drop from k-1 to k"),
         ("variables",),
     ),
     CountRule(
@@ -80,7 +80,7 @@ _USUAL = (
         "Finds the sharpest bend in the curve of the within-cluster sum of squares.",
         "Sees only large groups: the bend of a small one is lost beside theirs.",
         "compare Edwards & Cavalli-Sforza 1965 (first differences)",
-        "largest (W(k-1)-W(k)) - (W(k)-W(k+1))",
+        Direction("largest (W(k-1)-W(k)) - (W(k)-W(k+1))"),
         ("variables",),
     ),
     CountRule(
@@ -91,7 +91,7 @@ _USUAL = (
         "Averages over variables the variance clusters account for, divided by √k.",
         "The division by √k pulls towards 2 or 3.",
         "Ratkowsky & Lance 1978",
-        "max",
+        LARGEST,
         ("variables",),
     ),
     CountRule(
@@ -112,7 +112,7 @@ _USUAL = (
             "four on the corners of a square."
         ),
         "Duda & Hart 1973; 3.2: Milligan & Cooper 1985",
-        "smallest k with value >= its bound",
+        Direction("smallest k with value >= its bound"),
         ("variables",),
     ),
     CountRule(
@@ -123,7 +123,7 @@ _USUAL = (
         ("The test of Duda and Hart as a ratio: small where the next split is not needed."),
         "Gives the same evidence as Duda–Hart, so it has no vote beside it.",
         "after Duda & Hart 1973; no single source",
-        "smallest k with value <= its bound",
+        Direction("smallest k with value <= its bound"),
         ("variables",),
     ),
     CountRule(
@@ -134,7 +134,7 @@ _USUAL = (
         "Favours compact, well-separated clusters, and few of them.",
         "Misses clusters inside clusters: often only the coarsest grouping is seen.",
         "Rousseeuw 1987",
-        "max",
+        LARGEST,
         ("proximities",),
     ),
     CountRule(
@@ -145,7 +145,7 @@ _USUAL = (
         "Favours clusters whose centroids are far apart relative to their width.",
         "Tiny clusters have no width and look perfect; watch the smallest cluster.",
         "Davies & Bouldin 1979",
-        "min",
+        SMALLEST,
         ("variables",),
     ),
     CountRule(
@@ -156,7 +156,7 @@ _USUAL = (
         "Favours clusters with empty space around them.",
         "Two single pairs decide it: one noisy case is enough to change the answer.",
         "Dunn 1974",
-        "max",
+        LARGEST,
         ("proximities",),
     ),
     CountRule(
@@ -167,7 +167,7 @@ _USUAL = (
         "Asks how near the distances within clusters are to the smallest there are.",
         "Tends towards more clusters, as fewer pairs within are easier to keep small.",
         "Hubert & Levin 1976",
-        "min",
+        SMALLEST,
         ("proximities",),
     ),
     CountRule(
@@ -181,7 +181,7 @@ _USUAL = (
         ),
         "Rises easily with the number of clusters; look for a peak rather than a level.",
         "Baker & Hubert 1975",
-        "max",
+        LARGEST,
         ("proximities",),
     ),
     CountRule(
@@ -192,7 +192,7 @@ _USUAL = (
         "Asks how well the partition reproduces the distances.",
         "Noise variables hide groups from it; its peak is flat.",
         "Milligan 1981",
-        "max",
+        LARGEST,
         ("proximities",),
     ),
     CountRule(
@@ -206,7 +206,7 @@ _USUAL = (
             "largest number in 90% of studies. It has no vote."
         ),
         "McClain & Rao 1975",
-        "min",
+        SMALLEST,
         ("proximities",),
     ),
     CountRule(
@@ -220,7 +220,7 @@ _USUAL = (
             "rule it is the bend of W, and has no vote beside it."
         ),
         "no single source",
-        "max",
+        LARGEST,
         ("heights",),
     ),
     CountRule(
@@ -234,7 +234,7 @@ _USUAL = (
             "and SD include the high joins themselves, and change with the number of cases."
         ),
         "Mojena 1977; Milligan & Cooper 1985",
-        "the k before the first join above 1.25",
+        Direction("the k before the first join above 1.25"),
         ("heights",),
     ),
     CountRule(
@@ -252,7 +252,7 @@ _USUAL = (
             "skewed amounts are not uniform by nature."
         ),
         "Tibshirani, Walther & Hastie 2001",
-        "smallest k with gap(k) >= gap(k+1) - se(k+1)",
+        Direction("smallest k with gap(k) >= gap(k+1) - se(k+1)"),
         ("variables", "resamples"),
     ),
     CountRule(
@@ -267,7 +267,7 @@ _USUAL = (
             "our use of it."
         ),
         "after Hennig 2007",
-        "largest k with min >= 0.75, else none",
+        Direction("largest k with min >= 0.75, else none"),
         ("proximities", "resamples"),
     ),
     CountRule(
@@ -282,7 +282,7 @@ _USUAL = (
             "value."
         ),
         "Tibshirani & Walther 2005",
-        "largest k with value >= 0.8, else none",
+        Direction("largest k with value >= 0.8, else none"),
         ("proximities", "resamples"),
     ),
     CountRule(
@@ -296,7 +296,7 @@ _USUAL = (
             "uses kappa."
         ),
         "McIntyre & Blashfield 1980; Breckenridge 1989",
-        "max",
+        LARGEST,
         ("proximities", "resamples"),
     ),
 )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gorvel.core.plan.count_rule import CountRule
+from gorvel.core.plan.count_rule import LARGEST, SMALLEST, CountRule, Direction
 
 FURTHER_RULES = (
     CountRule(
@@ -20,7 +20,7 @@ FURTHER_RULES = (
             "equidistant groups no split is worthwhile."
         ),
         "Beale 1969",
-        "smallest k with value <= its bound",
+        Direction("smallest k with value <= its bound"),
         ("variables",),
         True,
     ),
@@ -38,7 +38,7 @@ FURTHER_RULES = (
             "make it rise or fall without groups. A peak below 2 counts as one cluster."
         ),
         "Sarle 1983",
-        "max, if it is 2 or more",
+        Direction("max, if it is 2 or more", 1.0),
         ("variables",),
         True,
     ),
@@ -53,7 +53,7 @@ FURTHER_RULES = (
         ),
         ("Uniform noise cut in k has one value at each k; needs many more cases than variables."),
         "Marriott 1971",
-        "min",
+        SMALLEST,
         ("variables",),
         True,
     ),
@@ -65,7 +65,7 @@ FURTHER_RULES = (
         ("The likelihood of normal groups of one shape; the number before which it rises most."),
         "The first splits raise it most by nature, so it leans towards few clusters.",
         "Scott & Symons 1971",
-        "the largest rise from k - 1 to k",
+        Direction("the largest rise from k - 1 to k"),
         ("variables",),
         True,
     ),
@@ -83,7 +83,7 @@ FURTHER_RULES = (
             "to the largest number."
         ),
         "Sugar & James 2003",
-        "max, 1 included",
+        Direction("max, 1 included", 1.0),
         ("variables",),
         True,
     ),
@@ -98,7 +98,7 @@ FURTHER_RULES = (
         ),
         "Skew and heavy tails are fitted by more clusters, even without groups.",
         "after Fraley & Raftery 1998",
-        "max, 1 included",
+        Direction("max, 1 included", 1.0),
         ("variables",),
         True,
     ),
@@ -113,7 +113,7 @@ FURTHER_RULES = (
         ),
         "Prefers partitions with as many pairs within clusters as between.",
         "Rohlf 1974; Milligan 1981",
-        "max",
+        LARGEST,
         ("proximities",),
         True,
     ),
@@ -125,7 +125,7 @@ FURTHER_RULES = (
         "The share of comparisons that go the wrong way.",
         "Falls with few pairs within, so it leans towards many clusters.",
         "Rohlf 1974",
-        "min",
+        SMALLEST,
         ("proximities",),
         True,
     ),
@@ -137,7 +137,7 @@ FURTHER_RULES = (
         ("How wide each cluster is relative to its distance from the nearest case outside."),
         "Clusters of one have no width and look perfect; watch the smallest cluster.",
         "Gurrutxaga et al. 2010",
-        "min",
+        SMALLEST,
         ("variables",),
         True,
     ),
@@ -149,7 +149,7 @@ FURTHER_RULES = (
         ("Asks whether cases share a cluster with their nearest neighbours, whatever its shape."),
         ("Both halves are relative to the numbers examined: another range can change the answer."),
         "Liu et al. 2013",
-        "min",
+        SMALLEST,
         ("proximities",),
         True,
     ),
@@ -164,7 +164,7 @@ FURTHER_RULES = (
         ),
         "With many variables every region is sparse, and it says little.",
         "Moulavi et al. 2014",
-        "max",
+        LARGEST,
         ("proximities",),
         True,
     ),
@@ -179,7 +179,7 @@ FURTHER_RULES = (
         ),
         "As for the gap: elongated clusters and ratings are not uniform noise.",
         "Yan & Ye 2007",
-        "smallest k with gap(k) >= gap(k+1) - se(k+1)",
+        Direction("smallest k with gap(k) >= gap(k+1) - se(k+1)"),
         ("variables", "resamples"),
         True,
     ),
@@ -191,7 +191,7 @@ FURTHER_RULES = (
         "The sharpest bend of the weighted gap.",
         "A difference of differences: chance bends count as well.",
         "Yan & Ye 2007",
-        "max",
+        LARGEST,
         ("variables", "resamples"),
         True,
     ),
@@ -203,7 +203,7 @@ FURTHER_RULES = (
         ("The number at which trees of resampled cases agree best on which cases belong together."),
         "Two clusters, or one large and some tiny, are easy to agree on.",
         "Fang & Wang 2012",
-        "min",
+        SMALLEST,
         ("proximities", "resamples"),
         True,
     ),
@@ -221,7 +221,7 @@ FURTHER_RULES = (
             "correlations, which is stricter."
         ),
         "after Dudoit & Fridlyand 2002",
-        "max of those with d >= .05 and p <= .05, else one",
+        Direction("max of those with d >= .05 and p <= .05, else one", 1.0),
         ("proximities", "resamples"),
         True,
     ),

@@ -2,12 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
+
+Changes = Mapping[str, Mapping[str, object]]  # of keys, by part
+
+
+def _always(plan: Plan) -> bool:
+    return True
+
+
+def _are_squares(plan: Plan) -> bool:
+    return plan.source.kind == "table" and MEASURES[plan.proximity.measure].are_squares
+
+
+@dataclass(frozen=True)
+class _Offer:
+    """words : of a link; changes : of the plan; applies : to a plan."""
+
+    words: str
+    changes: Changes
+    applies: Callable[[Plan], bool] = _always
 
 
 @dataclass(frozen=True)
@@ -18,7 +37,7 @@ class Remedy:
     plan: Plan
 
 
-_GOWER: tuple[str, dict[str, dict[str, object]]] = (
+_GOWER = _Offer(
     "Use Gower distance and average linkage",
     {
         "missing": {"handling": None},
@@ -27,14 +46,14 @@ _GOWER: tuple[str, dict[str, dict[str, object]]] = (
         "tree": {"linkage": "average"},
     },
 )
-# by the code of a caution: the words, the parts of the plan that change
-_CHANGES: dict[str, tuple[tuple[str, dict[str, dict[str, object]]], ...]] = {
+# by the code of a caution
+_OFFERS: dict[str, tuple[_Offer, ...]] = {
     "dropped": (
-        ("Impute the median", {"missing": {"handling": "median"}}),
+        _Offer("Impute the median", {"missing": {"handling": "median"}}),
         _GOWER,
     ),
     "fit-presence": (
-        (
+        _Offer(
             "Use simple matching and average linkage",
             {
                 "scale": {"method": "none"},
@@ -42,7 +61,7 @@ _CHANGES: dict[str, tuple[tuple[str, dict[str, dict[str, object]]], ...]] = {
                 "tree": {"linkage": "average"},
             },
         ),
-        (
+        _Offer(
             "Use Jaccard, which ignores what both lack",
             {
                 "scale": {"method": "none"},
@@ -51,23 +70,23 @@ _CHANGES: dict[str, tuple[tuple[str, dict[str, dict[str, object]]], ...]] = {
             },
         ),
     ),
-    "fit-scaled": (("Use them unscaled", {"scale": {"method": "none"}}),),
-    "fit-as-they-are": (("Use z-scores", {"scale": {"method": "zscore"}}),),
+    "fit-scaled": (_Offer("Use them unscaled", {"scale": {"method": "none"}}),),
+    "fit-as-they-are": (_Offer("Use z-scores", {"scale": {"method": "zscore"}}),),
     "fit-mixed": (_GOWER,),
-    "skewed-margins": (("Use ranks", {"scale": {"method": "rank"}}),),
+    "skewed-margins": (_Offer("Use ranks", {"scale": {"method": "rank"}}),),
     "yes-no-unscaled": (
-        ("Scale them like the others", {"scale": {"binary": "scale"}}),
+        _Offer("Scale them like the others", {"scale": {"binary": "scale"}}),
         _GOWER,
     ),
     "linkage-geometry": (
-        ("Take them as squares", {"tree": {"proximities_are": "squares"}}),
-        ("Use average linkage", {"tree": {"linkage": "average"}}),
+        _Offer("Take them as squares", {"tree": {"proximities_are": "squares"}}, _are_squares),
+        _Offer("Use average linkage", {"tree": {"linkage": "average"}}),
     ),
     "weights-ignored": (
-        ("Drop the weights", {"cases": {"weight": None}}),
-        ("Use average linkage", {"tree": {"linkage": "average"}}),
+        _Offer("Drop the weights", {"cases": {"weight": None}}),
+        _Offer("Use average linkage", {"tree": {"linkage": "average"}}),
     ),
-    "weights-as-frequencies": (("Grow it unweighted", {"cases": {"weight": None}}),),
+    "weights-as-frequencies": (_Offer("Grow it unweighted", {"cases": {"weight": None}}),),
 }
 
 
@@ -77,16 +96,12 @@ def remedies_of(code: str, plan: Plan) -> list[Remedy]:
 
 
 def _remedies(code: str, plan: Plan) -> Iterator[Remedy]:
-    for words, changes in _CHANGES.get(code, ()):
-        if words == "Take them as squares" and not _are_squares(plan):
+    for offer in _OFFERS.get(code, ()):
+        if not offer.applies(plan):
             continue
         try:
-            changed = plan.with_parts(changes)
+            changed = plan.with_parts(offer.changes)
         except InputError:
             continue
         if changed != plan:
-            yield Remedy(words, changed)
-
-
-def _are_squares(plan: Plan) -> bool:
-    return plan.source.kind == "table" and MEASURES[plan.proximity.measure].are_squares
+            yield Remedy(offer.words, changed)

@@ -20,10 +20,8 @@ from gorvel.core.plan.parts import CountPlan
 _SMALL = 0.05  # share of the cases in the smallest cluster
 _FEW_PLANS = 2  # tried, of which nothing is said
 _MANY_AT_END = 3  # one rule in so many is best at the end
-_LEADS = (
-    "There are groups", "No evidence of groups in these data",
-    "It is unclear whether there are groups",
-)  # fmt: skip
+_YES, _NO = "There are groups", "No evidence of groups in these data"
+_UNSURE = "It is unclear whether there are groups"
 _NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten")
 
 
@@ -31,11 +29,11 @@ def headline(told: Conclusion) -> str:
     """The verdict in a few words."""
     favour = "" if told.count is None else f"the rules favour {spelled(told.count)}"
     if told.groups == "yes":
-        return f"There are groups; {favour or 'how many is unclear'}."
+        return f"{_YES}; {favour or 'how many is unclear'}."
     if told.groups == "unsure":
-        return "It is unclear whether there are groups."
+        return f"{_UNSURE}."
     if told.groups == "no":
-        return "No evidence of groups in these data."
+        return f"{_NO}."
     if favour:
         return f"{favour[:1].upper()}{favour[1:]}; groups were not tested."
     return "No rule settles on a number."
@@ -48,15 +46,18 @@ def spelled(count: int) -> str:
 
 def basis_words(told: Conclusion, evidence: Evidence | None, of: str = "cases") -> str:
     """What the headline rests on, without saying it again."""
-    words = conclusion_sentence(told, evidence, of)
-    lead, _, rest = words.partition(": ")
-    said = rest if lead in _LEADS else words
+    lead, basis = _groups(told, evidence, of)
+    said = _with_votes(basis if told.groups is not None else lead, told)
     return said[:1].upper() + said[1:]
 
 
 def conclusion_sentence(told: Conclusion, evidence: Evidence | None, of: str = "cases") -> str:
     """The verdict in a sentence or two, for the methods text. of : what the tree is of."""
-    words = groups_words(told, evidence, of)
+    return _with_votes(groups_words(told, evidence, of), told)
+
+
+def _with_votes(words: str, told: Conclusion) -> str:
+    """The same and what the rules for the count say."""
     if told.count is not None and told.groups != "no":
         heard = counted(told.heard, "vote")
         words += f" {told.voices} of {heard} {'is' if told.voices == 1 else 'are'} for"
@@ -77,33 +78,36 @@ def _overtaken(told: Conclusion) -> str:
 
 def groups_words(told: Conclusion, evidence: Evidence | None, of: str = "cases") -> str:
     """Whether there are groups, with the test."""
+    lead, basis = _groups(told, evidence, of)
+    return f"{lead}: {basis}" if basis else lead
+
+
+def _groups(told: Conclusion, evidence: Evidence | None, of: str) -> tuple[str, str]:
+    """Whether there are groups, and what that rests on; the whole where nothing was tested."""
     if told.groups is None or evidence is None:
         why = "" if evidence is None or not evidence.why else f": {evidence.why}"
-        return f"Whether there are groups was not {'tested' if why else 'asked'}{why}."
+        return f"Whether there are groups was not {'tested' if why else 'asked'}{why}.", ""
     if told.by == "peaks" and evidence.peaks is not None:
-        return (
-            f"There are groups: the answers to {evidence.peaks.variable} have more than one peak"
-            f" (dip test, {peaks_p(evidence.peaks)})."
+        return _YES, (
+            f"the answers to {evidence.peaks.variable} have more than one peak (dip test,"
+            f" {peaks_p(evidence.peaks)})."
         )
     reach = evidence_words(evidence)
     if told.groups == "yes":
-        return f"There are groups: {reach}."
+        return _YES, f"{reach}."
     if told.groups == "no":
-        return (
-            f"No evidence of groups in these data: {reach}. Clusters then divide the {of}; "
-            "they are no evidence that distinct types exist."
+        return _NO, (
+            f"{reach}. Clusters then divide the {of}; they are no evidence that distinct types "
+            "exist."
         )
     if told.reserve == "few":
-        return (
-            f"It is unclear whether there are groups: {reach}, but only a few {of} separate "
-            "from one large cluster. Check them as outliers first."
+        return _UNSURE, (
+            f"{reach}, but only a few {of} separate from one large cluster. Check them as "
+            "outliers first."
         )
     if told.reserve == "little":
-        return (
-            f"It is unclear whether there are groups: {reach}, but the silhouettes exceed "
-            "those of such data only slightly."
-        )
-    return f"It is unclear whether there are groups: {reach}."
+        return _UNSURE, f"{reach}, but the silhouettes exceed those of such data only slightly."
+    return _UNSURE, f"{reach}."
 
 
 def peaks_p(peaks: Peaks) -> str:

@@ -71,7 +71,11 @@ _GROUPS = {
 
 @dataclass(frozen=True)
 class Choice:
-    """One thing to choose. key : in the plan; why_not : a caution or reason in words."""
+    """One thing to choose.
+
+    key : in the plan; row : its name beside that of its part, where it is another; why_not : a
+    caution or reason in words.
+    """
 
     key: str | None
     name: str
@@ -85,6 +89,7 @@ class Choice:
     group: str = ""
     dials: tuple[Dial, ...] = ()
     switches: tuple[Switch, ...] = ()
+    row: str = ""
 
 
 @dataclass(frozen=True)
@@ -366,7 +371,16 @@ def _handlings(focus: Focus, plan: Plan) -> PartChoices:
         why_not = plan.why_not("missing", handling=key)
         name = f"missing answers {HANDLING_WORDS[key]}"
         choices.append(
-            Choice(key, name, "", purpose, misleads, why_not=why_not, allowed=not why_not)
+            Choice(
+                key,
+                name,
+                "",
+                purpose,
+                misleads,
+                why_not=why_not,
+                allowed=not why_not,
+                row=HANDLING_WORDS[key],
+            )
         )
     return PartChoices(
         "Choose how missing answers are treated", "missing", plan.handling, tuple(choices),

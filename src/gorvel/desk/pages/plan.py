@@ -21,6 +21,8 @@ from gorvel.core.cases.prepared import Prepared
 from gorvel.core.cases.rows import split_words
 from gorvel.core.grow.ways import bytes_needed, different_rows, way_of
 from gorvel.core.plan.plan import Plan
+from gorvel.core.proximity.measures import MEASURES
+from gorvel.core.table.levels import guess_level
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.desk.controls.cautions import CautionList
@@ -151,8 +153,7 @@ class PlanPage(QWidget):
     def _row(self, part: str, line: int) -> None:
         choices = choices_for(self.focus, part)
         choice = next((c for c in choices.choices if c.key == choices.chosen), choices.choices[0])
-        name = choice.name.removeprefix("missing answers ")
-        opener = button(name, lambda: None, "link", "Choose another")
+        opener = button(choice.row or choice.name, lambda: None, "link", "Choose another")
         opener.clicked.connect(lambda: self._edit(part, opener))
         opener.setObjectName(part)
         first = QHBoxLayout()
@@ -205,7 +206,15 @@ class PlanPage(QWidget):
     def _of_problem(self) -> list[Caution]:
         """Where a measure cannot use what is active: what could."""
         plan = self.focus.shelf.plan
-        if plan is None or "nominal" not in self.focus.problem:
+        source = None if self.focus.shelf.study is None else self.focus.shelf.study.source
+        if plan is None or not self.focus.problem or not isinstance(source, Table):
+            return []
+        levels = (
+            plan.variables.level(name) or guess_level(source, name, plan.codes(name))
+            for name in plan.variables.use
+            if name in source.names
+        )
+        if MEASURES[plan.proximity.measure].mixed or "nominal" not in levels:
             return []
         text = "Gower distance combines categories with numbers and yes/no answers."
         return [Caution("fit-mixed", text)]
