@@ -24,10 +24,8 @@ from gorvel.core.grow.ways import way_of
 from gorvel.core.linkage import centres, spanning
 from gorvel.core.linkage import large as large_studies
 from gorvel.core.linkage.agglomerate import grow, working_proximities
-from gorvel.core.linkage.centres import BY_CENTRES
-from gorvel.core.linkage.large import BY_MATRIX
 from gorvel.core.linkage.merges import tree_of
-from gorvel.core.linkage.rounds import IN_ROUNDS, grow_in_rounds
+from gorvel.core.linkage.rounds import grow_in_rounds
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES
@@ -37,6 +35,9 @@ from gorvel.core.tree.tree import Tree
 from studies import answers_for, plan, prepared, whole_correlation
 
 # have no compiled loop for pairs with gaps: nothing new to be seen, and slow
+BY_MATRIX = sorted(key for key, rule in LINKAGES.items() if rule.recurrence is not None)
+BY_CENTRES = sorted(key for key, rule in LINKAGES.items() if rule.centres)
+IN_ROUNDS = sorted(key for key, rule in LINKAGES.items() if rule.in_rounds)
 SLOW_WITH_GAPS = frozenset(
     key
     for key, measure in MEASURES.items()
@@ -71,7 +72,7 @@ def points(seed: int, n: int, p: int, kind: str) -> np.ndarray:
     return x[rng.integers(0, max(n // 2, 1), n)] if kind == "repeated" else x
 
 
-@pytest.mark.parametrize("linkage", sorted(BY_MATRIX))
+@pytest.mark.parametrize("linkage", BY_MATRIX)
 @pytest.mark.parametrize("measure", ["squared-euclidean", "euclidean", "city-block", "canberra"])
 @settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
@@ -101,7 +102,7 @@ def test_large_studies_grow_the_tree_of_small_ones(
 @settings(max_examples=examples(120), suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     measure=st.sampled_from(sorted(MEASURES)),
-    linkage=st.sampled_from(sorted(BY_MATRIX)),
+    linkage=st.sampled_from(BY_MATRIX),
     seed=st.integers(0, 10**6),
     n=st.integers(2, 40),
     p=st.integers(1, 10),
@@ -132,7 +133,7 @@ def test_every_measure_grows_and_refuses_alike_in_every_way(
     assert told == pytest.approx(whole_correlation(small.tree, small.pairs), abs=1e-7)
 
 
-@pytest.mark.parametrize("linkage", sorted(BY_CENTRES))
+@pytest.mark.parametrize("linkage", BY_CENTRES)
 @settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     seed=st.integers(0, 10**6),

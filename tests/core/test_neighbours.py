@@ -26,7 +26,7 @@ from gorvel.core.scene.arrangement import arrange
 from reference import trees as slow
 from studies import asked, plan, prepared, study
 
-KEYS = [key for key, rule in LINKAGES.items() if rule.update is not None]
+KEYS = [key for key, rule in LINKAGES.items() if rule.recurrence is not None]
 
 
 def joined_slowly(d: list[list[float]], w: list[float], rule: str, order: list[int],

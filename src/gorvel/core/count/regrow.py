@@ -16,7 +16,8 @@ from gorvel.core.cases.design import Design
 from gorvel.core.cases.prepared import Prepared, measurable, sequence_of
 from gorvel.core.grow.growing import regrown, regrown_pairs
 from gorvel.core.grow.grown import Grown
-from gorvel.core.grow.ways import FOLDING, SMALL
+from gorvel.core.grow.ways import SMALL
+from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.proximity.pairs import Proximities
 from gorvel.core.tree.tree import Tree
 
@@ -73,7 +74,7 @@ class Regrower:
     @property
     def folds(self) -> bool:
         """May a case drawn several times be one of several times the mass?"""
-        return self.grown.method.linkage in FOLDING
+        return TREE_RULES[self.grown.method.linkage].folds
 
     def drawn(self, random: np.random.Generator) -> Ints:
         """Places of cases drawn anew with replacement, rising."""

@@ -22,8 +22,8 @@ from gorvel.core.linkage.agglomerate import (
 )
 from gorvel.core.linkage.centres import centre_tree
 from gorvel.core.linkage.folding import unfold
-from gorvel.core.linkage.large import BY_MATRIX, grow_square
-from gorvel.core.linkage.members import BY_MEMBERS, grow_by_members
+from gorvel.core.linkage.large import grow_square
+from gorvel.core.linkage.members import grow_by_members
 from gorvel.core.linkage.merges import SLACK
 from gorvel.core.linkage.neighbours import grow_in_sequence
 from gorvel.core.linkage.rounds import goes_in_rounds, grow_in_rounds
@@ -186,7 +186,7 @@ def _consumed(
     if not compiled or len(work) < 2:
         return grow(work, linkage.key, weights, roots, progress, beta)
     np.fill_diagonal(work, np.inf)
-    if linkage.key in BY_MEMBERS:
+    if linkage.recurrence is None:
         return grow_by_members(work, linkage.key, weights, progress)
     return grow_square(work, linkage.key, weights, roots, progress, beta, alone=True)
 
@@ -208,7 +208,9 @@ def regrown(
     InputError : a pair that cannot be measured; names the cases.
     """
     own_way = prepared.sequence is not None or prepared.chi_square is not None
-    by_kernels = method.linkage in BY_MATRIX and prepared.n > 1 and not own_way
+    by_kernels = (
+        TREE_RULES[method.linkage].recurrence is not None and prepared.n > 1 and not own_way
+    )
     if matrix is not None and not (by_kernels and alone):
         prepared = replace(prepared, answers=None, proximities=matrix)
     if not by_kernels:

@@ -12,9 +12,9 @@ from gorvel.core.base.errors import TooLargeError
 from gorvel.core.base.limits import free_memory
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.kernels.loading import MANY
-from gorvel.core.linkage.centres import BY_CENTRES, centres_bytes
+from gorvel.core.linkage.centres import centres_bytes
 from gorvel.core.linkage.folding import Folded
-from gorvel.core.linkage.large import BY_MATRIX, square_bytes
+from gorvel.core.linkage.large import square_bytes
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.linkage.spanning import spanning_bytes
 from gorvel.core.plan.growth import Method
@@ -29,18 +29,7 @@ SMALL = MANY  # cases up to which the matrix is kept, and nothing has to be comp
 _WITHOUT_MATRIX = (
     "squared Euclidean distances with Ward’s rule or average linkage, which need no matrix"
 )
-# matrices there are together at the peak, and MiB of all else, of small studies and of others: see
-# bench/memory.py
-_MATRICES = {
-    "within-average": ((5.3, 2), (3.15, 126)), "minimax": ((6.1, 2), (3.15, 126)),
-    "splinter": ((2.6, 2), (2.37, 155)),
-}  # fmt: skip
-_USUAL = ((2.2, 2), (2.2, 2))
 _TOGETHER = 64  # equal cases measured at a time
-# rules under which a case drawn several times is as good as one of several times the mass
-FOLDING = frozenset(
-    ("single", "complete", "average", "weighted-average", "ward", "centroid", "median")
-)
 
 
 def way_of(prepared: Prepared, method: Method, small: int | None = None) -> Way:
@@ -56,7 +45,7 @@ def way_of(prepared: Prepared, method: Method, small: int | None = None) -> Way:
     key = method.linkage
     if prepared.sequence is not None or prepared.chi_square is not None:
         return "matrix"
-    if prepared.n <= (SMALL if small is None else small) or key not in BY_MATRIX:
+    if prepared.n <= (SMALL if small is None else small) or TREE_RULES[key].recurrence is None:
         return "matrix"
     if prepared.answers is None:
         return "square"
@@ -66,7 +55,7 @@ def way_of(prepared: Prepared, method: Method, small: int | None = None) -> Way:
     if rule.squares and method.squares != (measure == "squared-euclidean"):  # of other squares
         return "square"
     squared = measure == "squared-euclidean" or (key == "ward" and MEASURES[measure].euclidean)
-    return "direct" if key == "single" or (key in BY_CENTRES and squared) else "square"
+    return "direct" if key == "single" or (rule.centres and squared) else "square"
 
 
 def bytes_needed(prepared: Prepared, method: Method, way: Way | None = None) -> float:
@@ -80,7 +69,7 @@ def _bytes_of(prepared: Prepared, method: Method, way: Way, m: int) -> float:
     """m : cases that are grown, equal ones taken as one."""
     n, p = prepared.n, len(prepared.variables)
     if way == "matrix":
-        matrices, others = _MATRICES.get(method.linkage, _USUAL)[n > SMALL]
+        matrices, others = TREE_RULES[method.linkage].memory[n > SMALL]
         return matrices * 8.0 * n * n + others * 2**20
     own = 8.0 * (n - m) * 6  # what cases take that are folded, with their joins
     if way == "square":
@@ -125,7 +114,7 @@ def _ways_out(prepared: Prepared, method: Method, way: Way | None, unfolded: boo
     else:
         ways.append(_WITHOUT_MATRIX)
     known = prepared.equal_rows
-    folds = method.linkage in FOLDING and MEASURES[method.measure].folds
+    folds = TREE_RULES[method.linkage].folds and MEASURES[method.measure].folds
     if known is not None and not folds:
         ways.append(
             "average or complete linkage, under which equal rows count once"
@@ -139,7 +128,7 @@ def _ways_out(prepared: Prepared, method: Method, way: Way | None, unfolded: boo
 def folded_rows(prepared: Prepared, method: Method) -> Folded | None:
     """Equal rows as one, where that changes nothing."""
     answers, measure = prepared.answers, method.measure
-    if answers is None or method.linkage not in FOLDING or not MEASURES[measure].folds:
+    if answers is None or not TREE_RULES[method.linkage].folds or not MEASURES[measure].folds:
         return None
     folded = prepared.equal_rows
     if folded is None or not _equal_ones_count(answers, measure, folded):

@@ -18,7 +18,6 @@ from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
-BY_CENTRES = frozenset(("ward", "average", "weighted-average"))
 _LEAF = 320  # clusters in the smallest box of the search tree, measured together
 _REBUILT = 0.6  # share of clusters still alive at which the search tree is made anew
 _SEARCHED = 1 << 24  # clusters that searches may have to look at between two reports

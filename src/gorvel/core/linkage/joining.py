@@ -28,8 +28,8 @@ class _ByUpdate:
 
     def join(self, i: int, j: int) -> Floats:
         work, masses = self._work, self._masses
-        assert self._linkage.update is not None
-        return self._linkage.update(
+        assert self._linkage.recurrence is not None
+        return self._linkage.recurrence(
             Pair(
                 work[i], work[j], float(work[i, j]), masses, float(masses[i]), float(masses[j]),
                 self._beta,

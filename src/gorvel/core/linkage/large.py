@@ -14,14 +14,7 @@ from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
-# rule: how it updates (smallest, largest, linear, Ward's), whether parts count alike
-_MODES = {
-    "single": (0, False), "complete": (1, False), "average": (2, False),
-    "weighted-average": (2, True), "flexible": (2, True), "flexible-average": (2, False),
-    "centroid": (2, False), "median": (2, True), "ward": (3, False),
-}  # fmt: skip
-BY_MATRIX = frozenset(_MODES)
-FLEXIBLE = frozenset(("flexible", "flexible-average"))
+_UPDATES = ("smaller", "larger", "mean", "ward")  # as kernels count them
 _SHRINK = 0.2  # share of places that die before the gaps are closed
 _BEHIND = 150  # clusters whose proximities are only in their own row
 _STEP = 1 << 21  # places passed between two reports
@@ -34,10 +27,9 @@ def square_bytes(n: int) -> float:
 
 def mode_of(key: str, beta: float) -> tuple[int, bool, float, float]:
     """How a rule updates, whether parts count alike, and by what a mean is scaled and shifted."""
-    mode, equal = _MODES[key]
-    flexible = key in FLEXIBLE
-    scale, shift = (1.0 - beta if flexible else 1.0), (beta if flexible else 0.0)
-    return mode, equal, scale, -0.25 if key == "median" else shift
+    recurrence = LINKAGES[key].recurrence
+    assert recurrence is not None
+    return _UPDATES.index(recurrence.by), recurrence.equal, *recurrence.scale_and_share(beta)
 
 
 @dataclass(frozen=True, eq=False)
@@ -98,6 +90,8 @@ def join_all(
     from gorvel.core.kernels import joins
 
     mode, equal, scale, shift = mode_of(key, beta)
+    recurrence = LINKAGES[key].recurrence
+    centre = recurrence is not None and recurrence.centre
     work, rows, mass, node = clusters.work, clusters.rows, clusters.masses, clusters.node
     places, n = len(rows), len(left) + 1
     near, at = np.empty(places), np.empty(places, dtype=np.int32)
@@ -115,7 +109,7 @@ def join_all(
             progress(Phase.JOINS, 1 - ((n - done) / n) ** 2)
             count = min(max(_STEP // places, 1), until - done)
             made_count = joins.join_some(
-                work, rows, places, count, done, n, mode, scale, shift, key == "centroid", equal,
+                work, rows, places, count, done, n, mode, scale, shift, centre, equal,
                 TIE_TOLERANCE, mass, stamps, node, near, at, made, made_count, left, right,
                 heights, flags[0], flags[1],
             )  # fmt: skip

@@ -9,7 +9,6 @@ from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 
-BY_MEMBERS = frozenset(("within-average", "minimax"))
 _STEP = 1 << 21  # places passed between two reports
 
 Floats = NDArray[np.float64]

@@ -10,8 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, silent
-from gorvel.core.linkage.large import FLEXIBLE, Clusters, join_all, mode_of
+from gorvel.core.linkage.large import Clusters, join_all, mode_of
 from gorvel.core.linkage.merges import SLACK, tree_of
+from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.tree.tree import Tree
 
 if TYPE_CHECKING:
@@ -21,7 +22,6 @@ if TYPE_CHECKING:
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
-IN_ROUNDS = frozenset(("single", "complete", "average", "weighted-average", *FLEXIBLE))
 _STEP = 1 << 25  # cells passed between two reports
 FEW = 2000  # clusters from which the rest is joined one by one, in the processor's cache
 # share of joins in a round below which rounds no longer pay; flexible rules would have to start
@@ -178,7 +178,10 @@ def _joined_one_by_one(
 
 def goes_in_rounds(key: str, beta: float) -> bool:
     """Is it so that no join of the rule brings others nearer?"""
-    return key in IN_ROUNDS and (beta <= 0.0 or key not in FLEXIBLE)
+    linkage = LINKAGES.get(key)
+    if linkage is None or linkage.recurrence is None:
+        return False
+    return linkage.in_rounds and (beta <= 0.0 or not linkage.recurrence.flexible)
 
 
 def _pieces(rows: int, cells: int) -> Iterator[tuple[int, int]]:

@@ -1,12 +1,9 @@
-"""The registry of linkages, and of what stands in their place. To add one: write its update, add
-
-its record.
-"""
+"""The registry of linkages, and of what stands in their place. To add one: add its record."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,17 +29,67 @@ class Pair:
 
 
 @dataclass(frozen=True)
+class Recurrence:
+    """How the proximities of a joined cluster follow from those of its two parts.
+
+    by : the smaller or the larger of the two, their mean, or Ward's; equal : do both parts count
+    alike in a mean, however large they are?; apart : the share of the parts' own proximity that is
+    added to a mean; flexible : is that share β, and the mean scaled by 1 − β?; centre : is the
+    product of the parts' shares and their own proximity taken off a mean?
+
+    References
+    ----------
+    Lance & Williams 1967, A general theory of classificatory sorting strategies 1.
+    """
+
+    by: Literal["smaller", "larger", "mean", "ward"]
+    equal: bool = False
+    apart: float = 0.0
+    flexible: bool = False
+    centre: bool = False
+
+    def scale_and_share(self, beta: float) -> tuple[float, float]:
+        """By what a mean is scaled, and the share of the parts' own proximity that is added."""
+        return (1.0 - beta, beta) if self.flexible else (1.0, self.apart)
+
+    def __call__(self, pair: Pair) -> Row:
+        """(n,) proximities of every cluster to the joined one."""
+        if self.by == "smaller":
+            return np.minimum(pair.to_left, pair.to_right)
+        if self.by == "larger":
+            return np.maximum(pair.to_left, pair.to_right)
+        total = pair.left + pair.right
+        if self.by == "ward":
+            left, right = pair.masses + pair.left, pair.masses + pair.right
+            grown = left * pair.to_left + right * pair.to_right - pair.masses * pair.apart
+            return np.asarray(grown / (pair.masses + total))
+        if self.equal:
+            mean = (pair.to_left + pair.to_right) / 2.0
+        else:
+            mean = (pair.left * pair.to_left + pair.right * pair.to_right) / total
+        if self.centre:
+            return np.asarray(mean - (pair.left / total) * (pair.right / total) * pair.apart)
+        scale, share = self.scale_and_share(pair.beta)
+        moved = scale * mean + share * pair.apart if share else mean
+        return np.asarray(moved)
+
+
+@dataclass(frozen=True)
 class Linkage:
     """One joining rule, mostly an update of proximities (Lance & Williams 1967).
 
     key : in plan files; name : as it reads in the plan sentence, after "joined by";
     formula, purpose, misleads, source : for people;
-    update : pair -> (n,) proximities of every cluster to the joined one; None for the rules that
-        the proximities of the two parts do not suffice for (see `joining`);
+    recurrence : how proximities to a joined cluster follow from those to its parts; None for the
+        rules that these do not suffice for (see `joining`);
     reducible : no cluster comes nearer by a join of others, so that heights never step back;
     parameters : keys of [tree] that it uses;
     squares : works on squared Euclidean geometry; masses : case weights matter;
-    height_means : what the height of a join is, completing "the height is ...".
+    height_means : what the height of a join is, completing "the height is ...";
+    folds : a case drawn several times is as good as one of several times the mass;
+    centres : joins of numbers by squared Euclidean distances can follow the centres of clusters;
+    memory : matrices there are together at the peak, and MiB of all else, of small studies and of
+        others (measured: bench/memory.py).
     """
 
     key: str
@@ -51,55 +98,23 @@ class Linkage:
     purpose: str
     misleads: str
     source: str
-    update: Callable[[Pair], Row] | None
+    recurrence: Recurrence | None
     height_means: str
     squares: bool = False
     masses: bool = False
     reducible: bool = True
     parameters: tuple[str, ...] = ()
+    folds: bool = False
+    centres: bool = False
+    memory: tuple[tuple[float, int], tuple[float, int]] = ((2.2, 2), (2.2, 2))
 
+    @property
+    def in_rounds(self) -> bool:
+        """Does no join of it bring others nearer, so that many can be made at a time?
 
-def _single(pair: Pair) -> Row:
-    return np.minimum(pair.to_left, pair.to_right)
-
-
-def _complete(pair: Pair) -> Row:
-    return np.maximum(pair.to_left, pair.to_right)
-
-
-def _average(pair: Pair) -> Row:
-    total = pair.left + pair.right
-    return np.asarray((pair.left * pair.to_left + pair.right * pair.to_right) / total)
-
-
-def _centroid(pair: Pair) -> Row:
-    total = pair.left + pair.right
-    between = (pair.left / total) * (pair.right / total) * pair.apart
-    return np.asarray(_average(pair) - between)
-
-
-def _ward(pair: Pair) -> Row:
-    k = pair.masses
-    left, right = k + pair.left, k + pair.right
-    grown = left * pair.to_left + right * pair.to_right - k * pair.apart
-    return np.asarray(grown / (k + (pair.left + pair.right)))
-
-
-def _weighted_average(pair: Pair) -> Row:
-    return np.asarray((pair.to_left + pair.to_right) / 2.0)
-
-
-def _median(pair: Pair) -> Row:
-    return np.asarray(_weighted_average(pair) - pair.apart / 4.0)
-
-
-def _flexible(pair: Pair) -> Row:
-    share = (1.0 - pair.beta) / 2.0
-    return np.asarray(share * (pair.to_left + pair.to_right) + pair.beta * pair.apart)
-
-
-def _flexible_average(pair: Pair) -> Row:
-    return np.asarray((1.0 - pair.beta) * _average(pair) + pair.beta * pair.apart)
+        Flexible ones only where β is not above 0. Ward's goes by centres instead.
+        """
+        return self.reducible and self.recurrence is not None and self.recurrence.by != "ward"
 
 
 _ALL = (
@@ -113,8 +128,9 @@ _ALL = (
         ),
         "Two groups with a thin bridge of cases between them run together early (chaining).",
         "Florek et al. 1951; Sneath 1957",
-        _single,
+        Recurrence("smaller"),
         "the proximity of the two nearest members",
+        folds=True,
     ),
     Linkage(
         "complete",
@@ -126,8 +142,9 @@ _ALL = (
         ),
         "One outlier in a cluster keeps it from joining; breaks up large groups.",
         "Sørensen 1948",
-        _complete,
+        Recurrence("larger"),
         "the proximity of the two farthest members",
+        folds=True,
     ),
     Linkage(
         "average",
@@ -141,9 +158,11 @@ _ALL = (
             "ones."
         ),
         "Sokal & Michener 1958",
-        _average,
+        Recurrence("mean"),
         "the mean proximity of all pairs across the two clusters",
         masses=True,
+        folds=True,
+        centres=True,
     ),
     Linkage(
         "weighted-average",
@@ -155,8 +174,10 @@ _ALL = (
         ),
         "A single late case moves a cluster as much as all that came before it.",
         "Sokal & Michener 1958",
-        _weighted_average,
+        Recurrence("mean", equal=True),
         "the mean proximity across, equal weight at each earlier join",
+        folds=True,
+        centres=True,
     ),
     Linkage(
         "within-average",
@@ -175,6 +196,7 @@ _ALL = (
         "the mean proximity of all pairs inside the joined cluster",
         masses=True,
         reducible=False,
+        memory=((5.3, 2), (3.15, 126)),
     ),
     Linkage(
         "minimax",
@@ -189,6 +211,7 @@ _ALL = (
         "Ao et al. 2005; Bien & Tibshirani 2011",
         None,
         "the distance of the most central member from the farthest one",
+        memory=((6.1, 2), (3.15, 126)),
     ),
     Linkage(
         "flexible",
@@ -198,7 +221,7 @@ _ALL = (
         " begin at −0.25; Milligan 1989 found −0.5 better with outlying cases.",
         "β is a choice that the data do not make for you; report it.",
         "Lance & Williams 1967 (Computer Journal 9)",
-        _flexible,
+        Recurrence("mean", equal=True, flexible=True),
         "a mixture of the proximities of the two clusters, set by β",
         parameters=("beta",),
     ),
@@ -213,7 +236,7 @@ _ALL = (
         ),
         "β is a choice that the data do not make for you; report it.",
         "Belbin, Faith & Milligan 1992",
-        _flexible_average,
+        Recurrence("mean", flexible=True),
         "the mean proximity across, moved by β",
         masses=True,
         parameters=("beta",),
@@ -225,11 +248,12 @@ _ALL = (
         "Joins the clusters whose centroids are nearest (UPGMC).",
         "Heights can step back (inversions): a join may lie lower than the one before it.",
         "Sokal & Michener 1958; Gower 1967",
-        _centroid,
+        Recurrence("mean", centre=True),
         "the distance between the two centroids",
         squares=True,
         masses=True,
         reducible=False,
+        folds=True,
     ),
     Linkage(
         "median",
@@ -241,10 +265,11 @@ _ALL = (
         ),
         "Heights can step back (inversions): a join may lie lower than the one before it.",
         "Gower 1967",
-        _median,
+        Recurrence("mean", equal=True, apart=-0.25),
         "the distance between the two median centres",
         squares=True,
         reducible=False,
+        folds=True,
     ),
     Linkage(
         "ward",
@@ -257,13 +282,15 @@ _ALL = (
         "Cuts long or very unequal groups to make round ones; pulled by outliers. Made for numbers:"
         " with categories, yes/no answers or heavy tails it has no such meaning.",
         "Ward 1963; Wishart 1969; Murtagh & Legendre 2014",
-        _ward,
+        Recurrence("ward"),
         (
             "an increase in the within-cluster sum of squares (its root under plain "
             "distances), not a distance between two cases"
         ),
         squares=True,
         masses=True,
+        folds=True,
+        centres=True,
     ),
 )
 LINKAGES: dict[str, Linkage] = {linkage.key: linkage for linkage in _ALL}
@@ -281,6 +308,7 @@ SPLINTER = Linkage(
     "Macnaughton-Smith et al. 1964; Kaufman & Rousseeuw 1990",
     None,
     "the diameter of the cluster that is split: the largest proximity inside",
+    memory=((2.6, 2), (2.37, 155)),
 )
 # all by which a tree can be grown: the linkages, and from the top
 TREE_RULES: dict[str, Linkage] = LINKAGES | {SPLINTER.key: SPLINTER}

@@ -243,7 +243,7 @@ def _neighbours(plan: WholePlan) -> Iterator[Misfit]:
         said = "Only cases have an order: group the cases."
         yield Misfit("[tree] neighbours", "a tree of variables", "a tree of cases", said)
     rule = TREE_RULES[plan.tree.linkage]
-    if rule.update is None:
+    if rule.recurrence is None:
         name = rule.name[:1].upper() + rule.name[1:]
         said = f"{name} does not go with neighbours in an order: choose another linkage."
         expected = "a linkage that updates the proximities of the two parts"
