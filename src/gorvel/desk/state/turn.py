@@ -11,11 +11,19 @@ from functools import wraps
 from types import TracebackType
 from typing import ParamSpec, TypeVar
 
-import shiboken6
 from PySide6.QtCore import QObject
 
 P = ParamSpec("P")
 R = TypeVar("R")
+
+
+def is_there(who: QObject) -> bool:
+    """Was it not done away with yet?"""
+    try:
+        who.objectName()
+    except RuntimeError:
+        return False
+    return True
 
 
 class _Turn:
@@ -43,7 +51,7 @@ class _Turn:
             while self._depth == 1 and self._due:
                 who = next(iter(self._due))
                 act = self._due.pop(who)
-                if shiboken6.isValid(who):
+                if is_there(who):
                     act()
         finally:
             self._depth -= 1

@@ -19,7 +19,7 @@ from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 from gorvel.core.base.errors import Cancelled, GorvelError
 from gorvel.core.base.heap import give_back
 from gorvel.core.base.progress import Phase, Progress, seconds_left
-from gorvel.desk.state.turn import TURN
+from gorvel.desk.state.turn import TURN, is_there
 from gorvel.desk.work.faults import FAULTS
 
 Work = Callable[[Progress], Any]
@@ -225,15 +225,6 @@ class _Memory:
         give_back()
 
 
-def _there(asker: QObject) -> bool:
-    """Was it not done away with yet?"""
-    try:
-        asker.objectName()
-    except RuntimeError:
-        return False
-    return True
-
-
 _Key = tuple[Hashable, JobKind]
 
 
@@ -285,7 +276,7 @@ class Jobs(QObject):
                 self._over(job)
                 if self._newest.get(key, (None,))[0] is job:
                     del self._newest[key]
-                    if asker is None or _there(asker):
+                    if asker is None or is_there(asker):
                         with TURN:
                             call(*result)
 
