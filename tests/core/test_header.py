@@ -13,8 +13,7 @@ from hypothesis import strategies as st
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.plan.file import parse_plan
-from gorvel.core.table.header import lines_above, rows_above
-from gorvel.core.table.preview import header_below
+from gorvel.core.table.preview import header_below, lines_above, rows_above
 from gorvel.core.table.reading import read_rows, read_table
 from gorvel.core.table.table import Reading
 

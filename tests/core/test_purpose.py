@@ -17,8 +17,15 @@ from gorvel.core.base.errors import Cancelled
 from gorvel.core.base.progress import Phase
 from gorvel.core.count import purpose as purpose_module
 from gorvel.core.count.board import quick_board
-from gorvel.core.count.purpose import TIMES, Calibrated, calibrated, characteristics_of
-from gorvel.core.count.random_groups import MAKINGS, Making, random_groupings
+from gorvel.core.count.purpose import (
+    MAKINGS,
+    TIMES,
+    Calibrated,
+    Making,
+    calibrated,
+    characteristics_of,
+    random_groupings,
+)
 from gorvel.core.count.resampling import resampled
 from gorvel.core.export.count import choice
 from gorvel.core.plan.purposes import CHARACTERISTICS, PURPOSES

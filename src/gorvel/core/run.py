@@ -40,7 +40,7 @@ from gorvel.core.plan.others import other_plans
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.lost import Lost, lost_cases
-from gorvel.core.results.columns import assigned_columns
+from gorvel.core.results.profiles import assigned_columns
 from gorvel.core.sources.reading import files_of, read_source
 from gorvel.core.study.file import SUFFIX, StudyFile, save_study
 from gorvel.core.study.kept import Drawn, KeptTree, grown_again, same_check

@@ -4,11 +4,15 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
+from gorvel.core.grow.assigning import Assigned
 from gorvel.core.profile.drivers import only_noise
 from gorvel.core.profile.shown import cell_value
 from gorvel.core.profile.tested import p_told, tested
-from gorvel.core.results.columns import assigned_columns
 from gorvel.core.results.findings import Findings
 from gorvel.core.results.table import Cell, ResultTable
 from gorvel.core.tree.cluster_names import Identity, by_letter
@@ -16,6 +20,26 @@ from gorvel.core.tree.cluster_names import Identity, by_letter
 TEST_NAMES = {
     "f": "F", "wald-f": "Wald F", "chi-square": "chi-square", "rao-scott-f": "Rao-Scott F",
 }  # fmt: skip
+
+Ints = NDArray[np.int64]
+
+
+def assigned_columns(found: Assigned) -> dict[str, Any]:
+    """A row for each case of the other file."""
+    columns: dict[str, Any] = {"case": list(found.cases), "label": list(found.labels)}
+    for count, given in found.by_count.items():
+        none = given.cluster == 0
+        columns[f"k{count}"] = _unless(given.cluster, none)
+        columns[f"k{count}_distance"] = given.distance
+        columns[f"k{count}_second"] = _unless(given.second, given.second == 0)
+        columns[f"k{count}_margin"] = given.margin
+        columns[f"k{count}_far"] = _unless(given.far.astype(np.int64), none)
+    return columns
+
+
+def _unless(values: Ints, none: NDArray[np.bool_]) -> list[int | None]:
+    pairs = zip(values.tolist(), none.tolist(), strict=True)
+    return [None if missing else value for value, missing in pairs]
 
 
 def profiles_table(known: Findings) -> ResultTable | None:
