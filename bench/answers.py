@@ -17,11 +17,11 @@ import polars as pl
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "src"))
 
+from gorvel.core.column_detection.first_plan import propose_plan
+from gorvel.core.column_detection.proposals import proposed
+from gorvel.core.derive.making import completed
 from gorvel.core.language.formula import parse_formula
-from gorvel.core.making.making import completed
 from gorvel.core.plan.plan import validated
-from gorvel.core.recognising.first_plan import propose_plan
-from gorvel.core.recognising.proposals import proposed
 from gorvel.core.sources.reading import read_source
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table

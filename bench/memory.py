@@ -19,8 +19,8 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "src"))
 
 from gorvel.core.base.memory import let_go
 from gorvel.core.cases.prepare import prepare
+from gorvel.core.grow.algorithm import bytes_needed, choose_algorithm
 from gorvel.core.grow.growing import grown_tree
-from gorvel.core.grow.ways import bytes_needed, way_of
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.plan import method_of, validated
 from gorvel.core.table.table import Table
@@ -41,7 +41,7 @@ def measured(cases: int, linkage: str) -> None:
     )
     prepared = prepare(Table("t", frame), plan)
     method = method_of(plan)
-    way = way_of(prepared, method)
+    way = choose_algorithm(prepared, method)
     few = 60 if way == "matrix" else 3_000
     grown_tree(prepare(Table("t", frame.head(few)), plan), method)  # what is loaded at first
     let_go()

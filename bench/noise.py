@@ -15,9 +15,9 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "src"))
 
 from gorvel.core.grow.grown import analyse
 from gorvel.core.plan.plan import Plan
-from gorvel.core.profile.drivers import drivers, only_noise
+from gorvel.core.profile.leave_one_variable_out import drivers, only_noise
 from gorvel.core.profile.moments import numbers_of
-from gorvel.core.profile.told import told_answers
+from gorvel.core.profile.raw_answers import read_answers
 from gorvel.core.sources.reading import read_source
 from gorvel.core.tree.cuts import cut_at_count
 
@@ -45,7 +45,7 @@ def pointed_out(number: int, apart: float, linkage: str) -> tuple[int, int]:
         table = read_source(plan, path)
         grown = analyse(table, plan)
         own = cut_at_count(grown.tree, _GROUPS).membership - 1
-        told = told_answers(table, plan, grown.prepared)
+        told = read_answers(table, plan, grown.prepared)
         explained = [numbers_of(one, own, _GROUPS, np.ones(_CASES)).eta2 for one in told]
         found = only_noise(drivers(table, plan, grown, own, explained))  # type: ignore[arg-type]
     noise = sum(name in names[_REAL:] for name in found)

@@ -27,8 +27,8 @@ from gorvel.core.grow.grown import Grown, analyse
 from gorvel.core.plan.file import load_plan
 from gorvel.core.profile.components import components_of
 from gorvel.core.profile.map import case_map
+from gorvel.core.profile.raw_answers import read_answers
 from gorvel.core.profile.short_form import short_form
-from gorvel.core.profile.told import told_answers
 from gorvel.core.sources.reading import read_source
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.warm import warm
@@ -86,7 +86,7 @@ def all_counts(directory: Path) -> None:
     source = read_source(plan, directory / plan.source.file)
     grown: list[Grown] = []
     tree = seconds(lambda: grown.append(analyse(source, plan)))
-    told = tuple(told_answers(source, plan, grown[0].prepared))
+    told = tuple(read_answers(source, plan, grown[0].prepared))
     found = Portraits(told, np.ones(grown[0].tree.n), None)
     own = {count: cut_at_count(grown[0].tree, count).membership - 1 for count in range(2, 16)}
     profiles = seconds(lambda: profile_columns(found, own))
@@ -108,7 +108,7 @@ def pictures(directory: Path) -> None:
     measuring = median(one for one, _ in turns)
     times = median(placing / one for one, placing in turns)
     turning = min(seconds(lambda: components_of(grown)) for _ in range(3))
-    told = told_answers(read_source(plan, directory / plan.source.file), plan, grown.prepared)
+    told = read_answers(read_source(plan, directory / plan.source.file), plan, grown.prepared)
     own = cut_at_count(grown.tree, 6).membership - 1
     active = [one for one in told if one.role == "active"]
     form = seconds(lambda: short_form(active, own, 6, 10))

@@ -13,7 +13,7 @@ import argparse
 from concurrent.futures import ProcessPoolExecutor
 from os import cpu_count
 
-from gorvel.core.count.board import quick_board
+from gorvel.core.count.index_table import compute_indices
 from gorvel.core.count.resampling import resampled
 from gorvel.core.count.verdicts import Answer
 from gorvel.core.plan.count_rules import COUNT_RULES
@@ -31,7 +31,7 @@ def answers_of(
     """What each rule answers about one study."""
     tree = grown(study_of_kind(kind, n, number), linkage)
     asked = CountPlan.model_validate({"resamples": resamples, "more": "all"})
-    board = quick_board(tree, asked).with_verdicts(resampled(tree, asked, workers=1))
+    board = compute_indices(tree, asked).with_verdicts(resampled(tree, asked, workers=1))
     return {key: verdict.answer for key, verdict in board.verdicts.items()}
 
 

@@ -32,11 +32,11 @@ import polars as pl
 import beside
 from gorvel.core.base.memory import square_space
 from gorvel.core.cases.prepared import Prepared, Variable
-from gorvel.core.count.board import quick_board
+from gorvel.core.count.index_table import compute_indices
 from gorvel.core.count.resampling import resampled
 from gorvel.core.grow.growing import grown_tree
 from gorvel.core.grow.grown import grow_prepared
-from gorvel.core.linkage.large import grow_square
+from gorvel.core.linkage.matrix_chain import grow_square
 from gorvel.core.linkage.rounds import grow_in_rounds
 from gorvel.core.plan.parts import CountPlan, ProximityPlan, SourcePlan, TreePlan, VariablesPlan
 from gorvel.core.plan.plan import Plan
@@ -173,7 +173,7 @@ def phases_of_counts(studies: dict[str, Prepared]) -> Iterator[Phase]:
             )
             yield (
                 f"rules 2 to 15, {key}, {kind}",
-                lambda _, g=grown, asked=asked: quick_board(g, asked),
+                lambda _, g=grown, asked=asked: compute_indices(g, asked),
                 lambda: None,
             )
             yield (

@@ -32,7 +32,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.pairs import square_pairs
 from gorvel.core.run import run_plan
-from gorvel.core.scene.facing import untangled
+from gorvel.core.scene.tanglegram import untangled
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
@@ -40,8 +40,8 @@ from gorvel.core.warm import warm
 from gorvel.desk.window.application import make_application
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.faces import Face, FacesPainter
-from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import LIGHT
+from gorvel.paint.tree_style import TreeLook
 
 _VARIABLES = 8
 

@@ -21,9 +21,9 @@ from os import cpu_count
 import numpy as np
 
 from gorvel.core.cases.prepared import Prepared, Variable
-from gorvel.core.count.board import quick_board
 from gorvel.core.count.conclusion import concluded
 from gorvel.core.count.evidence import evidence_of_groups
+from gorvel.core.count.index_table import compute_indices
 from gorvel.core.count.resampling import resampled
 from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.plan.parts import CountPlan, ScalePlan, SourcePlan, TreePlan, VariablesPlan
@@ -68,7 +68,7 @@ def said_of(kind: str, n: int, number: int, linkage: str, draws: int, resamples:
     """The verdict about one study."""
     begin = time.perf_counter()
     tree = grown(study_of_kind(kind, n, number), linkage)
-    board = quick_board(tree).with_verdicts(
+    board = compute_indices(tree).with_verdicts(
         resampled(tree, CountPlan(resamples=resamples), workers=1)
     )
     told = concluded(board, evidence_of_groups(tree, CountPlan(resamples=draws)))

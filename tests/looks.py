@@ -10,7 +10,7 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.inspect.associations import correlation_map
 from gorvel.core.inspect.close_up import close_up
-from gorvel.core.inspect.gaps import find_gaps, outcome_words
+from gorvel.core.inspect.missing_patterns import find_gaps, outcome_words
 from gorvel.core.inspect.outliers import find_outliers
 from gorvel.core.inspect.screening import screen
 from gorvel.core.plan.kinds import HANDLINGS

@@ -15,15 +15,15 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
+from gorvel.core.column_detection.columns import look_at
+from gorvel.core.column_detection.proposals import applied, proposed
+from gorvel.core.derive.making import completed
 from gorvel.core.export.membership import typed_frame, write_frame
 from gorvel.core.inspect.close_up import bars_of
-from gorvel.core.inspect.gaps import find_gaps
+from gorvel.core.inspect.missing_patterns import find_gaps
 from gorvel.core.language.tokens import named
-from gorvel.core.making.making import completed
 from gorvel.core.plan.file import save_plan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.recognising.columns import look_at
-from gorvel.core.recognising.proposals import applied, proposed
 from gorvel.core.run import run_plan
 from gorvel.core.table.reading import read_table
 from gorvel.core.table.summary import describe_column

@@ -15,7 +15,7 @@ import pytest
 
 from gorvel.cli.watching import watched
 from gorvel.core.base.progress import Phase
-from gorvel.core.grow import ways
+from gorvel.core.grow import algorithm as ways
 from gorvel.main import status_of
 from runs import PLAN, TABLE, rows, study
 

@@ -12,17 +12,17 @@ from hypothesis import strategies as st
 
 from gorvel.core.cases.design import sample_of
 from gorvel.core.count.groups import groups_of
+from gorvel.core.derive.making import as_completed
 from gorvel.core.export.groups import group_frame
 from gorvel.core.grow.allocation import place_set_aside
 from gorvel.core.grow.grown import analyse, relabelled
-from gorvel.core.making.making import as_completed
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.profile.lost import lost_cases
-from gorvel.core.profile.told import told_answers
+from gorvel.core.profile.dropped_cases import lost_cases
+from gorvel.core.profile.raw_answers import read_answers
 from gorvel.core.study.groups import grow_groups
 from gorvel.core.study.kept import KeptTree, grown_again
-from gorvel.core.study.tree_pairs import Side, faced_trees
+from gorvel.core.study.tree_pairs import Side, pair_trees
 from gorvel.core.table.table import Table
 
 WORDS = ["never", "seldom", "often", "always"]
@@ -73,7 +73,7 @@ def test_as_read_is_as_completed(seed: int) -> None:
     assert set(whole.names) > set(read.names)
     grown = analyse(read, plan)
     assert grown.tree.heights.tolist() == analyse(whole, plan).tree.heights.tolist()
-    one, two = (told_answers(table, plan, grown.prepared) for table in (read, whole))
+    one, two = (read_answers(table, plan, grown.prepared) for table in (read, whole))
     assert [told.name for told in one] == ["how", "x", "half"]
     for mine, its in zip(one, two, strict=True):
         np.testing.assert_array_equal(mine.values, its.values)
@@ -119,6 +119,6 @@ def test_trees_of_made_variables_are_compared(seed: int) -> None:
         Side((number, None), one, None, KeptTree.of(one, analyse(read, one)))
         for number, one in ((1, plan), (2, other))
     ]
-    faced = faced_trees(read, sides[0], sides[1], lambda phase, share: None)
+    faced = pair_trees(read, sides[0], sides[1], lambda phase, share: None)
     assert [told.name for told in faced.told] == ["how", "x", "half"]
     assert Path(read.name).name == "t.csv"

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from gorvel.core.cases.cautions import answer_cautions
 from gorvel.core.cases.prepared import Variable
-from gorvel.core.count.board import quick_board
+from gorvel.core.count.index_table import compute_indices
 from gorvel.core.grow.grown import Grown, analyse
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
@@ -100,18 +100,18 @@ def test_rules_at_the_end_and_small_clusters_are_told() -> None:
     rng = np.random.default_rng(3)
     centres = 20 * np.eye(6)
     many = np.concatenate([rng.normal(size=(10, 6)) + centre for centre in centres])
-    board = quick_board(study(many), asked(to=4))
+    board = compute_indices(study(many), asked(to=4))
     found = {c.code: c.text for c in count_cautions(board, None, asked(to=4))}
     assert "best at 4, the largest number examined" in found["best-at-the-end"]
     assert "Silhouette" in found["best-at-the-end"]
     assert "McClain" not in found["best-at-the-end"]
-    wide = quick_board(study(many), asked(to=9))
+    wide = compute_indices(study(many), asked(to=9))
     assert "best-at-the-end" not in {c.code for c in count_cautions(wide, None, asked(to=9))}
     lone = np.vstack([rng.normal(size=(60, 2)), [[30.0, 30.0]]])
-    board = quick_board(study(lone), asked())
+    board = compute_indices(study(lone), asked())
     found = {c.code: c.text for c in count_cautions(board, None, asked(chosen=2))}
     assert found["small-cluster"].startswith("The smallest of 2 clusters has 1 case (1.6%)")
-    even = quick_board(study(many), asked())
+    even = compute_indices(study(many), asked())
     assert "small-cluster" not in {c.code for c in count_cautions(even, None, asked(chosen=6))}
 
 

@@ -12,10 +12,10 @@ from hypothesis import strategies as st
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.cases.prepare import prepare
+from gorvel.core.derive.making import completed
 from gorvel.core.language.completing import completions
 from gorvel.core.language.parser import parse
 from gorvel.core.language.syntax import Column, parts
-from gorvel.core.making.making import completed
 from gorvel.core.plan.changing_made import users_of, with_entry, without_entry
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.plan.plan import Plan, validated

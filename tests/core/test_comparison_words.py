@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from gorvel.core.compare.coassociation import CoAssociation
 from gorvel.core.compare.pair import Pair, called_after, crossed, over_counts, stands_at
-from gorvel.core.compare.together import Together
 from gorvel.core.compare.trees import compare_trees
 from gorvel.core.profile.lanes import lanes_of
-from gorvel.core.profile.told import Told
+from gorvel.core.profile.raw_answers import Question
 from gorvel.core.tree.cluster_names import identities
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.words.comparison import (
@@ -81,14 +81,14 @@ def test_clusters_that_are_joined_parted_and_moved() -> None:
     same = same_words(found, names, stands_at(pair, cuts[0]))
     assert "D is the same in both." in same
     assert "At no number of clusters does it have" in same
-    told = [Told("size", "interval", "active", np.where(np.arange(40) < 24, 9.0, 1.0))]
+    told = [Question("size", "interval", "active", np.where(np.arange(40) < 24, 9.0, 1.0))]
     groups = np.full(40, 2)
     groups[24:30], groups[20:24] = 1, 0
     lanes = lanes_of(told, groups, 3, np.ones(40))
     apart = set_apart(move, lanes, names, others)
     assert "The 4 of C that are in" in apart
     assert "higher on size (9 against 1)" in apart
-    level = lanes_of([Told("same", "interval", "active", np.arange(40) % 2.0)], groups, 3,
+    level = lanes_of([Question("same", "interval", "active", np.arange(40) % 2.0)], groups, 3,
                      np.ones(40))  # fmt: skip
     assert "differ from the rest of it in no question" in set_apart(move, level, names, others)
 
@@ -110,5 +110,5 @@ def test_no_case_in_common_is_said() -> None:
     ],
 )
 def test_which_clusters_stand(inside: list[float], across: list[float], words: str) -> None:
-    found = Together(3, np.ones(4), np.array(inside), np.array(across))
+    found = CoAssociation(3, np.ones(4), np.array(inside), np.array(across))
     assert words in standing_words(found, ["A", "B"])

@@ -9,17 +9,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.count.board import Board, quick_board
 from gorvel.core.count.conclusion import Conclusion
 from gorvel.core.count.evidence import Evidence, Peaks
-from gorvel.core.count.orders import random_orders
+from gorvel.core.count.index_table import IndexTable, compute_indices
+from gorvel.core.count.order_stability import random_orders
 from gorvel.core.count.resampling import resampled
 from gorvel.core.count.silhouettes import silhouettes_of
 from gorvel.core.count.splits import split_tests
 from gorvel.core.count.structure import Finding
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan
-from gorvel.core.scene.summit import summit_of
+from gorvel.core.scene.tree_top import summit_of
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
 from gorvel.core.words.conclusion import basis_words, conclusion_sentence
@@ -68,7 +68,7 @@ def test_the_small_tree_is_the_top_of_the_large_one(tree: Tree, clusters: int) -
 @given(st.integers(0, 10**6), st.integers(3, 30), st.integers(2, 6))
 def test_silhouettes_stand_by_cluster_from_the_highest_down(seed: int, n: int, count: int) -> None:
     grown = study(np.random.default_rng(seed).normal(size=(n, 2)), "euclidean")
-    board = quick_board(grown, asked())
+    board = compute_indices(grown, asked())
     if count not in board.counts or board.sums is None:
         return
     found = silhouettes_of(board.sums, count)
@@ -87,15 +87,15 @@ def test_silhouettes_stand_by_cluster_from_the_highest_down(seed: int, n: int, c
 
 
 @pytest.fixture(scope="module")
-def board() -> Board:
+def board() -> IndexTable:
     rng = np.random.default_rng(2)
     corners = [(0, 0), (9, 0), (0, 9)]
     x = np.concatenate([rng.normal(size=(20, 2)) + corner for corner in corners])
     grown = study(x, "euclidean")
-    return quick_board(grown, asked()).with_verdicts(resampled(grown, asked(resamples=5)))
+    return compute_indices(grown, asked()).with_verdicts(resampled(grown, asked(resamples=5)))
 
 
-def test_reasons_are_made_of_the_numbers(board: Board) -> None:
+def test_reasons_are_made_of_the_numbers(board: IndexTable) -> None:
     votes = board.votes()
     heard = sum(voice.votes for voice in board.voices().values())
     lowest = board.verdicts["bootstrap-jaccard"].lowest
@@ -118,12 +118,14 @@ def test_reasons_are_made_of_the_numbers(board: Board) -> None:
     assert "3 is the current number" in why_not(board, 3, 3)
     best = board.verdicts["silhouette"]
     assert verdict_words(best).startswith(f"Best at 3 ({best.at(3):.3f}), then {best.runner_up}")
-    noise = quick_board(study(np.random.default_rng(1).normal(size=(80, 4)), "euclidean"), asked())
+    noise = compute_indices(
+        study(np.random.default_rng(1).normal(size=(80, 4)), "euclidean"), asked()
+    )
     assert verdict_words(noise.verdicts["duda-hart"]).startswith(
         "One cluster: undivided, it meets the bound ("
     )
     jumps = study(np.random.default_rng(1).normal(size=(40, 3)), "city-block", "average")
-    told = verdict_words(quick_board(jumps, asked()).verdicts["trace-w"])
+    told = verdict_words(compute_indices(jumps, asked()).verdicts["trace-w"])
     assert (
         told == "No number: it compares sums of squares, and city-block distance is not Euclidean."
     )

@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core.count import ranks
-from gorvel.core.count.board import Board, quick_board
+from gorvel.core.count.index_table import IndexTable, compute_indices
 from gorvel.core.count.nested import nested_cuts
 from gorvel.core.count.pairsums import Distances, pair_sums, silhouette_values
 from gorvel.core.count.ranks import rank_pairs
@@ -38,7 +38,7 @@ cases = st.builds(
 )  # fmt: skip
 
 
-def agrees(board: Board, key: str, count: int, wanted: float | None) -> None:
+def agrees(board: IndexTable, key: str, count: int, wanted: float | None) -> None:
     told = board.verdicts[key].at(count)
     if wanted is None:
         assert math.isnan(told), (key, count, told)
@@ -53,7 +53,7 @@ def agrees(board: Board, key: str, count: int, wanted: float | None) -> None:
 )
 def test_rules_on_pairs_are_as_defined(x: np.ndarray, measure: str, linkage: str) -> None:
     grown = study(x, measure, linkage)
-    board, d = quick_board(grown, asked()), distances(grown)
+    board, d = compute_indices(grown, asked()), distances(grown)
     assert board.counts == tuple(range(2, min(6, len(x) - 1) + 1))
     rules: dict[str, Callable[..., float | None]] = {
         "silhouette": slow.silhouette, "dunn": slow.dunn, "c-index": slow.c_index,
@@ -74,7 +74,7 @@ def test_rules_on_spread_are_as_defined(
     w = rng.uniform(0.5, 3, n) if weighted else None
     v = rng.choice([0.5, 1.0, 2.0], p)
     grown = study(x, "euclidean", linkage, v, w)
-    board, mass = quick_board(grown, asked()), (np.ones(n) if w is None else w).tolist()
+    board, mass = compute_indices(grown, asked()), (np.ones(n) if w is None else w).tolist()
     rows, shares = x.tolist(), v.tolist()
     spread = [math.nan] + [slow.within(rows, shares, mass, clusters(grown, k)) for k in
                            range(1, min(8, n) + 1)]  # fmt: skip
@@ -102,7 +102,8 @@ def test_rules_on_spread_are_as_defined(
 
 
 def _check_split(
-    grown: Grown, board: Board, k: int, data: tuple[list[list[float]], list[float], list[float]],
+    grown: Grown, board: IndexTable, k: int,
+    data: tuple[list[list[float]], list[float], list[float]],
     tiny: float,
 ) -> None:  # fmt: skip
     before, after = clusters(grown, k), clusters(grown, k + 1)
@@ -131,7 +132,7 @@ def _check_split(
 @given(cases, st.sampled_from(["ward", "single", "centroid", "median"]))
 def test_rules_on_heights_are_as_defined(x: np.ndarray, linkage: str) -> None:
     grown = study(x, "euclidean", linkage)
-    board, h, n = quick_board(grown, asked()), grown.tree.heights, len(x)
+    board, h, n = compute_indices(grown, asked()), grown.tree.heights, len(x)
     for k in board.counts:
         leaves_k, leaves_less = h[n - k - 1], h[n - k]
         agrees(board, "largest-jump", k, leaves_less - leaves_k)
@@ -148,10 +149,10 @@ def test_rules_on_heights_are_as_defined(x: np.ndarray, linkage: str) -> None:
 @given(cases, st.sampled_from(["ward", "average", "single"]))
 def test_the_best_count_follows_from_the_values(x: np.ndarray, linkage: str) -> None:
     grown = study(x, "euclidean", linkage)
-    board = quick_board(grown, asked())
+    board = compute_indices(grown, asked())
     for key, verdict in board.verdicts.items():
         known = {k: verdict.at(k) for k in board.counts if not math.isnan(verdict.at(k))}
-        direction = COUNT_RULES[key].direction
+        direction = COUNT_RULES[key].direction.told
         if direction in ("max", "min") and known:
             top = max(known.values()) if direction == "max" else min(known.values())
             wanted = min(k for k, value in known.items() if abs(value - top) <= 1e-12 * abs(top))
@@ -242,9 +243,9 @@ def test_silhouettes_of_cases_and_where_they_lean() -> None:
 
 
 def test_what_is_there_is_told_before_all_pairs_are_in_order() -> None:
-    seen: list[Board] = []
+    seen: list[IndexTable] = []
     grown = study(np.random.default_rng(6).normal(size=(30, 3)), "euclidean")
-    board = quick_board(grown, asked(), report=seen.append)
+    board = compute_indices(grown, asked(), report=seen.append)
     kinds = [{COUNT_RULES[key].needs[0] for key in part.verdicts} for part in seen]
     both = {"variables", "heights", "proximities"}
     assert kinds == [{"variables", "heights"}, both, both]
@@ -256,7 +257,7 @@ def test_what_is_there_is_told_before_all_pairs_are_in_order() -> None:
 
 @pytest.mark.parametrize("n", [1, 2, 3])
 def test_few_cases_are_no_error(n: int) -> None:
-    board = quick_board(study(np.arange(n * 2.0).reshape(n, 2), "euclidean"), asked())
+    board = compute_indices(study(np.arange(n * 2.0).reshape(n, 2), "euclidean"), asked())
     assert board.counts == ((2,) if n == 3 else ())
     for verdict in board.verdicts.values():
         assert (verdict.best is None) == (verdict.why is not None)
@@ -265,7 +266,7 @@ def test_few_cases_are_no_error(n: int) -> None:
 def test_families_share_a_vote_and_rules_can_be_left_out() -> None:
     x = np.concatenate([np.random.default_rng(1).normal(size=(30, 2)) + shift
                         for shift in ((0, 0), (12, 0), (0, 12))])  # fmt: skip
-    board = quick_board(study(x, "euclidean"), asked())
+    board = compute_indices(study(x, "euclidean"), asked())
     votes = board.votes()
     assert sum(votes.values()) == sum(voice.votes for voice in board.voices().values())
     families = board.family_votes()
@@ -282,7 +283,7 @@ def test_one_cluster_is_an_answer_of_rules_with_a_bound(
     """W of one and of two clusters, and the bounds, from their definitions."""
     n, p = x.shape
     grown = study(x, "euclidean", linkage)
-    board = quick_board(grown, asked(**({"from": 1} if from_one else {})))
+    board = compute_indices(grown, asked(**({"from": 1} if from_one else {})))
     ones = np.ones(n).tolist()
     w1, w2 = (slow.within(x.tolist(), [1.0] * p, ones, clusters(grown, k)) for k in (1, 2))
     if w2 <= 1e-9 * w1:
@@ -314,7 +315,7 @@ def test_rules_on_sums_of_squares_need_a_euclidean_tree(measure: str) -> None:
     kind = MEASURES[measure].kind
     x = rng.integers(0, 2, (30, 5)) if kind == "binary" else rng.integers(1, 9, (30, 4))
     grown = study(x.astype(float), measure, "average")
-    board = quick_board(grown, asked(more="all"))
+    board = compute_indices(grown, asked(more="all"))
     board = board.with_verdicts(resampled(grown, asked(resamples=2), ["gap"]))
     euclidean = measure in ("euclidean", "squared-euclidean", "mahalanobis")
     for key in (*SPREAD_RULES, *SCATTER_RULES, "gap"):

@@ -14,10 +14,10 @@ from hypothesis import strategies as st
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.cases.counts import chi_square_distances
+from gorvel.core.column_detection.first_plan import propose_plan
 from gorvel.core.grow.grown import Grown, analyse
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.plan.parts import SourcePlan
-from gorvel.core.recognising.first_plan import propose_plan
 from gorvel.core.run import run_plan
 from gorvel.core.table.reading import read_table
 from gorvel.core.words.plan import plan_phrases

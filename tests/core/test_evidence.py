@@ -11,11 +11,11 @@ from gorvel.core.base.errors import Cancelled
 from gorvel.core.base.numbers import number
 from gorvel.core.base.progress import Phase
 from gorvel.core.count import evidence as module
-from gorvel.core.count.against import Beside
-from gorvel.core.count.board import quick_board
 from gorvel.core.count.conclusion import RIVALS, concluded
 from gorvel.core.count.evidence import Evidence, Peaks, evidence_of_groups
-from gorvel.core.count.null import NoGroups
+from gorvel.core.count.index_table import compute_indices
+from gorvel.core.count.null_comparison import IndexComparison
+from gorvel.core.count.null_model import NullModel
 from gorvel.core.export.count import choice, evidence_told
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.tree.cuts import cut_at_count
@@ -71,7 +71,7 @@ def test_values_are_those_of_the_board(
     weights = rng.uniform(0.5, 2, 24) if weighted else None
     grown = study(rng.normal(size=(24, 3)), measure, linkage, w=weights)
     found = evidence_of_groups(grown, asked(resamples=3))
-    board = quick_board(grown, asked(rules=["silhouette"]))
+    board = compute_indices(grown, asked(rules=["silhouette"]))
     np.testing.assert_allclose(found.values, board.verdicts["silhouette"].values)
     for count, share in zip(found.counts, found.second, strict=True):
         sizes = np.sort(np.bincount(cut_at_count(grown.tree, count).membership)[1:])
@@ -86,7 +86,7 @@ def test_workers_change_nothing_and_fewer_draws_are_the_first_ones(
     grown = study(three(600, 3), "squared-euclidean")
     sights: list[Evidence] = []
     whole = evidence_of_groups(grown, asked(resamples=6), report=sights.append)
-    monkeypatch.setattr("gorvel.core.count.regrow.cpu_count", lambda: 1)
+    monkeypatch.setattr("gorvel.core.count.resampling_engine.cpu_count", lambda: 1)
     alone = evidence_of_groups(grown, asked(resamples=4))
     np.testing.assert_array_equal(whole.drawn[:4], alone.drawn)
     assert [seen.draws for seen in sights] == [1, 2, 3, 4, 5, 6]
@@ -115,7 +115,9 @@ def test_few_cases_are_told(n: int) -> None:
     assert found.p is None
     assert found.highest is None
     assert "too few" in found.why
-    assert concluded(quick_board(study(three(30, 3), "euclidean"), asked()), found).groups is None
+    assert (
+        concluded(compute_indices(study(three(30, 3), "euclidean"), asked()), found).groups is None
+    )
 
 
 def test_of_large_studies_a_part_is_drawn(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -124,7 +126,7 @@ def test_of_large_studies_a_part_is_drawn(monkeypatch: pytest.MonkeyPatch) -> No
     found = evidence_of_groups(grown, asked(resamples=30))
     assert found.part == 60
     assert found.highest == 3
-    told = concluded(quick_board(grown, asked()), found)
+    told = concluded(compute_indices(grown, asked()), found)
     assert (told.groups, told.count) == ("yes", 3)
     assert "in a subsample of 60 cases" in conclusion_sentence(told, found)
 
@@ -136,7 +138,7 @@ def test_groups_are_found_and_their_absence_is_said() -> None:
 
     def groups(make: object, seed: int) -> str | None:
         grown = study(make(np.random.default_rng(seed)), "squared-euclidean")  # type: ignore[operator]
-        return concluded(quick_board(grown, plan), evidence_of_groups(grown, plan)).groups
+        return concluded(compute_indices(grown, plan), evidence_of_groups(grown, plan)).groups
 
     def skewed(rng: np.random.Generator) -> np.ndarray:
         return np.exp(0.8 * rng.normal(size=(50, 5)))
@@ -163,7 +165,7 @@ def test_a_p_at_the_end_of_the_table_is_told_as_at_most() -> None:
     found = evidence_of_groups(study(x, "euclidean"), asked(resamples=3))
     assert found.peaks is not None
     assert found.peaks.at_most
-    told = concluded(quick_board(study(x, "euclidean"), asked()), found)
+    told = concluded(compute_indices(study(x, "euclidean"), asked()), found)
     assert "(dip test, p ≤ 0.0" in conclusion_sentence(told, found)
     cloud = evidence_of_groups(study(rng.normal(size=(80, 2)), "euclidean"), asked(resamples=3))
     assert cloud.peaks is not None
@@ -171,7 +173,7 @@ def test_a_p_at_the_end_of_the_table_is_told_as_at_most() -> None:
 
 
 def test_a_small_p_alone_is_not_enough() -> None:
-    board = quick_board(study(three(90, 5), "euclidean"), asked())
+    board = compute_indices(study(three(90, 5), "euclidean"), asked())
     drawn = np.random.default_rng(1).normal(0.2, 0.01, (99, 5))
     high = np.array([0.3, 0.5, 0.4, 0.4, 0.3])
     counts, second = board.counts, np.full(5, 0.3)
@@ -192,7 +194,7 @@ def test_a_small_p_alone_is_not_enough() -> None:
 
 
 def test_the_count_is_one_that_voices_answer_and_that_stands_high() -> None:
-    board = quick_board(study(three(90, 5), "euclidean"), asked())
+    board = compute_indices(study(three(90, 5), "euclidean"), asked())
     votes = board.votes()
     assert max((v, k) for k, v in votes.items() if isinstance(k, int))[1] == 3
     assert concluded(board, None).count == 3
@@ -208,7 +210,7 @@ def test_the_count_is_one_that_voices_answer_and_that_stands_high() -> None:
 
 def test_what_is_said_is_what_was_found() -> None:
     grown = study(three(60, 5), "squared-euclidean")
-    board, found = quick_board(grown, asked()), evidence_of_groups(grown, asked(resamples=19))
+    board, found = compute_indices(grown, asked()), evidence_of_groups(grown, asked(resamples=19))
     told = concluded(board, found)
     assert headline(told) == "There are groups; the rules favour three."
     said = conclusion_sentence(told, found)
@@ -224,7 +226,7 @@ def test_what_is_said_is_what_was_found() -> None:
     assert set(written["by_count"]["3"]) == {"value", "mean", "sd", "p", "standing"}
     assert any("smallest" in line for line in against(told, board, found, 6))
     cloud = study(np.random.default_rng(3).normal(size=(60, 4)), "squared-euclidean")
-    board, found = quick_board(cloud, asked()), evidence_of_groups(cloud, asked(resamples=19))
+    board, found = compute_indices(cloud, asked()), evidence_of_groups(cloud, asked(resamples=19))
     told = concluded(board, found)
     assert (told.groups, told.count) == ("no", None)
     assert headline(told) == "No evidence of groups in these data."
@@ -245,7 +247,7 @@ def test_heaps_of_answers_are_no_peaks(kind: str) -> None:
     }[kind]  # fmt: skip
     found = evidence_of_groups(study(x), asked(resamples=19))
     assert found.peaks is None or found.peaks.p > 0.05
-    assert concluded(quick_board(study(x), asked()), found).by == "silhouette"
+    assert concluded(compute_indices(study(x), asked()), found).by == "silhouette"
 
 
 def test_two_peaks_of_measured_amounts_are_seen_though_they_are_rounded() -> None:
@@ -266,13 +268,15 @@ def test_other_indices_are_held_against_the_same_data() -> None:
     assert set(found.beside) == {"density", "davies-bouldin", "ccc"}
     answers = grown.prepared.answers
     assert answers is not None
-    null = NoGroups.of(answers, np.ones(45), 3)
+    null = NullModel.of(answers, np.ones(45), 3)
     for k in range(5):
         drawn = null.draw(np.random.default_rng([3, k, 6]))
-        board = quick_board(study(drawn, "euclidean", "average"), asked(more=["density", "ccc"]))
+        board = compute_indices(
+            study(drawn, "euclidean", "average"), asked(more=["density", "ccc"])
+        )
         for key, index in found.beside.items():
             np.testing.assert_allclose(index.drawn[k], board.verdicts[key].values)
-    own = quick_board(grown, asked(more=["density", "ccc"]))
+    own = compute_indices(grown, asked(more=["density", "ccc"]))
     for key, index in found.beside.items():
         np.testing.assert_allclose(index.values, own.verdicts[key].values)
         assert index.sign == (-1 if key == "davies-bouldin" else 1)
@@ -293,11 +297,11 @@ def test_an_index_that_cannot_be_worked_out_is_left_out() -> None:
 
 
 def test_what_another_index_says_is_told_beside_the_verdict() -> None:
-    board = quick_board(study(three(90, 5), "euclidean"), asked())
+    board = compute_indices(study(three(90, 5), "euclidean"), asked())
     random = np.random.default_rng(1)
     drawn, second = random.normal(0.2, 0.01, (99, 5)), np.full(5, 0.3)
     high, flat = np.array([0.3, 0.5, 0.4, 0.4, 0.3]), np.full(5, 0.2)
-    beside = {"density": Beside(board.counts, flat, drawn)}
+    beside = {"density": IndexComparison(board.counts, flat, drawn)}
     found = Evidence(board.counts, high, second, drawn, beside=beside)
     told = concluded(board, found)
     assert told.groups == "yes"

@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core.scene.arrangement import arrange
-from gorvel.core.scene.facing import Facing, crossings, turned, untangled
+from gorvel.core.scene.tanglegram import Facing, crossings, turned, untangled
 from gorvel.core.tree.tree import Tree
 from studies import random_tree
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 import polars as pl
 import pytest
 
-from gorvel.core.cases.fitting import fit_notes, refitted
+from gorvel.core.cases.method_advice import fit_notes, refitted
 from gorvel.core.cases.prepare import prepare
+from gorvel.core.column_detection.first_plan import propose_plan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.plan.remedies import remedies_of
-from gorvel.core.recognising.first_plan import propose_plan
 from gorvel.core.table.table import Table
 
 RATINGS = {"a": ["1", "5", "3", "2"], "b": ["2", "4", "4", "5"], "c": ["1", "2", "5", "4"]}

@@ -11,9 +11,10 @@ from hypothesis import strategies as st
 
 from effort import examples
 from gorvel.core.base.errors import InputError, TooLargeError
-from gorvel.core.grow import growing, ways
+from gorvel.core.grow import algorithm as ways
+from gorvel.core.grow import growing
+from gorvel.core.grow.algorithm import bytes_needed, check_memory, different_rows
 from gorvel.core.grow.growing import grown_tree
-from gorvel.core.grow.ways import bytes_needed, check_memory, different_rows
 from gorvel.core.linkage.folding import fold
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.proximity.measures import MEASURES

@@ -7,9 +7,9 @@ from itertools import combinations
 import numpy as np
 import pytest
 
-from gorvel.core.count.null import NoGroups
-from gorvel.core.count.regrow import NoiseBox
+from gorvel.core.count.null_model import NullModel
 from gorvel.core.count.resampling import RESAMPLING, resampled
+from gorvel.core.count.resampling_engine import NoiseBox
 from gorvel.core.count.verdicts import Verdict, agrees_beyond
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import FURTHER
@@ -112,7 +112,7 @@ def test_halves_are_held_against_those_of_data_without_groups() -> None:
             out.append(float(np.mean([1.0 if rand is None else rand for rand in both])))
         return out
 
-    null = NoGroups.of(answers, np.ones(n), 5)
+    null = NullModel.of(answers, np.ones(n), 5)
     own, without = [], []
     for number in range(rounds):
         own.append(agreement(x, np.random.default_rng([5, number, 2])))

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.special import fdtr
 
-from gorvel.core.count.board import Board, quick_board
+from gorvel.core.count.index_table import IndexTable, compute_indices
 from gorvel.core.plan.count_rules import COUNT_RULES, FURTHER
 from reference import counts as slow
 from reference import further_counts as further
@@ -31,7 +31,7 @@ cases = st.builds(
 )  # fmt: skip
 
 
-def told(board: Board, key: str) -> list[float | None]:
+def told(board: IndexTable, key: str) -> list[float | None]:
     return [None if math.isnan(value) else float(value) for value in board.verdicts[key].values]
 
 
@@ -43,7 +43,7 @@ def agree(found: list[float | None], wanted: list[float | None]) -> None:
 
 
 def test_ten_cases_have_the_values_known_of_them() -> None:
-    board = quick_board(study(TEN, "euclidean", "ward"), ASKED)
+    board = compute_indices(study(TEN, "euclidean", "ward"), ASKED)
     values = {key: board.verdicts[key].at(3) for key in FURTHER if key in board.verdicts}
     rows = TEN.tolist()
     det = slow_det(TEN, clusters(study(TEN, "euclidean", "ward"), 1))
@@ -72,7 +72,7 @@ def slow_det(x: np.ndarray, c: list[int]) -> float:
 )
 def test_rules_on_pairs_are_as_defined(x: np.ndarray, measure: str, linkage: str) -> None:
     grown = study(x, measure, linkage)
-    board, d = quick_board(grown, ASKED), distances(grown)
+    board, d = compute_indices(grown, ASKED), distances(grown)
     cuts = [clusters(grown, count) for count in board.counts]
     agree(told(board, "tau"), [further.tau(d, c) for c in cuts])
     agree(told(board, "g-plus"), [further.g_plus(d, c) for c in cuts])
@@ -101,7 +101,7 @@ def test_rules_on_scatter_are_as_defined(
     w = rng.uniform(0.5, 3, n) if weighted else None
     v = rng.choice([0.5, 1.0, 2.0], p)
     grown = study(x, "euclidean", linkage, v, w)
-    board, mass = quick_board(grown, ASKED), np.ones(n) if w is None else w
+    board, mass = compute_indices(grown, ASKED), np.ones(n) if w is None else w
     points = x * np.sqrt(v)
     total = further.within_matrix(points, mass, [0] * n)
     spread = np.linalg.eigvalsh(total)
@@ -126,7 +126,7 @@ def test_rules_on_scatter_are_as_defined(
 def test_rules_on_spread_are_as_defined(x: np.ndarray, linkage: str) -> None:
     n, p = x.shape
     grown = study(x, "euclidean", linkage)
-    board = quick_board(grown, ASKED)
+    board = compute_indices(grown, ASKED)
     ones = [1.0] * n
     w = [math.inf] + [slow.within(x.tolist(), [1.0] * p, ones, clusters(grown, k)) / (n * p)
                       for k in range(1, min(8, n) + 1)]  # fmt: skip
@@ -163,7 +163,9 @@ def test_clear_groups_are_counted(key: str) -> None:
     """Of three as far from each other Beale's test splits none."""
     groups = 2 if key == "beale" else 3
     answers = [
-        quick_board(study(clouds(groups, seed), "euclidean", "ward"), ASKED).verdicts[key].answer
+        compute_indices(study(clouds(groups, seed), "euclidean", "ward"), ASKED)
+        .verdicts[key]
+        .answer
         for seed in range(6)
     ]
     assert answers.count(groups) >= 5
@@ -172,7 +174,7 @@ def test_clear_groups_are_counted(key: str) -> None:
 @pytest.mark.parametrize("key", TELLS_ONE)
 def test_one_cloud_is_one_cluster(key: str) -> None:
     answers = [
-        quick_board(study(clouds(1, seed), "euclidean", "ward"), ASKED).verdicts[key].answer
+        compute_indices(study(clouds(1, seed), "euclidean", "ward"), ASKED).verdicts[key].answer
         for seed in range(8)
     ]
     assert answers.count("one") >= 5, answers
@@ -182,20 +184,22 @@ def test_rods_are_found_by_density_under_single_linkage() -> None:
     rng = np.random.default_rng(5)
     rods = np.column_stack([rng.uniform(0, 20, 240), rng.normal(0, 0.2, 240)])
     rods[:, 1] += 4 * rng.integers(0, 3, 240)
-    board = quick_board(study(rods, "euclidean", "single"), ASKED)
+    board = compute_indices(study(rods, "euclidean", "single"), ASKED)
     assert board.verdicts["density"].answer == 3
     assert board.verdicts["silhouette"].answer != 3
 
 
 def test_what_cannot_be_worked_out_says_why() -> None:
-    board = quick_board(study(np.ones((6, 2)), "euclidean", "ward"), ASKED)
+    board = compute_indices(study(np.ones((6, 2)), "euclidean", "ward"), ASKED)
     for key in ("marriott", "ccc", "bic", "scott-symons", "jump", "beale", "cop"):
         assert board.verdicts[key].answer is None
         assert board.verdicts[key].why
 
 
 def test_a_criterion_of_one_cluster_is_none() -> None:
-    board = quick_board(study(TEN, "euclidean", "ward"), asked(from_=1, more=("ccc", "density")))
+    board = compute_indices(
+        study(TEN, "euclidean", "ward"), asked(from_=1, more=("ccc", "density"))
+    )
     assert board.counts[0] == 1
     assert np.isnan(board.verdicts["ccc"].values[0])
     assert np.isnan(board.verdicts["density"].values[0])

@@ -12,7 +12,12 @@ from hypothesis import strategies as st
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.grow.grown import analyse
-from gorvel.core.inspect.gaps import Pattern, allowed_handlings, find_gaps, outcome_words
+from gorvel.core.inspect.missing_patterns import (
+    Pattern,
+    allowed_handlings,
+    find_gaps,
+    outcome_words,
+)
 from gorvel.core.plan.kinds import HANDLINGS
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
@@ -38,7 +43,7 @@ def test_what_is_foretold_of_a_handling_comes_true(
             "missing": {"handling": handling},
         }
     )
-    with mock.patch("gorvel.core.inspect.gaps._CELLS", at_once):
+    with mock.patch("gorvel.core.inspect.missing_patterns._CELLS", at_once):
         gaps = find_gaps(table, plan)
     answered = [tuple(cell not in (None, "9") for cell in row) for row in rows]
     assert sorted(p.cases for p in gaps.patterns) == sorted(

@@ -17,12 +17,12 @@ from gorvel.core.base.errors import Cancelled, InputError
 from gorvel.core.base.memory import square_space
 from gorvel.core.base.progress import Phase
 from gorvel.core.cases.prepared import Variable
-from gorvel.core.grow import ways
+from gorvel.core.grow import algorithm as ways
+from gorvel.core.grow.algorithm import choose_algorithm
 from gorvel.core.grow.growing import grown_tree
 from gorvel.core.grow.grown import grow_prepared
-from gorvel.core.grow.ways import way_of
 from gorvel.core.linkage import centres, spanning
-from gorvel.core.linkage import large as large_studies
+from gorvel.core.linkage import matrix_chain as large_studies
 from gorvel.core.linkage.agglomerate import grow, working_proximities
 from gorvel.core.linkage.merges import tree_of
 from gorvel.core.linkage.rounds import grow_in_rounds
@@ -92,7 +92,7 @@ def test_large_studies_grow_the_tree_of_small_ones(
     small = grow_prepared(cases, asked, {})
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(ways, "SMALL", 1)
-        assert way_of(cases, asked.method) != "matrix"
+        assert choose_algorithm(cases, asked.method) != "matrix"
         large, pairs = grown_tree(cases, asked.method)
     assert_same(large, small.tree)
     told = cophenetic_correlation(large, pairs)
@@ -313,7 +313,7 @@ def test_the_number_of_threads_changes_nothing(measure: str, linkage: str, tied:
         numba.set_num_threads(threads)
         told.append(grow_prepared(cases, asked, {}))
         correlations.append(cophenetic_correlation(told[-1].tree, told[-1].pairs))
-    assert way_of(cases, asked.method) != "matrix"
+    assert choose_algorithm(cases, asked.method) != "matrix"
     assert told[0].tree.left.tolist() == told[1].tree.left.tolist()
     assert told[0].tree.right.tolist() == told[1].tree.right.tolist()
     assert told[0].tree.heights.tolist() == told[1].tree.heights.tolist()
@@ -353,7 +353,7 @@ def test_growing_is_stopped_between_reports(measure: str, linkage: str, tied: bo
         patch.setattr(ways, "SMALL", 1)
         patch.setattr("gorvel.core.linkage.centres._SEARCHED", 1000)
         patch.setattr("gorvel.core.linkage.spanning._STEP", 1000)
-        patch.setattr("gorvel.core.linkage.large._STEP", 1000)
+        patch.setattr("gorvel.core.linkage.matrix_chain._STEP", 1000)
         patch.setattr("gorvel.core.linkage.rounds._STEP", 1000)
         patch.setattr("gorvel.core.proximity.pairs._STEP", 1000)
         with pytest.raises(Cancelled):

@@ -14,7 +14,7 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.cases.imputing import imputed
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.cases.prepared import Variable
-from gorvel.core.compare.gaps import imputed_trees
+from gorvel.core.compare.imputed_trees import imputed_trees
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
 from gorvel.core.grow.grown import analyse, grow_prepared
 from gorvel.core.plan.file import parse_plan

@@ -12,20 +12,22 @@ from scipy.special import stdtrit
 
 from gorvel.core.profile.lanes import lanes_of
 from gorvel.core.profile.members import members_of
-from gorvel.core.profile.told import Told
+from gorvel.core.profile.raw_answers import Question
 from gorvel.core.tree.cuts import cut_at_count, cut_branches
 from reference import counts as slow_counts
 from reference import profiles as slow
 from studies import study
 
 
-def told(rng: np.random.Generator, n: int, own: np.ndarray) -> list[Told]:
+def told(rng: np.random.Generator, n: int, own: np.ndarray) -> list[Question]:
     gaps = np.where(rng.random(n) < 0.2, np.nan, rng.normal(size=n))
     return [
-        Told("noise", "interval", "active", gaps),
-        Told("group", "interval", "active", own + rng.normal(0, 0.1, n)),
-        Told("car", "binary", "profile", rng.integers(0, 2, n).astype(float)),
-        Told("town", "nominal", "profile", rng.integers(0, 3, n).astype(float), ("a", "b", "c")),
+        Question("noise", "interval", "active", gaps),
+        Question("group", "interval", "active", own + rng.normal(0, 0.1, n)),
+        Question("car", "binary", "profile", rng.integers(0, 2, n).astype(float)),
+        Question(
+            "town", "nominal", "profile", rng.integers(0, 3, n).astype(float), ("a", "b", "c")
+        ),
     ]
 
 

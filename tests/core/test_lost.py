@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.plan.plan import validated
-from gorvel.core.profile.lost import lost_cases
+from gorvel.core.profile.dropped_cases import lost_cases
 from gorvel.core.table.table import Table
 from gorvel.core.words.lost import lost_words
 

@@ -14,8 +14,8 @@ from hypothesis import strategies as st
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.cases.prepare import prepare
-from gorvel.core.making.making import check_turned, completed
-from gorvel.core.making.numbers import the_number, the_numbers
+from gorvel.core.derive.making import check_turned, completed
+from gorvel.core.derive.numbers import the_number, the_numbers
 from gorvel.core.plan.file import parse_plan, plan_text
 from gorvel.core.plan.plan import Plan, validated
 from gorvel.core.table.levels import guess_level

@@ -17,9 +17,9 @@ from gorvel.core.plan.file import parse_plan
 from gorvel.core.profile import map as map_module
 from gorvel.core.profile import stress as stress_module
 from gorvel.core.profile.map import case_map, classical
+from gorvel.core.profile.raw_answers import Question
 from gorvel.core.profile.short_form import discriminant, short_form
 from gorvel.core.profile.stress import least_stress
-from gorvel.core.profile.told import Told
 from gorvel.core.run import run_plan
 from studies import study
 
@@ -180,8 +180,8 @@ def test_the_rule_takes_the_cluster_with_the_largest_chance(
     np.testing.assert_array_equal(rule.clusters(x)[clear], scores.argmax(axis=1)[clear])
 
 
-def told(*columns: np.ndarray) -> list[Told]:
-    return [Told(f"v{j}", "interval", "active", column) for j, column in enumerate(columns)]
+def told(*columns: np.ndarray) -> list[Question]:
+    return [Question(f"v{j}", "interval", "active", column) for j, column in enumerate(columns)]
 
 
 def test_the_questions_that_tell_most_are_chosen_first() -> None:
@@ -215,7 +215,7 @@ def test_a_question_that_clusters_explain_whole_and_gaps_are_no_error() -> None:
     assert form.questions[0] in ("v0", "v1")
     assert form.accuracy[1] == 1
     assert len(form.questions) == 3
-    assert short_form([Told("w", "nominal", "active", exact, ("a", "b"))], own, 2, 1) is None
+    assert short_form([Question("w", "nominal", "active", exact, ("a", "b"))], own, 2, 1) is None
 
 
 def test_a_run_writes_the_map_and_the_short_form(tmp_path: Path) -> None:

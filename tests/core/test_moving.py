@@ -13,7 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.compare.moving import k_means, reassigned
+from gorvel.core.compare.relocation import k_means, reassigned
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.run import run_plan
 from reference.counts import adjusted_rand

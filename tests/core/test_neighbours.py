@@ -14,11 +14,11 @@ from hypothesis import strategies as st
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, silent
-from gorvel.core.count.board import quick_board
-from gorvel.core.count.regrow import Pulse, Regrower
+from gorvel.core.count.index_table import compute_indices
+from gorvel.core.count.resampling_engine import ProgressStage, TreeResampler
 from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.linkage.agglomerate import working_proximities
-from gorvel.core.linkage.neighbours import grow_in_sequence
+from gorvel.core.linkage.contiguity import grow_in_sequence
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.run import run_plan
@@ -116,10 +116,10 @@ def test_a_sample_of_the_cases_keeps_their_order() -> None:
     grown = in_order(x, sequence, "complete")
     rows = np.sort(rng.choice(20, 11, replace=False))
     again = in_order(x[rows], np.argsort(np.argsort(sequence[rows])), "complete")
-    found = Regrower(grown, Pulse(silent, Phase.RESAMPLES)).of_rows(rows)
+    found = TreeResampler(grown, ProgressStage(silent, Phase.RESAMPLES)).of_rows(rows)
     assert found.left.tolist() == again.tree.left.tolist()
     assert found.heights.tolist() == pytest.approx(again.tree.heights.tolist())
-    assert quick_board(grown, asked(), None).verdicts
+    assert compute_indices(grown, asked(), None).verdicts
 
 
 TABLE = "id,a,b,when\np1,1,2,3\np2,1,3,1\np3,5,5,2\np4,5,6,1\np5,9,1,9\n"

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from gorvel.core.compare.sweep import combinations_of
-from gorvel.core.grow.ways import way_of
+from gorvel.core.grow.algorithm import choose_algorithm
 from gorvel.core.linkage.agglomerate import grow, working_proximities
 from gorvel.core.linkage.rules import LINKAGES, TREE_RULES, Linkage, Pair, Recurrence
 from gorvel.core.plan.plan import Plan
@@ -61,7 +61,7 @@ def test_it_grows_as_defined() -> None:
 @pytest.mark.slow
 def test_thousands_of_cases_grow_by_kernels_to_the_same_tree() -> None:
     grown = study(np.random.default_rng(3).normal(size=(5_000, 3)), linkage=KEY)
-    assert way_of(grown.prepared, grown.method) == "square"
+    assert choose_algorithm(grown.prepared, grown.method) == "square"
     everybody = np.arange(5_000)
     work = working_proximities(grown.pairs.block(everybody, everybody), NEW, True, None)
     slow = grow(work, KEY, None)

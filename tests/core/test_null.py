@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.count.null import Margin, NoGroups, _latent, _scores_of
+from gorvel.core.count.null_model import Margin, NullModel, _latent, _scores_of
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.table.table import Level
 
@@ -21,11 +21,11 @@ def answers(x: Floats, levels: tuple[Level, ...] | None = None) -> Answers:
 
 def fitted(
     x: Floats, masses: Floats | None = None, levels: tuple[Level, ...] | None = None
-) -> NoGroups:
-    return NoGroups.of(answers(x, levels), np.ones(len(x)) if masses is None else masses, 1)
+) -> NullModel:
+    return NullModel.of(answers(x, levels), np.ones(len(x)) if masses is None else masses, 1)
 
 
-def drawn(null: NoGroups, number: int = 0) -> Floats:
+def drawn(null: NullModel, number: int = 0) -> Floats:
     return null.draw(np.random.default_rng([3, number]))
 
 

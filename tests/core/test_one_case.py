@@ -14,10 +14,10 @@ from gorvel.core.grow.grown import analyse
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.components import components_of
 from gorvel.core.profile.differences import holm
-from gorvel.core.profile.drivers import Driver, drivers, only_noise
+from gorvel.core.profile.leave_one_variable_out import Driver, drivers, only_noise
 from gorvel.core.profile.one_case import likeness, membership_shares, one_case
+from gorvel.core.profile.raw_answers import Question
 from gorvel.core.profile.spread import MOST_STACKED, spread_of
-from gorvel.core.profile.told import Told
 from gorvel.core.sources.reading import read_source
 from gorvel.core.tree.cuts import cut_at_count
 from reference.counts import adjusted_rand, silhouettes
@@ -110,11 +110,11 @@ def test_a_case_is_where_slow_code_says(seed: int, n: int, count: int) -> None:
 
 def test_likeness_names_what_differs_most_first() -> None:
     told = [
-        Told("a", "interval", "active", np.array([1.0, 1.0, 5.0, 9.0])),
-        Told("b", "interval", "active", np.array([0.0, 50.0, 100.0, 0.0])),
-        Told("c", "nominal", "active", np.array([0.0, 1.0, 0.0, 0.0]), ("x", "y")),
-        Told("d", "interval", "active", np.array([np.nan, 1.0, 2.0, 3.0])),
-        Told("e", "interval", "profile", np.array([0.0, 9.0, 9.0, 9.0])),
+        Question("a", "interval", "active", np.array([1.0, 1.0, 5.0, 9.0])),
+        Question("b", "interval", "active", np.array([0.0, 50.0, 100.0, 0.0])),
+        Question("c", "nominal", "active", np.array([0.0, 1.0, 0.0, 0.0]), ("x", "y")),
+        Question("d", "interval", "active", np.array([np.nan, 1.0, 2.0, 3.0])),
+        Question("e", "interval", "profile", np.array([0.0, 9.0, 9.0, 9.0])),
     ]
     found = likeness(told, 0, 1)
     assert found.alike == ("a",)
@@ -142,7 +142,7 @@ def test_spreads_are_those_of_the_definitions(seed: int, n: int, few: bool) -> N
     x = rng.integers(1, 6, n).astype(float) if few else rng.normal(size=n)
     x[rng.random(n) < 0.2] = np.nan
     own, w = rng.integers(0, 3, n), rng.uniform(0.5, 2, n)
-    found = spread_of(Told("v", "interval", "active", x), own, 3, w)
+    found = spread_of(Question("v", "interval", "active", x), own, 3, w)
     for k in range(4):
         rows = [i for i in range(n) if (k == 3 or own[i] == k) and not math.isnan(x[i])]
         if not rows:
@@ -167,7 +167,7 @@ def test_spreads_are_those_of_the_definitions(seed: int, n: int, few: bool) -> N
 
 def test_a_density_is_a_sum_of_normal_curves() -> None:
     x, w = np.array([0.0, 1.0, 4.0, 4.5, 9.0]), np.array([1.0, 2.0, 1.0, 1.0, 3.0])
-    found = spread_of(Told("v", "interval", "active", x), np.zeros(5, dtype=np.int64), 1, w)
+    found = spread_of(Question("v", "interval", "active", x), np.zeros(5, dtype=np.int64), 1, w)
     mean = np.average(x, weights=w)
     sd = math.sqrt(np.average((x - mean) ** 2, weights=w))
     width = 0.9 * min(sd, (4.5 - 1.0) / 1.349) * 5**-0.2

@@ -9,9 +9,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from gorvel.core.compare.coassociation import together
 from gorvel.core.compare.pair import Pair, crossed, over_counts, stands_at
 from gorvel.core.compare.partitions import agreement
-from gorvel.core.compare.together import together
 from gorvel.core.tree.cuts import cut_at_count
 from studies import study
 

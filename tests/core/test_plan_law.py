@@ -15,9 +15,9 @@ from hypothesis.stateful import RuleBasedStateMachine, invariant, rule
 from effort import examples
 from gorvel.core.base.errors import GorvelError, InputError
 from gorvel.core.grow.grown import Grown, analyse, relabelled
-from gorvel.core.inspect.gaps import allowed_handlings
+from gorvel.core.inspect.missing_patterns import allowed_handlings
+from gorvel.core.plan.consistency import misfits
 from gorvel.core.plan.file import parse_plan, plan_text
-from gorvel.core.plan.fit import misfits
 from gorvel.core.plan.kinds import HANDLINGS
 from gorvel.core.plan.parts import SourcePlan, TreePlan
 from gorvel.core.plan.plan import Plan

@@ -16,11 +16,15 @@ from hypothesis import strategies as st
 from gorvel.core.base.errors import InputError
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.cases.rows import left_out, split_words
+from gorvel.core.column_detection.first_plan import (
+    looks_like_matrix,
+    propose_matrix_plan,
+    propose_plan,
+)
 from gorvel.core.grow.grown import analyse, grow_prepared
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.file import parse_plan, plan_text
 from gorvel.core.plan.plan import Plan
-from gorvel.core.recognising.first_plan import looks_like_matrix, propose_matrix_plan, propose_plan
 from gorvel.core.table.matrix import read_matrix
 from gorvel.core.table.reading import read_table
 from gorvel.core.table.summary import describe_column

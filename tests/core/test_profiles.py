@@ -16,7 +16,7 @@ from gorvel.core.inspect.items import analyse_items
 from gorvel.core.profile.clusters import cluster_figures
 from gorvel.core.profile.differences import differences
 from gorvel.core.profile.moments import numbers_of, shares_of
-from gorvel.core.profile.told import Told
+from gorvel.core.profile.raw_answers import Question
 from gorvel.core.proximity.scaling import pearson
 from gorvel.core.tree.cuts import cut_at_count
 from reference import counts as slow_counts
@@ -84,7 +84,7 @@ def same(found: float, wanted: float | None) -> None:
 
 @given(made)
 def test_moments_are_as_defined(one: Made) -> None:
-    found = numbers_of(Told("v", "interval", "active", one.numbers), one.c, one.k, one.w)
+    found = numbers_of(Question("v", "interval", "active", one.numbers), one.c, one.k, one.w)
     for k in range(one.k):
         wanted = slow.moments(one.x(False), one.c.tolist(), one.w.tolist(), k)
         for key, name in (("min", "least"), ("max", "greatest")):
@@ -101,7 +101,7 @@ def test_moments_are_as_defined(one: Made) -> None:
 
 @given(made)
 def test_shares_are_as_defined(one: Made) -> None:
-    found = shares_of(Told("v", "nominal", "active", one.codes, one.words), one.c, one.k, one.w)
+    found = shares_of(Question("v", "nominal", "active", one.codes, one.words), one.c, one.k, one.w)
     x, c = one.x(True), one.c.tolist()
     for k in range(one.k):
         answered = [i for i in range(len(x)) if c[i] == k and x[i] is not None]
@@ -124,7 +124,7 @@ def test_shares_are_as_defined(one: Made) -> None:
 def test_equal_answers_differ_in_nothing(one: Made, answer: float) -> None:
     """However the mean of them is rounded."""
     numbers = np.where(np.isnan(one.numbers), np.nan, answer)
-    told = Told("v", "interval", "active", numbers)
+    told = Question("v", "interval", "active", numbers)
     found = numbers_of(told, one.c, one.k, one.w)
     (f,) = differences(told, one.c, one.k, one.w)
     assert np.isnan([found.eta2, f.effect, f.statistic, f.p]).all()
@@ -142,7 +142,7 @@ def test_equal_answers_differ_in_nothing(one: Made, answer: float) -> None:
 @example(Made(1063, 7, 3, 0.3, True, 2))  # three equal answers in two clusters
 def test_tests_are_as_defined(one: Made) -> None:
     c, w = one.c.tolist(), one.w.tolist()
-    (f,) = differences(Told("v", "ordinal", "active", one.numbers), one.c, one.k, one.w)
+    (f,) = differences(Question("v", "ordinal", "active", one.numbers), one.c, one.k, one.w)
     between, within, n, k = slow.spread(one.x(False), c, w)
     varies = len(set(one.numbers[~np.isnan(one.numbers)])) > 1
     if k >= 2 and n > k and varies and within > 1e-9 * (between + within):
@@ -152,7 +152,9 @@ def test_tests_are_as_defined(one: Made) -> None:
         assert f.effect == pytest.approx(between / (between + within), abs=1e-9)
     elif k < 2 or n <= k:
         assert math.isnan(f.p)
-    (chi,) = differences(Told("v", "nominal", "profile", one.codes, one.words), one.c, one.k, one.w)
+    (chi,) = differences(
+        Question("v", "nominal", "profile", one.codes, one.words), one.c, one.k, one.w
+    )
     p = slow.table(one.x(True), c, w)
     if min(p.shape) < 2:
         assert math.isnan(chi.statistic)
@@ -167,7 +169,9 @@ def test_tests_are_as_defined(one: Made) -> None:
 @given(made, st.sampled_from(["centre", "zero"]))
 def test_errors_are_those_of_the_design(one: Made, single: str) -> None:
     design, x, c, w = one.linearised(single), one.x(False), one.c.tolist(), one.w.tolist()
-    found = numbers_of(Told("v", "interval", "active", one.numbers), one.c, one.k, one.w, design)
+    found = numbers_of(
+        Question("v", "interval", "active", one.numbers), one.c, one.k, one.w, design
+    )
     if design.df < 1:
         assert np.isnan(found.se).all()
         return
@@ -190,7 +194,7 @@ def test_errors_are_those_of_the_design(one: Made, single: str) -> None:
 @given(made)
 def test_replicates_give_the_spread_of_the_estimate(one: Made) -> None:
     design, x, c = one.replicated(), one.x(True), one.c.tolist()
-    told = Told("v", "nominal", "active", one.codes, one.words)
+    told = Question("v", "nominal", "active", one.codes, one.words)
     found = shares_of(told, one.c, one.k, one.w, design)
     for k in range(one.k):
         answered = [i for i in range(len(x)) if c[i] == k and x[i] is not None]
@@ -209,7 +213,9 @@ def test_wald_and_rao_scott_are_as_defined(one: Made, kind: str) -> None:
     design = one.linearised("centre") if kind == "units" else one.replicated()
     c, w = one.c.tolist(), one.w.tolist()
     strata, units = one.strata.tolist(), one.units.tolist()
-    _, wald = differences(Told("v", "interval", "active", one.numbers), one.c, one.k, one.w, design)
+    _, wald = differences(
+        Question("v", "interval", "active", one.numbers), one.c, one.k, one.w, design
+    )
     x = one.x(False)
     used = sorted({k for k, value in zip(c, x, strict=True) if value is not None})
     again = [used.index(k) if k in used else 0 for k in c]
@@ -234,7 +240,7 @@ def test_wald_and_rao_scott_are_as_defined(one: Made, kind: str) -> None:
 
 def _rao_scott_agrees(one: Made, design: Design, kind: str) -> None:
     c, w, x = one.c.tolist(), one.w.tolist(), one.x(True)
-    told = Told("v", "nominal", "active", one.codes, one.words)
+    told = Question("v", "nominal", "active", one.codes, one.words)
     _, rao = differences(told, one.c, one.k, one.w, design)
     p = slow.table(x, c, w)
     if min(p.shape) < 2 or design.df <= 0:
@@ -331,7 +337,7 @@ def test_intervals_hold_what_they_promise() -> None:
         of_unit = np.repeat(np.arange(strata), drawn)
         n = values.size
         design = Design(np.ones(n), psu, of_unit, "stop", None, np.empty(0), strata * (drawn - 1))
-        told = Told("v", "interval", "profile", values.ravel())
+        told = Question("v", "interval", "profile", values.ravel())
         found = numbers_of(told, clusters.ravel(), 2, np.ones(n), design)
         held += [found.lower[k] <= truth[k] <= found.upper[k] for k in (0, 1)]
     assert held.min() >= 0.92 * 500

@@ -15,18 +15,18 @@ from hypothesis import strategies as st
 
 from gorvel.core.base.errors import Cancelled
 from gorvel.core.base.progress import Phase
-from gorvel.core.count import purpose as purpose_module
-from gorvel.core.count.board import quick_board
-from gorvel.core.count.purpose import (
+from gorvel.core.count import validity_profile as purpose_module
+from gorvel.core.count.index_table import compute_indices
+from gorvel.core.count.resampling import resampled
+from gorvel.core.count.validity_profile import (
     MAKINGS,
     TIMES,
-    Calibrated,
+    CalibratedIndices,
     Making,
     calibrated,
     characteristics_of,
     random_groupings,
 )
-from gorvel.core.count.resampling import resampled
 from gorvel.core.export.count import choice
 from gorvel.core.plan.purposes import CHARACTERISTICS, PURPOSES
 from gorvel.core.results.count import purpose_columns
@@ -190,7 +190,7 @@ def test_large_studies_are_measured_on_a_part(monkeypatch: pytest.MonkeyPatch) -
 
 
 def test_work_that_is_stopped_leaves_the_counts_that_are_done() -> None:
-    seen: list[Calibrated] = []
+    seen: list[CalibratedIndices] = []
 
     def stop(phase: Phase, share: float) -> None:
         if len(seen) == 2:
@@ -220,7 +220,7 @@ def test_too_few_cases_and_equal_ones_are_no_error() -> None:
 def test_the_ranking_goes_into_files_and_words() -> None:
     grown = study(TEN, "euclidean")
     plan = asked(to=4, resamples=5, purpose={"stable": 2, "apart": 1})
-    board = quick_board(grown, plan)
+    board = compute_indices(grown, plan)
     found = calibrated(grown, plan)
     told = choice(board, plan, None, found)["purpose"]
     assert told["best"] == 3

@@ -10,13 +10,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.making.making import completed
+from gorvel.core.column_detection.columns import look_at, numbered
+from gorvel.core.column_detection.first_plan import propose_plan
+from gorvel.core.column_detection.proposals import Proposal, applied, proposed, with_reversed
+from gorvel.core.column_detection.vocabulary import Scale, vocabulary
+from gorvel.core.derive.making import completed
 from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.recognising.columns import look_at, numbered
-from gorvel.core.recognising.first_plan import propose_plan
-from gorvel.core.recognising.proposals import Proposal, applied, proposed, with_reversed
-from gorvel.core.recognising.vocabulary import Scale, vocabulary
 from gorvel.core.table.table import Reading, Table
 
 Cell = str | None

@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core.cases.rows import split_rows
-from gorvel.core.compare.replicating import FoundAgain, found_again
+from gorvel.core.compare.cross_validation import Replication, found_again
 from gorvel.core.grow.grown import Grown, analyse
 from gorvel.core.plan.plan import Plan, validated
 from gorvel.core.table.table import Table
@@ -37,7 +37,7 @@ def grown(table: Table, plan: Plan) -> dict[str, Grown]:
             for group, rows in split_rows(table, plan).items()}  # fmt: skip
 
 
-def again(table: Table, plan: Plan, count: int) -> dict[tuple[str, str], FoundAgain]:
+def again(table: Table, plan: Plan, count: int) -> dict[tuple[str, str], Replication]:
     return found_again(table, plan, grown(table, plan), count)
 
 
@@ -123,6 +123,6 @@ def test_nearly_nobody_is_told_as_such() -> None:
     found = again(*study(x, ["a", "a", "a", "a", "b", "b"], scale={"method": "none"}), 3)
     assert found["a", "b"].table.shape == (3, 2)
     assert found["b", "a"].table.shape == (2, 3)
-    nobody = FoundAgain(1, float("nan"), np.zeros((1, 1), dtype=np.int64), "centroid")
+    nobody = Replication(1, float("nan"), np.zeros((1, 1), dtype=np.int64), "centroid")
     assert "too few cases" in found_again_words(nobody, "A", "B")
     assert groups_words({("a", "b"): nobody, ("b", "a"): nobody}, {"a": "A", "b": "B"}, 2) == ""

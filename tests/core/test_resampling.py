@@ -12,11 +12,11 @@ from hypothesis import strategies as st
 from gorvel.core.base.errors import Cancelled, InputError
 from gorvel.core.base.progress import Phase
 from gorvel.core.cases.prepared import Prepared
-from gorvel.core.count import regrow
+from gorvel.core.count import resampling_engine as regrow
 from gorvel.core.count.agreement import adjusted_rand, cross_counts, normalised_information
-from gorvel.core.count.board import quick_board
-from gorvel.core.count.regrow import NoiseBox
+from gorvel.core.count.index_table import compute_indices
 from gorvel.core.count.resampling import resampled
+from gorvel.core.count.resampling_engine import NoiseBox
 from gorvel.core.count.verdicts import Verdict
 from gorvel.core.grow.growing import grown_tree
 from gorvel.core.grow.grown import Grown, grow_prepared
@@ -216,7 +216,7 @@ def test_noise_fills_the_box_along_the_axes_of_the_cases() -> None:
 @pytest.mark.parametrize("seed", range(3))
 def test_planted_counts_are_found_and_noise_is_not_taken_for_them(seed: int) -> None:
     planted, count = study(blobs(seed, 9.0), "euclidean"), asked(to=8, resamples=20)
-    board = quick_board(planted, count).with_verdicts(resampled(planted, count))
+    board = compute_indices(planted, count).with_verdicts(resampled(planted, count))
     for key in (
         "calinski-harabasz", "silhouette", "davies-bouldin", "dunn", "c-index", "gamma",
         "point-biserial", "gap", "prediction-strength", "split-half",
@@ -300,7 +300,7 @@ def test_noise_that_cannot_be_measured_silences_the_gap_alone(
 
     grown, count = study(blobs(3, 9.0, 12), "euclidean"), asked(to=5, resamples=4)
     plain = told(grown, count)
-    monkeypatch.setattr(regrow.Regrower, "of_values", refuse)
+    monkeypatch.setattr(regrow.TreeResampler, "of_values", refuse)
     verdicts = told(grown, count)
     assert verdicts["gap"].best is None
     assert "a case without any answer" in str(verdicts["gap"].why)

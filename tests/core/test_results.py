@@ -11,23 +11,23 @@ import pytest
 
 from gorvel.core.base.progress import silent
 from gorvel.core.cases.prepare import prepare
+from gorvel.core.compare.coassociation import together
 from gorvel.core.compare.pair import called_after, crossed, stands_at
-from gorvel.core.compare.together import together
-from gorvel.core.count.board import quick_board
 from gorvel.core.count.checks import Checks
 from gorvel.core.count.groups import groups_of
+from gorvel.core.count.index_table import compute_indices
 from gorvel.core.count.silhouettes import silhouettes_of
 from gorvel.core.export.count import Counted, write_counting
 from gorvel.core.grow.grown import grow_prepared
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.components import components_of
-from gorvel.core.profile.drivers import drivers
+from gorvel.core.profile.leave_one_variable_out import drivers
 from gorvel.core.profile.portrayed import portrayed
 from gorvel.core.profile.short_form import short_form
 from gorvel.core.profile.shown import Profiles
 from gorvel.core.results.findings import Findings
 from gorvel.core.results.registry import RESULTS
-from gorvel.core.study.tree_pairs import Met, Side, faced_trees
+from gorvel.core.study.tree_pairs import PairAtCut, Side, pair_trees
 from gorvel.core.table.reading import read_table
 from gorvel.core.tree.cluster_names import identities
 from gorvel.core.tree.cuts import cut_at_count
@@ -51,14 +51,14 @@ def known(tmp_path_factory: pytest.TempPathFactory) -> Findings:
         "variables": {"use": ["a", "b", "c"], "profile": ["age"]},
     })  # fmt: skip
     grown = grow_prepared(prepare(source, plan), plan, {})
-    cut, board = cut_at_count(grown.tree, 3), quick_board(grown)
+    cut, board = cut_at_count(grown.tree, 3), compute_indices(grown)
     names = identities(grown.tree, cut, cut)
     shown = portrayed(source, plan, grown, cut, None, None, False, silent)
     other = plan.with_("tree", linkage="complete")
-    faced = faced_trees(source, Side((1, None), plan, grown), Side((2, None), other), silent)
+    faced = pair_trees(source, Side((1, None), plan, grown), Side((2, None), other), silent)
     its = cut_at_count(faced.pair.other.tree, 3)
     found = crossed(faced.pair, cut, its)
-    met = Met(faced, found, names, called_after(found.partner_of_other, names),
+    met = PairAtCut(faced, found, names, called_after(found.partner_of_other, names),
               stands_at(faced.pair, cut), None, [])  # fmt: skip
     form = short_form([one for one in shown.told if one.role == "active"], shown.own, 3, 3, silent)
     return Findings(

@@ -31,7 +31,7 @@ from gorvel.core.scene.dendrogram import (
     owners,
 )
 from gorvel.core.scene.heights import count_spans, largest_jumps, reached
-from gorvel.core.scene.standing import standing, standing_of_rows
+from gorvel.core.scene.standardised import standing, standing_of_rows
 from gorvel.core.sources.reading import read_source
 from gorvel.core.tree.cluster_names import identities
 from gorvel.core.tree.cuts import cut_at_count, cut_at_height, cut_branches
@@ -366,3 +366,7 @@ def test_pictures_and_links_of_the_readme_are_there() -> None:
             assert ((root / document).parent / link).exists(), f"{document}: {link}"
         for place in re.findall(r"`((?:core|desk|cli|paint)/[a-z_/]+(?:\.py|/))`", text):
             assert (root / "src" / "gorvel" / place).exists(), f"{document}: {place}"
+        made = {path.name for room in ("src", "tests", "tools", "bench", "demo")
+                for path in (root / room).rglob("*.py")}  # fmt: skip
+        for module in re.findall(r"`(?:[\w/]+/)?(\w+\.py)`", text):
+            assert module in made, f"{document}: {module}"

@@ -12,14 +12,14 @@ from hypothesis import strategies as st
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import letters
 from gorvel.core.export.scorer import write_scorer
+from gorvel.core.profile.raw_answers import Question
 from gorvel.core.profile.short_form import ShortForm, short_form
-from gorvel.core.profile.told import Told
 from reference.formulas import read_book, worked_out
 
 NAMES = ["A “quiet”", "B & C", "D <3"]
 
 
-def made_up(seed: int) -> tuple[list[Told], np.ndarray, ShortForm]:
+def made_up(seed: int) -> tuple[list[Question], np.ndarray, ShortForm]:
     rng = np.random.default_rng(seed)
     own = rng.integers(0, 3, 40)
     own[:3] = (0, 1, 2)
@@ -28,17 +28,17 @@ def made_up(seed: int) -> tuple[list[Told], np.ndarray, ShortForm]:
     x[:, 2] = x[:, 2] > 0
     x[rng.random((40, 4)) < 0.1] = np.nan
     told = [
-        Told("how far, km", "interval", "active", x[:, 0]),
-        Told("comes", "binary", "active", x[:, 1], ("No", 'Yes, "often"')),
-        Told("coded", "binary", "active", x[:, 2], ("1", "2")),
-        Told("x<y & z", "ordinal", "active", x[:, 3]),
+        Question("how far, km", "interval", "active", x[:, 0]),
+        Question("comes", "binary", "active", x[:, 1], ("No", 'Yes, "often"')),
+        Question("coded", "binary", "active", x[:, 2], ("1", "2")),
+        Question("x<y & z", "ordinal", "active", x[:, 3]),
     ]
     form = short_form(told, own, 3, 4)
     assert form is not None
     return told, own, form
 
 
-def typed(one: Told, value: float) -> object:
+def typed(one: Question, value: float) -> object:
     """An answer as somebody types it."""
     if np.isnan(value):
         return None

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.grow import ways
+from gorvel.core.grow import algorithm as ways
 from gorvel.core.grow.grown import Grown, analyse
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES

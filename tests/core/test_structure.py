@@ -12,8 +12,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gorvel.core.count.groups import check_of, known_groups
-from gorvel.core.count.orders import random_orders
-from gorvel.core.count.regrow import NoiseBox
+from gorvel.core.count.order_stability import random_orders
+from gorvel.core.count.resampling_engine import NoiseBox
 from gorvel.core.count.splits import shrunk_spreads, split_tests
 from gorvel.core.count.structure import hopkins, permuted_cophenetic
 from gorvel.core.count.support import branch_support, unbiased

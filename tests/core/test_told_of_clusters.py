@@ -13,11 +13,11 @@ from hypothesis import strategies as st
 from gorvel.core.base.errors import InputError
 from gorvel.core.cases.design import Design
 from gorvel.core.grow.assigning import Given
-from gorvel.core.plan.fit import check_fit
+from gorvel.core.plan.consistency import check_fit
 from gorvel.core.plan.plan import validated
 from gorvel.core.profile.lanes import lanes_of
-from gorvel.core.profile.told import Told
-from gorvel.core.profile.waves import waves_of
+from gorvel.core.profile.raw_answers import Question
+from gorvel.core.profile.sample_comparison import waves_of
 from gorvel.core.scene import points as points_module
 from gorvel.core.scene.points import apart, outline, splits_next
 from gorvel.core.tree.cluster_names import identities
@@ -73,7 +73,9 @@ def test_a_plan_says_something_of_each_cluster() -> None:
 
 def lanes(rng: np.random.Generator, n: int, own: np.ndarray) -> list:
     told = [
-        Told(f"q{j}", "interval", "active" if j < 4 else "profile", rng.normal(size=n) + own * j)
+        Question(
+            f"q{j}", "interval", "active" if j < 4 else "profile", rng.normal(size=n) + own * j
+        )
         for j in range(6)
     ]
     return lanes_of(told, own, int(own.max()) + 1, np.ones(n))
@@ -217,7 +219,10 @@ def test_design_effects_compare_with_cases_drawn_one_by_one(seed: int, n: int) -
     town = rng.integers(0, 3, n).astype(float)
     psu, stratum = rng.integers(0, 6, n), np.array([0, 0, 0, 1, 1, 1])
     sample = Design(w, psu, stratum, "stop", None, np.empty(0), 4.0)
-    told = [Told("x", "interval", "active", x), Told("t", "nominal", "profile", town, tuple("abc"))]
+    told = [
+        Question("x", "interval", "active", x),
+        Question("t", "nominal", "profile", town, tuple("abc")),
+    ]
     for lane in lanes_of(told, own, 2, w, sample):
         y = x if lane.name == "x" else (town == "abc".index(lane.word)).astype(float)
         for c in range(2):

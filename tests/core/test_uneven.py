@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.count.board import quick_board
+from gorvel.core.count.index_table import compute_indices
 from gorvel.core.count.uneven import uneven_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.tree.cuts import cut_at_count, cut_branches
@@ -52,7 +52,7 @@ def cop(x: np.ndarray, parts: list[list[int]]) -> float:
 def test_no_cut_is_better(seed: int, n: int, to: int, linkage: str, measure: str) -> None:
     x = np.random.default_rng(seed).normal(size=(n, 2))
     grown = study(x, measure, linkage)
-    board = quick_board(grown, asked(to=to, more=["cop"]))
+    board = compute_indices(grown, asked(to=to, more=["cop"]))
     found = uneven_of(grown, board)
     assert found is not None
     finest = set(cut_at_count(grown.tree, board.counts[-1] + 1).roots.tolist())
@@ -71,7 +71,7 @@ def test_branches_of_several_heights_are_told_and_beat_the_even_cut() -> None:
     for seed in range(12):
         x = np.exp(np.random.default_rng(seed).normal(size=(60, 2)))
         grown = study(x, "euclidean")
-        board = quick_board(grown, asked(to=8, more=["cop"]))
+        board = compute_indices(grown, asked(to=8, more=["cop"]))
         found, verdict = uneven_of(grown, board), board.verdicts["cop"]
         assert found is not None
         if found.split:
@@ -88,10 +88,10 @@ def test_branches_of_several_heights_are_told_and_beat_the_even_cut() -> None:
 def test_without_the_rule_there_is_none() -> None:
     x = np.random.default_rng(1).normal(size=(12, 2))
     grown = study(x, "euclidean")
-    assert uneven_of(grown, quick_board(grown, asked())) is None
+    assert uneven_of(grown, compute_indices(grown, asked())) is None
     taxi = study(x, "city-block", "average")
-    assert uneven_of(taxi, quick_board(taxi, asked(more=["cop"]))) is None
+    assert uneven_of(taxi, compute_indices(taxi, asked(more=["cop"]))) is None
     pairs = np.repeat(x[:3], 4, axis=0)
     same = study(pairs, "euclidean")
-    found = uneven_of(same, quick_board(same, asked(more=["cop"])))
+    found = uneven_of(same, compute_indices(same, asked(more=["cop"])))
     assert found is None or np.isfinite(found.value)

@@ -7,14 +7,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.count.board import Board, quick_board
+from gorvel.core.count.index_table import IndexTable, compute_indices
 from gorvel.core.count.resampling import resampled
 from gorvel.core.plan.count_rules import COUNT_RULES
 from studies import asked, study
 
 
-def _board(x: np.ndarray, measure: str = "squared-euclidean", linkage: str = "ward") -> Board:
-    return quick_board(study(x, measure, linkage), asked())
+def _board(x: np.ndarray, measure: str = "squared-euclidean", linkage: str = "ward") -> IndexTable:
+    return compute_indices(study(x, measure, linkage), asked())
 
 
 @given(
@@ -41,7 +41,7 @@ def test_every_rule_is_heard_or_told_why_not(
             key in left_out
             or voice.answer is None
             or key in ("ball-hall", "mcclain-rao")
-            or (rule.direction in ("max", "min") and last)
+            or (rule.direction.told in ("max", "min") and last)
             or (other is not None and other.answer is not None and other.key not in left_out)
         )
         assert voice.votes is not silent
@@ -78,7 +78,7 @@ def test_a_twin_speaks_where_the_other_cannot() -> None:
 def test_no_groups_are_heard_too() -> None:
     """In one cloud rules with a bound, the gap and those that resample answer no count."""
     grown = study(np.random.default_rng(4).normal(size=(90, 4)), "squared-euclidean")
-    board = quick_board(grown, asked()).with_verdicts(resampled(grown, asked(resamples=10)))
+    board = compute_indices(grown, asked()).with_verdicts(resampled(grown, asked(resamples=10)))
     voices = board.voices()
     assert voices["duda-hart"].answer == voices["gap"].answer == "one"
     assert voices["prediction-strength"].answer == voices["bootstrap-jaccard"].answer == "none"

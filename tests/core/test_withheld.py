@@ -14,18 +14,18 @@ from gorvel.core.cases.design import Design
 from gorvel.core.grow.assigning import Given
 from gorvel.core.profile.differences import differences, why_withheld
 from gorvel.core.profile.lanes import lanes_of
-from gorvel.core.profile.told import Told
-from gorvel.core.profile.waves import panel_of, waves_of
+from gorvel.core.profile.raw_answers import Question
+from gorvel.core.profile.sample_comparison import panel_of, waves_of
 from gorvel.core.run import run_plan
 
 LEVELS = ("interval", "nominal", "binary")
 
 
-def told_of(rng: np.random.Generator, level: str, n: int) -> Told:
+def told_of(rng: np.random.Generator, level: str, n: int) -> Question:
     values = rng.integers(0, 2 if level == "binary" else 4, n).astype(float)
     values[rng.random(n) < 0.2] = np.nan
     words = () if level == "interval" else tuple("abcd"[: 2 if level == "binary" else 4])
-    return Told("x", level, "profile", values, words)  # type: ignore[arg-type]
+    return Question("x", level, "profile", values, words)  # type: ignore[arg-type]
 
 
 def sampled(rng: np.random.Generator, n: int, units: int) -> Design:

@@ -284,7 +284,7 @@ def test_every_file_is_written_in_the_one_way(place: str) -> None:
     tree = ast.parse((SOURCE / place).read_text(encoding="utf-8"))
     if place in WHOLE | OTHERS:
         return
-    helpers = {"core/study/file.py", "core/export/workbooks.py", "desk/work/keeping.py"}
+    helpers = {"core/study/file.py", "core/export/workbooks.py", "desk/work/autosave.py"}
     loose = [line for line, inside in _writing(tree) if not inside]
     assert len(loose) <= (1 if place in helpers else 0), loose
 

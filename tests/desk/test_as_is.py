@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
-from gorvel.desk.controls.as_is import (
+from gorvel.desk.controls.plain_text import (
     PlainButton,
     PlainTick,
     as_item,

@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from driving import LEFT, board, cell, click, moved, painter, settled, states
-from gorvel.core.count.board import quick_board
 from gorvel.core.count.groups import check_of
+from gorvel.core.count.index_table import compute_indices
 from gorvel.core.plan.count_rules import COUNT_RULES, USUAL
 from gorvel.core.plan.file import load_plan
 from gorvel.core.tree.cuts import cut_at_count
@@ -31,7 +31,7 @@ def test_the_board_holds_what_the_core_says_and_cuts_where_it_is_clicked(
 ) -> None:
     grown = counted.focus.grown
     assert grown is not None
-    core = quick_board(grown)
+    core = compute_indices(grown)
     for key, verdict in core.verdicts.items():
         shown = board(counted).verdicts[key]
         assert (shown.best, shown.runner_up) == (verdict.best, verdict.runner_up)

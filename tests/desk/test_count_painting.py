@@ -10,7 +10,7 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor, QImage, QPainter
 from pytestqt.qtbot import QtBot
 
-from gorvel.core.count.board import Board, quick_board
+from gorvel.core.count.index_table import IndexTable, compute_indices
 from gorvel.core.count.resampling import resampled
 from gorvel.core.count.silhouettes import silhouettes_of
 from gorvel.core.count.verdicts import Verdict
@@ -25,9 +25,9 @@ from studies import asked, study
 
 
 @pytest.fixture(scope="module")
-def board() -> Board:
+def board() -> IndexTable:
     grown = study(np.random.default_rng(8).normal(size=(60, 3)), "euclidean")
-    return quick_board(grown, asked()).with_verdicts(resampled(grown, asked(resamples=3)))
+    return compute_indices(grown, asked()).with_verdicts(resampled(grown, asked(resamples=3)))
 
 
 def drawn(width: int, height: int, theme: Theme) -> tuple[QImage, QPainter]:
@@ -49,7 +49,7 @@ def colours(image: QImage, box: QRectF) -> set[str]:
 @pytest.mark.parametrize("theme", [LIGHT, DARK])
 @pytest.mark.parametrize("size", [(760, 640), (520, 500), (1400, 900)])
 def test_a_point_on_the_board_is_the_cell_drawn_there(
-    qtbot: QtBot, board: Board, theme: Theme, size: tuple[int, int]
+    qtbot: QtBot, board: IndexTable, theme: Theme, size: tuple[int, int]
 ) -> None:
     painter = BoardPainter(board, theme, *map(float, size), 4, 60, ("dunn",), 3, "silhouette")
     image, ground = drawn(*size, theme)
@@ -120,7 +120,7 @@ def test_any_curve_can_be_drawn(found: list[float | None], bounded: bool, erring
 
 
 @pytest.mark.parametrize("count", [2, 5])
-def test_a_point_on_a_silhouette_is_its_case(qtbot: QtBot, board: Board, count: int) -> None:
+def test_a_point_on_a_silhouette_is_its_case(qtbot: QtBot, board: IndexTable, count: int) -> None:
     assert board.sums is not None
     found = silhouettes_of(board.sums, count)
     names = [Identity(chr(64 + k), k) for k in range(1, count + 1)]

@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from driving import LEFT, board, draw, states
 from gorvel.core.base.progress import Phase, Progress
-from gorvel.core.count.board import Board, quick_board
+from gorvel.core.count.index_table import IndexTable, compute_indices
 from gorvel.core.count.resampling import RESAMPLING, resampled
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import USUAL
@@ -56,14 +56,14 @@ def test_long_work_on_the_rules_is_shown_stopped_and_begun_again(
 
     def slow(
         grown: Grown, asked: CountPlan, keys: None, progress: Progress,
-        report: Callable[[Board], None],
-    ) -> Board:  # fmt: skip
-        report(quick_board(grown, asked, ["hartigan"]))
+        report: Callable[[IndexTable], None],
+    ) -> IndexTable:  # fmt: skip
+        report(compute_indices(grown, asked, ["hartigan"]))
         while not held.wait(0.01):
             progress(Phase.RANKS, 0.4)
-        return quick_board(grown, asked, keys, progress)
+        return compute_indices(grown, asked, keys, progress)
 
-    monkeypatch.setattr("gorvel.desk.work.counting.quick_board", slow)
+    monkeypatch.setattr("gorvel.desk.work.counting.compute_indices", slow)
     monkeypatch.setattr("gorvel.desk.work.counting._AT_ONCE", 0)  # as if there were many cases
     page.last.setValue(7)
     qtbot.waitUntil(page.stop.isVisible)
@@ -97,7 +97,7 @@ def test_what_belongs_to_another_tree_is_dropped(counted: Window, qtbot: QtBot) 
     assert not set(RESAMPLING) & set(board(counted).verdicts)
     grown = counted.focus.grown
     assert grown is not None
-    assert board(counted).votes() == quick_board(grown).votes()
+    assert board(counted).votes() == compute_indices(grown).votes()
     with qtbot.waitSignal(counted.acts.opened):
         counted.acts.open(DEMO / "services.toml")
     assert counting.board is None

@@ -11,7 +11,7 @@ from pytestqt.qtbot import QtBot
 
 from gorvel.core.cases.design import sample_of
 from gorvel.core.profile.lanes import lanes_of
-from gorvel.core.profile.told import told_answers
+from gorvel.core.profile.raw_answers import read_answers
 from gorvel.desk.controls.design_line import DesignLine
 from gorvel.desk.window.window import Window
 
@@ -70,7 +70,7 @@ def test_strata_and_units_are_roles(window: Window, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: bool(page.view.lanes))
     grown, plan, source = focus.grown, focus.shelf.plan, focus.shelf.study.source
     sample = sample_of(source, plan, grown.prepared)
-    told = told_answers(source, plan, grown.prepared)
+    told = read_answers(source, plan, grown.prepared)
     core = lanes_of(told, focus.cut.membership - 1, 2, np.ones(N), sample)
     for shown, wanted in zip(page.view.lanes, core, strict=True):
         np.testing.assert_array_equal(shown.lower, wanted.lower)

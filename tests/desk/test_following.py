@@ -14,8 +14,8 @@ from pytestqt.qtbot import QtBot
 
 from driving import settled
 from gorvel.core.scene.arrangement import laid_out
-from gorvel.desk.controls.reading import ReadingPanel
-from gorvel.desk.controls.seen import OnceATurn, WhenSeen
+from gorvel.desk.controls.following import OnceATurn, WhenSeen
+from gorvel.desk.controls.tree_summary_panel import TreeSummaryPanel
 from gorvel.desk.pages.compare.page import ComparePage
 from gorvel.desk.pages.count.checks_card import ChecksCard
 from gorvel.desk.pages.count.choice_card import ChoiceCard
@@ -30,13 +30,13 @@ from gorvel.desk.views.lanes_view import LanesView
 from gorvel.desk.window.window import Window
 
 FOLLOW = (
-    (Window, "_show_path"), (ReadingPanel, "_follow"), (CountPage, "_follow"),
+    (Window, "_show_path"), (TreeSummaryPanel, "_follow"), (CountPage, "_follow"),
     (ChoiceCard, "_follow"), (ChecksCard, "_follow"), (SilhouettesCard, "_follow"),
     (EvidenceCard, "_follow"), (ProfilesPage, "_follow"), (QuestionsCard, "_follow"),
     (LanesView, "show_lanes"), (ComparePage, "_follow"), (MembershipsPage, "_follow"),
 )  # fmt: skip
 IN_SIGHT = {  # by page
-    2: {"ReadingPanel"}, 3: {"CountPage", "ChoiceCard"},
+    2: {"TreeSummaryPanel"}, 3: {"CountPage", "ChoiceCard"},
     4: {"ProfilesPage", "QuestionsCard", "LanesView"}, 5: {"ComparePage"}, 6: {"MembershipsPage"},
 }  # fmt: skip
 

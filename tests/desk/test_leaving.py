@@ -24,7 +24,7 @@ from gorvel.core.study.file import MARKER, save_study
 from gorvel.core.study.opening import load_study
 from gorvel.desk.controls.file_dialog import FileDialog
 from gorvel.desk.window.window import Window
-from gorvel.desk.work.keeping import left_behind, left_beside, opened_by
+from gorvel.desk.work.autosave import left_behind, left_beside, opened_by
 from gorvel.main import DEMO
 from plans import quick_demo
 
@@ -150,7 +150,7 @@ def test_what_another_program_has_open_is_left_alone(tmp_path: Path) -> None:
         (tmp_path / name).write_bytes(file.read_bytes())
     (tmp_path / f".s.open-elsewhere-{pid}").touch()
     code = (
-        "from pathlib import Path; from gorvel.desk.work.keeping import *; import sys;"
+        "from pathlib import Path; from gorvel.desk.work.autosave import *; import sys;"
         "print(left_behind(sys.argv[1:]), left_beside(Path(sys.argv[1])))"
     )
     told = subprocess.run(
@@ -233,7 +233,7 @@ def test_a_study_that_another_window_has_is_opened_for_reading(
     with subprocess.Popen(["sleep", "60"]) as other:
         sign = tmp_path / f".s.open-here-{other.pid}"
         with pytest.MonkeyPatch.context() as patch:
-            patch.setattr("gorvel.desk.work.keeping.host", lambda: "here")
+            patch.setattr("gorvel.desk.work.autosave.host", lambda: "here")
             sign.touch()
             with qtbot.waitSignal(window.acts.shared):
                 window.acts.open(file)

@@ -9,8 +9,8 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QApplication, QMenu
 from pytestqt.qtbot import QtBot
 
-from gorvel.core.count.board import quick_board
 from gorvel.core.count.evidence import evidence_of_groups
+from gorvel.core.count.index_table import compute_indices
 from gorvel.core.count.uneven import uneven_of
 from gorvel.core.plan.count_rules import COMPARABLE, FURTHER, USUAL
 from gorvel.core.tree.cuts import cut_branches
@@ -66,7 +66,7 @@ def test_further_rules_come_onto_the_board_and_leave_it(counted: Window, qtbot: 
     settled(counted, qtbot)
     assert counted.focus.shelf.plan.counting.more == ("tau", "density")
     assert page.more.text() == "More rules: 2"
-    core = quick_board(counted.focus.grown, counting.asked)
+    core = compute_indices(counted.focus.grown, counting.asked)
     for key in ("tau", "density"):
         shown = counting.board.verdicts[key]
         np.testing.assert_array_equal(shown.values, core.verdicts[key].values)

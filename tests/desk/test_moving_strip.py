@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from driving import LEFT
-from gorvel.core.compare.moving import Best, Moved, k_means, reassigned
+from gorvel.core.compare.relocation import Best, Relocation, k_means, reassigned
 from gorvel.core.words.moving import moving_words
 from gorvel.desk.views.moving_strip import MovedList
 from gorvel.desk.window.window import Window
@@ -69,14 +69,14 @@ def test_uneven_cuts_say_why_not(grown: Window, qtbot: QtBot) -> None:
 
 def test_words_are_those_of_the_numbers() -> None:
     before, after = np.repeat([0, 1], 10), np.repeat([0, 1], [13, 7])
-    words = moving_words(Moved(before, after, 2, 40.0, 30.0, 0), Best(2, 30.0, 40.0, 0.5))
+    words = moving_words(Relocation(before, after, 2, 40.0, 30.0, 0), Best(2, 30.0, 40.0, 0.5))
     assert "3 of 20 cases (15%) end" in words
     assert "in 2 rounds" in words
     assert "from 40 to 30" in words
     assert "That is many" in words
     assert "25% below the cut" in words
-    same = moving_words(Moved(before, before, 0, 40.0, 40.0, 0), Best(2, 40.0, 40.0, 1.0))
+    same = moving_words(Relocation(before, before, 0, 40.0, 40.0, 0), Best(2, 40.0, 40.0, 1.0))
     assert same.startswith("Every case is nearest")
     assert same.endswith("with the same clusters.")
-    empty = moving_words(Moved(before, after, 1, 40.0, 39.0, 1), Best(2, 39.0, 40.0, 0.9))
+    empty = moving_words(Relocation(before, after, 1, 40.0, 39.0, 1), Best(2, 39.0, 40.0, 0.9))
     assert "1 cluster ends" in empty

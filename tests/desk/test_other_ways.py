@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from driving import states
 from gorvel.core.plan.parts import SourcePlan
-from gorvel.desk.controls.choosing import choices_for
+from gorvel.desk.controls.plan_options import choices_for
 from gorvel.desk.window.window import Window
 
 Opener = Callable[[Path], Window]

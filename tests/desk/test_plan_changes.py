@@ -13,14 +13,14 @@ from pytestqt.qtbot import QtBot
 
 from gorvel.core.base.errors import GorvelError
 from gorvel.core.cases.prepare import prepare
+from gorvel.core.plan.consistency import misfits
 from gorvel.core.plan.file import load_plan
-from gorvel.core.plan.fit import misfits
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.sources.reading import read_source
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.study import study_of
-from gorvel.desk.controls.choices import Choices
-from gorvel.desk.controls.choosing import choices_for
+from gorvel.desk.controls.option_editor import Choices
+from gorvel.desk.controls.plan_options import choices_for
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.jobs import JobKind

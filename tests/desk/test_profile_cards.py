@@ -16,7 +16,7 @@ from driving import moved, press, show_tab
 from gorvel.core.profile.differences import differences, holm
 from gorvel.core.profile.lanes import lanes_of
 from gorvel.core.profile.one_case import membership_shares, one_case
-from gorvel.core.profile.told import told_answers
+from gorvel.core.profile.raw_answers import read_answers
 from gorvel.core.study.opening import load_study
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.desk.pages.profiles.page import ProfilesPage
@@ -66,7 +66,7 @@ def test_spreads_show_the_same_questions(
     line = painter.tops[row] + 6 + 2.5 * (painter.tall - 12) / 5  # the third cluster down
     page.view.mouseMoveEvent(moved(page.view, 320, line, NO_BUTTON))
     third = page.view.order[2]
-    values = told_answers(
+    values = read_answers(
         grown.focus.shelf.study.source, grown.focus.shelf.plan, grown.focus.grown.prepared
     )  # fmt: skip
     minutes = next(one.values for one in values if one.name == "minutes")
@@ -100,7 +100,7 @@ def test_another_count_and_known_groups_stand_beside(page: ProfilesPage, grown: 
     box.setCurrentIndex(box.findText("3 clusters"))
     beside = page.view.beside
     own = cut_at_count(focus.grown.tree, 3).membership - 1
-    told = told_answers(focus.shelf.study.source, focus.shelf.plan, focus.grown.prepared)
+    told = read_answers(focus.shelf.study.source, focus.shelf.plan, focus.grown.prepared)
     core = {one.title: one for one in lanes_of(told, own, 3, np.ones(len(own)))}
     for lane in page.view.lanes:
         np.testing.assert_array_equal(beside.lanes[lane.title].values, core[lane.title].values)
@@ -142,7 +142,7 @@ def test_tables_are_saved(page: ProfilesPage, grown: Window, qtbot: QtBot, tmp_p
 def test_tests_are_corrected_where_asked(page: ProfilesPage, grown: Window, qtbot: QtBot) -> None:
     show_tab(page, grown, qtbot, "Tests")
     focus = grown.focus
-    told = told_answers(focus.shelf.study.source, focus.shelf.plan, focus.grown.prepared)
+    told = read_answers(focus.shelf.study.source, focus.shelf.plan, focus.grown.prepared)
     own = focus.cut.membership - 1
     core = {one.name: differences(one, own, 5, np.ones(len(own)))[0] for one in told}
     heads = page.tests.take.table().heads

@@ -18,7 +18,7 @@ from gorvel.core.base.progress import Phase
 from gorvel.core.grow.assigning import assign
 from gorvel.core.plan.file import load_plan
 from gorvel.core.profile.components import components_of
-from gorvel.core.profile.drivers import Driver
+from gorvel.core.profile.leave_one_variable_out import Driver
 from gorvel.core.profile.map import case_map
 from gorvel.core.sources.reading import read_source
 from gorvel.desk.pages.profiles.page import ProfilesPage

@@ -17,7 +17,7 @@ from driving import click, moved
 from gorvel.core.base.progress import Phase
 from gorvel.core.profile.lanes import lanes_of
 from gorvel.core.profile.members import members_of
-from gorvel.core.profile.told import told_answers
+from gorvel.core.profile.raw_answers import read_answers
 from gorvel.desk.pages.profiles import cluster_card as card_module
 from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.window.window import Window
@@ -32,7 +32,7 @@ def test_lanes_hold_what_the_core_says_and_follow_the_cut(
     page: ProfilesPage, grown: Window
 ) -> None:
     focus = grown.focus
-    answers = told_answers(focus.shelf.study.source, focus.shelf.plan, focus.grown.prepared)
+    answers = read_answers(focus.shelf.study.source, focus.shelf.plan, focus.grown.prepared)
     n = focus.grown.tree.n
     core = lanes_of(answers, focus.cut.membership - 1, 5, np.ones(n))
     assert [lane.title for lane in page.view.lanes] == [lane.title for lane in core]

@@ -12,8 +12,8 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
+from gorvel.core.derive.making import completed
 from gorvel.core.grow.grown import analyse
-from gorvel.core.making.making import completed
 from gorvel.core.plan.file import load_plan, save_plan
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.plan.plan import Plan

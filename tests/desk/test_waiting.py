@@ -19,7 +19,7 @@ from gorvel.desk.window.window import Window
 from gorvel.desk.work import actions
 from gorvel.desk.work.jobs import JobKind
 from gorvel.main import DEMO
-from gorvel.paint.frame import Frame
+from gorvel.paint.axes import Frame
 
 Opener = Callable[[Path], Window]
 

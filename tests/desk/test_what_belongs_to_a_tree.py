@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from driving import LEFT, settled, states
-from gorvel.core.count.null import NoGroups
+from gorvel.core.count.null_model import NullModel
 from gorvel.core.grow.grown import analyse
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.plan.kinds import TOLD_OF_CLUSTERS
@@ -358,14 +358,14 @@ def test_a_draft_says_what_is_known_in_the_end(
 ) -> None:
     """Before enough data sets are drawn, the verdict says how many; a draft follows the rest."""
     held = Event()
-    draw, so_far = NoGroups.draw, iter(range(10_000))
+    draw, so_far = NullModel.draw, iter(range(10_000))
 
-    def drawn(self: NoGroups, random: np.random.Generator) -> Any:
+    def drawn(self: NullModel, random: np.random.Generator) -> Any:
         if next(so_far) >= 5:
             held.wait(60)
         return draw(self, random)
 
-    monkeypatch.setattr(NoGroups, "draw", drawn)
+    monkeypatch.setattr(NullModel, "draw", drawn)
     window = opened(DEMO / "readers.toml")  # which draws more than a verdict needs
     with qtbot.waitSignal(window.focus.tree_changed):
         window.acts.grow()

@@ -8,9 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter
 
-from gorvel.core.count.board import quick_board
+from gorvel.core.count.index_table import compute_indices
 from gorvel.core.inspect.associations import CorrelationMap
-from gorvel.core.inspect.gaps import Gaps, Pattern
+from gorvel.core.inspect.missing_patterns import Gaps, Pattern
 from gorvel.desk.window.application import make_application
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.associations import AssociationsChart
@@ -62,7 +62,7 @@ def test_a_correlation_of_nothing_has_no_sign(theme: Theme) -> None:
 @pytest.mark.parametrize("theme", [LIGHT, DARK])
 def test_no_line_runs_through_the_words_of_a_rule_that_abstains(theme: Theme) -> None:
     grown = study(np.random.default_rng(1).normal(size=(60, 3)), "city-block", "average")
-    board = quick_board(grown, asked(to=10))
+    board = compute_indices(grown, asked(to=10))
 
     def reds(count: int) -> list[int]:
         painter = BoardPainter(board, theme, 760.0, 600.0, count, 60)

@@ -21,10 +21,11 @@ from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.scene.arrangement import Arrangement, arrange
 from gorvel.core.scene.axis import axis_of
 from gorvel.core.scene.dendrogram import DendrogramScene
-from gorvel.core.scene.standing import standing
+from gorvel.core.scene.standardised import standing
 from gorvel.core.tree.cluster_names import identities
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.desk.window.application import make_application
+from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.columns.answers import AnswersPicture
 from gorvel.paint.columns.column import CaseSpan, ColumnPicture
@@ -34,9 +35,8 @@ from gorvel.paint.columns.labels import LabelsPicture
 from gorvel.paint.columns.proximities import ProximitiesPicture
 from gorvel.paint.columns.stays import StaysPicture
 from gorvel.paint.figure import Figure, column_ends, image_of_figure, svg_of_figure
-from gorvel.paint.frame import Frame
-from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import DARK, LIGHT, Theme
+from gorvel.paint.tree_style import TreeLook
 from studies import study
 
 WIDE = 200.0
@@ -215,7 +215,7 @@ from gorvel.paint.columns.column import CaseSpan
 from gorvel.paint.columns.dendrogram import DendrogramPicture
 from gorvel.paint.columns.labels import LabelsPicture
 from gorvel.paint.figure import Figure, svg_of_figure
-from gorvel.paint.look import TreeLook
+from gorvel.paint.tree_style import TreeLook
 from gorvel.paint.theme import LIGHT
 grown = study(np.random.default_rng(4).normal(size=(30, 2)))
 cut = cut_at_count(grown.tree, 3)

@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 from PySide6.QtGui import QColor, QImage, QPainter
 
 from gorvel.core.base.numbers import number
-from gorvel.core.count.against import Beside
 from gorvel.core.count.evidence import Evidence
+from gorvel.core.count.null_comparison import IndexComparison
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.curve import EvidencePainter
 from gorvel.paint.theme import DARK, LIGHT, Theme
@@ -76,13 +76,13 @@ def test_an_index_without_a_value_at_some_count_is_drawn_where_it_has_one() -> N
     drawn = np.random.default_rng(1).uniform(1, 2, (30, 5))
     drawn[3, 0] = np.nan
     values = np.array([1.5, 3.0, 0.5, np.nan, 1.0])
-    index = Beside((2, 3, 4, 5, 6), values, drawn, -1.0)
+    index = IndexComparison((2, 3, 4, 5, 6), values, drawn, -1.0)
     assert index.highest == 4
     assert np.isnan(index.standing[[0, 3]]).all()
     painter = EvidencePainter(index, LIGHT, 400.0, 180.0, 3, name="Density")
     painted(painter, LIGHT)
     assert painter.tip(2) == "2 clusters: density 1.50"
     assert painter.tip(4).startswith("4 clusters: density 0.500; without groups")
-    nothing = Beside((2, 3), np.full(2, np.nan), np.full((3, 2), np.nan))
+    nothing = IndexComparison((2, 3), np.full(2, np.nan), np.full((3, 2), np.nan))
     assert (nothing.p, nothing.highest, nothing.told) == (None, None, False)
     painted(EvidencePainter(nothing, LIGHT, 400.0, 180.0, 3), LIGHT)

@@ -13,18 +13,19 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.design import Design, sample_of
 from gorvel.core.cases.rows import source_labels, split_rows
-from gorvel.core.count.board import quick_board
 from gorvel.core.count.checks import CHECK_PARTS, CHECKS, Checks
 from gorvel.core.count.groups import groups_of
+from gorvel.core.count.index_table import compute_indices
 from gorvel.core.count.resampling import resampled
-from gorvel.core.export.beside import (
+from gorvel.core.derive.making import check_turned, completed
+from gorvel.core.export.count import Counted
+from gorvel.core.export.extra_analyses import (
     moving_cautions,
     reassigned_cuts,
     write_moving,
     write_other_trees,
     write_sweep,
 )
-from gorvel.core.export.count import Counted
 from gorvel.core.export.files import results_directory, write_csv
 from gorvel.core.export.profile import portraits
 from gorvel.core.export.results import safe_name, write_results
@@ -33,13 +34,12 @@ from gorvel.core.grow.allocation import place_set_aside
 from gorvel.core.grow.assigning import assign
 from gorvel.core.grow.grown import Grown, analyse, timed, wanted_counts
 from gorvel.core.kernels.loading import at_hand
-from gorvel.core.making.making import check_turned, completed
+from gorvel.core.plan.consistency import check_fit
 from gorvel.core.plan.file import load_plan
-from gorvel.core.plan.fit import check_fit
 from gorvel.core.plan.others import other_plans
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.profile.lost import Lost, lost_cases
+from gorvel.core.profile.dropped_cases import DropoutComparison, lost_cases
 from gorvel.core.results.profiles import assigned_columns
 from gorvel.core.sources.reading import files_of, read_source
 from gorvel.core.study.file import SUFFIX, StudyFile, save_study
@@ -263,7 +263,7 @@ def _write(
     return summaries
 
 
-def _lost(source: Source, plan: Plan, grown: Grown) -> list[Lost]:
+def _lost(source: Source, plan: Plan, grown: Grown) -> list[DropoutComparison]:
     """Cases left out for missing answers beside those kept; none of a matrix."""
     return lost_cases(source, plan, grown.prepared) if isinstance(source, Table) else []
 
@@ -319,7 +319,7 @@ def _counted(
     if kept is not None and kept.plan.design != plan.design:
         kept = kept.with_(drawn=None, checked={})
     with at_hand(grown.tree.n):
-        board = quick_board(grown, asked, None, progress)
+        board = compute_indices(grown, asked, None, progress)
         drawn = None if kept is None else kept.drawn
         if drawn is None or not drawn.answers(asked):
             drawn = Drawn(asked, tuple(resampled(grown, asked, None, progress, design=design)))

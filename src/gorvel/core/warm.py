@@ -28,7 +28,7 @@ from gorvel.core.kernels import ONE_AT_A_TIME
 from gorvel.core.kernels.keeping import all_kept
 from gorvel.core.kernels.loading import COMPLETE, SHARE, kept_in, now_loaded
 from gorvel.core.linkage.centres import centre_tree
-from gorvel.core.linkage.large import grow_square
+from gorvel.core.linkage.matrix_chain import grow_square
 from gorvel.core.linkage.members import grow_by_members
 from gorvel.core.linkage.rounds import grow_in_rounds
 from gorvel.core.linkage.spanning import single_tree

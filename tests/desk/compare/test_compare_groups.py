@@ -8,7 +8,7 @@ from pytestqt.qtbot import QtBot
 
 from driving import LEFT, press, settled, states
 from gorvel.core.cases.rows import split_rows
-from gorvel.core.compare.replicating import found_again
+from gorvel.core.compare.cross_validation import found_again
 from gorvel.core.grow.grown import analyse
 from gorvel.core.table.table import Table
 from gorvel.core.words.comparison import found_again_words

@@ -16,7 +16,7 @@ from driving import LEFT, click, moved, press, settled, sides, states
 from gorvel.core.compare.pair import Pair, crossed
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
 from gorvel.core.grow.grown import analyse
-from gorvel.core.plan.beside import OtherTree
+from gorvel.core.plan.analyses import OtherTree
 from gorvel.core.plan.others import adopted
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.desk.window.window import Window

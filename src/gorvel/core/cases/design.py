@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import InputError
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.cases.rows import kept_rows, require_column
-from gorvel.core.making.making import as_completed
-from gorvel.core.plan.beside import DesignPlan
+from gorvel.core.derive.making import as_completed
+from gorvel.core.plan.analyses import DesignPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table

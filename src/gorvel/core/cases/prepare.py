@@ -12,7 +12,7 @@ from gorvel.core.base.numbers import is_too_large
 from gorvel.core.cases.cautions import answer_cautions
 from gorvel.core.cases.columns import answers_by_level
 from gorvel.core.cases.counts import prepare_counts
-from gorvel.core.cases.ends import ends_of
+from gorvel.core.cases.percentiles import ends_of
 from gorvel.core.cases.prepared import (
     Dropped,
     Prepared,
@@ -27,9 +27,9 @@ from gorvel.core.cases.rows import (
     require_column,
     sequence_in,
 )
+from gorvel.core.derive.making import check_turned, completed
 from gorvel.core.kernels.loading import MANY
-from gorvel.core.making.making import check_turned, completed
-from gorvel.core.plan.fit import check_fit
+from gorvel.core.plan.consistency import check_fit
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.proximity.measures import MEASURES, Measure

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.cases.ends import ends_of
+from gorvel.core.cases.percentiles import ends_of
 from gorvel.core.language.condition import parse_condition
 from gorvel.core.plan.kinds import IN_FILE, nearest
 from gorvel.core.plan.plan import Plan

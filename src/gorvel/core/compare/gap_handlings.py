@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from gorvel.core.base.progress import Progress
-from gorvel.core.compare.gaps import Imputed, imputed_trees
+from gorvel.core.compare.imputed_trees import Imputed, imputed_trees
 from gorvel.core.compare.sweep import Swept, sweep
 from gorvel.core.grow.grown import Grown
 from gorvel.core.kernels.loading import at_hand
@@ -17,7 +17,7 @@ TIMES = 20  # that gaps are filled anew
 
 
 @dataclass(frozen=True, eq=False)
-class Filled:
+class GapHandlings:
     """Of one cut. handlings : the tree under each handling of gaps; imputed : trees of completed
 
     data sets.
@@ -28,9 +28,11 @@ class Filled:
     imputed: Imputed
 
 
-def handled_gaps(table: Table, plan: Plan, grown: Grown, cut: Cut, progress: Progress) -> Filled:
+def handle_gaps(
+    table: Table, plan: Plan, grown: Grown, cut: Cut, progress: Progress
+) -> GapHandlings:
     with at_hand(grown.tree.n):
         asked = plan.with_whole("count", None).with_whole("sweep", {"handlings": "all"})
         handlings = sweep(table, asked, grown, [cut.clusters], None, progress)
-        return Filled(cut, handlings, imputed_trees(table, plan, grown, cut, TIMES, 1, None,
+        return GapHandlings(cut, handlings, imputed_trees(table, plan, grown, cut, TIMES, 1, None,
                                                     progress))  # fmt: skip

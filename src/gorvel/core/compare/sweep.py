@@ -18,13 +18,13 @@ from gorvel.core.cases.prepare import prepare
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.compare.pair import common_places
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
-from gorvel.core.count.board import quick_board
-from gorvel.core.count.regrow import Pulse, in_order, workers_for
+from gorvel.core.count.index_table import compute_indices
+from gorvel.core.count.resampling_engine import ProgressStage, in_order, workers_for
+from gorvel.core.grow.algorithm import SMALL
 from gorvel.core.grow.growing import pairs_of
 from gorvel.core.grow.grown import Grown, grow_prepared
-from gorvel.core.grow.ways import SMALL
 from gorvel.core.kernels.loading import at_hand
-from gorvel.core.plan.beside import OtherTree
+from gorvel.core.plan.analyses import OtherTree
 from gorvel.core.plan.others import variant
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
@@ -118,7 +118,11 @@ def sweep(
     own : the plan's tree; counts : of its cuts; rows : of a group of a split, None for all;
     progress : told "sweep"; may stop the work by raising; report : told of each tree, in order.
     """
-    asked, pulse, stop = combinations_of(plan), Pulse(progress, Phase.SWEEP), threading.Event()
+    asked, pulse, stop = (
+        combinations_of(plan),
+        ProgressStage(progress, Phase.SWEEP),
+        threading.Event(),
+    )
     workers = workers_for(own.tree.n)
 
     def beside(phase: Phase, share: float) -> None:
@@ -192,7 +196,7 @@ class _Linkages:
         own, tree = self.own, grown.tree
         best = {}
         if self.plan.count is not None:
-            board = quick_board(grown, self.plan.count, None, progress)
+            board = compute_indices(grown, self.plan.count, None, progress)
             best = {name: verdict.best for name, verdict in board.verdicts.items()}
         mine, its = common_places(own.prepared.numbers, grown.prepared.numbers)
         agreement, smallest = {}, {}

@@ -6,8 +6,8 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Literal
 
-from gorvel.core.count.board import Board
 from gorvel.core.count.evidence import Evidence
+from gorvel.core.count.index_table import IndexTable
 from gorvel.core.count.verdicts import Answer
 
 Groups = Literal["yes", "no", "unsure"]
@@ -45,7 +45,7 @@ class Conclusion:
 
 
 def concluded(
-    board: Board, evidence: Evidence | None, left_out: Collection[str] = ()
+    board: IndexTable, evidence: Evidence | None, left_out: Collection[str] = ()
 ) -> Conclusion:
     """Bring evidence of groups and the voices of the rules together.
 
@@ -66,7 +66,7 @@ def concluded(
     return Conclusion(groups, p, by, reserve, best, found, sum(votes.values()), votes)
 
 
-def _count(board: Board, votes: dict[Answer, int], evidence: Evidence | None) -> int | None:
+def _count(board: IndexTable, votes: dict[Answer, int], evidence: Evidence | None) -> int | None:
     counts = {answer: found for answer, found in votes.items() if isinstance(answer, int)}
     if not counts:
         return None
@@ -88,7 +88,7 @@ def is_small(cases: int, of: int) -> bool:
     return cases < max(_SMALL, _SMALL_SHARE * of) and of > 2 * _SMALL
 
 
-def _has_small(board: Board, count: int) -> bool:
+def _has_small(board: IndexTable, count: int) -> bool:
     if count not in board.counts or board.nested is None:
         return False
     return is_small(board.smallest[board.counts.index(count)], len(board.nested.order))

@@ -11,13 +11,13 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.prepared import sequence_of
-from gorvel.core.count.against import AgainstNull, Beside
-from gorvel.core.count.board import count_range, quick_board
 from gorvel.core.count.dip import at_table_end, dip, dip_p
+from gorvel.core.count.index_table import compute_indices, count_range
 from gorvel.core.count.nested import nested_cuts
-from gorvel.core.count.null import NoGroups, Tails, undrawable
+from gorvel.core.count.null_comparison import IndexComparison, NullComparison
+from gorvel.core.count.null_model import NullModel, Tails, undrawable
 from gorvel.core.count.pairsums import Distances, pair_sums, silhouette_values
-from gorvel.core.count.regrow import Pulse, Regrower, in_order
+from gorvel.core.count.resampling_engine import ProgressStage, TreeResampler, in_order
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import ALL_RULES, CountPlan
@@ -48,7 +48,7 @@ class Peaks:
 
 
 @dataclass(frozen=True, eq=False)
-class Evidence(AgainstNull):
+class Evidence(NullComparison):
     """What data like these without groups reach.
 
     counts : rising, from 2; values : (counts,) mean silhouettes of the tree; second : (counts,)
@@ -67,7 +67,7 @@ class Evidence(AgainstNull):
     peaks: Peaks | None = None
     part: int = 0
     why: str = ""
-    beside: dict[str, Beside] = field(default_factory=dict)
+    beside: dict[str, IndexComparison] = field(default_factory=dict)
 
     @property
     def enough(self) -> bool:
@@ -83,7 +83,7 @@ class Evidence(AgainstNull):
         drawn = np.vstack([self.drawn, values["silhouette"]])
         return replace(self, drawn=drawn, beside=beside)
 
-    def of(self, key: str) -> AgainstNull | None:
+    def of(self, key: str) -> NullComparison | None:
         """The silhouettes, or another index; None for one that was not looked at."""
         return self if key == "silhouette" else self.beside.get(key)
 
@@ -109,12 +109,12 @@ def evidence_of_groups(
     if why is not None:
         unknown = np.full(len(counts), np.nan)
         return Evidence(counts, unknown, unknown, np.empty((0, len(counts))), why=why)
-    pulse, part = Pulse(progress, Phase.GROUPS), 0
+    pulse, part = ProgressStage(progress, Phase.GROUPS), 0
     if grown.tree.n > MOST:
         grown, part = _part_of(grown, asked.seed, pulse), MOST
-    answers, regrower = grown.prepared.answers, Regrower(grown, pulse)
+    answers, regrower = grown.prepared.answers, TreeResampler(grown, pulse)
     assert answers is not None
-    null = NoGroups.of(answers, regrower.masses, asked.seed)
+    null = NullModel.of(answers, regrower.masses, asked.seed)
     values, second = _silhouettes(grown.tree, grown.pairs, counts)
     tails = None if np.isinf(null.tails.freedom) else null.tails
     nothing = np.empty((0, len(counts)))
@@ -154,7 +154,7 @@ def _others(
     if not keys:
         return {}
     plan = CountPlan.model_validate({"from": counts[0], "to": counts[-1]})
-    board = quick_board(grown, plan, list(keys), progress)
+    board = compute_indices(grown, plan, list(keys), progress)
     return {
         key: verdict.values
         for key, verdict in board.verdicts.items()
@@ -162,12 +162,12 @@ def _others(
     }
 
 
-def _beside(key: str, counts: tuple[int, ...], values: Floats) -> Beside:
+def _beside(key: str, counts: tuple[int, ...], values: Floats) -> IndexComparison:
     sign = COUNT_RULES[key].direction.sign or -1.0
-    return Beside(counts, values, np.empty((0, len(counts))), sign)
+    return IndexComparison(counts, values, np.empty((0, len(counts))), sign)
 
 
-def _part_of(grown: Grown, seed: int, pulse: Pulse) -> Grown:
+def _part_of(grown: Grown, seed: int, pulse: ProgressStage) -> Grown:
     """The tree of a part of the cases, drawn at random."""
     rows = np.sort(np.random.default_rng([seed, 9]).choice(grown.tree.n, MOST, replace=False))
     prepared, answers = grown.prepared, grown.prepared.answers
@@ -182,7 +182,7 @@ def _part_of(grown: Grown, seed: int, pulse: Pulse) -> Grown:
         sequence=sequence_of(prepared.sequence, rows),
     )
     values = answers.values[rows]
-    tree, pairs = Regrower(replace(grown, prepared=some), pulse).measured(values)
+    tree, pairs = TreeResampler(replace(grown, prepared=some), pulse).measured(values)
     return replace(grown, prepared=some, tree=tree, pairs=pairs)
 
 

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.count.agreement import adjusted_rand, cross_counts, normalised_information
+from gorvel.core.derive.making import as_completed
 from gorvel.core.grow.grown import Grown
-from gorvel.core.making.making import as_completed
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut

@@ -14,12 +14,11 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.design import Design
-from gorvel.core.count.board import count_range, spread_of, without_squares
+from gorvel.core.count.index_table import count_range, spread_of, without_squares
 from gorvel.core.count.nested import nested_cuts
-from gorvel.core.count.null import undrawable
-from gorvel.core.count.regrow import NoiseBox, Pulse, Regrower, in_order
-from gorvel.core.count.rounds import RULES_OF, Resampler, Rounds
-from gorvel.core.count.spread import Spreads
+from gorvel.core.count.null_model import undrawable
+from gorvel.core.count.resample_round import RULES_OF, Resampler, Rounds
+from gorvel.core.count.resampling_engine import NoiseBox, ProgressStage, TreeResampler, in_order
 from gorvel.core.count.verdicts import (
     PREDICTED,
     STABLE,
@@ -31,6 +30,7 @@ from gorvel.core.count.verdicts import (
     gap_verdict,
     second_gap,
 )  # fmt: skip
+from gorvel.core.count.within_ss import Spreads
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import ALL_RULES, CountPlan
@@ -73,11 +73,13 @@ def resampled(
     able = frozenset(wanted) - set(whys)
     refused = [abstains(key, counts, why) for key, why in whys.items()]
     nested = nested_cuts(grown.tree, counts[-1] + 1)
-    pulse = Pulse(progress, Phase.RESAMPLES)
+    pulse = ProgressStage(progress, Phase.RESAMPLES)
     answers, box = grown.prepared.answers, None
     if able & set(RULES_OF["noise"]) and answers is not None:
         box = NoiseBox.of(answers.values * np.sqrt(answers.importance), asked.box)
-    resampler = Resampler(Regrower(grown, pulse, design), counts, nested, asked.seed, able, box)
+    resampler = Resampler(
+        TreeResampler(grown, pulse, design), counts, nested, asked.seed, able, box
+    )
     rounds = Rounds()
     if not able:
         return refused

@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, silent
-from gorvel.core.count.board import without_variables
-from gorvel.core.count.regrow import Pulse, Regrower, in_order
+from gorvel.core.count.index_table import without_variables
+from gorvel.core.count.resampling_engine import ProgressStage, TreeResampler, in_order
 from gorvel.core.grow.grown import Grown
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.tree.tree import Tree
@@ -123,8 +123,8 @@ def split_tests(
     answers = grown.prepared.answers
     if why is not None or answers is None:
         return SplitTests((), why or "")
-    tree, pulse = grown.tree, Pulse(progress, Phase.SPLITS)
-    regrower = Regrower(grown, pulse)
+    tree, pulse = grown.tree, ProgressStage(progress, Phase.SPLITS)
+    regrower = TreeResampler(grown, pulse)
     roots = np.sqrt(answers.importance)
     points = answers.values * roots
     waiting, tests, settled = deque([tree.joins - 1]), [], 0

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
-from gorvel.core.count.board import without_variables
-from gorvel.core.count.regrow import NoiseBox, Pulse, Regrower, in_order
+from gorvel.core.count.index_table import without_variables
+from gorvel.core.count.resampling_engine import NoiseBox, ProgressStage, TreeResampler, in_order
 from gorvel.core.grow.grown import Grown
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.tree.cophenetic import cophenetic_correlation
@@ -129,8 +129,8 @@ def permuted_cophenetic(
         why = "the Mahalanobis distance is tied to the cases as they are"
     if why is not None or answers is None or own is None:
         return Finding(None, None, 0, why or "")
-    pulse, values = Pulse(progress, Phase.STRUCTURE), answers.values
-    regrower = Regrower(grown, pulse)
+    pulse, values = ProgressStage(progress, Phase.STRUCTURE), answers.values
+    regrower = TreeResampler(grown, pulse)
 
     def shuffled(number: int) -> float | None:
         random = np.random.default_rng([seed, number, 4])

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.design import Design
-from gorvel.core.count.regrow import Pulse, Regrower, in_order
+from gorvel.core.count.resampling_engine import ProgressStage, TreeResampler, in_order
 from gorvel.core.grow.grown import Grown
 from gorvel.core.tree.tree import Tree
 
@@ -79,8 +79,8 @@ def branch_support(
     if answers.values.shape[1] < 3:
         why = f"{answers.values.shape[1]} cases are too few to draw from"
         return Support(nothing, nothing, 0, why)
-    pulse, p = Pulse(progress, Phase.SUPPORT), answers.values.shape[1]
-    regrower = Regrower(grown, pulse)
+    pulse, p = ProgressStage(progress, Phase.SUPPORT), answers.values.shape[1]
+    regrower = TreeResampler(grown, pulse)
     keys = np.random.default_rng(0).integers(0, 2**64, tree.n, dtype=np.uint64)
     own = _branches(tree, keys)
     counts = np.zeros((len(SCALES), tree.joins))
@@ -113,8 +113,8 @@ def _by_cases(
     grown: Grown, rounds: int, seed: int, progress: Progress, design: Design | None
 ) -> Support:
     """The share of case resamples in which each branch comes back."""
-    tree, pulse = grown.tree, Pulse(progress, Phase.SUPPORT)
-    regrower = Regrower(grown, pulse, design)
+    tree, pulse = grown.tree, ProgressStage(progress, Phase.SUPPORT)
+    regrower = TreeResampler(grown, pulse, design)
     sizes = tree.sizes[tree.n : -1]
     looked_for = np.sort(np.argsort(-sizes, kind="stable")[:MOST])
 
@@ -142,7 +142,7 @@ def _by_cases(
     return Support(nothing, plain, rounds, "", "cases")
 
 
-def _jaccards(regrower: Regrower, drawn: Ints, joins: Ints) -> Floats:
+def _jaccards(regrower: TreeResampler, drawn: Ints, joins: Ints) -> Floats:
     """The largest Jaccard index of each of some branches with any of the tree of drawn cases;
 
     NaN where fewer than two of its cases were drawn.

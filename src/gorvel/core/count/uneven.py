@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.count.board import Board
+from gorvel.core.count.index_table import IndexTable
 from gorvel.core.count.pairsums import PairSums
 from gorvel.core.grow.grown import Grown
 
@@ -28,7 +28,7 @@ class Uneven:
     clusters: int
 
 
-def uneven_of(grown: Grown, board: Board) -> Uneven | None:
+def uneven_of(grown: Grown, board: IndexTable) -> Uneven | None:
     """The best uneven cut of a tree whose board has COP; None for none."""
     verdict, answers = board.verdicts.get("cop"), grown.prepared.answers
     if verdict is None or verdict.answer is None or board.sums is None or answers is None:

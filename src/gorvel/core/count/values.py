@@ -15,7 +15,7 @@ from gorvel.core.count.nested import Nested
 from gorvel.core.count.pairsums import Distances, PairSums, silhouette_values
 from gorvel.core.count.ranks import Ranked
 from gorvel.core.count.scatter import Scatters, cubic_criterion, normal_bic
-from gorvel.core.count.spread import Spreads, davies_bouldin
+from gorvel.core.count.within_ss import Spreads, davies_bouldin
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.tree.tree import Tree
 

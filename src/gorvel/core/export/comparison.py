@@ -11,9 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Progress, silent
-from gorvel.core.compare.moving import Best, Moved
 from gorvel.core.compare.pair import Pair, common_places, over_counts
 from gorvel.core.compare.partitions import Agreement, agreement
+from gorvel.core.compare.relocation import Best, Relocation
 from gorvel.core.compare.trees import compare_trees
 from gorvel.core.count.groups import KnownGroups
 from gorvel.core.export.files import write_csv
@@ -30,7 +30,7 @@ _INDICES = (
 
 
 def reassigned_columns(
-    grown: Grown, all_labels: Sequence[str], numbers: Sequence[int], found: Mapping[int, Moved]
+    grown: Grown, all_labels: Sequence[str], numbers: Sequence[int], found: Mapping[int, Relocation]
 ) -> dict[str, Any]:
     """A row for each case that was read: where the cut has it, and where it ends; empty where it
 
@@ -47,7 +47,7 @@ def reassigned_columns(
     return out
 
 
-def reassigned_told(found: Mapping[int, Moved]) -> dict[str, Any]:
+def reassigned_told(found: Mapping[int, Relocation]) -> dict[str, Any]:
     """What reassign.json holds."""
     return {
         str(count): {

@@ -10,15 +10,15 @@ from typing import Any
 
 import numpy as np
 
-from gorvel.core.count.against import AgainstNull
-from gorvel.core.count.board import Board
 from gorvel.core.count.checks import Checks
 from gorvel.core.count.conclusion import concluded
 from gorvel.core.count.evidence import Evidence
 from gorvel.core.count.groups import KnownGroups, check_of
-from gorvel.core.count.purpose import Calibrated
+from gorvel.core.count.index_table import IndexTable
+from gorvel.core.count.null_comparison import NullComparison
 from gorvel.core.count.silhouettes import silhouettes_of
 from gorvel.core.count.uneven import uneven_of
+from gorvel.core.count.validity_profile import CalibratedIndices
 from gorvel.core.export.files import write_csv, write_json
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES
@@ -33,16 +33,16 @@ from gorvel.core.words.conclusion import conclusion_sentence
 class Counted:
     """All that was found about the count of one tree. groups : known beforehand, None for none."""
 
-    board: Board
+    board: IndexTable
     checks: Checks
     groups: KnownGroups | None
 
 
 def choice(
-    board: Board,
+    board: IndexTable,
     asked: CountPlan,
     evidence: Evidence | None = None,
-    purpose: Calibrated | None = None,
+    purpose: CalibratedIndices | None = None,
 ) -> dict[str, Any]:
     """What choice.json holds. evidence : of groups; purpose : of clusters, where asked for."""
     voices, left_out = board.voices(asked.left_out), asked.left_out
@@ -83,7 +83,7 @@ def choice(
     }
 
 
-def purpose_told(found: Calibrated, board: Board, asked: CountPlan) -> dict[str, Any]:
+def purpose_told(found: CalibratedIndices, board: IndexTable, asked: CountPlan) -> dict[str, Any]:
     """How the counts stand by what clusters are for."""
     ranked = found.ranked(asked.purpose, board.coming_back(found.counts))
     known = np.isfinite(ranked)
@@ -147,7 +147,7 @@ def evidence_told(evidence: Evidence) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _by_count(index: AgainstNull) -> dict[str, Any]:
+def _by_count(index: NullComparison) -> dict[str, Any]:
     """At each count that has a standing."""
     if not index.told:
         return {}
@@ -178,7 +178,7 @@ def groups_told(groups: KnownGroups, tree: Tree, counts: Sequence[int]) -> dict[
 
 
 def silhouette_columns(
-    board: Board, labels: Sequence[str], counts: Sequence[int]
+    board: IndexTable, labels: Sequence[str], counts: Sequence[int]
 ) -> dict[str, Any]:
     """Long form: each case at each of some counts, with the next cluster it could be in."""
     columns: dict[str, Any] = {

@@ -9,10 +9,10 @@ import numpy as np
 import polars as pl
 
 from gorvel.core.cases.rows import split_rows
+from gorvel.core.derive.making import as_completed
 from gorvel.core.export.membership import check_savable, free_name, typed_frame, write_frame
 from gorvel.core.export.tables import cluster_column
 from gorvel.core.grow.allocation import place_set_aside
-from gorvel.core.making.making import as_completed
 from gorvel.core.study.kept import KeptCut, KeptTree, grown_again
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cluster_names import identities

@@ -21,8 +21,8 @@ from gorvel.core.profile.clusters import MOST, cluster_figures, passes_over_pair
 from gorvel.core.profile.differences import differences
 from gorvel.core.profile.map import CaseMap, case_map
 from gorvel.core.profile.moments import numbers_of, shares_of
+from gorvel.core.profile.raw_answers import Question, read_answers
 from gorvel.core.profile.short_form import ShortForm, short_form
-from gorvel.core.profile.told import Told, told_answers
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import cut_at_count
@@ -41,7 +41,7 @@ _TESTS = ("statistic", "df1", "df2", "p", "effect")
 class Portraits:
     """What clusters are told by. weights : (n,), 1 each where there are none."""
 
-    told: tuple[Told, ...]
+    told: tuple[Question, ...]
     weights: Floats
     design: Design | None
 
@@ -73,7 +73,7 @@ def portraits(source: Source, plan: Plan, grown: Grown) -> Portraits:
     if not isinstance(source, Table) or prepared.of == "variables":
         return Portraits((), weights, None)
     design = sample_of(source, plan, prepared)
-    return Portraits(tuple(told_answers(source, plan, prepared)), weights, design)
+    return Portraits(tuple(read_answers(source, plan, prepared)), weights, design)
 
 
 def write_profiles(
@@ -202,7 +202,7 @@ def profile_columns(found: Portraits, cuts: dict[int, Ints]) -> dict[str, list[A
 
 
 def _rows_of(
-    one: Told, own: Ints, count: int, found: Portraits, errors: Sequence[str]
+    one: Question, own: Ints, count: int, found: Portraits, errors: Sequence[str]
 ) -> list[list[tuple[Any, ...]]]:
     """For each cluster the rows of one variable, from its name on."""
     if one.nominal:

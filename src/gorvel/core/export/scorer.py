@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.numbers import letters
 from gorvel.core.export.spreadsheet import Cell, Formula, Look, Sheet, write_book
+from gorvel.core.profile.raw_answers import Question
 from gorvel.core.profile.short_form import ShortForm
-from gorvel.core.profile.told import Told
 
 Ints = NDArray[np.int64]
 Value = str | float | Formula | None
@@ -26,14 +26,14 @@ _NEVER = -1e12  # the constant of a cluster that is never taken
 
 
 def write_scorer(
-    form: ShortForm, told: Sequence[Told], own: Ints, names: Sequence[str], path: Path
+    form: ShortForm, told: Sequence[Question], own: Ints, names: Sequence[str], path: Path
 ) -> None:
     """See `scorer_sheets`, `write_book`."""
     write_book(scorer_sheets(form, told, own, names), path, (_FIRST, 1))
 
 
 def scorer_sheets(
-    form: ShortForm, told: Sequence[Told], own: Ints, names: Sequence[str]
+    form: ShortForm, told: Sequence[Question], own: Ints, names: Sequence[str]
 ) -> dict[str, Sheet]:
     """The sheet that takes answers, and the one that holds the rule.
 
@@ -65,7 +65,7 @@ class _Layout:
     """Columns of answers: the respondent, q questions, the result, answers as counted, scores."""
 
     form: ShortForm
-    told: Sequence[Told]  # in the order of the questions
+    told: Sequence[Question]  # in the order of the questions
     own: Ints
     names: Sequence[str]
 
@@ -189,7 +189,7 @@ class _Layout:
         return out
 
 
-def _as_number(one: Told, cell: str, mean: str) -> str:
+def _as_number(one: Question, cell: str, mean: str) -> str:
     """An answer as the rule counts it; the mean where there is none."""
     if one.level != "binary":
         return f"IF(ISNUMBER({cell});{cell};{mean})"
@@ -202,7 +202,7 @@ def _as_number(one: Told, cell: str, mean: str) -> str:
     return f'IF(ISNUMBER({cell});{cell};IF({cell}="";{mean};{words}))'
 
 
-def _codes(one: Told) -> tuple[float, float] | None:
+def _codes(one: Question) -> tuple[float, float] | None:
     """Of a binary question answered in numbers, such as 1 and 2, the absent one first."""
     try:
         absent, present = (float(word) for word in one.words)
@@ -211,12 +211,12 @@ def _codes(one: Told) -> tuple[float, float] | None:
     return (absent, present) if one.level == "binary" else None
 
 
-def _from_codes(one: Told, value: float) -> float:
+def _from_codes(one: Question, value: float) -> float:
     codes = _codes(one)
     return value if codes is None else (value - codes[0]) / (codes[1] - codes[0])
 
 
-def _hint(one: Told) -> str:
+def _hint(one: Question) -> str:
     """How a question is answered."""
     if one.level == "binary":
         return " or ".join(word for word in reversed(one.words) if word)

@@ -10,11 +10,11 @@ import polars as pl
 
 from gorvel.core.grow.allocation import Placed
 from gorvel.core.grow.grown import Grown
-from gorvel.core.profile.lost import Lost
+from gorvel.core.profile.dropped_cases import DropoutComparison
 from gorvel.core.tree.cuts import Cut
 
 
-def dropped_columns(lost: Sequence[Lost]) -> dict[str, Any]:
+def dropped_columns(lost: Sequence[DropoutComparison]) -> dict[str, Any]:
     """Cases left out for missing answers beside those kept: a row for each variable or level."""
     return {
         "variable": [one.variable for one in lost],

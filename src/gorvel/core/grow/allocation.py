@@ -7,11 +7,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.cases.ends import ends_of
+from gorvel.core.cases.percentiles import ends_of
 from gorvel.core.cases.prepare import case_codes, centre_of
 from gorvel.core.cases.prepared import Prepared
+from gorvel.core.derive.making import as_completed
 from gorvel.core.grow.grown import Grown
-from gorvel.core.making.making import as_completed
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS, scale_cases

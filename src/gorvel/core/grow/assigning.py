@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.columns import answers_by_level
-from gorvel.core.cases.ends import ends_of
+from gorvel.core.cases.percentiles import ends_of
 from gorvel.core.cases.prepared import Prepared, Variable
 from gorvel.core.cases.rows import labelled_by, require_column
 from gorvel.core.grow.allocation import filled, follow

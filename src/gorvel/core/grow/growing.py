@@ -11,7 +11,7 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.memory import let_go, square_space
 from gorvel.core.base.progress import Progress, silent
 from gorvel.core.cases.prepared import Prepared
-from gorvel.core.grow.ways import SMALL, Way, check_memory, folded_rows, way_of
+from gorvel.core.grow.algorithm import SMALL, Algorithm, check_memory, choose_algorithm, folded_rows
 from gorvel.core.kernels import ONE_AT_A_TIME
 from gorvel.core.kernels.loading import compile_apart, loaded, worth_compiling
 from gorvel.core.linkage.agglomerate import (
@@ -21,11 +21,11 @@ from gorvel.core.linkage.agglomerate import (
     working_proximities,
 )
 from gorvel.core.linkage.centres import centre_tree
+from gorvel.core.linkage.contiguity import grow_in_sequence
 from gorvel.core.linkage.folding import unfold
-from gorvel.core.linkage.large import grow_square
+from gorvel.core.linkage.matrix_chain import grow_square
 from gorvel.core.linkage.members import grow_by_members
 from gorvel.core.linkage.merges import SLACK
-from gorvel.core.linkage.neighbours import grow_in_sequence
 from gorvel.core.linkage.rounds import goes_in_rounds, grow_in_rounds
 from gorvel.core.linkage.rules import SPLINTER, TREE_RULES
 from gorvel.core.linkage.spanning import single_tree
@@ -72,7 +72,7 @@ def grown_tree(
     ------
     InputError : a pair that cannot be measured; names the cases. TooLargeError is for the caller.
     """
-    way = way_of(prepared, method)
+    way = choose_algorithm(prepared, method)
     if way == "matrix":
         return _by_matrix(prepared, method, progress, known)
     compile_apart(progress)
@@ -81,7 +81,7 @@ def grown_tree(
 
 
 def _by_kernels(
-    prepared: Prepared, method: Method, way: Way, progress: Progress
+    prepared: Prepared, method: Method, way: Algorithm, progress: Progress
 ) -> tuple[Tree, Proximities]:
     pairs = _pairs_apart(prepared, method)
     answers, weights, labels = prepared.answers, prepared.weights, prepared.labels
@@ -99,7 +99,7 @@ def _by_kernels(
     return unfold(tree, folded), pairs
 
 
-def _grown(job: _Job, way: Way, prepared: Prepared) -> Tree:
+def _grown(job: _Job, way: Algorithm, prepared: Prepared) -> Tree:
     if len(job.labels) < 2:
         nothing = np.zeros(0, dtype=np.int64)
         flags = np.zeros(0, dtype=bool)
@@ -141,7 +141,7 @@ def pairs_of(prepared: Prepared, method: Method, progress: Progress = silent) ->
     ------
     InputError : a pair that cannot be measured; names the cases.
     """
-    if way_of(prepared, method) == "matrix":
+    if choose_algorithm(prepared, method) == "matrix":
         return _kept_pairs(prepared, method, progress)
     return _pairs_apart(prepared, method)
 
@@ -217,7 +217,7 @@ def regrown(
         return grown_tree(prepared, method, progress)[0]
     if not alone:
         with ONE_AT_A_TIME:
-            return _by_kernels(prepared, method, way_of(prepared, method, 1), progress)[0]
+            return _by_kernels(prepared, method, choose_algorithm(prepared, method, 1), progress)[0]
     compiled = loaded()  # one of many: then even a few cases are joined faster
     if matrix is None:
         matrix = _measured(prepared, method.measure, compiled)
@@ -228,7 +228,7 @@ def regrown_pairs(
     prepared: Prepared, method: Method, alone: bool = True, progress: Progress = silent
 ) -> tuple[Tree, Proximities]:
     """As `regrown`, with the proximities, which are kept in a matrix where that is small."""
-    if way_of(prepared, method) != "matrix":
+    if choose_algorithm(prepared, method) != "matrix":
         tree = regrown(prepared, method, None, alone, progress)
         return tree, _pairs_apart(prepared, method)
     pairs = _kept_pairs(prepared, method, progress)

@@ -16,10 +16,10 @@ from gorvel.core.base.progress import Progress, silent
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.cases.rows import case_labels
+from gorvel.core.derive.making import as_completed
+from gorvel.core.grow.algorithm import check_memory
 from gorvel.core.grow.growing import grown_tree, pairs_of
-from gorvel.core.grow.ways import check_memory
 from gorvel.core.linkage.rules import SPLINTER, TREE_RULES
-from gorvel.core.making.making import as_completed
 from gorvel.core.plan.growth import GrowthKey, Method
 from gorvel.core.plan.parts import DEFAULT_COUNTS
 from gorvel.core.plan.plan import Plan
@@ -31,7 +31,7 @@ from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut, cut_branches
 from gorvel.core.tree.schedule import (
     Schedule,
-    Spread,
+    WithinSS,
     chi_square_spread,
     make_schedule,
     within_spread,
@@ -164,7 +164,7 @@ def grown_from(
     prepared: Prepared,
     plan: Plan,
     tree: Tree,
-    spread: Spread | None,
+    spread: WithinSS | None,
     progress: Progress = silent,
     group: str | None = None,
 ) -> Grown:
@@ -215,7 +215,7 @@ def _masses(prepared: Prepared) -> NDArray[np.float64]:
     return np.ones(prepared.n) if prepared.weights is None else prepared.weights
 
 
-def _spread(tree: Tree, prepared: Prepared, progress: Progress) -> Spread | None:
+def _spread(tree: Tree, prepared: Prepared, progress: Progress) -> WithinSS | None:
     answers = prepared.answers
     if prepared.chi_square is not None:
         return chi_square_spread(tree, prepared.chi_square)

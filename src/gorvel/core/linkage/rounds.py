@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, silent
-from gorvel.core.linkage.large import Clusters, join_all, mode_of
+from gorvel.core.linkage.matrix_chain import Clusters, join_all, mode_of
 from gorvel.core.linkage.merges import SLACK, tree_of
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.tree.tree import Tree

@@ -8,8 +8,8 @@ from numpy.typing import NDArray
 from gorvel.core.base.limits import free_memory
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.kernels import upward
-from gorvel.core.linkage.levels import levels_joined
 from gorvel.core.linkage.merges import tree_of
+from gorvel.core.linkage.tied_levels import levels_joined
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 

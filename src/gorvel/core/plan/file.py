@@ -10,7 +10,7 @@ from typing import Any
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.reading import guarded, text_of
 from gorvel.core.base.writing import replacing
-from gorvel.core.plan.fit import check_fit
+from gorvel.core.plan.consistency import check_fit
 from gorvel.core.plan.plan import Plan, validated
 
 _MOST_INLINE = 3  # entries of a table that is written in one line

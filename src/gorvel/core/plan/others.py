@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from typing import Any
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.plan.beside import OtherTree
-from gorvel.core.plan.fit import check_fit
+from gorvel.core.plan.analyses import OtherTree
+from gorvel.core.plan.consistency import check_fit
 from gorvel.core.plan.plan import Plan, validated
 
 OWN = "plan"  # what the tree of the plan itself is called beside others

@@ -12,7 +12,7 @@ from pydantic import (
 )  # fmt: skip
 
 from gorvel.core.linkage.rules import TREE_RULES
-from gorvel.core.plan.beside import (
+from gorvel.core.plan.analyses import (
     AssignPlan,
     ConsensusPlan,
     DesignPlan,

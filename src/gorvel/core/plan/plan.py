@@ -10,7 +10,7 @@ from pydantic import BaseModel
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import number
-from gorvel.core.plan.fit import check_fit, misfits
+from gorvel.core.plan.consistency import check_fit, misfits
 from gorvel.core.plan.growth import GrowthKey, Method, growth_key, method_of
 from gorvel.core.plan.kinds import OF_ONE_TREE, nearest
 from gorvel.core.plan.making import MakePlan

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from gorvel.core.base.numbers import counted, varies
 from gorvel.core.cases.design import Design
 from gorvel.core.profile.moments import cramers_v, means_covariance
-from gorvel.core.profile.told import Told
+from gorvel.core.profile.raw_answers import Question
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -38,7 +38,7 @@ class Difference:
 
 
 def differences(
-    told: Told, own: Ints, count: int, weights: Floats, design: Design | None = None
+    told: Question, own: Ints, count: int, weights: Floats, design: Design | None = None
 ) -> list[Difference]:
     """The tests of a variable; those that know the design stand beside those that do not.
 
@@ -58,7 +58,7 @@ def differences(
     return [replace(one, withheld=why) for one in found] if why else found
 
 
-def why_withheld(told: Told, own: Ints, count: int, design: Design | None = None) -> str:
+def why_withheld(told: Question, own: Ints, count: int, design: Design | None = None) -> str:
     """Why a test of a variable is not to be trusted; "" where nothing is known against it.
 
     The normal theory behind F, and behind the chi-square of a table, needs some cases in each
@@ -176,7 +176,7 @@ def _regular(matrix: Floats) -> bool:
 
 
 def _table(
-    told: Told, own: Ints, count: int, weights: Floats
+    told: Question, own: Ints, count: int, weights: Floats
 ) -> tuple[Floats, Ints, NDArray[np.bool_]]:
     """Masses of clusters by levels that any case has, and the cell of each case, -1 for none."""
     known = ~np.isnan(told.values)
@@ -188,7 +188,7 @@ def _table(
     return masses.reshape(len(c), len(x)), cell, known
 
 
-def _chi_square(told: Told, own: Ints, count: int, weights: Floats) -> Difference:
+def _chi_square(told: Question, own: Ints, count: int, weights: Floats) -> Difference:
     """Pearson’s chi-square of the table of clusters and levels.
 
     References
@@ -207,7 +207,7 @@ def _chi_square(told: Told, own: Ints, count: int, weights: Floats) -> Differenc
     return Difference("chi-square", statistic, float(df), _NONE, float(chdtrc(df, statistic)), v)
 
 
-def _rao_scott(told: Told, own: Ints, count: int, design: Design) -> Difference:
+def _rao_scott(told: Question, own: Ints, count: int, design: Design) -> Difference:
     """Chi-square corrected for the design to the second order.
 
     References

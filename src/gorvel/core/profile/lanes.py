@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.cases.design import Design
 from gorvel.core.profile.moments import numbers_of, shares_of
-from gorvel.core.profile.told import Role, Told
+from gorvel.core.profile.raw_answers import Question, Role
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -58,7 +58,7 @@ class Lane:
 
 
 def lanes_of(
-    told: Sequence[Told], own: Ints, count: int, weights: Floats, design: Design | None = None
+    told: Sequence[Question], own: Ints, count: int, weights: Floats, design: Design | None = None
 ) -> list[Lane]:
     """Active questions first, then those for profiles; in each part what tells clusters apart most
 
@@ -84,7 +84,7 @@ def lanes_of(
     return [lane for part in parts for lanes in part for lane in lanes]
 
 
-def _numbers(one: Told, own: Ints, count: int, weights: Floats, design: Design | None) -> Lane:
+def _numbers(one: Question, own: Ints, count: int, weights: Floats, design: Design | None) -> Lane:
     of = numbers_of(one, own, count, weights, design)
     lower, upper = of.lower[:-1], of.upper[:-1]
     if design is None:
@@ -100,7 +100,9 @@ def _numbers(one: Told, own: Ints, count: int, weights: Floats, design: Design |
     )  # fmt: skip
 
 
-def _levels(one: Told, own: Ints, count: int, weights: Floats, design: Design | None) -> list[Lane]:
+def _levels(
+    one: Question, own: Ints, count: int, weights: Floats, design: Design | None
+) -> list[Lane]:
     of = shares_of(one, own, count, weights, design)
     out = []
     answered = of.n[:-1].sum(axis=1)

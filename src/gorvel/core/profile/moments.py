@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.numbers import varies
 from gorvel.core.cases.design import Design
-from gorvel.core.profile.told import Told
+from gorvel.core.profile.raw_answers import Question
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -58,7 +58,7 @@ class Shares:
 
 
 def numbers_of(
-    told: Told, own: Ints, count: int, weights: Floats, design: Design | None = None
+    told: Question, own: Ints, count: int, weights: Floats, design: Design | None = None
 ) -> Numbers:
     """own : (n,) clusters from 0; weights : (n,), 1 each where there are none."""
     known = ~np.isnan(told.values)
@@ -105,7 +105,7 @@ def _middle_and_ends(rising: Floats) -> tuple[float, float, float]:
 
 
 def shares_of(
-    told: Told, own: Ints, count: int, weights: Floats, design: Design | None = None
+    told: Question, own: Ints, count: int, weights: Floats, design: Design | None = None
 ) -> Shares:
     """As `numbers_of`, of a nominal variable."""
     levels = len(told.words)

@@ -7,11 +7,11 @@ from pathlib import Path
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Progress
+from gorvel.core.derive.making import check_turned, completed
 from gorvel.core.grow.assigning import Assigned, Given, assign
 from gorvel.core.grow.grown import Grown
-from gorvel.core.making.making import check_turned, completed
 from gorvel.core.plan.plan import Plan
-from gorvel.core.profile.waves import Panel, Waves, panel_of, waves_of
+from gorvel.core.profile.sample_comparison import Panel, Waves, panel_of, waves_of
 from gorvel.core.sources.reading import read_source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut

@@ -12,9 +12,9 @@ from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.design import Design
 from gorvel.core.count.agreement import cross_counts
 from gorvel.core.count.pairsums import Distances
-from gorvel.core.count.regrow import Pulse, Regrower
+from gorvel.core.count.resampling_engine import ProgressStage, TreeResampler
 from gorvel.core.grow.grown import Grown
-from gorvel.core.profile.told import Told
+from gorvel.core.profile.raw_answers import Question
 from gorvel.core.tree.cuts import cut_at_count
 
 Floats = NDArray[np.float64]
@@ -76,7 +76,7 @@ def one_case(grown: Grown, own: Ints, case: int, most: int = 6) -> OneCase:
     return OneCase(mine + 1, value, leans + 1, inside, nearest)
 
 
-def likeness(told: Sequence[Told], one: int, other: int) -> Likeness:
+def likeness(told: Sequence[Question], one: int, other: int) -> Likeness:
     """By the raw answers to active questions; a tenth of a standard deviation apart is alike."""
     alike, differ = [], []
     for question in told:
@@ -114,8 +114,8 @@ def membership_shares(
     """
     n, count = grown.tree.n, int(own.max()) + 1
     times, kept = np.zeros(n), np.zeros(n)
-    pulse = Pulse(progress, Phase.RESAMPLES)
-    regrower = Regrower(grown, pulse, design)
+    pulse = ProgressStage(progress, Phase.RESAMPLES)
+    regrower = TreeResampler(grown, pulse, design)
     for done in range(rounds):
         pulse.tell(done / rounds)
         random = np.random.default_rng([seed, done, 15])

@@ -12,12 +12,12 @@ from gorvel.core.base.progress import Progress
 from gorvel.core.cases.design import Design, sample_of
 from gorvel.core.count.groups import known_groups
 from gorvel.core.grow.grown import Grown
-from gorvel.core.plan.beside import DesignPlan
+from gorvel.core.plan.analyses import DesignPlan
 from gorvel.core.plan.parts import VariablesPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.lanes import Lane, lanes_of
+from gorvel.core.profile.raw_answers import Question, read_answers
 from gorvel.core.profile.spread import Spread, spread_of
-from gorvel.core.profile.told import Told, told_answers
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut, cut_at_count
@@ -51,7 +51,7 @@ class Portrayed:
     tree: Tree
     cut: Cut
     said: tuple[VariablesPlan, DesignPlan | None]
-    told: list[Told]
+    told: list[Question]
     masses: Floats
     design: Design | None
     lanes: list[Lane]
@@ -70,11 +70,11 @@ def portrayed(
     beside: int | str | None, in_spread: bool, progress: Progress,
 ) -> Portrayed:  # fmt: skip
     """Read the answers, unless they were read before, and lay the clusters side by side."""
-    told: list[Told] = [] if before is None else before.told
+    told: list[Question] = [] if before is None else before.told
     design, problem = (None, "") if before is None else (before.design, before.problem)
     if before is None and isinstance(source, Table) and grown.of == "cases":
         try:
-            told = told_answers(source, plan, grown.prepared)
+            told = read_answers(source, plan, grown.prepared)
             design = sample_of(source, plan, grown.prepared)
         except InputError as error:  # where it is of the design, answers are told without
             problem = str(error)
@@ -92,7 +92,7 @@ def portrayed(
 
 
 def _other(
-    source: Source, plan: Plan, grown: Grown, beside: int | str | None, told: list[Told],
+    source: Source, plan: Plan, grown: Grown, beside: int | str | None, told: list[Question],
     masses: Floats, design: Design | None,
 ) -> Other | None:  # fmt: skip
     if isinstance(beside, int) and 1 <= beside <= grown.tree.n:

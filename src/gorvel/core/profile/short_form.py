@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, silent
-from gorvel.core.profile.told import Told
+from gorvel.core.profile.raw_answers import Question
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -98,7 +98,7 @@ def discriminant(x: Floats, own: Ints, count: int) -> Discriminant:
 
 
 def short_form(
-    told: Sequence[Told], own: Ints, count: int, most: int, progress: Progress = silent
+    told: Sequence[Question], own: Ints, count: int, most: int, progress: Progress = silent
 ) -> ShortForm | None:
     """Choose questions one after the other, each the one with which most cases are given right.
 

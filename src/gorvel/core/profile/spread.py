@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.profile.told import Told
+from gorvel.core.profile.raw_answers import Question
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -35,7 +35,7 @@ class Spread:
     shares: Floats
 
 
-def spread_of(told: Told, own: Ints, count: int, weights: Floats) -> Spread:
+def spread_of(told: Question, own: Ints, count: int, weights: Floats) -> Spread:
     """own : (n,) clusters from 0; weights : (n,), 1 each where there are none.
 
     References
@@ -58,7 +58,7 @@ def spread_of(told: Told, own: Ints, count: int, weights: Floats) -> Spread:
 
 
 def _shares(
-    told: Told, x: Floats, w: Floats, groups: list[NDArray[np.bool_]]
+    told: Question, x: Floats, w: Floats, groups: list[NDArray[np.bool_]]
 ) -> tuple[tuple[str, ...], Floats]:
     if told.nominal:
         values, words = np.arange(len(told.words), dtype=np.float64), told.words

@@ -9,7 +9,7 @@ import numpy as np
 
 from gorvel.core.profile.differences import Difference, differences, holm
 from gorvel.core.profile.portrayed import Portrayed
-from gorvel.core.profile.told import Told
+from gorvel.core.profile.raw_answers import Question
 
 
 @dataclass(frozen=True)
@@ -19,7 +19,7 @@ class Tested:
     clusters; NaN for none.
     """
 
-    told: Told
+    told: Question
     test: Difference
     deff: float
 
@@ -57,7 +57,7 @@ def p_told(rows: Sequence[Tested], adjusted: bool) -> list[float]:
     return [float(p) for p in out]
 
 
-def _deff(known: Portrayed, told: Told) -> float:
+def _deff(known: Portrayed, told: Question) -> float:
     found = [lane.deff for lane in known.lanes if lane.name == told.name]
     all_ = np.concatenate(found) if found else np.empty(0)
     all_ = all_[np.isfinite(all_)]

@@ -8,11 +8,11 @@ from typing import Any
 import numpy as np
 
 from gorvel.core.base.numbers import counted, fixed
+from gorvel.core.compare.coassociation import CoAssociation
 from gorvel.core.compare.sweep import Swept
-from gorvel.core.compare.together import Together
 from gorvel.core.results.findings import Findings
 from gorvel.core.results.table import Cell, ResultTable
-from gorvel.core.study.tree_pairs import Met
+from gorvel.core.study.tree_pairs import PairAtCut
 from gorvel.core.words.plan import HANDLING_WORDS
 
 _LOOSE = 0.5  # of the other trees: a case that stays less often with its cluster
@@ -59,7 +59,7 @@ def agreement_table(known: Findings) -> ResultTable | None:
     return ResultTable(heads, rows)
 
 
-def as_drawn(met: Met) -> tuple[list[int], list[int]]:
+def as_drawn(met: PairAtCut) -> tuple[list[int], list[int]]:
     """The clusters of the left and of the right tree in the order in which these are drawn."""
     found, facing = met.crossed, met.faced.facing
     rows = np.argsort(facing.left.starts[found.one.roots], kind="stable")
@@ -105,7 +105,7 @@ def sweep_table(known: Findings) -> ResultTable | None:
     return ResultTable.of(sweep_columns(found.found, rules, [found.count]))
 
 
-def _sizes(known: Findings, found: Together) -> tuple[list[int], list[int]]:
+def _sizes(known: Findings, found: CoAssociation) -> tuple[list[int], list[int]]:
     """(k,) cases of each cluster, and those that stay with it in less than half of the trees."""
     own, less, count = known.cut.membership - 1, found.cases < _LOOSE, known.cut.clusters
     sizes = np.bincount(own, minlength=count).tolist()

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from typing import Any
 
-from gorvel.core.count.against import AgainstNull
-from gorvel.core.count.board import Board
 from gorvel.core.count.groups import check_of
-from gorvel.core.count.purpose import Calibrated
+from gorvel.core.count.index_table import IndexTable
+from gorvel.core.count.null_comparison import NullComparison
+from gorvel.core.count.validity_profile import CalibratedIndices
 from gorvel.core.count.verdicts import Verdict
 from gorvel.core.plan.purposes import CHARACTERISTICS
 from gorvel.core.results.findings import Findings
 from gorvel.core.results.table import ResultTable
 
 
-def count_columns(board: Board) -> dict[str, Any]:
+def count_columns(board: IndexTable) -> dict[str, Any]:
     """A row for each count, a column for each rule and for what belongs to it."""
     columns: dict[str, Any] = {"clusters": list(board.counts)}
     for key, verdict in board.verdicts.items():
@@ -29,7 +29,7 @@ def count_columns(board: Board) -> dict[str, Any]:
     return columns
 
 
-def purpose_columns(found: Calibrated, board: Board) -> dict[str, Any]:
+def purpose_columns(found: CalibratedIndices, board: IndexTable) -> dict[str, Any]:
     """A row for each count: each characteristic, and its standing among random groupings."""
     stable = board.coming_back(found.counts)
     columns: dict[str, Any] = {"clusters": list(found.counts)}
@@ -63,7 +63,7 @@ def rule_table(known: Findings) -> ResultTable | None:
     return ResultTable.of(columns)
 
 
-def index_of(known: Findings) -> AgainstNull | None:
+def index_of(known: Findings) -> NullComparison | None:
     """The index that is held against data without groups, where there is something to say."""
     index = None if known.evidence is None else known.evidence.of(known.index)
     return index if index is not None and index.told else None

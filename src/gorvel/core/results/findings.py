@@ -5,24 +5,24 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from gorvel.core.compare.gap_handlings import Filled
+from gorvel.core.compare.coassociation import CoAssociation
+from gorvel.core.compare.gap_handlings import GapHandlings
 from gorvel.core.compare.sweep import Sweep
-from gorvel.core.compare.together import Together
-from gorvel.core.count.board import Board
 from gorvel.core.count.evidence import Evidence
 from gorvel.core.count.groups import KnownGroups
-from gorvel.core.count.purpose import Calibrated
+from gorvel.core.count.index_table import IndexTable
 from gorvel.core.count.silhouettes import Silhouettes
+from gorvel.core.count.validity_profile import CalibratedIndices
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.components import Components
-from gorvel.core.profile.drivers import Driver
+from gorvel.core.profile.leave_one_variable_out import Driver
 from gorvel.core.profile.new_cases import NewCases
 from gorvel.core.profile.portrayed import Portrayed
 from gorvel.core.profile.short_form import ShortForm
 from gorvel.core.profile.shown import Profiles
 from gorvel.core.study.groups import Replicated
-from gorvel.core.study.tree_pairs import Faced, Met
+from gorvel.core.study.tree_pairs import PairAtCut, TreePair
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.tree.cuts import Cut
 
@@ -44,22 +44,22 @@ class Findings:
     grown: Grown
     cut: Cut
     names: Sequence[Identity]
-    board: Board | None = None
+    board: IndexTable | None = None
     rule: str = ""
     left_out: Sequence[str] = ()
     evidence: Evidence | None = None
     index: str = "silhouette"
     null: Evidence | None = None
-    purpose: Calibrated | None = None
+    purpose: CalibratedIndices | None = None
     weights: Mapping[str, float] = field(default_factory=dict)
     silhouettes: Silhouettes | None = None
     known_groups: KnownGroups | None = None
-    faced: Faced | None = None
-    met: Met | None = None
+    faced: TreePair | None = None
+    met: PairAtCut | None = None
     titles: tuple[str, str] = ("", "")
     sweep: Sweep | None = None
-    stability: Together | None = None
-    handlings: Filled | None = None
+    stability: CoAssociation | None = None
+    handlings: GapHandlings | None = None
     replicated: Replicated | None = None
     portrayed: Portrayed | None = None
     profiles: Profiles | None = None

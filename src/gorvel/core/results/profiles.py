@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.grow.assigning import Assigned
-from gorvel.core.profile.drivers import only_noise
+from gorvel.core.profile.leave_one_variable_out import only_noise
 from gorvel.core.profile.shown import cell_value
 from gorvel.core.profile.tested import p_told, tested
 from gorvel.core.results.findings import Findings

@@ -8,7 +8,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.tree.schedule import Spread
+from gorvel.core.tree.schedule import WithinSS
 from gorvel.core.tree.tree import Tree
 
 HeightScale = Literal["plain", "root", "log", "relative", "clusters", "within", "r2"]
@@ -112,7 +112,7 @@ class HeightAxis:
         return found
 
 
-def axis_of(tree: Tree, scale: HeightScale, spread: Spread | None = None) -> HeightAxis:
+def axis_of(tree: Tree, scale: HeightScale, spread: WithinSS | None = None) -> HeightAxis:
     """The axis of a tree; plain where the scale asked for cannot be had.
 
     spread : for "within" and "r2".

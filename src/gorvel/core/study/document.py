@@ -11,16 +11,16 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, PlainSerializer
 
-from gorvel.core.count.against import Beside
 from gorvel.core.count.checks import Checks
 from gorvel.core.count.evidence import Evidence, Peaks
-from gorvel.core.count.null import Tails
-from gorvel.core.count.orders import Orders
-from gorvel.core.count.purpose import Calibrated
+from gorvel.core.count.null_comparison import IndexComparison
+from gorvel.core.count.null_model import Tails
+from gorvel.core.count.order_stability import Orders
 from gorvel.core.count.splits import SplitTest, SplitTests
 from gorvel.core.count.structure import Finding
 from gorvel.core.count.support import Support
-from gorvel.core.count.trial import Trial
+from gorvel.core.count.validity_profile import CalibratedIndices
+from gorvel.core.count.verdict_simulation import Trial
 from gorvel.core.count.verdicts import Verdict
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.study.kept import Drawn, KeptCut, KeptTree, Looked
@@ -167,10 +167,10 @@ class BesideDocument(_Document):
     drawn: tuple[Numbers, ...]
     sign: float
 
-    def found(self, counts: tuple[int, ...]) -> Beside:
+    def found(self, counts: tuple[int, ...]) -> IndexComparison:
         """As it was found."""
         drawn = np.array(self.drawn, np.float64).reshape(-1, len(counts))
-        return Beside(counts, np.array(self.values, np.float64), drawn, self.sign)
+        return IndexComparison(counts, np.array(self.values, np.float64), drawn, self.sign)
 
 
 class EvidenceDocument(_Document):
@@ -203,13 +203,13 @@ class CalibratedDocument(_Document):
     part: int = 0
     why: str = ""
 
-    def found(self) -> Calibrated:
+    def found(self) -> CalibratedIndices:
         """As it was found."""
         shape = len(self.values), len(self.counts)
         values, mean, sd = (
             np.array(one, np.float64).reshape(shape) for one in (self.values, self.mean, self.sd)
         )
-        return Calibrated(self.counts, values, mean, sd, self.part, self.why)
+        return CalibratedIndices(self.counts, values, mean, sd, self.part, self.why)
 
 
 class SplitDocument(_Document):

@@ -8,9 +8,9 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.cases.rows import left_out, split_rows
-from gorvel.core.compare.replicating import FoundAgain, found_again
+from gorvel.core.compare.cross_validation import Replication, found_again
+from gorvel.core.derive.making import as_completed
 from gorvel.core.grow.grown import Grown, grow_prepared
-from gorvel.core.making.making import as_completed
 from gorvel.core.plan.plan import Plan
 from gorvel.core.study.kept import KeptTree, grown_again
 from gorvel.core.table.table import Table
@@ -89,7 +89,7 @@ class Replicated:
     number: int
     count: int
     groups: dict[str, tuple[str, int]]
-    found: dict[tuple[str, str], FoundAgain]
+    found: dict[tuple[str, str], Replication]
 
 
 def replicate_groups(

@@ -16,15 +16,15 @@ from gorvel.core.cases.rows import split_rows
 from gorvel.core.count.checks import Checks
 from gorvel.core.count.resampling import RESAMPLING
 from gorvel.core.count.verdicts import Verdict
+from gorvel.core.derive.making import completed
 from gorvel.core.grow.grown import Grown, grown_from
-from gorvel.core.making.making import completed
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cophenetic import Faithful
 from gorvel.core.tree.cuts import Cut, cut_at_count, cut_at_height, cut_branches
-from gorvel.core.tree.schedule import Spread
+from gorvel.core.tree.schedule import WithinSS
 from gorvel.core.tree.tree import Tree
 
 _DRAWS = ("from_", "to", "resamples", "seed")
@@ -122,7 +122,7 @@ class KeptTree:
     plan: Plan
     group: str | None
     tree: Tree
-    spread: Spread | None
+    spread: WithinSS | None
     cut: KeptCut | None = None
     faithful: Faithful | None = None
     drawn: Drawn | None = None

@@ -36,7 +36,7 @@ from gorvel.core.study.study import Study, TreeEntry
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Reading, Table
-from gorvel.core.tree.schedule import Spread
+from gorvel.core.tree.schedule import WithinSS
 from gorvel.core.tree.tree import Tree
 
 _MOST_UNPACKED = 4 << 30  # bytes of a member
@@ -339,7 +339,7 @@ class _Reader:
         tree = Tree(n, left, right, _floats(self._column(frame, "height")), tied, matters)
         spread = None
         if "within_ss" in frame.columns:
-            spread = Spread(*(_floats(self._column(frame, name)) for name in _SPREAD))
+            spread = WithinSS(*(_floats(self._column(frame, name)) for name in _SPREAD))
         looked = Looked(_flags(frame["flipped"]) if "flipped" in frame.columns else None)
         return KeptTree(plan, group, tree, spread, looked=looked)
 

@@ -9,8 +9,8 @@ from typing import Any
 from pydantic import BaseModel
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.making.making import completed
-from gorvel.core.plan.fit import check_fit
+from gorvel.core.derive.making import completed
+from gorvel.core.plan.consistency import check_fit
 from gorvel.core.plan.growth import columns_looked_at, word_order
 from gorvel.core.plan.making import needed_for
 from gorvel.core.plan.others import adopted, other_plans

@@ -12,17 +12,17 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress
 from gorvel.core.cases.prepare import prepare
+from gorvel.core.compare.coassociation import CoAssociation, together
 from gorvel.core.compare.consensus import average_tree, in_all, shared_branches
 from gorvel.core.compare.pair import Crossed, Move, Pair, over_counts
 from gorvel.core.compare.partitions import Agreement
-from gorvel.core.compare.together import Together, together
 from gorvel.core.compare.trees import Comparison, compare_trees
 from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.kernels.loading import at_hand
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.lanes import Lane, lanes_of
-from gorvel.core.profile.told import Told, told_answers
-from gorvel.core.scene.facing import Facing, untangled
+from gorvel.core.profile.raw_answers import Question, read_answers
+from gorvel.core.scene.tanglegram import Facing, untangled
 from gorvel.core.study.groups import GrownGroups, grow_groups
 from gorvel.core.study.kept import KeptTree, grown_again
 from gorvel.core.table.source import Source
@@ -70,7 +70,7 @@ class Side:
 
 
 @dataclass(frozen=True, eq=False)
-class Faced:
+class TreePair:
     """Two trees beside each other, whatever their cuts.
 
     left, right : which they are; counts : how much they agree at each; told : the answers of
@@ -86,20 +86,20 @@ class Faced:
     whole: Comparison
     counts: dict[int, Agreement]
     facing: Facing
-    told: list[Told]
+    told: list[Question]
     new: dict[int, tuple[Plan, Grown, GrownGroups | None]]
     of: tuple[int, int, int] = (0, 0, 0)
 
 
 @dataclass(frozen=True, eq=False)
-class Met:
+class PairAtCut:
     """Two trees at the cuts in hand. names, others : of the clusters of the left and the right one;
 
     stands : of each of the left one's, from which to which count the right one has it; move, lanes
     : the cases most worth a word, and what they answer beside those that stay in their cluster.
     """
 
-    faced: Faced
+    faced: TreePair
     crossed: Crossed
     names: list[Identity]
     others: list[Identity]
@@ -113,7 +113,7 @@ class Met:
         return pair.mine if grown is pair.one else pair.its if grown is pair.other else None
 
 
-def lanes_of_move(faced: Faced, found: Crossed, move: Move) -> list[Lane]:
+def lanes_of_move(faced: TreePair, found: Crossed, move: Move) -> list[Lane]:
     """Those of a move, those that stay in its cluster, and all others."""
     n = faced.pair.one.tree.n
     groups = np.full(n, 2, dtype=np.int64)
@@ -124,7 +124,7 @@ def lanes_of_move(faced: Faced, found: Crossed, move: Move) -> list[Lane]:
     return lanes_of(faced.told, groups, 3, np.ones(n) if weights is None else weights)
 
 
-def standing(grown: Grown, cut: Cut, others: Sequence[Pair]) -> Together:
+def standing(grown: Grown, cut: Cut, others: Sequence[Pair]) -> CoAssociation:
     """How often cases of each cluster of a cut are together in other trees, cut into as many."""
     groups = []
     for pair in others:
@@ -138,7 +138,7 @@ def standing(grown: Grown, cut: Cut, others: Sequence[Pair]) -> Together:
 # the work, which is on a thread of its own
 
 
-def faced_trees(source: Source, left: Side, right: Side, progress: Progress) -> Faced:
+def pair_trees(source: Source, left: Side, right: Side, progress: Progress) -> TreePair:
     """Grow what is not grown yet, compare, and turn the two so that few lines cross."""
     most = max((g.tree.n for g in (left.grown, right.grown) if g is not None), default=0)
     with at_hand(max(most, source.n if isinstance(source, Table) else 0)):
@@ -148,10 +148,10 @@ def faced_trees(source: Source, left: Side, right: Side, progress: Progress) -> 
     asked = left.plan.count
     counts = over_counts(pair, asked.to if asked is not None else _COUNTS)
     facing = untangled(one.tree, other.tree, pair.mine, pair.its, progress)
-    told: list[Told] = []
+    told: list[Question] = []
     if isinstance(source, Table) and one.of == "cases":
         try:
-            told = told_answers(source, left.plan, one.prepared)
+            told = read_answers(source, left.plan, one.prepared)
         except InputError:  # which the Profiles page tells
             told = []
     new = {
@@ -160,7 +160,7 @@ def faced_trees(source: Source, left: Side, right: Side, progress: Progress) -> 
         if side.tree is None and not side.of
     }
     plans = left.plan, right.plan
-    return Faced(
+    return TreePair(
         _key(left, one), _key(right, other), pair, plans, whole, counts, facing, told, new,
         _shared(right.of),
     )  # fmt: skip

@@ -18,7 +18,7 @@ _BETWEEN = 1 << 20  # answers passed between two reports
 
 
 @dataclass(frozen=True, eq=False)
-class Spread:
+class WithinSS:
     """Sums of squares along the joins, each (n-1,); see `chi_square_spread` for cross tables.
 
     within : total within-cluster sum of squares after the join; r2 : 1 - within / total;
@@ -54,12 +54,12 @@ class Schedule:
     tied: NDArray[np.bool_]
     tie_matters: NDArray[np.bool_]
     inverted: NDArray[np.bool_]
-    spread: Spread | None
+    spread: WithinSS | None
 
 
 def within_spread(
     tree: Tree, values: Floats, importance: Floats, masses: Floats, progress: Progress = silent
-) -> Spread:
+) -> WithinSS:
     """Follow the within-cluster sum of squares through the joins.
 
     Joining clusters of mass a, b with means m, q adds a b / (a + b) sum_j v_j (m_j - q_j)^2.
@@ -86,11 +86,11 @@ def within_spread(
     total = within[-1] if tree.joins else 0.0
     if total <= 0:
         nothing = np.full(tree.joins, np.nan)
-        return Spread(within, nothing, nothing)
-    return Spread(within, 1.0 - within / total, growth / total)
+        return WithinSS(within, nothing, nothing)
+    return WithinSS(within, 1.0 - within / total, growth / total)
 
 
-def chi_square_spread(tree: Tree, total: float) -> Spread:
+def chi_square_spread(tree: Tree, total: float) -> WithinSS:
     """The same of a cross table, whose heights are what its chi-square loses by each join.
 
     within : chi-square lost so far; r2 : the share kept; total : the table's chi-square.
@@ -98,12 +98,12 @@ def chi_square_spread(tree: Tree, total: float) -> Spread:
     lost = np.cumsum(tree.heights)
     if total <= 0:
         nothing = np.full(tree.joins, np.nan)
-        return Spread(lost, nothing, nothing)
+        return WithinSS(lost, nothing, nothing)
     kept = np.append(np.cumsum(tree.heights[::-1])[::-1][1:], np.zeros(min(tree.joins, 1)))
-    return Spread(lost, kept / total, tree.heights / total)
+    return WithinSS(lost, kept / total, tree.heights / total)
 
 
-def make_schedule(tree: Tree, masses: Floats, spread: Spread | None) -> Schedule:
+def make_schedule(tree: Tree, masses: Floats, spread: WithinSS | None) -> Schedule:
     """Lay the joins out as a schedule. masses : (n,) case weights."""
     node_mass = upward.masses(tree.left, tree.right, masses)
     made = np.concatenate([np.zeros(tree.n, dtype=np.int64), np.arange(1, tree.joins + 1)])

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from gorvel.core.base.numbers import counted, fixed, unit
-from gorvel.core.compare.gaps import Imputed
+from gorvel.core.compare.coassociation import CoAssociation
+from gorvel.core.compare.cross_validation import Replication
+from gorvel.core.compare.imputed_trees import Imputed
 from gorvel.core.compare.pair import Crossed, Move
 from gorvel.core.compare.partitions import Agreement
-from gorvel.core.compare.replicating import FoundAgain
-from gorvel.core.compare.together import Together
 from gorvel.core.compare.trees import Comparison
 from gorvel.core.profile.lanes import Lane
 from gorvel.core.words.portrait import answer_words
@@ -164,7 +164,7 @@ def _joined(words: Sequence[str], last: str = "and") -> str:
     return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} {last} {words[-1]}"
 
 
-def standing_words(found: Together, names: Sequence[str]) -> str:
+def standing_words(found: CoAssociation, names: Sequence[str]) -> str:
     """Which clusters stand whatever the tree. names : of the clusters."""
     told: dict[str, list[str]] = {"stands": [], "mixed": [], "falls": [], "lone": []}
     for name, inside, across in zip(
@@ -219,7 +219,7 @@ def filled_words(found: Imputed, names: Sequence[str]) -> str:
 
 
 def groups_words(
-    found: Mapping[tuple[str, str], FoundAgain], names: Mapping[str, str], count: int
+    found: Mapping[tuple[str, str], Replication], names: Mapping[str, str], count: int
 ) -> str:
     """Whether groups of a split find the same clusters. names : what the groups are called."""
     both = {
@@ -248,7 +248,7 @@ def groups_words(
     )
 
 
-def found_again_words(found: FoundAgain, one: str, other: str) -> str:
+def found_again_words(found: Replication, one: str, other: str) -> str:
     """One group’s cases in the clusters of another’s tree; one : whose tree it is."""
     how = "nearest centroid" if found.method == "centroid" else "smallest mean proximity"
     if found.agreement != found.agreement:

@@ -8,12 +8,12 @@ import numpy as np
 
 from gorvel.core.base.errors import Caution
 from gorvel.core.base.numbers import counted, fixed, p_words, unit
-from gorvel.core.count.board import Board
 from gorvel.core.count.conclusion import SURE, Conclusion, concluded
 from gorvel.core.count.evidence import Evidence, Peaks
-from gorvel.core.count.trial import Trial
+from gorvel.core.count.index_table import IndexTable
+from gorvel.core.count.verdict_simulation import Trial
 from gorvel.core.count.verdicts import STABLE
-from gorvel.core.count.voices import CONSTANT
+from gorvel.core.count.voting import CONSTANT
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan
 
@@ -148,7 +148,7 @@ def beside_words(evidence: Evidence, key: str) -> str:
 
 def against(
     told: Conclusion,
-    board: Board,
+    board: IndexTable,
     evidence: Evidence | None,
     count: int | None = None,
     beside: Collection[str] = (),
@@ -163,7 +163,7 @@ def against(
 
 def _against(
     told: Conclusion,
-    board: Board,
+    board: IndexTable,
     evidence: Evidence | None,
     count: int | None,
     beside: Collection[str],
@@ -243,13 +243,15 @@ def trial_words(trial: Trial) -> str:
 
 
 def count_cautions(
-    board: Board, evidence: Evidence | None, asked: CountPlan
+    board: IndexTable, evidence: Evidence | None, asked: CountPlan
 ) -> tuple[Caution, ...]:
     """What a reader should know of the count taken, or of that of the verdict."""
     return tuple(_count_cautions(board, evidence, asked))
 
 
-def _count_cautions(board: Board, evidence: Evidence | None, asked: CountPlan) -> Iterator[Caution]:
+def _count_cautions(
+    board: IndexTable, evidence: Evidence | None, asked: CountPlan
+) -> Iterator[Caution]:
     voices = board.voices(asked.left_out)
     rising = [
         key
@@ -285,5 +287,5 @@ def _count_cautions(board: Board, evidence: Evidence | None, asked: CountPlan) -
         )
 
 
-def _cases(board: Board) -> int:
+def _cases(board: IndexTable) -> int:
     return 0 if board.nested is None else len(board.nested.order)

@@ -8,15 +8,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.numbers import counted, fixed, number, p_words, unit
-from gorvel.core.count.board import Board
 from gorvel.core.count.conclusion import concluded
 from gorvel.core.count.evidence import Evidence
-from gorvel.core.count.orders import Orders
-from gorvel.core.count.purpose import Calibrated
+from gorvel.core.count.index_table import IndexTable
+from gorvel.core.count.order_stability import Orders
 from gorvel.core.count.splits import SplitTests
 from gorvel.core.count.structure import Finding
 from gorvel.core.count.support import Support
 from gorvel.core.count.uneven import Uneven
+from gorvel.core.count.validity_profile import CalibratedIndices
 from gorvel.core.count.verdicts import STABLE, Verdict
 from gorvel.core.plan.count_rule import FAMILIES
 from gorvel.core.plan.count_rules import COUNT_RULES
@@ -68,7 +68,7 @@ def uneven_words(uneven: Uneven, verdict: Verdict) -> str:
     return f"{words}; the best cut at one height has {number(verdict.at(best))}."
 
 
-def votes_words(board: Board, count: int, left_out: Collection[str] = ()) -> str:
+def votes_words(board: IndexTable, count: int, left_out: Collection[str] = ()) -> str:
     """How many votes, and of which kinds of rules, are for a number of clusters."""
     heard = {key: voice for key, voice in board.voices(left_out).items() if voice.votes}
     mine = [key for key, voice in heard.items() if voice.answer == count]
@@ -86,7 +86,7 @@ def _kind(family: str) -> str:
     return FAMILIES[family].lower()  # type: ignore[index]
 
 
-def _stability(board: Board, count: int) -> float | None:
+def _stability(board: IndexTable, count: int) -> float | None:
     """Of the least stable cluster."""
     verdict = board.verdicts.get("bootstrap-jaccard")
     if verdict is None or verdict.lowest is None or count not in verdict.counts:
@@ -95,12 +95,12 @@ def _stability(board: Board, count: int) -> float | None:
     return None if np.isnan(value) else value
 
 
-def _smallest(board: Board, count: int) -> int | None:
+def _smallest(board: IndexTable, count: int) -> int | None:
     return board.smallest[board.counts.index(count)] if count in board.counts else None
 
 
 def draft_reasons(
-    board: Board, count: int, left_out: Collection[str] = (), evidence: Evidence | None = None
+    board: IndexTable, count: int, left_out: Collection[str] = (), evidence: Evidence | None = None
 ) -> str:
     """First sentences of reasons for a count, from the numbers.
 
@@ -119,7 +119,7 @@ def draft_reasons(
     return groups + words[:1].upper() + words[1:] + "."
 
 
-def why_not(board: Board, count: int, taken: int, left_out: Collection[str] = ()) -> str:
+def why_not(board: IndexTable, count: int, taken: int, left_out: Collection[str] = ()) -> str:
     """What speaks against a count, held against the one taken; and what speaks for it."""
     if count == taken:
         return f"{count} is the current number. " + draft_reasons(board, count, left_out)
@@ -156,7 +156,7 @@ def why_not(board: Board, count: int, taken: int, left_out: Collection[str] = ()
 
 
 def purpose_words(
-    found: Calibrated, weights: Mapping[str, float], stable: NDArray[np.float64] | None
+    found: CalibratedIndices, weights: Mapping[str, float], stable: NDArray[np.float64] | None
 ) -> str:
     """Which counts stand first by what clusters are for."""
     if found.why:

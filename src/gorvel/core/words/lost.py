@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from gorvel.core.base.numbers import fixed, number
-from gorvel.core.profile.lost import Lost
+from gorvel.core.profile.dropped_cases import DropoutComparison
 
 _FEW = 30
 _SMALL = 0.2  # standard deviations below which a difference is not told
@@ -13,7 +13,9 @@ _CLEAR = 2.6  # standard errors below which many comparisons find differences by
 _MOST = 4
 
 
-def lost_words(lost: Sequence[Lost], labels: Mapping[str, str], cases: int) -> list[str]:
+def lost_words(
+    lost: Sequence[DropoutComparison], labels: Mapping[str, str], cases: int
+) -> list[str]:
     """The largest differences, each in words; one sentence where there is none to tell.
 
     lost : the largest effects first; labels : questions by column; cases : how many are left out.
@@ -48,6 +50,6 @@ def lost_words(lost: Sequence[Lost], labels: Mapping[str, str], cases: int) -> l
     return out
 
 
-def _errors(one: Lost) -> float:
+def _errors(one: DropoutComparison) -> float:
     """A difference in standard errors of one between two random parts of the cases."""
     return float(abs(one.effect) / (1 / one.n_kept + 1 / one.n_lost) ** 0.5)

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from gorvel.core.base.numbers import counted, fixed, number
-from gorvel.core.compare.moving import MANY_MOVE, Best, Moved
+from gorvel.core.compare.relocation import MANY_MOVE, Best, Relocation
 
 _MUCH_LOWER = 0.02  # of the sum of squares: what k-means finds beyond is worth a word
 
 
-def moving_words(moved: Moved, best: Best) -> str:
+def moving_words(moved: Relocation, best: Best) -> str:
     """Whether the cut is near to a lowest sum of squares, and how far the lowest found is."""
     n, many = len(moved.before), moved.moved
     if not many:

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from gorvel.core.base.numbers import counted, number
-from gorvel.core.making.bands import band_of, widest
-from gorvel.core.making.numbers import the_number
-from gorvel.core.making.times import PER_HOUR
+from gorvel.core.column_detection.proposals import Proposal
+from gorvel.core.derive.bands import band_of, widest
+from gorvel.core.derive.numbers import the_number
+from gorvel.core.derive.times import PER_HOUR
 from gorvel.core.plan.making import MakePlan
-from gorvel.core.recognising.proposals import Proposal
 
 _DATES = {
     "days": "days since the first", "year": "the year", "month": "the month, 1 to 12",

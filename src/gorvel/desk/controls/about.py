@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QPushButton, QWidget
 
+from gorvel.desk.controls.delete_on_close import brought_up, delete_on_close
 from gorvel.desk.controls.dialog_parts import body
-from gorvel.desk.controls.passing import brought_up, passing
 from gorvel.desk.controls.texts import ButtonKind, button, text
 from gorvel.desk.state.settings import settings_file
 from gorvel.desk.work.faults import FAULTS, log_file, machine
@@ -32,7 +32,7 @@ def show_about(window: QWidget) -> QDialog:
     """In a dialog of its own; its words can be selected and copied."""
     if (there := brought_up(window, _TITLE)) is not None:
         return there
-    dialog = passing(QDialog(window))
+    dialog = delete_on_close(QDialog(window))
     dialog.setWindowTitle(_TITLE)
     layout = body(dialog, "Gorvel: agglomerative hierarchies of survey cases")
     for words in (

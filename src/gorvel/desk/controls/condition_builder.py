@@ -25,9 +25,9 @@ from gorvel.core.language.condition import TESTS, one_test, parse_condition
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import guess_level
 from gorvel.core.table.table import Table, parse_number
-from gorvel.desk.controls.as_is import PlainTick
+from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.dialog_parts import add_foot
-from gorvel.desk.controls.passing import passing
+from gorvel.desk.controls.plain_text import PlainTick
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE, font
@@ -155,7 +155,7 @@ class ConditionBuilder(QDialog):
 
     def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        passing(self)
+        delete_on_close(self)
         self.setWindowTitle("Use only cases where")
         assert focus.shelf.study is not None
         assert focus.shelf.plan is not None

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QVBoxLayout, QWidget
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import counted
 from gorvel.core.cases.design import sample_of
-from gorvel.core.plan.beside import DesignPlan
+from gorvel.core.plan.analyses import DesignPlan
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.state.focus import Focus

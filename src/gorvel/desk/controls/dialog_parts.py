@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.desk.controls.as_is import as_item
+from gorvel.desk.controls.plain_text import as_item
 from gorvel.desk.controls.texts import button, heading
 from gorvel.paint.theme import SPACE, font
 

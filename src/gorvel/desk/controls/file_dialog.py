@@ -20,9 +20,9 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.table.files import READABLE
-from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.dialog_parts import ask
 from gorvel.desk.controls.file_icons import FileIcons, tool_icon
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.state.settings import load_settings, save_settings
 
 TABLES = (*READABLE, ".gz")

@@ -26,8 +26,8 @@ from gorvel.core.language.formula import Formula, parse_formula
 from gorvel.core.plan.changing_made import with_entry
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.table.table import Table
+from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.dialog_parts import add_field, add_foot, body
-from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.texts import button, counted, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE, font
@@ -48,7 +48,7 @@ class FormulaEditor(QDialog):
         parent: QWidget | None = None,
     ) -> None:  # fmt: skip
         super().__init__(parent)
-        passing(self)
+        delete_on_close(self)
         self.setWindowTitle("Create a variable by formula")
         self.focus, self.table, self.make = focus, table, make
         self.names = [name for name in table.names if make is None or not make.makes(name)]

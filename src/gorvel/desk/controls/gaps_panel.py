@@ -8,8 +8,8 @@ from functools import partial
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
-from gorvel.core.inspect.gaps import Gaps, allowed_handlings, outcome_words
-from gorvel.core.profile.lost import Lost
+from gorvel.core.inspect.missing_patterns import Gaps, allowed_handlings, outcome_words
+from gorvel.core.profile.dropped_cases import DropoutComparison
 from gorvel.core.words.lost import lost_words
 from gorvel.core.words.plan import HANDLING_WORDS
 from gorvel.desk.controls.texts import button, clear, heading, scrolled, text
@@ -44,7 +44,7 @@ class GapsPanel(QWidget):
         layout.addWidget(self.lost)
         self.show_lost([], 0)
 
-    def show_lost(self, lost: Sequence[Lost], cases: int) -> None:
+    def show_lost(self, lost: Sequence[DropoutComparison], cases: int) -> None:
         """Say how those left out for gaps differ. cases : how many they are."""
         plan = self.focus.shelf.plan
         words = lost_words(lost, plan.variables.labels if plan is not None else {}, cases)

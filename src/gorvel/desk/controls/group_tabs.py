@@ -5,9 +5,9 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
-from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.flow import FlowLayout
-from gorvel.desk.controls.seen import OnceATurn
+from gorvel.desk.controls.following import OnceATurn
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.controls.texts import button, clear, counted, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE

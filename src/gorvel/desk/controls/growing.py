@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from gorvel.core.base.progress import Phase, progress_words
-from gorvel.desk.controls.seen import OnceATurn, WhenSeen
+from gorvel.desk.controls.following import OnceATurn, WhenSeen
 from gorvel.desk.controls.texts import block, button, heading, panel, text
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import Job

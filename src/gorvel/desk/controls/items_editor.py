@@ -23,8 +23,8 @@ from gorvel.core.inspect.items import Items, analyse_items
 from gorvel.core.plan.changing_made import with_entry
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.table.table import Table
+from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.dialog_parts import add_field, add_foot, body
-from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE, font
@@ -42,7 +42,7 @@ class ItemsEditor(QDialog):
         parent: QWidget | None = None,
     ) -> None:  # fmt: skip
         super().__init__(parent)
-        passing(self)
+        delete_on_close(self)
         self.setWindowTitle("A mean or sum of items")
         self.focus, self.table, self.make = focus, table, make
         plan = focus.shelf.plan

@@ -18,7 +18,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.paint.theme import current, font
 
 _HIGH = 56

@@ -10,12 +10,12 @@ from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QSizePolicy, QVBoxLay
 from gorvel.core.cases.rows import rows_looked_at
 from gorvel.core.table.table import Table
 from gorvel.core.words.plan import Phrase, plan_phrases
-from gorvel.desk.controls.as_is import PlainButton, as_tip
-from gorvel.desk.controls.choices import Choices
-from gorvel.desk.controls.choosing import choices_for
+from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.flow import FlowLayout
-from gorvel.desk.controls.passing import passing
-from gorvel.desk.controls.seen import OnceATurn
+from gorvel.desk.controls.following import OnceATurn
+from gorvel.desk.controls.option_editor import Choices
+from gorvel.desk.controls.plain_text import PlainButton, as_tip
+from gorvel.desk.controls.plan_options import choices_for
 from gorvel.desk.controls.texts import clear
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import font
@@ -147,7 +147,7 @@ def open_editor(focus: Focus, part: str, place: QPoint, parent: QWidget) -> QFra
         return None
     popup = QFrame(parent, Qt.WindowType.Popup)
     popup.setProperty("panel", True)
-    passing(popup)
+    delete_on_close(popup)
     layout = QVBoxLayout(popup)
     layout.setContentsMargins(1, 1, 1, 1)
     editor = Choices(focus, choices_for(focus, part), popup)

@@ -34,10 +34,10 @@ from gorvel.core.table.fixed import FIXED
 from gorvel.core.table.preview import preview_table, raw_lines
 from gorvel.core.table.reading import sheets_of
 from gorvel.core.table.table import Table
-from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.dialog_parts import add_field, add_foot, body
 from gorvel.desk.controls.other_files import OtherFiles
-from gorvel.desk.controls.passing import passing
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.controls.sheet_choice import SheetChoice
 from gorvel.desk.controls.texts import button, split_codes, text
 from gorvel.desk.work.actions import Actions
@@ -76,7 +76,7 @@ class ReadingEditor(QDialog):
         why: str = "",
     ) -> None:
         super().__init__(parent)
-        passing(self)
+        delete_on_close(self)
         self.setWindowTitle(f"Opening options: {source.file}")
         self.acts, self.path, self.source = actions, path, source
         self.changes: dict[str, object] = {}

@@ -8,8 +8,8 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout, QWidget
 
 from gorvel.core.plan.parts import SourcePlan
-from gorvel.desk.controls.as_is import PlainTick
 from gorvel.desk.controls.flow import flowing
+from gorvel.desk.controls.plain_text import PlainTick
 from gorvel.desk.controls.texts import clear
 from gorvel.paint.theme import SPACE, font
 

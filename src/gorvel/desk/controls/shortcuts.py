@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QDialog, QGridLayout, QWidget
 
-from gorvel.desk.controls.passing import brought_up, passing
+from gorvel.desk.controls.delete_on_close import brought_up, delete_on_close
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.paint.theme import SPACE
 
@@ -71,7 +71,7 @@ def show_shortcuts(parent: QWidget) -> QDialog:
     """Show the keys in a small window that does not hold up the rest."""
     if (there := brought_up(parent, _TITLE)) is not None:
         return there
-    dialog = passing(QDialog(parent))
+    dialog = delete_on_close(QDialog(parent))
     dialog.setWindowTitle(_TITLE)
     grid = QGridLayout(dialog)
     grid.setContentsMargins(3 * SPACE, 2 * SPACE, 3 * SPACE, 2 * SPACE)

@@ -16,9 +16,9 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.words.plan import HANDLING_WORDS
-from gorvel.desk.controls.as_is import PlainTick, as_tip
+from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.dialog_parts import add_foot, body
-from gorvel.desk.controls.passing import passing
+from gorvel.desk.controls.plain_text import PlainTick, as_tip
 from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.paint.theme import SPACE
 
@@ -61,7 +61,7 @@ class SweepChoice(QDialog):
         self, plan: Plan, chosen: Mapping[str, tuple[str, ...]], parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
-        passing(self)
+        delete_on_close(self)
         self.setWindowTitle("Sweep settings")
         self.boxes: dict[str, dict[str, QCheckBox]] = {}
         self.says = text(soft=True)

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.desk.controls.as_is import PlainButton, as_tip, show_tip
+from gorvel.desk.controls.plain_text import PlainButton, as_tip, show_tip
 from gorvel.paint.theme import SPACE, font
 
 ButtonKind = Literal["", "main", "link", "tab"]

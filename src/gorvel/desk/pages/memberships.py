@@ -27,7 +27,7 @@ from gorvel.core.table.table import Table
 from gorvel.core.tree.cluster_names import by_letter
 from gorvel.core.words.count import choice_sentence
 from gorvel.core.words.plan import plan_phrases
-from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import aside, button, heading, panel, scrolled, text
 from gorvel.desk.views.tables import dress
 from gorvel.desk.views.taking_away import TakeAway

@@ -16,21 +16,21 @@ from PySide6.QtWidgets import (
 from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.base.limits import free_memory
 from gorvel.core.base.numbers import counted
-from gorvel.core.cases.fitting import fit_notes
+from gorvel.core.cases.method_advice import fit_notes
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.cases.rows import split_words
-from gorvel.core.grow.ways import bytes_needed, different_rows, way_of
+from gorvel.core.grow.algorithm import bytes_needed, choose_algorithm, different_rows
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.levels import guess_level
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.desk.controls.cautions import CautionList
-from gorvel.desk.controls.choosing import choices_for
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import GrowBar
 from gorvel.desk.controls.pictogram import Pictogram
+from gorvel.desk.controls.plan_options import choices_for
 from gorvel.desk.controls.plan_sentence import open_editor
-from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, text
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.theme import SPACE
@@ -250,7 +250,7 @@ def _work_words(prepared: Prepared, plan: Plan) -> list[str]:
     lines = [f"{pairs:,} proximities, {max(n - 1, 0):,} joins."]
     if m < n:
         lines.append(f"{m:,} rows of answers are different; equal ones are measured once.")
-    if way_of(prepared, plan.method) == "direct":
+    if choose_algorithm(prepared, plan.method) == "direct":
         lines.append("Proximities are computed when needed and not stored.")
     if needed > 50e6:
         free = free_memory()

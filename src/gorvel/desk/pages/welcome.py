@@ -10,7 +10,7 @@ from PySide6.QtGui import QFontMetrics, QImage, QPixmap
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from gorvel.core.study.opening import is_study, picture_of
-from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.controls.texts import block, button, heading, panel, text
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.theme import SPACE, font

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from gorvel.core.grow.grown import Grown
-from gorvel.core.study.tree_pairs import Met
+from gorvel.core.study.tree_pairs import PairAtCut
 
 
 @dataclass(frozen=True)
@@ -24,7 +24,7 @@ class Mark:
     clusters: int = 0
 
 
-def mark_in(met: Met, common: int, grown: Grown | None) -> Mark | None:
+def mark_in(met: PairAtCut, common: int, grown: Grown | None) -> Mark | None:
     """A case of two trees as it is marked on one of them; None where that is neither."""
     places = met.places_in(grown)
     return None if places is None else Mark("case", int(places[common]))

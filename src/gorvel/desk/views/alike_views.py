@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from gorvel.core.compare.partitions import Agreement
 from gorvel.core.results.comparison import as_drawn
-from gorvel.core.study.tree_pairs import Met
-from gorvel.desk.controls.as_is import show_tip
+from gorvel.core.study.tree_pairs import PairAtCut
+from gorvel.desk.controls.plain_text import show_tip
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.alike import AlikePainter, CrossPainter
 from gorvel.paint.theme import Theme, current
@@ -95,14 +95,14 @@ class CrossView(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.met: Met | None = None
+        self.met: PairAtCut | None = None
         self.cell: _Cell | None = None  # clusters of the left and the right tree
         self._hovered: _Cell | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Cross-tabulation of the clusters of both trees")
 
-    def show_met(self, met: Met | None) -> None:
+    def show_met(self, met: PairAtCut | None) -> None:
         """Show these two cuts."""
         same = met is not None and self.met is not None and met.crossed is self.met.crossed
         self.met = met

@@ -10,13 +10,13 @@ from PySide6.QtWidgets import QWidget
 from gorvel.core.results.table import ResultTable
 from gorvel.core.results.tree import answers_table
 from gorvel.core.scene.arrangement import Arrangement
-from gorvel.core.scene.standing import Standing, standing
+from gorvel.core.scene.standardised import Standing, standing
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.column import Column
 from gorvel.desk.work.jobs import JobKind, Jobs
 from gorvel.paint.columns.answers import AnswersPicture
-from gorvel.paint.look import TreeLook
+from gorvel.paint.tree_style import TreeLook
 
 _MOST = 120  # variables that are shown
 _AT_ONCE = 100_000  # answers that are standardised while the window waits

@@ -6,10 +6,10 @@ from PySide6.QtCore import QEvent, QPointF, QSize, Qt
 from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from gorvel.core.count.board import Board
+from gorvel.core.count.index_table import IndexTable
 from gorvel.core.plan.count_rule import FAMILIES
 from gorvel.core.plan.count_rules import COUNT_RULES
-from gorvel.desk.controls.as_is import show_tip
+from gorvel.desk.controls.plain_text import show_tip
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.board import BoardPainter, board_rows
@@ -134,7 +134,7 @@ class BoardView(QWidget):
         if board is None or not self._key(board, event.key()):
             super().keyPressEvent(event)
 
-    def _key(self, board: Board, key: int) -> bool:
+    def _key(self, board: IndexTable, key: int) -> bool:
         if key in (_Key.Key_Up, _Key.Key_Down):
             rules = [row for row in board_rows(board) if row in COUNT_RULES]
             step = 1 if key == _Key.Key_Down else -1

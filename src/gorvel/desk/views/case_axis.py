@@ -18,10 +18,10 @@ from gorvel.core.scene.arrangement import (
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.state.tree_focus import TreeFocus
 from gorvel.desk.views.turns import Turns
+from gorvel.paint.axes import Frame
 from gorvel.paint.columns.column import CaseSpan
-from gorvel.paint.frame import Frame
-from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import current
+from gorvel.paint.tree_style import TreeLook
 
 ALIKE = "\0alike"  # no variable is called so
 

@@ -25,8 +25,8 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table, parse_number
-from gorvel.desk.controls.as_is import as_item, as_tip
-from gorvel.desk.controls.passing import passing
+from gorvel.desk.controls.delete_on_close import delete_on_close
+from gorvel.desk.controls.plain_text import as_item, as_tip
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.views.tables import dress
 from gorvel.paint.theme import current
@@ -256,7 +256,7 @@ class CellsView(QTableView):
         if not isinstance(source, Table) or plan is None or not index.isValid():
             return None
         name, cell = source.names[index.column()], source.frame.item(index.row(), index.column())
-        menu = passing(QMenu(self))
+        menu = delete_on_close(QMenu(self))
         for words in _conditions_by(source, plan, name, cell):
             menu.addAction(
                 as_item(f"Only cases where {words}"),

@@ -23,11 +23,11 @@ from PySide6.QtWidgets import QWidget
 from gorvel.core.results.table import ResultTable
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_axis import CaseAxis
+from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.columns.column import ColumnPicture
-from gorvel.paint.frame import Frame
-from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import Theme, current
+from gorvel.paint.tree_style import TreeLook
 
 _ZOOM = 1.25
 _LARGE = 50_000  # cases from which columns are painted one after the other

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from gorvel.core.base.numbers import fixed
 from gorvel.core.inspect.associations import CorrelationMap
-from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.paint.charts.associations import AssociationsChart
 from gorvel.paint.theme import current
 

@@ -7,10 +7,10 @@ from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from gorvel.core.plan.count_rules import COUNT_RULES
-from gorvel.core.scene.summit import Summit, summit_of
+from gorvel.core.scene.tree_top import Summit, summit_of
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
-from gorvel.desk.controls.as_is import show_tip
+from gorvel.desk.controls.plain_text import show_tip
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.curve import CurvePainter, EvidencePainter

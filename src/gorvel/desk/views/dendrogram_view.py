@@ -10,15 +10,15 @@ from gorvel.core.results.table import ResultTable
 from gorvel.core.results.tree import schedule_table
 from gorvel.core.scene.axis import axis_of
 from gorvel.core.scene.dendrogram import DendrogramScene, hit
-from gorvel.desk.controls.as_is import show_tip
+from gorvel.desk.controls.plain_text import show_tip
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.column import Column
 from gorvel.desk.views.layout import Layout
+from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.columns.column import cases_box
 from gorvel.paint.columns.dendrogram import DendrogramPicture
-from gorvel.paint.frame import Frame
-from gorvel.paint.look import TreeLook
+from gorvel.paint.tree_style import TreeLook
 
 _GRAB = 6.0  # pixels around the cut line that take hold of it
 _NEAR = 7.0  # pixels around a bracket that count as pointing at it

@@ -18,17 +18,17 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from gorvel.core.scene.arrangement import Arrangement, arrange, branches_of_cut
-from gorvel.core.study.tree_pairs import Met
+from gorvel.core.study.tree_pairs import PairAtCut
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.tree.cuts import Cut
-from gorvel.desk.controls.as_is import show_tip
+from gorvel.desk.controls.plain_text import show_tip
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.marks import Mark, mark_in
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.faces import Face, FacesPainter
 from gorvel.paint.figure import Sheet
-from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import LIGHT, Theme, current
+from gorvel.paint.tree_style import TreeLook
 
 _STEP = 1.25  # of the zoom, by a turn of the wheel
 _MOST = 200.0
@@ -47,7 +47,7 @@ class FacesView(QWidget):
     def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.focus = focus
-        self.met: Met | None = None
+        self.met: PairAtCut | None = None
         self.titles = ("", "")
         self.folded = False
         self._by_hand = False  # was it said whether clusters are folded
@@ -70,7 +70,7 @@ class FacesView(QWidget):
     def _marked(self) -> None:
         self.update()
 
-    def show_met(self, met: Met | None, titles: tuple[str, str]) -> None:
+    def show_met(self, met: PairAtCut | None, titles: tuple[str, str]) -> None:
         """Show these two."""
         another = met is None or self.met is None or met.faced is not self.met.faced
         self.met, self.titles = met, titles
@@ -104,7 +104,7 @@ class FacesView(QWidget):
             self._made = key, replace(made, zoom=sight[0], scrolled=sight[1])
         return self._made[1]
 
-    def _painter(self, met: Met, theme: Theme, width: float, height: float) -> FacesPainter:
+    def _painter(self, met: PairAtCut, theme: Theme, width: float, height: float) -> FacesPainter:
         facing, pair, found = met.faced.facing, met.faced.pair, met.crossed
         of = pair.one.of
         faces = [
@@ -196,7 +196,7 @@ class FacesView(QWidget):
         moved = ", elsewhere than its cluster" if met.crossed.moved[common] else ""
         return f"{label}: in {here.told} here, in {there.told} there{moved}"
 
-    def _names_of(self, met: Met, common: int) -> tuple[Identity, Identity]:
+    def _names_of(self, met: PairAtCut, common: int) -> tuple[Identity, Identity]:
         found = met.crossed
         return met.names[int(found.own[common])], met.others[int(found.its[common])]
 

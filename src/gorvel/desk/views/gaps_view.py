@@ -6,8 +6,8 @@ from PySide6.QtCore import QSize
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from gorvel.core.inspect.gaps import Gaps
-from gorvel.desk.controls.as_is import as_tip
+from gorvel.core.inspect.missing_patterns import Gaps
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.paint.charts.gaps import GapsChart
 from gorvel.paint.theme import current
 

@@ -9,10 +9,10 @@ from gorvel.core.results.table import ResultTable
 from gorvel.core.results.tree import icicle_table
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.column import Column
+from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.columns.icicle import IciclePicture
-from gorvel.paint.frame import Frame
-from gorvel.paint.look import TreeLook
+from gorvel.paint.tree_style import TreeLook
 
 _UP_TO = 12
 

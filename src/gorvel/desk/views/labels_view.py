@@ -9,11 +9,11 @@ from gorvel.core.results.table import ResultTable
 from gorvel.core.results.tree import labels_table
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.column import Column
+from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.columns.labels import STRIP, LabelsPicture
-from gorvel.paint.frame import Frame
-from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import font
+from gorvel.paint.tree_style import TreeLook
 
 _TOLD_BELOW = 10.0  # pixels a case below which the label of a marked one is shown on its own
 

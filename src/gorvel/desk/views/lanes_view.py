@@ -23,8 +23,8 @@ from gorvel.core.profile.lanes import Lane
 from gorvel.core.profile.shown import Beside, CellFigure, Profiles, SpreadKind
 from gorvel.core.profile.spread import Spread
 from gorvel.core.tree.cluster_names import by_letter
-from gorvel.desk.controls.as_is import as_item, show_tip
-from gorvel.desk.controls.passing import passing
+from gorvel.desk.controls.delete_on_close import delete_on_close
+from gorvel.desk.controls.plain_text import as_item, show_tip
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.lanes import LanesPainter
@@ -168,7 +168,7 @@ class LanesView(QWidget):
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         row, cluster, _ = self._at(event.pos().x(), event.pos().y())
-        menu = passing(QMenu(self))
+        menu = delete_on_close(QMenu(self))
         if row >= 0:
             name = self.lanes[row].name
             menu.addAction(as_item(f"Hide “{name}”"), partial(self.hidden.emit, name))

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import QTableView, QWidget
 from gorvel.core.base.numbers import number
 from gorvel.core.grow.grown import Grown
 from gorvel.core.results.table import ResultTable
-from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.tables import copy_table, dress

@@ -6,9 +6,9 @@ import numpy as np
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.words.moving import moving_words
+from gorvel.desk.controls.delete_on_close import brought_up, delete_on_close
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.inquiry_bar import InquiryBar
-from gorvel.desk.controls.passing import brought_up, passing
-from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.case_list import CaseList
 from gorvel.desk.work.moving import Moves, Moving
@@ -95,7 +95,7 @@ class MovingStrip(QWidget):
             return None
         if (there := brought_up(self, _TITLE)) is not None:
             there.close()  # its cases may have moved by another rule
-        dialog = passing(QDialog(self))
+        dialog = delete_on_close(QDialog(self))
         dialog.setWindowTitle(_TITLE)
         dialog.resize(460, 420)
         layout = QVBoxLayout(dialog)

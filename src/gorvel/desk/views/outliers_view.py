@@ -17,7 +17,7 @@ from PySide6.QtWidgets import QTableView, QWidget
 
 from gorvel.core.base.numbers import fixed, number
 from gorvel.core.inspect.outliers import Outlier
-from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.views.tables import dress
 from gorvel.paint.theme import current, font
 

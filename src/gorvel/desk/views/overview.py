@@ -7,8 +7,8 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from gorvel.desk.views.case_axis import CaseAxis
+from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.frame import Frame
 from gorvel.paint.theme import current
 
 _WIDE = 16

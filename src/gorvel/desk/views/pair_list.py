@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from PySide6.QtWidgets import QWidget
 
-from gorvel.core.study.tree_pairs import Met
+from gorvel.core.study.tree_pairs import PairAtCut
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.marks import Mark, mark_in
 from gorvel.desk.views.case_list import CaseList
@@ -18,7 +18,7 @@ class PairList(CaseList):
     heads = ("case", "label", "left", "right")
 
     def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
-        self.met: Met | None = None
+        self.met: PairAtCut | None = None
         super().__init__(focus, "Cases", parent)
         for column, wide in enumerate((52, 110, 48)):
             self.view.setColumnWidth(column, wide)
@@ -27,7 +27,7 @@ class PairList(CaseList):
     def known(self) -> bool:
         return self.met is not None
 
-    def show_pair(self, met: Met, cases: Sequence[int], title: str) -> None:
+    def show_pair(self, met: PairAtCut, cases: Sequence[int], title: str) -> None:
         """Show these cases of two trees."""
         self.met = met
         self.title.setText(f"{title}: {len(cases):,}")

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from gorvel.core.results.table import ResultTable
 from gorvel.core.scene.points import splits_next
 from gorvel.core.tree.cuts import cut_at_count, cut_branches
-from gorvel.desk.controls.as_is import show_tip
+from gorvel.desk.controls.plain_text import show_tip
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.marks import Mark
 from gorvel.paint.canvas import Canvas

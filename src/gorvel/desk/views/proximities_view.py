@@ -18,10 +18,10 @@ from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.desk.views.column import Column
 from gorvel.desk.work.jobs import JobKind, Jobs
+from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.columns.proximities import Patch, ProximitiesPicture
-from gorvel.paint.frame import Frame
-from gorvel.paint.look import TreeLook
+from gorvel.paint.tree_style import TreeLook
 
 _SAMPLE = 300  # cases whose proximities tell where the colours end
 _MOST = 0.95  # share of the pairs for which colours differ

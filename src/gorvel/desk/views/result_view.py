@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 
 from gorvel.core.base.numbers import fixed
 from gorvel.core.results.table import Cell, ResultTable
-from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.views.tables import dress
 from gorvel.paint.theme import current, font
 

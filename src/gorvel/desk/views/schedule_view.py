@@ -28,7 +28,7 @@ from gorvel.core.base.numbers import fixed, number
 from gorvel.core.grow.grown import Grown
 from gorvel.core.results.tree import schedule_table
 from gorvel.core.words.tree import join_names
-from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.state.tree_focus import TreeFocus
 from gorvel.desk.views.tables import copy_table, dress, widen

@@ -9,7 +9,7 @@ from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from gorvel.desk.controls.as_is import show_tip
+from gorvel.desk.controls.plain_text import show_tip
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.shaded import ShadedPainter
 from gorvel.paint.figure import Sheet

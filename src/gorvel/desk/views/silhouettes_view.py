@@ -10,7 +10,7 @@ from gorvel.core.base.numbers import fixed
 from gorvel.core.count.silhouettes import Silhouettes
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.tree.cuts import cut_at_count
-from gorvel.desk.controls.as_is import show_tip
+from gorvel.desk.controls.plain_text import show_tip
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.canvas import Canvas

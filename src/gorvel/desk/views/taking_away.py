@@ -12,9 +12,9 @@ from PySide6.QtWidgets import QMenu, QPushButton, QWidget
 
 from gorvel.core.results.registry import RESULTS
 from gorvel.core.results.table import ResultTable
-from gorvel.desk.controls.as_is import as_item
 from gorvel.desk.controls.clipboard import put_on_clipboard
 from gorvel.desk.controls.file_dialog import ask_beside
+from gorvel.desk.controls.plain_text import as_item
 from gorvel.desk.views.tables import copy_table
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.figure import Printable, Sheet, as_mime, drawn

@@ -21,7 +21,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import LEVELS
 from gorvel.core.table.summary import ColumnSummary
 from gorvel.core.table.table import Level, Table
-from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import current, font
 

@@ -16,8 +16,8 @@ from gorvel.core.base.heap import few_heaps
 from gorvel.desk.controls.looks import apply_theme
 from gorvel.desk.state.settings import load_settings
 from gorvel.desk.window.window import Window
+from gorvel.desk.work.autosave import left_behind
 from gorvel.desk.work.faults import FAULTS, guard_widgets
-from gorvel.desk.work.keeping import left_behind
 from gorvel.paint.theme import DARK, LIGHT
 
 # Seconds that a job at work keeps the interpreter when the window asks for it. Every call from Qt

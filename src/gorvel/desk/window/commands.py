@@ -12,9 +12,9 @@ from PySide6.QtGui import QAction, QKeySequence, QShortcut
 from PySide6.QtWidgets import QApplication, QMenu, QWidget
 
 from gorvel.core.words.count import choice_sentence
-from gorvel.desk.controls.as_is import as_item
+from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.group_tabs import GroupTabs
-from gorvel.desk.controls.passing import passing
+from gorvel.desk.controls.plain_text import as_item
 from gorvel.desk.controls.plan_sentence import PlanSentence
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.settings import Settings
@@ -72,7 +72,7 @@ def add_keys(commands: Iterable[Command], window: QWidget) -> None:
 
 def made_menu(commands: Iterable[Command], parent: QWidget) -> QMenu:
     """The menu of some commands."""
-    menu = passing(QMenu(parent))
+    menu = delete_on_close(QMenu(parent))
     _fill(menu, commands)
     return menu
 

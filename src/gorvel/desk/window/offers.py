@@ -11,7 +11,7 @@ from gorvel.core.words.differences import tree_name
 from gorvel.desk.controls.notice import Notice
 from gorvel.desk.window.dialogs import Dialogs
 from gorvel.desk.work.actions import Actions
-from gorvel.desk.work.keeping import Left
+from gorvel.desk.work.autosave import Leftover
 
 _KEEP = "Keep it on the shelf"
 
@@ -58,7 +58,7 @@ class Offers(QObject):
         words = f"{file.name} is already open {where}: here it is read-only."
         self.notice().say(words, ("Save under another name", self.dialogs.save_study_as))
 
-    def _left(self, left: Left, lost: tuple[str, ...]) -> None:
+    def _left(self, left: Leftover, lost: tuple[str, ...]) -> None:
         """It is as it was left; there is a way back to what was saved."""
         study, file = self.focus.shelf.study, left.file
         assert study is not None

@@ -9,7 +9,7 @@ from typing import Protocol, TypeVar
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QWidget
 
-from gorvel.desk.controls.one_of import Room
+from gorvel.desk.controls.page_stack import Room
 from gorvel.desk.pages.cases.page import CasesPage
 from gorvel.desk.pages.compare.page import ComparePage
 from gorvel.desk.pages.count.page import CountPage
@@ -23,12 +23,12 @@ from gorvel.desk.window.dialogs import Dialogs
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
 from gorvel.desk.work.counting import Counting
-from gorvel.desk.work.filling import Filling
+from gorvel.desk.work.derived_variables import Turning
+from gorvel.desk.work.imputation import Imputation
 from gorvel.desk.work.moving import Moving
 from gorvel.desk.work.profiling import Profiling
 from gorvel.desk.work.replicating import Replicating
 from gorvel.desk.work.sweeping import Sweeping
-from gorvel.desk.work.turning import Turning
 
 NAMES = ("Cases", "Plan", "Tree", "Count", "Profiles", "Compare", "Memberships")
 PLAN, TREE, COMPARE = map(NAMES.index, ("Plan", "Tree", "Compare"))
@@ -44,7 +44,7 @@ class Working(Protocol):
     counting: Counting
     profiling: Profiling
     comparing: Comparing
-    filling: Filling
+    filling: Imputation
     replicating: Replicating
     moving: Moving
     sweeping: Sweeping

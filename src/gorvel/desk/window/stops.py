@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from gorvel.core.base.numbers import counted
-from gorvel.core.count.board import Board
+from gorvel.core.count.index_table import IndexTable
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.desk.controls.path_strip import Stop
@@ -22,7 +22,7 @@ def title_of(focus: Focus) -> str:
     return f"{(study.plan_file or study.data_file).name}{mark}"
 
 
-def stops_of(focus: Focus, board: Board | None) -> tuple[Stop, ...]:
+def stops_of(focus: Focus, board: IndexTable | None) -> tuple[Stop, ...]:
     """The pages with their live states. board : of the tree on the screen, if there is one."""
     if focus.shelf.study is None or focus.shelf.plan is None:
         return ()
@@ -59,7 +59,7 @@ def stops_of(focus: Focus, board: Board | None) -> tuple[Stop, ...]:
     return cases, plan_stop, tree, count, *told
 
 
-def _count_stop(focus: Focus, board: Board | None) -> Stop:
+def _count_stop(focus: Focus, board: IndexTable | None) -> Stop:
     """The count in hand and who speaks for it, or the one taken."""
     plan, cut = focus.shelf.plan, focus.cut
     assert cut is not None

@@ -25,8 +25,8 @@ from gorvel.core.study.groups import group_words
 from gorvel.core.study.kept import KeptTree
 from gorvel.core.study.study import TreeEntry
 from gorvel.core.words.differences import differences
-from gorvel.desk.controls.as_is import as_question
 from gorvel.desk.controls.flow import FlowLayout
+from gorvel.desk.controls.plain_text import as_question
 from gorvel.desk.controls.texts import button, clear, counted, heading, text
 from gorvel.desk.window.commands import Command, made_menu
 from gorvel.desk.work.comparing import Comparing

@@ -25,13 +25,13 @@ from gorvel.core.table.files import READABLE
 from gorvel.desk.controls.about import show_about
 from gorvel.desk.controls.alarm import Alarm
 from gorvel.desk.controls.busy import BusyBar
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.group_tabs import GroupTabs
 from gorvel.desk.controls.growing import StuckBar
 from gorvel.desk.controls.looks import apply_theme, dress_window
 from gorvel.desk.controls.notice import Notice
 from gorvel.desk.controls.path_strip import PathStrip, Stop
 from gorvel.desk.controls.plan_sentence import PlanSentence
-from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.shortcuts import show_shortcuts
 from gorvel.desk.controls.texts import button, scrolled, text
 from gorvel.desk.pages.cases.page import CasesPage
@@ -53,18 +53,18 @@ from gorvel.desk.window.pages import COMPARE, NAMES, PLAN, TREE, Pages
 from gorvel.desk.window.shelf_panel import ShelfPanel
 from gorvel.desk.window.stops import stops_of, title_of
 from gorvel.desk.work.actions import Actions
+from gorvel.desk.work.autosave import Autosave
 from gorvel.desk.work.collecting import Collecting
 from gorvel.desk.work.comparing import Comparing
 from gorvel.desk.work.counting import Counting
+from gorvel.desk.work.derived_variables import Turning
 from gorvel.desk.work.faults import FAULTS
-from gorvel.desk.work.filling import Filling
+from gorvel.desk.work.imputation import Imputation
 from gorvel.desk.work.jobs import JobKind
-from gorvel.desk.work.keeping import Keeper
 from gorvel.desk.work.moving import Moving
 from gorvel.desk.work.profiling import Profiling
 from gorvel.desk.work.replicating import Replicating
 from gorvel.desk.work.sweeping import Sweeping
-from gorvel.desk.work.turning import Turning
 from gorvel.paint.charts.small_tree import as_png, small_tree
 from gorvel.paint.theme import DARK, LIGHT, SPACE, current
 
@@ -84,7 +84,7 @@ class Window(QMainWindow):
         self.counting = Counting(self.focus, self.acts.jobs, self)
         self.profiling = Profiling(self.focus, self.acts.jobs, self)
         self.comparing = Comparing(self.focus, self.acts.jobs, self)
-        self.filling = Filling(self.focus, self.acts.jobs, self)
+        self.filling = Imputation(self.focus, self.acts.jobs, self)
         self.replicating = Replicating(self.focus, self.acts.jobs, self)
         self.moving = Moving(self.focus, self.acts.jobs, self)
         self.sweeping = Sweeping(self.focus, self.acts.jobs, self)
@@ -93,7 +93,7 @@ class Window(QMainWindow):
             self.replicating, self.sweeping,
         ).findings  # fmt: skip
         self.shown = Layout(self.focus, self)
-        self.keeper = Keeper(self.focus, self.acts.jobs, self)
+        self.keeper = Autosave(self.focus, self.acts.jobs, self)
         self._asks = True  # before unsaved work is left
         self.shelf_seen = False
         self.setWindowIcon(application_icon())

@@ -16,14 +16,14 @@ from gorvel.core.base.progress import Phase, Progress, progress_words
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.codebook.codebook import apply_codebook, read_codebook
+from gorvel.core.column_detection.first_plan import propose_plan
+from gorvel.core.derive.making import completed
+from gorvel.core.grow.algorithm import SMALL
 from gorvel.core.grow.grown import Grown, grow_prepared
-from gorvel.core.grow.ways import SMALL
 from gorvel.core.kernels.loading import compile_apart, loaded
-from gorvel.core.making.making import completed
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.parts import CutPlan, SourcePlan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.recognising.first_plan import propose_plan
 from gorvel.core.results.findings import Findings
 from gorvel.core.scene.arrangement import Arrangement, laid_out
 from gorvel.core.sources.reading import read_source
@@ -37,8 +37,8 @@ from gorvel.core.tree.cophenetic import Faithful, cophenetic_correlation
 from gorvel.core.warm import warm
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.settings import Settings, save_settings
+from gorvel.desk.work.autosave import Leftover, claim, left_beside, opened_by
 from gorvel.desk.work.jobs import Job, JobKind, Jobs
-from gorvel.desk.work.keeping import Left, claim, left_beside, opened_by
 from gorvel.desk.work.opening import Opened, Shown, read_file, shown_again
 from gorvel.desk.work.saving import Saving
 
@@ -159,7 +159,7 @@ class Actions(QObject):
         over = partial(self.reading.emit, None)
         return self.jobs.start(JobKind.OPEN, work, done, failed, self._not_read, over)
 
-    def take_up(self, left: Left) -> None:
+    def take_up(self, left: Leftover) -> None:
         """Open a study as it was left, unsaved as it was."""
 
         def done(found: Opened) -> None:

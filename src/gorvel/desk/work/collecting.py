@@ -8,7 +8,7 @@ from gorvel.core.results.findings import Findings
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.comparing import Comparing
 from gorvel.desk.work.counting import Counting
-from gorvel.desk.work.filling import Filling
+from gorvel.desk.work.imputation import Imputation
 from gorvel.desk.work.profiling import Profiling
 from gorvel.desk.work.replicating import Replicating
 from gorvel.desk.work.sweeping import Sweeping
@@ -22,7 +22,7 @@ class Collecting:
     counting: Counting
     profiling: Profiling
     comparing: Comparing
-    filling: Filling
+    filling: Imputation
     replicating: Replicating
     sweeping: Sweeping
 

@@ -6,21 +6,21 @@ from functools import partial
 
 from PySide6.QtCore import QObject, Signal
 
+from gorvel.core.compare.coassociation import CoAssociation
 from gorvel.core.compare.pair import Pair, called_after, crossed, stands_at
-from gorvel.core.compare.together import Together
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.plan import Plan
 from gorvel.core.study.groups import group_words
 from gorvel.core.study.tree_pairs import (
     CONSENSUS,
-    Faced,
     Key,
-    Met,
+    PairAtCut,
     Side,
+    TreePair,
     beside,
-    faced_trees,
     lanes_of_move,
+    pair_trees,
     standing,
 )
 from gorvel.core.tree.cluster_names import Identity, identities, titled_nodes
@@ -46,8 +46,8 @@ class Comparing(QObject):
         self.shelf = Inquiry(jobs, JobKind.SHELF, self)
         self.passed_over: set[int] = set()  # trees that do not count for what stands whatever
         self._left = self._right = NOTHING  # for what follows by itself
-        self._met: tuple[tuple[object, ...], Met] | None = None
-        self._stands: tuple[tuple[object, ...], Together] | None = None
+        self._met: tuple[tuple[object, ...], PairAtCut] | None = None
+        self._stands: tuple[tuple[object, ...], CoAssociation] | None = None
         focus.shelf.study_changed.connect(self._new_study)
         for signal in (focus.cut_changed, focus.tree_changed, self.shelf.changed):
             signal.connect(self._tell_stays)
@@ -221,20 +221,20 @@ class Comparing(QObject):
             if pair.one.tree is left.tree and pair.other.tree is right.tree:
                 return
         (self.faces.again if again else self.faces.ask)(
-            (left.about, right.about), partial(faced_trees, study.read, left, right)
+            (left.about, right.about), partial(pair_trees, study.read, left, right)
         )
 
     def _keep_new(self) -> None:
         """Trees that were grown for it are on the shelf from now on."""
-        found: Faced | None = self.faces.found
+        found: TreePair | None = self.faces.found
         for number, (plan, grown, groups) in ({} if found is None else found.new).items():
             if not any(own == number for own, _ in self.focus.shelf.kept):
                 self.focus.add_grown(number, plan, grown, groups)
 
     @property
-    def faced(self) -> Faced | None:
+    def faced(self) -> TreePair | None:
         """The two trees, where they are known by now."""
-        found: Faced | None = self.faces.found
+        found: TreePair | None = self.faces.found
         if found is None or (found.left, found.right) != (self.left, self.right):
             return None
         return found
@@ -283,7 +283,7 @@ class Comparing(QObject):
         self.shelf.changed.emit()
 
     @property
-    def standing(self) -> Together | None:
+    def standing(self) -> CoAssociation | None:
         """How often the cases of each cluster in hand are together in the trees that count."""
         cut, grown = self.focus.cut, self.focus.grown
         chosen = [pair for key, pair in self.beside.items() if key not in self.passed_over]
@@ -314,7 +314,7 @@ class Comparing(QObject):
         return identities(tree, lettered, cut, titles, colours)
 
     @property
-    def met(self) -> Met | None:
+    def met(self) -> PairAtCut | None:
         """The two trees at the cut in hand."""
         faced, focus = self.faced, self.focus
         if faced is None:
@@ -327,7 +327,7 @@ class Comparing(QObject):
             self._met = about, self._meet(faced, *cuts)
         return self._met[1]
 
-    def _meet(self, faced: Faced, one: Cut, other: Cut) -> Met:
+    def _meet(self, faced: TreePair, one: Cut, other: Cut) -> PairAtCut:
         found = crossed(faced.pair, one, other)
         if faced.pair.other is self.focus.grown:  # whose letters are known
             others = self._names(faced.right, faced.pair.other, faced.plans[1], other)
@@ -337,4 +337,4 @@ class Comparing(QObject):
             others = called_after(found.partner_of_other, names)
         move = largest_move(found) if faced.told else None
         lanes = [] if move is None else lanes_of_move(faced, found, move)
-        return Met(faced, found, names, others, stands_at(faced.pair, one), move, lanes)
+        return PairAtCut(faced, found, names, others, stands_at(faced.pair, one), move, lanes)

@@ -13,16 +13,16 @@ from PySide6.QtCore import QObject, Signal
 from gorvel.core.base.errors import Cancelled
 from gorvel.core.base.progress import Progress
 from gorvel.core.cases.design import Design, sample_of
-from gorvel.core.count.board import Board, quick_board
 from gorvel.core.count.checks import CHECKS, Check, Checks
 from gorvel.core.count.conclusion import Conclusion, concluded
 from gorvel.core.count.groups import KnownGroups, groups_of
+from gorvel.core.count.index_table import IndexTable, compute_indices
 from gorvel.core.count.resampling import RESAMPLING, resampled
 from gorvel.core.count.silhouettes import Silhouettes, silhouettes_of
 from gorvel.core.count.verdicts import Verdict
 from gorvel.core.grow.grown import Grown
 from gorvel.core.kernels.loading import at_hand
-from gorvel.core.plan.beside import DesignPlan
+from gorvel.core.plan.analyses import DesignPlan
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import ALL_RULES, CountPlan
 from gorvel.core.study.kept import Drawn, KeptTree
@@ -56,7 +56,7 @@ class Counting(QObject):
     def __init__(self, focus: Focus, jobs: Jobs, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.focus, self.jobs = focus, jobs
-        self.board: Board | None = None
+        self.board: IndexTable | None = None
         self.checks = Checks()
         self._silhouettes: dict[int, Silhouettes] = {}
         self._sums: object = None  # they were made from
@@ -246,17 +246,19 @@ class Counting(QObject):
         keys = [key for key in self.asked.wanted if key not in there]
         self.start("rules", partial(self._rules, *self._of, keys), self._rules_done)
 
-    def _rules(self, grown: Grown, asked: CountPlan, keys: list[str], progress: Progress) -> Board:
+    def _rules(
+        self, grown: Grown, asked: CountPlan, keys: list[str], progress: Progress
+    ) -> IndexTable:
         """On a worker thread: what is there already goes to the interface thread."""
         began = time.monotonic()
 
-        def report(board: Board) -> None:
+        def report(board: IndexTable) -> None:
             if time.monotonic() - began > _BETWEEN_SIGHTS or grown.tree.n > _AT_ONCE:
                 self._part.emit((grown, asked), board)
 
-        return quick_board(grown, asked, keys, progress, report)
+        return compute_indices(grown, asked, keys, progress, report)
 
-    def _part_seen(self, seen: tuple[Grown, CountPlan], board: Board) -> None:
+    def _part_seen(self, seen: tuple[Grown, CountPlan], board: IndexTable) -> None:
         of = self._of  # sights of work that was dropped may still be under way
         if (
             of is not None
@@ -266,7 +268,7 @@ class Counting(QObject):
         ):
             self._rules_done(board)
 
-    def _rules_done(self, board: Board) -> None:
+    def _rules_done(self, board: IndexTable) -> None:
         if self.board is not None:  # of the same tree and counts
             kept = list(self.board.verdicts.values())
             sums = board.sums if board.sums is not None else self.board.sums

@@ -8,7 +8,7 @@ from functools import partial
 from PySide6.QtCore import QObject
 
 from gorvel.core.base.progress import Progress
-from gorvel.core.compare.moving import Best, Moved, k_means, reassigned, why_not
+from gorvel.core.compare.relocation import Best, Relocation, k_means, reassigned, why_not
 from gorvel.core.grow.grown import Grown
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.inquiry import Inquiry
@@ -23,7 +23,7 @@ class Moves:
     """Of one cut: where cases go that may go to the nearest centroid, and the best of k-means."""
 
     grown: Grown
-    moved: Moved
+    moved: Relocation
     best: Best
 
 

@@ -9,11 +9,15 @@ from pathlib import Path
 from gorvel.core.base.errors import GorvelError, InputError
 from gorvel.core.base.progress import Progress
 from gorvel.core.base.writing import FileState
+from gorvel.core.column_detection.first_plan import (
+    looks_like_matrix,
+    propose_matrix_plan,
+    propose_plan,
+)
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.recognising.first_plan import looks_like_matrix, propose_matrix_plan, propose_plan
 from gorvel.core.scene.arrangement import Arrangement, laid_out
 from gorvel.core.sources.reading import read_source
 from gorvel.core.study.file import StudyFile

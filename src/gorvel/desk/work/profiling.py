@@ -13,17 +13,17 @@ from gorvel.core.base.progress import Progress
 from gorvel.core.cases.design import Design
 from gorvel.core.grow.grown import Grown
 from gorvel.core.kernels.loading import at_hand
-from gorvel.core.plan.beside import DesignPlan
+from gorvel.core.plan.analyses import DesignPlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.components import Components, components_of
-from gorvel.core.profile.drivers import Driver, drivers
+from gorvel.core.profile.leave_one_variable_out import Driver, drivers
 from gorvel.core.profile.map import CaseMap, case_map
 from gorvel.core.profile.new_cases import NewCases, assign_new_cases
 from gorvel.core.profile.one_case import membership_shares
 from gorvel.core.profile.portrayed import Portrayed, portrayed
+from gorvel.core.profile.raw_answers import Question
 from gorvel.core.profile.short_form import ShortForm, short_form
 from gorvel.core.profile.shown import Profiles
-from gorvel.core.profile.told import Told
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut
@@ -273,7 +273,7 @@ def _components(grown: Grown, progress: Progress) -> Components | None:
     return components_of(grown)
 
 
-def _form(active: list[Told], cut: Cut, progress: Progress) -> ShortForm | None:
+def _form(active: list[Question], cut: Cut, progress: Progress) -> ShortForm | None:
     return short_form(active, cut.membership - 1, cut.clusters, _MOST_QUESTIONS, progress)
 
 

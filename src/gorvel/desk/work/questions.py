@@ -14,8 +14,8 @@ from gorvel.core.base.progress import Progress
 from gorvel.core.count.checks import Checks
 from gorvel.core.count.conclusion import Conclusion
 from gorvel.core.count.evidence import Evidence, evidence_of_groups
-from gorvel.core.count.purpose import Calibrated, calibrated
-from gorvel.core.count.trial import Trial, try_verdict
+from gorvel.core.count.validity_profile import CalibratedIndices, calibrated
+from gorvel.core.count.verdict_simulation import Trial, try_verdict
 from gorvel.core.grow.grown import Grown
 from gorvel.core.kernels.loading import at_hand
 from gorvel.core.plan.count_rules import COMPARABLE
@@ -203,13 +203,13 @@ class Questions(QObject):
     def _measure(self, grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
         """On a worker thread: each count goes to the interface thread."""
 
-        def report(found: Calibrated) -> None:
+        def report(found: CalibratedIndices) -> None:
             self._purpose_sight.emit(asked, found)
 
         with at_hand(grown.tree.n):
             return {"purpose": calibrated(grown, asked, progress, report)}
 
-    def _measured(self, asked: CountPlan, found: Calibrated) -> None:
+    def _measured(self, asked: CountPlan, found: CalibratedIndices) -> None:
         if asked is self._measuring and self.counting.at_work("purpose"):
             self.counting.checks.purpose = found
             self.counting.changed.emit()

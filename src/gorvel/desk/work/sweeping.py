@@ -10,7 +10,7 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Progress
 from gorvel.core.compare.sweep import KEYS, Combination, Sweep, Swept, combinations_of, sweep
 from gorvel.core.grow.grown import Grown
-from gorvel.core.plan.beside import OtherTree
+from gorvel.core.plan.analyses import OtherTree
 from gorvel.core.plan.others import adopted
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.source import Source

@@ -11,11 +11,11 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from gorvel.core.base.numbers import counted, fixed, number, unit
-from gorvel.core.count.board import Board
 from gorvel.core.count.conclusion import is_small
 from gorvel.core.count.evidence import Evidence
+from gorvel.core.count.index_table import IndexTable
 from gorvel.core.count.verdicts import STABLE, Answer, Verdict
-from gorvel.core.count.voices import Voice
+from gorvel.core.count.voting import RuleVote
 from gorvel.core.plan.count_rule import FAMILIES, Family
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.paint.canvas import Canvas
@@ -44,7 +44,7 @@ _FEET_TIPS = {
 _VOTES_HIGH = 2.2  # rows that the votes take
 
 
-def board_rows(board: Board) -> list[str]:
+def board_rows(board: IndexTable) -> list[str]:
     """Keys of rules, each kind under its heading, which is the key of the kind."""
     rows: list[str] = []
     for family in FAMILIES:
@@ -75,7 +75,7 @@ class BoardPainter:
     rules are shown in standard deviations above them.
     """
 
-    board: Board
+    board: IndexTable
     theme: Theme
     width: float
     height: float
@@ -308,7 +308,7 @@ class BoardPainter:
         return self.board.family_votes(self.left_out)
 
     @cached_property
-    def _voices(self) -> dict[str, Voice]:
+    def _voices(self) -> dict[str, RuleVote]:
         return self.board.voices(self.left_out)
 
     @cached_property

@@ -12,7 +12,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from gorvel.core.base.numbers import number
-from gorvel.core.count.against import AgainstNull
+from gorvel.core.count.null_comparison import NullComparison
 from gorvel.core.count.verdicts import Verdict
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.scene.axis import plain_axis
@@ -195,7 +195,7 @@ class CurvePainter(OverCounts):
 class EvidencePainter(OverCounts):
     """An index of the tree beside the band of data without groups. name : of the index."""
 
-    evidence: AgainstNull
+    evidence: NullComparison
     theme: Theme
     width: float
     height: float

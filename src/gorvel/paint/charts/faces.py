@@ -13,11 +13,11 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from gorvel.core.scene.axis import axis_of
 from gorvel.core.scene.dendrogram import DendrogramScene
+from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.columns.dendrogram import DendrogramPicture
-from gorvel.paint.frame import Frame
-from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import Theme, font
+from gorvel.paint.tree_style import TreeLook
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter
 
-from gorvel.core.inspect.gaps import Gaps
+from gorvel.core.inspect.missing_patterns import Gaps
 from gorvel.paint.theme import Theme, font
 
 _ROW = 20.0

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 
-from gorvel.core.scene.summit import summit_of
+from gorvel.core.scene.tree_top import summit_of
 from gorvel.core.study.kept import KeptTree
 from gorvel.core.tree.cluster_names import identities, titled_nodes
 from gorvel.core.tree.cuts import cut_at_count

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from gorvel.core.scene.summit import Summit
+from gorvel.core.scene.tree_top import Summit
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.theme import Theme, font
 

@@ -10,13 +10,13 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QRectF
 
 from gorvel.core.base.numbers import number
-from gorvel.core.scene.standing import Standing, standing_of_rows
+from gorvel.core.scene.standardised import Standing, standing_of_rows
+from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.columns.column import ColumnPicture
-from gorvel.paint.frame import Frame
-from gorvel.paint.look import TreeLook
 from gorvel.paint.shades import answer_ramp, image_of
 from gorvel.paint.theme import font
+from gorvel.paint.tree_style import TreeLook
 
 _STEEP = 11.0  # pixels between names that run down
 _LEAST_ROW, _LEAST_WIDE = 13.0, 26.0  # pixels a cell needs for its number

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QFont
 
+from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.frame import Frame
-from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import font
+from gorvel.paint.tree_style import TreeLook
 
 _HEAD, _FOOT = 46.0, 60.0  # pixels before and after the cases: titles, scales
 _UPRIGHT_HEAD, _UPRIGHT_FOOT = 150.0, 92.0

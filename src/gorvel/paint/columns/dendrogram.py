@@ -20,12 +20,12 @@ from gorvel.core.scene.dendrogram import (
     owners,
 )
 from gorvel.core.tree.cuts import Cut, cut_at_count
+from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.columns.column import ColumnPicture
 from gorvel.paint.columns.heights import HeightsPainter
-from gorvel.paint.frame import Frame
-from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import Theme, font
+from gorvel.paint.tree_style import TreeLook
 
 _STRONG_FROM = (
     7.0  # pixels a bracket spans before it is drawn strong: lower ones would run together

@@ -10,8 +10,8 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from gorvel.core.scene.dendrogram import DendrogramScene
 from gorvel.core.scene.heights import largest_jumps
+from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.frame import Frame
 from gorvel.paint.theme import Theme, font
 
 _SPANS, _RUG = 22.0, 30.0  # baselines below the top of the chart

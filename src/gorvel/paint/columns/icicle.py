@@ -8,11 +8,11 @@ import numpy as np
 from PySide6.QtCore import QLineF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
+from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.columns.column import ColumnPicture
-from gorvel.paint.frame import Frame
-from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import font
+from gorvel.paint.tree_style import TreeLook
 
 _LINED = 5.0  # pixels of a column from which columns are told apart by lines
 _PALE = 85  # of 255: how strong a cluster's colour is beside the cut

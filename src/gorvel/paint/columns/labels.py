@@ -9,11 +9,11 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QFontMetricsF
 
 from gorvel.core.base.numbers import unit
+from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.columns.column import ColumnPicture
-from gorvel.paint.frame import Frame
-from gorvel.paint.look import LEAST_LETTER, TreeLook
 from gorvel.paint.theme import font
+from gorvel.paint.tree_style import LEAST_LETTER, TreeLook
 
 _WIDEST, _LEAST = 170.0, 88.0  # pixels of labels that are there whatever the room
 STRIP = 26  # pixels of the cluster strip before the labels

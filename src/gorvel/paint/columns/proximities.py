@@ -11,12 +11,12 @@ from PySide6.QtGui import QColor, QImage, QPen
 
 from gorvel.core.base.numbers import number
 from gorvel.core.proximity.pairs import Proximities
+from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.columns.column import ColumnPicture
-from gorvel.paint.frame import Frame
-from gorvel.paint.look import TreeLook
 from gorvel.paint.shades import image_of, proximity_ramp
 from gorvel.paint.theme import font
+from gorvel.paint.tree_style import TreeLook
 
 Ints = NDArray[np.int64]
 _TIMES = 3  # cases looked at, along both axes, where many share a pixel: their mean is shown

@@ -9,11 +9,11 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
+from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.columns.column import ColumnPicture
-from gorvel.paint.frame import Frame
-from gorvel.paint.look import TreeLook
 from gorvel.paint.theme import font
+from gorvel.paint.tree_style import TreeLook
 
 Floats = NDArray[np.float64]
 

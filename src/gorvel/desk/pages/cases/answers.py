@@ -18,9 +18,9 @@ from PySide6.QtWidgets import (
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.inspect.associations import Kind, correlation_map
 from gorvel.core.inspect.close_up import CloseUp, close_up
-from gorvel.core.inspect.gaps import Gaps, find_gaps
+from gorvel.core.inspect.missing_patterns import Gaps, find_gaps
 from gorvel.core.inspect.outliers import find_outliers
-from gorvel.core.profile.lost import lost_cases
+from gorvel.core.profile.dropped_cases import lost_cases
 from gorvel.core.table.levels import NUMERIC
 from gorvel.core.table.table import Table
 from gorvel.desk.controls.bounds import BoundsBar

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QDialog, QWidget
 
+from gorvel.core.column_detection.proposals import Proposal, proposal_of
 from gorvel.core.plan.changing_made import with_entry
 from gorvel.core.plan.making import MakePlan
-from gorvel.core.recognising.proposals import Proposal, proposal_of
 from gorvel.core.table.table import Table
+from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.dialog_parts import add_foot, body
-from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.pages.cases.proposal_row import ProposalRow
 from gorvel.desk.state.focus import Focus
@@ -22,7 +22,7 @@ class MadeEditor(QDialog):
         self, focus: Focus, table: Table, make: MakePlan, parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
-        passing(self)
+        delete_on_close(self)
         self.setWindowTitle(f"How {make.name} is created")
         self.focus, self.make = focus, make
         plan = focus.shelf.plan

@@ -14,7 +14,7 @@ from gorvel.desk.controls.formula_editor import FormulaEditor
 from gorvel.desk.controls.items_editor import ItemsEditor
 from gorvel.desk.controls.texts import button, clear, heading, text
 from gorvel.desk.pages.cases.made_editor import MadeEditor
-from gorvel.desk.work.turning import Turning
+from gorvel.desk.work.derived_variables import Turning
 from gorvel.paint.theme import SPACE, font
 
 

@@ -8,10 +8,10 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelInd
 from PySide6.QtWidgets import QHBoxLayout, QTableView, QWidget
 
 from gorvel.core.base.numbers import counted, number
-from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.controls.texts import card, heading, text
 from gorvel.desk.views.tables import dress
-from gorvel.desk.work.turning import Outcome, Turning
+from gorvel.desk.work.derived_variables import Outcome, Turning
 
 Index = QModelIndex | QPersistentModelIndex
 _ROWS = 200

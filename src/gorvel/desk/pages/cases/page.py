@@ -16,7 +16,7 @@ from gorvel.desk.pages.cases.turning_offer import TurningOffer
 from gorvel.desk.pages.cases.variables import VariablesPanel
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.work.actions import Actions
-from gorvel.desk.work.turning import Turning
+from gorvel.desk.work.derived_variables import Turning
 from gorvel.paint.theme import SPACE, font
 
 

@@ -21,17 +21,17 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.numbers import fixed
-from gorvel.core.inspect.items import Items
-from gorvel.core.making.dates import formats_of
-from gorvel.core.recognising.proposals import (
+from gorvel.core.column_detection.proposals import (
     Proposal,
     with_missing,
     with_name,
     with_reversed,
 )
+from gorvel.core.derive.dates import formats_of
+from gorvel.core.inspect.items import Items
 from gorvel.core.words.proposals import assumed_words, becomes_words, choices_of, seen_words
-from gorvel.desk.controls.as_is import PlainTick
 from gorvel.desk.controls.flow import flowing
+from gorvel.desk.controls.plain_text import PlainTick
 from gorvel.desk.controls.texts import clear, text
 from gorvel.desk.views.order_strip import OrderStrip
 from gorvel.paint.theme import SPACE, font

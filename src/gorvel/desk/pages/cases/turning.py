@@ -9,8 +9,8 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QSplitter, QVBoxLayout, QWidget
 
 from gorvel.core.base.numbers import counted
+from gorvel.core.column_detection.proposals import Proposal
 from gorvel.core.inspect.items import Items
-from gorvel.core.recognising.proposals import Proposal
 from gorvel.core.words.proposals import whole_words
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, card, clear, heading, scrolled, text
@@ -18,7 +18,7 @@ from gorvel.desk.pages.cases.made_list import MadeList
 from gorvel.desk.pages.cases.outcome import OutcomeCard
 from gorvel.desk.pages.cases.proposal_row import WIDTHS, ProposalRow
 from gorvel.desk.pages.cases.unturned import UnturnedList
-from gorvel.desk.work.turning import Turning
+from gorvel.desk.work.derived_variables import Turning
 from gorvel.paint.theme import SPACE
 
 _TITLES = ("column", "answers in the file", "becomes", "status")

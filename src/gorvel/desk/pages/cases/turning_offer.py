@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 from gorvel.core.base.numbers import counted
 from gorvel.core.words.proposals import whole_words
 from gorvel.desk.controls.texts import button, text
-from gorvel.desk.work.turning import Turning
+from gorvel.desk.work.derived_variables import Turning
 from gorvel.paint.theme import SPACE
 
 

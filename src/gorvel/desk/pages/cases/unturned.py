@@ -9,9 +9,9 @@ from functools import partial
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.controls.texts import button, clear, counted, heading, text
-from gorvel.desk.work.turning import Answered, UnturnedCell
+from gorvel.desk.work.derived_variables import Answered, UnturnedCell
 from gorvel.paint.theme import SPACE, font
 
 _MOST = 12  # kinds of cells that are listed

@@ -12,7 +12,7 @@ from gorvel.desk.controls.texts import button, card, heading, text
 from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
-from gorvel.desk.work.filling import Filling
+from gorvel.desk.work.imputation import Imputation
 
 _HEADS = ("missing answers", "cases", "adjusted Rand", "smallest cluster", "")
 _CLUSTERS = ("cluster", "cases", "pairs kept", "loosely attached")
@@ -27,7 +27,9 @@ _WORDS = (
 class GapsCard(QWidget):
     """Worked out when asked for."""
 
-    def __init__(self, actions: Actions, filling: Filling, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, actions: Actions, filling: Imputation, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self.acts, self.focus, self.filling = actions, actions.focus, filling
         self.ask = button("Grow these trees", filling.ask, "link")

@@ -17,11 +17,11 @@ from PySide6.QtWidgets import (
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.linkage.rules import LINKAGES
-from gorvel.core.plan.beside import OtherTree
+from gorvel.core.plan.analyses import OtherTree
 from gorvel.core.plan.others import adopted
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import NoTree, StaleBar
-from gorvel.desk.controls.one_of import OneOf
-from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.page_stack import CurrentPageStack
 from gorvel.desk.controls.tab_row import tab_row
 from gorvel.desk.controls.texts import block, button, clear, heading, panel
 from gorvel.desk.pages.compare.alike_card import AlikeCard
@@ -35,7 +35,7 @@ from gorvel.desk.pages.compare.sweep_card import SweepCard
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import NOTHING, Comparing
-from gorvel.desk.work.filling import Filling
+from gorvel.desk.work.imputation import Imputation
 from gorvel.desk.work.moving import Moving
 from gorvel.desk.work.replicating import Replicating
 from gorvel.desk.work.sweeping import Sweeping
@@ -69,7 +69,7 @@ class ComparePage(QWidget):
 
     def __init__(
         self, actions: Actions, comparing: Comparing, sweeping: Sweeping, moving: Moving,
-        filling: Filling, replicating: Replicating,
+        filling: Imputation, replicating: Replicating,
         layout: Layout, parent: QWidget | None = None,
     ) -> None:  # fmt: skip
         super().__init__(parent)
@@ -84,9 +84,9 @@ class ComparePage(QWidget):
         self.view = self.faces.view
         self.tabs: list[QPushButton] = []
         self._front = QWidget()
-        self._cards = OneOf(self._front)
+        self._cards = CurrentPageStack(self._front)
         self.offers: list[QWidget] = []
-        self._stack = OneOf(self)
+        self._stack = CurrentPageStack(self)
         words = "Trees are compared here. Grow the first one, then others beside it."
         self._stack.addWidget(NoTree(actions, "No tree yet", words))
         self._stack.addWidget(self._one_tree())

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QApplication, QHBoxLayout, QStackedWidget, QVBoxLa
 
 from gorvel.core.results.table import ResultTable
 from gorvel.core.study.groups import group_words
-from gorvel.core.study.tree_pairs import Met
+from gorvel.core.study.tree_pairs import PairAtCut
 from gorvel.core.words.comparison import (
     agree_words,
     counts_words,
@@ -78,7 +78,7 @@ class ReadingCard(QWidget):
             self.read()
         self.copy.setEnabled(met is not None)
 
-    def _words(self, met: Met | None) -> Sequence[str]:
+    def _words(self, met: PairAtCut | None) -> Sequence[str]:
         if met is None:
             return ("",) * 7
         found, faced = met.crossed, met.faced

@@ -12,8 +12,8 @@ from gorvel.core.base.numbers import counted, fixed
 from gorvel.core.compare.sweep import Combination, Sweep, Swept
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.count_rules import COUNT_RULES
-from gorvel.desk.controls.as_is import as_tip, show_tip
 from gorvel.desk.controls.inquiry_bar import InquiryBar
+from gorvel.desk.controls.plain_text import as_tip, show_tip
 from gorvel.desk.controls.sweep_choice import SweepChoice, called, called_shortly
 from gorvel.desk.controls.texts import button, card, heading, scrolled, text
 from gorvel.desk.views.shaded_view import ShadedView

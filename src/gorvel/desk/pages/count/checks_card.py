@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QV
 
 from gorvel.core.base.progress import Phase
 from gorvel.core.words.count import orders_words, splits_words, structure_words, support_words
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import progress_bar
-from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.desk.views.moving_strip import MovingStrip
 from gorvel.desk.work.counting import Counting

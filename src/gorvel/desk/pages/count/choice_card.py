@@ -7,10 +7,10 @@ from functools import partial
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPlainTextEdit, QSpinBox, QVBoxLayout, QWidget
 
-from gorvel.core.count.board import Board
+from gorvel.core.count.index_table import IndexTable
 from gorvel.core.plan.growth import GrowthKey
 from gorvel.core.words.count import draft_reasons, why_not
-from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import button, clear, heading, scrolled, text
 from gorvel.desk.views.count_views import SummitView
 from gorvel.desk.views.layout import Layout
@@ -164,7 +164,7 @@ class ChoiceCard(QFrame):
         if what == "groups":
             self._seen.follow()
 
-    def _others_of(self, board: Board) -> list[int]:
+    def _others_of(self, board: IndexTable) -> list[int]:
         """Counts with most votes, then those next to the one in hand."""
         cut = self.focus.cut
         here = cut.clusters if cut is not None else 0
@@ -201,7 +201,7 @@ class ChoiceCard(QFrame):
             return
         self.answer.setText(why_not(board, self._asked, cut.clusters, self.counting.left_out))
 
-    def _drafted(self, board: Board, count: int) -> str:
+    def _drafted(self, board: IndexTable, count: int) -> str:
         groups = None if self.counting.undecided else self.counting.checks.groups
         return draft_reasons(board, count, self.counting.left_out, groups)
 

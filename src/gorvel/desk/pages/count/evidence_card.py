@@ -8,9 +8,9 @@ from gorvel.core.base.numbers import counted, number
 from gorvel.core.base.progress import Phase, progress_words
 from gorvel.core.count.evidence import Evidence
 from gorvel.core.words.conclusion import beside_words, groups_words, peaks_p
-from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import progress_bar
-from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.desk.pages.count.rule_menus import IndexMenu
 from gorvel.desk.views.count_views import EvidenceView

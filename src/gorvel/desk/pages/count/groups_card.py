@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from gorvel.core.base.numbers import counted, fixed
 from gorvel.core.count.groups import Check, KnownGroups, check_of
 from gorvel.core.tree.cuts import cut_at_count
-from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import heading, text
 from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.taking_away import TakeAway

@@ -18,9 +18,9 @@ from PySide6.QtWidgets import (
 
 from gorvel.core.base.numbers import counted
 from gorvel.core.base.progress import Phase, progress_words
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import PATIENCE, NoTree, StaleBar, progress_bar
-from gorvel.desk.controls.one_of import OneOf
-from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.page_stack import CurrentPageStack
 from gorvel.desk.controls.tab_row import tab_row
 from gorvel.desk.controls.texts import aside, button, heading, panel, scrolled, text
 from gorvel.desk.pages.count.checks_card import ChecksCard
@@ -86,8 +86,8 @@ class CountPage(QWidget):
         self.tabs: list[QPushButton] = []
         self._at_work = ""  # what the bar is about
         self._front = QWidget()
-        self._cards = OneOf(self._front)
-        self._stack = OneOf(self)
+        self._cards = CurrentPageStack(self._front)
+        self._stack = CurrentPageStack(self)
         words = "Grow the tree to compare numbers of clusters."
         self._stack.addWidget(NoTree(actions, "No tree to cut yet", words))
         self._stack.addWidget(self._page())

@@ -11,10 +11,10 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QSlider, QVBoxLayout, QW
 from gorvel.core.base.progress import Phase, progress_words
 from gorvel.core.plan.purposes import CHARACTERISTICS, MOST_WEIGHT, PURPOSES
 from gorvel.core.words.count import purpose_words
-from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.flow import flowing
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import progress_bar
-from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.count_views import PurposeView
 from gorvel.desk.views.taking_away import TakeAway

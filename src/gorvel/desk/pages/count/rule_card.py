@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from gorvel.core.count.uneven import Uneven, uneven_of
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.words.count import uneven_words, verdict_words
-from gorvel.desk.controls.as_is import as_tip
-from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.following import WhenSeen
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.desk.views.count_views import CurveView
 from gorvel.desk.views.taking_away import TakeAway

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QMenu, QPushButton, QWidget
 
 from gorvel.core.plan.count_rule import FAMILIES
 from gorvel.core.plan.count_rules import COMPARABLE, COUNT_RULES, FURTHER
-from gorvel.desk.controls.as_is import as_item, as_tip
+from gorvel.desk.controls.plain_text import as_item, as_tip
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.theme import font
 

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.numbers import fixed
-from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import text
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.result_view import ResultView

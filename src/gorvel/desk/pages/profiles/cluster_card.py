@@ -24,7 +24,7 @@ from gorvel.core.base.progress import Phase, progress_words
 from gorvel.core.profile.members import Members, members_of
 from gorvel.core.tree.tree import Tree
 from gorvel.core.words.portrait import portrait
-from gorvel.desk.controls.as_is import as_item, as_tip
+from gorvel.desk.controls.plain_text import as_item, as_tip
 from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, text
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_list import CaseList

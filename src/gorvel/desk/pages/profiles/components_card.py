@@ -7,7 +7,7 @@ from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.profile.components import Components
-from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import text
 from gorvel.desk.views.points_view import PointsView, points_now, points_sheet
 from gorvel.desk.views.taking_away import TakeAway

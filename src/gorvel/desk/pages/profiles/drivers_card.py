@@ -7,9 +7,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.base.numbers import fixed
-from gorvel.core.profile.drivers import Driver, only_noise
+from gorvel.core.profile.leave_one_variable_out import Driver, only_noise
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.inquiry_bar import InquiryBar
-from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.taking_away import TakeAway

@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QW
 from gorvel.core.base.numbers import fixed, unit
 from gorvel.core.profile.map import CaseMap
 from gorvel.core.results.table import ResultTable
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.inquiry_bar import InquiryBar
-from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import text
 from gorvel.desk.views.points_view import PointsView, points_now, points_sheet, points_table
 from gorvel.desk.views.taking_away import TakeAway

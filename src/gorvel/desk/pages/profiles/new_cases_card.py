@@ -15,10 +15,10 @@ from PySide6.QtWidgets import (
 
 from gorvel.core.base.numbers import counted, fixed, number
 from gorvel.core.profile.new_cases import NewCases
-from gorvel.core.profile.waves import Panel
+from gorvel.core.profile.sample_comparison import Panel
 from gorvel.desk.controls.file_dialog import ALL_FILES, TABLES, ask_for_file, kind_of
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.inquiry_bar import InquiryBar
-from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.taking_away import TakeAway

@@ -13,10 +13,10 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.profile.lanes import Lane
-from gorvel.desk.controls.as_is import as_tip
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import NoTree, StaleBar
-from gorvel.desk.controls.one_of import OneOf
-from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.page_stack import CurrentPageStack
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.controls.tab_row import tab_row
 from gorvel.desk.controls.texts import panel
 from gorvel.desk.pages.profiles.case_card import CaseCard
@@ -74,8 +74,8 @@ class ProfilesPage(QWidget):
         self.view = self.questions.view
         self.tabs: list[QPushButton] = []
         self._front, self._side = QWidget(), QStackedWidget()
-        self._cards = OneOf(self._front)
-        self._stack = OneOf(self)
+        self._cards = CurrentPageStack(self._front)
+        self._stack = CurrentPageStack(self)
         words = "Grow the tree to see what its clusters are like."
         self._stack.addWidget(NoTree(actions, "No clusters yet", words))
         self._stack.addWidget(self._page())

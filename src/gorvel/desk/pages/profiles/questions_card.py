@@ -14,9 +14,9 @@ from gorvel.core.profile.lanes import Lane
 from gorvel.core.profile.portrayed import Other
 from gorvel.core.profile.shown import CELL_FIGURES, Beside, SpreadKind
 from gorvel.core.tree.cluster_names import Identity, by_letter
-from gorvel.desk.controls.as_is import as_tip
 from gorvel.desk.controls.flow import flowing
-from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.following import WhenSeen
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.controls.texts import button, scrolled, text
 from gorvel.desk.views.lanes_view import LanesView
 from gorvel.desk.views.taking_away import TakeAway

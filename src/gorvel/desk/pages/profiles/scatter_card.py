@@ -16,10 +16,10 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.numbers import counted
-from gorvel.core.profile.told import Told
+from gorvel.core.profile.raw_answers import Question
 from gorvel.core.results.table import ResultTable
 from gorvel.core.scene.points import apart
-from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.views.grid_view import GridView
 from gorvel.desk.views.points_view import PointsView, points_now, points_sheet, points_table
@@ -78,7 +78,7 @@ class ScatterCard(QWidget):
         self.grid.chosen.connect(self._take_pair)
         WhenSeen(self, self.follow, profiling.portraits.changed, self.focus.titles_changed).follow()
 
-    def _questions(self) -> list[Told]:
+    def _questions(self) -> list[Question]:
         """Those that tell clusters apart most first."""
         known = self.profiling.portrayed
         if known is None:
@@ -113,7 +113,7 @@ class ScatterCard(QWidget):
         self.pictures.setCurrentIndex(0)
         self._show()
 
-    def _points(self, one: Told, other: Told, shadow: bool = False) -> Points | None:
+    def _points(self, one: Question, other: Question, shadow: bool = False) -> Points | None:
         places = np.column_stack([apart(one.values), apart(other.values, second=True)])
         return points_now(self.focus, places, one.name, other.name, square=False, shadow=shadow)
 
@@ -148,7 +148,7 @@ class ScatterCard(QWidget):
             words += f"{counted(lacking, 'case')} with missing answers not shown."
         self.says.setText(words)
 
-    def _of_pair(self, told: dict[str, Told], across: str, along: str) -> Points | None:
+    def _of_pair(self, told: dict[str, Question], across: str, along: str) -> Points | None:
         return self._points(told[across], told[along])
 
     def table(self) -> ResultTable | None:

@@ -20,8 +20,8 @@ from gorvel.core.export.scorer import write_scorer
 from gorvel.core.profile.short_form import ShortForm
 from gorvel.core.tree.cluster_names import by_letter
 from gorvel.desk.controls.file_dialog import ask_beside
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.inquiry_bar import InquiryBar
-from gorvel.desk.controls.seen import WhenSeen
 from gorvel.desk.controls.texts import aside, button, heading, text
 from gorvel.desk.views.accuracy_view import AccuracyView
 from gorvel.desk.views.result_view import ResultView

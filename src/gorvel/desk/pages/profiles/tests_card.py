@@ -15,7 +15,7 @@ from gorvel.core.base.numbers import fixed, number
 from gorvel.core.profile.portrayed import Portrayed
 from gorvel.core.profile.tested import Tested, p_told, tested
 from gorvel.core.results.profiles import TEST_NAMES, with_names
-from gorvel.desk.controls.seen import WhenSeen
+from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import text
 from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.taking_away import TakeAway

@@ -15,9 +15,9 @@ from gorvel.desk.views.dendrogram_view import DendrogramView
 from gorvel.desk.views.icicle_view import IcicleView
 from gorvel.desk.views.labels_view import LabelsView
 from gorvel.desk.views.layout import Layout
+from gorvel.desk.views.membership_stability import StaysView
 from gorvel.desk.views.overview import Overview
 from gorvel.desk.views.proximities_view import ProximitiesView
-from gorvel.desk.views.stays_view import StaysView
 from gorvel.desk.work.jobs import Jobs
 from gorvel.paint.theme import SPACE
 

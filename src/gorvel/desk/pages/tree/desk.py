@@ -15,9 +15,9 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Progress
 from gorvel.core.scene.arrangement import alike_side_by_side
 from gorvel.core.scene.axis import SCALES
-from gorvel.desk.controls.as_is import as_item, as_question
 from gorvel.desk.controls.clipboard import put_on_clipboard
-from gorvel.desk.controls.passing import passing
+from gorvel.desk.controls.delete_on_close import delete_on_close
+from gorvel.desk.controls.plain_text import as_item, as_question
 from gorvel.desk.pages.tree.columns import Columns
 from gorvel.desk.views.case_axis import ALIKE
 from gorvel.desk.views.column import Column
@@ -95,7 +95,7 @@ class Desk(Columns):
 
     def column_menu(self, column: Column) -> QMenu:
         """What can be done with one column, and with what is marked in it."""
-        menu = passing(QMenu(self))
+        menu = delete_on_close(QMenu(self))
         mark = self.focus.selected
         look = self.axis.look()
         cluster = column.marked_cluster()

@@ -21,8 +21,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.file_dialog import ask_where
-from gorvel.desk.controls.passing import passing
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.column import Column
 from gorvel.desk.work.actions import Actions
@@ -43,7 +43,7 @@ class FigureDialog(QDialog):
         parent: QWidget,
     ) -> None:  # fmt: skip
         super().__init__(parent)
-        passing(self)
+        delete_on_close(self)
         self.acts, self.columns, self.shares, self.start = actions, columns, shares, start
         self.setWindowTitle("Figure for print")
         self.kind, self.common = QComboBox(), QComboBox()

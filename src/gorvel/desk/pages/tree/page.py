@@ -21,13 +21,13 @@ from PySide6.QtWidgets import (
 from gorvel.core.base.numbers import counted, number, unit
 from gorvel.core.grow.grown import Grown
 from gorvel.core.scene.axis import SCALES
-from gorvel.desk.controls.as_is import PlainTick
+from gorvel.desk.controls.delete_on_close import brought_up, delete_on_close
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.growing import NoTree, StaleBar
-from gorvel.desk.controls.one_of import OneOf
-from gorvel.desk.controls.passing import brought_up, passing
-from gorvel.desk.controls.reading import ReadingPanel
+from gorvel.desk.controls.page_stack import CurrentPageStack
+from gorvel.desk.controls.plain_text import PlainTick
 from gorvel.desk.controls.texts import button, heading, panel, text
+from gorvel.desk.controls.tree_summary_panel import TreeSummaryPanel
 from gorvel.desk.pages.tree.desk import Desk
 from gorvel.desk.pages.tree.figure_dialog import FigureDialog
 from gorvel.desk.pages.tree.pair_dialog import PairDialog
@@ -58,7 +58,7 @@ class TreePage(QWidget):
         self.desk = Desk(self.acts, layout)
         self.dendrogram = self.desk.dendrogram
         self.schedule = ScheduleView(self.focus)
-        self.reading = ReadingPanel(self.focus)
+        self.reading = TreeSummaryPanel(self.focus)
         self.reading.asked_to_compare.connect(self.compare)
         self.reading.asked_to_correlate.connect(
             lambda yes: actions.correlate() if yes else actions.stop_correlating()
@@ -69,7 +69,7 @@ class TreePage(QWidget):
         self.chips: dict[str, QCheckBox] = {}
         self._study: object = None  # whose desk is laid out
         self.stale = StaleBar(self.acts, self)
-        self._stack = OneOf(self)
+        self._stack = CurrentPageStack(self)
         words = "The sentence above is the plan. When it says what you want, grow the tree."
         self.empty = NoTree(actions, "No tree yet", words)
         self._stack.addWidget(self.empty)
@@ -303,7 +303,7 @@ class TreePage(QWidget):
             return None
         if (there := brought_up(self, _MATRIX)) is not None:
             return there
-        dialog = passing(QDialog(self))
+        dialog = delete_on_close(QDialog(self))
         dialog.setWindowTitle(_MATRIX)
         layout = QVBoxLayout(dialog)
         view = MatrixView(self.desk.axis, self.focus.grown, dialog)

@@ -22,7 +22,7 @@ from gorvel.core.base.numbers import number
 from gorvel.core.base.progress import Progress
 from gorvel.core.proximity.extremes import Pair, extreme_pairs, rank_of_pair
 from gorvel.core.words.tree import describe_pair
-from gorvel.desk.controls.passing import passing
+from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.work.actions import Actions
@@ -37,7 +37,7 @@ class PairDialog(QDialog):
 
     def __init__(self, actions: Actions, parent: QWidget) -> None:
         super().__init__(parent)
-        passing(self)
+        delete_on_close(self)
         self.acts, self.focus = actions, actions.focus
         self.setWindowTitle("Compare two cases")
         self.one, self.other = QLineEdit(), QLineEdit()

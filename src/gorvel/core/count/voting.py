@@ -1,0 +1,74 @@
+"""What each rule answers, and which answers are heard: one voice for one piece of evidence."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+
+from gorvel.core.count.verdicts import Answer, Verdict
+from gorvel.core.plan.count_rules import COUNT_RULES
+
+# rules that give one answer whatever the data, in words
+CONSTANT = {
+    "ball-hall": "it answers 3 whatever the data",
+    "mcclain-rao": "it answers the largest number whatever the data",
+}
+# rules that say what another says in other words, and under which linkage; "" for any
+_SAME = {"pseudo-t2": ("duda-hart", ""), "largest-jump": ("trace-w", "ward")}
+
+
+@dataclass(frozen=True)
+class RuleVote:
+    """One rule. answer : None where it abstains; no_vote : why it is not heard, "" where it is."""
+
+    answer: Answer | None
+    no_vote: str = ""
+
+    @property
+    def votes(self) -> bool:
+        return not self.no_vote
+
+
+def voices_of(
+    verdicts: Mapping[str, Verdict], linkage: str, left_out: Collection[str] = ()
+) -> dict[str, RuleVote]:
+    """The voice of every rule.
+
+    A rule has none that is left out, that abstains, that answers alike whatever the data, that is
+    another rule in other words, or whose best value is at the last count looked at, where it may
+    still rise.
+
+    linkage : of the tree, under which some rules are one.
+    """
+    return {
+        key: RuleVote(verdict.answer, _why_unheard(verdict, verdicts, linkage, left_out))
+        for key, verdict in verdicts.items()
+    }
+
+
+def _why_unheard(
+    verdict: Verdict, verdicts: Mapping[str, Verdict], linkage: str, left_out: Collection[str]
+) -> str:
+    key, answer = verdict.key, verdict.answer
+    if key in left_out:
+        return "left out"
+    if answer is None:
+        return f"it abstains: {verdict.why}"
+    if key in CONSTANT:
+        return CONSTANT[key]
+    other, under = _SAME.get(key, ("", ""))
+    twin = verdicts.get(other)
+    heard = twin is not None and twin.answer is not None and other not in left_out
+    if heard and under in ("", linkage):
+        return f"the same evidence as {COUNT_RULES[other].name}"
+    if COUNT_RULES[key].extreme and answer == verdict.counts[-1]:
+        return f"its best is {answer}, the largest number examined"
+    return ""
+
+
+def answers_of(voices: Mapping[str, RuleVote]) -> dict[Answer, int]:
+    """How many voices give each answer: counts rising, then "one" and "none"."""
+    heard = [voice.answer for voice in voices.values() if voice.votes and voice.answer is not None]
+    counts = sorted({answer for answer in heard if isinstance(answer, int)})
+    others: list[Answer] = ["one", "none"]
+    return {a: heard.count(a) for a in (*counts, *others) if a in heard}
