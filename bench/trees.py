@@ -39,7 +39,7 @@ from gorvel.core.tree.tree import Tree
 from gorvel.core.warm import warm
 from gorvel.desk.window.application import make_application
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.faces import Face, FacesPainter
+from gorvel.paint.charts.faces import Face, FacesChart
 from gorvel.paint.theme import LIGHT
 from gorvel.paint.tree_style import TreeLook
 
@@ -156,7 +156,7 @@ def faces() -> None:
         image = QImage(640, 340, QImage.Format.Format_ARGB32_Premultiplied)
         painter = QPainter(image)
         begin = time.perf_counter()
-        FacesPainter(*sides, everyone, everyone, found.own, found.moved, LIGHT, 640, 340).paint(
+        FacesChart(LIGHT, 640, 340, *sides, everyone, everyone, found.own, found.moved).paint(
             Canvas(painter)
         )
         times.append(time.perf_counter() - begin)

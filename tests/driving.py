@@ -18,7 +18,7 @@ from gorvel.desk.controls.file_dialog import FileDialog
 from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.opening import Opened, read_file, shown_again
-from gorvel.paint.charts.board import BoardPainter
+from gorvel.paint.charts.board import BoardChart
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -90,9 +90,9 @@ def sides(window: Window) -> tuple[int, int]:
     return window.comparing.left[0], window.comparing.right[0]
 
 
-def painter(window: Window) -> BoardPainter:
+def painter(window: Window) -> BoardChart:
     """What paints the board of rules."""
-    out = window.count.board.painter()
+    out = window.count.board.chart()
     assert out is not None
     return out
 

@@ -358,17 +358,17 @@ def test_a_cell_of_the_correlation_map_leads_to_its_scatter_plot(
     qtbot.mouseClick(answers.tabs[4], Qt.MouseButton.LeftButton)
     view = answers.correlations
     qtbot.waitUntil(lambda: view.map is not None)
-    assert "loans, renewals" in view.title() or "renewals, loans" in view.title()
+    assert "loans, renewals" in view.chart().title() or "renewals, loans" in view.chart().title()
     row, column = view.map.names.index("loans"), view.map.names.index("renewals")
-    left, cell = view.chart().left, view.cell()
+    left, cell = view.chart().left, view.chart().cell()
     place = QPointF(left + (column + 0.5) * cell, 44 + (row + 0.5) * cell)
-    assert view.pair_at(place) == (row, column)
+    assert view.at(place) == (row, column)
     before = view.map.values[row, column]
     qtbot.mouseClick(answers.ranks, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: view.map.values[row, column] != before)
     row, column = view.map.names.index("loans"), view.map.names.index("renewals")
     assert view.map.coefficients[row][column] == "rank r"
-    left, cell = view.chart().left, view.cell()
+    left, cell = view.chart().left, view.chart().cell()
     place = QPointF(left + (column + 0.5) * cell, 44 + (row + 0.5) * cell)
     qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=place.toPoint())
     assert answers.detail.isVisible()

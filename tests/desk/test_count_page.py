@@ -21,6 +21,7 @@ from gorvel.desk.state.marks import Mark
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.jobs import JobKind
 from gorvel.main import DEMO
+from gorvel.paint.charts.board import BoardPlace
 from gorvel.paint.theme import LIGHT
 
 NO_BUTTON = Qt.MouseButton.NoButton
@@ -46,14 +47,14 @@ def test_the_board_holds_what_the_core_says_and_cuts_where_it_is_clicked(
     voices = [voice for voice in core.voices().values() if voice.votes]
     mine = sum(voice.answer == 6 for voice in voices)
     assert states(counted)["Count"] == f"6: {mine} of {len(voices)} votes"
-    tip = painter(counted).tip("hartigan", 6)
+    tip = painter(counted).tip(BoardPlace("hartigan", 6))
     assert "bound 10" in tip
     assert "the best" in tip
     at = painter(counted)
     x = at.left(0) + at.column / 2
     counted.count.board.mouseMoveEvent(moved(counted.count.board, x, at.foot + 20, NO_BUTTON))
     assert counted.counting.hovered == 2
-    small = counted.count.choice.summit.painter()
+    small = counted.count.choice.summit.chart()
     assert small is not None
     assert (small.count, small.shadow, len(small.clusters)) == (6, 2, 2)
     click(qtbot, counted.count.choice.summit, 60, small.y(float(small.summit.lines[3])))
@@ -179,9 +180,9 @@ def test_silhouettes_are_read_pointed_at_and_listed(counted: Window, qtbot: QtBo
     assert counted.focus.selected == Mark("case", int(found.cases[rows[0]]))
     assert f"{label}: cluster A1, silhouette −0.14, closer to A2" in card.reading.text()
     card.beside.setCurrentIndex(card.beside.findData(4))
-    assert [p.found.count for p in card.view.drawings()] == [5, 4]
+    assert [p.found.count for p in card.view.chart().panels] == [5, 4]
     assert card.reading.text().count(label) == 2
-    drawing = card.view.drawings()[0]
+    drawing = card.view.chart().panels[0]
     row = 30
     click(qtbot, card.view, drawing.zero + 3, drawing.y(row) + 0.1)
     assert counted.focus.selected is not None
@@ -234,7 +235,7 @@ def test_checks_are_made_when_asked_and_support_stands_in_the_tree(
         qtbot.waitUntil(lambda what=what: not counted.counting.at_work(what))
         assert checks.found[what].text() != checks.sections[what].before
     assert "5 clusters" in checks.found["splits"].text()
-    small, splits = counted.count.choice.summit.painter(), counted.counting.checks.splits
+    small, splits = counted.count.choice.summit.chart(), counted.counting.checks.splits
     assert small is not None
     assert splits is not None
     assert small.tested == {test.join: test.holds for test in splits.tests}

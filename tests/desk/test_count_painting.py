@@ -17,9 +17,9 @@ from gorvel.core.count.verdicts import Verdict
 from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.board import FEET, BoardPainter, short
-from gorvel.paint.charts.curve import CurvePainter
-from gorvel.paint.charts.silhouettes import SilhouettesPainter
+from gorvel.paint.charts.board import FEET, BoardChart, BoardPlace, short
+from gorvel.paint.charts.curve import CurveChart
+from gorvel.paint.charts.silhouettes import SilhouettesPanel
 from gorvel.paint.theme import DARK, LIGHT, Theme, font
 from studies import asked, study
 
@@ -51,7 +51,7 @@ def colours(image: QImage, box: QRectF) -> set[str]:
 def test_a_point_on_the_board_is_the_cell_drawn_there(
     qtbot: QtBot, board: IndexTable, theme: Theme, size: tuple[int, int]
 ) -> None:
-    painter = BoardPainter(board, theme, *map(float, size), 4, 60, ("dunn",), 3, "silhouette")
+    painter = BoardChart(theme, *map(float, size), board, 4, 60, ("dunn",), 3, "silhouette")
     image, ground = drawn(*size, theme)
     painter.paint(Canvas(ground))
     ground.end()
@@ -80,10 +80,10 @@ def test_a_point_on_the_board_is_the_cell_drawn_there(
             np.linspace(0.02, 0.98, 30)}  # fmt: skip
     assert seen == set(FEET)
     for key in FEET:
-        assert painter.foot_tip(key, 0)
-        assert painter.foot_tip(key, 5).startswith("5 clusters")
+        assert painter.tip(BoardPlace(foot=key))
+        assert painter.tip(BoardPlace(count=5, foot=key)).startswith("5 clusters")
     smallest = board.smallest[board.counts.index(5)]
-    assert f"the smallest has {smallest} cases" in painter.foot_tip("smallest", 5)
+    assert f"the smallest has {smallest} cases" in painter.tip(BoardPlace(count=5, foot="smallest"))
 
 
 @given(st.floats(-1e12, 1e12))
@@ -107,12 +107,12 @@ def test_any_curve_can_be_drawn(found: list[float | None], bounded: bool, erring
         np.full(len(found), 3.0) if bounded else None,
         np.abs(numbers) / 10 if erring else None,
     )  # fmt: skip
-    painter = CurvePainter(verdict, LIGHT, 400, 160, counts[0], counts[-1])
+    painter = CurveChart(LIGHT, 400, 160, counts[0], verdict, hovered=counts[-1])
     image, ground = drawn(400, 160, LIGHT)
     painter.paint(Canvas(ground))
     ground.end()
     for place, count in enumerate(counts):
-        assert painter.count_at(painter.x(place)) == count
+        assert painter.at(painter.x(place), 9) == count
     if known:
         x = painter.x(counts.index(known[0]))
         column = colours(image, QRectF(x - 6, 0, 12, 160))
@@ -125,9 +125,9 @@ def test_a_point_on_a_silhouette_is_its_case(qtbot: QtBot, board: IndexTable, co
     found = silhouettes_of(board.sums, count)
     names = [Identity(chr(64 + k), k) for k in range(1, count + 1)]
     box = QRectF(20, 10, 300, 400)
-    painter = SilhouettesPainter(found, names, LIGHT, box, [3])
+    painter = SilhouettesPanel(found, names, LIGHT, box, [3])
     image, ground = drawn(340, 420, LIGHT)
-    painter.paint(Canvas(ground), "title")
+    painter.paint(Canvas(ground))
     ground.end()
     for row in range(len(found.cases)):
         y = painter.y(row) + (painter.y(1) - painter.y(0)) / 2

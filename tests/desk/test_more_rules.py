@@ -16,7 +16,7 @@ from gorvel.core.plan.count_rules import COMPARABLE, FURTHER, USUAL
 from gorvel.core.tree.cuts import cut_branches
 from gorvel.desk.pages.count.rule_menus import MoreRules
 from gorvel.desk.window.window import Window
-from gorvel.paint.charts.board import BoardPainter
+from gorvel.paint.charts.board import BoardChart, BoardPlace
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -70,7 +70,7 @@ def test_further_rules_come_onto_the_board_and_leave_it(counted: Window, qtbot: 
     for key in ("tau", "density"):
         shown = counting.board.verdicts[key]
         np.testing.assert_array_equal(shown.values, core.verdicts[key].values)
-        assert key in page.board.painter().rows
+        assert key in page.board.chart().rows
     for key, verdict in before.items():  # the others are not worked out again
         assert counting.board.verdicts[key] is verdict
     assert counting.board.verdicts["split-half"] is drawn
@@ -118,7 +118,7 @@ def test_another_index_is_held_against_data_without_groups(counted: Window, qtbo
     found = counting.checks.groups
     np.testing.assert_array_equal(found.drawn, first.drawn)
     np.testing.assert_array_equal(found.beside["density"].drawn, core.beside["density"].drawn)
-    assert card.view.painter().evidence is found.beside["density"]
+    assert card.view.chart().evidence is found.beside["density"]
     assert "The verdict rests on silhouettes." in card.more.text()
     table = card.take.table()
     assert table.heads[1] == "density"
@@ -126,7 +126,7 @@ def test_another_index_is_held_against_data_without_groups(counted: Window, qtbo
     assert card.take.picture().title == "Density compared with data without groups"
     assert "favour five" in counted.count.verdict.head.text()
     card.by.entries["silhouette"].trigger()
-    assert card.view.painter().evidence is found  # nothing is drawn anew
+    assert card.view.chart().evidence is found  # nothing is drawn anew
     assert card.take.table().heads[1] == "silhouette"
     card.by.entries["density"].trigger()
     card.by.entries["density"].trigger()  # the one that is shown: no longer asked for
@@ -137,26 +137,26 @@ def test_another_index_is_held_against_data_without_groups(counted: Window, qtbo
 @pytest.mark.slow
 def test_the_board_is_shown_beside_data_without_groups(counted: Window, qtbot: QtBot) -> None:
     counting, page = counted.counting, counted.count
-    values = shown(page.board.painter(), "gamma", 5)
+    values = shown(page.board.chart(), "gamma", 5)
     assert values[1] == "0.91"
     qtbot.mouseClick(page.units, LEFT)
     settled(counted, qtbot)
     found = counting.checks.groups
     assert set(found.beside) == set(COMPARABLE) & set(USUAL)
-    painter = page.board.painter()
+    painter = page.board.chart()
     for key in ("gamma", "davies-bouldin", "silhouette"):
         index = found.of(key)
         for place, count in enumerate(index.counts):
             assert shown(painter, key, count)[1] == f"{index.standing[place]:.1f}"
     assert shown(painter, "hartigan", 5)[1] == ""
-    assert "SD above data without groups" in painter.tip("gamma", 5)
+    assert "SD above data without groups" in painter.tip(BoardPlace("gamma", 5))
     assert counted.focus.shelf.plan.counting.groups_by == ()  # a look, no part of the plan
     assert page.units.text() == "Show values"
     counted.focus.shelf.change("count", more=["tau"])
     settled(counted, qtbot)
     assert "tau" in counting.checks.groups.beside
     qtbot.mouseClick(page.units, LEFT)
-    assert shown(page.board.painter(), "gamma", 5) == values
+    assert shown(page.board.chart(), "gamma", 5) == values
 
 
 @pytest.mark.slow
@@ -177,6 +177,6 @@ def test_the_best_uneven_cut_is_taken_with_a_click(counted: Window, qtbot: QtBot
     assert cut.clusters == uneven.clusters
 
 
-def shown(painter: BoardPainter, key: str, count: int) -> tuple[float, str]:
+def shown(painter: BoardChart, key: str, count: int) -> tuple[float, str]:
     verdict = painter.board.verdicts[key]
     return painter._shown(verdict, verdict.counts.index(count), count)

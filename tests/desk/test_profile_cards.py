@@ -24,6 +24,7 @@ from gorvel.desk.state.marks import Mark
 from gorvel.desk.window.window import Window
 from gorvel.desk.work import profiling as work_module
 from gorvel.main import DEMO
+from gorvel.paint.charts.lanes import LanesPlace
 
 LEFT, NO_BUTTON = Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton
 
@@ -61,7 +62,7 @@ def test_spreads_show_the_same_questions(
     page.questions.kind.setCurrentIndex(page.questions.kind.findData(kind))
     assert [lane.title for lane in page.view.lanes] == list(names)
     assert page.view.grab().toImage() != letters
-    painter = page.view.painter()
+    painter = page.view.chart()
     row = list(names).index("minutes")
     line = painter.tops[row] + 6 + 2.5 * (painter.tall - 12) / 5  # the third cluster down
     page.view.mouseMoveEvent(moved(page.view, 320, line, NO_BUTTON))
@@ -105,7 +106,7 @@ def test_another_count_and_known_groups_stand_beside(page: ProfilesPage, grown: 
     for lane in page.view.lanes:
         np.testing.assert_array_equal(beside.lanes[lane.title].values, core[lane.title].values)
     assert beside.cases == np.bincount(own).tolist()
-    painter = page.view.painter()
+    painter = page.view.chart()
     page.view.mouseMoveEvent(moved(page.view, painter.width - 20, painter.tops[0] + 8, NO_BUTTON))
     last = beside.called(beside.order[-1])
     assert page.questions.reading.text().startswith(f"{page.view.lanes[0].title}: {last} ")
@@ -292,7 +293,7 @@ def test_from_a_cut_to_named_clusters_and_a_table(
     titles = {}
     for place in range(4):
         page.view.setFocus()
-        page.view.point(0, page.view.order[place])
+        page.view.point(LanesPlace(0, page.view.order[place]))
         qtbot.keyClick(page.view, Qt.Key.Key_Return)
         page.card.title.setFocus()
         qtbot.keyClicks(page.card.title, f"Type {place + 1}")
@@ -315,7 +316,7 @@ def test_from_a_cut_to_named_clusters_and_a_table(
     row = frame.row(by_predicate=pl.col("question") == "visits", named=True)
     for k in page.view.order:
         assert row[whos[k].told] == pytest.approx(float(lane.values[k]), rel=1e-5)
-    page.view.mouseMoveEvent(moved(page.view, page.view.painter().width - 20, 18, NO_BUTTON))
+    page.view.mouseMoveEvent(moved(page.view, page.view.chart().width - 20, 18, NO_BUTTON))
     last = page.view.order[-1]
     assert page.questions.reading.text().startswith(f"{whos[last].told}: ")
 

@@ -40,17 +40,17 @@ def test_the_map_shares_what_is_marked(page: ProfilesPage, grown: Window, qtbot:
     core = case_map(focus.grown)
     np.testing.assert_array_equal(view.points.places, core.least)
     assert f"Stress {core.stress1:.2f}" in page.map.says.text()
-    painter = view.painter()
+    painter = view.chart()
     case = 17
     x, y = painter.pixels(core.least)[case].tolist()
     at = painter.case_at(x, y)
     click(qtbot, view, x, y)
     assert focus.selected in (Mark("case", at), *(Mark("cluster", k) for k in range(1, 6)))
     focus.select(Mark("case", case))  # from anywhere
-    assert view.painter().selected == case
+    assert view.chart().selected == case
     assert page._side.currentWidget() is page.case
     assert page.case.title.text().startswith(focus.grown.prepared.labels[case])
-    before = view.painter().selected
+    before = view.chart().selected
     view.setFocus()
     qtbot.keyClick(view, Qt.Key.Key_Right)
     after = focus.selected.number
@@ -64,7 +64,7 @@ def test_the_map_shares_what_is_marked(page: ProfilesPage, grown: Window, qtbot:
     assert not view.points.shadows
     page.map.way.setCurrentIndex(1)
     np.testing.assert_array_equal(view.points.places, core.classical)
-    middle = view.painter().pixels(view.points.middles)[2].tolist()
+    middle = view.chart().pixels(view.points.middles)[2].tolist()
     click(qtbot, view, *middle)
     assert focus.selected == Mark("cluster", 3)
     assert page.card.cluster == 2

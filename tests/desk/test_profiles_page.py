@@ -51,12 +51,12 @@ def test_lanes_hold_what_the_core_says_and_follow_the_cut(
 def test_the_head_with_the_names_stays_while_rows_scroll(
     page: ProfilesPage, grown: Window, qtbot: QtBot
 ) -> None:
-    view, before = page.view, page.view.painter().head
+    view, before = page.view, page.view.chart().head
     for cluster, name in enumerate(("Regulars by habit", "Commuters"), 1):
         grown.focus.name_cluster(cluster, name)
-    painter = view.painter()
+    painter = view.chart()
     assert painter.head > before
-    assert view.minimumHeight() == int(painter.height)
+    assert view.minimumHeight() == int(painter.foot)
     told = {" ".join(lines) for lines in painter.titles.values()}
     assert "Commuters" in told
     grown.resize(1200, 700)
@@ -65,10 +65,10 @@ def test_the_head_with_the_names_stays_while_rows_scroll(
     area.verticalScrollBar().setValue(150)
     QApplication.processEvents()
     assert view.above == 150
-    painter = view.painter()
+    painter = view.chart()
     picture, still = view.grab().toImage(), QImage(view.size(), QImage.Format.Format_RGB32)
     with QPainter(still) as ground:
-        view.painter().paint_head(Canvas(ground), 0.0)
+        view.chart().paint_head(Canvas(ground), 0.0)
     ratio, place = picture.devicePixelRatio(), view.order.index(0)
     x = painter.width - 8 - (len(view.order) - place - 0.5) * painter._cell_wide
     for y in (10, 20, 40):  # the same badge and name, 150 pixels lower
@@ -78,7 +78,7 @@ def test_the_head_with_the_names_stays_while_rows_scroll(
     for key in (Qt.Key.Key_Down, Qt.Key.Key_Up):  # keys never leave what is in sight
         for _ in range(len(view.lanes)):
             qtbot.keyClick(view, key)
-            top = view.painter().tops[view.row]
+            top = view.chart().tops[view.row]
             seen = view.above, view.above + area.viewport().height()
             assert top >= seen[0] + painter.head or view.row == 0
             assert top + painter.tall <= seen[1]
@@ -90,7 +90,7 @@ def test_the_head_with_the_names_stays_while_rows_scroll(
 
 
 def test_what_is_pointed_at_is_a_sentence(page: ProfilesPage, grown: Window, qtbot: QtBot) -> None:
-    painter = page.view.painter()
+    painter = page.view.chart()
     row = [lane.name for lane in painter.lanes].index("minutes")
     y = painter.tops[row] + 10
     lane, last = painter.lanes[row], page.view.order[-1]
@@ -139,7 +139,7 @@ def test_questions_are_sorted_and_sought(page: ProfilesPage, grown: Window, qtbo
 def test_a_cluster_is_chosen_named_and_told_everywhere(
     page: ProfilesPage, grown: Window, qtbot: QtBot
 ) -> None:
-    painter = page.view.painter()
+    painter = page.view.chart()
     place = page.view.order.index(next(
         k for k in page.view.order if grown.focus.identities[k].name == "C"
     ))  # fmt: skip

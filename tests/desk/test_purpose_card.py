@@ -57,7 +57,7 @@ def test_clusters_are_measured_and_a_purpose_ranks_the_counts(
     settled(grown, qtbot)
     stable = card.counting.board.coming_back(found.counts)
     ranked = core.ranked(weights, stable)
-    painter = card.view.painter()
+    painter = card.view.chart()
     np.testing.assert_array_equal(painter.ranked, ranked)
     first = core.counts[int(np.argmax(ranked))]
     assert painter.highest == first
@@ -82,13 +82,13 @@ def test_sliders_weigh_with_the_keys_and_can_be_undone(
         qtbot.keyClick(slider, Qt.Key.Key_Right)
     assert grown.focus.shelf.plan.counting.purpose == {"apart": 3.0}
     apart = card.counting.checks.purpose.standing()[list(CHARACTERISTICS).index("apart")]
-    np.testing.assert_allclose(card.view.painter().ranked, apart)
+    np.testing.assert_allclose(card.view.chart().ranked, apart)
     grown.focus.shelf.undo()
     assert slider.value() == 2
     measured = card.counting.checks.purpose
     qtbot.keyClick(slider, Qt.Key.Key_Home)
     assert grown.focus.shelf.plan.counting.purpose == {}
-    assert card.view.painter().highest is None
+    assert card.view.chart().highest is None
     assert card.counting.checks.purpose is measured  # weights need no new measuring
 
 
@@ -108,7 +108,7 @@ def test_other_counts_are_measured_anew_and_stopped_work_waits(
     assert done[0]
     assert not done[-1]
     assert not card.counting.at_work("purpose")
-    card.view.painter()
+    card.view.chart()
     grown.go_to(2)
     grown.go_to(3)  # looked at again: what was stopped is not begun by itself
     QApplication.processEvents()

@@ -57,9 +57,9 @@ def test_the_demo_is_asked_at_once_and_its_verdict_taken(grown: Window, qtbot: Q
     np.testing.assert_array_equal(counting.checks.groups.drawn, core.drawn)
     assert page.verdict.head.text() == "There are groups; the rules favour five."
     assert "none had silhouettes this large (p = 0.050)" in page.verdict.words.text()
-    at = page.evidence.view.painter()
+    at = page.evidence.view.chart()
     assert at.band is not None
-    assert at.count_at(at.x(3)) == 5
+    assert at.at(at.x(3), 9) == 5
     assert "5 clusters: silhouette 0.366; without groups" in at.tip(5)
     click(qtbot, page.evidence.view, at.x(1), 40)
     assert grown.focus.cut.clusters == 3
@@ -134,7 +134,7 @@ def test_drawing_is_shown_stopped_and_what_is_there_is_kept(
     qtbot.mouseClick(page.verdict.next, LEFT)
     qtbot.waitUntil(lambda: counting.checks.groups is not None and page.evidence.stop.isVisible())
     assert not page.evidence.ask.isVisible()
-    assert page.evidence.view.painter().band is not None
+    assert page.evidence.view.chart().band is not None
     assert page.verdict.head.text() == "Testing whether there are groups …"
     assert "data sets" in page.verdict.words.text()  # a first verdict where the machine is busy
     assert not page.verdict.next.isVisible()

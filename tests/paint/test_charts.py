@@ -14,7 +14,7 @@ from gorvel.core.inspect.missing_patterns import Gaps, Pattern
 from gorvel.desk.window.application import make_application
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.associations import AssociationsChart
-from gorvel.paint.charts.board import BoardPainter
+from gorvel.paint.charts.board import BoardChart
 from gorvel.paint.charts.gaps import GapsChart
 from gorvel.paint.shades import contrast, ink_on
 from gorvel.paint.theme import DARK, LIGHT, Theme, font
@@ -36,7 +36,7 @@ def test_contrast_is_that_of_the_standard() -> None:
 @pytest.mark.parametrize("theme", [LIGHT, DARK])
 def test_figures_stand_out_from_every_shade_of_correlation(theme: Theme) -> None:
     values = np.linspace(-1, 1, 81)
-    chart = AssociationsChart(None, theme, 400, 400)
+    chart = AssociationsChart(theme, 400, 400, None)
     for value in values:
         ground = chart.colour(float(value))
         assert contrast(QColor(ink_on(ground, theme)), ground) >= 3.4, value
@@ -52,7 +52,7 @@ def test_a_correlation_of_nothing_has_no_sign(theme: Theme) -> None:
         image = QImage(300, 300, QImage.Format.Format_RGB32)
         image.fill(QColor(theme.panel))
         with QPainter(image) as painter:
-            AssociationsChart(found, theme, 300, 300).paint(painter)
+            AssociationsChart(theme, 300, 300, found).paint(Canvas(painter))
         return image
 
     assert painted(-1e-9) == painted(1e-9)
@@ -65,7 +65,7 @@ def test_no_line_runs_through_the_words_of_a_rule_that_abstains(theme: Theme) ->
     board = compute_indices(grown, asked(to=10))
 
     def reds(count: int) -> list[int]:
-        painter = BoardPainter(board, theme, 760.0, 600.0, count, 60)
+        painter = BoardChart(theme, 760.0, 600.0, board, count, 60)
         image = QImage(760, 600, QImage.Format.Format_RGB32)
         image.fill(QColor(theme.panel))
         with QPainter(image) as on:
@@ -90,17 +90,17 @@ def test_names_of_a_map_of_gaps_have_room_or_take_none(
     names = tuple(f"{'q' * letters}{k}" for k in range(count))
     whole = Pattern((True,) * count, 5)
     gaps = Gaps(names, (0,) * count, 5, (whole,), 5, 0, 0)
-    chart = GapsChart(gaps, LIGHT, width)
-    image = QImage(round(width), round(chart.height) + 1, QImage.Format.Format_RGB32)
+    chart = GapsChart(LIGHT, width, 0.0, gaps)
+    image = QImage(round(width), round(chart.least[1]) + 1, QImage.Format.Format_RGB32)
     image.fill(QColor("#FFFFFF"))
     with QPainter(image) as painter:
-        chart.paint(painter)
+        chart.paint(Canvas(painter))
     high = round(chart.head) - 4
     named = [
         x for x in range(image.width())
         if any(image.pixelColor(x, y).lightness() < 128 for y in range(high))
     ]  # fmt: skip
-    places = [x for x in range(image.width()) if chart.variable_at(x) == names[0]]
+    places = [x for x in range(image.width()) if chart.at(x, 9) == names[0]]
     assert bool(named) == (chart.head > 8)
     assert len(places) >= 10 if named else len(places) <= 11
     if named:

@@ -12,7 +12,7 @@ from gorvel.core.base.numbers import number
 from gorvel.core.count.evidence import Evidence
 from gorvel.core.count.null_comparison import IndexComparison
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.curve import EvidencePainter
+from gorvel.paint.charts.curve import EvidenceChart
 from gorvel.paint.theme import DARK, LIGHT, Theme
 
 
@@ -24,7 +24,7 @@ def found(seed: int, counts: int, draws: int) -> Evidence:
     )  # fmt: skip
 
 
-def painted(painter: EvidencePainter, theme: Theme) -> QImage:
+def painted(painter: EvidenceChart, theme: Theme) -> QImage:
     image = QImage(int(painter.width), int(painter.height), QImage.Format.Format_RGB32)
     image.fill(QColor(theme.panel))
     ground = QPainter(image)
@@ -35,12 +35,12 @@ def painted(painter: EvidencePainter, theme: Theme) -> QImage:
 
 @given(st.integers(0, 10**6), st.integers(1, 12), st.sampled_from([0, 1, 2, 30]))
 def test_any_evidence_can_be_drawn(seed: int, counts: int, draws: int) -> None:
-    painter = EvidencePainter(found(seed, counts, draws), LIGHT, 400.0, 180.0, 3, 2)
-    blank = painted(EvidencePainter(found(seed, counts, draws), LIGHT, 400.0, 180.0, 3), LIGHT)
+    painter = EvidenceChart(LIGHT, 400.0, 180.0, 3, found(seed, counts, draws), hovered=2)
+    blank = painted(EvidenceChart(LIGHT, 400.0, 180.0, 3, found(seed, counts, draws)), LIGHT)
     assert painted(painter, LIGHT) != QImage()
     assert (painter.band is None) is (draws < 2)
     for place, count in enumerate(painter.counts):
-        assert painter.count_at(painter.x(place)) == count
+        assert painter.at(painter.x(place), 9) == count
         told = painter.tip(count)
         value = number(float(painter.evidence.values[place]))
         assert told.startswith(f"{count} clusters: silhouette {value}")
@@ -52,7 +52,7 @@ def test_any_evidence_can_be_drawn(seed: int, counts: int, draws: int) -> None:
 @pytest.mark.parametrize("theme", [LIGHT, DARK])
 def test_the_band_lies_below_the_curve_and_the_highest_has_a_ring(theme: Theme) -> None:
     evidence = found(4, 6, 50)
-    painter = EvidencePainter(evidence, theme, 400.0, 180.0, 3)
+    painter = EvidenceChart(theme, 400.0, 180.0, 3, evidence)
     image, band, curve = painted(painter, theme), QColor(theme.line), QColor(theme.focus)
     assert painter.band is not None
     low, high = painter.band
@@ -68,7 +68,7 @@ def test_the_band_lies_below_the_curve_and_the_highest_has_a_ring(theme: Theme) 
         y for y, colour in enumerate(column) if colour == band and y > first_curve + 14
     )
     assert first_curve < first_band
-    alone = painted(EvidencePainter(evidence, theme, 400.0, 180.0, 99), theme)
+    alone = painted(EvidenceChart(theme, 400.0, 180.0, 99, evidence), theme)
     assert alone != image  # the count in hand is marked
 
 
@@ -79,10 +79,10 @@ def test_an_index_without_a_value_at_some_count_is_drawn_where_it_has_one() -> N
     index = IndexComparison((2, 3, 4, 5, 6), values, drawn, -1.0)
     assert index.highest == 4
     assert np.isnan(index.standing[[0, 3]]).all()
-    painter = EvidencePainter(index, LIGHT, 400.0, 180.0, 3, name="Density")
+    painter = EvidenceChart(LIGHT, 400.0, 180.0, 3, index, name="Density")
     painted(painter, LIGHT)
     assert painter.tip(2) == "2 clusters: density 1.50"
     assert painter.tip(4).startswith("4 clusters: density 0.500; without groups")
     nothing = IndexComparison((2, 3), np.full(2, np.nan), np.full((3, 2), np.nan))
     assert (nothing.p, nothing.highest, nothing.told) == (None, None, False)
-    painted(EvidencePainter(nothing, LIGHT, 400.0, 180.0, 3), LIGHT)
+    painted(EvidenceChart(LIGHT, 400.0, 180.0, 3, nothing), LIGHT)

@@ -3,35 +3,32 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Protocol
+from typing import Any
 
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.results.comparison import as_drawn
 from gorvel.core.results.count import index_of, verdict_of
 from gorvel.core.results.findings import Findings
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.accuracy import paint_accuracy
-from gorvel.paint.charts.alike import AlikePainter, CrossPainter
-from gorvel.paint.charts.board import BoardPainter
-from gorvel.paint.charts.curve import CurvePainter, EvidencePainter
-from gorvel.paint.charts.lanes import LanesPainter
-from gorvel.paint.charts.purpose import PurposePainter
-from gorvel.paint.charts.shaded import ShadedPainter, agreement_of_groups
+from gorvel.paint.chart import Chart
+from gorvel.paint.charts.accuracy import AccuracyChart
+from gorvel.paint.charts.alike import AgreementChart, CrossTableChart
+from gorvel.paint.charts.board import BoardChart
+from gorvel.paint.charts.curve import CurveChart, EvidenceChart
+from gorvel.paint.charts.lanes import LanesChart
+from gorvel.paint.charts.purpose import PurposeChart
+from gorvel.paint.charts.shaded import ShadedChart, agreement_of_groups
 from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import LIGHT
-
-
-class _Painter(Protocol):
-    def paint(self, canvas: Canvas, /) -> None: ...
+from gorvel.paint.theme import LIGHT, Theme
 
 
 def sheet_of(
-    painter: Callable[[float, float], _Painter], width: float, height: float, title: str
+    made: Callable[[Theme, float, float], Chart[Any]], width: float, height: float, title: str
 ) -> Sheet:
-    """A sheet of so many millimetres. painter : for so many pixels, in the light looks."""
+    """A sheet of so many millimetres. made : the chart in some looks on so many pixels."""
 
     def draw(canvas: Canvas, wide: float, high: float) -> None:
-        painter(wide, high).paint(canvas)
+        made(LIGHT, wide, high).paint(canvas)
 
     return Sheet(draw, width, height, title=title)
 
@@ -41,8 +38,8 @@ def _rules(known: Findings) -> Sheet | None:
     if board is None:
         return None
     return sheet_of(
-        lambda w, h: BoardPainter(
-            board, LIGHT, w, h, count, n, tuple(known.left_out), null=known.null
+        lambda t, w, h: BoardChart(
+            t, w, h, board, count, n, tuple(known.left_out), null=known.null
         ),
         190.0, 150.0, "Number of clusters by rule",
     )  # fmt: skip
@@ -53,7 +50,7 @@ def _rule(known: Findings) -> Sheet | None:
     if verdict is None:
         return None
     return sheet_of(
-        lambda w, h: CurvePainter(verdict, LIGHT, w, h, count),
+        lambda t, w, h: CurveChart(t, w, h, count, verdict),
         120.0, 70.0, COUNT_RULES[verdict.key].name,
     )  # fmt: skip
 
@@ -63,7 +60,7 @@ def _null(known: Findings) -> Sheet | None:
     if index is None:
         return None
     return sheet_of(
-        lambda w, h: EvidencePainter(index, LIGHT, w, h, count, name=name),
+        lambda t, w, h: EvidenceChart(t, w, h, count, index, name=name),
         120.0, 70.0, f"{name} compared with data without groups",
     )  # fmt: skip
 
@@ -73,10 +70,10 @@ def _purpose(known: Findings) -> Sheet | None:
     if found is None or found.why or board is None:
         return None
     ranked = found.ranked(dict(known.weights), board.coming_back(found.counts))
-    if PurposePainter(found.counts, ranked, LIGHT, 1.0, 1.0, count).highest is None:
+    if PurposeChart(LIGHT, 1.0, 1.0, count, found.counts, ranked).highest is None:
         return None
     return sheet_of(
-        lambda w, h: PurposePainter(found.counts, ranked, LIGHT, w, h, count),
+        lambda t, w, h: PurposeChart(t, w, h, count, found.counts, ranked),
         120.0, 60.0, "Numbers of clusters by purpose",
     )  # fmt: skip
 
@@ -86,7 +83,7 @@ def _alike(known: Findings) -> Sheet | None:
     if faced is None:
         return None
     return sheet_of(
-        lambda w, h: AlikePainter(faced.counts, LIGHT, w, h, count),
+        lambda t, w, h: AgreementChart(t, w, h, count, faced.counts),
         120.0, 80.0, "Adjusted Rand index over counts",
     )  # fmt: skip
 
@@ -97,8 +94,8 @@ def _cross(known: Findings) -> Sheet | None:
         return None
     found, (rows, columns) = met.crossed, as_drawn(met)
     return sheet_of(
-        lambda w, h: CrossPainter(
-            found.table, rows, columns, met.names, met.others, found.partner, LIGHT, w, h
+        lambda t, w, h: CrossTableChart(
+            t, w, h, found.table, rows, columns, met.names, met.others, found.partner
         ),
         120.0, 80.0, "Cross-tabulation",
     )  # fmt: skip
@@ -109,7 +106,7 @@ def _groups(known: Findings) -> Sheet | None:
     if found is None:
         return None
     return sheet_of(
-        lambda w, h: ShadedPainter(*agreement_of_groups(found), LIGHT, w, h, None),
+        lambda t, w, h: ShadedChart(t, w, h, *agreement_of_groups(found)),
         170.0, 110.0, "Groups",
     )  # fmt: skip
 
@@ -118,11 +115,10 @@ def _short_form(known: Findings) -> Sheet | None:
     forms, form = known.forms, known.form
     if forms is None or form is None:
         return None
-
-    def draw(canvas: Canvas, width: float, height: float) -> None:
-        paint_accuracy(canvas, forms, form.chance, len(form.questions), LIGHT, width, height)
-
-    return Sheet(draw, 120.0, 60.0, title="Accuracy by the number of questions")
+    return sheet_of(
+        lambda t, w, h: AccuracyChart(t, w, h, forms, form.chance, len(form.questions)),
+        120.0, 60.0, "Accuracy by the number of questions",
+    )  # fmt: skip
 
 
 def _profiles(known: Findings) -> Sheet | None:
@@ -130,11 +126,11 @@ def _profiles(known: Findings) -> Sheet | None:
     if shown is None or not shown.lanes:
         return None
 
-    def painter(width: float, height: float) -> LanesPainter:
-        return LanesPainter.of(shown, known.grown, known.cut, known.names, LIGHT, width)
+    def made(theme: Theme, width: float, height: float) -> LanesChart:
+        return LanesChart.of(theme, width, height, shown, known.grown, known.cut, known.names)
 
-    tall = 190.0 * painter(900.0, 0.0).height / 900.0
-    return sheet_of(painter, 190.0, tall, "What the clusters are like")
+    tall = 190.0 * made(LIGHT, 900.0, 0.0).foot / 900.0
+    return sheet_of(made, 190.0, tall, "What the clusters are like")
 
 
 FIGURES: dict[str, Callable[[Findings], Sheet | None]] = {

@@ -81,7 +81,7 @@ def test_numbers_are_those_of_the_core(compared: Window) -> None:
 
 def test_a_click_on_the_curve_cuts_both_trees(compared: Window, qtbot: QtBot) -> None:
     view = compared.compare.alike.view
-    painter = view.painter()
+    painter = view.chart()
     place = list(painter.counts).index(3)
     click(qtbot, view, painter.x(place), view.height() / 2)
     assert compared.focus.cut is not None
@@ -107,7 +107,7 @@ def test_a_cell_lists_its_cases_which_are_followed_to_the_tree(
         compared.compare.reading,
     )
     assert met is not None
-    painter = view.painter()
+    painter = view.chart()
     assert painter is not None
     wide, high = painter.cell
     click(qtbot, view, 46 + 0.5 * wide, 26 + 0.5 * high)
@@ -146,7 +146,7 @@ def test_those_that_move_are_listed(compared: Window, qtbot: QtBot) -> None:
 def test_a_line_is_pointed_at_and_marked(compared: Window, qtbot: QtBot) -> None:
     view, met = compared.compare.view, compared.comparing.met
     assert met is not None
-    painter = view.painter()
+    painter = view.chart()
     assert painter is not None
     line = int(np.flatnonzero(met.crossed.moved)[0])
     begin = painter.ends[0]
@@ -159,7 +159,7 @@ def test_a_line_is_pointed_at_and_marked(compared: Window, qtbot: QtBot) -> None
     hovered = compared.focus.hovered
     assert hovered is not None
     assert hovered.number == met.faced.pair.mine[over[0]]
-    assert " there" in view.told(begin + 1, y)
+    assert " there" in view.words(painter.at(begin + 1, y))
     click(qtbot, view, begin + 1, y)
     selected = compared.focus.selected
     assert selected is not None
@@ -177,7 +177,7 @@ def test_a_line_is_pointed_at_and_marked(compared: Window, qtbot: QtBot) -> None
 def test_keys_zoom_fold_and_walk(compared: Window, qtbot: QtBot) -> None:
     view = compared.compare.view
     view.setFocus()
-    before = view.painter()
+    before = view.chart()
     assert before is not None
     qtbot.keyClick(view, Qt.Key.Key_Plus)
     assert view.zoom > 1
@@ -186,7 +186,7 @@ def test_keys_zoom_fold_and_walk(compared: Window, qtbot: QtBot) -> None:
     qtbot.keyClick(view, Qt.Key.Key_0)
     assert (view.zoom, view.scrolled) == (1.0, 0.0)
     qtbot.keyClick(view, Qt.Key.Key_F)
-    after = view.painter()
+    after = view.chart()
     assert after is not None
     assert after.left.look.arrangement.length < before.left.look.arrangement.length
     assert compared.compare.faces.folded.isChecked()

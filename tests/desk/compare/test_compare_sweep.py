@@ -42,7 +42,7 @@ def test_a_sweep_cell_by_cell_and_to_the_shelf(compared: Window, qtbot: QtBot) -
         its = cut_at_count(other.tree, 5).membership
         table = cross_counts(own[pair.mine] - 1, its[pair.its] - 1)
         assert one.agreement[5] == pytest.approx(adjusted_rand(table))
-    painter = page.sweep.view.painter()
+    painter = page.sweep.view.chart()
     assert painter is not None
     assert painter.own is not None
     assert painter.cells[painter.own].words == "1.00"
@@ -101,7 +101,7 @@ def test_a_choice_of_scales_handlings_and_measures_is_swept_together(
         cuts = cut_at_count(grown.tree, 5), cut_at_count(other.tree, 5)
         table = cross_counts(cuts[0].membership[pair.mine] - 1, cuts[1].membership[pair.its] - 1)
         assert one.agreement[5] == pytest.approx(adjusted_rand(table))
-    painter = page.sweep.view.painter()
+    painter = page.sweep.view.chart()
     assert painter is not None
     assert painter.columns[0] == "city-block, as they are, excluded"
     assert painter.own is None

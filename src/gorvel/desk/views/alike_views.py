@@ -4,147 +4,89 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from PySide6.QtCore import QEvent, QSize, Qt, Signal
-from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.compare.partitions import Agreement
 from gorvel.core.results.comparison import as_drawn
 from gorvel.core.study.tree_pairs import PairAtCut
-from gorvel.desk.controls.plain_text import show_tip
-from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.alike import AlikePainter, CrossPainter
-from gorvel.paint.theme import Theme, current
+from gorvel.desk.views.chart_view import ARROWS, ChartView
+from gorvel.paint.charts.alike import AgreementChart, CrossTableChart
+from gorvel.paint.theme import Theme
 
 _Cell = tuple[int, int]
 
 
-class AlikeView(QWidget):
+class AlikeView(ChartView[AgreementChart, int]):
     """Signals: chosen(count), by a click or the arrow keys."""
 
     chosen = Signal(int)
 
     def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        name = "Agreement by number of clusters"
+        super().__init__(name, (320, 180), (0, 120), keys=True, grows=True, parent=parent)
         self.found: Mapping[int, Agreement] = {}
-        self.count = self._hovered = 0
-        self.setMouseTracking(True)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Agreement by number of clusters")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(120)
-
-    def sizeHint(self) -> QSize:
-        return QSize(320, 180)
+        self.count = 0
 
     def show_found(self, found: Mapping[int, Agreement], count: int) -> None:
         """count : in hand."""
         self.found, self.count = found, count
         self.update()
 
-    def painter(
-        self, theme: Theme | None = None, width: float = 0.0, height: float = 0.0
-    ) -> AlikePainter:
-        """What paints it. width, height : 0 for the screen."""
-        return AlikePainter(
-            self.found, theme or current(), width or float(self.width()),
-            height or float(self.height()), self.count, 0 if width else self._hovered,
-        )  # fmt: skip
+    def made(
+        self, theme: Theme, width: float, height: float, screen: bool = True
+    ) -> AgreementChart:
+        hovered = self.place or 0 if screen else 0
+        return AgreementChart(theme, width, height, self.count, self.found, hovered=hovered)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        ground = QPainter(self)
-        self.painter().paint(Canvas(ground))
-        if self.hasFocus():
-            ground.setPen(current().focus)
-            ground.drawRect(self.rect().adjusted(0, 0, -1, -1))
-        ground.end()
+    def press(self, place: int | None) -> None:
+        if place:
+            self.chosen.emit(place)
 
-    def event(self, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
-            painter = self.painter()
-            words = painter.tip(painter.count_at(float(event.pos().x())))
-            show_tip(event.globalPos(), words, self)
-            return True
-        return super().event(event)
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        self._hovered = self.painter().count_at(event.position().x())
-        self.update()
-
-    def leaveEvent(self, event: QEvent) -> None:
-        self._hovered = 0
-        self.update()
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        count = self.painter().count_at(event.position().x())
-        if count:
-            self.chosen.emit(count)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        by = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()), 0)
+    def key(self, key: Qt.Key) -> bool:
+        by = ARROWS.get(key, (0, 0))[0]
         if by and self.count + by in self.found:
             self.chosen.emit(self.count + by)
-        elif not by:
-            super().keyPressEvent(event)
+        return bool(by)
 
 
-class CrossView(QWidget):
+class CrossView(ChartView[CrossTableChart, _Cell]):
     """Signals: chosen(), the cell whose cases are listed, or none any more."""
 
     chosen = Signal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        name = "Cross-tabulation of the clusters of both trees"
+        super().__init__(name, keys=True, parent=parent)
         self.met: PairAtCut | None = None
         self.cell: _Cell | None = None  # clusters of the left and the right tree
-        self._hovered: _Cell | None = None
-        self.setMouseTracking(True)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Cross-tabulation of the clusters of both trees")
 
     def show_met(self, met: PairAtCut | None) -> None:
         """Show these two cuts."""
         same = met is not None and self.met is not None and met.crossed is self.met.crossed
-        self.met = met
-        self._hovered = None
-        painter = self.painter()
-        if painter is not None:
-            self.setMinimumSize(*(round(side) for side in painter.least))
+        self.met, self.place = met, None
+        self.keep_size()
         self.update()
         if not same and self.cell is not None:
             self.take(None)
 
-    def painter(
-        self, theme: Theme | None = None, width: float = 0.0, height: float = 0.0
-    ) -> CrossPainter | None:
-        """What paints it; None where there is nothing. width, height : 0 for the screen."""
+    def made(
+        self, theme: Theme, width: float, height: float, screen: bool = True
+    ) -> CrossTableChart | None:
         met = self.met
         if met is None:
             return None
         found, (rows, columns) = met.crossed, as_drawn(met)
-        return CrossPainter(
-            found.table, rows, columns, met.names, met.others, found.partner, theme or current(),
-            width or float(self.width()), height or float(self.height()),
-            None if width else self.cell, None if width else self._hovered,
+        return CrossTableChart(
+            theme, width, height, found.table, rows, columns, met.names, met.others,
+            found.partner, self.cell if screen else None, self.place if screen else None,
         )  # fmt: skip
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = self.painter()
-        if painter is None:
-            return
-        ground = QPainter(self)
-        painter.paint(Canvas(ground))
-        if self.hasFocus():
-            ground.setPen(current().focus)
-            ground.drawRect(self.rect().adjusted(0, 0, -1, -1))
-        ground.end()
-
-    def told(self, cell: _Cell) -> str:
-        """What a cell holds, in words."""
+    def words(self, place: _Cell) -> str:
         met = self.met
         assert met is not None
-        cases, own = int(met.crossed.table[cell]), int(met.crossed.table[cell[0]].sum())
-        here, there = met.names[cell[0]].told, met.others[cell[1]].told
+        cases, own = int(met.crossed.table[place]), int(met.crossed.table[place[0]].sum())
+        here, there = met.names[place[0]].told, met.others[place[1]].told
         of = met.faced.pair.one.of
         return f"{cases:,} of the {own:,} {of} of {here} are in {there} of the right tree"
 
@@ -154,43 +96,21 @@ class CrossView(QWidget):
         self.update()
         self.chosen.emit()
 
-    def event(self, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
-            painter = self.painter()
-            cell = None if painter is None else painter.cell_at(event.pos().x(), event.pos().y())
-            show_tip(event.globalPos(), "" if cell is None else self.told(cell), self)
-            return True
-        return super().event(event)
+    def press(self, place: _Cell | None) -> None:
+        self.take(None if place == self.cell else place)
 
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        painter, at = self.painter(), event.position()
-        self._hovered = None if painter is None else painter.cell_at(at.x(), at.y())
-        shape = Qt.CursorShape.PointingHandCursor if self._hovered else Qt.CursorShape.ArrowCursor
-        self.setCursor(shape)
-        self.update()
-
-    def leaveEvent(self, event: QEvent) -> None:
-        self._hovered = None
-        self.update()
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        painter, at = self.painter(), event.position()
-        cell = None if painter is None else painter.cell_at(at.x(), at.y())
-        self.take(None if cell == self.cell else cell)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        steps = {Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Up: (-1, 0),
-                 Qt.Key.Key_Down: (1, 0)}  # fmt: skip
-        painter, step = self.painter(), steps.get(Qt.Key(event.key()))
-        if painter is not None and step is not None:
+    def key(self, key: Qt.Key) -> bool:
+        chart, step = self.chart(), ARROWS.get(key)
+        if chart is not None and step is not None:
             row, column = 0, 0
             if self.cell is not None:
-                row = painter.rows.index(self.cell[0]) + step[0]
-                column = painter.columns.index(self.cell[1]) + step[1]
-            row = min(max(row, 0), len(painter.rows) - 1)
-            column = min(max(column, 0), len(painter.columns) - 1)
-            self.take((painter.rows[row], painter.columns[column]))
-        elif event.key() == Qt.Key.Key_Escape and self.cell is not None:
+                row = chart.rows.index(self.cell[0]) + step[1]
+                column = chart.columns.index(self.cell[1]) + step[0]
+            row = min(max(row, 0), len(chart.rows) - 1)
+            column = min(max(column, 0), len(chart.columns) - 1)
+            self.take((chart.rows[row], chart.columns[column]))
+        elif key == Qt.Key.Key_Escape and self.cell is not None:
             self.take(None)
         else:
-            super().keyPressEvent(event)
+            return False
+        return True

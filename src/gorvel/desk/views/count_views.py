@@ -2,211 +2,158 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QSize, Qt
-from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.scene.tree_top import Summit, summit_of
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
-from gorvel.desk.controls.plain_text import show_tip
+from gorvel.desk.views.chart_view import AnyChart, ChartView
 from gorvel.desk.work.counting import Counting
-from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.curve import CurvePainter, EvidencePainter
-from gorvel.paint.charts.purpose import PurposePainter
-from gorvel.paint.charts.summit import SummitPainter
-from gorvel.paint.theme import current
+from gorvel.paint.chart import Place
+from gorvel.paint.charts.curve import CurveChart, EvidenceChart
+from gorvel.paint.charts.purpose import PurposeChart
+from gorvel.paint.charts.summit import SummitChart
+from gorvel.paint.theme import Theme
 
 _MOST = 24  # clusters that the small tree is drawn down to, at least
 
 
-class _Follower(QWidget):
-    """A painting that follows the counting and the cut."""
+class CountView(ChartView[AnyChart, Place]):
+    """Follows the counting and the cut; a count that is pointed at is looked at in all of them."""
 
-    def __init__(self, counting: Counting, name: str, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+    def __init__(
+        self, counting: Counting, name: str, hint: tuple[int, int], least: int = 0,
+        keys: bool = False, grows: bool = False, parent: QWidget | None = None,
+    ) -> None:  # fmt: skip
+        super().__init__(name, hint, (0, least), keys, grows, parent)
         self.counting = counting
-        self.setMouseTracking(True)
-        self.setAccessibleName(name)
         for signal in (counting.changed, counting.looked, counting.focus.cut_changed):
             signal.connect(self._follow)
 
     def _follow(self) -> None:
         self.update()
 
-    def leaveEvent(self, event: QEvent) -> None:
-        self.counting.look_at(0)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = self.painter()
-        if painter is not None:
-            ground = QPainter(self)
-            painter.paint(Canvas(ground))
-            ground.end()
-
-    def painter(self) -> CurvePainter | EvidencePainter | PurposePainter | SummitPainter | None:
-        """What paints it; None where there is nothing to paint."""
-        raise NotImplementedError
-
-    def _count(self) -> int:
+    def count(self) -> int:
+        """In hand, 0 for none."""
         cut = self.counting.focus.cut
         return cut.clusters if cut is not None else 0
 
-
-class _OverCounts(_Follower):
-    """A click on a count cuts there."""
-
-    def painter(self) -> CurvePainter | EvidencePainter | PurposePainter | None:
-        """What paints it; None where there is nothing to paint."""
+    def count_of(self, place: Place) -> int:
+        """The count at a place, 0 for none."""
         raise NotImplementedError
 
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        painter = self.painter()
-        self.counting.look_at(painter.count_at(event.position().x()) if painter else 0)
+    def point(self, place: Place | None) -> None:
+        self.counting.look_at(0 if place is None else self.count_of(place))
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        painter = self.painter()
-        count = painter.count_at(event.position().x()) if painter else 0
-        if count and event.button() == Qt.MouseButton.LeftButton:
+    def press(self, place: Place | None) -> None:
+        count = 0 if place is None else self.count_of(place)
+        if count:
             self.counting.focus.set_count(count)
 
-    def event(self, event: QEvent) -> bool:
-        painter = self.painter()
-        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and painter:
-            words = self._tip(painter.count_at(event.pos().x()))
-            show_tip(event.globalPos(), words, self)
-            return True
-        return super().event(event)
 
-    def _tip(self, count: int) -> str:
-        """What stands at a count, in words."""
-        painter = self.painter()
-        return "" if painter is None else painter.tip(count)
+class _OverCounts(CountView[AnyChart, int]):
+    """Places are counts."""
+
+    def count_of(self, place: int) -> int:
+        return place
 
 
-class CurveView(_OverCounts):
+class CurveView(_OverCounts[CurveChart]):
     """The curve of the rule that is selected."""
 
     def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
-        super().__init__(counting, "Curve of the rule", parent)
-        self.setMinimumHeight(84)
+        super().__init__(counting, "Curve of the rule", (420, 170), 84, parent=parent)
 
-    def sizeHint(self) -> QSize:
-        return QSize(420, 170)
-
-    def painter(self) -> CurvePainter | None:
-        """What paints it; None where there is no rule."""
-        board = self.counting.board
-        if board is None or self.counting.rule not in board.verdicts:
+    def made(
+        self, theme: Theme, width: float, height: float, screen: bool = True
+    ) -> CurveChart | None:
+        board, rule = self.counting.board, self.counting.rule
+        if board is None or rule not in board.verdicts:
             return None
-        return CurvePainter(
-            board.verdicts[self.counting.rule], current(), self.width(), self.height(),
-            self._count(), self.counting.hovered,
+        hovered = self.counting.hovered if screen else 0
+        return CurveChart(
+            theme, width, height, self.count(), board.verdicts[rule], hovered=hovered
         )  # fmt: skip
 
 
-class EvidenceView(_OverCounts):
+class EvidenceView(_OverCounts[EvidenceChart]):
     """The silhouettes of the tree or another index, and what data without groups reach."""
 
     def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
-        super().__init__(counting, "The tree beside data without groups", parent)
-        self.setMinimumHeight(84)
+        name = "The tree beside data without groups"
+        super().__init__(counting, name, (420, 190), 84, parent=parent)
 
-    def sizeHint(self) -> QSize:
-        return QSize(420, 190)
-
-    def painter(self) -> EvidencePainter | None:
-        """What paints it; None before it was asked for."""
+    def made(
+        self, theme: Theme, width: float, height: float, screen: bool = True
+    ) -> EvidenceChart | None:
         found, key = self.counting.checks.groups, self.counting.questions.index
         index = None if found is None or found.why else found.of(key)
         if index is None:
             return None
-        return EvidencePainter(
-            index, current(), self.width(), self.height(), self._count(), self.counting.hovered,
-            COUNT_RULES[key].name,
+        return EvidenceChart(
+            theme, width, height, self.count(), index, COUNT_RULES[key].name,
+            hovered=self.counting.hovered if screen else 0,
         )  # fmt: skip
 
 
-class PurposeView(_OverCounts):
+class PurposeView(_OverCounts[PurposeChart]):
     """How the counts stand by what clusters are for."""
 
     def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
-        super().__init__(counting, "Counts by what the clusters are for", parent)
-        self.setMinimumHeight(70)
+        name = "Counts by what the clusters are for"
+        super().__init__(counting, name, (420, 120), 70, parent=parent)
 
-    def sizeHint(self) -> QSize:
-        return QSize(420, 120)
-
-    def painter(self) -> PurposePainter | None:
-        """What paints it; None before clusters were measured."""
+    def made(
+        self, theme: Theme, width: float, height: float, screen: bool = True
+    ) -> PurposeChart | None:
         found, board = self.counting.checks.purpose, self.counting.board
         if found is None or found.why or board is None:
             return None
         ranked = found.ranked(self.counting.asked.purpose, board.coming_back(found.counts))
-        return PurposePainter(
-            found.counts, ranked, current(), self.width(), self.height(), self._count(),
-            self.counting.hovered,
+        hovered = self.counting.hovered if screen else 0
+        return PurposeChart(
+            theme, width, height, self.count(), found.counts, ranked, hovered=hovered
         )  # fmt: skip
 
 
-class SummitView(_Follower):
+class SummitView(_OverCounts[SummitChart]):
     """The last joins of the tree; the pointer looks at the count of its height."""
 
     def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
-        super().__init__(counting, "Top of the tree", parent)
+        super().__init__(counting, "Top of the tree", (420, 120), 68, parent=parent)
         self._summit: tuple[Tree, int, Summit] | None = None
-        self.setMinimumHeight(68)
-
-    def sizeHint(self) -> QSize:
-        return QSize(420, 120)
 
     def summit(self) -> Summit | None:
         """The joins drawn."""
         grown, board = self.counting.focus.grown, self.counting.board
         if grown is None:
             return None
-        wanted = max(_MOST, *(board.counts[-1:] if board else ()), self._count(), 1)
+        wanted = max(_MOST, *(board.counts[-1:] if board else ()), self.count(), 1)
         if self._summit is None or self._summit[0] is not grown.tree or self._summit[1] != wanted:
             squared = grown.pairs.key == "squared-euclidean"
             self._summit = (grown.tree, wanted, summit_of(grown.tree, wanted, squared))
         return self._summit[2]
 
-    def painter(self) -> SummitPainter | None:
-        """What paints it; None while there is no tree."""
+    def made(
+        self, theme: Theme, width: float, height: float, screen: bool = True
+    ) -> SummitChart | None:
         summit, grown, focus = self.summit(), self.counting.focus.grown, self.counting.focus
         if summit is None or grown is None or focus.cut is None:
             return None
-        count, theme = self.counting.hovered or self._count(), current()
-        cut = focus.cut
-        names = focus.identities
-        if count != cut.clusters and count <= grown.tree.n:
-            cut = cut_at_count(grown.tree, count)
+        cut, names, tree = focus.cut, focus.identities, grown.tree
+        count = self.counting.hovered or cut.clusters
+        if count != cut.clusters and count <= tree.n:
+            cut = cut_at_count(tree, count)
             names = focus.identities_of(cut)
-        n, starts, sizes = grown.tree.n, grown.tree.starts[cut.roots], grown.tree.sizes[cut.roots]
+        starts, sizes = tree.starts[cut.roots], tree.sizes[cut.roots]
         clusters = [
-            (begin / n, (begin + size) / n, theme.identity(who), who.name)
+            (begin / tree.n, (begin + size) / tree.n, theme.identity(who), who.name)
             for begin, size, who in zip(starts.tolist(), sizes.tolist(), names, strict=True)
         ]
         splits = self.counting.checks.splits
         tested = {} if splits is None else {test.join: test.holds for test in splits.tests}
-        return SummitPainter(
-            summit, theme, self.width(), self.height(), focus.cut.clusters,
-            self.counting.hovered, clusters, tested,
+        return SummitChart(
+            theme, width, height, summit, focus.cut.clusters, self.counting.hovered, clusters,
+            tested,
         )  # fmt: skip
-
-    def _count_at(self, y: float) -> int:
-        painter = self.painter()
-        if painter is None:
-            return 0
-        lines = painter.summit.lines
-        near = [(abs(painter.y(float(lines[k])) - y), k) for k in range(1, len(lines))]
-        return min(near)[1]
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        self.counting.look_at(self._count_at(event.position().y()))
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        count = self._count_at(event.position().y())
-        if count and event.button() == Qt.MouseButton.LeftButton:
-            self.counting.focus.set_count(count)

@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
-from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from gorvel.core.inspect.close_up import CloseUp
+from gorvel.desk.views.chart_view import ChartView
 from gorvel.paint.charts.close_up import CloseUpChart
-from gorvel.paint.theme import current
+from gorvel.paint.theme import Theme
 
 
-class DetailView(QWidget):
+class DetailView(ChartView[CloseUpChart, None]):
     """Draws what it is given; computes nothing."""
 
+    pressable = False
+
     def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("Distribution of the selected variable", parent=parent)
         self.close_up = CloseUp("")  # nothing yet
-        self.setAccessibleName("Distribution of the selected variable")
 
     def show_close_up(self, close_up: CloseUp) -> None:
         """Show a chart, or only words where there is none."""
@@ -24,6 +25,5 @@ class DetailView(QWidget):
         self.setAccessibleDescription(close_up.title)
         self.update()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        with QPainter(self) as painter:
-            CloseUpChart(self.close_up, current(), self.width(), self.height()).paint(painter)
+    def made(self, theme: Theme, width: float, height: float, screen: bool = True) -> CloseUpChart:
+        return CloseUpChart(theme, width, height, self.close_up)

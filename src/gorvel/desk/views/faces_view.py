@@ -5,29 +5,20 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
-from PySide6.QtCore import QEvent, QPointF, QSize, Qt, Signal
-from PySide6.QtGui import (
-    QHelpEvent,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPixmap,
-    QWheelEvent,
-)
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QWheelEvent
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.scene.arrangement import Arrangement, arrange, branches_of_cut
 from gorvel.core.study.tree_pairs import PairAtCut
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.core.tree.cuts import Cut
-from gorvel.desk.controls.plain_text import show_tip
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.marks import Mark, mark_in
+from gorvel.desk.views.chart_view import ChartView
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.faces import Face, FacesPainter
-from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import LIGHT, Theme, current
+from gorvel.paint.charts.faces import Face, FacesChart, FacesPlace
+from gorvel.paint.theme import Theme
 from gorvel.paint.tree_style import TreeLook
 
 _STEP = 1.25  # of the zoom, by a turn of the wheel
@@ -35,7 +26,7 @@ _MOST = 200.0
 _FOLDED_FROM = 6_000  # cases from which clusters are folded at first
 
 
-class FacesView(QWidget):
+class FacesView(ChartView[FacesChart, FacesPlace]):
     """titles : of the two trees.
 
     Signals: opened(case), a double click or Enter on a case of the tree in hand; turned(folded).
@@ -43,9 +34,11 @@ class FacesView(QWidget):
 
     opened = Signal(int)
     turned = Signal(bool)
+    paper = (170.0, 130.0)
 
     def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        name = "Two trees face to face"
+        super().__init__(name, (620, 420), (320, 200), keys=True, grows=True, parent=parent)
         self.focus = focus
         self.met: PairAtCut | None = None
         self.titles = ("", "")
@@ -53,19 +46,8 @@ class FacesView(QWidget):
         self._by_hand = False  # was it said whether clusters are folded
         self.zoom, self.scrolled = 1.0, 0.0
         self._held: QPointF | None = None
-        self._hovered = -1  # a common case
-        self._over: tuple[bool, int] | None = None  # a cluster: right side?, from 1
-        self._made: tuple[tuple[object, ...], FacesPainter] | None = None
-        self._ground: tuple[tuple[object, ...], QPixmap] | None = None
-        self.setMouseTracking(True)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Two trees face to face")
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumSize(320, 200)
+        self._kept: tuple[tuple[object, ...], FacesChart] | None = None
         focus.mark_changed.connect(self._marked)
-
-    def sizeHint(self) -> QSize:
-        return QSize(620, 420)
 
     def _marked(self) -> None:
         self.update()
@@ -75,7 +57,7 @@ class FacesView(QWidget):
         another = met is None or self.met is None or met.faced is not self.met.faced
         self.met, self.titles = met, titles
         if another:
-            self.zoom, self.scrolled, self._hovered, self._over = 1.0, 0.0, -1, None
+            self.zoom, self.scrolled, self.place = 1.0, 0.0, None
             if not self._by_hand:
                 large = 0 if met is None else met.faced.pair.one.tree.n
                 self.folded = large > _FOLDED_FROM
@@ -89,22 +71,20 @@ class FacesView(QWidget):
 
     # painting
 
-    def painter(
-        self, theme: Theme | None = None, width: float = 0.0, height: float = 0.0
-    ) -> FacesPainter | None:
-        """What paints it; None where there is nothing. width, height : 0 for the screen."""
+    def made(
+        self, theme: Theme, width: float, height: float, screen: bool = True
+    ) -> FacesChart | None:
         met = self.met
         if met is None:
             return None
-        size = (width or float(self.width()), height or float(self.height()))
-        sight = (1.0, 0.0) if width else (self.zoom, self.scrolled)
-        key = (met, theme or current(), *size, self.folded, self.titles, *sight)
-        if self._made is None or self._made[0] != key:
-            made = self._painter(met, theme or current(), *size)
-            self._made = key, replace(made, zoom=sight[0], scrolled=sight[1])
-        return self._made[1]
+        sight = (self.zoom, self.scrolled) if screen else (1.0, 0.0)
+        key = (met, theme, width, height, self.folded, self.titles, *sight)
+        if self._kept is None or self._kept[0] != key:
+            chart = self._chart(met, theme, width, height)
+            self._kept = key, replace(chart, zoom=sight[0], scrolled=sight[1])
+        return self._kept[1]
 
-    def _painter(self, met: PairAtCut, theme: Theme, width: float, height: float) -> FacesPainter:
+    def _chart(self, met: PairAtCut, theme: Theme, width: float, height: float) -> FacesChart:
         facing, pair, found = met.faced.facing, met.faced.pair, met.crossed
         of = pair.one.of
         faces = [
@@ -114,8 +94,8 @@ class FacesView(QWidget):
                 (self.titles[1], facing.right, found.other, met.others),
             )
         ]
-        return FacesPainter(
-            faces[0], faces[1], pair.mine, pair.its, found.own, found.moved, theme, width, height
+        return FacesChart(
+            theme, width, height, faces[0], faces[1], pair.mine, pair.its, found.own, found.moved
         )
 
     def _arranged(self, at: Arrangement, cut: Cut) -> Arrangement:
@@ -123,69 +103,53 @@ class FacesView(QWidget):
             return at
         return arrange(at.tree, at.flipped, branches_of_cut(at.tree, cut))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = self.painter()
-        if painter is None:
-            return
-        ground = QPainter(self)
-        ground.drawPixmap(0, 0, self._pixels(painter))
-        painter.paint_marks(Canvas(ground), self.marked())
-        if self.hasFocus() and self._hovered < 0:
-            ground.setPen(current().focus)
-            ground.drawRect(self.rect().adjusted(0, 0, -1, -1))
-        ground.end()
+    def ground_key(self, chart: FacesChart) -> object:
+        return chart
 
-    def _pixels(self, painter: FacesPainter) -> QPixmap:
-        """The ground, kept until something but what is marked changes."""
-        ratio = self.devicePixelRatioF()
-        key = (painter, ratio)
-        if self._ground is None or self._ground[0] != key:
-            pixels = QPixmap(self.size() * ratio)
-            pixels.setDevicePixelRatio(ratio)
-            pixels.fill(Qt.GlobalColor.transparent)
-            inner = QPainter(pixels)
-            painter.paint(Canvas(inner))
-            inner.end()
-            self._ground = key, pixels
-        return self._ground[1]
+    def paint_marks(self, chart: FacesChart, canvas: Canvas) -> None:
+        chart.paint_marks(canvas, self.marked())
+
+    @property
+    def framed(self) -> bool:
+        return self.hasFocus() and (self.place is None or self.place.line < 0)
 
     # what is marked
 
     def marked(self) -> tuple[int, ...]:
         """The common cases that are marked, here or in any view."""
         met, grown, mark = self.met, self.focus.grown, self.focus.mark
-        if self._hovered >= 0:
-            return (self._hovered,)
-        if self._over is not None and met is not None:
-            right, cluster = self._over
-            clusters = met.crossed.its if right else met.crossed.own
-            return tuple(np.flatnonzero(clusters == cluster - 1).tolist())
+        if self.place is not None and self.place.line >= 0:
+            return (self.place.line,)
+        if self.place is not None and met is not None:
+            clusters = met.crossed.its if self.place.right else met.crossed.own
+            return tuple(np.flatnonzero(clusters == self.place.cluster - 1).tolist())
         places = None if met is None else met.places_in(grown)
         if places is None or mark is None or grown is None:
             return ()
         cases = np.concatenate([grown.tree.members(node) for node in self.focus.nodes_of(mark)])
         return tuple(np.flatnonzero(np.isin(places, cases)).tolist())
 
-    def _mark_of(self, common: int) -> Mark | None:
-        """The mark of a common case on the tree in hand."""
-        return None if self.met is None else mark_in(self.met, common, self.focus.grown)
+    def _mark_of(self, place: FacesPlace | None) -> Mark | None:
+        """The mark of a place on the tree in hand, None where it is on the other one."""
+        met = self.met
+        if met is None or place is None:
+            return None
+        if place.line >= 0:
+            return mark_in(met, place.line, self.focus.grown)
+        pair = met.faced.pair
+        here = (pair.other if place.right else pair.one) is self.focus.grown
+        return Mark("cluster", place.cluster) if here else None
 
-    def told(self, x: float, y: float) -> str:
-        """What is at a point, in words."""
-        met, painter = self.met, self.painter()
-        if met is None or painter is None:
+    def words(self, place: FacesPlace) -> str:
+        met, chart = self.met, self.chart()
+        if met is None or chart is None:
             return ""
-        line = painter.line_at(x, y)
-        if line >= 0:
-            return self.told_case(line)
-        at = painter.cluster_at(x, y)
-        if at is None:
-            return ""
-        right, cluster = at
-        names = met.others if right else met.names
-        look = (painter.right if right else painter.left).look
-        size = int(look.tree.sizes[look.cut.roots[cluster - 1]])
-        return f"{names[cluster - 1].told}: {size:,} {look.of}"
+        if place.line >= 0:
+            return self.told_case(place.line)
+        names = met.others if place.right else met.names
+        look = (chart.right if place.right else chart.left).look
+        size = int(look.tree.sizes[look.cut.roots[place.cluster - 1]])
+        return f"{names[place.cluster - 1].told}: {size:,} {look.of}"
 
     def told_case(self, common: int) -> str:
         """Where a common case is, in words."""
@@ -202,55 +166,27 @@ class FacesView(QWidget):
 
     # pointing and keys
 
-    def event(self, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
-            point = QPointF(event.pos())
-            show_tip(event.globalPos(), self.told(point.x(), point.y()), self)
-            return True
-        return super().event(event)
-
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        painter, at = self.painter(), event.position()
-        if painter is None:
-            return
-        if self._held is not None and self.zoom > 1:
-            by = (self._held.y() - at.y()) / (painter.body * self.zoom)
+        chart, at = self.chart(), event.position()
+        if chart is not None and self._held is not None and self.zoom > 1:
+            by = (self._held.y() - at.y()) / (chart.body * self.zoom)
             self._held = at
             self._scroll_to(self.scrolled + by)
-            return
-        line, over = painter.line_at(at.x(), at.y()), painter.cluster_at(at.x(), at.y())
-        if (line, over) != (self._hovered, self._over):
-            self._hovered, self._over = line, over
-            self.focus.hover(self._mark_of(line) if line >= 0 else self._mark_over())
-            self.update()
+        elif chart is not None:
+            super().mouseMoveEvent(event)
 
-    def _mark_over(self) -> Mark | None:
-        """The cluster pointed at, where its tree is in hand."""
-        met = self.met
-        if met is None or self._over is None:
-            return None
-        right, cluster = self._over
-        pair = met.faced.pair
-        here = (pair.other if right else pair.one) is self.focus.grown
-        return Mark("cluster", cluster) if here else None
-
-    def leaveEvent(self, event: QEvent) -> None:
-        if self._hovered >= 0 or self._over is not None:
-            self._hovered, self._over = -1, None
-            self.focus.hover(None)
-            self.update()
+    def point(self, place: FacesPlace | None) -> None:
+        if place != self.place:
+            super().point(place)
+            self.focus.hover(self._mark_of(place))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        painter, at = self.painter(), event.position()
-        self._held = at
-        if painter is None:
-            return
-        line = painter.line_at(at.x(), at.y())
-        if line >= 0:
-            self.focus.select(self._mark_of(line))
-            return
-        self._over = painter.cluster_at(at.x(), at.y())
-        self.focus.select(self._mark_over())
+        self._held = event.position()
+        super().mousePressEvent(event)
+
+    def press(self, place: FacesPlace | None) -> None:
+        self.place = place
+        self.focus.select(self._mark_of(place))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._held = None
@@ -264,12 +200,12 @@ class FacesView(QWidget):
             self.opened.emit(selected.number)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        painter = self.painter()
-        if painter is None:
+        chart = self.chart()
+        if chart is None:
             return
         turns = event.angleDelta().y() / 120
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self._zoom_by(_STEP**turns, (event.position().y() - 26) / painter.body)
+            self._zoom_by(_STEP**turns, (event.position().y() - 26) / chart.body)
         else:
             self._scroll_to(self.scrolled - turns * 0.15 / self.zoom)
         event.accept()
@@ -285,8 +221,8 @@ class FacesView(QWidget):
         self.scrolled = min(max(share, 0.0), 1.0 - 1.0 / self.zoom)
         self.update()
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        key, keys = event.key(), Qt.Key
+    def key(self, key: Qt.Key) -> bool:
+        keys = Qt.Key
         if key in (keys.Key_Plus, keys.Key_Equal):
             self._zoom_by(_STEP)
         elif key == keys.Key_Minus:
@@ -303,35 +239,24 @@ class FacesView(QWidget):
         elif key in (keys.Key_Return, keys.Key_Enter):
             self._open()
         else:
-            super().keyPressEvent(event)
+            return False
+        return True
 
     def _step(self, by: int) -> None:
         """The next case down or up the left tree, of those that both have."""
-        painter, marked = self.painter(), self.marked()
-        if painter is None or not len(painter.cases):
+        chart, marked = self.chart(), self.marked()
+        if chart is None or not len(chart.cases):
             return
-        order = np.argsort(painter.heights[0], kind="stable")
+        order = np.argsort(chart.heights[0], kind="stable")
         at = int(np.flatnonzero(order == marked[0])[0]) + by if len(marked) == 1 else 0
         line = int(order[min(max(at, 0), len(order) - 1)])
-        self._hovered, self._over = -1, None
-        mark = self._mark_of(line)
+        self.place = None
+        mark = self._mark_of(FacesPlace(line))
         if mark is None:
-            self._hovered = line
+            self.place = FacesPlace(line)
             self.update()
         else:
             self.focus.select(mark)
-        share = float(painter.left.middles[painter.cases[line]])
+        share = float(chart.left.middles[chart.cases[line]])
         if not self.scrolled <= share <= self.scrolled + 1 / self.zoom:
             self._scroll_to(share - 0.5 / self.zoom)
-
-    def sheet(self, title: str) -> Sheet | None:
-        """The picture for print."""
-        if self.met is None:
-            return None
-
-        def draw(canvas: Canvas, width: float, height: float) -> None:
-            painter = self.painter(LIGHT, width, height)
-            if painter is not None:
-                painter.paint(canvas)
-
-        return Sheet(draw, 170.0, 130.0, title=title)

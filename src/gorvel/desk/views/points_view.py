@@ -6,27 +6,23 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QEvent, QSize, Qt, Signal
-from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPaintEvent
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.results.table import ResultTable
 from gorvel.core.scene.points import splits_next
 from gorvel.core.tree.cuts import cut_at_count, cut_branches
-from gorvel.desk.controls.plain_text import show_tip
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.marks import Mark
+from gorvel.desk.views.chart_view import ARROWS, ChartView
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.points import Points, PointsPainter
-from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import LIGHT, Theme, current
+from gorvel.paint.charts.points import Points, PointsChart, PointsPlace
+from gorvel.paint.theme import Theme
 
 Floats = NDArray[np.float64]
 
 _LOOSE = 0.5  # of the other trees: a case that stays less often with its cluster
-_Key = Qt.Key
-_STEPS = {_Key.Key_Left: (-1, 0), _Key.Key_Right: (1, 0), _Key.Key_Up: (0, -1),
-          _Key.Key_Down: (0, 1)}  # fmt: skip
 
 
 def points_now(
@@ -55,31 +51,23 @@ def points_now(
     return Points(places, own, names, across, along, square, arrows, parts, shown, loose=loose)
 
 
-class PointsView(QWidget):
-    """words : what is said of a case that is pointed at.
+class PointsView(ChartView[PointsChart, PointsPlace]):
+    """more : what is said of a case that is pointed at, besides its cluster.
 
     Signals: opened(case), by a double click or Enter.
     """
 
     opened = Signal(int)
+    paper = (150.0, 120.0)
 
     def __init__(
-        self, focus: Focus, name: str, words: Callable[[int], str] | None = None,
+        self, focus: Focus, name: str, more: Callable[[int], str] | None = None,
         parent: QWidget | None = None,
     ) -> None:  # fmt: skip
-        super().__init__(parent)
-        self.focus, self._words = focus, words
+        super().__init__(name, (640, 480), (220, 180), keys=True, grows=True, parent=parent)
+        self.focus, self._more = focus, more
         self.points: Points | None = None
-        self._ground: tuple[tuple[object, ...], QPixmap] | None = None
-        self.setMouseTracking(True)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(name)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumSize(220, 180)
         focus.mark_changed.connect(self._marked)
-
-    def sizeHint(self) -> QSize:
-        return QSize(640, 480)
 
     def _marked(self) -> None:
         self.update()
@@ -89,115 +77,81 @@ class PointsView(QWidget):
         self.points = points
         self.update()
 
-    def painter(
-        self, theme: Theme | None = None, width: float = 0.0, height: float = 0.0
-    ) -> PointsPainter | None:
-        """What paints it; None where there is nothing. width, height : 0 for the screen."""
+    def made(
+        self, theme: Theme, width: float, height: float, screen: bool = True
+    ) -> PointsChart | None:
         if self.points is None:
             return None
         selected, hovered, cluster = -1, -1, -1
         n = len(self.points.own)
         for mark, over in ((self.focus.selected, False), (self.focus.hovered, True)):
-            if mark is None or width:
+            if mark is None or not screen:
                 continue
             if mark.kind == "case" and mark.number < n:
                 selected, hovered = (selected, mark.number) if over else (mark.number, hovered)
             elif mark.kind == "cluster":
                 cluster = mark.number - 1
-        return PointsPainter(
-            self.points, theme or current(), width or float(self.width()),
-            height or float(self.height()), selected, hovered, cluster,
-        )  # fmt: skip
+        return PointsChart(theme, width, height, self.points, selected, hovered, cluster)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = self.painter()
-        if painter is None:
-            return
-        ground = QPainter(self)
-        ground.drawPixmap(0, 0, self._pixels(painter))
-        painter.paint_marks(Canvas(ground))
-        if self.hasFocus() and painter.selected < 0:
-            ground.setPen(current().focus)
-            ground.drawRect(self.rect().adjusted(0, 0, -1, -1))
-        ground.end()
+    def ground_key(self, chart: PointsChart) -> object:
+        return self.points, chart.theme, chart.cluster
 
-    def _pixels(self, painter: PointsPainter) -> QPixmap:
-        """The ground, kept until something but the pointer changes."""
-        ratio, theme = self.devicePixelRatioF(), current()
-        key = (self.points, theme, painter.cluster, self.size() * ratio)
-        if self._ground is None or self._ground[0] != key:
-            pixels = QPixmap(self.size() * ratio)
-            pixels.setDevicePixelRatio(ratio)
-            pixels.fill(Qt.GlobalColor.transparent)
-            inner = QPainter(pixels)
-            painter.paint_ground(Canvas(inner))
-            inner.end()
-            self._ground = key, pixels
-        return self._ground[1]
+    def paint_ground(self, chart: PointsChart, canvas: Canvas, event: QPaintEvent | None) -> None:
+        chart.paint_ground(canvas)
+
+    def paint_marks(self, chart: PointsChart, canvas: Canvas) -> None:
+        chart.paint_marks(canvas)
+
+    @property
+    def framed(self) -> bool:
+        chart = self.chart()
+        return self.hasFocus() and chart is not None and chart.selected < 0
 
     # pointing
 
-    def mark_at(self, x: float, y: float) -> Mark | None:
-        """A cluster by its letter, or a case."""
-        painter = self.painter()
-        if painter is None:
-            return None
-        letter = painter.letter_at(x, y)
-        if letter >= 0:
-            return Mark("cluster", letter + 1)
-        case = painter.case_at(x, y)
-        return Mark("case", case) if case >= 0 else None
+    def point(self, place: PointsPlace | None) -> None:
+        self.focus.hover(_mark_of(place))
 
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        mark = self.mark_at(event.position().x(), event.position().y())
-        self.focus.hover(mark)
-        hand = Qt.CursorShape.PointingHandCursor
-        self.setCursor(hand if mark is not None else Qt.CursorShape.ArrowCursor)
-
-    def leaveEvent(self, event: QEvent) -> None:
-        self.focus.hover(None)
+    def press(self, place: PointsPlace | None) -> None:
+        self.focus.select(_mark_of(place))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus(Qt.FocusReason.MouseFocusReason)
-        if event.button() == Qt.MouseButton.LeftButton:
-            self.focus.select(self.mark_at(event.position().x(), event.position().y()))
+        super().mousePressEvent(event)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        mark = self.mark_at(event.position().x(), event.position().y())
-        if mark is not None and mark.kind == "case":
-            self.opened.emit(mark.number)
+        place = self.at(event.position())
+        if place is not None and place.kind == "case":
+            self.opened.emit(place.number)
 
-    def event(self, event: QEvent) -> bool:
-        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
-            mark = self.mark_at(event.pos().x(), event.pos().y())
-            show_tip(event.globalPos(), self.told(mark), self)
-            return True
-        return super().event(event)
-
-    def told(self, mark: Mark | None) -> str:
-        """What is pointed at, in words."""
+    def words(self, place: PointsPlace) -> str:
         grown, names = self.focus.grown, self.focus.identities
-        if mark is None or grown is None or self.points is None:
+        if grown is None or self.points is None:
             return ""
-        if mark.kind == "cluster":
-            return names[mark.number - 1].told
-        own = names[int(self.points.own[mark.number])].told
-        label = grown.prepared.labels[mark.number]
-        more = self._words(mark.number) if self._words is not None else ""
-        return f"{label}, in {own}{more}"
+        if place.kind == "cluster":
+            return names[place.number].told
+        own = names[int(self.points.own[place.number])].told
+        more = self._more(place.number) if self._more is not None else ""
+        return f"{grown.prepared.labels[place.number]}, in {own}{more}"
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        painter, step = self.painter(), _STEPS.get(_Key(event.key()))
-        selected = self.focus.selected
-        if painter is not None and step is not None:
-            case = painter.next_case(painter.selected, *step)
+    def key(self, key: Qt.Key) -> bool:
+        chart, step, selected = self.chart(), ARROWS.get(key), self.focus.selected
+        if chart is not None and step is not None:
+            case = chart.next_case(chart.selected, *step)
             if case >= 0:
                 self.focus.select(Mark("case", case))
-        elif event.key() in (_Key.Key_Return, _Key.Key_Enter) and selected is not None:
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and selected is not None:
             if selected.kind == "case":
                 self.opened.emit(selected.number)
         else:
-            super().keyPressEvent(event)
+            return False
+        return True
+
+
+def _mark_of(place: PointsPlace | None) -> Mark | None:
+    if place is None:
+        return None
+    return Mark(place.kind, place.number + (place.kind == "cluster"))
 
 
 def points_table(view: PointsView, across: str, along: str) -> ResultTable | None:
@@ -211,16 +165,3 @@ def points_table(view: PointsView, across: str, along: str) -> ResultTable | Non
         name = points.names[int(points.own[case])].told
         rows.append((grown.prepared.labels[case], name, x, y))
     return ResultTable(("case", "cluster", across, along), rows)
-
-
-def points_sheet(view: PointsView, title: str) -> Sheet | None:
-    """The picture for print."""
-    if view.points is None:
-        return None
-
-    def draw(canvas: Canvas, width: float, height: float) -> None:
-        painter = view.painter(LIGHT, width, height)
-        if painter is not None:
-            painter.paint(canvas)
-
-    return Sheet(draw, 150.0, 120.0, title=title)

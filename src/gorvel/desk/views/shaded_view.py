@@ -2,23 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import replace
+from collections.abc import Callable, Sequence
+from types import MappingProxyType
 
-from PySide6.QtCore import QEvent, Qt, Signal
-from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QWidget
 
-from gorvel.desk.controls.plain_text import show_tip
-from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.shaded import ShadedPainter
-from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import LIGHT, Theme, current
+from gorvel.desk.views.chart_view import ARROWS, ChartView
+from gorvel.paint.charts.shaded import Cells, ShadedChart
+from gorvel.paint.theme import Theme
 
 _Cell = tuple[int, int]
+_Grid = tuple[Sequence[str], Sequence[str], Cells, _Cell | None]  # as `show_grid`
+_NO_CELLS: Cells = MappingProxyType({})
 
 
-class ShadedView(QWidget):
+class ShadedView(ChartView[ShadedChart, _Cell]):
     """told : says what a cell is.
 
     Signals: taken(row, column), by a click or Return; pointed(), at another cell.
@@ -30,103 +29,65 @@ class ShadedView(QWidget):
     def __init__(
         self, name: str, told: Callable[[_Cell], str], parent: QWidget | None = None
     ) -> None:
-        super().__init__(parent)
+        super().__init__(name, keys=True, parent=parent)
         self._told = told
-        self._grid: ShadedPainter | None = None
-        self.cell: _Cell | None = None
-        self.hovered: _Cell | None = None
-        self.setMouseTracking(True)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(name)
+        self._grid: _Grid = (), (), _NO_CELLS, None
+        self.cell: _Cell | None = None  # walked to, or clicked
 
-    def show_grid(self, grid: ShadedPainter | None) -> None:
-        """Show this; its size and looks are those of the view."""
-        self._grid = grid
-        if grid is not None:
-            self.setMinimumSize(*(round(side) for side in grid.least))
+    def show_grid(
+        self, rows: Sequence[str] = (), columns: Sequence[str] = (), cells: Cells = _NO_CELLS,
+        own: _Cell | None = None,
+    ) -> None:  # fmt: skip
+        """Show this, as the chart says; without rows nothing."""
+        self._grid = rows, columns, cells, own
+        self.keep_size()
         self.update()
 
-    def painter(
-        self, theme: Theme | None = None, width: float = 0.0, height: float = 0.0
-    ) -> ShadedPainter | None:
-        """What paints it; None where there is nothing. width, height : 0 for the screen."""
-        if self._grid is None:
+    def made(
+        self, theme: Theme, width: float, height: float, screen: bool = True
+    ) -> ShadedChart | None:
+        if not self._grid[0]:
             return None
-        return replace(
-            self._grid, theme=theme or current(), width=width or float(self.width()),
-            height=height or float(self.height()), chosen=None if width else self.cell,
-            hovered=None if width else self.hovered,
-        )  # fmt: skip
+        marks = (self.cell, self.place) if screen else (None, None)
+        return ShadedChart(theme, width, height, *self._grid, *marks)
 
     @property
-    def at(self) -> _Cell | None:
+    def shown(self) -> _Cell | None:
         """What is pointed at, or else walked to."""
-        return self.hovered or self.cell
+        return self.place or self.cell
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = self.painter()
-        if painter is not None:
-            ground = QPainter(self)
-            painter.paint(Canvas(ground))
-            ground.end()
+    @property
+    def framed(self) -> bool:
+        """The cell is marked instead."""
+        return False
 
-    def event(self, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
-            painter = self.painter()
-            cell = None if painter is None else painter.cell_at(event.pos().x(), event.pos().y())
-            show_tip(event.globalPos(), "" if cell is None else self._told(cell), self)
-            return True
-        return super().event(event)
+    def words(self, place: _Cell) -> str:
+        return self._told(place)
 
-    def _point(self, cell: _Cell | None) -> None:
-        if cell != self.hovered:
-            self.hovered = cell
-            shape = Qt.CursorShape.PointingHandCursor if cell else Qt.CursorShape.ArrowCursor
-            self.setCursor(shape)
+    def point(self, place: _Cell | None) -> None:
+        if place != self.place:
+            super().point(place)
+            self.pointed.emit()
+
+    def press(self, place: _Cell | None) -> None:
+        if place is not None:
+            self.cell = place
+            self.update()
+            self.taken.emit(*place)
+
+    def key(self, key: Qt.Key) -> bool:
+        chart, step = self.chart(), ARROWS.get(key)
+        if chart is not None and step is not None:
+            row, column = self.cell or (0, 0)
+            if self.cell is not None:
+                row, column = row + step[1], column + step[0]
+            self.cell = (min(max(row, 0), len(chart.rows) - 1),
+                         min(max(column, 0), len(chart.columns) - 1))  # fmt: skip
+            self.place = None
             self.pointed.emit()
             self.update()
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        painter, at = self.painter(), event.position()
-        self._point(None if painter is None else painter.cell_at(at.x(), at.y()))
-
-    def leaveEvent(self, event: QEvent) -> None:
-        self._point(None)
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        painter, at = self.painter(), event.position()
-        cell = None if painter is None else painter.cell_at(at.x(), at.y())
-        if cell is not None:
-            self.cell = cell
-            self.update()
-            self.taken.emit(*cell)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        steps = {Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Up: (-1, 0),
-                 Qt.Key.Key_Down: (1, 0)}  # fmt: skip
-        painter, step = self.painter(), steps.get(Qt.Key(event.key()))
-        if painter is not None and step is not None:
-            row, column = (0, 0) if self.cell is None else (
-                self.cell[0] + step[0], self.cell[1] + step[1]
-            )  # fmt: skip
-            self.cell = (min(max(row, 0), len(painter.rows) - 1),
-                         min(max(column, 0), len(painter.columns) - 1))  # fmt: skip
-            self.hovered = None
-            self.pointed.emit()
-            self.update()
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.cell is not None:
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.cell is not None:
             self.taken.emit(*self.cell)
         else:
-            super().keyPressEvent(event)
-
-    def sheet(self, title: str) -> Sheet | None:
-        """The picture for print."""
-        if self._grid is None:
-            return None
-
-        def draw(canvas: Canvas, width: float, height: float) -> None:
-            painter = self.painter(LIGHT, width, height)
-            if painter is not None:
-                painter.paint(canvas)
-
-        return Sheet(draw, 170.0, 110.0, title=title)
+            return False
+        return True

@@ -14,9 +14,10 @@ from gorvel.core.base.numbers import fixed
 from gorvel.core.compare.partitions import Agreement
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.chart import Chart
 from gorvel.paint.charts.curve import OverCounts
 from gorvel.paint.shades import ink_on
-from gorvel.paint.theme import Theme, font
+from gorvel.paint.theme import font
 
 Ints = NDArray[np.int64]
 
@@ -35,15 +36,10 @@ def mixed(ground: str, ink: str, share: float) -> QColor:
 
 
 @dataclass(frozen=True, eq=False)
-class AlikePainter(OverCounts):
+class AgreementChart(OverCounts):
     """The adjusted Rand index of two trees at each count."""
 
     found: Mapping[int, Agreement]
-    theme: Theme
-    width: float
-    height: float
-    count: int
-    hovered: int = 0
 
     @property
     def counts(self) -> tuple[int, ...]:
@@ -62,13 +58,12 @@ class AlikePainter(OverCounts):
         best = self.counts[int(values.argmax())] if len(values) > 1 else None
         self._points(canvas, values, y, best)
 
-    def tip(self, count: int) -> str:
-        """What stands at a count, in words."""
-        one = self.found.get(count)
+    def tip(self, place: int) -> str:
+        one = self.found.get(place)
         if one is None:
             return ""
         return (
-            f"{count} clusters: adjusted Rand {fixed(one.adjusted_rand, 2)}, {one.moved:,} "
+            f"{place} clusters: adjusted Rand {fixed(one.adjusted_rand, 2)}, {one.moved:,} "
             f"moved; Rand {fixed(one.rand, 2)}, Fowlkes–Mallows "
             f"{fixed(one.fowlkes_mallows, 2)}, normalised mutual information "
             f"{fixed(one.normalised_mi, 2)}, variation of information "
@@ -77,7 +72,7 @@ class AlikePainter(OverCounts):
 
 
 @dataclass(frozen=True, eq=False)
-class CrossPainter:
+class CrossTableChart(Chart[tuple[int, int]]):
     """Who is where: a row for each cluster of the left tree, a column for each of the right one.
 
     rows, columns : clusters from 0, in the order of the trees; chosen : the cell (row and column of
@@ -90,9 +85,6 @@ class CrossPainter:
     names: Sequence[Identity]
     others: Sequence[Identity]
     partner: Ints
-    theme: Theme
-    width: float
-    height: float
     chosen: tuple[int, int] | None = None
     hovered: tuple[int, int] | None = None
 
@@ -111,11 +103,10 @@ class CrossPainter:
 
     @property
     def least(self) -> tuple[float, float]:
-        """The size from which nothing is cut."""
         return (_LEFT + self._least_cell * len(self.columns) + 8,
                 _HEAD + _LEAST_ROW * len(self.rows) + 4)  # fmt: skip
 
-    def cell_at(self, x: float, y: float) -> tuple[int, int] | None:
+    def at(self, x: float, y: float) -> tuple[int, int] | None:
         """The clusters (left, right) whose cell is at a point."""
         wide, high = self.cell
         column, row = int((x - _LEFT) // wide), int((y - _HEAD) // high)

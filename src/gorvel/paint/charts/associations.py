@@ -5,12 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
+from gorvel.core.base.numbers import fixed
 from gorvel.core.inspect.associations import CorrelationMap
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.chart import Chart
 from gorvel.paint.shades import ink_on
-from gorvel.paint.theme import Theme, font
+from gorvel.paint.theme import font
 
 _TOP = 44.0
 _MOST_CELL = 44.0
@@ -19,13 +22,10 @@ _LEAST_NAME = 11.0
 
 
 @dataclass(frozen=True, eq=False)
-class AssociationsChart:
-    """width, height : pixels there are; found : None where there is nothing to show."""
+class AssociationsChart(Chart[tuple[int, int]]):
+    """found : None where there is nothing to show."""
 
     found: CorrelationMap | None
-    theme: Theme
-    width: float
-    height: float
 
     @property
     def left(self) -> float:
@@ -41,17 +41,29 @@ class AssociationsChart:
         room = min(self.width - self.left - 8, self.height - _TOP - 8)
         return float(min(max(room / count, 3.0), _MOST_CELL))
 
-    def pair_at(self, point: QPointF) -> tuple[int, int] | None:
+    def at(self, x: float, y: float) -> tuple[int, int] | None:
         """The row and column at a pixel."""
         if self.found is None:
             return None
-        row = int((point.y() - _TOP) // self.cell())
-        column = int((point.x() - self.left) // self.cell())
+        row = int((y - _TOP) // self.cell())
+        column = int((x - self.left) // self.cell())
         size = len(self.found.names)
         return (row, column) if 0 <= row < size and 0 <= column < size else None
 
-    def paint(self, painter: QPainter) -> None:
+    def tip(self, place: tuple[int, int]) -> str:
+        found = self.found
+        if found is None:
+            return ""
+        first, second = (found.names[k] for k in place)
+        if first == second:
+            return first
+        value, name = float(found.values[place]), found.coefficients[place[0]][place[1]]
+        words = f"{name} not defined" if np.isnan(value) else f"{name} = {fixed(value, 3)}"
+        return f"{first} and {second}: {words}. Click to see them."
+
+    def paint(self, canvas: Canvas) -> None:
         """The title, the cells, and frames around those that say the same."""
+        painter = canvas.painter
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         painter.setFont(font(1.0))
         painter.setPen(QColor(self.theme.soft if self.found is None else self.theme.ink))

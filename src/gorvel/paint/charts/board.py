@@ -19,7 +19,8 @@ from gorvel.core.count.voting import RuleVote
 from gorvel.core.plan.count_rule import FAMILIES, Family
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.theme import Theme, font
+from gorvel.paint.chart import Chart
+from gorvel.paint.theme import font
 
 HEAD = 30.0  # pixels of the line with the counts
 _NAME = 172.0
@@ -66,8 +67,22 @@ def short(value: float) -> str:
     return f"{value:.0f}" if size >= 100 else f"{value:.1f}" if size >= 10 else f"{value:.2f}"
 
 
+@dataclass(frozen=True)
+class BoardPlace:
+    """A place on the board.
+
+    row : key of a rule or a kind of rules, "" for none; count : 0 for none; foot : one of `FEET`,
+    "" for none; ticks : is it the box that says whether a rule votes?
+    """
+
+    row: str = ""
+    count: int = 0
+    foot: str = ""
+    ticks: bool = False
+
+
 @dataclass(frozen=True, eq=False)
-class BoardPainter:
+class BoardChart(Chart[BoardPlace]):
     """The board on a ground of some size.
 
     count : in hand; hovered : count under the pointer, 0 for none; selected : rule whose row is
@@ -76,9 +91,6 @@ class BoardPainter:
     """
 
     board: IndexTable
-    theme: Theme
-    width: float
-    height: float
     count: int
     cases: int
     left_out: Collection[str] = ()
@@ -105,9 +117,9 @@ class BoardPainter:
         """Pixels of a column."""
         return min((self.width - _NAME - 10) / max(len(self.board.counts), 1), _MOST_COLUMN)
 
-    def needed(self) -> float:
-        """Pixels of height below which rows would be too low."""
-        return HEAD + 14 + _LEAST_ROW * (len(self.rows) + _VOTES_HIGH + 2)
+    @property
+    def least(self) -> tuple[float, float]:
+        return 0.0, HEAD + 14 + _LEAST_ROW * (len(self.rows) + _VOTES_HIGH + 2)
 
     def left(self, place: int) -> float:
         """Where a column begins."""
@@ -131,6 +143,14 @@ class BoardPainter:
         """The count of the column at a pixel; 0 for none."""
         place = int((x - _NAME) // self.column)
         return self.board.counts[place] if 0 <= place < len(self.board.counts) else 0
+
+    def at(self, x: float, y: float) -> BoardPlace | None:
+        """The row, count or line below the rules at a pixel."""
+        row, count, foot = self.row_at(y), self.count_at(x), self.foot_at(y)
+        if not (row or count or foot):
+            return None
+        near = row in COUNT_RULES and self.box_of(row).adjusted(-6, -6, 6, 6).contains(x, y)
+        return BoardPlace(row, count, foot, near)
 
     def box_of(self, key: str) -> QRectF:
         """The box of a row that says whether it votes."""
@@ -353,7 +373,7 @@ class BoardPainter:
         place = (y - self.foot) / self.row - (_VOTES_HIGH - 1)
         return FEET[max(int(place), 0)] if 1 - _VOTES_HIGH <= place < len(FEET) else ""
 
-    def foot_tip(self, key: str, count: int) -> str:
+    def _foot_tip(self, key: str, count: int) -> str:
         """What a cell below the rules holds, in words."""
         if count not in self.board.counts:
             return _FEET_TIPS[key]
@@ -372,8 +392,20 @@ class BoardPainter:
         value = float(verdict.lowest[place])
         return f"{count} clusters: the least stable has a mean Jaccard index of {fixed(value, 2)}"
 
-    def tip(self, key: str, count: int) -> str:
-        """What a cell holds, in words."""
+    def tip(self, place: BoardPlace) -> str:
+        if place.foot:
+            return self._foot_tip(place.foot, place.count)
+        if place.count:
+            return self._cell_tip(place.row, place.count)
+        if place.row in FAMILIES:
+            return "Click to exclude or include all rules of this kind"
+        if place.row not in COUNT_RULES:
+            return ""
+        rule, why = COUNT_RULES[place.row], self._voices[place.row].no_vote
+        words = f"{rule.name} ({rule.source}): {rule.formula}"
+        return words + (f"\nNo vote: {why}" if why else "")
+
+    def _cell_tip(self, key: str, count: int) -> str:
         if key not in self.board.verdicts or not count:
             return ""
         verdict = self.board.verdicts[key]

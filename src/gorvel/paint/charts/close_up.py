@@ -10,7 +10,9 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
 from gorvel.core.inspect.close_up import Bars, Box, CloseUp, Histogram, Scatter
 from gorvel.core.scene.axis import HeightAxis, plain_axis
-from gorvel.paint.theme import Theme, font
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.chart import Chart
+from gorvel.paint.theme import font
 
 _LEFT, _RIGHT = 46.0, 16.0
 _BOX = 46.0  # pixels for the box plot
@@ -19,17 +21,14 @@ _SIDE = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
 @dataclass(frozen=True, eq=False)
-class CloseUpChart:
-    """width, height : pixels there are."""
+class CloseUpChart(Chart[None]):
+    """One or two variables, with words above them."""
 
     close_up: CloseUp
-    theme: Theme
-    width: float
-    height: float
 
-    def paint(self, painter: QPainter) -> None:
+    def paint(self, canvas: Canvas) -> None:
         """The title in words, then the chart if there is one."""
-        shown = self.close_up.chart
+        shown, painter = self.close_up.chart, canvas.painter
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(font(1.0))
         painter.setPen(QColor(self.theme.ink if shown is not None else self.theme.soft))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -17,7 +17,8 @@ from gorvel.core.count.verdicts import Verdict
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.scene.axis import plain_axis
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.theme import Theme, font
+from gorvel.paint.chart import Chart
+from gorvel.paint.theme import font
 
 Floats = NDArray[np.float64]
 Scale = Callable[[float], float]  # from a value to a pixel
@@ -27,14 +28,12 @@ _TICK = 26.0  # pixels of height for a tick, at the least
 _NINE_IN_TEN = (0.05, 0.95)
 
 
-class OverCounts:
+@dataclass(frozen=True, eq=False)
+class OverCounts(Chart[int]):
     """A ground with the counts along its foot. count : in hand; hovered : 0 for none."""
 
-    theme: Theme
-    width: float
-    height: float
     count: int
-    hovered: int
+    hovered: int = field(default=0, kw_only=True)
 
     @property
     def counts(self) -> tuple[int, ...]:
@@ -49,10 +48,10 @@ class OverCounts:
         """Pixel of a count's place."""
         return _LEFT + (place + 0.5) * self._step
 
-    def count_at(self, x: float) -> int:
-        """The count at a pixel, 0 for none."""
+    def at(self, x: float, y: float) -> int | None:
+        """The count at a pixel."""
         place = int((x - _LEFT) // self._step)
-        return self.counts[place] if 0 <= place < len(self.counts) else 0
+        return self.counts[place] if 0 <= place < len(self.counts) else None
 
     def _scale(self, low: float, high: float) -> Scale:
         bottom, top = self.height - _FOOT, _HEAD + 6
@@ -119,15 +118,10 @@ class OverCounts:
 
 
 @dataclass(frozen=True, eq=False)
-class CurvePainter(OverCounts):
+class CurveChart(OverCounts):
     """One rule."""
 
     verdict: Verdict
-    theme: Theme
-    width: float
-    height: float
-    count: int
-    hovered: int = 0
 
     @property
     def counts(self) -> tuple[int, ...]:
@@ -171,11 +165,10 @@ class CurvePainter(OverCounts):
         verdict = self.verdict
         self._points(canvas, verdict.values, y, verdict.best, verdict.runner_up)
 
-    def tip(self, count: int) -> str:
-        """What stands at a count, in words."""
-        value = self.verdict.at(count)
+    def tip(self, place: int) -> str:
+        value = self.verdict.at(place)
         name = COUNT_RULES[self.verdict.key].name
-        return f"{name} at {count}: {number(value)}" if np.isfinite(value) else ""
+        return f"{name} at {place}: {number(value)}" if np.isfinite(value) else ""
 
     def _errors(self, canvas: Canvas, y: Scale) -> None:
         if self.verdict.error is None:
@@ -192,15 +185,10 @@ class CurvePainter(OverCounts):
 
 
 @dataclass(frozen=True, eq=False)
-class EvidencePainter(OverCounts):
+class EvidenceChart(OverCounts):
     """An index of the tree beside the band of data without groups. name : of the index."""
 
     evidence: NullComparison
-    theme: Theme
-    width: float
-    height: float
-    count: int
-    hovered: int = 0
     name: str = "Silhouette"
 
     @property
@@ -251,16 +239,13 @@ class EvidencePainter(OverCounts):
         canvas.painter.setBrush(QColor(self.theme.line))
         canvas.painter.drawPolygon(QPolygonF([*upper, *ends[:2], *lower[::-1], *ends[2:]]))
 
-    def tip(self, count: int) -> str:
-        """What stands at a count, in words."""
-        if count not in self.counts:
+    def tip(self, place: int) -> str:
+        if place not in self.counts:
             return ""
-        place = self.counts.index(count)
-        value = number(float(self.evidence.values[place]))
-        words = f"{count} clusters: {self.name.lower()} {value}"
-        if self.band is None or not np.isfinite(self.evidence.standing[place]):
+        at = self.counts.index(place)
+        value = number(float(self.evidence.values[at]))
+        words = f"{place} clusters: {self.name.lower()} {value}"
+        if self.band is None or not np.isfinite(self.evidence.standing[at]):
             return words
-        mean, low, high = (
-            number(float(column[place])) for column in (self.evidence.mean, *self.band)
-        )
+        mean, low, high = (number(float(column[at])) for column in (self.evidence.mean, *self.band))
         return f"{words}; without groups {mean} on average, middle 90% from {low} to {high}"

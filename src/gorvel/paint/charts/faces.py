@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,8 +16,9 @@ from gorvel.core.scene.axis import axis_of
 from gorvel.core.scene.dendrogram import DendrogramScene
 from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.chart import Chart
 from gorvel.paint.columns.dendrogram import DendrogramPicture
-from gorvel.paint.theme import Theme, font
+from gorvel.paint.theme import font
 from gorvel.paint.tree_style import TreeLook
 
 Floats = NDArray[np.float64]
@@ -57,8 +59,16 @@ class Face:
         return np.asarray(ends[at.starts[: at.tree.n]] / max(at.length, 1e-12))
 
 
+class FacesPlace(NamedTuple):
+    """A line, by the common case, -1 for none; or a cluster from 1, of the left or right tree."""
+
+    line: int = -1
+    cluster: int = 0
+    right: bool = False
+
+
 @dataclass(frozen=True, eq=False)
-class FacesPainter:
+class FacesChart(Chart[FacesPlace]):
     """cases, its_cases : (m,) places of the same cases in both trees; own : (m,) clusters from 0 of
 
     the left tree; moved : (m,) is a case with others than its cluster's partner; zoom : how many
@@ -71,9 +81,6 @@ class FacesPainter:
     its_cases: Ints
     own: Ints
     moved: Flags
-    theme: Theme
-    width: float
-    height: float
     zoom: float = 1.0
     scrolled: float = 0.0
 
@@ -107,6 +114,13 @@ class FacesPainter:
         above = _HEAD - self.scrolled * high
         return (above + self.left.middles[self.cases] * high,
                 above + self.right.middles[self.its_cases] * high)  # fmt: skip
+
+    def at(self, x: float, y: float) -> FacesPlace | None:
+        """The line, or else the cluster, at a pixel."""
+        line, found = self.line_at(x, y), self.cluster_at(x, y)
+        if line >= 0:
+            return FacesPlace(line)
+        return None if found is None else FacesPlace(-1, found[1], found[0])
 
     def line_at(self, x: float, y: float) -> int:
         """The case (among the m) whose line is nearest to a point, -1 if none is near."""

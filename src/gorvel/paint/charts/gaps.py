@@ -8,7 +8,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter
 
 from gorvel.core.inspect.missing_patterns import Gaps
-from gorvel.paint.theme import Theme, font
+from gorvel.paint.canvas import Canvas
+from gorvel.paint.chart import Chart
+from gorvel.paint.theme import font
 
 _ROW = 20.0
 _MOST = 60  # patterns shown
@@ -20,25 +22,25 @@ _BAR = 90.0
 
 
 @dataclass(frozen=True, eq=False)
-class GapsChart:
+class GapsChart(Chart[str]):
     """Rows are patterns, columns the variables in use; filled is answered, a ring is missing.
 
-    width : pixels there are.
+    Rows have their height whatever there is; places are names of variables.
     """
 
     gaps: Gaps
-    theme: Theme
-    width: float
 
     @property
-    def height(self) -> float:
-        """Pixels that all rows take."""
-        return self.head + (min(len(self.gaps.patterns), _MOST) + 2) * _ROW
+    def least(self) -> tuple[float, float]:
+        return 0.0, self.head + (min(len(self.gaps.patterns), _MOST) + 2) * _ROW
 
-    def variable_at(self, x: float) -> str:
-        """The variable at a pixel across; empty for none."""
+    def at(self, x: float, y: float) -> str | None:
+        """The variable at a pixel."""
         place = int((x - _COUNT) // self._step())
-        return self.gaps.variables[place] if 0 <= place < len(self.gaps.variables) else ""
+        return self.gaps.variables[place] if 0 <= place < len(self.gaps.variables) else None
+
+    def tip(self, place: str) -> str:
+        return place
 
     @property
     def head(self) -> float:
@@ -67,8 +69,9 @@ class GapsChart:
         room = self.width - _COUNT - _BAR - slant
         return float(min(max(room / count, 5.0), 34.0))
 
-    def paint(self, painter: QPainter) -> None:
+    def paint(self, canvas: Canvas) -> None:
         """Names on top, a row for each pattern, then how many answers each variable lacks."""
+        painter = canvas.painter
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._names(painter)
         most = max((p.cases for p in self.gaps.patterns if not all(p.answered)), default=0)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -20,6 +20,7 @@ from gorvel.core.tree.cluster_names import Identity, by_letter
 from gorvel.core.tree.cuts import Cut
 from gorvel.core.words.portrait import answer_words
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.chart import Chart
 from gorvel.paint.charts.lane_cells import cell_words, effect_words, in_lines
 from gorvel.paint.charts.spreads import paint_spread, row_height, spread_words
 from gorvel.paint.shades import ink_on
@@ -39,13 +40,22 @@ _HEADINGS = {
 }
 
 
+class LanesPlace(NamedTuple):
+    """A row, a cluster (from 0), a group of the other grouping; -1 for none."""
+
+    row: int = -1
+    cluster: int = -1
+    other: int = -1
+
+
 @dataclass(frozen=True, eq=False)
-class LanesPainter:
+class LanesChart(Chart[LanesPlace]):
     """lanes : in the order shown; order : cluster numbers (from 0) as columns; names : of clusters,
 
     by number; cases, shares : (k,); row, cluster : under the pointer, -1 for none; selected : a
     cluster, -1 for none; figure : what the cells hold; kind, spreads : how rows show the answers,
-    by name of the question, "" for letters at the means; beside : another grouping.
+    by name of the question, "" for letters at the means; beside : another grouping; above : pixels
+    that are out of sight above, where the head stays. Rows have their height whatever there is.
     """
 
     lanes: Sequence[Lane]
@@ -53,8 +63,6 @@ class LanesPainter:
     names: Sequence[Identity]
     cases: Sequence[int]
     shares: Sequence[float]
-    theme: Theme
-    width: float
     row: int = -1
     cluster: int = -1
     selected: int = -1
@@ -62,13 +70,14 @@ class LanesPainter:
     kind: SpreadKind | Literal[""] = ""
     spreads: Mapping[str, Spread] = field(default_factory=dict)
     beside: Beside | None = None
+    above: float = 0.0
     common: bool = False  # all lanes on one scale, of standard deviations from the mean of all
 
     @classmethod
     def of(
-        cls, shown: Profiles, grown: Grown, cut: Cut, names: Sequence[Identity], theme: Theme,
-        width: float,
-    ) -> LanesPainter:  # fmt: skip
+        cls, theme: Theme, width: float, height: float, shown: Profiles, grown: Grown, cut: Cut,
+        names: Sequence[Identity],
+    ) -> LanesChart:  # fmt: skip
         """Of the clusters of a cut, by their letters."""
         sizes, masses = grown.tree.sizes[cut.roots].tolist(), grown.prepared.weights
         shares = [size / grown.tree.n for size in sizes]
@@ -76,8 +85,9 @@ class LanesPainter:
             mine = [float(masses[cut.membership == k + 1].sum()) for k in range(cut.clusters)]
             shares = [mass / sum(mine) for mass in mine]
         return cls(
-            shown.lanes, by_letter(names), names, sizes, shares, theme, width, figure=shown.figure,
-            kind=shown.kind, spreads=shown.spreads, beside=shown.beside, common=shown.common,
+            theme, width, height, shown.lanes, by_letter(names), names, sizes, shares,
+            figure=shown.figure, kind=shown.kind, spreads=shown.spreads, beside=shown.beside,
+            common=shown.common,
         )  # fmt: skip
 
     # where things are
@@ -114,8 +124,8 @@ class LanesPainter:
         return ROW if not self.kind else max(ROW, row_height(self.kind, len(self.order)))
 
     @property
-    def height(self) -> float:
-        """Of all rows."""
+    def foot(self) -> float:
+        """Pixels down to the end of the last row."""
         return (self.tops[-1] if self.tops else self.head) + self.tall + 6
 
     @property
@@ -127,9 +137,9 @@ class LanesPainter:
         return _GAP if self.beside else 0.0
 
     @property
-    def least_width(self) -> float:
-        """Pixels below which columns would be too narrow."""
-        return _NAME + _TELLS + _LEAST_LANE + _LEAST_CELL * self._columns + 8 + self._extra
+    def least(self) -> tuple[float, float]:
+        wide = _NAME + _TELLS + _LEAST_LANE + _LEAST_CELL * self._columns + 8 + self._extra
+        return wide, self.foot
 
     @cached_property
     def _cell_wide(self) -> float:
@@ -154,6 +164,17 @@ class LanesPainter:
     def _others(self) -> float:
         """Where the numbers of the other grouping begin."""
         return self._numbers + self._cell_wide * len(self.order) + _GAP
+
+    def at(self, x: float, y: float) -> LanesPlace | None:
+        """What is at a pixel."""
+        in_head = y < self.above + self.head
+        row = -1 if in_head else self.row_at(y)
+        if row < 0 and not in_head:
+            return None
+        cluster, other = self.cluster_at(x), self.other_at(x)
+        if row >= 0 and cluster < 0 and other < 0:
+            cluster = self.near(row, x, y)
+        return LanesPlace(row, cluster, other)
 
     def row_at(self, y: float) -> int:
         """The row at a pixel, -1 for none."""
@@ -233,13 +254,13 @@ class LanesPainter:
 
     def paint(self, canvas: Canvas, span: tuple[float, float] | None = None) -> None:
         """The head, and every row. span : the pixels from top to bottom that are in sight."""
-        low, high = span or (0.0, self.height)
+        low, high = span or (0.0, self.foot)
         canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         self._head(canvas)
         if self.beside is not None:
             canvas.painter.setPen(QPen(QColor(self.theme.line), 1.2))
             at = self._others - _GAP / 2
-            canvas.painter.drawLine(QLineF(at, 8, at, self.height - 4))
+            canvas.painter.drawLine(QLineF(at, 8, at, self.foot - 4))
         part = ""
         for place, lane in enumerate(self.lanes):
             top = self.tops[place]
@@ -252,6 +273,8 @@ class LanesPainter:
                 words = canvas.shortened(_HEADINGS[part].upper(), font(0.78, 600), box.width())
                 canvas.write(box, words, self.theme.soft, font(0.78, 600))
             self._row(canvas, place, lane, top)
+        if self.above:
+            self.paint_head(canvas, self.above)
 
     def paint_head(self, canvas: Canvas, top: float) -> None:
         """The head alone, over the rows below it. top : where it stands."""
@@ -415,11 +438,8 @@ class LanesPainter:
         return (f"{self.names[cluster].told}: {self.cases[cluster]:,} cases,"
                 f" {self.shares[cluster]:.0%}.")  # fmt: skip
 
-    def words(self, row: int, cluster: int, other: int = -1) -> str:
-        """What stands at a row, of one cluster, of a group of the other grouping, or of all, as a
-
-        sentence.
-        """
+    def tip(self, place: LanesPlace) -> str:
+        row, cluster, other = place
         if row < 0:
             return self._of_column(cluster, other)
         lane = self.lanes[row]

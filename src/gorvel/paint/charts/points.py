@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,8 +16,9 @@ from gorvel.core.scene.axis import plain_axis
 from gorvel.core.scene.points import outline
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.chart import Chart
 from gorvel.paint.shades import ink_on
-from gorvel.paint.theme import Theme, font
+from gorvel.paint.theme import font
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -90,14 +92,18 @@ class Points:
         return np.array([low - room, high + room])
 
 
+class PointsPlace(NamedTuple):
+    """A case, or a cluster by its letter, from 0."""
+
+    kind: Literal["case", "cluster"]
+    number: int
+
+
 @dataclass(frozen=True, eq=False)
-class PointsPainter:
+class PointsChart(Chart[PointsPlace]):
     """selected, hovered : a case (from 0), -1 for none; cluster : one that is marked, from 0."""
 
     points: Points
-    theme: Theme
-    width: float
-    height: float
     selected: int = -1
     hovered: int = -1
     cluster: int = -1
@@ -150,6 +156,13 @@ class PointsPainter:
         far = np.where(np.isnan(far), np.inf, far)
         best = int(far.argmin()) if far.size else -1
         return best if best >= 0 and far[best] <= _LETTER else -1
+
+    def at(self, x: float, y: float) -> PointsPlace | None:
+        """The letter, or else the case, at a pixel."""
+        letter, case = self.letter_at(x, y), self.case_at(x, y)
+        if letter >= 0:
+            return PointsPlace("cluster", letter)
+        return PointsPlace("case", case) if case >= 0 else None
 
     def next_case(self, case: int, dx: int, dy: int) -> int:
         """The nearest case to the left, right, above or below of one; itself where there is none.

@@ -12,23 +12,17 @@ from PySide6.QtGui import QColor, QPainter
 from gorvel.core.base.numbers import fixed
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.curve import OverCounts
-from gorvel.paint.theme import Theme
 
 _WIDEST = 30.0  # pixels of a bar
 _FAINT = 0.45  # of bars that are not the highest
 
 
 @dataclass(frozen=True, eq=False)
-class PurposePainter(OverCounts):
+class PurposeChart(OverCounts):
     """ranked : (counts,) the weighted mean of standings, NaN where one is not known."""
 
     along: tuple[int, ...]
     ranked: NDArray[np.float64]
-    theme: Theme
-    width: float
-    height: float
-    count: int
-    hovered: int = 0
 
     @property
     def counts(self) -> tuple[int, ...]:
@@ -63,11 +57,10 @@ class PurposePainter(OverCounts):
             top, foot = sorted((y(value), y(0.0)))
             canvas.painter.drawRect(QRectF(self.x(place) - wide / 2, top, wide, foot - top))
 
-    def tip(self, count: int) -> str:
-        """What stands at a count, in words."""
-        if count not in self.along:
+    def tip(self, place: int) -> str:
+        if place not in self.along:
             return ""
-        value = float(self.ranked[self.along.index(count)])
+        value = float(self.ranked[self.along.index(place)])
         if not np.isfinite(value):
-            return f"{count} clusters: not known"
-        return f"{count} clusters: {fixed(value, 2)} SD above random groupings"
+            return f"{place} clusters: not known"
+        return f"{place} clusters: {fixed(value, 2)} SD above random groupings"

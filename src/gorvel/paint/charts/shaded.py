@@ -11,9 +11,10 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from gorvel.core.base.numbers import fixed
 from gorvel.core.study.groups import Replicated
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.chart import Chart
 from gorvel.paint.charts.alike import mixed
 from gorvel.paint.shades import ink_on
-from gorvel.paint.theme import Theme, font
+from gorvel.paint.theme import font
 
 _LEFT, _FLAT, _STEEP = 150.0, 26.0, 240.0  # pixels of heads
 _ROW, _LEAST_ROW, _WIDE, _LEAST = 30.0, 19.0, 76.0, 33.0
@@ -49,15 +50,12 @@ def agreement_of_groups(found: Replicated) -> tuple[list[str], list[str], Cells]
 
 
 @dataclass(frozen=True, eq=False)
-class ShadedPainter:
+class ShadedChart(Chart[tuple[int, int]]):
     """cells : by row and column, those that are known; own : the one in hand."""
 
     rows: Sequence[str]
     columns: Sequence[str]
     cells: Mapping[tuple[int, int], Shade]
-    theme: Theme
-    width: float
-    height: float
     own: tuple[int, int] | None = None
     chosen: tuple[int, int] | None = None
     hovered: tuple[int, int] | None = None
@@ -86,10 +84,9 @@ class ShadedPainter:
 
     @property
     def least(self) -> tuple[float, float]:
-        """The size from which nothing is cut."""
         return _LEFT + _LEAST * len(self.columns) + 4, self.head + _LEAST_ROW * len(self.rows) + 4
 
-    def cell_at(self, x: float, y: float) -> tuple[int, int] | None:
+    def at(self, x: float, y: float) -> tuple[int, int] | None:
         """The row and column at a point."""
         wide, high = self.cell
         row, column = int((y - self.head) // high), int((x - _LEFT) // wide)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 from PySide6.QtCore import QLineF, QRectF, Qt
@@ -13,13 +15,14 @@ from gorvel.core.base.numbers import fixed
 from gorvel.core.count.silhouettes import Silhouettes
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.chart import Chart
 from gorvel.paint.theme import Theme, font
 
 _HEAD, _SIDE, _GAP, _WORDS = 20.0, 8.0, 5.0, 62.0
 
 
 @dataclass(frozen=True, eq=False)
-class SilhouettesPainter:
+class SilhouettesPanel:
     """One count in a box. names : of the clusters; marked : rows of cases that are marked."""
 
     found: Silhouettes
@@ -66,12 +69,18 @@ class SilhouettesPainter:
             begin = end
         return -1
 
-    def paint(self, canvas: Canvas, title: str) -> None:
+    @property
+    def title(self) -> str:
+        """The count and the mean."""
+        mean = fixed(float(self.found.values.mean()), 2)
+        return f"{self.found.count} clusters: mean {mean}"
+
+    def paint(self, canvas: Canvas) -> None:
         """The title, the clusters with their means, bars, and what is marked."""
         painter, theme, found = canvas.painter, self.theme, self.found
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         head = QRectF(self.box.left() + _SIDE, self.box.top(), self.box.width(), 16)
-        canvas.write(head, title, theme.ink, font(0.93, 600))
+        canvas.write(head, self.title, theme.ink, font(0.93, 600))
         begin = 0
         for cluster, end in enumerate(found.ends.tolist(), 1):
             self._cluster(canvas, cluster, begin, end)
@@ -110,3 +119,63 @@ class SilhouettesPainter:
             canvas.write(middle.adjusted(4, 0, 0, 0), name, ink, at)
         if high >= 11:
             canvas.write(middle, words, theme.soft, font(0.82), "right")
+
+
+class Bar(NamedTuple):
+    """A bar: which of the counts shown, and its row."""
+
+    panel: int
+    row: int
+
+
+@dataclass(frozen=True, eq=False)
+class SilhouettesChart(Chart[Bar]):
+    """shown : silhouettes at some counts, beside each other, with the names of their clusters;
+
+    labels : of the cases; marked : a case, -1 for none.
+    """
+
+    shown: Sequence[tuple[Silhouettes, Sequence[Identity]]]
+    labels: Sequence[str]
+    marked: int = -1
+
+    @cached_property
+    def panels(self) -> list[SilhouettesPanel]:
+        """One for each count."""
+        wide = self.width / max(len(self.shown), 1)
+        return [
+            SilhouettesPanel(
+                found, names, self.theme, QRectF(place * wide, 0, wide - 4, self.height),
+                [found.row_of(self.marked)] if self.marked >= 0 else [],
+            )
+            for place, (found, names) in enumerate(self.shown)
+        ]  # fmt: skip
+
+    def at(self, x: float, y: float) -> Bar | None:
+        """The bar at a pixel."""
+        for place, panel in enumerate(self.panels):
+            if panel.box.left() <= x < panel.box.right():
+                row = panel.row_at(y)
+                return Bar(place, row) if row >= 0 else None
+        return None
+
+    def case_of(self, place: Bar) -> int:
+        """The case whose bar it is."""
+        return int(self.shown[place.panel][0].cases[place.row])
+
+    def tip(self, place: Bar) -> str:
+        found, names = self.shown[place.panel]
+        own, other = (names[int(of[place.row]) - 1].name for of in (found.own, found.leans))
+        value = float(found.values[place.row])
+        lean = f"closer to {other}" if value < 0 else f"next is {other}"
+        label = self.labels[self.case_of(place)]
+        return f"{label}: cluster {own}, silhouette {fixed(value, 2)}, {lean}"
+
+    def tips_of(self, case: int) -> list[str]:
+        """A case at each count shown."""
+        return [self.tip(Bar(k, found.row_of(case))) for k, (found, _) in enumerate(self.shown)]
+
+    def paint(self, canvas: Canvas) -> None:
+        """All that are shown, each with its title."""
+        for panel in self.panels:
+            panel.paint(canvas)

@@ -10,7 +10,7 @@ from gorvel.core.study.kept import KeptTree
 from gorvel.core.tree.cluster_names import identities, titled_nodes
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.summit import SummitPainter
+from gorvel.paint.charts.summit import SummitChart
 from gorvel.paint.theme import Theme
 
 _MOST = 24  # clusters that it is drawn down to, at least
@@ -49,7 +49,7 @@ def small_tree(
         for root, who in zip(cut.roots.tolist(), whos, strict=True)
     ]
     painter = QPainter(image)
-    SummitPainter(summit, theme, width, height, cut.clusters, 0, clusters).paint(Canvas(painter))
+    SummitChart(theme, width, height, summit, cut.clusters, 0, clusters).paint(Canvas(painter))
     painter.end()
     return image
 

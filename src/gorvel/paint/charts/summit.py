@@ -10,22 +10,20 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from gorvel.core.scene.tree_top import Summit
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.theme import Theme, font
+from gorvel.paint.chart import Chart
+from gorvel.paint.theme import font
 
 _HEAD, _FOOT = 8.0, 19.0
 
 
 @dataclass(frozen=True, eq=False)
-class SummitPainter:
+class SummitChart(Chart[int]):
     """count : of the cut in hand; shadow : a count looked at, 0 for none; colours, names : of the
 
     clusters of the count shown, in the order of the leaves, with where they begin and end.
     """
 
     summit: Summit
-    theme: Theme
-    width: float
-    height: float
     count: int
     shadow: int
     clusters: Sequence[tuple[float, float, QColor, str]]
@@ -38,6 +36,11 @@ class SummitPainter:
     def y(self, share: float) -> float:
         """Pixel of a height."""
         return self.height - _FOOT - share * (self.height - _FOOT - _HEAD)
+
+    def at(self, x: float, y: float) -> int | None:
+        """The count whose line is nearest to a pixel."""
+        lines = self.summit.lines.tolist()
+        return min((abs(self.y(line) - y), k) for k, line in enumerate(lines) if k)[1]
 
     def paint(self, canvas: Canvas) -> None:
         """Brackets over wedges, clusters as bars, the cut lines."""

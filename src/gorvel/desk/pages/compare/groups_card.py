@@ -14,8 +14,8 @@ from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
 from gorvel.desk.work.replicating import Replicating
-from gorvel.paint.charts.shaded import Shade, ShadedPainter, agreement_of_groups
-from gorvel.paint.theme import SPACE, current
+from gorvel.paint.charts.shaded import Shade, agreement_of_groups
+from gorvel.paint.theme import SPACE
 
 _WORDS = (
     "Rows: tree; columns: cases assigned to it (McIntyre & Blashfield 1980). 1 = "
@@ -80,11 +80,11 @@ class GroupsCard(QWidget):
         self.note.setVisible(known is not None)
         if known is None:
             self.says.setText(why)
-            self.grid.show_grid(None)
+            self.grid.show_grid()
         else:
             names = {group: name for group, (name, _) in known.groups.items()}
             self.says.setText(groups_words(known.found, names, known.count))
-            self.grid.show_grid(ShadedPainter(*agreement_of_groups(known), current(), 0, 0, None))
+            self.grid.show_grid(*agreement_of_groups(known))
         self._show_cross()
 
     def _two(self, cell: tuple[int, int] | None) -> tuple[str, str] | None:
@@ -106,12 +106,12 @@ class GroupsCard(QWidget):
 
     def _show_cross(self, *_: int) -> None:
         """The clusters of both groups that are pointed at, or that were chosen."""
-        known, at = self.replicating.known, self.grid.at
+        known, at = self.replicating.known, self.grid.shown
         two = self._two(at)
         self.told.setText(self.words(at))
         self.face.setVisible(two is not None)
         if known is None or two is None:
-            self.cross.show_grid(None)
+            self.cross.show_grid()
             return
         self._columns = known.found[two].facing
         table = known.found[two].table[:, self._columns]
@@ -124,10 +124,10 @@ class GroupsCard(QWidget):
         name = known.groups[two[0]][0]
         rows = [f"{name} {letters(row + 1)}" for row in range(len(table))]
         columns = [f"own {letters(column + 1)}" for column in self._columns]
-        self.cross.show_grid(ShadedPainter(rows, columns, cells, current(), 0, 0, None))
+        self.cross.show_grid(rows, columns, cells)
 
     def _cell_words(self, cell: tuple[int, int]) -> str:
-        known, two = self.replicating.known, self._two(self.grid.at)
+        known, two = self.replicating.known, self._two(self.grid.shown)
         if known is None or two is None:
             return ""
         names = [known.groups[group][0] for group in two]

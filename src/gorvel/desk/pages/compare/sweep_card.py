@@ -21,9 +21,9 @@ from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
 from gorvel.desk.work.sweeping import AGAINST, CHOICE, Sweeping
-from gorvel.paint.charts.shaded import Shade, ShadedPainter
+from gorvel.paint.charts.shaded import Shade
 from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import SPACE, current, font
+from gorvel.paint.theme import SPACE, font
 
 _FIGURES: dict[str, str] = {
     "alike": "agreement with the current tree", "cophenetic": "cophenetic correlation",
@@ -157,7 +157,7 @@ class SweepCard(QWidget):
         known = self._known()
         self._at = {}
         if known is None:
-            self.view.show_grid(None)
+            self.view.show_grid()
             words = self.sweeping.why_not or (
                 "Every linkage is combined with every choice, each as a tree of its own: is it "
                 "the data or the method?"
@@ -185,7 +185,7 @@ class SweepCard(QWidget):
                     cells[row, column] = self._shade(known, done[at])
         columns = [self._name(known, key) for key in self._columns]
         rows = [_capital(TREE_RULES[key].name.removesuffix(" linkage")) for key in self._rows]
-        self.view.show_grid(ShadedPainter(rows, columns, cells, current(), 0, 0, own))
+        self.view.show_grid(rows, columns, cells, own)
         self._show_note(known, bad)
         self._tell()
 
@@ -263,7 +263,7 @@ class SweepCard(QWidget):
         return words.replace("-0.", "−0.")
 
     def _tell(self) -> None:
-        at = self.view.at
+        at = self.view.shown
         self.says.setText(self.told(at) if at is not None else self._summary())
 
     def _summary(self) -> str:

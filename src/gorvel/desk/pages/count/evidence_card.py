@@ -73,7 +73,7 @@ class EvidenceCard(QWidget):
 
     def _follow(self) -> None:
         found, told = self.counting.checks.groups, self.counting.conclusion
-        self.view.setVisible(self.view.painter() is not None)
+        self.view.setVisible(self.view.chart() is not None)
         self.by.setEnabled(found is None or not found.why)
         self.ask.setText("ask" if found is None else "Run again")
         self.ask.setEnabled(self.counting.complete)

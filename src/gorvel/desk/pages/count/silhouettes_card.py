@@ -20,10 +20,8 @@ from gorvel.desk.views.silhouettes_view import SilhouettesView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
-from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.silhouettes import SilhouettesPainter
 from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import LIGHT, SPACE, font
+from gorvel.paint.theme import SPACE, font
 
 _HEAD = 24  # pixels of the heads of the list
 _MOST = 200  # leaning cases that are listed
@@ -147,8 +145,8 @@ class SilhouettesCard(QWidget):
         mark = self.focus.mark
         words = []
         if mark is not None and mark.kind == "case":
-            shown = [painter.found for painter in self.view.drawings()]
-            words = [self.view.describe(found, found.row_of(mark.number)) for found in shown]
+            chart = self.view.chart()
+            words = [] if chart is None else chart.tips_of(mark.number)
         cut = self.focus.cut
         if cut is not None and cut.split:
             words.append("Of the plain cut into so many clusters: no branch is cut lower here.")
@@ -157,14 +155,4 @@ class SilhouettesCard(QWidget):
 
     def sheet(self) -> Sheet | None:
         """The bars for print."""
-        if not self.view.drawings():
-            return None
-
-        def draw(canvas: Canvas, width: float, height: float) -> None:
-            light = [
-                SilhouettesPainter(p.found, p.names, LIGHT, p.box)
-                for p in self.view.drawings(width, height)
-            ]
-            self.view.paint(canvas, light)
-
-        return Sheet(draw, 170.0, 110.0, title="Silhouettes")
+        return self.view.sheet("Silhouettes")

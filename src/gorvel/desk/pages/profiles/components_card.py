@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QW
 from gorvel.core.profile.components import Components
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import text
-from gorvel.desk.views.points_view import PointsView, points_now, points_sheet
+from gorvel.desk.views.points_view import PointsView, points_now
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
@@ -111,7 +111,7 @@ class ComponentsCard(QWidget):
 
     def sheet(self) -> Sheet | None:
         """The plane for print."""
-        return points_sheet(self.view, "Principal components")
+        return self.view.sheet("Principal components")
 
 
 def _words(found: Components, one: int, other: int, arrows: int) -> str:

@@ -11,7 +11,7 @@ from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import text
-from gorvel.desk.views.points_view import PointsView, points_now, points_sheet, points_table
+from gorvel.desk.views.points_view import PointsView, points_now, points_table
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
@@ -88,7 +88,7 @@ class MapCard(QWidget):
 
     def sheet(self) -> Sheet | None:
         """The map for print."""
-        return points_sheet(self.view, "Map of the cases")
+        return self.view.sheet("Map of the cases")
 
 
 def _words(found: CaseMap, least: bool, of: str) -> str:

@@ -145,7 +145,7 @@ class QuestionsCard(QWidget):
 
     def _bring_into_sight(self, row: int) -> None:
         """A row that keys went to, clear of the head."""
-        painter = self.view.painter()
+        painter = self.view.chart()
         if painter is not None:
             middle, half = painter.tops[row] + painter.tall / 2, painter.tall / 2
             self.area.ensureVisible(0, round(middle), 0, round(half + painter.head))
@@ -210,7 +210,7 @@ class QuestionsCard(QWidget):
         self.view.show_lanes(lanes)
         self.profiling.profiles = self.view.profiles
         how = " under the sample design" if known is not None and known.design else ""
-        painter = self.view.painter()
+        painter = self.view.chart()
         reach = "" if painter is None else fixed(painter.reach, 1)
         words = _KINDS[self.kind.currentData()][1].format(how=how, reach=reach) + _SHADES
         self.legend.setText(words if lanes else "")
@@ -258,9 +258,9 @@ class QuestionsCard(QWidget):
         )  # fmt: skip
 
     def _tell(self, row: int, cluster: int) -> None:
-        painter = self.view.painter()
+        painter = self.view.chart()
         known = painter is not None and row < len(painter.lanes)
-        words = painter.words(row, cluster, self.view.other) if painter and known else ""
+        words = painter.tip(self.view.place) if painter and known else ""
         self.reading.setText(words)
 
     def seek(self) -> None:

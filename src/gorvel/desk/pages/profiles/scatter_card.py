@@ -22,7 +22,7 @@ from gorvel.core.scene.points import apart
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.views.grid_view import GridView
-from gorvel.desk.views.points_view import PointsView, points_now, points_sheet, points_table
+from gorvel.desk.views.points_view import PointsView, points_now, points_table
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
@@ -42,7 +42,7 @@ class ScatterCard(QWidget):
         super().__init__(parent)
         self.profiling, self.focus = profiling, actions.focus
         self.view = PointsView(self.focus, "Two questions against each other")
-        self.grid = GridView(self.focus)
+        self.grid = GridView()
         self.across, self.along = QComboBox(), QComboBox()
         self.next = QCheckBox("One more cluster")
         self.next.setToolTip("Dashed: what one more cluster would split")
@@ -158,6 +158,6 @@ class ScatterCard(QWidget):
     def sheet(self) -> Sheet | None:
         """The picture for print."""
         if self.pictures.currentIndex() == 1:
-            return self.grid.sheet()
-        return points_sheet(self.view, f"{self.along.currentText()} against"
+            return self.grid.sheet("Questions against each other")
+        return self.view.sheet(f"{self.along.currentText()} against"
                             f" {self.across.currentText()}")  # fmt: skip
