@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication, QDialog, QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QDialog, QPushButton, QWidget
 
+from gorvel.desk.controls.arranging import in_row
 from gorvel.desk.controls.delete_on_close import brought_up, delete_on_close
 from gorvel.desk.controls.dialog_parts import body
 from gorvel.desk.controls.texts import ButtonKind, button, text
@@ -46,11 +47,8 @@ def show_about(window: QWidget) -> QDialog:
             | Qt.TextInteractionFlag.TextSelectableByKeyboard
         )
         layout.addWidget(line)
-    foot = QHBoxLayout()
-    foot.addStretch(1)
-    foot.addWidget(report_button())
     close = button("Close", dialog.accept, "main", "Esc")
-    foot.addWidget(close)
+    foot = in_row(None, report_button(), close)
     layout.addLayout(foot)
     dialog.resize(520, 200)
     dialog.show()

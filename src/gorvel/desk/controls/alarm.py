@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from gorvel.desk.controls.about import report_button
+from gorvel.desk.controls.arranging import fill_row
 from gorvel.desk.controls.texts import button, clear, text
 from gorvel.paint.theme import SPACE
 
@@ -21,17 +22,15 @@ class Alarm(QWidget):
         self, mend: Callable[[], object], save: Callable[[], object], parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(3 * SPACE, 0, 2 * SPACE, 0)
         self.words = text(weight=600)
         self.words.setProperty("alarm", True)
         self.words.setAccessibleName("Error")
-        row.addWidget(self.words, 1)
         self.mend = button("Open with options …", mend, "link")
-        row.addWidget(self.mend)
         self._report = QHBoxLayout()
-        row.addLayout(self._report)
-        row.addWidget(button("Dismiss", self.hide, "link"))
+        fill_row(
+            self, (self.words, 1), self.mend, self._report, button("Dismiss", self.hide, "link"),
+            space=None, edges=(3 * SPACE, 0, 2 * SPACE, 0),
+        )  # fmt: skip
         self._stays, self._save = False, save
         self.hide()
 

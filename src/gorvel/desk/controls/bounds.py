@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QWidget
 
 from gorvel.core.base.numbers import number
 from gorvel.core.inspect.close_up import Bounded
+from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.texts import text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import font
@@ -29,11 +30,8 @@ class BoundsBar(QWidget):
             self.handling.addItem(words, key)
         self.handling.currentIndexChanged.connect(self._changed)
         self.said = text(soft=True)
-        both = QVBoxLayout(self)
-        both.setContentsMargins(0, 0, 0, 0)
         row = QHBoxLayout()
-        both.addLayout(row)
-        both.addWidget(self.said)
+        fill(self, row, self.said, space=None)
         for part in ("Outside", self.low, "and", self.high, "answers", self.handling):
             row.addWidget(text(part, wrap=False) if isinstance(part, str) else part)
         row.addStretch(1)

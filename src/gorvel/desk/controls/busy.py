@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QHBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.base.progress import Phase, progress_words
+from gorvel.desk.controls.arranging import fill_row
 from gorvel.desk.controls.growing import PATIENCE, progress_bar
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.work.actions import Actions
@@ -21,12 +22,10 @@ class BusyBar(QWidget):
         self.words = text(soft=True, wrap=False)
         self.bar = progress_bar()
         self.stop = button("Stop", actions.stop_reading, tip="Keep what was open before")
-        row = QHBoxLayout(self)
-        row.setContentsMargins(3 * SPACE, 0, 3 * SPACE, 0)
-        row.setSpacing(2 * SPACE)
-        row.addWidget(self.words)
-        row.addWidget(self.bar, 1)
-        row.addWidget(self.stop)
+        fill_row(
+            self, self.words, (self.bar, 1), self.stop, space=2 * SPACE,
+            edges=(3 * SPACE, 0, 3 * SPACE, 0),
+        )  # fmt: skip
         self._patience = QTimer(self, singleShot=True, interval=PATIENCE)
         self._patience.timeout.connect(self.show)
         self.hide()

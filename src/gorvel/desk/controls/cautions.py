@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import partial
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from gorvel.core.base.errors import Caution
 from gorvel.core.plan.remedies import Remedy, remedies_of
+from gorvel.desk.controls.arranging import in_row
 from gorvel.desk.controls.texts import button, clear, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE
@@ -42,10 +43,8 @@ class CautionList(QWidget):
             told.setSpacing(0)
             told.addWidget(text(caution.text))
             for remedy in remedies:
-                row = QHBoxLayout()
                 take = partial(self.focus.shelf.replace_plan, remedy.plan)
-                row.addWidget(button(remedy.words, take, "link", "Apply this change"))
-                row.addStretch(1)
+                row = in_row(button(remedy.words, take, "link", "Apply this change"), None)
                 told.addLayout(row)
             self._layout.addLayout(told)
         self.setVisible(bool(cautions))

@@ -10,7 +10,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
-    QHBoxLayout,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -25,6 +24,7 @@ from gorvel.core.language.condition import TESTS, one_test, parse_condition
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import guess_level
 from gorvel.core.table.table import Table, parse_number
+from gorvel.desk.controls.arranging import fill, fill_row, in_row
 from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.dialog_parts import add_foot
 from gorvel.desk.controls.plain_text import PlainTick
@@ -48,21 +48,16 @@ class _TestRow(QWidget):
         self.listed = QListWidget()
         self.listed.setFixedHeight(112)
         two = QWidget()
-        pair = QHBoxLayout(two)
-        pair.setContentsMargins(0, 0, 0, 0)
-        for part in (self.low, text("and", wrap=False), self.high):
-            pair.addWidget(part)
+        fill_row(two, self.low, text("and", wrap=False), self.high, space=None)
         self.values = QStackedWidget()
         for widget in (self.listed, self.typed, two, QWidget()):
             self.values.addWidget(widget)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
         top = Qt.AlignmentFlag.AlignTop
-        row.addWidget(self.column, 3, top)
-        row.addWidget(self.test, 2, top)
-        row.addWidget(self.values, 4, top)
         self.remove = button("Remove", lambda: None, "link")
-        row.addWidget(self.remove, 0, top)
+        fill_row(
+            self, (self.column, 3, top), (self.test, 2, top), (self.values, 4, top),
+            (self.remove, 0, top), space=None,
+        )  # fmt: skip
         for widget, name in (
             (self.column, "Column"), (self.test, "Test"), (self.typed, "Value"),
             (self.low, "From"), (self.high, "To"), (self.listed, "Values"),
@@ -176,20 +171,13 @@ class ConditionBuilder(QDialog):
         self.outcome = text(soft=True)
         self.take = button("Use only these cases", self._take, "main")
         self._tests = QVBoxLayout()
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
-        layout.setSpacing(SPACE)
-        head = QHBoxLayout()
-        head.addWidget(heading("Use only cases where", 1.07))
-        head.addWidget(self.how)
-        head.addStretch(1)
-        layout.addLayout(head)
-        layout.addLayout(self._tests)
-        layout.addWidget(button("Add a test", self.add, "link"), 0, Qt.AlignmentFlag.AlignLeft)
-        layout.addWidget(self.kept)
-        layout.addWidget(self.said)
-        layout.addWidget(self.outcome)
-        layout.addStretch(1)
+        head = in_row(heading("Use only cases where", 1.07), self.how, None)
+        layout = fill(
+            self, head, self._tests,
+            (button("Add a test", self.add, "link"), 0, Qt.AlignmentFlag.AlignLeft), self.kept,
+            self.said, self.outcome, None, space=SPACE,
+            edges=(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE),
+        )  # fmt: skip
         add_foot(self, layout, self.take)
         self.kept.setVisible(bool(self.plan.cases.keep))
         self.resize(720, 380)

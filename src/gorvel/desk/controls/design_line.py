@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QWidget
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import counted
 from gorvel.core.cases.design import sample_of
 from gorvel.core.plan.analyses import DesignPlan
+from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.state.focus import Focus
@@ -46,14 +47,20 @@ class DesignLine(QWidget):
             "No design", self._drop, "link", "Standard errors as for a simple random sample"
         )
         self.trouble = text(soft=True)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
-        layout.addWidget(
-            flowing(self.words, self._says_single, self.single, self._says_kind, self.kind,
-                    self.fay, self.off)
-        )  # fmt: skip
-        layout.addWidget(self.trouble)
+        fill(
+            self,
+            flowing(
+                self.words,
+                self._says_single,
+                self.single,
+                self._says_kind,
+                self.kind,
+                self.fay,
+                self.off,
+            ),
+            self.trouble,
+            space=0,
+        )
         self.single.activated.connect(self._set)
         self.kind.activated.connect(self._set)
         self.fay.valueChanged.connect(self._set)

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.plain_text import as_item
 from gorvel.desk.controls.texts import button, heading
 from gorvel.paint.theme import SPACE, font
@@ -23,11 +24,7 @@ _HEIGHT = 27  # of a field, so that those of one line are of one height
 
 def body(dialog: QDialog, title: str) -> QVBoxLayout:
     """A dialog's layout, with its title; all else is added below."""
-    layout = QVBoxLayout(dialog)
-    layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
-    layout.setSpacing(SPACE)
-    layout.addWidget(heading(title, 1.07))
-    return layout
+    return fill(dialog, heading(title, 1.07), edges=(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE))
 
 
 def add_field(form: QFormLayout, words: str, field: QWidget) -> None:

@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
 
 from gorvel.core.inspect.screening import Flag, Remedy, apply_remedy, grouped
+from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.texts import button, clear, heading, scrolled, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE
@@ -33,12 +34,8 @@ class FlagsPanel(QFrame):
         self._rows.setColumnStretch(1, 1)
         inside = QWidget()
         inside.setLayout(self._rows)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(2)
-        layout.addWidget(self.title)
         self._list = scrolled(inside)
-        layout.addWidget(self._list, 1)
+        fill(self, self.title, (self._list, 1), space=2)
         self.show_flags([])
 
     def show_flags(self, flags: Sequence[Flag]) -> None:

@@ -6,15 +6,15 @@ from collections.abc import Sequence
 from functools import partial
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QWidget
 
 from gorvel.core.inspect.missing_patterns import Gaps, allowed_handlings, outcome_words
 from gorvel.core.profile.dropped_cases import DropoutComparison
 from gorvel.core.words.lost import lost_words
 from gorvel.core.words.plan import HANDLING_WORDS
+from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.texts import button, clear, heading, scrolled, text
 from gorvel.desk.state.focus import Focus
-from gorvel.paint.theme import SPACE
 
 _NOBODY = "The plan uses no case: check the condition and the cases set aside."
 
@@ -30,18 +30,13 @@ class GapsPanel(QWidget):
         self._grid = QGridLayout()
         self._grid.setColumnStretch(1, 1)
         self._grid.setVerticalSpacing(0)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE // 2)
-        layout.addWidget(self.summary)
-        layout.addWidget(scrolled(gap_map), 1)
         self._question = heading("Treatment of missing answers", 1.0)
-        layout.addWidget(self._question)
-        layout.addLayout(self._grid)
         self._lost_head = heading("Excluded and used cases compared", 1.0)
         self.lost = text()
-        layout.addWidget(self._lost_head)
-        layout.addWidget(self.lost)
+        fill(
+            self, self.summary, (scrolled(gap_map), 1), self._question, self._grid, self._lost_head,
+            self.lost,
+        )  # fmt: skip
         self.show_lost([], 0)
 
     def show_lost(self, lost: Sequence[DropoutComparison], cases: int) -> None:

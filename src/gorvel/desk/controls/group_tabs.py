@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QPushButton, QSizePolicy, QWidget
 
+from gorvel.desk.controls.arranging import fill_row
 from gorvel.desk.controls.flow import FlowLayout
 from gorvel.desk.controls.following import OnceATurn
 from gorvel.desk.controls.plain_text import as_tip
@@ -20,20 +21,19 @@ class GroupTabs(QWidget):
         super().__init__(parent)
         self.focus = focus
         self.tabs: dict[str, QPushButton] = {}
-        row = QHBoxLayout(self)
-        row.setContentsMargins(3 * SPACE, 0, 3 * SPACE, 0)
-        row.setSpacing(SPACE)
         self.title = text(soft=True, wrap=False)
-        row.addWidget(self.title, 0, Qt.AlignmentFlag.AlignVCenter)
         inside = QWidget()
         self._flow = FlowLayout(inside)
         self._flow.setContentsMargins(0, 0, 0, 0)
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         policy.setHeightForWidth(True)
         inside.setSizePolicy(policy)
-        row.addWidget(inside, 1)
         self.all = button("", focus.cut_all_groups, "link")
-        row.addWidget(self.all, 0, Qt.AlignmentFlag.AlignVCenter)
+        fill_row(
+            self, (self.title, 0, Qt.AlignmentFlag.AlignVCenter), (inside, 1),
+            (self.all, 0, Qt.AlignmentFlag.AlignVCenter), space=SPACE,
+            edges=(3 * SPACE, 0, 3 * SPACE, 0),
+        )  # fmt: skip
         OnceATurn(
             self, self._follow, focus.tree_changed, focus.cut_changed, focus.shelf.plan_changed
         ).follow()

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QProgressBar, QVBoxLayout, QWidget
 
 from gorvel.core.base.progress import Phase, progress_words
+from gorvel.desk.controls.arranging import fill, fill_row
 from gorvel.desk.controls.following import OnceATurn, WhenSeen
 from gorvel.desk.controls.texts import block, button, heading, panel, text
 from gorvel.desk.work.actions import Actions
@@ -26,17 +27,9 @@ class GrowBar(QWidget):
         self.bar = progress_bar()
         self.words = text(soft=True)
         self.stop = button("Stop", actions.stop_growing, tip="Esc: the previous tree stays")
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE)
         self._work = QWidget()
-        inside = QVBoxLayout(self._work)
-        inside.setContentsMargins(0, 0, 0, 0)
-        inside.setSpacing(SPACE)
-        for widget in (self.words, self.bar, self.stop):
-            inside.addWidget(widget)
-        layout.addWidget(self.grow)
-        layout.addWidget(self._work)
+        fill(self._work, self.words, self.bar, self.stop, space=SPACE)
+        fill(self, self.grow, self._work, space=SPACE)
         self._patience = QTimer(self, singleShot=True, interval=PATIENCE)
         self._patience.timeout.connect(lambda: self._show_progress(True))
         self._show_progress(False)
@@ -78,13 +71,11 @@ class NoTree(QWidget):
         super().__init__(parent)
         box = panel()
         box.setFixedWidth(_BOX)
-        inside = QVBoxLayout(box)
-        inside.setContentsMargins(4 * SPACE, 3 * SPACE, 4 * SPACE, 3 * SPACE)
-        inside.setSpacing(SPACE)
-        inside.addWidget(heading(title, 1.43))
-        inside.addWidget(block(words, _BOX - 8 * SPACE))
         self.grow = GrowBar(actions)
-        inside.addWidget(self.grow)
+        fill(
+            box, heading(title, 1.43), block(words, _BOX - 8 * SPACE), self.grow, space=SPACE,
+            edges=(4 * SPACE, 3 * SPACE, 4 * SPACE, 3 * SPACE),
+        )  # fmt: skip
         outer = QVBoxLayout(self)
         outer.addStretch(2)
         outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
@@ -99,12 +90,12 @@ class StuckBar(QFrame):
     def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.focus = actions.focus
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(3 * SPACE, 0, 2 * SPACE, 0)
         self.words = text(weight=600)
         self.words.setProperty("alarm", True)
-        layout.addWidget(self.words, 1)
-        layout.addWidget(button("Show the plan", self.plan_wanted.emit, "link", "Alt+2"))
+        fill_row(
+            self, (self.words, 1), button("Show the plan", self.plan_wanted.emit, "link", "Alt+2"),
+            space=None, edges=(3 * SPACE, 0, 2 * SPACE, 0),
+        )  # fmt: skip
         self.follow(False)
 
     def follow(self, on_plan: bool) -> None:
@@ -121,13 +112,10 @@ class StaleBar(QFrame):
         super().__init__(parent)
         self.focus = actions.focus
         self.setProperty("panel", True)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(2 * SPACE, 4, SPACE, 4)
         words = text("The plan has changed since this tree was grown.", weight=600)
         words.setProperty("alarm", True)
-        layout.addWidget(words, 1)
         self.grow = GrowBar(actions)
-        layout.addWidget(self.grow)
+        fill_row(self, (words, 1), self.grow, space=None, edges=(2 * SPACE, 4, SPACE, 4))
         OnceATurn(
             self, self._follow, self.focus.tree_changed, self.focus.shelf.plan_changed
         ).follow()

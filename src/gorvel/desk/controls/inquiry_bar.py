@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QHBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.base.progress import Phase, progress_words
+from gorvel.desk.controls.arranging import fill_row
 from gorvel.desk.controls.growing import PATIENCE, progress_bar
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.work.inquiry import Inquiry
@@ -32,12 +33,7 @@ class InquiryBar(QWidget):
         self.bar = progress_bar()
         self.stop = button("Stop", inquiry.stop, "link")
         self.again = button("Compute", again, "link")
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(2 * SPACE)
-        row.addWidget(self.says, 1)
-        for widget in (self.bar, self.stop, self.again):
-            row.addWidget(widget)
+        fill_row(self, (self.says, 1), self.bar, self.stop, self.again, space=2 * SPACE)
         self._patience = QTimer(self, singleShot=True, interval=PATIENCE)
         self._patience.timeout.connect(self.show)
         inquiry.worked.connect(self._worked)

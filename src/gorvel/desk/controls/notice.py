@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
+from gorvel.desk.controls.arranging import fill_row
 from gorvel.desk.controls.texts import button, clear, text
 from gorvel.paint.theme import SPACE
 
@@ -22,10 +23,9 @@ class Notice(QWidget):
         self.words.setAccessibleName("Notice")
         self._offers = QHBoxLayout()
         self._offers.setSpacing(2 * SPACE)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(3 * SPACE, 0, 2 * SPACE, 0)
-        row.addWidget(self.words, 1)
-        row.addLayout(self._offers)
+        fill_row(
+            self, (self.words, 1), self._offers, space=None, edges=(3 * SPACE, 0, 2 * SPACE, 0)
+        )
         self.said: tuple[str, tuple[Offer, ...]] = ("", ())
         self.hide()
 

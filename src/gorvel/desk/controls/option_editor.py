@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.pictogram import Pictogram
 from gorvel.desk.controls.plain_text import PlainTick
 from gorvel.desk.controls.plan_options import Choice, Dial, PartChoices, Switch
@@ -83,13 +84,7 @@ class Choices(QWidget):
                 self.names.setCurrentItem(item)
 
     def _lay_out(self) -> None:
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(2 * SPACE, SPACE + 4, 2 * SPACE, SPACE + 4)
-        outer.addWidget(heading(self.part.title, 1.07))
-        row = QHBoxLayout()
-        row.setSpacing(2 * SPACE)
         self.names.setFixedWidth(260)
-        row.addWidget(self.names, 0, Qt.AlignmentFlag.AlignTop)
         details = self._details
         details.setSpacing(SPACE)
         for widget in (
@@ -99,8 +94,11 @@ class Choices(QWidget):
             details.addWidget(widget)
         details.insertLayout(2, self._dials)
         details.addStretch(1)
-        row.addLayout(details, 1)
-        outer.addLayout(row)
+        row = in_row((self.names, 0, Qt.AlignmentFlag.AlignTop), (details, 1), space=2 * SPACE)
+        fill(
+            self, heading(self.part.title, 1.07), row, space=None,
+            edges=(2 * SPACE, SPACE + 4, 2 * SPACE, SPACE + 4),
+        )  # fmt: skip
 
     def sizeHint(self) -> QSize:
         return QSize(680, max(super().sizeHint().height(), 340))

@@ -10,6 +10,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.plan.parts import JoinPlan, SourcePlan
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.file_dialog import TABLES, ask_for_files, kind_of
 from gorvel.desk.controls.texts import button, clear, text
 from gorvel.paint.theme import SPACE, font
@@ -39,15 +40,7 @@ class OtherFiles(QWidget):
         self.beside = button(
             "Add columns of another file …", self._add_beside, "link", "Joined by a key column"
         )
-        row = QHBoxLayout()
-        for link in (self.below, self.beside):
-            row.addWidget(link)
-        row.addStretch(1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(2)
-        layout.addLayout(self._lines)
-        layout.addLayout(row)
+        fill(self, self._lines, in_row(self.below, self.beside, None), space=2)
         self._show()
 
     def name_columns(self, names: list[str]) -> None:

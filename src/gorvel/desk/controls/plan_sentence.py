@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QSizePolicy, QWidget
 
 from gorvel.core.cases.rows import rows_looked_at
 from gorvel.core.table.table import Table
 from gorvel.core.words.plan import Phrase, plan_phrases
+from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.flow import FlowLayout
 from gorvel.desk.controls.following import OnceATurn
@@ -148,11 +149,9 @@ def open_editor(focus: Focus, part: str, place: QPoint, parent: QWidget) -> QFra
     popup = QFrame(parent, Qt.WindowType.Popup)
     popup.setProperty("panel", True)
     delete_on_close(popup)
-    layout = QVBoxLayout(popup)
-    layout.setContentsMargins(1, 1, 1, 1)
     editor = Choices(focus, choices_for(focus, part), popup)
     editor.finished.connect(popup.close)
-    layout.addWidget(editor)
+    fill(popup, editor, edges=(1, 1, 1, 1))
     popup.resize(popup.sizeHint())
     screen = parent.window().geometry()
     x = min(place.x(), screen.right() - popup.width() - 12)

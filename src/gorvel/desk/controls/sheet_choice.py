@@ -8,6 +8,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout, QWidget
 
 from gorvel.core.plan.parts import SourcePlan
+from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.plain_text import PlainTick
 from gorvel.desk.controls.texts import clear
@@ -31,12 +32,8 @@ class SheetChoice(QWidget):
         self.box = QComboBox()
         self.box.setFont(font())
         self.box.currentIndexChanged.connect(self._chosen)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE // 2)
-        layout.addWidget(self.box)
         self._ticks = QVBoxLayout()
-        layout.addLayout(self._ticks)
+        fill(self, self.box, self._ticks)
         self._wanted = [*source.sheets] if source.sheets not in ("all", ()) else []
         self._first = source.sheet or ""
         if source.sheets:

@@ -16,6 +16,7 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.core.words.plan import HANDLING_WORDS
+from gorvel.desk.controls.arranging import in_column
 from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.dialog_parts import add_foot, body
 from gorvel.desk.controls.plain_text import PlainTick, as_tip
@@ -100,10 +101,7 @@ class SweepChoice(QDialog):
         head.addWidget(heading(_TITLES[kind], 1.0), 1)
         for words, wanted in (("all", True), ("none", False)):
             head.addWidget(button(words, partial(self._tick, kind, wanted), "link"))
-        out = QVBoxLayout()
-        out.addLayout(head)
-        out.addWidget(scrolled(inside), 1)
-        return out
+        return in_column(head, (scrolled(inside), 1))
 
     def _tick(self, kind: str, wanted: bool) -> None:
         for box in self.boxes[kind].values():

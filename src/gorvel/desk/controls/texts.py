@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.plain_text import PlainButton, as_tip, show_tip
 from gorvel.paint.theme import SPACE, font
 
@@ -144,7 +145,5 @@ def card(owner: QWidget) -> QVBoxLayout:
     inside = QVBoxLayout(box)
     inside.setContentsMargins(2 * SPACE, SPACE, SPACE, SPACE)
     inside.setSpacing(SPACE // 2)
-    outer = QVBoxLayout(owner)
-    outer.setContentsMargins(0, 0, 0, 0)
-    outer.addWidget(box)
+    fill(owner, box)
     return inside

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QFrame, QWidget
 
 from gorvel.core.words.tree import (
     describe_answer,
@@ -15,6 +15,7 @@ from gorvel.core.words.tree import (
     describe_parts,
     describe_tree,
 )
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import button, counted, heading, scrolled, text
 from gorvel.desk.state.marks import Mark
@@ -47,20 +48,11 @@ class TreeSummaryPanel(QFrame):
         self.back = button("‹ Previous join", lambda: focus.step(-1), "link", "Down")
         self.on = button("Next join ›", lambda: focus.step(1), "link", "Up")
         self.copy = button("Copy text", self._copy, "link", "")
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, SPACE)
-        layout.setSpacing(SPACE // 2)
-        head = QHBoxLayout()
-        head.addWidget(heading("Reading"))
-        head.addStretch(1)
         tip = "Show them on the Plan page (Alt+2)"
         self.cautions = button("", self.cautions_wanted.emit, "link", tip)
-        head.addWidget(self.cautions)
-        layout.addLayout(head)
+        head = in_row(heading("Reading"), None, self.cautions)
         area = scrolled(self.words)
         area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        layout.addWidget(area, 1)
-        links = QHBoxLayout()
         self.play = button("Play joins", self.play_or_stop, "link", "")
         self.compare = button(
             "Compare two cases",
@@ -72,10 +64,8 @@ class TreeSummaryPanel(QFrame):
             "", lambda: self.asked_to_correlate.emit(not focus.correlating), "link",
             "Cophenetic correlation: heights against proximities of all pairs",
         )  # fmt: skip
-        for link in (self.back, self.on, self.play, self.copy, self.compare, self.correlate):
-            links.addWidget(link)
-        links.addStretch(1)
-        layout.addLayout(links)
+        links = in_row(self.back, self.on, self.play, self.copy, self.compare, self.correlate, None)
+        fill(self, head, (area, 1), links, edges=(2 * SPACE, SPACE, 2 * SPACE, SPACE))
         WhenSeen(
             self, self._follow, focus.mark_changed, focus.cut_changed, focus.tree_changed,
             focus.faithful_changed,

@@ -10,10 +10,8 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelInd
 from PySide6.QtWidgets import (
     QApplication,
     QFrame,
-    QHBoxLayout,
     QHeaderView,
     QTableView,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -27,6 +25,7 @@ from gorvel.core.table.table import Table
 from gorvel.core.tree.cluster_names import by_letter
 from gorvel.core.words.count import choice_sentence
 from gorvel.core.words.plan import plan_phrases
+from gorvel.desk.controls.arranging import fill, fill_row, in_row
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import aside, button, heading, panel, scrolled, text
 from gorvel.desk.views.tables import dress
@@ -119,11 +118,10 @@ class MembershipsPage(QWidget):
         self.only.setCheckable(True)
         self.only.toggled.connect(self._show_rows)
         self.note = aside()
-        outer = QHBoxLayout(self)
-        outer.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, 2 * SPACE)
-        outer.setSpacing(2 * SPACE)
-        outer.addWidget(self._left(), 3)
-        outer.addWidget(self._right(), 4)
+        fill_row(
+            self, (self._left(), 3), (self._right(), 4), space=2 * SPACE,
+            edges=(2 * SPACE, SPACE, 2 * SPACE, 2 * SPACE),
+        )  # fmt: skip
         WhenSeen(
             self, self._follow, self.focus.tree_changed, self.focus.cut_changed,
             self.focus.titles_changed, self.focus.shelf.saved_changed,
@@ -132,35 +130,25 @@ class MembershipsPage(QWidget):
 
     def _left(self) -> QFrame:
         box = panel()
-        layout = QVBoxLayout(box)
-        layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
         words = QWidget()
-        inside = QVBoxLayout(words)
-        inside.setContentsMargins(0, 0, 0, 0)
-        inside.setSpacing(SPACE)
-        for widget in (self.title, self.tree, self.stale, self.sizes,
-                       heading("Columns added", 1.0), self.columns, self.without):  # fmt: skip
-            inside.addWidget(widget)
-        inside.addStretch(1)
-        layout.addWidget(scrolled(words), 1)
-        layout.addWidget(self.saved)
-        layout.addWidget(self.save)
-        for link in (self.study, self.sentence, self.figure):
-            layout.addWidget(link, 0, Qt.AlignmentFlag.AlignLeft)
+        fill(
+            words, self.title, self.tree, self.stale, self.sizes, heading("Columns added", 1.0),
+            self.columns, self.without, None, space=SPACE,
+        )  # fmt: skip
+        fill(
+            box, (scrolled(words), 1), self.saved, self.save,
+            (self.study, 0, Qt.AlignmentFlag.AlignLeft),
+            (self.sentence, 0, Qt.AlignmentFlag.AlignLeft),
+            (self.figure, 0, Qt.AlignmentFlag.AlignLeft), space=None,
+            edges=(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE),
+        )  # fmt: skip
         return box
 
     def _right(self) -> QFrame:
         box = panel()
-        layout = QVBoxLayout(box)
-        layout.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, SPACE)
-        head = QHBoxLayout()
-        head.addWidget(heading("Preview", 1.07))
-        head.addWidget(self.note, 1)
-        head.addWidget(self.only)
         self.take = TakeAway(self.acts, "memberships", self.table)
-        head.addWidget(self.take)
-        layout.addLayout(head)
-        layout.addWidget(self.view, 1)
+        head = in_row(heading("Preview", 1.07), (self.note, 1), self.only, self.take)
+        fill(box, head, (self.view, 1), space=None, edges=(2 * SPACE, SPACE, 2 * SPACE, SPACE))
         return box
 
     # what is shown

@@ -8,8 +8,6 @@ from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
-    QHBoxLayout,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -25,6 +23,7 @@ from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.table.levels import guess_level
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
+from gorvel.desk.controls.arranging import fill, fill_row, in_row
 from gorvel.desk.controls.cautions import CautionList
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import GrowBar
@@ -71,11 +70,10 @@ class PlanPage(QWidget):
         self.problem = text(weight=600)
         self.problem.setProperty("alarm", True)
         self.grow = GrowBar(actions)
-        outer = QHBoxLayout(self)
-        outer.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, 2 * SPACE)
-        outer.setSpacing(2 * SPACE)
-        outer.addWidget(self._choices_box, 5)
-        outer.addWidget(self._state_box(), 3)
+        fill_row(
+            self, (self._choices_box, 5), (self._state_box(), 3), space=2 * SPACE,
+            edges=(2 * SPACE, SPACE, 2 * SPACE, 2 * SPACE),
+        )  # fmt: skip
         WhenSeen(self, self._fill, self.focus.shelf.plan_changed).follow()
         WhenSeen(self, self._tell, self.focus.prepared_changed, self.focus.tree_changed)
         self._tell()
@@ -88,25 +86,20 @@ class PlanPage(QWidget):
         grid.setHorizontalSpacing(2 * SPACE)
         grid.setVerticalSpacing(2)
         grid.setColumnStretch(1, 1)
-        layout = QVBoxLayout(box)
-        layout.setContentsMargins(1, 1, 1, 1)
-        layout.addWidget(scrolled(inside))
+        fill(box, scrolled(inside), edges=(1, 1, 1, 1))
         return box
 
     def _state_box(self) -> QFrame:
         box = panel()
-        layout = QVBoxLayout(box)
-        layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
-        layout.setSpacing(SPACE)
         words = QWidget()
-        inside = QVBoxLayout(words)
-        inside.setContentsMargins(0, 0, 0, 0)
-        inside.setSpacing(SPACE)
-        for widget in (self.state_title, self.state, self.cautions, self.problem, self.reasons):
-            inside.addWidget(widget)
-        inside.addStretch(1)
-        layout.addWidget(scrolled(words), 1)
-        layout.addWidget(self.grow)
+        fill(
+            words, self.state_title, self.state, self.cautions, self.problem, self.reasons, None,
+            space=SPACE,
+        )  # fmt: skip
+        fill(
+            box, (scrolled(words), 1), self.grow, space=SPACE,
+            edges=(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE),
+        )  # fmt: skip
         return box
 
     def _fill(self) -> None:
@@ -156,10 +149,11 @@ class PlanPage(QWidget):
         opener = button(choice.row or choice.name, lambda: None, "link", "Choose another")
         opener.clicked.connect(lambda: self._edit(part, opener))
         opener.setObjectName(part)
-        first = QHBoxLayout()
-        first.addWidget(opener, 0, Qt.AlignmentFlag.AlignTop)
         short = part == "of" or choice.key is None  # all there is to say stands beside the name
-        first.addWidget(text(choice.formula or (choice.purpose if short else ""), soft=True), 1)
+        first = in_row(
+            (opener, 0, Qt.AlignmentFlag.AlignTop),
+            (text(choice.formula or (choice.purpose if short else ""), soft=True), 1),
+        )
         picture = Pictogram(0.72)
         picture.show_choice(part, choice.key or "")
         self._grid.addLayout(first, line, 1, 1, 1 if picture.known else 2)

@@ -7,9 +7,10 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QFontMetrics, QImage, QPixmap
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from gorvel.core.study.opening import is_study, picture_of
+from gorvel.desk.controls.arranging import fill_row
 from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.controls.texts import block, button, heading, panel, text
 from gorvel.desk.work.actions import Actions
@@ -81,9 +82,6 @@ class RecentFile(QPushButton):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAutoDefault(True)
         self.clicked.connect(lambda: actions.open(path))
-        row = QHBoxLayout(self)
-        row.setContentsMargins(SPACE, SPACE // 2, SPACE, SPACE // 2)
-        row.setSpacing(2 * SPACE)
         words = QVBoxLayout()
         words.setSpacing(0)
         self.name = text(_elided(path.name), weight=600, wrap=False)
@@ -93,10 +91,12 @@ class RecentFile(QPushButton):
             label.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
             label.setEnabled(there)
             words.addWidget(label)
-        row.addLayout(words, 1)
         self.picture = QLabel()
         self.picture.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        row.addWidget(self.picture)
+        row = fill_row(
+            self, (words, 1), self.picture, space=2 * SPACE,
+            edges=(SPACE, SPACE // 2, SPACE, SPACE // 2),
+        )  # fmt: skip
         self.setAccessibleName(f"{self.name.text()}, {self.place.text()}")
         self.setMinimumHeight(row.sizeHint().height())
         if there and is_study(path):

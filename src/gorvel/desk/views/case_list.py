@@ -6,9 +6,10 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
 from PySide6.QtGui import QKeySequence, QShortcut
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QTableView, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLineEdit, QTableView, QWidget
 
 from gorvel.core.results.table import ResultTable
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.texts import button, heading
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.marks import Mark
@@ -94,16 +95,8 @@ class CaseList(QWidget):
         self.view.sortByColumn(0, Qt.SortOrder.AscendingOrder)
         dress(self.view, title, (64,), 20)
         self.view.setMinimumHeight(150)
-        head = QHBoxLayout()
-        head.addWidget(self.title)
-        head.addStretch(1)
-        head.addWidget(button("Copy", self.copy_all, "link", "Copy the list"))
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(4)
-        layout.addLayout(head)
-        layout.addWidget(self.sought)
-        layout.addWidget(self.view, 1)
+        head = in_row(self.title, None, button("Copy", self.copy_all, "link", "Copy the list"))
+        fill(self, head, self.sought, (self.view, 1), space=4)
         self.sought.textChanged.connect(self._cases.seek)
         self.view.clicked.connect(self._follow)
         self.view.activated.connect(self._follow)

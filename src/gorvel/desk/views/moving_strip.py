@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QWidget
 
 from gorvel.core.words.moving import moving_words
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.delete_on_close import brought_up, delete_on_close
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.case_list import CaseList
 from gorvel.desk.work.moving import Moves, Moving
-from gorvel.paint.theme import SPACE
 
 _TITLE = "Cases that change cluster"
 
@@ -54,17 +54,8 @@ class MovingStrip(QWidget):
         self.ask = button("Check", moving.ask, "link")
         self.list = button("List the cases", self.show_list, "link", "Cases that change cluster")
         self.bar = InquiryBar(moving.inquiry, moving.ask, "Moving cases between centroids …")
-        head = QHBoxLayout()
-        head.addWidget(heading("Do cases stay in their cluster?", 1.0))
-        head.addStretch(1)
-        for link in (self.list, self.ask):
-            head.addWidget(link)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE // 2)
-        layout.addLayout(head)
-        layout.addWidget(self.bar)
-        layout.addWidget(self.says)
+        head = in_row(heading("Do cases stay in their cluster?", 1.0), None, self.list, self.ask)
+        fill(self, head, self.bar, self.says)
         WhenSeen(
             self, self._follow, moving.focus.tree_changed, moving.focus.cut_changed,
             moving.focus.titles_changed, moving.inquiry.changed,
@@ -98,8 +89,9 @@ class MovingStrip(QWidget):
         dialog = delete_on_close(QDialog(self))
         dialog.setWindowTitle(_TITLE)
         dialog.resize(460, 420)
-        layout = QVBoxLayout(dialog)
-        layout.addWidget(MovedList(self.moving, known))
-        layout.addWidget(button("Close", dialog.close))
+        fill(
+            dialog, MovedList(self.moving, known), button("Close", dialog.close), space=None,
+            edges=None,
+        )  # fmt: skip
         dialog.show()
         return dialog

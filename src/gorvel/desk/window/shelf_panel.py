@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.desk.window.tree_card import WIDE, Pictures, TreeCard
 from gorvel.desk.work.comparing import Comparing
@@ -28,14 +29,8 @@ class ShelfPanel(QWidget):
         self.cards: list[TreeCard] = []
         self._pictures: Pictures = {}
         self.setFixedWidth(WIDE + 2 * SPACE)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(2 * SPACE, 0, 0, SPACE)
-        outer.setSpacing(SPACE)
-        head = QHBoxLayout()
-        head.addWidget(heading("Shelf"), 1)
         self.keep = button("Keep this tree", self._keep, "link", "Ctrl+K")
-        head.addWidget(self.keep)
-        outer.addLayout(head)
+        head = in_row((heading("Shelf"), 1), self.keep)
         self.nothing = text(
             (
                 "No tree is kept yet. A kept tree stays unchanged while you try others; all "
@@ -43,16 +38,17 @@ class ShelfPanel(QWidget):
             ),
             soft=True,
         )
-        outer.addWidget(self.nothing)
         inside = QWidget()
         self._rows = QVBoxLayout(inside)
         self._rows.setContentsMargins(0, 0, SPACE, 0)
         self._rows.setSpacing(SPACE)
         self._area: QScrollArea = scrolled(inside)
         self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        outer.addWidget(self._area, 1)
         self.help = text(_HELP, 0.86, soft=True)
-        outer.addWidget(self.help)
+        fill(
+            self, head, self.nothing, (self._area, 1), self.help, space=SPACE,
+            edges=(2 * SPACE, 0, 0, SPACE),
+        )  # fmt: skip
         for signal in (focus.shelf.shelf_changed, focus.shelf.plan_changed):
             signal.connect(self._follow)
         focus.cut_changed.connect(self._follow_cut)

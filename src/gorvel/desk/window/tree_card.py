@@ -10,13 +10,11 @@ from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPixmap
 from PySide6.QtWidgets import (
     QApplication,
     QFrame,
-    QHBoxLayout,
     QInputDialog,
     QLabel,
     QLineEdit,
     QPushButton,
     QSizePolicy,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -25,6 +23,7 @@ from gorvel.core.study.groups import group_words
 from gorvel.core.study.kept import KeptTree
 from gorvel.core.study.study import TreeEntry
 from gorvel.core.words.differences import differences
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.flow import FlowLayout
 from gorvel.desk.controls.plain_text import as_question
 from gorvel.desk.controls.texts import button, clear, counted, heading, text
@@ -68,42 +67,32 @@ class TreeCard(QFrame):
         self.setProperty("inHand", self.in_hand)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        inside = QVBoxLayout(self)
-        inside.setContentsMargins(SPACE + 4, SPACE, SPACE, SPACE)
-        inside.setSpacing(2)
         self.title = heading(focus.shelf.name_of(entry), 1.0)
         self.title.setWordWrap(True)
         self.title.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
-        top = QHBoxLayout()
-        top.setSpacing(0)
-        top.addWidget(self.title, 1)
         self.side = text("", 0.93, 600, wrap=False)
         self.side.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
         self.side.hide()
         self.more = button("…", self.open_menu, "link", "Title, note, place on the shelf, remove")
         self.more.setAccessibleName("What can be done with this tree")
-        corner = QHBoxLayout()
-        for widget in (self.side, self.more):
-            corner.addWidget(widget, 0, Qt.AlignmentFlag.AlignVCenter)
-        top.addLayout(corner)
+        corner = in_row(
+            (self.side, 0, Qt.AlignmentFlag.AlignVCenter),
+            (self.more, 0, Qt.AlignmentFlag.AlignVCenter),
+        )
+        top = in_row((self.title, 1), corner, space=0)
         top.setAlignment(corner, Qt.AlignmentFlag.AlignTop)
-        inside.addLayout(top)
         self.naming = QLineEdit()
         self.naming.setPlaceholderText(focus.shelf.name_of(entry))
         self.naming.setAccessibleName("Title of the tree")
         self.naming.editingFinished.connect(self._named)
         self.naming.hide()
-        inside.addWidget(self.naming)
         self.says = text("", 0.93, soft=True)
         self.says.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
-        inside.addWidget(self.says)
         self.note = text(entry.note, 0.93)
         self.note.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
         self.note.setVisible(bool(entry.note))
-        inside.addWidget(self.note)
         self.picture = QLabel()
         self.picture.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        inside.addWidget(self.picture)
         self.groups: dict[str, QPushButton] = {}
         self._group_row = QWidget()
         self._flow = FlowLayout(self._group_row)
@@ -112,7 +101,10 @@ class TreeCard(QFrame):
         policy.setHeightForWidth(True)
         self._group_row.setSizePolicy(policy)
         self._group_row.hide()
-        inside.addWidget(self._group_row)
+        fill(
+            self, top, self.naming, self.says, self.note, self.picture, self._group_row, space=2,
+            edges=(SPACE + 4, SPACE, SPACE, SPACE),
+        )  # fmt: skip
         self.kept: KeptTree | None = None
         self.refresh()
 

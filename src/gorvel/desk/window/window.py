@@ -14,16 +14,15 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import (
     QApplication,
     QDialog,
-    QHBoxLayout,
     QMainWindow,
     QMenu,
-    QVBoxLayout,
     QWidget,
 )
 
 from gorvel.core.table.files import READABLE
 from gorvel.desk.controls.about import show_about
 from gorvel.desk.controls.alarm import Alarm
+from gorvel.desk.controls.arranging import fill, fill_row, in_row
 from gorvel.desk.controls.busy import BusyBar
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.group_tabs import GroupTabs
@@ -127,52 +126,40 @@ class Window(QMainWindow):
 
     def _lay_out(self) -> None:
         ground = QWidget()
-        outer = QVBoxLayout(ground)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.setSpacing(SPACE)
         self.top = QWidget()
         self.top.setAutoFillBackground(True)
-        head = QHBoxLayout(self.top)
-        head.setContentsMargins(0, 0, 2 * SPACE, 0)
-        head.addWidget(self.strip, 1)
         self.shelf_button = button("Shelf", self.toggle_shelf, tip="Show the kept trees (Ctrl+L)")
-        head.addWidget(self.shelf_button)
         self.menu_button = button(
             "Menu", self.open_menu, tip="Open, save, theme, keyboard shortcuts (Alt+M)"
         )
-        head.addWidget(self.menu_button)
-        outer.addWidget(self.top)
+        fill_row(
+            self.top, (self.strip, 1), self.shelf_button, self.menu_button, space=None,
+            edges=(0, 0, 2 * SPACE, 0),
+        )  # fmt: skip
         self.sentence_row = QWidget()
-        row = QHBoxLayout(self.sentence_row)
-        row.setContentsMargins(3 * SPACE, 0, 3 * SPACE, 0)
-        row.addWidget(self.sentence, 1)
         self.grow_button = button("Grow the tree", self.grow, "main", "Ctrl+G")
-        row.addWidget(self.grow_button, 0, Qt.AlignmentFlag.AlignVCenter)
-        row.addWidget(self.note, 0, Qt.AlignmentFlag.AlignVCenter)
-        outer.addWidget(self.sentence_row)
+        fill_row(
+            self.sentence_row, (self.sentence, 1),
+            (self.grow_button, 0, Qt.AlignmentFlag.AlignVCenter),
+            (self.note, 0, Qt.AlignmentFlag.AlignVCenter), space=None,
+            edges=(3 * SPACE, 0, 3 * SPACE, 0),
+        )  # fmt: skip
         self.stuck = StuckBar(self.acts, ground)
         self.stuck.plan_wanted.connect(lambda: self.go_to(PLAN))
-        outer.addWidget(self.stuck)
-        outer.addWidget(self.alarm)
-        outer.addWidget(self.notice)
         self.groups = GroupTabs(self.focus)
-        outer.addWidget(self.groups)
-        outer.addWidget(BusyBar(self.acts))
         self.shelf = ShelfPanel(self.comparing)
         self._place_shelf()
-        below = QHBoxLayout()
-        below.setContentsMargins(0, 0, 0, 0)
-        below.setSpacing(0)
-        below.addWidget(self.shelf)
         self.room = scrolled(self.pages.ground)  # a window is never wider than its screen
         self.room.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        below.addWidget(self.room, 1)
-        outer.addLayout(below, 1)
+        below = in_row(self.shelf, (self.room, 1), space=0)
         self.loading = text(soft=True, wrap=False)
         self.loading.setContentsMargins(3 * SPACE, 0, 0, SPACE // 2)
         self.loading.setAccessibleName("Preparation")
         self.loading.hide()
-        outer.addWidget(self.loading)
+        fill(
+            ground, self.top, self.sentence_row, self.stuck, self.alarm, self.notice, self.groups,
+            BusyBar(self.acts), (below, 1), self.loading, space=SPACE,
+        )  # fmt: skip
         self.setCentralWidget(ground)
         theme = current()
         self.top.setObjectName("top")

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -23,6 +22,7 @@ from gorvel.core.inspect.outliers import find_outliers
 from gorvel.core.profile.dropped_cases import lost_cases
 from gorvel.core.table.levels import NUMERIC
 from gorvel.core.table.table import Table
+from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.bounds import BoundsBar
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.gaps_panel import GapsPanel
@@ -86,14 +86,10 @@ class AnswersPanel(QFrame):
         self.stack = QStackedWidget()
         for view in (self.cells, self.gaps, self.outliers, self.detail, self.correlations):
             self.stack.addWidget(view)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
-        column.setSpacing(6)
-        column.addLayout(self._head())
-        column.addWidget(self._doings())
-        column.addWidget(self.stack, 1)
-        for below in (self.bounds, self.place):
-            column.addWidget(below)
+        fill(
+            self, self._head(), self._doings(), (self.stack, 1), self.bounds, self.place, space=6,
+            edges=(SPACE, SPACE, SPACE, SPACE),
+        )  # fmt: skip
         variables.selectionModel().selectionChanged.connect(self._show_detail)
         self.focus.shelf.study_changed.connect(self._new_study)
         self.focus.shelf.plan_changed.connect(self._plan_changed)

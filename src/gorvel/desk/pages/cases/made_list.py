@@ -10,6 +10,7 @@ from gorvel.core.plan.changing_made import with_entry, without_entry
 from gorvel.core.plan.making import MakePlan
 from gorvel.core.table.table import Table
 from gorvel.core.words.proposals import made_words
+from gorvel.desk.controls.arranging import fill, fill_row, in_row
 from gorvel.desk.controls.formula_editor import FormulaEditor
 from gorvel.desk.controls.items_editor import ItemsEditor
 from gorvel.desk.controls.texts import button, clear, heading, text
@@ -32,17 +33,11 @@ class MadeList(QWidget):
         self.items = button("Mean or sum of items …", self.of_items, "link")
         self._lines = QVBoxLayout()
         self._lines.setSpacing(2)
-        more = QHBoxLayout()
-        for link in (self.items, self.formula):
-            more.addWidget(link)
-        more.addStretch(1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, SPACE, 0, 0)
-        layout.setSpacing(2)
-        layout.addWidget(heading("Created variables", 1.0))
-        layout.addLayout(self._lines)
-        layout.addWidget(self.why)
-        layout.addLayout(more)
+        more = in_row(self.items, self.formula, None)
+        fill(
+            self, heading("Created variables", 1.0), self._lines, self.why, more, space=2,
+            edges=(0, SPACE, 0, 0),
+        )  # fmt: skip
         self.focus.shelf.columns_changed.connect(self.follow)
         self.follow()
 
@@ -56,17 +51,16 @@ class MadeList(QWidget):
 
     def _line(self, make: MakePlan) -> QWidget:
         line = QWidget()
-        row = QHBoxLayout(line)
-        row.setContentsMargins(SPACE, 0, 0, 0)
-        row.setSpacing(SPACE)
         name = QLineEdit(make.name)
         name.setFont(font(0.93, 600))
         name.setCursorPosition(0)  # the beginning of a long name is seen
         name.setAccessibleName(f"Name of {make.name}")
         name.editingFinished.connect(partial(self._renamed, make, name))
         self.names[make.name] = name
-        row.addWidget(name, 2)
-        row.addWidget(text(made_words(make), 0.93, soft=True), 3)
+        row = fill_row(
+            line, (name, 2), (text(made_words(make), 0.93, soft=True), 3), space=SPACE,
+            edges=(SPACE, 0, 0, 0),
+        )  # fmt: skip
         if not isinstance(make.reverse, tuple):
             self._link(row, make, "change …", partial(self._change, make))
         self._link(row, make, "remove", partial(self._remove, make))

@@ -5,9 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
-from PySide6.QtWidgets import QHBoxLayout, QTableView, QWidget
+from PySide6.QtWidgets import QTableView, QWidget
 
 from gorvel.core.base.numbers import counted, number
+from gorvel.desk.controls.arranging import in_row
 from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.controls.texts import card, heading, text
 from gorvel.desk.views.tables import dress
@@ -82,10 +83,7 @@ class OutcomeCard(QWidget):
         self.view.horizontalHeader().setTextElideMode(Qt.TextElideMode.ElideRight)
         self.says = text(size=0.93, soft=True)
         inside = card(self)
-        head = QHBoxLayout()
-        head.addWidget(heading("Preview", 1.0))
-        head.addWidget(text("first cases", soft=True, wrap=False))
-        head.addStretch(1)
+        head = in_row(heading("Preview", 1.0), text("first cases", soft=True, wrap=False), None)
         inside.addLayout(head)
         inside.addWidget(self.says)
         inside.addWidget(self.view, 1)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtWidgets import QCheckBox, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QSplitter, QStackedWidget, QWidget
 
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.table import Table
+from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.cautions import CautionList
 from gorvel.desk.controls.texts import text
 from gorvel.desk.pages.cases.answers import AnswersPanel
@@ -39,15 +40,10 @@ class CasesPage(QWidget):
         self.similarity = QCheckBox("The file holds similarities: larger is more alike")
         self.similarity.setFont(font())
         self.similarity.toggled.connect(lambda on: actions.read_again(similarity=on))
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(2 * SPACE, 0, 2 * SPACE, 2 * SPACE)
-        outer.setSpacing(SPACE)
         self.turn = TurningPanel(turning)
         self.turn.closed.connect(lambda: self.show_turning(False))
         self.offer = TurningOffer(turning, self)
         self.offer.wanted.connect(lambda: self.show_turning(True))
-        for widget in (self.source, self.cautions, self.matrix_note, self.similarity, self.offer):
-            outer.addWidget(widget)
         split = QSplitter(Qt.Orientation.Horizontal)
         split.addWidget(self.variables)
         split.addWidget(self.answers)
@@ -57,7 +53,10 @@ class CasesPage(QWidget):
         self.stack = QStackedWidget()
         self.stack.addWidget(split)
         self.stack.addWidget(self.turn)
-        outer.addWidget(self.stack, 1)
+        fill(
+            self, self.source, self.cautions, self.matrix_note, self.similarity, self.offer,
+            (self.stack, 1), space=SPACE, edges=(2 * SPACE, 0, 2 * SPACE, 2 * SPACE),
+        )  # fmt: skip
         self.focus.shelf.study_changed.connect(self._new_study)
         self._new_study()
 

@@ -9,6 +9,7 @@ from gorvel.core.language.condition import parse_condition
 from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Reading, Table
+from gorvel.desk.controls.arranging import fill_row
 from gorvel.desk.controls.condition_builder import ConditionBuilder
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.plain_text import as_tip
@@ -65,11 +66,9 @@ class SourceLine(QWidget):
         )  # fmt: skip
         self.codes.setFixedWidth(96)
         self.codes.editingFinished.connect(self._codes_typed)
-        inside = QHBoxLayout(self)
-        inside.setContentsMargins(0, 0, 0, 0)
         what = _in_a_row(self.title, self.how, self.extent)
         asked = _in_a_row(self.keep_label, self.keep, self.build, self.codes_label, self.codes)
-        inside.addWidget(flowing(what, asked), 1)
+        fill_row(self, (flowing(what, asked), 1))
         self.focus.shelf.study_changed.connect(self._new_study)
         self.focus.shelf.plan_changed.connect(self._plan_changed)
         self._new_study()

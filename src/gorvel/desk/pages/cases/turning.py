@@ -12,6 +12,7 @@ from gorvel.core.base.numbers import counted
 from gorvel.core.column_detection.proposals import Proposal
 from gorvel.core.inspect.items import Items
 from gorvel.core.words.proposals import whole_words
+from gorvel.desk.controls.arranging import fill, fill_row, in_row
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, card, clear, heading, scrolled, text
 from gorvel.desk.pages.cases.made_list import MadeList
@@ -61,9 +62,7 @@ class TurningPanel(QWidget):
         split.setSizes([820, 430])
         split.setHandleWidth(2 * SPACE)
         split.setChildrenCollapsible(False)
-        outer = QHBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(split)
+        fill_row(self, split)
         turning.changed.connect(self.follow)
         turning.outcome_changed.connect(self._outcome_known)
         turning.focus.shelf.columns_changed.connect(self._outcome_known)
@@ -72,28 +71,16 @@ class TurningPanel(QWidget):
 
     def _lay_out(self, left: QWidget) -> None:
         inside = card(left)
-        head = QHBoxLayout()
-        head.addWidget(heading("Convert answers to numbers", 1.07))
-        head.addWidget(self.tally, 1)
+        head = in_row(heading("Convert answers to numbers", 1.07), (self.tally, 1))
         inside.addLayout(head)
         inside.addWidget(self.bar)
         self.titles = self._titles()
         inside.addWidget(self.titles)
         whole = QWidget()
-        column = QVBoxLayout(whole)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(SPACE)
-        column.addWidget(self.list)
-        column.addWidget(self.unturned)
-        column.addWidget(self.made)
-        column.addStretch(1)
+        fill(whole, self.list, self.unturned, self.made, None, space=SPACE)
         self._area = scrolled(whole)
         inside.addWidget(self._area, 1)
-        foot = QHBoxLayout()
-        foot.addWidget(self.why, 1)
-        foot.addWidget(self.to_cells)
-        foot.addWidget(self.back)
-        foot.addWidget(self.go)
+        foot = in_row((self.why, 1), self.to_cells, self.back, self.go)
         inside.addLayout(foot)
 
     def _titles(self) -> QWidget:

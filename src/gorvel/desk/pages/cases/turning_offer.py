@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.base.numbers import counted
 from gorvel.core.words.proposals import whole_words
+from gorvel.desk.controls.arranging import fill_row
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.work.derived_variables import Turning
 from gorvel.paint.theme import SPACE
@@ -22,12 +23,7 @@ class TurningOffer(QWidget):
         self.turning, self._offered = turning, True
         self.says = text(wrap=False)
         self.go = button("Convert answers to numbers …", self.wanted.emit, "main", "Ctrl+E")
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(2 * SPACE)
-        row.addWidget(self.says)
-        row.addWidget(self.go)
-        row.addStretch(1)
+        fill_row(self, self.says, self.go, None, space=2 * SPACE)
         turning.changed.connect(self._follow)
         turning.focus.shelf.columns_changed.connect(self._follow)
         self._follow()

@@ -5,12 +5,13 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtGui import QKeySequence, QShortcut
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QWidget
 
 from gorvel.core.inspect.screening import screen
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.summary import ColumnSummary, describe_column
 from gorvel.core.table.table import Table
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.design_line import DesignLine
 from gorvel.desk.controls.flags import FlagsPanel
 from gorvel.desk.controls.flow import flowing
@@ -41,25 +42,17 @@ class VariablesPanel(QFrame):
         self.flags = FlagsPanel(self.focus)
         self.flags.shown.connect(self.view.show_variables)
         self.tally = text(soft=True, wrap=False)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
-        layout.setSpacing(6)
-        layout.addLayout(self._head())
-        layout.addWidget(self._roles())
-        layout.addWidget(self.view, 5)
-        layout.addWidget(DesignLine(self.focus))
-        layout.addWidget(text(_HINT, 0.86, soft=True))
-        layout.addWidget(self.flags, 4)
+        fill(
+            self, self._head(), self._roles(), (self.view, 5), DesignLine(self.focus),
+            text(_HINT, 0.86, soft=True), (self.flags, 4), space=6,
+            edges=(SPACE, SPACE, SPACE, SPACE),
+        )  # fmt: skip
         self._codes_shown: tuple[object, ...] = ()
         self.focus.shelf.study_changed.connect(self._new_study)
         self.focus.shelf.plan_changed.connect(self._plan_changed)
         self._new_study()
 
     def _head(self) -> QHBoxLayout:
-        head = QHBoxLayout()
-        head.addWidget(heading("Variables", 1.0))
-        head.addWidget(self.tally)
-        head.addStretch(1)
         self.found = text(soft=True, wrap=False)
         self.search = QLineEdit()
         self.search.setFont(font())
@@ -72,9 +65,7 @@ class VariablesPanel(QFrame):
         self.search.returnPressed.connect(self._to_found)
         self.view.sought_off.connect(self.search.clear)
         QShortcut(QKeySequence.StandardKey.Find, self, self.search.setFocus)
-        head.addWidget(self.found)
-        head.addWidget(self.search)
-        return head
+        return in_row(heading("Variables", 1.0), self.tally, None, self.found, self.search)
 
     def _roles(self) -> QWidget:
         links = [

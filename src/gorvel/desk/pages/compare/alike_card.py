@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.words.comparison import trees_words
+from gorvel.desk.controls.arranging import in_row
 from gorvel.desk.controls.texts import aside, card, heading, text
 from gorvel.desk.views.alike_views import AlikeView
 from gorvel.desk.views.taking_away import TakeAway
@@ -27,12 +28,10 @@ class AlikeCard(QWidget):
         self.view = AlikeView()
         self.view.chosen.connect(self.focus.set_count)
         self.says = text(size=0.86, soft=True)
-        head = QHBoxLayout()
-        head.setSpacing(SPACE)
-        head.addWidget(heading("Agreement by number"))
-        head.addWidget(aside("adjusted Rand"), 1)
         self.take = TakeAway.of(actions, "alike")
-        head.addWidget(self.take)
+        head = in_row(
+            heading("Agreement by number"), (aside("adjusted Rand"), 1), self.take, space=SPACE
+        )
         inside = card(self)
         inside.addLayout(head)
         inside.addWidget(self.view, 1)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
+from gorvel.desk.controls.arranging import in_row
 from gorvel.desk.controls.texts import aside, card, heading, scrolled, text
 from gorvel.desk.views.alike_views import CrossView
 from gorvel.desk.views.taking_away import TakeAway
@@ -24,12 +25,8 @@ class CrossCard(QWidget):
         self.counts = aside()
         self.says = text("Rows: left tree, columns: right tree. Click a cell to list its cases.",
                          0.86, soft=True)  # fmt: skip
-        head = QHBoxLayout()
-        head.setSpacing(SPACE)
-        head.addWidget(heading("Cross-tabulation"))
-        head.addWidget(self.counts, 1)
         self.take = TakeAway.of(actions, "who-is-where")
-        head.addWidget(self.take)
+        head = in_row(heading("Cross-tabulation"), (self.counts, 1), self.take, space=SPACE)
         inside = card(self)
         inside.addLayout(head)
         inside.addWidget(scrolled(self.view), 1)

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QWidget
 
 from gorvel.core.base.numbers import counted
+from gorvel.desk.controls.arranging import in_row
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import aside, button, card, heading, text
 from gorvel.desk.views.faces_view import FacesView
@@ -37,15 +38,11 @@ class FacesCard(QWidget):
         self.says = text(size=0.93, soft=True)
         self.list = button("List the cases", self.list_wanted.emit, "link", "")
         self.take = TakeAway.of(actions, "face-to-face", self.sheet)
-        head = QHBoxLayout()
-        head.setSpacing(SPACE)
-        head.addWidget(heading("Face to face"))
-        head.addWidget(self.crossings, 1)
-        for widget in (self.folded, self.swap, self.take):
-            head.addWidget(widget)
-        foot = QHBoxLayout()
-        foot.addWidget(self.says, 1)
-        foot.addWidget(self.list)
+        head = in_row(
+            heading("Face to face"), (self.crossings, 1), self.folded, self.swap, self.take,
+            space=SPACE,
+        )  # fmt: skip
+        foot = in_row((self.says, 1), self.list)
         inside = card(self)
         inside.addLayout(head)
         inside.addWidget(self.bar)

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.compare.gap_handlings import TIMES
 from gorvel.core.results.comparison import handlings_table, imputed_table
 from gorvel.core.words.comparison import filled_words
+from gorvel.desk.controls.arranging import in_row
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, card, heading, text
 from gorvel.desk.views.result_view import ResultView
@@ -42,11 +43,7 @@ class GapsCard(QWidget):
         self.clusters = ResultView(
             _CLUSTERS, "Clusters across imputations", (150, 70, 190), 26, (_BAR,)
         )
-        head = QHBoxLayout()
-        head.addWidget(heading("Missing answers"))
-        head.addStretch(1)
-        head.addWidget(self.ask)
-        head.addWidget(self.take)
+        head = in_row(heading("Missing answers"), None, self.ask, self.take)
         self._titles = heading("Each treatment", 1.0), heading("Multiple imputation", 1.0)
         inside = card(self)
         inside.addLayout(head)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.base.numbers import letters
 from gorvel.core.words.comparison import found_again_words, groups_words
+from gorvel.desk.controls.arranging import in_column, in_row
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, card, heading, scrolled, text
 from gorvel.desk.views.shaded_view import ShadedView
@@ -42,19 +43,9 @@ class GroupsCard(QWidget):
         self.cross = ShadedView("Cases in the clusters of both", self._cell_words)
         self.face = button("Show these two face to face", self._face, "link")
         self.take = TakeAway.of(actions, "split-groups")
-        head = QHBoxLayout()
-        head.addWidget(heading("Groups"))
-        head.addStretch(1)
-        head.addWidget(self.take)
-        right = QVBoxLayout()
-        right.setSpacing(SPACE)
-        right.addWidget(self.told)
-        right.addWidget(self.face)
-        right.addWidget(scrolled(self.cross), 1)
-        both = QHBoxLayout()
-        both.setSpacing(3 * SPACE)
-        both.addWidget(scrolled(self.grid), 1)
-        both.addLayout(right, 1)
+        head = in_row(heading("Groups"), None, self.take)
+        right = in_column(self.told, self.face, (scrolled(self.cross), 1), space=SPACE)
+        both = in_row((scrolled(self.grid), 1), (right, 1), space=3 * SPACE)
         inside = card(self)
         inside.addLayout(head)
         inside.addWidget(self.bar)

@@ -19,6 +19,7 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.analyses import OtherTree
 from gorvel.core.plan.others import adopted
+from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import NoTree, StaleBar
 from gorvel.desk.controls.page_stack import CurrentPageStack
@@ -108,18 +109,16 @@ class ComparePage(QWidget):
         """What is said while there is one tree: others to put beside it."""
         box = panel()
         box.setFixedWidth(_BOX)
-        inside = QVBoxLayout(box)
-        inside.setContentsMargins(4 * SPACE, 3 * SPACE, 4 * SPACE, 3 * SPACE)
-        inside.setSpacing(SPACE)
-        inside.addWidget(heading("One tree so far", 1.43))
         words = (
             "Is it the data or the method? Keep this tree (Ctrl+K), change the plan and "
             "grow another, or start with one of these."
         )
-        inside.addWidget(block(words, _BOX - 8 * SPACE))
         self._offers = QHBoxLayout()
         self._offers.setSpacing(SPACE)
-        inside.addLayout(self._offers)
+        fill(
+            box, heading("One tree so far", 1.43), block(words, _BOX - 8 * SPACE), self._offers,
+            space=SPACE, edges=(4 * SPACE, 3 * SPACE, 4 * SPACE, 3 * SPACE),
+        )  # fmt: skip
         page = QWidget()
         outer = QVBoxLayout(page)
         outer.addStretch(2)
@@ -149,12 +148,10 @@ class ComparePage(QWidget):
         for card in (both, self.stands, self.sweep, self.gaps, self.groups):
             self._cards.addWidget(card)
         page = QWidget()
-        outer = QVBoxLayout(page)
-        outer.setContentsMargins(2 * SPACE, 0, 2 * SPACE, 2 * SPACE)
-        outer.setSpacing(SPACE // 2)
-        outer.addWidget(StaleBar(self.acts, self))
-        outer.addLayout(row)
-        outer.addWidget(self._front, 1)
+        fill(
+            page, StaleBar(self.acts, self), row, (self._front, 1),
+            edges=(2 * SPACE, 0, 2 * SPACE, 2 * SPACE),
+        )  # fmt: skip
         return page
 
     def show_tab(self, number: int) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from PySide6.QtWidgets import QApplication, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QStackedWidget, QVBoxLayout, QWidget
 
 from gorvel.core.results.table import ResultTable
 from gorvel.core.study.groups import group_words
@@ -19,6 +19,7 @@ from gorvel.core.words.comparison import (
     whole_words,
 )
 from gorvel.core.words.differences import differences
+from gorvel.desk.controls.arranging import in_row
 from gorvel.desk.controls.texts import button, card, heading, scrolled, text
 from gorvel.desk.views.pair_list import PairList
 from gorvel.desk.work.actions import Actions
@@ -53,10 +54,7 @@ class ReadingCard(QWidget):
         self.pages = QStackedWidget()
         self.pages.addWidget(scrolled(words))
         self.pages.addWidget(self.list)
-        head = QHBoxLayout()
-        head.addWidget(heading("Reading"), 1)
-        for link in (self.back, self.copy):
-            head.addWidget(link)
+        head = in_row((heading("Reading"), 1), self.back, self.copy)
         layout = card(self)
         layout.addLayout(head)
         layout.addWidget(self.pages, 1)

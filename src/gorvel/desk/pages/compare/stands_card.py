@@ -8,7 +8,6 @@ import numpy as np
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
-    QHBoxLayout,
     QVBoxLayout,
     QWidget,
 )
@@ -16,6 +15,7 @@ from PySide6.QtWidgets import (
 from gorvel.core.base.numbers import fixed
 from gorvel.core.results.comparison import stability_table
 from gorvel.core.words.comparison import standing_words
+from gorvel.desk.controls.arranging import fill, fill_row, in_row
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, text
 from gorvel.desk.views.case_list import CaseList
@@ -86,42 +86,23 @@ class StandsCard(QWidget):
         )
         self._trees = QVBoxLayout()
         self._trees.setSpacing(2)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE)
-        layout.addWidget(self._left(actions), 3)
         side = panel()
-        inside = QVBoxLayout(side)
-        inside.setContentsMargins(2 * SPACE, SPACE, SPACE, SPACE)
-        inside.addWidget(self.loose)
-        layout.addWidget(side, 2)
+        fill(side, self.loose, edges=(2 * SPACE, SPACE, SPACE, SPACE))
+        fill_row(self, (self._left(actions), 3), (side, 2), space=SPACE)
 
     def _left(self, actions: Actions) -> QWidget:
-        head = QHBoxLayout()
-        head.addWidget(heading("Stability"))
-        head.addStretch(1)
         self.take = TakeAway.of(actions, "stands-whatever")
-        head.addWidget(self.take)
+        head = in_row(heading("Stability"), None, self.take)
         trees = QWidget()
         trees.setLayout(self._trees)
         box = panel()
-        inside = QVBoxLayout(box)
-        inside.setContentsMargins(2 * SPACE, SPACE, SPACE, SPACE)
-        inside.setSpacing(SPACE // 2)
-        inside.addLayout(head)
-        inside.addWidget(self.bar)
-        inside.addWidget(self.says)
-        inside.addWidget(self.view, 3)
-        inside.addWidget(text(_WORDS, 0.86, soft=True))
-        count = QHBoxLayout()
-        count.addWidget(heading("Trees included", 1.0))
-        count.addStretch(1)
         tip = "Consensus of these and the current tree, face to face"
         self.average = button("Show consensus tree", self._average, "link", tip)
-        count.addWidget(self.average)
-        inside.addLayout(count)
-        inside.addWidget(scrolled(trees), 1)
-        inside.addWidget(self.moving)
+        count = in_row(heading("Trees included", 1.0), None, self.average)
+        fill(
+            box, head, self.bar, self.says, (self.view, 3), text(_WORDS, 0.86, soft=True), count,
+            (scrolled(trees), 1), self.moving, edges=(2 * SPACE, SPACE, SPACE, SPACE),
+        )  # fmt: skip
         return box
 
     def _average(self) -> None:

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QSignalBlocker, Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QWidget
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import counted, fixed
 from gorvel.core.compare.sweep import Combination, Sweep, Swept
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.count_rules import COUNT_RULES
+from gorvel.desk.controls.arranging import in_row
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.plain_text import as_tip, show_tip
 from gorvel.desk.controls.sweep_choice import SweepChoice, called, called_shortly
@@ -74,23 +75,16 @@ class SweepCard(QWidget):
         sweeping.trees.changed.connect(self.follow)
 
     def _lay_out(self) -> None:
-        head = QHBoxLayout()
-        head.setSpacing(SPACE)
-        head.addWidget(heading("Sweep"))
-        head.addWidget(self.against)
-        head.addWidget(self.choose)
-        head.addWidget(self.figure)
-        head.addStretch(1)
-        head.addWidget(self.go)
-        head.addWidget(self.take)
+        head = in_row(
+            heading("Sweep"), self.against, self.choose, self.figure, None, self.go, self.take,
+            space=SPACE,
+        )  # fmt: skip
         inside = card(self)
         inside.addLayout(head)
         inside.addWidget(self.bar)
         inside.addWidget(scrolled(self.view), 1)
         inside.addWidget(self.says)
-        foot = QHBoxLayout()
-        foot.addWidget(self.note, 1)
-        foot.addWidget(self.excluded)
+        foot = in_row((self.note, 1), self.excluded)
         inside.addLayout(foot)
 
     # asking

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from gorvel.core.base.progress import Phase
 from gorvel.core.words.count import orders_words, splits_words, structure_words, support_words
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import progress_bar
 from gorvel.desk.controls.texts import button, heading, scrolled, text
@@ -83,9 +84,7 @@ class ChecksCard(QWidget):
             self._section(what, title, words, before)
         self._column.addWidget(self.moving)
         self._column.addStretch(1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scrolled(inside))
+        fill(self, scrolled(inside))
         WhenSeen(
             self, self._follow, counting.changed, self.focus.cut_changed,
             self.focus.faithful_changed,
@@ -95,16 +94,12 @@ class ChecksCard(QWidget):
             self._worked(what, job)
 
     def _section(self, what: str, title: str, words: Callable[[], str], before: str) -> None:
-        row = QHBoxLayout()
-        row.addWidget(heading(title, 1.0))
-        row.addStretch(1)
         start = button("Check", lambda: self.counting.check(what), "link")
         start.setAccessibleName(title)
         stop = button("Stop", lambda: self.counting.stop(what), "link")
         bar = progress_bar()
         bar.setMaximumWidth(90)
-        for widget in (bar, stop, start):
-            row.addWidget(widget)
+        row = in_row(heading(title, 1.0), None, bar, stop, start)
         stop.setVisible(False)
         bar.setVisible(False)
         found = text()

@@ -5,11 +5,12 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QPlainTextEdit, QSpinBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPlainTextEdit, QSpinBox, QWidget
 
 from gorvel.core.count.index_table import IndexTable
 from gorvel.core.plan.growth import GrowthKey
 from gorvel.core.words.count import draft_reasons, why_not
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import button, clear, heading, scrolled, text
 from gorvel.desk.views.count_views import SummitView
@@ -88,19 +89,9 @@ class ChoiceCard(QFrame):
         self._seen.follow()
 
     def _lay_out(self) -> None:
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(2 * SPACE, SPACE, 2 * SPACE, SPACE)
-        layout.setSpacing(SPACE // 2)
-        head = QHBoxLayout()
-        head.addWidget(heading("Your number", 1.0))
-        head.addWidget(self.count)
-        head.addWidget(self.taken, 1)
-        head.addWidget(self.draft)
-        head.addWidget(self.take)
-        layout.addLayout(head)
-        layout.addWidget(self.summit, 1)
-        layout.addWidget(self.reasons)
-        layout.addLayout(self._others)
+        head = in_row(
+            heading("Your number", 1.0), self.count, (self.taken, 1), self.draft, self.take
+        )
         self.answer.setAlignment(Qt.AlignmentFlag.AlignTop)
         high = self.answer.fontMetrics().lineSpacing() * 3  # no part of a fourth line
         self.answer.setMinimumHeight(high)
@@ -108,7 +99,10 @@ class ChoiceCard(QFrame):
         area.setMinimumHeight(24)
         area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         area.setMaximumHeight(high)
-        layout.addWidget(area)
+        fill(
+            self, head, (self.summit, 1), self.reasons, self._others, area,
+            edges=(2 * SPACE, SPACE, 2 * SPACE, SPACE),
+        )  # fmt: skip
 
     def _plan_changed(self) -> None:
         plan = self.focus.plan_of_tree

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.base.numbers import counted, number
 from gorvel.core.base.progress import Phase, progress_words
 from gorvel.core.count.evidence import Evidence
 from gorvel.core.words.conclusion import beside_words, groups_words, peaks_p
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import progress_bar
 from gorvel.desk.controls.plain_text import as_tip
@@ -18,7 +19,6 @@ from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
 from gorvel.desk.work.jobs import Job
-from gorvel.paint.theme import SPACE
 
 _BEFORE = (
     "Data without groups are simulated with the same marginal distributions and "
@@ -43,27 +43,14 @@ class EvidenceCard(QWidget):
         self.stop = button("Stop", lambda: counting.stop("groups"), "link")
         self.bar = progress_bar()
         self.bar.setMinimumWidth(40)
-        head = QHBoxLayout()
-        head.addWidget(heading("Are there groups?", 1.07))
-        head.addWidget(self.by)
-        head.addStretch(1)
-        head.addWidget(self.bar, 2)
-        head.addWidget(self.stop)
-        head.addWidget(self.ask)
         self.take = TakeAway.of(actions, "null")
-        head.addWidget(self.take)
+        head = in_row(
+            heading("Are there groups?", 1.07), self.by, None, (self.bar, 2), self.stop, self.ask,
+            self.take,
+        )  # fmt: skip
         words = QWidget()
-        inside = QVBoxLayout(words)
-        inside.setContentsMargins(0, 0, 0, 0)
-        inside.setSpacing(SPACE // 2)
-        inside.addWidget(self.more)
-        inside.addStretch(1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE // 2)
-        layout.addLayout(head)
-        layout.addWidget(self.view, 4)
-        layout.addWidget(scrolled(words), 1)
+        fill(words, self.more, None)
+        fill(self, head, (self.view, 4), (scrolled(words), 1))
         self._seen = WhenSeen(self, self._follow, counting.changed, counting.looked)
         counting.worked.connect(self._worked)
         self._show_work(False)

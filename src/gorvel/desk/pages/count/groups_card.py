@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.base.numbers import counted, fixed
 from gorvel.core.count.groups import Check, KnownGroups, check_of
 from gorvel.core.tree.cuts import cut_at_count
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import heading, text
 from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
-from gorvel.paint.theme import SPACE
 
 _NONE = (
     "No column has the role known groups. Set it in the list of variables on the "
@@ -40,17 +40,9 @@ class GroupsCard(QWidget):
         self.by_count.setMouseTracking(True)
         self.by_count.cellEntered.connect(lambda row, _: counting.look_at(self._counts()[row]))
         self.by_count.cellClicked.connect(self._cut_here)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE // 2)
-        head = QHBoxLayout()
-        head.addWidget(self.title, 1)
         self.take = TakeAway.of(actions, "known-groups")
-        head.addWidget(self.take)
-        layout.addLayout(head)
-        layout.addWidget(self.words)
-        layout.addWidget(self.cross, 3)
-        layout.addWidget(self.by_count, 3)
+        head = in_row((self.title, 1), self.take)
+        fill(self, head, self.words, (self.cross, 3), (self.by_count, 3))
         WhenSeen(
             self, self._follow, counting.changed, self.focus.cut_changed,
             self.focus.shelf.plan_changed,

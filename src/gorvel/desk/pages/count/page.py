@@ -12,12 +12,12 @@ from PySide6.QtWidgets import (
     QScrollArea,
     QSpinBox,
     QSplitter,
-    QVBoxLayout,
     QWidget,
 )
 
 from gorvel.core.base.numbers import counted
 from gorvel.core.base.progress import Phase, progress_words
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import PATIENCE, NoTree, StaleBar, progress_bar
 from gorvel.desk.controls.page_stack import CurrentPageStack
@@ -117,25 +117,19 @@ class CountPage(QWidget):
 
     def _page(self) -> QWidget:
         left = panel()
-        column = QVBoxLayout(left)
-        column.setContentsMargins(SPACE, SPACE, SPACE, SPACE)
-        column.setSpacing(SPACE // 2)
-        column.addLayout(self._board_head())
         self.area: QScrollArea = scrolled(self.board)
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        column.addWidget(self.area, 1)
-        column.addLayout(self._foot())
+        fill(
+            left, self._board_head(), (self.area, 1), self._foot(),
+            edges=(SPACE, SPACE, SPACE, SPACE),
+        )  # fmt: skip
         upper = panel()
-        cards = QVBoxLayout(upper)
-        cards.setContentsMargins(2 * SPACE, SPACE // 2, 2 * SPACE, SPACE)
-        cards.setSpacing(SPACE // 2)
         row, self.tabs = tab_row(_TABS, self.show_tab, self)
-        cards.addLayout(row)
         for card in (
             self.evidence, self.rule, self.silhouettes, self.checks, self.groups, self.purpose,
         ):  # fmt: skip
             self._cards.addWidget(card)
-        cards.addWidget(self._front, 1)
+        fill(upper, row, (self._front, 1), edges=(2 * SPACE, SPACE // 2, 2 * SPACE, SPACE))
         right = QSplitter(Qt.Orientation.Vertical)
         right.addWidget(upper)
         right.addWidget(self.choice)
@@ -151,12 +145,10 @@ class CountPage(QWidget):
             split.setHandleWidth(SPACE)
             split.setChildrenCollapsible(False)
         page = QWidget()
-        outer = QVBoxLayout(page)
-        outer.setContentsMargins(2 * SPACE, 0, 2 * SPACE, 2 * SPACE)
-        outer.setSpacing(SPACE)
-        outer.addWidget(StaleBar(self.acts, self))
-        outer.addWidget(self.verdict)
-        outer.addWidget(both, 1)
+        fill(
+            page, StaleBar(self.acts, self), self.verdict, (both, 1), space=SPACE,
+            edges=(2 * SPACE, 0, 2 * SPACE, 2 * SPACE),
+        )  # fmt: skip
         return page
 
     def _board_head(self) -> QHBoxLayout:
@@ -180,7 +172,6 @@ class CountPage(QWidget):
         return row
 
     def _foot(self) -> QHBoxLayout:
-        row = QHBoxLayout()
         self.times = text("times, seed", soft=True, wrap=False)
         for field, name, key, top in (
             (self.resamples, "Resamples", "resamples", 10_000),
@@ -190,12 +181,10 @@ class CountPage(QWidget):
             field.setAccessibleName(name)
             field.setKeyboardTracking(False)
             field.valueChanged.connect(partial(self._set, key))
-        for widget in (self.draw, self.resamples, self.times, self.seed):
-            row.addWidget(widget)
-        row.addWidget(self.note, 1)
-        row.addWidget(self.bar, 1)
-        row.addWidget(self.stop)
-        return row
+        return in_row(
+            self.draw, self.resamples, self.times, self.seed, (self.note, 1), (self.bar, 1),
+            self.stop,
+        )  # fmt: skip
 
     def show_tab(self, number: int) -> None:
         """Show one of the cards."""

@@ -6,11 +6,12 @@ from functools import partial
 
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QSlider, QWidget
 
 from gorvel.core.base.progress import Phase, progress_words
 from gorvel.core.plan.purposes import CHARACTERISTICS, MOST_WEIGHT, PURPOSES
 from gorvel.core.words.count import purpose_words
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import progress_bar
@@ -39,21 +40,12 @@ class PurposeCard(QWidget):
         self.stop = button("Stop", lambda: counting.stop("purpose"), "link")
         self.ask = button("Measure", counting.questions.measure, "link",
                           "Compute characteristics of clusters and random groupings")  # fmt: skip
-        head = QHBoxLayout()
-        head.addWidget(heading("What are your clusters for?", 1.07))
-        head.addStretch(1)
-        for widget in (self.bar, self.stop, self.ask):
-            head.addWidget(widget)
         self.take = TakeAway.of(actions, "purpose")
-        head.addWidget(self.take)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE // 2)
-        layout.addLayout(head)
-        layout.addWidget(self._usual())
-        layout.addLayout(self._weights())
-        layout.addWidget(self.view, 1)
-        layout.addWidget(self.says)
+        head = in_row(
+            heading("What are your clusters for?", 1.07), None, self.bar, self.stop, self.ask,
+            self.take,
+        )  # fmt: skip
+        fill(self, head, self._usual(), self._weights(), (self.view, 1), self.says)
         WhenSeen(self, self._follow, counting.changed, counting.focus.shelf.plan_changed)
         counting.worked.connect(self._worked)
         self._show_work(False)

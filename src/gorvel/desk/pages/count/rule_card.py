@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from gorvel.core.count.uneven import Uneven, uneven_of
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.words.count import uneven_words, verdict_words
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.controls.texts import button, heading, scrolled, text
@@ -34,18 +35,9 @@ class RuleCard(QWidget):
         self.formula = text(soft=True)
         self.about = text()
         self.says.setAccessibleName("What the rule says")
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE // 2)
-        head = QHBoxLayout()
-        head.addWidget(self.name)
-        head.addWidget(self.source, 1)
         self.cut_so = button("", self._cut_unevenly, "link", _UNEVEN_TIP)
-        head.addWidget(self.cut_so)
         self.take = TakeAway.of(actions, "rule")
-        head.addWidget(self.take)
-        layout.addLayout(head)
-        layout.addWidget(self.curve, 3)
+        head = in_row(self.name, (self.source, 1), self.cut_so, self.take)
         words = QWidget()
         inside = QVBoxLayout(words)
         inside.setContentsMargins(0, 0, 0, 0)
@@ -56,7 +48,7 @@ class RuleCard(QWidget):
         inside.addStretch(1)
         area = scrolled(words)
         area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        layout.addWidget(area, 2)
+        fill(self, head, (self.curve, 3), (area, 2))
         WhenSeen(self, self._follow, counting.changed, counting.looked).follow()
 
     def _follow(self) -> None:

@@ -5,13 +5,12 @@ from __future__ import annotations
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QComboBox,
-    QHBoxLayout,
     QLineEdit,
-    QVBoxLayout,
     QWidget,
 )
 
 from gorvel.core.base.numbers import fixed
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import text
 from gorvel.desk.state.marks import Mark
@@ -21,7 +20,7 @@ from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
 from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import SPACE, font
+from gorvel.paint.theme import font
 
 _HEAD = 24  # pixels of the heads of the list
 _MOST = 200  # leaning cases that are listed
@@ -59,21 +58,11 @@ class SilhouettesCard(QWidget):
         WhenSeen(self, self._list, self.focus.labels_changed)
 
     def _lay_out(self) -> None:
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE // 2)
-        row = QHBoxLayout()
-        row.addWidget(text("beside", soft=True, wrap=False))
-        row.addWidget(self.beside)
-        row.addWidget(self.sought)
-        row.addStretch(1)
         self.take = TakeAway.of(self.acts, "silhouettes", self.sheet)
-        row.addWidget(self.take)
-        layout.addLayout(row)
-        layout.addWidget(self.view, 3)
-        layout.addWidget(self.reading)
-        layout.addWidget(self.note)
-        layout.addWidget(self.leaning, 2)
+        row = in_row(
+            text("beside", soft=True, wrap=False), self.beside, self.sought, None, self.take
+        )
+        fill(self, row, (self.view, 3), self.reading, self.note, (self.leaning, 2))
         self.leaning.setMinimumHeight(_HEAD + 26)
 
     def _follow(self) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QFrame, QLabel, QWidget
 
 from gorvel.core.words.conclusion import (
     against,
@@ -15,6 +15,7 @@ from gorvel.core.words.conclusion import (
     trial_words,
     tried_words,
 )  # fmt: skip
+from gorvel.desk.controls.arranging import fill_row, in_column, in_row
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
@@ -58,21 +59,15 @@ class VerdictBar(QFrame):
         self.more = button("", self._toggle, "link", "")
         self.copy = button("Copy", self._copy, "link", "")
         self.next = button("", self._go_on, "main")
-        row = QHBoxLayout()
-        row.setSpacing(2 * SPACE)
-        told = QVBoxLayout()
-        told.setSpacing(0)
-        told.addWidget(self.head)
-        told.addWidget(self.words)
-        told.addWidget(self.tried)
-        told.addWidget(self.against)
-        row.addWidget(self.sign, 0, Qt.AlignmentFlag.AlignTop)
-        row.addLayout(told, 1)
-        for widget in (self.more, self.trying, self.copy, self.next):
-            row.addWidget(widget, 0, Qt.AlignmentFlag.AlignVCenter)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(2 * SPACE, 6, 2 * SPACE, 6)
-        layout.addLayout(row)
+        told = in_column(self.head, self.words, self.tried, self.against, space=0)
+        row = in_row(
+            (self.sign, 0, Qt.AlignmentFlag.AlignTop), (told, 1),
+            (self.more, 0, Qt.AlignmentFlag.AlignVCenter),
+            (self.trying, 0, Qt.AlignmentFlag.AlignVCenter),
+            (self.copy, 0, Qt.AlignmentFlag.AlignVCenter),
+            (self.next, 0, Qt.AlignmentFlag.AlignVCenter), space=2 * SPACE,
+        )  # fmt: skip
+        fill_row(self, row, edges=(2 * SPACE, 6, 2 * SPACE, 6))
         counting.worked.connect(self._worked)
         self.follow()
 

@@ -6,11 +6,12 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from gorvel.core.base.numbers import fixed, number
 from gorvel.core.profile.one_case import OneCase, likeness, one_case
 from gorvel.core.tree.cuts import cut_at_count
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, text
 from gorvel.desk.state.marks import Mark
@@ -46,10 +47,10 @@ class CaseCard(QWidget):
         inside = QVBoxLayout(words)
         inside.setContentsMargins(0, 0, 0, 0)
         inside.setSpacing(SPACE)
-        head = QHBoxLayout()
-        head.addWidget(button("← Its cluster", self.back.emit, "link"))
-        head.addStretch(1)
-        head.addWidget(button("Show on the tree", self.tree_wanted.emit, "link"))
+        head = in_row(
+            button("← Its cluster", self.back.emit, "link"), None,
+            button("Show on the tree", self.tree_wanted.emit, "link"),
+        )  # fmt: skip
         for widget in (self.where, self.sure, self.kept, self.ask, self.bar):
             inside.addWidget(widget)
         for title, column in (
@@ -61,15 +62,11 @@ class CaseCard(QWidget):
             inside.addLayout(column)
         inside.addStretch(1)
         box = panel()
-        layout = QVBoxLayout(box)
-        layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
-        layout.setSpacing(SPACE)
-        layout.addLayout(head)
-        layout.addWidget(self.title)
-        layout.addWidget(scrolled(words), 1)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(box)
+        fill(
+            box, head, self.title, (scrolled(words), 1), space=SPACE,
+            edges=(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE),
+        )  # fmt: skip
+        fill(self, box)
         for signal in (profiling.shares.changed, profiling.portraits.changed,
                        self.focus.titles_changed, self.focus.labels_changed):  # fmt: skip
             signal.connect(self._again)
@@ -110,10 +107,10 @@ class CaseCard(QWidget):
         grown, known = self.focus.grown, self.profiling.portrayed
         assert grown is not None
         for other, far in found.nearest[:5]:
-            row = QHBoxLayout()
-            row.addWidget(button(grown.prepared.labels[other], partial(self._mark, other), "link"))
-            row.addWidget(text(f"{number(far)}, in {names[int(own[other])]}", soft=True,
-                               wrap=False), 1)  # fmt: skip
+            row = in_row(
+                button(grown.prepared.labels[other], partial(self._mark, other), "link"),
+                (text(f"{number(far)}, in {names[int(own[other])]}", soft=True, wrap=False), 1),
+            )
             self.alike.addLayout(row)
             if known is not None and known.told:
                 like = likeness(known.told, self.case, other)
@@ -145,10 +142,7 @@ class CaseCard(QWidget):
             dot.setFixedSize(10, 10)
             colour = current().identity(who).name()
             dot.setStyleSheet(f"background: {colour}; border-radius: 5px;")
-            row = QHBoxLayout()
-            row.setSpacing(6)
-            row.addWidget(dot)
-            row.addWidget(label, 1)
+            row = in_row(dot, (label, 1), space=6)
             self.elsewhere.addLayout(row)
             last = root, words
 

@@ -24,6 +24,7 @@ from gorvel.core.base.progress import Phase, progress_words
 from gorvel.core.profile.members import Members, members_of
 from gorvel.core.tree.tree import Tree
 from gorvel.core.words.portrait import portrait
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.plain_text import as_item, as_tip
 from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, text
 from gorvel.desk.state.marks import Mark
@@ -94,32 +95,17 @@ class ClusterCard(QWidget):
 
     def _lay_out(self) -> None:
         box: QFrame = panel()
-        head = QHBoxLayout()
-        head.addWidget(self.badge)
-        head.addWidget(self.title, 1)
+        head = in_row(self.badge, (self.title, 1))
         words = QWidget()
-        inside = QVBoxLayout(words)
-        inside.setContentsMargins(0, 0, 0, 0)
-        inside.setSpacing(SPACE)
-        inside.addWidget(self.extent)
-        inside.addWidget(self.portrait)
-        inside.addWidget(self.draft, 0, Qt.AlignmentFlag.AlignLeft)
-        for widget in (self.note, self.figures):
-            inside.addWidget(widget)
-        inside.addLayout(self.lists)
-        inside.addWidget(self.members)
-        inside.addStretch(1)
-        layout = QVBoxLayout(box)
-        layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
-        layout.setSpacing(SPACE)
-        layout.addLayout(head)
+        fill(
+            words, self.extent, self.portrait, (self.draft, 0, Qt.AlignmentFlag.AlignLeft),
+            self.note, self.figures, self.lists, self.members, None, space=SPACE,
+        )  # fmt: skip
         area = scrolled(words)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         area.setMinimumWidth(260)
-        layout.addWidget(area, 1)
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(box)
+        fill(box, head, (area, 1), space=SPACE, edges=(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE))
+        fill(self, box)
 
     def event(self, event: QEvent) -> bool:
         if event.type() in (QEvent.Type.Hide, QEvent.Type.WindowDeactivate):
@@ -264,13 +250,11 @@ class ClusterCard(QWidget):
         column.setSpacing(0)
         column.addWidget(head)
         for case, words in cases:
-            row = QHBoxLayout()
             name = grown.prepared.labels[case]
             short = _cut(name, _LONG)
             link = button(short, partial(self._mark, case), "link",
                           f"{name}: show it, and mark it on the tree")  # fmt: skip
-            row.addWidget(link)
-            row.addWidget(text(words, soft=True, wrap=False), 1)
+            row = in_row(link, (text(words, soft=True, wrap=False), 1))
             column.addLayout(row)
         column.addStretch(1)
         return column

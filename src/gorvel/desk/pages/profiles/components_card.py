@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QWidget
 
 from gorvel.core.profile.components import Components
+from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import text
 from gorvel.desk.views.points_view import PointsView, points_now
@@ -14,7 +15,7 @@ from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
 from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import SPACE, font
+from gorvel.paint.theme import font
 
 _ARROWS = 12  # variables drawn, those with the longest arrows
 _REACH = 0.92  # of the places: how far the longest arrow goes
@@ -43,12 +44,7 @@ class ComponentsCard(QWidget):
         head.addStretch(1)
         self.take = TakeAway.of(actions, "components", self.sheet)
         head.addWidget(self.take)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE // 2)
-        layout.addLayout(head)
-        layout.addWidget(self.view, 1)
-        layout.addWidget(self.says)
+        fill(self, head, (self.view, 1), self.says)
         self.next.toggled.connect(self._show)
         profiling.components.changed.connect(self._found)
         WhenSeen(

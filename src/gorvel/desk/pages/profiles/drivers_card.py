@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.base.numbers import fixed
 from gorvel.core.profile.leave_one_variable_out import Driver, only_noise
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, text
@@ -15,7 +16,6 @@ from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
-from gorvel.paint.theme import SPACE
 
 _HEADS = ("variable", "ARI without it", "between clusters", "silhouette gain", "")
 _SAME, _EXPLAIN = 1, 2
@@ -43,18 +43,12 @@ class DriversCard(QWidget):
         )
         self.says = text(soft=True)
         self.take = TakeAway.of(actions, "drivers")
-        head = QHBoxLayout()
-        head.addWidget(self.says, 1)
-        head.addWidget(self.ask, 0, Qt.AlignmentFlag.AlignTop)
-        head.addWidget(self.take, 0, Qt.AlignmentFlag.AlignTop)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE // 2)
-        layout.addLayout(head)
-        layout.addWidget(self.bar)
-        layout.addWidget(self.view, 1)
+        head = in_row(
+            (self.says, 1), (self.ask, 0, Qt.AlignmentFlag.AlignTop),
+            (self.take, 0, Qt.AlignmentFlag.AlignTop),
+        )  # fmt: skip
         self.note = text(_WORDS, 0.86, soft=True)
-        layout.addWidget(self.note)
+        fill(self, head, self.bar, (self.view, 1), self.note)
         WhenSeen(
             self, self._follow, profiling.drivers.changed, profiling.portraits.changed
         ).follow()

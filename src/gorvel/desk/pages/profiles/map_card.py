@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QWidget
 
 from gorvel.core.base.numbers import fixed, unit
 from gorvel.core.profile.map import CaseMap
 from gorvel.core.results.table import ResultTable
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import text
@@ -16,7 +17,7 @@ from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
 from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import SPACE, font
+from gorvel.paint.theme import font
 
 _FAIR, _POOR = 0.1, 0.2  # of stress-1: beyond these a map is read with care, or hardly (Kruskal)
 
@@ -40,19 +41,9 @@ class MapCard(QWidget):
         self.next.setChecked(True)
         self.says = text(size=0.86, soft=True)
         self.bar = InquiryBar(profiling.map, self._again, "Mapping the cases …")
-        head = QHBoxLayout()
-        head.addWidget(self.way)
-        head.addWidget(self.next)
-        head.addStretch(1)
         self.take = TakeAway(actions, "map", self.table, self.sheet)
-        head.addWidget(self.take)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE // 2)
-        layout.addLayout(head)
-        layout.addWidget(self.bar)
-        layout.addWidget(self.view, 1)
-        layout.addWidget(self.says)
+        head = in_row(self.way, self.next, None, self.take)
+        fill(self, head, self.bar, (self.view, 1), self.says)
         self.way.currentIndexChanged.connect(self._show)
         self.next.toggled.connect(self._show)
         profiling.map.changed.connect(self._show)

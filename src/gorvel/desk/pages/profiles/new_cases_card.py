@@ -8,14 +8,13 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
-    QHBoxLayout,
-    QVBoxLayout,
     QWidget,
 )
 
 from gorvel.core.base.numbers import counted, fixed, number
 from gorvel.core.profile.new_cases import NewCases
 from gorvel.core.profile.sample_comparison import Panel
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.file_dialog import ALL_FILES, TABLES, ask_for_file, kind_of
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.inquiry_bar import InquiryBar
@@ -79,23 +78,15 @@ class NewCasesCard(QWidget):
         self.take = TakeAway.of(actions, "new-cases")
         self.rest = TakeAway.of(actions, "new-case-clusters")
         self.rest.setText("Clusters of the new cases")
-        head = QHBoxLayout()
-        head.addWidget(self.says, 1)
-        for widget in (self.drop, self.rest, self.take, self.choose):
-            head.addWidget(widget, 0, Qt.AlignmentFlag.AlignTop)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE)
-        layout.addWidget(self.title)
-        layout.addLayout(head)
-        layout.addWidget(self.bar)
-        layout.addWidget(self.sizes, 2)
-        layout.addWidget(self.test)
-        layout.addWidget(self.panel_title)
-        layout.addWidget(self.panel, 2)
-        layout.addWidget(self.far_title)
-        layout.addWidget(self.far, 2)
-        layout.addStretch(1)
+        head = in_row(
+            (self.says, 1), (self.drop, 0, Qt.AlignmentFlag.AlignTop),
+            (self.rest, 0, Qt.AlignmentFlag.AlignTop), (self.take, 0, Qt.AlignmentFlag.AlignTop),
+            (self.choose, 0, Qt.AlignmentFlag.AlignTop),
+        )  # fmt: skip
+        fill(
+            self, self.title, head, self.bar, (self.sizes, 2), self.test, self.panel_title,
+            (self.panel, 2), self.far_title, (self.far, 2), None, space=SPACE,
+        )  # fmt: skip
         profiling.wave.changed.connect(self._show)
         WhenSeen(
             self, self._follow, self.focus.cut_changed, self.focus.shelf.plan_changed,

@@ -8,11 +8,11 @@ from PySide6.QtWidgets import (
     QPushButton,
     QSplitter,
     QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 
 from gorvel.core.profile.lanes import Lane
+from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import NoTree, StaleBar
 from gorvel.desk.controls.page_stack import CurrentPageStack
@@ -95,17 +95,13 @@ class ProfilesPage(QWidget):
 
     def _page(self) -> QWidget:
         left = panel()
-        column = QVBoxLayout(left)
-        column.setContentsMargins(2 * SPACE, SPACE // 2, SPACE, SPACE)
-        column.setSpacing(SPACE // 2)
         row, self.tabs = tab_row(_TABS, self.show_tab, self)
-        column.addLayout(row)
         for card in (
             self.questions, self.tests, self.map, self.components, self.scatter, self.drivers,
             self.form, self.new_cases,
         ):  # fmt: skip
             self._cards.addWidget(card)
-        column.addWidget(self._front, 1)
+        fill(left, row, (self._front, 1), edges=(2 * SPACE, SPACE // 2, SPACE, SPACE))
         self._side.addWidget(self.card)
         self._side.addWidget(self.case)
         both = QSplitter()
@@ -117,11 +113,10 @@ class ProfilesPage(QWidget):
         both.setHandleWidth(SPACE)
         both.setChildrenCollapsible(False)
         page = QWidget()
-        outer = QVBoxLayout(page)
-        outer.setContentsMargins(2 * SPACE, 0, 2 * SPACE, 2 * SPACE)
-        outer.setSpacing(SPACE)
-        outer.addWidget(StaleBar(self.acts, self))
-        outer.addWidget(both, 1)
+        fill(
+            page, StaleBar(self.acts, self), (both, 1), space=SPACE,
+            edges=(2 * SPACE, 0, 2 * SPACE, 2 * SPACE),
+        )  # fmt: skip
         return page
 
     def show_tab(self, number: int) -> None:

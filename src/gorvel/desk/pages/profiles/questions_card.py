@@ -7,13 +7,14 @@ from typing import Literal
 
 import numpy as np
 from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QScrollArea, QWidget
 
 from gorvel.core.base.numbers import fixed
 from gorvel.core.profile.lanes import Lane
 from gorvel.core.profile.portrayed import Other
 from gorvel.core.profile.shown import CELL_FIGURES, Beside, SpreadKind
 from gorvel.core.tree.cluster_names import Identity, by_letter
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.plain_text import as_tip
@@ -76,14 +77,7 @@ class QuestionsCard(QWidget):
         self.says = text(soft=True)
         self.all = button("", self._show_all, "link", "Show hidden questions")
         self.take = TakeAway.of(actions, "profiles")
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE // 2)
-        layout.addLayout(self._head())
-        layout.addWidget(self.says)
-        layout.addWidget(self.area, 1)
-        layout.addWidget(self.reading)
-        layout.addWidget(self.legend)
+        fill(self, self._head(), self.says, (self.area, 1), self.reading, self.legend)
         self.reading.setMinimumHeight(38)
         self.reading.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.reading.setAccessibleName("What is pointed at")
@@ -95,8 +89,6 @@ class QuestionsCard(QWidget):
         self.follow()
 
     def _head(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(SPACE)
         for key, (name, _) in _KINDS.items():
             self.kind.addItem(name, key)
         for figure, name in CELL_FIGURES.items():
@@ -124,9 +116,7 @@ class QuestionsCard(QWidget):
         self.sought.setFixedWidth(116)
         self.sought.textChanged.connect(self._show)
         chosen = (self.sort, self.kind, self.figure, self.beside, self.sought, self.all)
-        row.addWidget(flowing(*chosen), 1)
-        row.addWidget(self.take, 0, Qt.AlignmentFlag.AlignTop)
-        return row
+        return in_row((flowing(*chosen), 1), (self.take, 0, Qt.AlignmentFlag.AlignTop), space=SPACE)
 
     # following
 

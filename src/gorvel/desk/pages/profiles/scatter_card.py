@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -19,6 +18,7 @@ from gorvel.core.base.numbers import counted
 from gorvel.core.profile.raw_answers import Question
 from gorvel.core.results.table import ResultTable
 from gorvel.core.scene.points import apart
+from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.views.grid_view import GridView
@@ -28,7 +28,7 @@ from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
 from gorvel.paint.charts.points import Points
 from gorvel.paint.figure import Sheet
-from gorvel.paint.theme import SPACE, font
+from gorvel.paint.theme import font
 
 _MATRIX = 5  # questions of a scatter matrix
 
@@ -68,12 +68,7 @@ class ScatterCard(QWidget):
         self.pictures = QStackedWidget()
         self.pictures.addWidget(self.view)
         self.pictures.addWidget(self.grid)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE // 2)
-        layout.addLayout(head)
-        layout.addWidget(self.pictures, 1)
-        layout.addWidget(self.says)
+        fill(self, head, (self.pictures, 1), self.says)
         self.next.toggled.connect(self._show)
         self.grid.chosen.connect(self._take_pair)
         WhenSeen(self, self.follow, profiling.portraits.changed, self.focus.titles_changed).follow()

@@ -19,6 +19,7 @@ from gorvel.core.export.profile import rule_told
 from gorvel.core.export.scorer import write_scorer
 from gorvel.core.profile.short_form import ShortForm
 from gorvel.core.tree.cluster_names import by_letter
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.file_dialog import ask_beside
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.inquiry_bar import InquiryBar
@@ -56,15 +57,10 @@ class ShortFormCard(QWidget):
             "A spreadsheet that assigns new respondents by formulas, or the rule as JSON",
         )
         self.take = TakeAway.of(actions, "short-form")
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE // 2)
-        head = QHBoxLayout()
-        head.addWidget(self.says, 1)
-        head.addWidget(self.save, 0, Qt.AlignmentFlag.AlignTop)
-        head.addWidget(self.take, 0, Qt.AlignmentFlag.AlignTop)
-        layout.addLayout(head)
-        layout.addWidget(self.bar)
+        head = in_row(
+            (self.says, 1), (self.save, 0, Qt.AlignmentFlag.AlignTop),
+            (self.take, 0, Qt.AlignmentFlag.AlignTop),
+        )  # fmt: skip
         upper = QHBoxLayout()
         upper.setSpacing(2 * SPACE)
         for title, more, widget, share in (
@@ -72,18 +68,14 @@ class ShortFormCard(QWidget):
             ("Classification table", "Rows: cluster; columns: predicted.", self.confused, 2),
         ):
             column = QVBoxLayout()
-            above = QHBoxLayout()
-            above.addWidget(heading(title, 0.93))
-            above.addWidget(aside(more), 1)
+            above = in_row(heading(title, 0.93), (aside(more), 1))
             column.addLayout(above)
             column.addWidget(widget, 1)
             if widget is self.confused:
                 column.addStretch(0)
             upper.addLayout(column, share)
-        layout.addLayout(upper, 2)
         self._rule_title = heading("The rule on raw answers: the largest sum decides", 0.93)
-        layout.addWidget(self._rule_title)
-        layout.addWidget(self.rule, 3)
+        fill(self, head, self.bar, (upper, 2), self._rule_title, (self.rule, 3))
         self.curve.chosen.connect(self.choose)
         profiling.form.changed.connect(self._show)
         WhenSeen(

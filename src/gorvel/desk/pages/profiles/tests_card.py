@@ -6,8 +6,6 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QCheckBox,
-    QHBoxLayout,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -15,13 +13,14 @@ from gorvel.core.base.numbers import fixed, number
 from gorvel.core.profile.portrayed import Portrayed
 from gorvel.core.profile.tested import Tested, p_told, tested
 from gorvel.core.results.profiles import TEST_NAMES, with_names
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import text
 from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
-from gorvel.paint.theme import SPACE, current
+from gorvel.paint.theme import current
 
 _HEADS = ("question", "test", "statistic", "df", "p", "effect", "design effect")
 _STATISTIC, _SPANNED = 2, 3  # the column, and how many of them a reason takes
@@ -51,17 +50,8 @@ class TestsCard(QWidget):
             _HEADS, "Tests of each question", (176, 96, 80, 82, 74, 118), right=(2, 3, 4)
         )
         self.note = text(size=0.86, soft=True)
-        head = QHBoxLayout()
-        head.addWidget(self.holm)
-        head.addStretch(1)
         self.take = TakeAway.of(actions, "tests")
-        head.addWidget(self.take)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(SPACE // 2)
-        layout.addLayout(head)
-        layout.addWidget(self.table_view, 1)
-        layout.addWidget(self.note)
+        fill(self, in_row(self.holm, None, self.take), (self.table_view, 1), self.note)
         self.holm.setChecked(profiling.adjusted)
         self.holm.toggled.connect(self._adjust)
         WhenSeen(self, self._follow, profiling.portraits.changed).follow()

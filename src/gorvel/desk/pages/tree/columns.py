@@ -9,6 +9,7 @@ from PySide6.QtCore import QSignalBlocker, Qt, QTimer, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QScrollBar, QSplitter, QWidget
 
+from gorvel.desk.controls.arranging import fill_row
 from gorvel.desk.views.answers_view import AnswersView
 from gorvel.desk.views.column import Column
 from gorvel.desk.views.dendrogram_view import DendrogramView
@@ -66,12 +67,7 @@ class Columns(QWidget):
         self.bar.valueChanged.connect(lambda value: self.axis.scroll_to(float(value)))
         self.overview = Overview(self.axis, self)
         self.splitter.splitterMoved.connect(self._moved_by_hand)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(0)
-        row.addWidget(self.splitter, 1)
-        row.addWidget(self.overview)
-        row.addWidget(self.bar)
+        fill_row(self, (self.splitter, 1), self.overview, self.bar, space=0)
         self.axis.moved.connect(self._follow_axis)
         self.axis.arranged.connect(self._follow_axis)
         self.focus.tree_changed.connect(self._show_columns)

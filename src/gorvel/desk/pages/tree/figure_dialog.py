@@ -14,13 +14,13 @@ from PySide6.QtWidgets import (
     QDialog,
     QDoubleSpinBox,
     QFormLayout,
-    QHBoxLayout,
     QLabel,
     QSpinBox,
     QVBoxLayout,
     QWidget,
 )
 
+from gorvel.desk.controls.arranging import fill_row, in_row
 from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.file_dialog import ask_where
 from gorvel.desk.controls.texts import button, heading, text
@@ -103,16 +103,13 @@ class FigureDialog(QDialog):
             text("Text keeps its size: a larger figure has room for more labels.", soft=True)
         )
         left.addStretch(1)
-        ends = QHBoxLayout()
         self.save = button("Save …", self._save, "main")
-        ends.addWidget(button("Close", self.reject))
-        ends.addWidget(self.save)
+        ends = in_row(button("Close", self.reject), self.save)
         left.addLayout(ends)
-        outer = QHBoxLayout(self)
-        outer.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
-        outer.setSpacing(2 * SPACE)
-        outer.addLayout(left)
-        outer.addWidget(self.preview)
+        fill_row(
+            self, left, self.preview, space=2 * SPACE,
+            edges=(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE),
+        )  # fmt: skip
         for field in (self.wide, self.high, self.dots):
             field.valueChanged.connect(self._changed)
         self.kind.currentIndexChanged.connect(self._changed)

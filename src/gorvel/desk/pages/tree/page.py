@@ -14,13 +14,13 @@ from PySide6.QtWidgets import (
     QPushButton,
     QSpinBox,
     QSplitter,
-    QVBoxLayout,
     QWidget,
 )
 
 from gorvel.core.base.numbers import counted, number, unit
 from gorvel.core.grow.grown import Grown
 from gorvel.core.scene.axis import SCALES
+from gorvel.desk.controls.arranging import fill, fill_row, in_row
 from gorvel.desk.controls.delete_on_close import brought_up, delete_on_close
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.growing import NoTree, StaleBar
@@ -84,23 +84,10 @@ class TreePage(QWidget):
 
     def _desk(self) -> QWidget:
         page = QWidget()
-        outer = QVBoxLayout(page)
-        outer.setContentsMargins(2 * SPACE, 0, 2 * SPACE, 2 * SPACE)
-        outer.setSpacing(SPACE)
-        outer.addWidget(self.stale)
         upper = panel()
-        drawn = QVBoxLayout(upper)
-        drawn.setContentsMargins(2, SPACE, 2, 2)
-        drawn.setSpacing(0)
-        drawn.addWidget(self._tools())
-        drawn.addSpacing(SPACE // 2)
-        drawn.addWidget(self.desk, 1)
+        fill(upper, self._tools(), SPACE // 2, (self.desk, 1), space=0, edges=(2, SPACE, 2, 2))
         lower = QWidget()
-        below = QHBoxLayout(lower)
-        below.setContentsMargins(0, 0, 0, 0)
-        below.setSpacing(2 * SPACE)
-        below.addWidget(self._schedule_box(), 7)
-        below.addWidget(self.reading, 5)
+        fill_row(lower, (self._schedule_box(), 7), (self.reading, 5), space=2 * SPACE)
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(upper)
         split.addWidget(lower)
@@ -108,27 +95,22 @@ class TreePage(QWidget):
         split.setSizes([430, 210])
         split.setHandleWidth(SPACE)
         split.setChildrenCollapsible(False)
-        outer.addWidget(split, 1)
+        fill(page, self.stale, (split, 1), space=SPACE, edges=(2 * SPACE, 0, 2 * SPACE, 2 * SPACE))
         return page
 
     def _schedule_box(self) -> QWidget:
         box = QWidget()
-        layout = QVBoxLayout(box)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(4)
-        head = QHBoxLayout()
-        head.addWidget(heading("Agglomeration schedule", 1.0))
         self.schedule_note = text(soft=True, wrap=False)
-        head.addWidget(self.schedule_note)
         self.schedule.horizontalHeader().sortIndicatorChanged.connect(self._tell_order)
-        head.addStretch(1)
-        head.addWidget(
+        head = in_row(
+            heading("Agglomeration schedule", 1.0),
+            self.schedule_note,
+            None,
             button(
                 "Copy schedule", self.schedule.copy, "link", "All columns, tab-separated (Ctrl+C)"
-            )
+            ),
         )
-        layout.addLayout(head)
-        layout.addWidget(self.schedule, 1)
+        fill(box, head, (self.schedule, 1), space=4)
         return box
 
     def _tools(self) -> QWidget:
@@ -305,18 +287,15 @@ class TreePage(QWidget):
             return there
         dialog = delete_on_close(QDialog(self))
         dialog.setWindowTitle(_MATRIX)
-        layout = QVBoxLayout(dialog)
         view = MatrixView(self.desk.axis, self.focus.grown, dialog)
-        layout.addWidget(view, 1)
-        ends = QHBoxLayout()
-        ends.addWidget(button("Copy", view.copy, "link", "The selection, or all (Ctrl+C)"))
         view.copied.connect(self.acts.said)
         of_file = QCheckBox("in file order")
         of_file.toggled.connect(view.set_file_order)
-        ends.addWidget(of_file)
-        ends.addStretch(1)
-        ends.addWidget(button("Close", dialog.accept))
-        layout.addLayout(ends)
+        ends = in_row(
+            button("Copy", view.copy, "link", "The selection, or all (Ctrl+C)"), of_file, None,
+            button("Close", dialog.accept),
+        )  # fmt: skip
+        fill(dialog, (view, 1), ends, space=None, edges=None)
         dialog.resize(900, 560)
         dialog.show()
         self.focus.tree_changed.connect(dialog.close)

@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QListWidgetItem,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -22,6 +21,7 @@ from gorvel.core.base.numbers import number
 from gorvel.core.base.progress import Progress
 from gorvel.core.proximity.extremes import Pair, extreme_pairs, rank_of_pair
 from gorvel.core.words.tree import describe_pair
+from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.state.marks import Mark
@@ -75,17 +75,13 @@ class PairDialog(QDialog):
             view.setAccessibleName(words)
             view.itemActivated.connect(self._chosen)
             view.itemClicked.connect(self._chosen)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE)
-        layout.setSpacing(SPACE)
-        layout.addLayout(asked)
-        layout.addWidget(self.answer)
-        layout.addLayout(lists)
-        ends = QHBoxLayout()
-        ends.addWidget(button("Copy text", self._copy, "link", ""))
-        ends.addStretch(1)
-        ends.addWidget(button("Close", self.accept))
-        layout.addLayout(ends)
+        ends = in_row(
+            button("Copy text", self._copy, "link", ""), None, button("Close", self.accept)
+        )
+        fill(
+            self, asked, self.answer, lists, ends, space=SPACE,
+            edges=(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE),
+        )  # fmt: skip
         self.resize(560, 480)
 
     def _copy(self) -> None:
