@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QVBoxLayout, QWidget
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.base.progress import Phase, Progress
-from gorvel.desk.controls.growing import progress_bar
+from gorvel.desk.controls.job_bar import JobBar
 from gorvel.desk.views import answers_view, column, turns
 from gorvel.desk.views.column import Column
 from gorvel.desk.window.window import Window
@@ -206,7 +206,7 @@ def test_progress_that_is_told_paints_nothing_at_once(qtbot: QtBot) -> None:
         def paintEvent(self, event: QPaintEvent) -> None:
             painted.append(bar.value())
 
-    bar, beside = progress_bar(), Beside()
+    bar, beside = JobBar(lambda shown: None), Beside()
     layout = QVBoxLayout(ground)
     layout.addWidget(bar)
     layout.addWidget(beside, 1)

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtWidgets import QFrame, QProgressBar, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
-from gorvel.core.base.progress import Phase, progress_words
 from gorvel.desk.controls.arranging import fill, fill_row
 from gorvel.desk.controls.following import OnceATurn, WhenSeen
+from gorvel.desk.controls.job_bar import JobBar
 from gorvel.desk.controls.texts import block, button, heading, panel, text
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import Job
 from gorvel.paint.theme import SPACE
 
 _BOX = 460  # pixels of the box of an empty page
-PATIENCE = 250  # milliseconds before progress is shown, so that short work does not flicker
 
 
 class GrowBar(QWidget):
@@ -24,14 +23,12 @@ class GrowBar(QWidget):
         super().__init__(parent)
         self.acts = actions
         self.grow = button("Grow the tree", actions.grow, "main", "Ctrl+G")
-        self.bar = progress_bar()
         self.words = text(soft=True)
+        self.bar = JobBar(self._show_progress, self.words)
         self.stop = button("Stop", actions.stop_growing, tip="Esc: the previous tree stays")
         self._work = QWidget()
         fill(self._work, self.words, self.bar, self.stop, space=SPACE)
         fill(self, self.grow, self._work, space=SPACE)
-        self._patience = QTimer(self, singleShot=True, interval=PATIENCE)
-        self._patience.timeout.connect(lambda: self._show_progress(True))
         self._show_progress(False)
         actions.growing.connect(self._follow)
         WhenSeen(self, self._name, actions.focus.tree_changed, actions.focus.prepared_changed)
@@ -48,18 +45,7 @@ class GrowBar(QWidget):
         self._work.setVisible(shown)
 
     def _follow(self, job: Job | None) -> None:
-        if job is None:
-            self._patience.stop()
-            self._show_progress(False)
-            return
-        self.bar.setValue(0)
-        self.words.setText("Preparing the cases …")
-        job.progressed.connect(self._tell)
-        self._patience.start()
-
-    def _tell(self, phase: Phase, share: float, left: float) -> None:
-        self.bar.setValue(round(1000 * share))
-        self.words.setText(progress_words(phase, share, left))
+        self.bar.watch(job, "Preparing the cases …")
 
 
 class NoTree(QWidget):
@@ -122,25 +108,3 @@ class StaleBar(QFrame):
 
     def _follow(self) -> None:
         self.setVisible(self.focus.out_of_date)
-
-
-class _Bar(QProgressBar):
-    """Is painted with the rest of the window.
-
-    The usual one is painted as soon as it is told something, and whatever else has changed with it:
-    half of a page, which is painted once more when it is whole.
-    """
-
-    def setValue(self, value: int) -> None:
-        if value != self.value():
-            self.setUpdatesEnabled(False)
-            super().setValue(value)
-            self.setUpdatesEnabled(True)
-
-
-def progress_bar() -> QProgressBar:
-    """A bar from 0 to 1000, whose words stand beside it."""
-    bar = _Bar()
-    bar.setTextVisible(False)
-    bar.setRange(0, 1000)
-    return bar

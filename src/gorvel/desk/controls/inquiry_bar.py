@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QWidget
 
-from gorvel.core.base.progress import Phase, progress_words
 from gorvel.desk.controls.arranging import fill_row
-from gorvel.desk.controls.growing import PATIENCE, progress_bar
+from gorvel.desk.controls.job_bar import JobBar
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import Job
@@ -30,25 +28,18 @@ class InquiryBar(QWidget):
         super().__init__(parent)
         self.inquiry, self._words, self._mendable = inquiry, words, mendable
         self.says = text(soft=True)
-        self.bar = progress_bar()
+        self.bar = JobBar(self.setVisible, self.says)
         self.stop = button("Stop", inquiry.stop, "link")
         self.again = button("Compute", again, "link")
         fill_row(self, (self.says, 1), self.bar, self.stop, self.again, space=2 * SPACE)
-        self._patience = QTimer(self, singleShot=True, interval=PATIENCE)
-        self._patience.timeout.connect(self.show)
         inquiry.worked.connect(self._worked)
         inquiry.changed.connect(self._follow)
         self._worked(inquiry.job)
 
     def _worked(self, job: Job | None) -> None:
-        self._patience.stop()
         self.hide()
+        self.bar.watch(job, self._words)
         self._follow()
-        if job is not None:
-            self.bar.setValue(0)
-            self.says.setText(self._words)
-            job.progressed.connect(self._tell)
-            self._patience.start()
 
     def _follow(self) -> None:
         working = self.inquiry.job is not None
@@ -61,7 +52,3 @@ class InquiryBar(QWidget):
             return
         self.says.setText("Stopped." if self.inquiry.stopped else self.inquiry.problem)
         self.setVisible(bool(self.says.text()))
-
-    def _tell(self, phase: Phase, share: float, left: float) -> None:
-        self.bar.setValue(round(1000 * share))
-        self.says.setText(progress_words(phase, share, left))

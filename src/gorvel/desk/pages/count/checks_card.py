@@ -4,18 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
-from PySide6.QtWidgets import QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
-from gorvel.core.base.progress import Phase
 from gorvel.core.words.count import orders_words, splits_words, structure_words, support_words
 from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
-from gorvel.desk.controls.growing import progress_bar
+from gorvel.desk.controls.job_bar import JobBar
 from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.desk.views.moving_strip import MovingStrip
 from gorvel.desk.work.counting import Counting
-from gorvel.desk.work.jobs import Job
 from gorvel.desk.work.moving import Moving
 from gorvel.paint.theme import SPACE
 
@@ -27,7 +26,7 @@ class _Section:
     what: str
     run: QPushButton
     stop: QPushButton
-    bar: QProgressBar
+    bar: JobBar
     words: Callable[[], str]
     before: str
 
@@ -89,25 +88,21 @@ class ChecksCard(QWidget):
             self, self._follow, counting.changed, self.focus.cut_changed,
             self.focus.faithful_changed,
         ).follow()  # fmt: skip
-        counting.worked.connect(self._worked)
-        for what, job in counting.running.items():  # begun before the card was built anew
-            self._worked(what, job)
 
     def _section(self, what: str, title: str, words: Callable[[], str], before: str) -> None:
         start = button("Check", lambda: self.counting.check(what), "link")
         start.setAccessibleName(title)
         stop = button("Stop", lambda: self.counting.stop(what), "link")
-        bar = progress_bar()
+        bar = JobBar(partial(self._show_work, what), at_once=True)
         bar.setMaximumWidth(90)
         row = in_row(heading(title, 1.0), None, bar, stop, start)
-        stop.setVisible(False)
-        bar.setVisible(False)
         found = text()
         found.setAccessibleName(f"{title} Result")
         self._column.addLayout(row)
         self._column.addWidget(found)
         self.sections[what] = _Section(what, start, stop, bar, words, before)
         self.found[what] = found
+        bar.watch_question(self.counting, what)
 
     def _follow(self) -> None:
         for what, section in self.sections.items():
@@ -118,21 +113,11 @@ class ChecksCard(QWidget):
             section.run.setText("Run again" if words else "check")
             section.run.setEnabled(self.focus.grown is not None)
 
-    def _worked(self, what: str, job: Job | None) -> None:
-        if what not in self.sections:
-            return
+    def _show_work(self, what: str, working: bool) -> None:
         section = self.sections[what]
-        section.run.setVisible(job is None)
-        section.stop.setVisible(job is not None)
-        section.bar.setVisible(job is not None)
-        section.bar.setValue(0)
-        if job is not None:
-            job.progressed.connect(self._tell)
-
-    def _tell(self, phase: Phase, share: float, left: float) -> None:
-        section = self.sections.get(phase.name.lower())  # phases are called as the checks are
-        if section is not None:
-            section.bar.setValue(round(1000 * share))
+        section.run.setVisible(not working)
+        section.stop.setVisible(working)
+        section.bar.setVisible(working)
 
     def _structure(self) -> str:
         checks, grown = self.counting.checks, self.focus.grown

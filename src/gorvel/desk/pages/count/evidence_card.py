@@ -5,20 +5,17 @@ from __future__ import annotations
 from PySide6.QtWidgets import QWidget
 
 from gorvel.core.base.numbers import counted, number
-from gorvel.core.base.progress import Phase, progress_words
 from gorvel.core.count.evidence import Evidence
 from gorvel.core.words.conclusion import beside_words, groups_words, peaks_p
 from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
-from gorvel.desk.controls.growing import progress_bar
-from gorvel.desk.controls.plain_text import as_tip
+from gorvel.desk.controls.job_bar import JobBar
 from gorvel.desk.controls.texts import button, heading, scrolled, text
 from gorvel.desk.pages.count.rule_menus import IndexMenu
 from gorvel.desk.views.count_views import EvidenceView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
-from gorvel.desk.work.jobs import Job
 
 _BEFORE = (
     "Data without groups are simulated with the same marginal distributions and "
@@ -41,7 +38,7 @@ class EvidenceCard(QWidget):
         self.ask = button("Ask", lambda: counting.check("groups"), "link",
                           "Simulate data without groups, as often as the plan says")  # fmt: skip
         self.stop = button("Stop", lambda: counting.stop("groups"), "link")
-        self.bar = progress_bar()
+        self.bar = JobBar(self._show_work, at_once=True)
         self.bar.setMinimumWidth(40)
         self.take = TakeAway.of(actions, "null")
         head = in_row(
@@ -52,11 +49,8 @@ class EvidenceCard(QWidget):
         fill(words, self.more, None)
         fill(self, head, (self.view, 4), (scrolled(words), 1))
         self._seen = WhenSeen(self, self._follow, counting.changed, counting.looked)
-        counting.worked.connect(self._worked)
-        self._show_work(False)
         self._follow()
-        for what, job in counting.running.items():  # begun before the card was built anew
-            self._worked(what, job)
+        self.bar.watch_question(counting, "groups")
 
     def _follow(self) -> None:
         found, told = self.counting.checks.groups, self.counting.conclusion
@@ -74,22 +68,10 @@ class EvidenceCard(QWidget):
         else:
             self.more.setText(f"{_BAND} {beside_words(found, key)}")
 
-    def _worked(self, what: str, job: Job | None) -> None:
-        if what != "groups":
-            return
-        self._show_work(job is not None)
-        if job is not None:
-            self.bar.setValue(0)
-            job.progressed.connect(self._tell)
-
     def _show_work(self, working: bool) -> None:
         self.ask.setVisible(not working)
         for widget in (self.bar, self.stop):
             widget.setVisible(working)
-
-    def _tell(self, phase: Phase, share: float, left: float) -> None:
-        self.bar.setValue(round(1000 * share))
-        self.bar.setToolTip(as_tip(progress_words(phase, share, left)))
 
 
 def _how(found: Evidence) -> str:

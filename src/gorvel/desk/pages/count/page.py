@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QSignalBlocker, Qt, QTimer
+from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QHBoxLayout,
@@ -16,10 +16,10 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.numbers import counted
-from gorvel.core.base.progress import Phase, progress_words
 from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
-from gorvel.desk.controls.growing import PATIENCE, NoTree, StaleBar, progress_bar
+from gorvel.desk.controls.growing import NoTree, StaleBar
+from gorvel.desk.controls.job_bar import JobBar
 from gorvel.desk.controls.page_stack import CurrentPageStack
 from gorvel.desk.controls.tab_row import tab_row
 from gorvel.desk.controls.texts import aside, button, heading, panel, scrolled, text
@@ -78,8 +78,8 @@ class CountPage(QWidget):
         self.resamples, self.seed = QSpinBox(), QSpinBox()
         self.draw = button("Resample", self._work, "main", "Run the resampling rules (Ctrl+R)")
         self.stop = button("Stop", lambda: counting.stop(self._at_work), "link")
-        self.bar = progress_bar()
         self.note = aside("", 1.0)
+        self.bar = JobBar(self._show_work, self.note)
         self.hint = aside("", 0.86)
         self.more = MoreRules(counting)
         self.units = button("", self._change_units, "link", _UNITS_TIP)
@@ -105,8 +105,6 @@ class CountPage(QWidget):
             self.focus.tree_changed, self.focus.cut_changed,
         )  # fmt: skip
         self._follow()
-        self._patience = QTimer(self, singleShot=True, interval=PATIENCE)
-        self._patience.timeout.connect(lambda: self._show_work(True))
         self._show_work(False)
         self.show_tab(layout.tabs.get("Count", 0))
         self._tell_units()
@@ -295,23 +293,13 @@ class CountPage(QWidget):
         if what not in _SHOWN:
             return
         self._at_work = what if job is not None else ""
-        self._patience.stop()
-        if job is None:
-            self._show_work(False)
-            self._follow()
-            return
-        self.bar.setValue(0)
         self.stop.setText("stop" if what == "rules" else "Stop")
-        self.note.setText(_SHOWN[what])
-        job.progressed.connect(self._tell)
-        self._patience.start()
+        self.bar.watch(job, _SHOWN[what])
+        if job is None:
+            self._follow()
 
     def _show_work(self, working: bool) -> None:
         for widget in (self.draw, self.resamples, self.times, self.seed):
             widget.setVisible(not working)
         self.bar.setVisible(working)
         self.stop.setVisible(working)
-
-    def _tell(self, phase: Phase, share: float, left: float) -> None:
-        self.bar.setValue(round(1000 * share))
-        self.note.setText(progress_words(phase, share, left))

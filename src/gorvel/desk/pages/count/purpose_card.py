@@ -8,20 +8,18 @@ from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QGridLayout, QSlider, QWidget
 
-from gorvel.core.base.progress import Phase, progress_words
 from gorvel.core.plan.purposes import CHARACTERISTICS, MOST_WEIGHT, PURPOSES
 from gorvel.core.words.count import purpose_words
 from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.following import WhenSeen
-from gorvel.desk.controls.growing import progress_bar
+from gorvel.desk.controls.job_bar import JobBar
 from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.views.count_views import PurposeView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
-from gorvel.desk.work.jobs import Job
 from gorvel.paint.theme import SPACE
 
 
@@ -35,7 +33,7 @@ class PurposeCard(QWidget):
         self.says = text(soft=True)
         self.says.setAccessibleName("Numbers of clusters ranked by this purpose")
         self.sliders: dict[str, QSlider] = {}
-        self.bar = progress_bar()
+        self.bar = JobBar(self._show_work, at_once=True)
         self.bar.setMinimumWidth(40)
         self.stop = button("Stop", lambda: counting.stop("purpose"), "link")
         self.ask = button("Measure", counting.questions.measure, "link",
@@ -47,11 +45,8 @@ class PurposeCard(QWidget):
         )  # fmt: skip
         fill(self, head, self._usual(), self._weights(), (self.view, 1), self.says)
         WhenSeen(self, self._follow, counting.changed, counting.focus.shelf.plan_changed)
-        counting.worked.connect(self._worked)
-        self._show_work(False)
         self._follow()
-        for what, job in counting.running.items():  # begun before the card was built anew
-            self._worked(what, job)
+        self.bar.watch_question(counting, "purpose")
 
     def _usual(self) -> QWidget:
         take = self.counting.questions.weigh
@@ -112,19 +107,7 @@ class PurposeCard(QWidget):
         if self.isVisible():
             self.counting.questions.measure_at_once()
 
-    def _worked(self, what: str, job: Job | None) -> None:
-        if what != "purpose":
-            return
-        self._show_work(job is not None)
-        if job is not None:
-            self.bar.setValue(0)
-            job.progressed.connect(self._tell)
-
     def _show_work(self, working: bool) -> None:
         self.ask.setVisible(not working and self.counting.checks.purpose is None)
         for widget in (self.bar, self.stop):
             widget.setVisible(working)
-
-    def _tell(self, phase: Phase, share: float, left: float) -> None:
-        self.bar.setValue(round(1000 * share))
-        self.bar.setToolTip(as_tip(progress_words(phase, share, left)))
