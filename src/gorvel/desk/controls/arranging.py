@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TypeVar
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QLayout, QSplitter, QVBoxLayout, QWidget
 
 from gorvel.paint.theme import SPACE
 
@@ -62,3 +63,32 @@ def put(layout: QBoxLayout, part: Part) -> None:
             layout.addLayout(item, stretch)
         else:
             layout.addWidget(item, stretch, *side)
+
+
+def centred(owner: QWidget, box: QWidget) -> None:
+    """Put a box a little above the middle of a widget."""
+    layout = QVBoxLayout(owner)
+    layout.addStretch(2)
+    layout.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
+    layout.addStretch(3)
+
+
+def split(
+    *parts: QWidget, sizes: Sequence[int] = (), shares: Sequence[int] = (), down: bool = False,
+    gap: int = SPACE,
+) -> QSplitter:  # fmt: skip
+    """Parts whose sizes the user can change, none to nothing.
+
+    sizes : pixels at first; shares : how further room is shared; gap : pixels between.
+    """
+    way = Qt.Orientation.Vertical if down else Qt.Orientation.Horizontal
+    splitter = QSplitter(way)
+    for part in parts:
+        splitter.addWidget(part)
+    for place, share in enumerate(shares):
+        splitter.setStretchFactor(place, share)
+    if sizes:
+        splitter.setSizes(list(sizes))
+    splitter.setHandleWidth(gap)
+    splitter.setChildrenCollapsible(False)
+    return splitter

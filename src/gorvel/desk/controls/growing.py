@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QFrame, QWidget
 
-from gorvel.desk.controls.arranging import fill, fill_row
+from gorvel.desk.controls.arranging import centred, fill, fill_row
 from gorvel.desk.controls.following import OnceATurn, WhenSeen
 from gorvel.desk.controls.job_bar import JobBar
 from gorvel.desk.controls.texts import block, button, heading, panel, text
@@ -62,10 +62,7 @@ class NoTree(QWidget):
             box, heading(title, 1.43), block(words, _BOX - 8 * SPACE), self.grow, space=SPACE,
             edges=(4 * SPACE, 3 * SPACE, 4 * SPACE, 3 * SPACE),
         )  # fmt: skip
-        outer = QVBoxLayout(self)
-        outer.addStretch(2)
-        outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
-        outer.addStretch(3)
+        centred(self, box)
 
 
 class StuckBar(QFrame):

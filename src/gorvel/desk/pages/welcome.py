@@ -10,7 +10,7 @@ from PySide6.QtGui import QFontMetrics, QImage, QPixmap
 from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from gorvel.core.study.opening import is_study, picture_of
-from gorvel.desk.controls.arranging import fill_row
+from gorvel.desk.controls.arranging import centred, fill_row
 from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.controls.texts import block, button, heading, panel, text
 from gorvel.desk.work.actions import Actions
@@ -64,10 +64,7 @@ class WelcomePage(QWidget):
             inside.addWidget(heading("Recent", 1.0))
         for row in self.recent:
             inside.addWidget(row)
-        outer = QVBoxLayout(self)
-        outer.addStretch(2)
-        outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
-        outer.addStretch(3)
+        centred(self, box)
 
 
 class RecentFile(QPushButton):

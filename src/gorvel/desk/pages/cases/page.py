@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtWidgets import QCheckBox, QSplitter, QStackedWidget, QWidget
+from PySide6.QtCore import QSignalBlocker
+from PySide6.QtWidgets import QCheckBox, QStackedWidget, QWidget
 
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.table import Table
-from gorvel.desk.controls.arranging import fill
+from gorvel.desk.controls.arranging import fill, split
 from gorvel.desk.controls.cautions import CautionList
 from gorvel.desk.controls.texts import text
 from gorvel.desk.pages.cases.answers import AnswersPanel
@@ -44,14 +44,9 @@ class CasesPage(QWidget):
         self.turn.closed.connect(lambda: self.show_turning(False))
         self.offer = TurningOffer(turning, self)
         self.offer.wanted.connect(lambda: self.show_turning(True))
-        split = QSplitter(Qt.Orientation.Horizontal)
-        split.addWidget(self.variables)
-        split.addWidget(self.answers)
-        split.setSizes([740, 510])
-        split.setHandleWidth(2 * SPACE)
-        split.setChildrenCollapsible(False)
+        halves = split(self.variables, self.answers, sizes=(740, 510), gap=2 * SPACE)
         self.stack = QStackedWidget()
-        self.stack.addWidget(split)
+        self.stack.addWidget(halves)
         self.stack.addWidget(self.turn)
         fill(
             self, self.source, self.cautions, self.matrix_note, self.similarity, self.offer,

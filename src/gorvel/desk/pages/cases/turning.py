@@ -6,13 +6,13 @@ from functools import partial
 
 from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from gorvel.core.base.numbers import counted
 from gorvel.core.column_detection.proposals import Proposal
 from gorvel.core.inspect.items import Items
 from gorvel.core.words.proposals import whole_words
-from gorvel.desk.controls.arranging import fill, fill_row, in_row
+from gorvel.desk.controls.arranging import fill, fill_row, in_row, split
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, card, clear, heading, scrolled, text
 from gorvel.desk.pages.cases.made_list import MadeList
@@ -56,13 +56,8 @@ class TurningPanel(QWidget):
         left = QWidget()
         self._lay_out(left)
         self.outcome = OutcomeCard(turning)
-        split = QSplitter(Qt.Orientation.Horizontal)
-        split.addWidget(left)
-        split.addWidget(self.outcome)
-        split.setSizes([820, 430])
-        split.setHandleWidth(2 * SPACE)
-        split.setChildrenCollapsible(False)
-        fill_row(self, split)
+        halves = split(left, self.outcome, sizes=(820, 430), gap=2 * SPACE)
+        fill_row(self, halves)
         turning.changed.connect(self.follow)
         turning.outcome_changed.connect(self._outcome_known)
         turning.focus.shelf.columns_changed.connect(self._outcome_known)

@@ -9,9 +9,6 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QPushButton,
-    QSplitter,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -19,11 +16,9 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.analyses import OtherTree
 from gorvel.core.plan.others import adopted
-from gorvel.desk.controls.arranging import fill
+from gorvel.desk.controls.arranging import centred, fill, split
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import NoTree, StaleBar
-from gorvel.desk.controls.page_stack import CurrentPageStack
-from gorvel.desk.controls.tab_row import tab_row
 from gorvel.desk.controls.texts import block, button, clear, heading, panel
 from gorvel.desk.pages.compare.alike_card import AlikeCard
 from gorvel.desk.pages.compare.cross_card import CrossCard
@@ -34,6 +29,7 @@ from gorvel.desk.pages.compare.reading_card import ReadingCard
 from gorvel.desk.pages.compare.stands_card import StandsCard
 from gorvel.desk.pages.compare.sweep_card import SweepCard
 from gorvel.desk.views.layout import Layout
+from gorvel.desk.views.tabbed_page import TabbedPage
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import NOTHING, Comparing
 from gorvel.desk.work.imputation import Imputation
@@ -60,7 +56,7 @@ class _Card(Protocol):
         ...
 
 
-class ComparePage(QWidget):
+class ComparePage(TabbedPage):
     """Before there are two trees it says how to get them.
 
     Signals: tree_wanted(), to the page of the tree, where something is marked.
@@ -73,8 +69,7 @@ class ComparePage(QWidget):
         filling: Imputation, replicating: Replicating,
         layout: Layout, parent: QWidget | None = None,
     ) -> None:  # fmt: skip
-        super().__init__(parent)
-        self.shown = layout
+        super().__init__("Compare", layout, parent)
         self.acts, self.focus, self.comparing = actions, actions.focus, comparing
         self.faces, self.alike = FacesCard(actions, comparing), AlikeCard(actions, comparing)
         self.cross, self.reading = CrossCard(actions, comparing), ReadingCard(actions, comparing)
@@ -83,11 +78,7 @@ class ComparePage(QWidget):
         self.gaps = GapsCard(actions, filling)
         self.groups = GroupsCard(actions, comparing, replicating)
         self.view = self.faces.view
-        self.tabs: list[QPushButton] = []
-        self._front = QWidget()
-        self._cards = CurrentPageStack(self._front)
         self.offers: list[QWidget] = []
-        self._stack = CurrentPageStack(self)
         words = "Trees are compared here. Grow the first one, then others beside it."
         self._stack.addWidget(NoTree(actions, "No tree yet", words))
         self._stack.addWidget(self._one_tree())
@@ -103,7 +94,7 @@ class ComparePage(QWidget):
         self.view.opened.connect(self.tree_wanted)
         for signal in (self.sweep.taken, self.stands.averaged, self.groups.faced):
             signal.connect(partial(self.show_tab, 0))
-        self.show_tab(layout.tabs.get("Compare", 0))
+        self.show_kept_tab()
 
     def _one_tree(self) -> QWidget:
         """What is said while there is one tree: others to put beside it."""
@@ -120,33 +111,15 @@ class ComparePage(QWidget):
             space=SPACE, edges=(4 * SPACE, 3 * SPACE, 4 * SPACE, 3 * SPACE),
         )  # fmt: skip
         page = QWidget()
-        outer = QVBoxLayout(page)
-        outer.addStretch(2)
-        outer.addWidget(box, 0, Qt.AlignmentFlag.AlignHCenter)
-        outer.addStretch(3)
+        centred(page, box)
         return page
 
     def _page(self) -> QWidget:
-        lower = QSplitter()
-        lower.addWidget(self.alike)
-        lower.addWidget(self.cross)
+        lower = split(self.alike, self.cross)
         lower.setMinimumHeight(_LOWER)
-        left = QSplitter(Qt.Orientation.Vertical)
-        left.addWidget(self.faces)
-        left.addWidget(lower)
-        left.setSizes([440, 230])
-        both = QSplitter()
-        both.addWidget(left)
-        both.addWidget(self.reading)
-        both.setSizes([680, 290])
-        both.setStretchFactor(0, 3)
-        both.setStretchFactor(1, 1)
-        for splitter in (lower, left, both):
-            splitter.setHandleWidth(SPACE)
-            splitter.setChildrenCollapsible(False)
-        row, self.tabs = tab_row(_TABS, self.show_tab, self)
-        for card in (both, self.stands, self.sweep, self.gaps, self.groups):
-            self._cards.addWidget(card)
+        left = split(self.faces, lower, sizes=(440, 230), down=True)
+        both = split(left, self.reading, sizes=(680, 290), shares=(3, 1))
+        row = self.tab_row(_TABS, both, self.stands, self.sweep, self.gaps, self.groups)
         page = QWidget()
         fill(
             page, StaleBar(self.acts, self), row, (self._front, 1),
@@ -155,10 +128,7 @@ class ComparePage(QWidget):
         return page
 
     def show_tab(self, number: int) -> None:
-        """Show one of the tabs."""
-        self.shown.tabs["Compare"] = number
-        self._cards.setCurrentIndex(number)
-        self.tabs[number].setChecked(True)
+        super().show_tab(number)
         self._seen.follow()
 
     # following

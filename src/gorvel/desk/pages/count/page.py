@@ -8,20 +8,16 @@ from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QPushButton,
     QScrollArea,
     QSpinBox,
-    QSplitter,
     QWidget,
 )
 
 from gorvel.core.base.numbers import counted
-from gorvel.desk.controls.arranging import fill, in_row
+from gorvel.desk.controls.arranging import fill, in_row, split
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import NoTree, StaleBar
 from gorvel.desk.controls.job_bar import JobBar
-from gorvel.desk.controls.page_stack import CurrentPageStack
-from gorvel.desk.controls.tab_row import tab_row
 from gorvel.desk.controls.texts import aside, button, heading, panel, scrolled, text
 from gorvel.desk.pages.count.checks_card import ChecksCard
 from gorvel.desk.pages.count.choice_card import ChoiceCard
@@ -34,6 +30,7 @@ from gorvel.desk.pages.count.silhouettes_card import SilhouettesCard
 from gorvel.desk.pages.count.verdict_bar import VerdictBar
 from gorvel.desk.views.board_view import BoardView
 from gorvel.desk.views.layout import Layout
+from gorvel.desk.views.tabbed_page import TabbedPage
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
@@ -54,15 +51,14 @@ _UNITS_TIP = "Values, or standard deviations above data without groups"
 _SHOWN = {"rules": "Computing the rules …", "resamples": "Resampling …"}  # by the bar
 
 
-class CountPage(QWidget):
+class CountPage(TabbedPage):
     """Before there is a tree it says how to get one."""
 
     def __init__(
         self, actions: Actions, counting: Counting, moving: Moving, layout: Layout,
         parent: QWidget | None = None,
     ) -> None:  # fmt: skip
-        super().__init__(parent)
-        self.shown = layout
+        super().__init__("Count", layout, parent)
         self.acts, self.counting, self.focus = actions, counting, actions.focus
         self.board = BoardView(counting)
         self.evidence = EvidenceCard(actions, counting)
@@ -83,11 +79,7 @@ class CountPage(QWidget):
         self.hint = aside("", 0.86)
         self.more = MoreRules(counting)
         self.units = button("", self._change_units, "link", _UNITS_TIP)
-        self.tabs: list[QPushButton] = []
         self._at_work = ""  # what the bar is about
-        self._front = QWidget()
-        self._cards = CurrentPageStack(self._front)
-        self._stack = CurrentPageStack(self)
         words = "Grow the tree to compare numbers of clusters."
         self._stack.addWidget(NoTree(actions, "No tree to cut yet", words))
         self._stack.addWidget(self._page())
@@ -106,7 +98,7 @@ class CountPage(QWidget):
         )  # fmt: skip
         self._follow()
         self._show_work(False)
-        self.show_tab(layout.tabs.get("Count", 0))
+        self.show_kept_tab()
         self._tell_units()
         for what, job in counting.running.items():  # begun before the page was built anew
             self._worked(what, job)
@@ -122,26 +114,13 @@ class CountPage(QWidget):
             edges=(SPACE, SPACE, SPACE, SPACE),
         )  # fmt: skip
         upper = panel()
-        row, self.tabs = tab_row(_TABS, self.show_tab, self)
-        for card in (
-            self.evidence, self.rule, self.silhouettes, self.checks, self.groups, self.purpose,
-        ):  # fmt: skip
-            self._cards.addWidget(card)
+        row = self.tab_row(
+            _TABS, self.evidence, self.rule, self.silhouettes, self.checks, self.groups,
+            self.purpose,
+        )  # fmt: skip
         fill(upper, row, (self._front, 1), edges=(2 * SPACE, SPACE // 2, 2 * SPACE, SPACE))
-        right = QSplitter(Qt.Orientation.Vertical)
-        right.addWidget(upper)
-        right.addWidget(self.choice)
-        right.setSizes([390, 290])
-        right.setStretchFactor(0, 1)
-        both = QSplitter()
-        both.addWidget(left)
-        both.addWidget(right)
-        both.setSizes([760, 470])
-        both.setStretchFactor(0, 3)
-        both.setStretchFactor(1, 2)
-        for split in (right, both):
-            split.setHandleWidth(SPACE)
-            split.setChildrenCollapsible(False)
+        right = split(upper, self.choice, sizes=(390, 290), shares=(1,), down=True)
+        both = split(left, right, sizes=(760, 470), shares=(3, 2))
         page = QWidget()
         fill(
             page, StaleBar(self.acts, self), self.verdict, (both, 1), space=SPACE,
@@ -183,12 +162,6 @@ class CountPage(QWidget):
             self.draw, self.resamples, self.times, self.seed, (self.note, 1), (self.bar, 1),
             self.stop,
         )  # fmt: skip
-
-    def show_tab(self, number: int) -> None:
-        """Show one of the cards."""
-        self.shown.tabs["Count"] = number
-        self._cards.setCurrentIndex(number)
-        self.tabs[number].setChecked(True)
 
     def _looked(self) -> None:
         """A rule that is selected is told of, where its card is not in sight."""

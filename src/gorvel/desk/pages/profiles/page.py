@@ -5,19 +5,15 @@ from __future__ import annotations
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeySequence, QShortcut, QShowEvent
 from PySide6.QtWidgets import (
-    QPushButton,
-    QSplitter,
     QStackedWidget,
     QWidget,
 )
 
 from gorvel.core.profile.lanes import Lane
-from gorvel.desk.controls.arranging import fill
+from gorvel.desk.controls.arranging import fill, split
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import NoTree, StaleBar
-from gorvel.desk.controls.page_stack import CurrentPageStack
 from gorvel.desk.controls.plain_text import as_tip
-from gorvel.desk.controls.tab_row import tab_row
 from gorvel.desk.controls.texts import panel
 from gorvel.desk.pages.profiles.case_card import CaseCard
 from gorvel.desk.pages.profiles.cluster_card import ClusterCard
@@ -31,6 +27,7 @@ from gorvel.desk.pages.profiles.short_form_card import ShortFormCard
 from gorvel.desk.pages.profiles.tests_card import TestsCard
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.layout import Layout
+from gorvel.desk.views.tabbed_page import TabbedPage
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
 from gorvel.paint.theme import SPACE
@@ -48,7 +45,7 @@ _TABS = (
 _WITHOUT_ANSWERS = ("Questions", "Map")
 
 
-class ProfilesPage(QWidget):
+class ProfilesPage(TabbedPage):
     """Before there is a tree it says how to get one.
 
     Signals: tree_wanted(), to the page of the tree, where something is marked.
@@ -59,9 +56,8 @@ class ProfilesPage(QWidget):
     def __init__(
         self, actions: Actions, profiling: Profiling, layout: Layout, parent: QWidget | None = None
     ) -> None:
-        super().__init__(parent)
+        super().__init__("Profiles", layout, parent)
         self.acts, self.focus, self.profiling = actions, actions.focus, profiling
-        self.shown = layout
         self.questions = QuestionsCard(actions, profiling)
         self.tests = TestsCard(actions, profiling)
         self.map = MapCard(actions, profiling)
@@ -72,10 +68,7 @@ class ProfilesPage(QWidget):
         self.new_cases = NewCasesCard(actions, profiling)
         self.card, self.case = ClusterCard(actions, profiling), CaseCard(actions, profiling)
         self.view = self.questions.view
-        self.tabs: list[QPushButton] = []
-        self._front, self._side = QWidget(), QStackedWidget()
-        self._cards = CurrentPageStack(self._front)
-        self._stack = CurrentPageStack(self)
+        self._side = QStackedWidget()
         words = "Grow the tree to see what its clusters are like."
         self._stack.addWidget(NoTree(actions, "No clusters yet", words))
         self._stack.addWidget(self._page())
@@ -90,40 +83,25 @@ class ProfilesPage(QWidget):
         self.case.tree_wanted.connect(self.tree_wanted)
         for pictures in (self.map, self.components, self.scatter):
             pictures.view.opened.connect(self.tree_wanted)
-        self.show_tab(layout.tabs.get("Profiles", 0))
+        self.show_kept_tab()
         self._follow()
 
     def _page(self) -> QWidget:
         left = panel()
-        row, self.tabs = tab_row(_TABS, self.show_tab, self)
-        for card in (
-            self.questions, self.tests, self.map, self.components, self.scatter, self.drivers,
-            self.form, self.new_cases,
-        ):  # fmt: skip
-            self._cards.addWidget(card)
+        row = self.tab_row(
+            _TABS, self.questions, self.tests, self.map, self.components, self.scatter,
+            self.drivers, self.form, self.new_cases,
+        )  # fmt: skip
         fill(left, row, (self._front, 1), edges=(2 * SPACE, SPACE // 2, SPACE, SPACE))
         self._side.addWidget(self.card)
         self._side.addWidget(self.case)
-        both = QSplitter()
-        both.addWidget(left)
-        both.addWidget(self._side)
-        both.setSizes([900, 330])
-        both.setStretchFactor(0, 3)
-        both.setStretchFactor(1, 1)
-        both.setHandleWidth(SPACE)
-        both.setChildrenCollapsible(False)
+        both = split(left, self._side, sizes=(900, 330), shares=(3, 1))
         page = QWidget()
         fill(
             page, StaleBar(self.acts, self), (both, 1), space=SPACE,
             edges=(2 * SPACE, 0, 2 * SPACE, 2 * SPACE),
         )  # fmt: skip
         return page
-
-    def show_tab(self, number: int) -> None:
-        """Show one of the cards."""
-        self.shown.tabs["Profiles"] = number
-        self._cards.setCurrentIndex(number)
-        self.tabs[number].setChecked(True)
 
     def _find(self) -> None:
         self.show_tab(0)

@@ -13,14 +13,13 @@ from PySide6.QtWidgets import (
     QMenu,
     QPushButton,
     QSpinBox,
-    QSplitter,
     QWidget,
 )
 
 from gorvel.core.base.numbers import counted, number, unit
 from gorvel.core.grow.grown import Grown
 from gorvel.core.scene.axis import SCALES
-from gorvel.desk.controls.arranging import fill, fill_row, in_row
+from gorvel.desk.controls.arranging import fill, fill_row, in_row, split
 from gorvel.desk.controls.delete_on_close import brought_up, delete_on_close
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.growing import NoTree, StaleBar
@@ -88,14 +87,8 @@ class TreePage(QWidget):
         fill(upper, self._tools(), SPACE // 2, (self.desk, 1), space=0, edges=(2, SPACE, 2, 2))
         lower = QWidget()
         fill_row(lower, (self._schedule_box(), 7), (self.reading, 5), space=2 * SPACE)
-        split = QSplitter(Qt.Orientation.Vertical)
-        split.addWidget(upper)
-        split.addWidget(lower)
-        split.setStretchFactor(0, 1)
-        split.setSizes([430, 210])
-        split.setHandleWidth(SPACE)
-        split.setChildrenCollapsible(False)
-        fill(page, self.stale, (split, 1), space=SPACE, edges=(2 * SPACE, 0, 2 * SPACE, 2 * SPACE))
+        halves = split(upper, lower, sizes=(430, 210), shares=(1,), down=True)
+        fill(page, self.stale, (halves, 1), space=SPACE, edges=(2 * SPACE, 0, 2 * SPACE, 2 * SPACE))
         return page
 
     def _schedule_box(self) -> QWidget:
