@@ -50,7 +50,7 @@ PLANTED = [
     ("pages-apart", "desk/pages/tree/desk.py", "import gorvel.desk.pages.plan"),
     ("panels-apart", "desk/pages/cases/answers.py", "import gorvel.desk.pages.cases.variables"),
     ("panels-apart", "desk/pages/count/new_card.py", ""),
-    ("no-knots", "core/table/detect.py", "import gorvel.core.table.reading"),
+    ("no-knots", "core/table/table.py", "import gorvel.core.table.reading"),
 ]
 
 

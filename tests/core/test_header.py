@@ -13,8 +13,8 @@ from hypothesis import strategies as st
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.plan.file import parse_plan
-from gorvel.core.table.preview import header_below, lines_above, rows_above
-from gorvel.core.table.reading import read_rows, read_table
+from gorvel.core.table.header import lines_above, rows_above
+from gorvel.core.table.reading import begun, read_rows, read_table
 from gorvel.core.table.table import Reading
 
 TITLE = st.text(st.characters(codec="utf-8", exclude_characters='"\n\r\t;|,\x00'), max_size=30)
@@ -54,7 +54,7 @@ def test_lines_and_rows_above_are_passed_over(tmp_path: Path) -> None:
     rows = [["Survey of 2026", None], [None, None], ["id", "size"], ["a", "1.5"], ["b", "2.5"]]
     pl.DataFrame(rows, schema=["x", "y"], orient="row").write_excel(book, include_header=False)
     for path in (text, book):
-        above = header_below(path)
+        above = begun(path).get("skip", 0)
         assert above == 2
         table = read_table(path, Reading("auto", "auto", "auto", skip=above))
         assert table.names == ["id", "size"]
@@ -67,7 +67,7 @@ def test_lines_and_rows_above_are_passed_over(tmp_path: Path) -> None:
         assert without.n == 2
         with pytest.raises(InputError, match=r"empty|nothing below"):
             read_table(path, Reading("auto", "auto", "auto", skip=9))
-    assert header_below(tmp_path / "none.csv") == 0
+    assert begun(tmp_path / "none.csv") == {}
 
 
 def test_files_without_lines_have_none_to_skip() -> None:

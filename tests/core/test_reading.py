@@ -21,10 +21,10 @@ from hypothesis import strategies as st
 
 from effort import examples
 from gorvel.core.base.errors import InputError
+from gorvel.core.table.file_kind import Asked
 from gorvel.core.table.levels import binary_codes
 from gorvel.core.table.matrix import read_matrix
-from gorvel.core.table.preview import preview_table
-from gorvel.core.table.reading import read_table, sheets_of
+from gorvel.core.table.reading import names_in, preview_table, read_as, read_table
 from gorvel.core.table.sheets import read_sheet, typed_frame
 from gorvel.core.table.table import Reading, Table, parse_number
 
@@ -150,15 +150,15 @@ def test_no_bytes_crash_the_reader(tmp_path_factory: pytest.TempPathFactory, dat
         assert error is None or re.fullmatch(r"t\.csv: .+", error)
 
 
-@pytest.mark.parametrize("read", [read_table, preview_table])
+@pytest.mark.parametrize("read", [read_as, preview_table])
 def test_nothing_may_be_left_below_the_lines_passed_over(
     tmp_path: Path, read: Callable[..., object]
 ) -> None:
     path = written(tmp_path, "a,b\n1,2\n")
     with pytest.raises(InputError, match="nothing below these lines; expected a header row"):
-        read(path, Reading("auto", "auto", "auto", skip=5))
+        read(path, Asked(Reading("auto", "auto", "auto", skip=5)))
     with pytest.raises(InputError, match="an empty file"):
-        read(written(tmp_path, "\n\n"), Reading("auto", "auto", "auto"))
+        read(written(tmp_path, "\n\n"), Asked())
 
 
 def test_a_text_that_is_utf8_but_for_some_bytes_is_said(tmp_path: Path) -> None:
@@ -278,7 +278,7 @@ def test_a_preview_of_any_cells_is_the_beginning_of_the_table(
     asked = Reading(delimiter={",": ",", ";": ";", "\t": "tab"}[delimiter], decimal=".",
                     encoding="auto")  # fmt: skip
     whole = read_table(path, asked)
-    assert preview_table(path, asked).frame.equals(whole.frame.head(10))
+    assert preview_table(path, Asked(asked)).frame.equals(whole.frame.head(10))
 
 
 @pytest.mark.slow
@@ -291,7 +291,7 @@ def test_a_preview_is_the_beginning_of_the_table(tmp_path: Path, encoding: str) 
     assert shown.reading == whole.reading
     pl.DataFrame({"a": range(30)}).write_excel(tmp_path / "t.xlsx", worksheet="one")
     assert preview_table(tmp_path / "t.xlsx", rows=9).n == 9
-    assert sheets_of(tmp_path / "t.xlsx") == ["one"]
+    assert names_in(tmp_path / "t.xlsx") == ["one"]
 
 
 def damaged(whole: bytes, data: st.DataObject) -> bytes:

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication, QLabel
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.plan.file import load_plan
-from gorvel.core.table import preview, reading
+from gorvel.core.table import file_kinds, text_files, workbooks
 from gorvel.desk.controls.busy import BusyBar
 from gorvel.desk.controls.reading_editor import ReadingEditor
 from gorvel.desk.window.window import Window
@@ -95,7 +95,7 @@ def test_reading_a_file_can_be_stopped(window: Window, qtbot: QtBot, tmp_path: P
     told: list[str] = []
     window.acts.said.connect(lambda words, is_error: told.append(words))
     window.acts.open(path)
-    busy._patience.timeout.emit()  # reading takes its time
+    busy.bar._patience.timeout.emit()  # reading takes its time
     assert busy.isVisible()
     qtbot.mouseClick(busy.stop, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: not busy.isVisible())
@@ -145,14 +145,14 @@ def test_a_file_that_cannot_be_read_is_mended_before_it_is_opened(
 @pytest.mark.parametrize("name", ["readers.csv", "services.csv"])
 def test_a_file_is_read_once(opened: Opener, monkeypatch: pytest.MonkeyPatch, name: str) -> None:
     read = []
-    whole = reading.contents
+    whole = text_files.contents
 
     def counted(path: Path, *others: Any) -> Any:
         read.append(path.name)
         return whole(path, *others)
 
-    monkeypatch.setattr(reading, "contents", counted)
-    monkeypatch.setattr(preview, "contents", counted)
+    for module in (file_kinds, text_files, workbooks):
+        monkeypatch.setattr(module, "contents", counted)
     window = opened(DEMO / name)
     assert window.focus.shelf.plan is not None
     assert (window.focus.shelf.plan.source.kind == "proximities") == (name == "services.csv")

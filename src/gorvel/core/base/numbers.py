@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -82,6 +83,16 @@ def p_words(p: float, draws: int = 0) -> str:
 def counted(n: int, one: str, many: str = "") -> str:
     """So many of something. many : its plural, where that is not one with an s."""
     return f"{n:,} {one if n == 1 else many or one + 's'}"
+
+
+def listed(words: Sequence[str], last: str = "and") -> str:
+    """a, b and c. last : the word before the last of them."""
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} {last} {words[-1]}"
+
+
+def sentence(words: str) -> str:
+    """Words with a capital at their beginning; the rest stays as it is."""
+    return words[:1].upper() + words[1:]
 
 
 def unit(of: str, n: int | None = None) -> str:

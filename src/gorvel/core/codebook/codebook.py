@@ -17,8 +17,8 @@ from typing import Any
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.reading import bytes_of, guarded
 from gorvel.core.base.writing import replacing
-from gorvel.core.codebook.ddi import ddi_text, read_ddi
 from gorvel.core.plan.plan import Plan
+from gorvel.core.table.ddi import ddi_text, read_ddi
 from gorvel.core.table.levels import LEVELS, NUMERIC
 from gorvel.core.table.table import Level, Table
 

@@ -20,7 +20,7 @@ from gorvel.core.plan.parts import (
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.levels import guess_level
 from gorvel.core.table.matrix import ProximityTable
-from gorvel.core.table.preview import first_rows
+from gorvel.core.table.reading import first_rows
 from gorvel.core.table.table import Table
 
 _MOST_RATINGS = 10  # distinct whole numbers up to which a column is taken for a rating

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import Caution, InputError
+from gorvel.core.base.numbers import sentence
 from gorvel.core.base.progress import Progress, silent
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.cases.prepared import Prepared
@@ -279,7 +280,7 @@ def _geometry_words(linkage: str, measure: str, prepared: Prepared) -> str:
 
 
 def _capital(text: str) -> str:
-    return text[:1].upper() + text[1:]
+    return sentence(text)
 
 
 def wanted_branches(plan: Plan, tree: Tree) -> list[Cut]:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import sentence
 from gorvel.core.language.condition import parse_condition
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.kinds import IN_FILE, TOLD_OF_CLUSTERS, nearest
@@ -12,9 +13,7 @@ from gorvel.core.plan.making import make_misfits
 from gorvel.core.plan.misfit import Misfit
 from gorvel.core.plan.parts import NOT_OF_MATRICES, WholePlan
 from gorvel.core.proximity.measures import MEASURES
-from gorvel.core.table.databases import DATABASES
-from gorvel.core.table.files import READ_MANY_WAYS, WORKBOOKS
-from gorvel.core.table.fixed import FIXED
+from gorvel.core.table.file_kinds import endings, kind_named
 from gorvel.core.table.levels import LEVELS
 
 _TABLE_ONLY = (
@@ -57,8 +56,7 @@ def check_fit(plan: WholePlan, file: str = "plan", unfinished: bool = False) -> 
 
 
 def _skip(plan: WholePlan) -> Iterator[Misfit]:
-    lines = (*READ_MANY_WAYS, *FIXED)
-    if plan.source.skip and not plan.source.file.lower().removesuffix(".gz").endswith(lines):
+    if plan.source.skip and "skip" not in _options(plan):
         yield Misfit("[source] skip", f"{plan.source.skip}", "0: only texts and sheets have lines")
 
 
@@ -70,28 +68,33 @@ def _names(plan: WholePlan) -> Iterator[Misfit]:
                 yield Misfit(f"[cut] {key}.{count}", f"{len(told)} {key}", expected)
 
 
+def _options(plan: WholePlan) -> Collection[str]:
+    """What can be chosen of the file."""
+    kind = kind_named(plan.source.file)
+    return () if kind is None else kind.options
+
+
 def _source(plan: WholePlan) -> Iterator[Misfit]:
-    told, file = plan.source, plan.source.file.lower()
+    told, options = plan.source, _options(plan)
     for key in ("sheet", "sheets"):
-        if getattr(told, key) and not file.endswith(WORKBOOKS):
+        if getattr(told, key) and key not in options:
             yield Misfit(f"[source] {key}", "a sheet", "none: only workbooks have sheets")
     if told.sheets and (told.sheet is not None or told.also):
         other = "also" if told.also else "sheet"
         yield Misfit("[source] sheets", f"sheets beside {other}", "one of the two")
-    if file.endswith(DATABASES):
-        if (told.table is None) == (told.query is None):
-            found = "neither table nor query" if told.table is None else "table and query"
-            yield Misfit("[source] table", found, "one of the two for a database")
-    else:
-        for key in ("table", "query"):
-            if getattr(told, key) is not None:
-                found = f"a {key} of a file that is no database"
-                yield Misfit(f"[source] {key}", found, f"a file such as {', '.join(DATABASES)}")
-    fixed = file.endswith(FIXED)
-    if fixed != (told.codebook is not None):
-        found = "a fixed-width file without one" if fixed else "a file that is not fixed-width"
-        expected = "a codebook that gives the positions of its columns" if fixed else "it left out"
-        yield Misfit("[source] codebook", found, expected)
+    kind = kind_named(told.file)
+    if kind is not None and kind.one_of:
+        chosen = [key for key in kind.one_of if getattr(told, key) is not None]
+        if len(chosen) != 1:
+            found = " and ".join(chosen) or kind.unchosen[0]
+            yield Misfit(f"[source] {kind.one_of[0]}", found, kind.unchosen[1])
+    for key in ("table", "query"):
+        if getattr(told, key) is not None and key not in options:
+            such = ", ".join(endings(lambda kind: "table" in kind.options))
+            found = f"a {key} of a file that is no database"
+            yield Misfit(f"[source] {key}", found, f"a file such as {such}")
+    if told.codebook is not None and "codebook" not in options:
+        yield Misfit("[source] codebook", "a file that is not fixed-width", "it left out")
     if told.kind == "proximities":
         for key in NOT_OF_MATRICES:
             if getattr(told, key):
@@ -244,7 +247,7 @@ def _neighbours(plan: WholePlan) -> Iterator[Misfit]:
         yield Misfit("[tree] neighbours", "a tree of variables", "a tree of cases", said)
     rule = TREE_RULES[plan.tree.linkage]
     if rule.recurrence is None:
-        name = rule.name[:1].upper() + rule.name[1:]
+        name = sentence(rule.name)
         said = f"{name} does not go with neighbours in an order: choose another linkage."
         expected = "a linkage that updates the proximities of the two parts"
         yield Misfit("[tree] neighbours", f'linkage = "{rule.key}"', expected, said)

@@ -2,28 +2,26 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Progress, silent
-from gorvel.core.base.reading import bytes_of, guarded
-from gorvel.core.codebook.ddi import ddi_positions
+from gorvel.core.base.reading import guarded
 from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.sources.stacking import joined, stacked
-from gorvel.core.table.databases import DATABASES, database_frame
-from gorvel.core.table.files import file_bytes
-from gorvel.core.table.fixed import FIXED, fixed_frame
+from gorvel.core.table.file_kind import Asked
 from gorvel.core.table.matrix import read_matrix
-from gorvel.core.table.reading import read_table, sheets_of, table_of
+from gorvel.core.table.reading import names_in, read_as
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Reading, Table
-from gorvel.core.table.text import lines_below
 
 
-def reading_of(told: SourcePlan) -> Reading:
-    """How a plan wants its file read."""
-    return Reading(told.delimiter, told.decimal, told.encoding, told.header, told.skip)
+def asked_of(told: SourcePlan, folder: Path) -> Asked:
+    """How a plan wants its file read. folder : of its other files."""
+    reading = Reading(told.delimiter, told.decimal, told.encoding, told.header, told.skip)
+    return Asked(reading, told.sheet, told.table, told.query, told.codebook, folder)
 
 
 def files_of(plan: Plan, path: Path, beside: Path | None = None) -> list[Path]:
@@ -53,7 +51,7 @@ def read_source(
     folder = path.parent if beside is None else beside
     with guarded(path.name, "a table"):
         if told.kind == "proximities":
-            return read_matrix(path, reading_of(told), told.similarity, told.sheet)
+            return read_matrix(path, asked_of(told, folder).reading, told.similarity, told.sheet)
         try:
             table = _whole(told, path, folder, progress)
             for join in told.join:
@@ -67,7 +65,7 @@ def read_source(
 def _whole(told: SourcePlan, path: Path, folder: Path, progress: Progress) -> Table:
     """The table with its sheets or files below each other."""
     if told.sheets:
-        names = sheets_of(path) if told.sheets == "all" else told.sheets
+        names = names_in(path) if told.sheets == "all" else told.sheets
         sheets = [(name, _one(told, path, folder, name, progress)) for name in names]
         return stacked(sheets, "sheet")
     table = _one(told, path, folder, told.sheet, progress)
@@ -82,28 +80,6 @@ def _one(
     plain: bool = False,
 ) -> Table:  # fmt: skip
     """One file. plain : nothing of the plan's reading applies to it."""
-    kind = path.suffix.lower()
-    asked = Reading("auto", "auto", "auto") if plain else reading_of(told)
-    try:
-        if kind in DATABASES:
-            frame = database_frame(path, told.table, told.query, progress)
-            return table_of(path.name, frame, Reading("", ".", ""))
-        if kind in FIXED:
-            return _fixed(told, path, folder, asked)
-    except InputError as error:
-        raise error.in_file(path.name) from None
-    return read_table(path, asked, sheet, progress)
-
-
-def _fixed(told: SourcePlan, path: Path, folder: Path, asked: Reading) -> Table:
-    if told.codebook is None:
-        raise InputError("no codebook", "one that gives the positions of columns",
-                         place="[source] codebook")  # fmt: skip
-    book = folder / told.codebook
-    with guarded(told.codebook, "a codebook in DDI-Codebook"):
-        try:
-            positions = ddi_positions(bytes_of(book))
-        except InputError as error:
-            raise error.in_file(told.codebook) from None
-    data, reading = file_bytes(path, asked)
-    return table_of(path.name, fixed_frame(lines_below(data, asked.skip), positions), reading)
+    return read_as(
+        path, Asked() if plain else replace(asked_of(told, folder), sheet=sheet), progress
+    )

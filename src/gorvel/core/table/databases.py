@@ -13,7 +13,6 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.base.reading import guarded, open_to_read
 
-DATABASES = (".sqlite", ".sqlite3", ".db")
 _BATCH = 20_000  # rows between two reports
 _ALLOWED = {
     sqlite3.SQLITE_SELECT, sqlite3.SQLITE_READ, sqlite3.SQLITE_FUNCTION, sqlite3.SQLITE_RECURSIVE,

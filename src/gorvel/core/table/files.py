@@ -1,4 +1,4 @@
-"""Files on the disk: of which kind they are, and what they hold, unpacked."""
+"""Files on the disk: what they hold, unpacked."""
 
 from __future__ import annotations
 
@@ -16,11 +16,6 @@ from gorvel.core.base.reading import bytes_of, guarded, open_to_read
 from gorvel.core.table.detect import as_utf8
 from gorvel.core.table.table import Reading
 
-TEXTS = (".csv", ".tsv", ".txt")
-WORKBOOKS = (".xlsx", ".ods")
-WHOLE = (".parquet", ".arrow", ".feather", ".jsonl", ".ndjson")  # read in one way
-READABLE = (*TEXTS, *WORKBOOKS, *WHOLE)
-READ_MANY_WAYS = (*TEXTS, *WORKBOOKS)  # of which something can be chosen
 _MOST_UNPACKED = 4 << 30  # bytes of a compressed text
 _PIECE = 1 << 24  # bytes read between two reports
 _SWELLS = 4  # times that a packed text is expected to grow
@@ -42,31 +37,33 @@ def file_bytes(path: Path, asked: Reading) -> tuple[bytes, Reading]:
     return data, replace(asked, delimiter="", encoding=encoding)
 
 
-def contents(path: Path, progress: Progress = silent) -> tuple[bytes, str]:
-    """What the file holds, unpacked, and the kind of file it is."""
-    suffixes = [suffix.lower() for suffix in path.suffixes[-2:]]
-    packed = bool(suffixes) and suffixes[-1] == ".gz"
-    kind = (suffixes[:-1] or [""])[-1] if packed else (suffixes or [""])[-1]
-    if kind not in READABLE or (packed and kind not in TEXTS):
-        raise InputError(
-            f'the file type "{"".join(suffixes)}"', f"one that Gorvel reads: {', '.join(READABLE)}"
-        )
+def is_packed(path: Path) -> bool:
+    """Is it compressed, by its name?"""
+    return path.suffix.lower() == ".gz"
+
+
+def contents(path: Path, progress: Progress = silent) -> bytes:
+    """What the file holds, unpacked.
+
+    Raises
+    ------
+    InputError : no such file, or none that can be read.
+    """
     try:
-        with unpacked(path, packed) as file:
-            data = _all_of(file, path.stat().st_size, packed, progress)
+        with unpacked(path) as file:
+            return _all_of(file, path.stat().st_size, is_packed(path), progress)
     except FileNotFoundError:
         raise InputError("file not found", f"expected a table at {path}") from None
     except (OSError, EOFError, zlib.error) as error:
         reason = getattr(error, "strerror", None) or "an unreadable file"
         raise InputError(reason, "a readable file") from error
-    return data, kind
 
 
 @contextmanager
-def unpacked(path: Path, packed: bool) -> Iterator[BinaryIO]:
+def unpacked(path: Path) -> Iterator[BinaryIO]:
     """A file to read from, through its packing where it has one."""
     with open_to_read(path) as file:
-        if not packed:
+        if not is_packed(path):
             yield file
             return
         with gzip.open(file) as text:

@@ -9,8 +9,6 @@ import polars as pl
 
 from gorvel.core.base.errors import InputError
 
-FIXED = (".dat", ".asc")
-
 
 @dataclass(frozen=True)
 class Position:

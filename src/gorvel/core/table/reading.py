@@ -2,28 +2,25 @@
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import polars as pl
 
-from gorvel.core.base.errors import Caution, InputError
+from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
-from gorvel.core.table.apart import ReadApart, read_apart, sheets_apart
-from gorvel.core.table.detect import as_utf8, find_decimal, stray_line
-from gorvel.core.table.files import WHOLE, WORKBOOKS, contents
-from gorvel.core.table.lines import json_lines_frame
+from gorvel.core.base.reading import guarded
+from gorvel.core.table.detect import find_decimal
+from gorvel.core.table.file_kind import AUTO, Asked
+from gorvel.core.table.file_kinds import kind_named, kind_of
 from gorvel.core.table.stripping import stripped
 from gorvel.core.table.table import Reading, Table
-from gorvel.core.table.text import TextFile, open_text, text_frame, text_header, text_rows
 
 _FEW = 4  # rows, at least, in which the decimal mark is sought
 _CELLS = 10_000  # cells at most, of that
 _SAMPLE = 400  # rows from which the decimal mark is found
-_DECODED, _PARSED = 0.4, 0.8  # shares of the work done after each step
-AUTO = Reading("auto", "auto", "auto")
+_PARSED = 0.8  # share of the work of reading
 
 
 def read_table(
@@ -36,8 +33,7 @@ def read_table(
 
     Parameters
     ----------
-    path : text (.csv, .tsv, .txt, each also .gz), workbook (.xlsx, .ods), .parquet, Arrow (.arrow,
-        .feather) or JSON Lines (.jsonl, .ndjson).
+    path : a file of any of `FILE_KINDS`.
     asked : delimiter, decimal mark and encoding of a text; "auto" in any has it found. Without a
         header the columns are called column_1, column_2 and so on.
     sheet : of a workbook; the first by default.
@@ -47,14 +43,39 @@ def read_table(
     ------
     InputError : no such file, not of its kind, no header, doubled names, rows of unequal length.
     """
+    return read_as(path, Asked(asked or AUTO, sheet), progress)
+
+
+def read_as(path: Path, asked: Asked, progress: Progress = silent) -> Table:
+    """The same, with all that can be asked of any kind of file."""
     try:
-        frame, reading, cautions = _frame(path, asked or AUTO, sheet, progress)
+        content = kind_of(path).read(path, asked, progress)
     except InputError as error:
         raise error.in_file(path.name) from None
     progress(Phase.READING, _PARSED)
-    table = replace(_table(path.name, frame, reading), cautions=cautions)
+    table = replace(_table(path.name, content.frame, content.reading), cautions=content.cautions)
     progress(Phase.READING, 1.0)
     return table
+
+
+def preview_table(path: Path, asked: Asked | None = None, rows: int = 10) -> Table:
+    """The first rows of a file, read like the whole, to see whether it is read aright.
+
+    Raises
+    ------
+    InputError : as `read_table`, as far as the first rows can tell.
+    """
+    asked = asked or Asked()
+    with guarded(path.name, "a table"):
+        head = kind_of(path).head
+        if head is None or path.suffix.lower() == ".gz":
+            table = read_as(path, asked)
+            return replace(table, frame=table.frame.head(rows))
+        try:
+            frame, reading, _ = head(path, asked.reading, rows)
+        except InputError as error:
+            raise error.in_file(path.name) from None
+        return Table(path.name, frame, with_decimal(reading, frame))
 
 
 def table_of(name: str, frame: pl.DataFrame, reading: Reading) -> Table:
@@ -81,21 +102,15 @@ def with_decimal(reading: Reading, frame: pl.DataFrame) -> Reading:
     return replace(reading, decimal=find_decimal(pl.concat(sample.get_columns()).alias("")))
 
 
-def nothing_there(asked: Reading) -> InputError:
-    """The error of a file without a header."""
-    below = "nothing below these lines" if asked.skip else "an empty file"
-    return InputError(below, "a header row and cases")
-
-
-def sheets_of(path: Path) -> list[str]:
-    """The sheets of a workbook, in order.
+def names_in(path: Path) -> list[str]:
+    """The sheets or tables of a file of which one is chosen, in order; none where none is.
 
     Raises
     ------
-    InputError : not a workbook.
+    InputError : a file that cannot be read.
     """
     try:
-        return sheets_apart(contents(path)[0])
+        return kind_of(path).names(path)
     except InputError as error:
         raise error.in_file(path.name) from None
 
@@ -110,8 +125,11 @@ def read_rows(
     InputError : as `read_table`.
     """
     try:
-        found, reading = rows_of(path, asked or AUTO, sheet)
-        rows = list(found)
+        kind = kind_of(path)
+        if kind.rows is None:
+            raise InputError(f"a {path.suffix.lower()} file", "a matrix as text or workbook")
+        found, reading = kind.rows(path, Asked(asked or AUTO, sheet))
+        rows = [[cell.strip() for cell in row] for row in found if any(row)]
     except InputError as error:
         raise error.in_file(path.name) from None
     if reading.decimal == "auto":
@@ -120,115 +138,33 @@ def read_rows(
     return rows, reading
 
 
-def rows_of(path: Path, asked: Reading, sheet: str | None) -> tuple[Iterator[list[str]], Reading]:
-    """Rows of stripped cells without the blank ones, and how they are read."""
-    data, kind = contents(path)
-    found: Iterator[list[str]]
-    if kind in WHOLE:
-        raise InputError(f"a {kind} file", "a matrix as text or workbook")
-    if kind in WORKBOOKS:
-        cells = sheet_of(data, sheet).frame.slice(asked.skip).iter_rows()
-        found, reading = ([cell or "" for cell in row] for row in cells), Reading("", ".", "")
-    else:
-        file = text_of(data, kind, asked)
-        found, reading = text_rows(file), file.reading
-    return ([cell.strip() for cell in row] for row in found if any(row)), reading
+def first_rows(path: Path) -> tuple[list[list[str]], bool]:
+    """The rows of stripped cells at the beginning of a file, and whether there are no others.
+
+    None of a kind that holds no matrix.
+
+    Raises
+    ------
+    InputError : as `read_table`, as far as the beginning can tell.
+    """
+    first = kind_of(path).first
+    if first is None:
+        return [], False
+    try:
+        rows, whole = first(path)
+        return [[cell.strip() for cell in row] for row in rows if any(row)], whole
+    except InputError as error:
+        raise error.in_file(path.name) from None
+    except OSError as error:
+        raise InputError(error.strerror or "unreadable", "a table", file=path.name) from error
 
 
-def text_of(data: bytes, kind: str, asked: Reading) -> TextFile:
-    """A text opened as asked for; kind : its ending, which tells of tabs."""
-    return open_text(data, asked, tabs_first=kind == ".tsv")
+def begun(path: Path) -> dict[str, Any]:
+    """Keys of [source] for a file that nobody has described.
 
-
-def _frame(
-    path: Path, asked: Reading, sheet: str | None, progress: Progress
-) -> tuple[pl.DataFrame, Reading, tuple[Caution, ...]]:
-    """Columns of stripped text by name, how they were read, and what has to be known of that."""
-    data, kind = contents(path, progress)
-    typed = Reading("", ".", "", asked.header, asked.skip)
-    if kind in WHOLE:
-        whole = _whole_frame(data, kind, asked.encoding)
-        frame = whole.frame
-        names = _names(frame.columns)
-        named = frame.rename(dict(zip(frame.columns, names, strict=True)))
-        return stripped(named), replace(typed, header=True, skip=0), _unusable(whole)
-    if kind in WORKBOOKS:
-        read = sheet_of(data, sheet)
-        cells = read.frame.slice(asked.skip)
-        if cells.is_empty():
-            raise InputError("an empty sheet below these rows", "a header row and cases")
-        names = column_names([cell or "" for cell in cells.row(0)], asked.header)
-        frame = cells.slice(int(asked.header)).rename(dict(zip(cells.columns, names, strict=True)))
-        frame = frame.filter(pl.any_horizontal(pl.all().is_not_null()))
-        return stripped(frame), typed, _spoilt(read)
-    file = text_of(data, kind, asked)
-    progress(Phase.READING, _DECODED)
-    header = text_header(file)
-    if not header:
-        raise nothing_there(asked)
-    frame = text_frame(file, column_names(header, asked.header))
-    return frame, file.reading, _mixed(data, asked, file.reading)
-
-
-def _mixed(data: bytes, asked: Reading, found: Reading) -> tuple[Caution, ...]:
-    """A caution where letters of a text are UTF-8, and it had to be read as something else."""
-    line = None
-    if asked.encoding == "auto" and found.encoding in ("cp1252", "latin-1"):
-        line = stray_line(data)
-    if line is None:
-        return ()
-    text = (
-        f"Some letters are UTF-8, but line {line} has bytes that are none, so it was read as"
-        f" {found.encoding}: letters beyond ASCII may be wrong."
-    )
-    return (Caution("mixed-encoding", text),)
-
-
-def _spoilt(sheet: ReadApart) -> tuple[Caution, ...]:
-    """A caution where cells hold an error of the workbook, which is no answer."""
-    if not sheet.errors:
-        return ()
-    told = ", ".join(f"{cell.place}: {cell.error}" for cell in sheet.first)
-    more = " and others" if sheet.errors > len(sheet.first) else ""
-    holds, are = ("cell holds", "is") if sheet.errors == 1 else ("cells hold", "are")
-    text = f"{sheet.errors:,} {holds} an error and {are} read as no answer ({told}{more})."
-    return (Caution("error-cells", text),)
-
-
-def _unusable(read: ReadApart) -> tuple[Caution, ...]:
-    """A caution where columns are of a type that holds no answers."""
-    if not read.errors:
-        return ()
-    told = ", ".join(f"{column.place} ({column.error})" for column in read.first)
-    text = f"Left out, since their cells are no numbers, text, dates or yes/no: {told}."
-    return (Caution("unusable-columns", text),)
-
-
-def _whole_frame(data: bytes, kind: str, encoding: str) -> ReadApart:
-    """Columns of a file that knows their names."""
-    if kind in (".jsonl", ".ndjson"):
-        return ReadApart(json_lines_frame(as_utf8(data, encoding)[0].decode()))
-    return read_apart(data, "typed", "Parquet" if kind == ".parquet" else "Arrow")
-
-
-def sheet_of(data: bytes, sheet: str | None) -> ReadApart:
-    """All cells of a sheet, the header among them; the first one where none is named."""
-    return read_apart(data, "sheet", sheet)
-
-
-def column_names(first_row: Sequence[str], header: bool) -> list[str]:
-    """The names of the columns: the first row, or numbers where it is a case like others."""
-    return _names(first_row if header else [""] * len(first_row))
-
-
-def _names(header: Sequence[str]) -> list[str]:
-    names = [cell.strip() or f"column_{place}" for place, cell in enumerate(header, 1)]
-    doubled = [name for name, times in Counter(names).items() if times > 1]
-    if doubled:
-        places = [str(place) for place, name in enumerate(names, 1) if name == doubled[0]]
-        raise InputError(
-            f'the column name "{doubled[0]}" more than once (columns {", ".join(places)})',
-            "a name of its own for each column",
-            place="header row",
-        )
-    return names
+    Raises
+    ------
+    InputError : a file of which something has to be chosen that cannot be.
+    """
+    kind = kind_named(path.name)
+    return {} if kind is None else kind.begun(path)

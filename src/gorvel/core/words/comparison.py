@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from gorvel.core.base.numbers import counted, fixed, unit
+from gorvel.core.base.numbers import counted, fixed, listed, sentence, unit
 from gorvel.core.compare.coassociation import CoAssociation
 from gorvel.core.compare.cross_validation import Replication
 from gorvel.core.compare.imputed_trees import Imputed
@@ -54,21 +54,21 @@ def same_words(
         return ""
     parts = []
     if here:
-        parts.append(f"{_joined(here)} {_are(here)} the same in both.")
+        parts.append(f"{listed(here)} {_are(here)} the same in both.")
     if elsewhere:
         parts.append(f"The right tree has, at other counts: {'; '.join(elsewhere)}.")
     if never:
         few = never if len(never) <= _MOST_NAMED else [
             *never[:_MOST_NAMED - 1], f"{len(never) - _MOST_NAMED + 1} others"]  # fmt: skip
-        parts.append(f"At no number of clusters does it have {_joined(few, 'or')}.")
+        parts.append(f"At no number of clusters does it have {listed(few, 'or')}.")
     return " ".join(parts)
 
 
 def whole_words(found: Crossed, names: Sequence[str], others: Sequence[str]) -> str:
     """Which clusters are joined in the right tree, or parted; or ""."""
-    parts = [f"{others[there]} combines {_joined([names[k] for k in held])}"
+    parts = [f"{others[there]} combines {listed([names[k] for k in held])}"
              for there, held in found.joined]  # fmt: skip
-    parts += [f"{names[here]} is split into {_joined([others[k] for k in held])}"
+    parts += [f"{names[here]} is split into {listed([others[k] for k in held])}"
               for here, held in found.parted]  # fmt: skip
     return f"In the right tree {'; '.join(parts)}." if parts else ""
 
@@ -148,7 +148,7 @@ def trees_words(found: Comparison, of: str = "cases") -> str:
     fewer = min(found.branches)
     parts.append(f"{found.shared:,} of {fewer:,} branches are in both")
     words = "; ".join(parts)
-    words = words[:1].upper() + words[1:] + "."
+    words = sentence(words) + "."
     return words if found.cases else f"The trees have no {unit(of)} in common."
 
 
@@ -158,10 +158,6 @@ def _signed(value: float) -> str:
 
 def _are(names: Sequence[str]) -> str:
     return "are" if len(names) > 1 else "is"
-
-
-def _joined(words: Sequence[str], last: str = "and") -> str:
-    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} {last} {words[-1]}"
 
 
 def standing_words(found: CoAssociation, names: Sequence[str]) -> str:
@@ -177,7 +173,7 @@ def standing_words(found: CoAssociation, names: Sequence[str]) -> str:
         elif inside >= _STANDS:
             told["mixed" if across > 1 - _STANDS else "stands"].append(name)
     parts = [
-        f"{_joined(who)} {words[len(who) > 1]}"
+        f"{listed(who)} {words[len(who) > 1]}"
         for key, words in _STANDING.items()
         if (who := told[key])
     ]

@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterator
 import numpy as np
 
 from gorvel.core.base.errors import Caution
-from gorvel.core.base.numbers import counted, fixed, p_words, unit
+from gorvel.core.base.numbers import counted, fixed, p_words, sentence, unit
 from gorvel.core.count.conclusion import SURE, Conclusion, concluded
 from gorvel.core.count.evidence import Evidence, Peaks
 from gorvel.core.count.index_table import IndexTable
@@ -48,7 +48,7 @@ def basis_words(told: Conclusion, evidence: Evidence | None, of: str = "cases") 
     """What the headline rests on, without saying it again."""
     lead, basis = _groups(told, evidence, of)
     said = _with_votes(basis if told.groups is not None else lead, told)
-    return said[:1].upper() + said[1:]
+    return sentence(said)
 
 
 def conclusion_sentence(told: Conclusion, evidence: Evidence | None, of: str = "cases") -> str:

@@ -7,7 +7,7 @@ from collections.abc import Collection, Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.base.numbers import counted, fixed, number, p_words, unit
+from gorvel.core.base.numbers import counted, fixed, listed, number, p_words, sentence, unit
 from gorvel.core.count.conclusion import concluded
 from gorvel.core.count.evidence import Evidence
 from gorvel.core.count.index_table import IndexTable
@@ -29,16 +29,11 @@ _UNSHAKEN = 0.05  # p-value
 _STRONG = 0.95  # support
 
 
-def _listed(parts: list[str]) -> str:
-    """a, b and c."""
-    return parts[0] if len(parts) == 1 else f"{', '.join(parts[:-1])} and {parts[-1]}"
-
-
 def verdict_words(verdict: Verdict) -> str:
     """What one rule says, and how near the runner-up comes."""
     if verdict.best is None:
         why = str(verdict.why)  # one cluster is an answer, though no count of the board
-        told = why[:1].upper() + why[1:] if verdict.besides == "one" else f"No number: {why}"
+        told = sentence(why) if verdict.besides == "one" else f"No number: {why}"
         return f"{told}.{_published_words(verdict)}"
     words = f"Best at {verdict.best} ({number(verdict.at(verdict.best))})"
     if verdict.runner_up is not None:
@@ -79,7 +74,7 @@ def votes_words(board: IndexTable, count: int, left_out: Collection[str] = ()) -
         return f"none of the {counted(len(heard), 'vote')} is for {count}"
     words = f"{len(mine)} of {counted(len(heard), 'vote')} {'is' if len(mine) == 1 else 'are'}"
     words += f" for {count}"
-    return f"{words} ({_listed([_kind(kind) for kind in kinds])})"
+    return f"{words} ({listed([_kind(kind) for kind in kinds])})"
 
 
 def _kind(family: str) -> str:
@@ -116,7 +111,7 @@ def draft_reasons(
     if stable is not None:
         words += "; in resamples the least stable cluster has a mean Jaccard index of"
         words += f" {fixed(stable, 2)}"
-    return groups + words[:1].upper() + words[1:] + "."
+    return groups + sentence(words) + "."
 
 
 def why_not(board: IndexTable, count: int, taken: int, left_out: Collection[str] = ()) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from gorvel.core.base.numbers import sentence
 from gorvel.core.plan.growth import Entries, GrowthKey
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.scaling import SCALINGS
@@ -75,7 +76,7 @@ def tree_name(plan: Plan) -> str:
     words = linkage_name(plan)
     if plan.source.kind == "table" and plan.scale.method != "none":
         words += f" on {SCALINGS[plan.scale.method].name}"
-    return words[:1].upper() + words[1:]
+    return sentence(words)
 
 
 def differences(plan: Plan, other: Plan) -> list[str]:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from gorvel.core.base.numbers import number
+from gorvel.core.base.numbers import listed, number
 from gorvel.core.profile.lanes import Lane
 
 _MARKS = 0.5  # standard deviations from all cases: less does not mark a cluster out
@@ -24,7 +24,7 @@ def portrait(lanes: Sequence[Lane], cluster: int) -> str:
         below = sorted((one for one in away if one[0] < 0 and one[1].role == role),
                        key=lambda one: one[0])  # fmt: skip
         told = [
-            f"{side} on {_joined([_told(lane, cluster) for _, lane in found[:_MOST]])}"
+            f"{side} on {listed([_told(lane, cluster) for _, lane in found[:_MOST]])}"
             for side, found in (("high", above), ("low", below))
             if found
         ]
@@ -46,7 +46,3 @@ def answer_words(lane: Lane, value: float) -> str:
     if np.isnan(value):
         return "–"
     return f"{100 * value:.0f}%" if lane.share else number(value)
-
-
-def _joined(words: Sequence[str]) -> str:
-    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"

@@ -19,13 +19,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.table.files import READABLE
+from gorvel.core.table.file_kinds import endings
 from gorvel.desk.controls.dialog_parts import ask
 from gorvel.desk.controls.file_icons import FileIcons, tool_icon
 from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.state.settings import load_settings, save_settings
 
-TABLES = (*READABLE, ".gz")
 ALL_FILES = "All files (*)"
 
 _ENDING = re.compile(r"\*(\.\w+)")
@@ -128,9 +127,14 @@ class FileDialog(QFileDialog):
             super().accept()
 
 
-def kind_of(words: str, *endings: str) -> str:
+def tables_filter() -> str:
+    """Tables of kinds that can be read without a choice, as Qt lists them."""
+    return filter_of("Tables", *endings(lambda kind: not kind.one_of), ".gz")
+
+
+def filter_of(words: str, *found: str) -> str:
     """A kind of file as Qt lists it: only the words are shown."""
-    return f"{words} ({' '.join(f'*{ending}' for ending in endings)})"
+    return f"{words} ({' '.join(f'*{ending}' for ending in found)})"
 
 
 def ask_for_file(parent: QWidget, title: str, start: Path | None, kinds: str) -> Path | None:

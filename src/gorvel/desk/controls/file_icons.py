@@ -18,16 +18,13 @@ from PySide6.QtGui import (
 )
 
 from gorvel.core.study.file import SUFFIX
+from gorvel.core.table.file_kinds import kind_named
 from gorvel.paint.theme import current
 
 Drawing = Callable[[QPainter], None]
 
 _GROUND = 16.0
 _SIZES = (16, 32, 48)
-_TABLES = {
-    ".csv", ".tsv", ".xlsx", ".ods", ".parquet", ".arrow", ".feather", ".jsonl", ".ndjson",
-    ".sqlite", ".sqlite3", ".db",
-}  # fmt: skip
 
 
 class FileIcons(QAbstractFileIconProvider):
@@ -54,10 +51,9 @@ def tool_icon(name: str) -> QIcon:
 
 
 def _drawing(file: Path) -> Drawing:
-    ending = file.suffix.lower()
-    if ending == ".gz":
-        ending = file.with_suffix("").suffix.lower()
-    return _study if ending == SUFFIX else _table if ending in _TABLES else _page
+    if file.suffix.lower() == SUFFIX:
+        return _study
+    return _page if kind_named(file.name) is None else _table
 
 
 def _made(draw: Drawing) -> QIcon:

@@ -11,11 +11,9 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from gorvel.core.plan.parts import JoinPlan, SourcePlan
 from gorvel.desk.controls.arranging import fill, in_row
-from gorvel.desk.controls.file_dialog import TABLES, ask_for_files, kind_of
+from gorvel.desk.controls.file_dialog import ask_for_files, tables_filter
 from gorvel.desk.controls.texts import button, clear, text
 from gorvel.paint.theme import SPACE, font
-
-_KINDS = kind_of("Tables", *TABLES)
 
 
 class OtherFiles(QWidget):
@@ -50,7 +48,7 @@ class OtherFiles(QWidget):
             self._show()
 
     def _asked(self, title: str) -> list[str]:
-        files = ask_for_files(self.window(), title, self.folder, _KINDS)
+        files = ask_for_files(self.window(), title, self.folder, tables_filter())
         return [os.path.relpath(file, self.folder) for file in files]
 
     def _add_below(self) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -26,14 +26,12 @@ from PySide6.QtWidgets import (
 from gorvel.core.base.progress import Progress
 from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.plan.plan import Plan
-from gorvel.core.sources.reading import read_source, reading_of
-from gorvel.core.table.databases import DATABASES, tables_of
+from gorvel.core.sources.reading import asked_of, read_source
 from gorvel.core.table.detect import DELIMITERS
-from gorvel.core.table.files import WORKBOOKS
-from gorvel.core.table.fixed import FIXED
-from gorvel.core.table.preview import preview_table, raw_lines
-from gorvel.core.table.reading import sheets_of
+from gorvel.core.table.file_kinds import kind_named
+from gorvel.core.table.reading import names_in, preview_table
 from gorvel.core.table.table import Table
+from gorvel.core.table.text_files import raw_lines
 from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.dialog_parts import add_field, add_foot, body
 from gorvel.desk.controls.other_files import OtherFiles
@@ -53,7 +51,6 @@ _KINDS = {
     "counts": "Cross table of counts",
 }  # fmt: skip
 _HEADERS = {True: "holds the column names", False: "is a case"}
-_TYPED = (".parquet", ".arrow", ".feather", ".jsonl", ".ndjson", *FIXED)
 _MARKERS = ("file", "sheet")
 _MOST_ABOVE = 1_000  # lines above a header
 _LOOKED_AT = 400  # rows from which codes are counted
@@ -109,8 +106,14 @@ class ReadingEditor(QDialog):
 
     @property
     def _above_words(self) -> str:
-        sheet = self._data.suffix.lower() in WORKBOOKS
-        return "Rows above the header" if sheet else "Lines above the header"
+        if "sheet" in self._options:
+            return "Rows above the header"
+        return "Lines above the header" if "header" in self._options else "Lines above the cases"
+
+    @property
+    def _options(self) -> Collection[str]:
+        kind = kind_named(self.source.file)
+        return () if kind is None else kind.options
 
     def _skipped(self, lines: int) -> None:
         self.changes["skip"] = lines
@@ -146,22 +149,23 @@ class ReadingEditor(QDialog):
             both.addLayout(form, 1)
         source = self.source
         self._choice(self._left, "kind", "File contains", _KINDS, source.kind)
-        kind = self._data.suffix.lower()
-        if kind in WORKBOOKS:
+        options = self._options
+        if "sheet" in options:
             self.sheets = SheetChoice(source)
             self.sheets.changed.connect(self._sheets_chosen)
             add_field(self._right, "Sheet", self.sheets)
-        elif kind in DATABASES:
+        if "table" in options:
             self._of_database()
-        elif kind not in _TYPED:
-            for key, words, choices, now in (
-                ("delimiter", "Delimiter", _delimiters(), source.delimiter),
-                ("decimal", "Decimal mark", _DECIMAL_WORDS, source.decimal),
-                ("encoding", "Encoding", {e: e for e in _ENCODINGS}, source.encoding),
-            ):
+        for key, words, choices, now in (
+            ("delimiter", "Delimiter", _delimiters(), source.delimiter),
+            ("decimal", "Decimal mark", _DECIMAL_WORDS, source.decimal),
+            ("encoding", "Encoding", {e: e for e in _ENCODINGS}, source.encoding),
+        ):
+            if key in options:
                 self._choice(self._right, key, words, {"auto": _FOUND} | choices, now)
-        if kind not in (*DATABASES, *_TYPED):
+        if "header" in options:
             self._choice(self._left, "header", "The first row", _HEADERS, source.header)
+        if "skip" in options:
             add_field(self._left, self._above_words, self.above)
         self.codes = QLineEdit(", ".join(source.missing_codes))
         self.codes.setPlaceholderText("for example 98, 99")
@@ -237,14 +241,12 @@ class ReadingEditor(QDialog):
         self.others.setVisible(now.kind != "proximities")
 
         def read(progress: Progress) -> tuple[list[str], Table]:
-            kind = data.suffix.lower()
-            names = sheets_of(data) if kind in WORKBOOKS else []
-            names = tables_of(data) if kind in DATABASES else names
-            if now.also or now.join or now.sheets or kind in (*DATABASES, *FIXED):
+            names = names_in(data)
+            if now.also or now.join or now.sheets:
                 whole = read_source(Plan(source=now), data, progress)
                 assert isinstance(whole, Table)
                 return names, replace(whole, frame=whole.frame.head(_LOOKED_AT))
-            return names, preview_table(data, reading_of(now), now.sheet, _LOOKED_AT)
+            return names, preview_table(data, asked_of(now, data.parent), _LOOKED_AT)
 
         self.acts.jobs.start(JobKind.PREVIEW, read, self._looked, self._failed, asker=self)
 

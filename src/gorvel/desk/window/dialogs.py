@@ -9,34 +9,41 @@ from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QWidget
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import listed, sentence
 from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.study.file import SUFFIX
-from gorvel.core.table.databases import DATABASES
-from gorvel.core.table.files import READ_MANY_WAYS
-from gorvel.core.table.fixed import FIXED
+from gorvel.core.table.file_kinds import FILE_KINDS, endings
 from gorvel.desk.controls.dialog_parts import ask
-from gorvel.desk.controls.file_dialog import ALL_FILES, TABLES, ask_for_file, ask_where, kind_of
+from gorvel.desk.controls.file_dialog import ALL_FILES, ask_for_file, ask_where, filter_of
 from gorvel.desk.controls.reading_editor import ReadingEditor
 from gorvel.desk.controls.texts import counted
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.opening import first_source
 
-_SOURCES = (*TABLES, *DATABASES, *FIXED)
-_OPENABLE = ";;".join(
-    [
-        kind_of("Studies, plans and tables", SUFFIX, ".toml", *_SOURCES),
-        kind_of("Studies", SUFFIX),
-        kind_of("Plans", ".toml"),
-        kind_of("Tables and databases", *_SOURCES),
-        ALL_FILES,
-    ]
-)
-_STUDIES = kind_of("Study", SUFFIX)
-_READ_MANY_WAYS = kind_of("Texts, workbooks and databases", *READ_MANY_WAYS, ".gz", *DATABASES)
+_STUDIES = filter_of("Study", SUFFIX)
 _CODEBOOKS = "Codebooks: Table Schema, DDI-Codebook (*.json *.xml)"
 _PLANS = "Plan (*.toml)"
 _GUARDED = "CSV table, formulas neutralised (*.csv)"
 _SAVABLE = f"CSV table (*.csv);;Excel workbook (*.xlsx);;{_GUARDED}"
+
+
+def _openable() -> str:
+    every = (*endings(), ".gz")
+    return ";;".join(
+        [
+            filter_of("Studies, plans and tables", SUFFIX, ".toml", *every),
+            filter_of("Studies", SUFFIX),
+            filter_of("Plans", ".toml"),
+            filter_of("Tables and databases", *every),
+            ALL_FILES,
+        ]
+    )
+
+
+def _choosable() -> str:
+    """Files that can be read in more than one way."""
+    names = listed([kind.name for kind in FILE_KINDS.values() if kind.options])
+    return filter_of(sentence(names), *endings(lambda kind: bool(kind.options)), ".gz")
 
 
 class Dialogs(QObject):
@@ -54,7 +61,7 @@ class Dialogs(QObject):
 
     def open(self) -> None:
         """Ask for a study, a plan or a table, and open it."""
-        path = self._asked_for("Open a study, a plan or a table", _OPENABLE)
+        path = self._asked_for("Open a study, a plan or a table", _openable())
         if path is not None:
             self.acts.open(path)
 
@@ -65,7 +72,7 @@ class Dialogs(QObject):
 
     def preview(self) -> None:
         """Ask for a file and show how it would be read, before it is opened."""
-        path = self._asked_for("Open with options", _READ_MANY_WAYS)
+        path = self._asked_for("Open with options", _choosable())
         if path is None:
             return
         try:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from gorvel.core.base.numbers import counted
+from gorvel.core.base.numbers import counted, sentence
 from gorvel.core.count.index_table import IndexTable
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.proximity.scaling import SCALINGS
@@ -36,7 +36,7 @@ def stops_of(focus: Focus, board: IndexTable | None) -> tuple[Stop, ...]:
     rule = TREE_RULES[plan.tree.linkage].name
     if plan.source.kind == "counts":
         rule = "least loss of chi-square"
-    words = rule[:1].upper() + rule[1:]
+    words = sentence(rule)
     if plan.source.kind == "table":
         words += f" on {SCALINGS[plan.scale.method].name}"
     plan_stop = Stop("Plan", words)

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.base.numbers import fixed
+from gorvel.core.base.numbers import fixed, sentence
 from gorvel.core.study.groups import group_words
 from gorvel.core.study.kept import KeptTree
 from gorvel.core.study.study import TreeEntry
@@ -189,7 +189,7 @@ class TreeCard(QFrame):
         chosen = self.entry.plan.counting.chosen
         if chosen is not None:
             told.append(f"{chosen} chosen")
-        return ". ".join(word[:1].upper() + word[1:] for word in told) + "."
+        return ". ".join(sentence(word) for word in told) + "."
 
     def rename(self) -> None:
         """Type another title; Return takes it, Esc leaves it."""

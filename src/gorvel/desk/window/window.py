@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.table.files import READABLE
+from gorvel.core.table.file_kinds import kind_named
 from gorvel.desk.controls.about import show_about
 from gorvel.desk.controls.alarm import Alarm
 from gorvel.desk.controls.arranging import fill, fill_row, in_row
@@ -350,7 +350,8 @@ class Window(QMainWindow):
 
     def dropEvent(self, event: QDropEvent) -> None:
         paths = [url.toLocalFile() for url in event.mimeData().urls() if url.isLocalFile()]
-        tables = [Path(path) for path in paths if path.lower().endswith(READABLE)]
+        kinds = {path: kind_named(path) for path in paths}
+        tables = [Path(path) for path, kind in kinds.items() if kind and not kind.one_of]
         if len(tables) > 1 and len(tables) == len(paths):
             self.dialogs.stack(sorted(tables))
         elif paths and self.dialogs.may_leave():

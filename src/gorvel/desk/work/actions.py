@@ -30,7 +30,7 @@ from gorvel.core.sources.reading import read_source
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.groups import GrownGroups, grow_groups
 from gorvel.core.study.opening import is_study, rescue_study
-from gorvel.core.table.files import READ_MANY_WAYS
+from gorvel.core.table.file_kinds import mendable
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cophenetic import Faithful, cophenetic_correlation
@@ -119,7 +119,7 @@ class Actions(QObject):
                 told = load_plan(path).source if path.suffix.lower() == ".toml" else told
                 told = told or SourcePlan(file=path.name)
             data = path.parent / told.file if told is not None else path
-            if told is not None and data.is_file() and data.suffix.lower() in READ_MANY_WAYS:
+            if told is not None and data.is_file() and mendable(data):
                 self.unreadable.emit(path, told, why)
 
         self.said.emit(f"Reading {path.name} …", False)

@@ -19,17 +19,15 @@ from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.scene.arrangement import Arrangement, laid_out
-from gorvel.core.sources.reading import read_source
+from gorvel.core.sources.reading import asked_of, read_source
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.kept import KeptTree, grown_again
 from gorvel.core.study.opening import is_study, load_study
 from gorvel.core.study.study import Study, study_of, with_others
-from gorvel.core.table.databases import DATABASES, tables_of
-from gorvel.core.table.fixed import FIXED
 from gorvel.core.table.matrix import read_matrix
-from gorvel.core.table.preview import header_below
+from gorvel.core.table.reading import begun
 from gorvel.core.table.source import Source
-from gorvel.core.table.table import Reading, Table
+from gorvel.core.table.table import Table
 
 
 @dataclass(frozen=True, eq=False)
@@ -123,22 +121,7 @@ def first_source(path: Path) -> SourcePlan:
     ------
     InputError : a database that cannot be read, or has no tables; no codebook beside.
     """
-    kind = path.suffix.lower()
-    if kind in DATABASES:
-        tables = tables_of(path)
-        if not tables:
-            raise InputError("a database without tables", "one with tables", file=path.name)
-        return SourcePlan(file=path.name, table=tables[0])
-    if kind in FIXED:
-        book = path.with_suffix(".xml")
-        if not book.exists():
-            expected = (
-                f"a codebook that gives the positions of its columns: {book.name} (DDI-Codebook)"
-            )
-            raise InputError("a fixed-width file", expected, file=path.name)
-        return SourcePlan(file=path.name, codebook=book.name)
-    above = header_below(path)
-    return SourcePlan(file=path.name, skip=above) if above else SourcePlan(file=path.name)
+    return SourcePlan(file=path.name, **begun(path))
 
 
 def _begun(path: Path, source: SourcePlan | None, progress: Progress) -> Study:
@@ -151,14 +134,13 @@ def _begun(path: Path, source: SourcePlan | None, progress: Progress) -> Study:
         return with_others(study_of(read_source(plan, data, progress), data, plan, path))
     if not path.exists():
         raise InputError("file not found", "a table, a plan or a study", file=str(path))
-    other = path.suffix.lower() in (*DATABASES, *FIXED)
-    matrix = not other and looks_like_matrix(path)
+    matrix = looks_like_matrix(path)
     if source is not None:
         matrix = source.kind == "proximities"
     if matrix:
         told = source or SourcePlan(file=path.name, kind="proximities")
-        asked = Reading(told.delimiter, told.decimal, told.encoding, told.header, told.skip)
-        read = read_matrix(path, asked, None, told.sheet)
+        asked = asked_of(told, path.parent)
+        read = read_matrix(path, asked.reading, None, told.sheet)
         return study_of(read, path, propose_matrix_plan(read, told))
     first = Plan(source=source or first_source(path))
     table = read_source(first, path, progress)

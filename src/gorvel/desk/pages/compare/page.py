@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.numbers import sentence
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.analyses import OtherTree
 from gorvel.core.plan.others import adopted
@@ -172,7 +173,7 @@ class ComparePage(TabbedPage):
                   and not plan.why_not("tree", linkage=key)][:3]  # fmt: skip
         for key in others:
             name = LINKAGES[key].name
-            link = button(name[:1].upper() + name[1:], partial(self.put_beside, key), "")
+            link = button(sentence(name), partial(self.put_beside, key), "")
             self._offers.addWidget(link)
             self.offers.append(link)
         self._offers.addStretch(1)

@@ -8,7 +8,7 @@ from PySide6.QtCore import QSignalBlocker, Signal
 from PySide6.QtWidgets import QComboBox, QWidget
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.base.numbers import counted, fixed
+from gorvel.core.base.numbers import counted, fixed, sentence
 from gorvel.core.compare.sweep import Combination, Sweep, Swept
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.count_rules import COUNT_RULES
@@ -300,4 +300,4 @@ class SweepCard(QWidget):
 
 
 def _capital(words: str) -> str:
-    return words[:1].upper() + words[1:]
+    return sentence(words)

@@ -15,7 +15,7 @@ from gorvel.core.base.numbers import counted, fixed, number
 from gorvel.core.profile.new_cases import NewCases
 from gorvel.core.profile.sample_comparison import Panel
 from gorvel.desk.controls.arranging import fill, in_row
-from gorvel.desk.controls.file_dialog import ALL_FILES, TABLES, ask_for_file, kind_of
+from gorvel.desk.controls.file_dialog import ALL_FILES, ask_for_file, tables_filter
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, heading, text
@@ -33,7 +33,6 @@ _HEADS = ("cluster", "this study", "new cases", "change", "95% CI", "p (Holm)",
           "far from all")  # fmt: skip
 _HOW = {"centroid": "the nearest centroid", "mean": "the smallest mean proximity to the members",
         "nearest": "the nearest case"}  # fmt: skip
-_READ = ";;".join([kind_of("Tables", *TABLES), ALL_FILES])
 
 
 def _panel_words(panel: Panel) -> str:
@@ -207,7 +206,9 @@ class NewCasesCard(QWidget):
     def _choose(self) -> None:
         study = self.focus.shelf.study
         if study is not None:
-            path = ask_for_file(self, "New cases", study.data_file.parent, _READ)
+            path = ask_for_file(
+                self, "New cases", study.data_file.parent, f"{tables_filter()};;{ALL_FILES}"
+            )
             if path is not None:
                 self.take_file(path)
 
