@@ -16,6 +16,7 @@ from os import cpu_count
 from gorvel.core.count.index_table import compute_indices
 from gorvel.core.count.resampling import resampled
 from gorvel.core.count.verdicts import Answer
+from gorvel.core.engine.engine import ThreadEngine
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.warm import warm
@@ -31,7 +32,9 @@ def answers_of(
     """What each rule answers about one study."""
     tree = grown(study_of_kind(kind, n, number), linkage)
     asked = CountPlan.model_validate({"resamples": resamples, "more": "all"})
-    board = compute_indices(tree, asked).with_verdicts(resampled(tree, asked, workers=1))
+    board = compute_indices(tree, asked).with_verdicts(
+        resampled(tree, asked, engine=ThreadEngine())
+    )
     return {key: verdict.answer for key, verdict in board.verdicts.items()}
 
 

@@ -25,6 +25,7 @@ from gorvel.core.count.conclusion import concluded
 from gorvel.core.count.evidence import evidence_of_groups
 from gorvel.core.count.index_table import compute_indices
 from gorvel.core.count.resampling import resampled
+from gorvel.core.engine.engine import ThreadEngine
 from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.plan.parts import CountPlan, ScalePlan, SourcePlan, TreePlan, VariablesPlan
 from gorvel.core.plan.plan import Plan
@@ -69,7 +70,7 @@ def said_of(kind: str, n: int, number: int, linkage: str, draws: int, resamples:
     begin = time.perf_counter()
     tree = grown(study_of_kind(kind, n, number), linkage)
     board = compute_indices(tree).with_verdicts(
-        resampled(tree, CountPlan(resamples=resamples), workers=1)
+        resampled(tree, CountPlan(resamples=resamples), engine=ThreadEngine())
     )
     told = concluded(board, evidence_of_groups(tree, CountPlan(resamples=draws)))
     best = Counter(v.best for v in board.verdicts.values() if v.best is not None)

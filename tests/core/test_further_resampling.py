@@ -154,10 +154,3 @@ def test_what_cannot_be_drawn_says_why() -> None:
         assert "not Euclidean" in str(taxi[key].why)
     assert taxi["clest"].answer is not None
     assert taxi["instability"].answer is not None
-
-
-def test_workers_change_nothing() -> None:
-    grown, count = study(clouds(3, 1)), asked(resamples=19)
-    one, several = told(grown, count, workers=1), told(grown, count, workers=3)
-    for key in DRAWN:
-        assert one[key].values.tolist() == several[key].values.tolist()

@@ -13,9 +13,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.base.progress import Phase, silent
 from gorvel.core.count.index_table import compute_indices
-from gorvel.core.count.resampling_engine import ProgressStage, TreeResampler
+from gorvel.core.count.resampling_engine import TreeResampler
 from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.linkage.agglomerate import working_proximities
 from gorvel.core.linkage.contiguity import grow_in_sequence
@@ -116,7 +115,7 @@ def test_a_sample_of_the_cases_keeps_their_order() -> None:
     grown = in_order(x, sequence, "complete")
     rows = np.sort(rng.choice(20, 11, replace=False))
     again = in_order(x[rows], np.argsort(np.argsort(sequence[rows])), "complete")
-    found = TreeResampler(grown, ProgressStage(silent, Phase.RESAMPLES)).of_rows(rows)
+    found = TreeResampler(grown).of_rows(rows)
     assert found.left.tolist() == again.tree.left.tolist()
     assert found.heights.tolist() == pytest.approx(again.tree.heights.tolist())
     assert compute_indices(grown, asked(), None).verdicts

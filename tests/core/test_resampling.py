@@ -18,6 +18,7 @@ from gorvel.core.count.index_table import compute_indices
 from gorvel.core.count.resampling import resampled
 from gorvel.core.count.resampling_engine import NoiseBox
 from gorvel.core.count.verdicts import Verdict
+from gorvel.core.engine.engine import ThreadEngine
 from gorvel.core.grow.growing import grown_tree
 from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.plan.parts import CountPlan
@@ -242,7 +243,10 @@ def test_planted_counts_are_found_and_noise_is_not_taken_for_them(seed: int) -> 
 def test_workers_change_nothing_and_what_is_finished_is_what_fewer_rounds_give() -> None:
     x = blobs(1, 3.0, 15)
     grown, count = study(x, "euclidean"), asked(to=5, resamples=9)
-    one, several = told(grown, count, workers=1), told(grown, count, workers=3)
+    one, several = (
+        told(grown, count, engine=ThreadEngine(1)),
+        told(grown, count, engine=ThreadEngine(3)),
+    )
     seen: list[tuple[int, list[Verdict]]] = []
 
     def stop(phase: Phase, share: float) -> None:

@@ -12,6 +12,7 @@ import pytest
 from gorvel.core.base.errors import Cancelled, InputError
 from gorvel.core.base.progress import Phase
 from gorvel.core.compare.sweep import Swept, combinations_of, sweep
+from gorvel.core.engine.engine import ThreadEngine
 from gorvel.core.grow.grown import analyse
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.file import parse_plan
@@ -170,7 +171,7 @@ def test_trees_on_all_cores_are_those_grown_one_by_one(
     asked = COUNT + '[sweep]\nmeasures = ["euclidean", "canberra", "jaccard"]\nlinkages = "all"\n'
     plan_file = survey(tmp_path, HEAD + asked)
     run_plan(plan_file, tmp_path / "one")
-    monkeypatch.setattr("gorvel.core.compare.sweep.workers_for", lambda cases: 3)
+    monkeypatch.setattr("gorvel.core.compare.sweep.engine_for", lambda cases: ThreadEngine(3))
     run_plan(plan_file, tmp_path / "three")
     one, three = ((tmp_path / name / "sweep.csv").read_bytes() for name in ("one", "three"))
     assert one == three
@@ -178,10 +179,7 @@ def test_trees_on_all_cores_are_those_grown_one_by_one(
 
 
 @pytest.mark.parametrize("workers", [1, 2])
-def test_a_sweep_stops_and_what_was_done_is_told(
-    workers: int, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
-) -> None:
-    monkeypatch.setattr("gorvel.core.compare.sweep.workers_for", lambda cases: workers)
+def test_a_sweep_stops_and_what_was_done_is_told(workers: int, tmp_path: Path) -> None:
     plan = parse_plan(HEAD + '[sweep]\nmeasures = "all"\nlinkages = "all"\n', "p.toml")
     survey(tmp_path, "")
     source = read_source(plan, tmp_path / "t.csv")
@@ -193,6 +191,6 @@ def test_a_sweep_stops_and_what_was_done_is_told(
             raise Cancelled
 
     with pytest.raises(Cancelled):
-        sweep(source, plan, own, [2], None, stopping, told.append)
+        sweep(source, plan, own, [2], None, stopping, told.append, ThreadEngine(workers))
     assert len(told) == 13
     assert [one.at for one in told] == [at for at, _ in combinations_of(plan)][:13]

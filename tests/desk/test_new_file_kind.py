@@ -23,7 +23,8 @@ from gorvel.desk.controls.file_icons import FileIcons
 from gorvel.desk.controls.reading_editor import ReadingEditor
 from gorvel.desk.window.window import Window
 
-BLOCKS = "name: Ada\nx: 1\ny: 2\n\nname: Ben\nx: 4\ny: 0\n\nname: Bob\nx: 5\ny: 4\n\nname: Cai\nx: 9\ny: 9\n"
+PEOPLE = (("Ada", 1, 2), ("Ben", 4, 0), ("Bob", 5, 4), ("Cai", 9, 9))
+BLOCKS = "\n\n".join(f"name: {name}\nx: {x}\ny: {y}" for name, x, y in PEOPLE)
 
 
 def read_blocks(path: Path, asked: Asked, progress: Progress) -> Content:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from enum import Enum
 
 
@@ -53,6 +54,27 @@ _SURE = 0.02, 0.3  # share done and seconds spent from which an estimate is wort
 
 def silent(phase: Phase, share: float) -> None:
     """Progress that nobody watches."""
+
+
+@dataclass(eq=False)
+class Stage:
+    """Progress over many trees, which tells where it was while one of them grows.
+
+    phase : what is told; growing a tree reports here, so that it can be stopped.
+    """
+
+    progress: Progress
+    phase: Phase
+    share: float = 0.0
+
+    def tell(self, share: float) -> None:
+        """So much is done."""
+        self.share = min(share, 1.0)
+        self.progress(self.phase, self.share)
+
+    def while_growing(self, phase: Phase, share: float) -> None:
+        """A tree is being grown: still where it was."""
+        self.progress(self.phase, self.share)
 
 
 def seconds_left(spent: float, share: float) -> float:

@@ -5,18 +5,20 @@ from __future__ import annotations
 from collections.abc import Collection
 from dataclasses import dataclass
 from functools import partial
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.cases.imputing import imputed
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.compare.coassociation import CoAssociation, together
 from gorvel.core.compare.pair import common_places
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
-from gorvel.core.count.resampling_engine import ProgressStage
+from gorvel.core.count.resampling_engine import engine_for
+from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
@@ -43,6 +45,7 @@ class Imputed:
 def imputed_trees(
     table: Table, plan: Plan, own: Grown, cut: Cut, many: int, seed: int,
     rows: Collection[int] | None = None, progress: Progress = silent,
+    engine: Engine | None = None,
 ) -> Imputed:  # fmt: skip
     """Complete the data so many times by chained draws, and cut the tree of each as often.
 
@@ -58,21 +61,45 @@ def imputed_trees(
     ----------
     See `imputed`.
     """
-    pulse, groups, agreement, cases, gaps = ProgressStage(progress, Phase.IMPUTE), [], [], 0, 0
-    for k in range(many):
-        pulse.tell(k / many)
+    task, stage = _Completed(table, plan, own, cut, seed, rows), Stage(progress, Phase.IMPUTE)
+    found = [*rounds_of(engine or engine_for(own.tree.n), task, many, stage)]
+    of_all = together(cut.membership - 1, cut.clusters, [one.groups for one in found])
+    last = found[-1]
+    return Imputed(tuple(one.agreement for one in found), last.cases, of_all, last.gaps)
+
+
+class _OfOne(NamedTuple):
+    """Of one completed tree. groups : (n,) its clusters, -1 for cases that it lacks."""
+
+    groups: Ints
+    agreement: float
+    cases: int
+    gaps: int
+
+
+@dataclass(frozen=True, eq=False)
+class _Completed:
+    """The tree of one completed data set."""
+
+    table: Table
+    plan: Plan
+    own: Grown
+    cut: Cut
+    seed: int
+    rows: Collection[int] | None
+
+    def run(self, number: int, progress: Progress) -> _OfOne:
         counted: list[int] = []
-        prepared = prepare(table, plan, rows, partial(_filled, seed, k, counted))
-        grown = grow_prepared(prepared, plan, {}, pulse.while_growing, own.key.group)
-        its = cut_at_count(grown.tree, min(cut.clusters, grown.tree.n)).membership - 1
-        mine, other = common_places(own.prepared.numbers, grown.prepared.numbers)
-        own_groups = np.full(own.tree.n, -1, dtype=np.int64)
-        own_groups[mine] = its[other]
-        groups.append(own_groups)
-        agreement.append(adjusted_rand(cross_counts(cut.membership[mine] - 1, its[other])))
-        cases, gaps = grown.tree.n, counted[0]
-    found = together(cut.membership - 1, cut.clusters, groups)
-    return Imputed(tuple(agreement), cases, found, gaps)
+        fill = partial(_filled, self.seed, number, counted)
+        prepared = prepare(self.table, self.plan, self.rows, fill)
+        grown = grow_prepared(prepared, self.plan, {}, progress, self.own.key.group)
+        count = min(self.cut.clusters, grown.tree.n)
+        its = cut_at_count(grown.tree, count).membership - 1
+        mine, other = common_places(self.own.prepared.numbers, grown.prepared.numbers)
+        groups = np.full(self.own.tree.n, -1, dtype=np.int64)
+        groups[mine] = its[other]
+        agreement = adjusted_rand(cross_counts(self.cut.membership[mine] - 1, its[other]))
+        return _OfOne(groups, agreement, grown.tree.n, counted[0])
 
 
 def _filled(

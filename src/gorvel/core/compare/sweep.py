@@ -2,24 +2,23 @@
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Callable, Collection, Sequence
-from dataclasses import dataclass, field
-from functools import partial
+from dataclasses import dataclass, field, replace
 from itertools import groupby, product
 from typing import ParamSpec, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.base.errors import Cancelled, InputError
-from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.base.errors import InputError
+from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.compare.pair import common_places
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
 from gorvel.core.count.index_table import compute_indices
-from gorvel.core.count.resampling_engine import ProgressStage, in_order, workers_for
+from gorvel.core.count.resampling_engine import engine_for
+from gorvel.core.engine.engine import Engine
 from gorvel.core.grow.algorithm import SMALL
 from gorvel.core.grow.growing import pairs_of
 from gorvel.core.grow.grown import Grown, grow_prepared
@@ -107,7 +106,7 @@ def combinations_of(plan: Plan) -> list[tuple[Combination, OtherTree]]:
 def sweep(
     source: Source, plan: Plan, own: Grown, counts: Sequence[int],
     rows: Collection[int] | None = None, progress: Progress = silent,
-    report: Callable[[Swept], None] | None = None,
+    report: Callable[[Swept], None] | None = None, engine: Engine | None = None,
 ) -> list[Swept]:  # fmt: skip
     """Grow the tree of each combination; cases are prepared and measured once for all linkages,
 
@@ -118,39 +117,22 @@ def sweep(
     own : the plan's tree; counts : of its cuts; rows : of a group of a split, None for all;
     progress : told "sweep"; may stop the work by raising; report : told of each tree, in order.
     """
-    asked, pulse, stop = (
-        combinations_of(plan),
-        ProgressStage(progress, Phase.SWEEP),
-        threading.Event(),
-    )
-    workers = workers_for(own.tree.n)
-
-    def beside(phase: Phase, share: float) -> None:
-        if stop.is_set():
-            raise Cancelled
-
-    growing = pulse.while_growing if workers == 1 else beside
+    asked, stage = combinations_of(plan), Stage(progress, Phase.SWEEP)
+    engine = engine or engine_for(own.tree.n)
     out: list[Swept] = []
-    try:
-        with at_hand(own.tree.n):
-            for _, group in groupby(
-                asked, lambda one: (one[0].scale, one[0].handling, one[0].measure)
-            ):
-                linkages = _Linkages(source, plan, own, counts, rows, tuple(group))
-                linkages.measure(pulse.while_growing)
-                for found in in_order(
-                    partial(linkages.swept, growing), len(linkages.asked), workers
-                ):
-                    out.append(found)
-                    if report is not None:
-                        report(found)
-                    pulse.tell(len(out) / len(asked))
-    finally:
-        stop.set()
+    with at_hand(own.tree.n):
+        for _, group in groupby(asked, lambda one: (one[0].scale, one[0].handling, one[0].measure)):
+            task = _Linkages(source, plan, own, counts, rows, tuple(group))
+            task = task.measured(stage.while_growing)
+            for found in engine.map(task, range(len(task.asked)), stage.while_growing):
+                out.append(found)
+                if report is not None:
+                    report(found)
+                stage.tell(len(out) / len(asked))
     return out
 
 
-@dataclass(eq=False)
+@dataclass(frozen=True, eq=False)
 class _Linkages:
     """The combinations of one scale, handling and measure. rows : of a group of a split.
 
@@ -165,25 +147,27 @@ class _Linkages:
     asked: tuple[tuple[Combination, OtherTree], ...]
     prepared: Prepared | str = ""
     pairs: Proximities | None = None
-    plans: list[Plan | str] = field(default_factory=list)  # or why there is none
+    plans: Sequence[Plan | str] = ()  # or why there is none
 
-    def measure(self, progress: Progress) -> None:
-        """Prepare the cases, and measure them where there are few."""
-        self.plans = [_told(variant, self.plan, tree) for _, tree in self.asked]
-        able = [one for one in self.plans if isinstance(one, Plan)]
+    def measured(self, progress: Progress) -> _Linkages:
+        """With the cases, and their proximities where there are few."""
+        plans = [_told(variant, self.plan, tree) for _, tree in self.asked]
+        able = [one for one in plans if isinstance(one, Plan)]
         if not able:
-            return
-        self.prepared = _told(prepare, self.source, able[0], self.rows)
-        if isinstance(self.prepared, Prepared) and self.prepared.n <= SMALL:
-            pairs = _told(pairs_of, self.prepared, able[0].method, progress)
+            return replace(self, plans=plans)
+        prepared: Prepared | str = _told(prepare, self.source, able[0], self.rows)
+        known = None
+        if isinstance(prepared, Prepared) and prepared.n <= SMALL:
+            pairs = _told(pairs_of, prepared, able[0].method, progress)
             if isinstance(pairs, str):
-                self.prepared = pairs
+                prepared = pairs
             elif pairs.matrix is not None:
-                self.pairs = pairs
+                known = pairs
+        return replace(self, plans=plans, prepared=prepared, pairs=known)
 
-    def swept(self, progress: Progress, k: int) -> Swept:
+    def run(self, number: int, progress: Progress) -> Swept:
         """What becomes of one of them."""
-        (at, _), plan, prepared = self.asked[k], self.plans[k], self.prepared
+        (at, _), plan, prepared = self.asked[number], self.plans[number], self.prepared
         if isinstance(plan, str):
             return Swept(at, plan)
         if isinstance(prepared, str):

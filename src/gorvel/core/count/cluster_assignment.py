@@ -26,24 +26,24 @@ class Judge:
     count up to which it is asked.
     """
 
-    regrower: TreeResampler
+    resampler: TreeResampler
     rows: Ints
     times: Ints
     tree: Tree
     finest: int
 
     @classmethod
-    def of_rows(cls, regrower: TreeResampler, rows: Ints, finest: int) -> Judge:
+    def of_rows(cls, resampler: TreeResampler, rows: Ints, finest: int) -> Judge:
         """Of different cases."""
-        return cls(regrower, rows, np.ones_like(rows), regrower.of_rows(rows), finest)
+        return cls(resampler, rows, np.ones_like(rows), resampler.of_rows(rows), finest)
 
     @classmethod
-    def of_drawn(cls, regrower: TreeResampler, drawn: Ints, finest: int) -> Judge:
+    def of_drawn(cls, resampler: TreeResampler, drawn: Ints, finest: int) -> Judge:
         """Of cases drawn with replacement, rising."""
-        if not regrower.folds:
-            return cls.of_rows(regrower, drawn, finest)
+        if not resampler.folds:
+            return cls.of_rows(resampler, drawn, finest)
         cases, times = np.unique(drawn, return_counts=True)
-        return cls(regrower, cases, times, regrower.of_rows(cases, times), finest)
+        return cls(resampler, cases, times, resampler.of_rows(cases, times), finest)
 
     def assigned(self, others: Ints, counts: Sequence[int]) -> list[Ints | None]:
         """(others,) clusters at each count: by the nearest centroid under a Euclidean measure of
@@ -53,11 +53,11 @@ class Judge:
         """
         nested = nested_cuts(self.tree, min(self.finest, self.tree.n))
         order, times = self.rows[nested.order], self.times[nested.order]
-        prepared = self.regrower.prepared
-        flat = MEASURES[self.regrower.grown.method.measure].flat
+        prepared = self.resampler.prepared
+        flat = MEASURES[self.resampler.grown.method.measure].flat
         numeric = flat and prepared.measurable_spread and prepared.answers is not None
         if not numeric:
-            block = Distances(self.regrower.grown.pairs).block(others, order) * times
+            block = Distances(self.resampler.grown.pairs).block(others, order) * times
             sums = np.add.reduceat(block, nested.bounds[:-1], axis=1)
         out: list[Ints | None] = []
         for count in counts:
@@ -75,9 +75,9 @@ class Judge:
 
     def _from_centroids(self, others: Ints, order: Ints, times: Ints, begins: Ints) -> Floats:
         """(others, clusters) squared distances; begins : where clusters begin in `order`."""
-        answers = self.regrower.prepared.answers
+        answers = self.resampler.prepared.answers
         assert answers is not None
-        points, masses = answers.points, self.regrower.masses[order] * times
+        points, masses = answers.points, self.resampler.masses[order] * times
         sums = np.add.reduceat(points[order] * masses[:, None], begins, axis=0)
         centroids = sums / np.add.reduceat(masses, begins)[:, None]
         return np.stack([((points[others] - c) ** 2).sum(axis=1) for c in centroids], axis=1)

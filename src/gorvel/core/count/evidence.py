@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.cases.prepared import sequence_of
 from gorvel.core.count.dip import at_table_end, dip, dip_p
 from gorvel.core.count.index_table import compute_indices, count_range
@@ -17,7 +17,8 @@ from gorvel.core.count.nested import nested_cuts
 from gorvel.core.count.null_comparison import IndexComparison, NullComparison
 from gorvel.core.count.null_model import NullModel, Tails, undrawable
 from gorvel.core.count.pairsums import Distances, pair_sums, silhouette_values
-from gorvel.core.count.resampling_engine import ProgressStage, TreeResampler, in_order
+from gorvel.core.count.resampling_engine import TreeResampler
+from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import ALL_RULES, CountPlan
@@ -88,11 +89,35 @@ class Evidence(NullComparison):
         return self if key == "silhouette" else self.beside.get(key)
 
 
+@dataclass(frozen=True, eq=False)
+class _WithoutGroups:
+    """(counts,) values of indices of one data set without groups. others : besides silhouettes."""
+
+    resampler: TreeResampler
+    null: NullModel
+    counts: tuple[int, ...]
+    others: tuple[str, ...]
+    seed: int
+
+    def run(self, number: int, progress: Progress) -> dict[str, Floats] | InputError:
+        random = np.random.default_rng([self.seed, number, _PURPOSE])
+        resampler = self.resampler.watched(progress)
+        try:
+            made_up = resampler.again(self.null.draw(random))
+        except InputError as error:
+            return error
+        means = _silhouettes(made_up.tree, made_up.pairs, self.counts)[0]
+        unknown = {key: np.full(len(self.counts), np.nan) for key in self.others}
+        others = _others(made_up, self.counts, self.others, resampler.telling)
+        return {"silhouette": means} | unknown | others
+
+
 def evidence_of_groups(
     grown: Grown,
     asked: CountPlan = ALL_RULES,
     progress: Progress = silent,
     report: Report | None = None,
+    engine: Engine | None = None,
 ) -> Evidence:
     """Hold the silhouettes of a tree against those of trees of data without groups.
 
@@ -109,41 +134,28 @@ def evidence_of_groups(
     if why is not None:
         unknown = np.full(len(counts), np.nan)
         return Evidence(counts, unknown, unknown, np.empty((0, len(counts))), why=why)
-    pulse, part = ProgressStage(progress, Phase.GROUPS), 0
+    stage, part = Stage(progress, Phase.GROUPS), 0
     if grown.tree.n > MOST:
-        grown, part = _part_of(grown, asked.seed, pulse), MOST
-    answers, regrower = grown.prepared.answers, TreeResampler(grown, pulse)
+        grown, part = _part_of(grown, asked.seed, stage), MOST
+    answers, resampler = grown.prepared.answers, TreeResampler(grown)
     assert answers is not None
-    null = NullModel.of(answers, regrower.masses, asked.seed)
+    null = NullModel.of(answers, resampler.masses, asked.seed)
     values, second = _silhouettes(grown.tree, grown.pairs, counts)
     tails = None if np.isinf(null.tails.freedom) else null.tails
     nothing = np.empty((0, len(counts)))
     found = Evidence(counts, values, second, nothing, tails, _peaks(grown), part)
-    # trees side by side are grown in threads of their own, which tell nothing
-    telling = silent if regrower.side_by_side else pulse.while_growing
-    others = _others(grown, counts, asked.groups_by, pulse.while_growing)
+    others = _others(grown, counts, asked.groups_by, stage.while_growing)
     found = replace(
         found, beside={key: _beside(key, counts, values) for key, values in others.items()}
     )
-
-    def drawn(number: int) -> dict[str, Floats] | InputError:
-        random = np.random.default_rng([asked.seed, number, _PURPOSE])
-        try:
-            made_up = regrower.again(null.draw(random))
-        except InputError as error:
-            return error
-        means = _silhouettes(made_up.tree, made_up.pairs, counts)[0]
-        unknown = {key: np.full(len(counts), np.nan) for key in others}
-        return {"silhouette": means} | unknown | _others(made_up, counts, others, telling)
-
-    for number, of_draw in enumerate(in_order(drawn, asked.resamples, regrower.workers)):
+    task = _WithoutGroups(resampler, null, counts, tuple(others), asked.seed)
+    for of_draw in rounds_of(engine or resampler.engine, task, asked.resamples, stage):
         if isinstance(of_draw, InputError):
             why = f"data without groups could not be simulated: {of_draw}"
             return replace(found, drawn=nothing, why=why, beside={})
         found = found.with_draw(of_draw)
         if report is not None:
             report(found)
-        pulse.tell((number + 1) / asked.resamples)
     return found
 
 
@@ -167,7 +179,7 @@ def _beside(key: str, counts: tuple[int, ...], values: Floats) -> IndexCompariso
     return IndexComparison(counts, values, np.empty((0, len(counts))), sign)
 
 
-def _part_of(grown: Grown, seed: int, pulse: ProgressStage) -> Grown:
+def _part_of(grown: Grown, seed: int, stage: Stage) -> Grown:
     """The tree of a part of the cases, drawn at random."""
     rows = np.sort(np.random.default_rng([seed, 9]).choice(grown.tree.n, MOST, replace=False))
     prepared, answers = grown.prepared, grown.prepared.answers
@@ -181,8 +193,8 @@ def _part_of(grown: Grown, seed: int, pulse: ProgressStage) -> Grown:
         answers=replace(answers, values=answers.values[rows]),
         sequence=sequence_of(prepared.sequence, rows),
     )
-    values = answers.values[rows]
-    tree, pairs = TreeResampler(replace(grown, prepared=some), pulse).measured(values)
+    of_part = TreeResampler(replace(grown, prepared=some), progress=stage.while_growing)
+    tree, pairs = of_part.measured(answers.values[rows])
     return replace(grown, prepared=some, tree=tree, pairs=pairs)
 
 

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.count.agreement import cross_counts
 from gorvel.core.count.nested import nested_cuts
-from gorvel.core.count.resampling_engine import ProgressStage, TreeResampler, in_order
+from gorvel.core.count.resampling_engine import TreeResampler
+from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.grown import Grown
 
 Floats = NDArray[np.float64]
@@ -29,36 +30,42 @@ class Orders:
     orders: int
 
 
+@dataclass(frozen=True, eq=False)
+class _Mixed:
+    """(counts,) the share of pairs that stay together when the cases are reordered. own : clusters
+
+    at each count.
+    """
+
+    resampler: TreeResampler
+    counts: tuple[int, ...]
+    own: tuple[NDArray[np.int64], ...]
+    seed: int
+
+    def run(self, number: int, progress: Progress) -> Floats:
+        n = self.resampler.prepared.n
+        mixed = np.random.default_rng([self.seed, number, 7]).permutation(n)
+        again = nested_cuts(self.resampler.watched(progress).of_rows(mixed), self.counts[-1])
+        pairs = zip(self.own, self.counts, strict=True)
+        return np.array([_kept_together(one[mixed], again.clusters(k)) for one, k in pairs])
+
+
 def random_orders(
-    grown: Grown, counts: tuple[int, ...], orders: int, seed: int, progress: Progress = silent
-) -> Orders:
+    grown: Grown, counts: tuple[int, ...], orders: int, seed: int, progress: Progress = silent,
+    engine: Engine | None = None,
+) -> Orders:  # fmt: skip
     """Grow the tree again with the cases in random orders.
 
     progress : told "orders"; may stop the work by raising.
     """
-    n = grown.tree.n
     if not counts:
         return Orders((), np.zeros(0), np.zeros(0), 0)
-    pulse = ProgressStage(progress, Phase.ORDERS)
-    regrower = TreeResampler(grown, pulse)
+    resampler = TreeResampler(grown)
     nested = nested_cuts(grown.tree, counts[-1])
-    own = [nested.clusters(count) for count in counts]
-
-    def kept(number: int) -> Floats:
-        mixed = np.random.default_rng([seed, number, 7]).permutation(n)
-        again = nested_cuts(regrower.of_rows(mixed), counts[-1])
-        return np.array(
-            [
-                _kept_together(one[mixed], again.clusters(k))
-                for one, k in zip(own, counts, strict=True)
-            ]
-        )
-
-    shares = []
-    for share in in_order(kept, orders, regrower.workers):
-        shares.append(share)
-        pulse.tell(len(shares) / orders)
-    found = np.array(shares)
+    own = tuple(nested.clusters(count) for count in counts)
+    task = _Mixed(resampler, counts, own, seed)
+    stage = Stage(progress, Phase.ORDERS)
+    found = np.array([*rounds_of(engine or resampler.engine, task, orders, stage)])
     return Orders(counts, found.mean(axis=0), found.min(axis=0), orders)
 
 

@@ -7,14 +7,14 @@ gives the same numbers at any number of workers.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
-from functools import cached_property
+from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
+from gorvel.core.base.progress import Progress
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
 from gorvel.core.count.cluster_assignment import Judge
 from gorvel.core.count.nested import Nested, nested_cuts
@@ -65,39 +65,31 @@ class Rounds:
 
 
 @dataclass(frozen=True, eq=False)
-class Resampler:
-    """Draws again. counts, nested : of the tree; keys : of rules that are asked for; box : of the
+class ResampleRound:
+    """One round. counts, nested : of the tree; keys : of rules that are asked for; box : of the
 
-    scaled answers, where noise is wanted.
+    scaled answers, where noise is wanted; null : data without groups, where these are.
     """
 
-    regrower: TreeResampler
+    resampler: TreeResampler
     counts: tuple[int, ...]
     nested: Nested
     seed: int
     keys: frozenset[str]
     box: NoiseBox | None
+    null: NullModel | None
 
     @property
     def n(self) -> int:
-        return self.regrower.prepared.n
+        return self.resampler.prepared.n
 
-    @cached_property
-    def null(self) -> NullModel:
-        """Data like these, without groups."""
-        answers = self.regrower.prepared.answers
-        assert answers is not None
-        return NullModel.of(answers, self.regrower.masses, self.seed)
-
-    def round(self, number: int) -> Draw:
-        """What one round finds."""
+    def run(self, number: int, progress: Progress) -> Draw:
+        """What it finds."""
+        watched = replace(self, resampler=self.resampler.watched(progress))
         makers: dict[str, Callable[[np.random.Generator], Floats]] = {
-            "noise": self._noise,
-            "jaccard": self._jaccard,
-            "halves": self._halves,
-            "differ": self._differ,
-            "without": self._without,
-        }
+            "noise": watched._noise, "jaccard": watched._jaccard, "halves": watched._halves,
+            "differ": watched._differ, "without": watched._without,
+        }  # fmt: skip
         out: Draw = {}
         for name, made in makers.items():
             if self.keys & set(RULES_OF[name]):
@@ -108,13 +100,13 @@ class Resampler:
         return out
 
     def _noise(self, random: np.random.Generator) -> Floats:
-        answers = self.regrower.prepared.answers
+        answers = self.resampler.prepared.answers
         assert answers is not None
         assert self.box is not None
         values = self.box.draw(random, self.n) / np.sqrt(answers.importance)
-        tree = self.regrower.of_values(values, self.regrower.prepared.weights)
+        tree = self.resampler.of_values(values, self.resampler.prepared.weights)
         nested = nested_cuts(tree, self.nested.finest)
-        found = spreads(nested, values, answers.importance, self.regrower.masses)
+        found = spreads(nested, values, answers.importance, self.resampler.masses)
         with np.errstate(divide="ignore", invalid="ignore"):
             return np.log(np.stack([found.within, found.variances]))
 
@@ -123,7 +115,7 @@ class Resampler:
 
         A cluster is compared by the different cases that were drawn.
         """
-        cases, _, tree, rows = self.regrower.of_drawn(self.regrower.drawn(random))
+        cases, _, tree, rows = self.resampler.of_drawn(self.resampler.drawn(random))
         again = nested_cuts(tree, min(self.counts[-1], tree.n))
         out = []
         for count in self.counts:
@@ -137,7 +129,7 @@ class Resampler:
         return np.concatenate(out)
 
     def _halves(self, random: np.random.Generator) -> Floats:
-        return _of_halves(self.regrower, self.counts, random)
+        return _of_halves(self.resampler, self.counts, random)
 
     def _differ(self, random: np.random.Generator) -> Floats:
         """(counts,) share of pairs that are together by one resample and apart by another.
@@ -148,8 +140,8 @@ class Resampler:
         """
         everyone, sides = np.arange(self.n), []
         for _ in range(2):
-            drawn = self.regrower.drawn(random)
-            judge = Judge.of_drawn(self.regrower, drawn, self.counts[-1])
+            drawn = self.resampler.drawn(random)
+            judge = Judge.of_drawn(self.resampler, drawn, self.counts[-1])
             sides.append(judge.assigned(everyone, self.counts))
         out = np.full(len(self.counts), np.nan)
         for place, (one, other) in enumerate(zip(*sides, strict=True)):
@@ -161,9 +153,10 @@ class Resampler:
 
     def _without(self, random: np.random.Generator) -> Floats:
         """(counts,) agreement of halves of one data set without groups, over some splits."""
-        made_up = self.regrower.again(self.null.draw(random))
-        regrower = TreeResampler(made_up, self.regrower.pulse)
-        splits = [_of_halves(regrower, self.counts, random)[1] for _ in range(_SPLITS)]
+        assert self.null is not None
+        made_up = self.resampler.again(self.null.draw(random))
+        resampler = replace(self.resampler, grown=made_up, design=None)
+        splits = [_of_halves(resampler, self.counts, random)[1] for _ in range(_SPLITS)]
         return np.asarray(np.mean(splits, axis=(0, 1)))
 
 
@@ -172,16 +165,16 @@ def _pairs(sizes: Ints) -> float:
 
 
 def _of_halves(
-    regrower: TreeResampler, counts: tuple[int, ...], random: np.random.Generator
+    resampler: TreeResampler, counts: tuple[int, ...], random: np.random.Generator
 ) -> Floats:
     """(2, 2, counts) prediction strength and adjusted Rand index of each side; NaN for halves too
 
     small.
     """
-    n = regrower.prepared.n
+    n = resampler.prepared.n
     mixed = random.permutation(n)
     halves = np.sort(mixed[: n // 2]), np.sort(mixed[n // 2 :])
-    judges = [Judge.of_rows(regrower, half, counts[-1]) for half in halves]
+    judges = [Judge.of_rows(resampler, half, counts[-1]) for half in halves]
     out = np.full((2, 2, len(counts)), np.nan)
     for side in range(2):
         test = judges[1 - side].tree

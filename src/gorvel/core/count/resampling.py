@@ -12,13 +12,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.cases.design import Design
 from gorvel.core.count.index_table import count_range, spread_of, without_squares
 from gorvel.core.count.nested import nested_cuts
-from gorvel.core.count.null_model import undrawable
-from gorvel.core.count.resample_round import RULES_OF, Resampler, Rounds
-from gorvel.core.count.resampling_engine import NoiseBox, ProgressStage, TreeResampler, in_order
+from gorvel.core.count.null_model import NullModel, undrawable
+from gorvel.core.count.resample_round import RULES_OF, ResampleRound, Rounds
+from gorvel.core.count.resampling_engine import NoiseBox, TreeResampler
 from gorvel.core.count.verdicts import (
     PREDICTED,
     STABLE,
@@ -31,6 +31,7 @@ from gorvel.core.count.verdicts import (
     second_gap,
 )  # fmt: skip
 from gorvel.core.count.within_ss import Spreads
+from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import ALL_RULES, CountPlan
@@ -49,8 +50,8 @@ def resampled(
     keys: Sequence[str] | None = None,
     progress: Progress = silent,
     report: Report | None = None,
-    workers: int | None = None,
     design: Design | None = None,
+    engine: Engine | None = None,
 ) -> list[Verdict]:
     """What the rules say that resample.
 
@@ -61,8 +62,7 @@ def resampled(
     progress : told "resamples"; may stop the work by raising.
     report : told after each round how many are done; what they say so far is worked out when the
         function it is handed is called.
-    workers : trees grown side by side; None for as many as there are cores; design : by which cases
-        are drawn.
+    design : by which cases are drawn; engine : what grows the trees; None for the threads that pay.
     """
     counts = count_range(asked, grown.tree.n)
     wanted = [key for key in RESAMPLING if key in (keys or asked.wanted)]
@@ -73,23 +73,23 @@ def resampled(
     able = frozenset(wanted) - set(whys)
     refused = [abstains(key, counts, why) for key, why in whys.items()]
     nested = nested_cuts(grown.tree, counts[-1] + 1)
-    pulse = ProgressStage(progress, Phase.RESAMPLES)
-    answers, box = grown.prepared.answers, None
+    stage = Stage(progress, Phase.RESAMPLES)
+    answers, box, resampler = grown.prepared.answers, None, TreeResampler(grown, design)
     if able & set(RULES_OF["noise"]) and answers is not None:
         box = NoiseBox.of(answers.values * np.sqrt(answers.importance), asked.box)
-    resampler = Resampler(
-        TreeResampler(grown, pulse, design), counts, nested, asked.seed, able, box
-    )
+    null = None
+    if able & set(RULES_OF["without"]) and answers is not None:
+        null = NullModel.of(answers, resampler.masses, asked.seed)
+    task = ResampleRound(resampler, counts, nested, asked.seed, able, box, null)
     rounds = Rounds()
     if not able:
         return refused
     own = spread_of(grown, nested)
-    workers = workers or resampler.regrower.workers
 
     def so_far() -> list[Verdict]:
         return refused + _verdicts(rounds, counts, able, own)
 
-    for draw in in_order(resampler.round, asked.resamples, workers):
+    for draw in rounds_of(engine or resampler.engine, task, asked.resamples, stage):
         for name, rules in RULES_OF.items():
             if isinstance(error := draw.get(name), InputError):
                 why = f"a resample could not be measured: {error}"
@@ -100,7 +100,6 @@ def resampled(
         rounds.add(draw)
         if report is not None:
             report(rounds.done, so_far)
-        pulse.tell(rounds.done / asked.resamples)
     return so_far()
 
 

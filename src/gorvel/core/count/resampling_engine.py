@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from os import cpu_count
-from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.base.progress import Progress, silent
 from gorvel.core.cases.design import Design
 from gorvel.core.cases.prepared import Prepared, measurable, sequence_of
+from gorvel.core.engine.engine import Engine, ThreadEngine
 from gorvel.core.grow.algorithm import SMALL
 from gorvel.core.grow.growing import regrown, regrown_pairs
 from gorvel.core.grow.grown import Grown
@@ -23,43 +21,26 @@ from gorvel.core.tree.tree import Tree
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
-Made = TypeVar("Made")
 
 _WORTH = 500  # cases from which a second thread pays
 # rules under which equal cases are joined first and then stand for one of their mass
 
 
-@dataclass(eq=False)
-class ProgressStage:
-    """Progress over many trees, which tells where it was while one of them grows.
-
-    phase : what is told; growing a tree reports here, so that it can be stopped.
-    """
-
-    progress: Progress
-    phase: Phase
-    share: float = 0.0
-
-    def tell(self, share: float) -> None:
-        """So much is done."""
-        self.share = min(share, 1.0)
-        self.progress(self.phase, self.share)
-
-    def while_growing(self, phase: Phase, share: float) -> None:
-        """A tree is being grown: still where it was."""
-        self.progress(self.phase, self.share)
-
-
 @dataclass(frozen=True, eq=False)
 class TreeResampler:
-    """Grows trees by the plan of one that is there; pulse : told while a large one grows; design :
+    """Grows trees by the plan of one that is there.
 
-    by which cases are drawn, None for each by itself.
+    design : by which cases are drawn, None for each by itself; progress : told while a large one
+    grows; may stop it by raising.
     """
 
     grown: Grown
-    pulse: ProgressStage
     design: Design | None = None
+    progress: Progress = silent
+
+    def watched(self, progress: Progress) -> TreeResampler:
+        """The same, which tells where it is."""
+        return replace(self, progress=progress)
 
     @property
     def prepared(self) -> Prepared:
@@ -125,7 +106,7 @@ class TreeResampler:
             self._made_up(values, weights),
             self.grown.method,
             alone=self.side_by_side,
-            progress=self._progress,
+            progress=self.telling,
         )
 
     def measured(self, values: Floats) -> tuple[Tree, Proximities]:
@@ -137,7 +118,7 @@ class TreeResampler:
         """
         made_up = self._made_up(values, self.prepared.weights)
         made_up = measurable(made_up, self.grown.method.measure)
-        return regrown_pairs(made_up, self.grown.method, self.side_by_side, self._progress)
+        return regrown_pairs(made_up, self.grown.method, self.side_by_side, self.telling)
 
     def again(self, values: Floats) -> Grown:
         """As `measured`, as a study of its own; its schedule is that of the first."""
@@ -159,11 +140,11 @@ class TreeResampler:
         )
         drawn_cases = replace(self.prepared, answers=drawn, proximities=None)
         return regrown(
-            drawn_cases, self.grown.method, alone=self.side_by_side, progress=self._progress
+            drawn_cases, self.grown.method, alone=self.side_by_side, progress=self.telling
         )
 
     def _regrown(self, cases: Prepared, matrix: Floats | None = None) -> Tree:
-        return regrown(cases, self.grown.method, matrix, self.side_by_side, self._progress)
+        return regrown(cases, self.grown.method, matrix, self.side_by_side, self.telling)
 
     def _made_up(self, values: Floats, weights: Floats | None) -> Prepared:
         answers = self.prepared.answers
@@ -178,9 +159,9 @@ class TreeResampler:
         )
 
     @property
-    def _progress(self) -> Progress:
-        """Of one tree; none while several grow at a time."""
-        return silent if self.side_by_side else self.pulse.while_growing
+    def telling(self) -> Progress:
+        """Of one tree; none of a small one, which is done at once."""
+        return silent if self.side_by_side else self.progress
 
     @property
     def side_by_side(self) -> bool:
@@ -188,39 +169,17 @@ class TreeResampler:
         return self.prepared.n <= SMALL
 
     @property
-    def workers(self) -> int:
-        """How many trees are grown at a time."""
-        return workers_for(self.prepared.n)
+    def engine(self) -> Engine:
+        """What grows many of them."""
+        return engine_for(self.prepared.n)
 
 
-def workers_for(cases: int) -> int:
-    """How many trees of so many cases are grown at a time.
+def engine_for(cases: int) -> ThreadEngine:
+    """What grows many trees of so many cases.
 
     Threads would wait for each other in small ones; large ones use all cores one after the other.
     """
-    return max(cpu_count() or 1, 1) if _WORTH <= cases <= SMALL else 1
-
-
-def in_order(task: Callable[[int], Made], count: int, workers: int) -> Iterator[Made]:
-    """The results of task(0), task(1) … in this order, some of them worked out side by side.
-
-    Tasks not begun are dropped when the caller stops early.
-    """
-    if workers == 1:
-        yield from map(task, range(count))
-        return
-    ahead: list[Future[Made]] = []
-    with ThreadPoolExecutor(workers) as threads:
-        try:
-            for k in range(count):
-                ahead.append(threads.submit(task, k))
-                if len(ahead) > 2 * workers:
-                    yield ahead.pop(0).result()
-            while ahead:
-                yield ahead.pop(0).result()
-        finally:
-            for future in ahead:
-                future.cancel()
+    return ThreadEngine(max(cpu_count() or 1, 1) if _WORTH <= cases <= SMALL else 1)
 
 
 @dataclass(frozen=True, eq=False)

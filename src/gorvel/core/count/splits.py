@@ -9,9 +9,10 @@ from statistics import NormalDist
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.count.index_table import without_variables
-from gorvel.core.count.resampling_engine import ProgressStage, TreeResampler, in_order
+from gorvel.core.count.resampling_engine import TreeResampler
+from gorvel.core.engine.engine import Engine
 from gorvel.core.grow.grown import Grown
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.tree.tree import Tree
@@ -100,9 +101,32 @@ def shrunk_spreads(points: Floats) -> Floats:
     return np.asarray(np.sqrt(share * mean + (1 - share) * values))
 
 
+@dataclass(frozen=True, eq=False)
+class _OneCluster:
+    """The cluster index of the split of so many cases of one normal cloud.
+
+    join : that is tested; spread : standard deviations along the axes of the cloud; roots : of the
+    importance of each variable.
+    """
+
+    resampler: TreeResampler
+    join: int
+    cases: int
+    spread: Floats
+    roots: Floats
+    seed: int
+
+    def run(self, number: int, progress: Progress) -> float:
+        random = np.random.default_rng([self.seed, number, 5, self.join])
+        cloud = random.normal(size=(self.cases, len(self.spread))) * self.spread
+        tree = self.resampler.watched(progress).of_values(cloud / self.roots)
+        return _index(tree, self.cases - 2, cloud)
+
+
 def split_tests(
-    grown: Grown, rounds: int, seed: int, alpha: float = 0.05, progress: Progress = silent
-) -> SplitTests:
+    grown: Grown, rounds: int, seed: int, alpha: float = 0.05, progress: Progress = silent,
+    engine: Engine | None = None,
+) -> SplitTests:  # fmt: skip
     """Test splits from the top down; below one that does not hold, none is tested.
 
     One cluster is a normal cloud with the covariance of the cases, shrunk towards equal variances;
@@ -123,28 +147,19 @@ def split_tests(
     answers = grown.prepared.answers
     if why is not None or answers is None:
         return SplitTests((), why or "")
-    tree, pulse = grown.tree, ProgressStage(progress, Phase.SPLITS)
-    regrower = TreeResampler(grown, pulse)
-    roots = np.sqrt(answers.importance)
+    tree, stage, resampler = grown.tree, Stage(progress, Phase.SPLITS), TreeResampler(grown)
+    roots, engine = np.sqrt(answers.importance), engine or resampler.engine
     points = answers.values * roots
     waiting, tests, settled = deque([tree.joins - 1]), [], 0
     while waiting:
         join = waiting.popleft()
         node = tree.n + join
         own = points[tree.members(node)]
-        spread = shrunk_spreads(own)
-
-        def of_chance(
-            number: int, join: int = join, cases: int = len(own), spread: Floats = spread
-        ) -> float:
-            random = np.random.default_rng([seed, number, 5, join])
-            cloud = random.normal(size=(cases, len(spread))) * spread
-            return _index(regrower.of_values(cloud / roots), cases - 2, cloud)
-
+        task = _OneCluster(resampler, join, len(own), shrunk_spreads(own), roots, seed)
         found = []
-        for index in in_order(of_chance, rounds, regrower.workers):
+        for index in engine.map(task, range(rounds), stage.while_growing):
             found.append(index)
-            pulse.tell((settled + len(own) * len(found) / rounds) / (3 * tree.n))
+            stage.tell((settled + len(own) * len(found) / rounds) / (3 * tree.n))
         settled += len(own)
         index = _index(tree, join, points)
         level = alpha * (len(own) - 1) / (tree.n - 1)

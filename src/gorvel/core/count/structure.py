@@ -10,9 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.count.index_table import without_variables
-from gorvel.core.count.resampling_engine import NoiseBox, ProgressStage, TreeResampler, in_order
+from gorvel.core.count.resampling_engine import NoiseBox, TreeResampler
+from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.tree.cophenetic import cophenetic_correlation
@@ -102,8 +103,29 @@ def _beta_above(value: float, m: int) -> float:
     return min(math.fsum(math.exp(term) for term in terms), 1.0)
 
 
+@dataclass(frozen=True, eq=False)
+class _Shuffled:
+    """The cophenetic correlation of cases whose answers are shuffled; None where they cannot be
+
+    measured.
+    """
+
+    resampler: TreeResampler
+    values: Floats
+    seed: int
+
+    def run(self, number: int, progress: Progress) -> float | None:
+        random = np.random.default_rng([self.seed, number, 4])
+        resampler = self.resampler.watched(progress)
+        try:
+            tree, pairs = resampler.measured(random.permuted(self.values, axis=0))
+        except InputError:
+            return None
+        return cophenetic_correlation(tree, pairs, resampler.telling)
+
+
 def permuted_cophenetic(
-    grown: Grown, rounds: int, seed: int, progress: Progress = silent
+    grown: Grown, rounds: int, seed: int, progress: Progress = silent, engine: Engine | None = None
 ) -> Finding:
     """Is the tree more faithful to its proximities than trees of cases whose answers are shuffled,
 
@@ -129,23 +151,12 @@ def permuted_cophenetic(
         why = "the Mahalanobis distance is tied to the cases as they are"
     if why is not None or answers is None or own is None:
         return Finding(None, None, 0, why or "")
-    pulse, values = ProgressStage(progress, Phase.STRUCTURE), answers.values
-    regrower = TreeResampler(grown, pulse)
-
-    def shuffled(number: int) -> float | None:
-        random = np.random.default_rng([seed, number, 4])
-        try:
-            tree, pairs = regrower.measured(random.permuted(values, axis=0))
-        except InputError:
-            return None
-        watched = silent if regrower.side_by_side else pulse.while_growing
-        return cophenetic_correlation(tree, pairs, watched)
-
-    found: list[float] = []
-    for number, value in enumerate(in_order(shuffled, rounds, regrower.workers)):
-        pulse.tell((number + 1) / rounds)
-        if value is not None:
-            found.append(value)
+    resampler = TreeResampler(grown)
+    told = rounds_of(
+        engine or resampler.engine, _Shuffled(resampler, answers.values, seed), rounds,
+        Stage(progress, Phase.STRUCTURE),
+    )  # fmt: skip
+    found = [value for value in told if value is not None]
     if not found:
         return Finding(None, None, 0, "shuffled cases cannot be measured")
     reach = sum(value >= own for value in found)

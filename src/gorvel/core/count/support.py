@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import NormalDist
 
@@ -9,9 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.cases.design import Design
-from gorvel.core.count.resampling_engine import ProgressStage, TreeResampler, in_order
+from gorvel.core.count.resampling_engine import TreeResampler
+from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.tree.tree import Tree
 
@@ -48,8 +50,9 @@ class Support:
 
 
 def branch_support(
-    grown: Grown, rounds: int, seed: int, progress: Progress = silent, design: Design | None = None
-) -> Support:
+    grown: Grown, rounds: int, seed: int, progress: Progress = silent,
+    design: Design | None = None, engine: Engine | None = None,
+) -> Support:  # fmt: skip
     """Draw anew, and see which branches come back.
 
     From 30 variables on, these are drawn (in a tree of variables the cases), at ten scales,
@@ -73,31 +76,21 @@ def branch_support(
         if tree.n < 4:
             why = f"{tree.n} cases are too few to draw from"
             return Support(nothing, nothing, 0, why, "cases")
-        return _by_cases(grown, rounds, seed, progress, design)
+        return _by_cases(grown, rounds, seed, progress, design, engine)
     if answers is None:
         return Support(nothing, nothing, 0, "no answers stand behind these columns to draw from")
     if answers.values.shape[1] < 3:
         why = f"{answers.values.shape[1]} cases are too few to draw from"
         return Support(nothing, nothing, 0, why)
-    pulse, p = ProgressStage(progress, Phase.SUPPORT), answers.values.shape[1]
-    regrower = TreeResampler(grown, pulse)
+    stage, p = Stage(progress, Phase.SUPPORT), answers.values.shape[1]
+    resampler = TreeResampler(grown)
     keys = np.random.default_rng(0).integers(0, 2**64, tree.n, dtype=np.uint64)
     own = _branches(tree, keys)
     counts = np.zeros((len(SCALES), tree.joins))
     sizes = [max(round(scale * p), 1) for scale in SCALES]
-
-    def again(number: int) -> NDArray[np.bool_] | None:
-        scale, draw = divmod(number, rounds)
-        random = np.random.default_rng([seed, draw, 6, scale])
-        try:
-            other = regrower.of_columns(random.integers(0, p, sizes[scale]))
-        except InputError:  # no proximity by these variables
-            return None
-        return np.isin(own, _branches(other, keys))
-
-    done = np.zeros(len(SCALES))
-    for number, found in enumerate(in_order(again, rounds * len(SCALES), regrower.workers)):
-        pulse.tell((number + 1) / (rounds * len(SCALES)))
+    done, whole = np.zeros(len(SCALES)), rounds * len(SCALES)
+    task = _OfVariables(resampler, own, keys, sizes, rounds, seed)
+    for number, found in enumerate(rounds_of(engine or resampler.engine, task, whole, stage)):
         if found is not None:
             counts[number // rounds] += found
             done[number // rounds] += 1
@@ -109,31 +102,65 @@ def branch_support(
     return Support(support, plain, rounds)
 
 
-def _by_cases(
-    grown: Grown, rounds: int, seed: int, progress: Progress, design: Design | None
-) -> Support:
-    """The share of case resamples in which each branch comes back."""
-    tree, pulse = grown.tree, ProgressStage(progress, Phase.SUPPORT)
-    regrower = TreeResampler(grown, pulse, design)
-    sizes = tree.sizes[tree.n : -1]
-    looked_for = np.sort(np.argsort(-sizes, kind="stable")[:MOST])
+@dataclass(frozen=True, eq=False)
+class _OfVariables:
+    """(joins,) does each branch come back by variables drawn anew? None where cases have no
 
-    def again(number: int) -> Floats | InputError:
-        random = np.random.default_rng([seed, number, 10])
-        drawn = regrower.drawn(random)
+    proximity by these. own : branches, by sums of `keys` of their cases; sizes : of draws by scale.
+    """
+
+    resampler: TreeResampler
+    own: NDArray[np.uint64]
+    keys: NDArray[np.uint64]
+    sizes: Sequence[int]
+    rounds: int
+    seed: int
+
+    def run(self, number: int, progress: Progress) -> NDArray[np.bool_] | None:
+        scale, draw = divmod(number, self.rounds)
+        random = np.random.default_rng([self.seed, draw, 6, scale])
+        answers = self.resampler.prepared.answers
+        assert answers is not None
+        columns = random.integers(0, answers.values.shape[1], self.sizes[scale])
         try:
-            return _jaccards(regrower, drawn, looked_for)
+            other = self.resampler.watched(progress).of_columns(columns)
+        except InputError:
+            return None
+        return np.isin(self.own, _branches(other, self.keys))
+
+
+@dataclass(frozen=True, eq=False)
+class _OfCases:
+    """As `_jaccards`, of cases drawn anew."""
+
+    resampler: TreeResampler
+    looked_for: Ints
+    seed: int
+
+    def run(self, number: int, progress: Progress) -> Floats | InputError:
+        resampler = self.resampler.watched(progress)
+        drawn = resampler.drawn(np.random.default_rng([self.seed, number, 10]))
+        try:
+            return _jaccards(resampler, drawn, self.looked_for)
         except InputError as error:
             return error
 
+
+def _by_cases(
+    grown: Grown, rounds: int, seed: int, progress: Progress, design: Design | None,
+    engine: Engine | None,
+) -> Support:  # fmt: skip
+    """The share of case resamples in which each branch comes back."""
+    tree, resampler = grown.tree, TreeResampler(grown, design)
+    sizes = tree.sizes[tree.n : -1]
+    looked_for = np.sort(np.argsort(-sizes, kind="stable")[:MOST])
+    task, stage = _OfCases(resampler, looked_for, seed), Stage(progress, Phase.SUPPORT)
     back, tried = np.zeros(len(looked_for)), np.zeros(len(looked_for))
     nothing = np.full(tree.joins, np.nan)
-    for number, found in enumerate(in_order(again, rounds, regrower.workers)):
+    for found in rounds_of(engine or resampler.engine, task, rounds, stage):
         if isinstance(found, InputError):
-            return Support(
-                nothing, nothing, 0, f"a resample could not be measured: {found}", "cases"
-            )
-        pulse.tell((number + 1) / rounds)
+            why = f"a resample could not be measured: {found}"
+            return Support(nothing, nothing, 0, why, "cases")
         tried += ~np.isnan(found)
         back += np.nan_to_num(found) >= RECOVERED - _SLACK
     plain = nothing.copy()
@@ -142,23 +169,23 @@ def _by_cases(
     return Support(nothing, plain, rounds, "", "cases")
 
 
-def _jaccards(regrower: TreeResampler, drawn: Ints, joins: Ints) -> Floats:
+def _jaccards(resampler: TreeResampler, drawn: Ints, joins: Ints) -> Floats:
     """The largest Jaccard index of each of some branches with any of the tree of drawn cases;
 
     NaN where fewer than two of its cases were drawn.
     """
     cases, times = np.unique(drawn, return_counts=True)
-    if regrower.folds:
-        other, leaves = regrower.of_rows(cases, times), np.arange(len(cases))
+    if resampler.folds:
+        other, leaves = resampler.of_rows(cases, times), np.arange(len(cases))
     else:  # a case stands as often as it was drawn, and counts once in all
-        other, leaves = regrower.of_rows(drawn), np.searchsorted(cases, drawn)
-    weight = np.ones(len(cases)) if regrower.folds else 1 / times
+        other, leaves = resampler.of_rows(drawn), np.searchsorted(cases, drawn)
+    weight = np.ones(len(cases)) if resampler.folds else 1 / times
     place = leaves[other.order]
     ends = np.concatenate([[0.0], np.cumsum(weight[place])])
     starts = other.starts[other.n :]
     stops = starts + other.sizes[other.n :]
     wide = ends[stops] - ends[starts]
-    tree, own = regrower.grown.tree, np.zeros(regrower.prepared.n)
+    tree, own = resampler.grown.tree, np.zeros(resampler.prepared.n)
     out = np.full(len(joins), np.nan)
     for k, join in enumerate(joins.tolist()):
         own[:] = 0.0

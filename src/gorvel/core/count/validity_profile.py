@@ -9,14 +9,17 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.count.agreement import cross_counts
 from gorvel.core.count.index_table import count_range
 from gorvel.core.count.pairsums import Distances
+from gorvel.core.count.resampling_engine import engine_for
+from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.parts import ALL_RULES, CountPlan
 from gorvel.core.plan.purposes import CHARACTERISTICS
 from gorvel.core.tree.cuts import cut_at_count
+from gorvel.core.tree.tree import Tree
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -124,6 +127,7 @@ def calibrated(
     asked: CountPlan = ALL_RULES,
     progress: Progress = silent,
     report: Callable[[CalibratedIndices], None] = lambda found: None,
+    engine: Engine | None = None,
 ) -> CalibratedIndices:
     """Characteristics at each count, and those of random groupings into as many clusters.
 
@@ -148,15 +152,12 @@ def calibrated(
         return replace(found, why=f"{n} {grown.of} are too few")
     far = Distances(grown.pairs).block(rows, rows)
     np.fill_diagonal(far, 0.0)
-    for place, count in enumerate(counts):
-        random = np.random.default_rng([asked.seed, count, _PURPOSE])
-        own = cut_at_count(grown.tree, count).membership[rows]
-        told = [characteristics_of(far, np.unique(own, return_inverse=True)[1], count)]
-        for number, making in enumerate(MAKINGS):
-            share = (place + number / len(MAKINGS)) / len(counts)
-            progress(Phase.PURPOSE, share)
-            told += _at_random(far, random_groupings(far, count, making, TIMES, random), count)
-        column = np.stack(told, axis=1)
+    task, stage = (
+        _AtCount(grown.tree, far, rows, counts, asked.seed),
+        Stage(progress, Phase.PURPOSE),
+    )
+    columns = rounds_of(engine or engine_for(len(rows)), task, len(counts), stage)
+    for place, column in enumerate(columns):
         values, mean, sd = found.values.copy(), found.mean.copy(), found.sd.copy()
         values[:, place] = column[:, 0]
         mean[:, place] = column[:, 1:].mean(axis=1)
@@ -164,6 +165,30 @@ def calibrated(
         found = replace(found, values=values, mean=mean, sd=sd)
         report(found)
     return found
+
+
+@dataclass(frozen=True, eq=False)
+class _AtCount:
+    """(characteristics, 1 + random groupings) of one count. far : distances of the cases looked at;
+
+    rows : their places.
+    """
+
+    tree: Tree
+    far: Floats
+    rows: Ints
+    counts: tuple[int, ...]
+    seed: int
+
+    def run(self, number: int, progress: Progress) -> Floats:
+        count, far = self.counts[number], self.far
+        random = np.random.default_rng([self.seed, count, _PURPOSE])
+        own = cut_at_count(self.tree, count).membership[self.rows]
+        told = [characteristics_of(far, np.unique(own, return_inverse=True)[1], count)]
+        for place, making in enumerate(MAKINGS):
+            progress(Phase.PURPOSE, place / len(MAKINGS))
+            told += _at_random(far, random_groupings(far, count, making, TIMES, random), count)
+        return np.stack(told, axis=1)
 
 
 def _at_random(far: Floats, groupings: Ints, count: int) -> list[Floats]:

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.count.conclusion import Groups, concluded
 from gorvel.core.count.evidence import MOST, evidence_of_groups
 from gorvel.core.count.index_table import compute_indices
 from gorvel.core.count.null_model import NullModel
-from gorvel.core.count.resampling_engine import ProgressStage, TreeResampler
+from gorvel.core.count.resampling_engine import TreeResampler
+from gorvel.core.engine.engine import Engine, ThreadEngine
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.tree.cuts import cut_at_count
@@ -62,6 +63,7 @@ def try_verdict(
     before: Trial | None = None,
     progress: Progress = silent,
     report: Report | None = None,
+    engine: Engine | None = None,
 ) -> Trial:
     """Make up studies with the cases, variables, gaps and weights of this one, and conclude.
 
@@ -80,36 +82,55 @@ def try_verdict(
         return replace(trial, why="studies are simulated from answers, and there are none here")
     if n > MOST or not 2 <= count < n:
         return replace(trial, why=f"it is checked up to {MOST:,} cases, with two clusters or more")
-    pulse = ProgressStage(progress, Phase.TRIAL)
-    regrower = TreeResampler(grown, pulse)
-    null = NullModel.of(answers, regrower.masses, asked.seed)
-    planted = _Planted.of(grown, count, regrower.masses, asked.seed)
+    resampler = TreeResampler(grown)
+    null = NullModel.of(answers, resampler.masses, asked.seed)
+    planted = _Planted.of(grown, count, resampler.masses, asked.seed)
     plan = asked.model_copy(update={"resamples": _DRAWS})
-    begun = len(trial.planted)
-    for number in range(begun, begun + TRIALS):
-        for purpose in (_WITHOUT, _WITH):
-            if purpose == _WITHOUT and len(trial.without) > number:
-                continue
-            draw = null.draw if purpose == _WITHOUT else planted.draw
-            values = draw(np.random.default_rng([asked.seed, number, purpose]))
-            try:
-                said = _said(regrower.again(values), plan, pulse)
-            except InputError as error:
-                return replace(trial, why=f"a simulated study could not be analysed: {error}")
-            if purpose == _WITHOUT:
-                trial = replace(trial, without=(*trial.without, said))
-            else:
-                trial = replace(trial, planted=(*trial.planted, said))
-            pulse.tell((len(trial.without) + len(trial.planted) - 2 * begun) / (2 * TRIALS))
-            if report is not None:
-                report(trial)
+    begun, stage = len(trial.planted), Stage(progress, Phase.TRIAL)
+    kinds = [
+        (number, purpose)
+        for number in range(begun, begun + TRIALS)
+        for purpose in (_WITHOUT, _WITH)
+        if purpose == _WITH or len(trial.without) <= number
+    ]
+    task = _SimulatedStudy(resampler, null, planted, plan, kinds)
+    engine = engine or resampler.engine
+    studies = engine.map(task, range(len(kinds)), stage.while_growing)
+    for (_, purpose), said in zip(kinds, studies, strict=True):
+        if isinstance(said, InputError):
+            return replace(trial, why=f"a simulated study could not be analysed: {said}")
+        if purpose == _WITHOUT:
+            trial = replace(trial, without=(*trial.without, said))
+        else:
+            trial = replace(trial, planted=(*trial.planted, said))
+        stage.tell((len(trial.without) + len(trial.planted) - 2 * begun) / (2 * TRIALS))
+        if report is not None:
+            report(trial)
     return trial
 
 
-def _said(grown: Grown, plan: CountPlan, pulse: ProgressStage) -> Said:
-    board = compute_indices(grown, plan, None, pulse.while_growing)
-    told = concluded(board, evidence_of_groups(grown, plan, pulse.while_growing), plan.left_out)
-    return told.groups, told.count
+@dataclass(frozen=True, eq=False)
+class _SimulatedStudy:
+    """What is said of one study. kinds : of each, its number and purpose."""
+
+    resampler: TreeResampler
+    null: NullModel
+    planted: _Planted
+    plan: CountPlan
+    kinds: Sequence[tuple[int, int]]
+
+    def run(self, number: int, progress: Progress) -> Said | InputError:
+        place, purpose = self.kinds[number]
+        draw = self.null.draw if purpose == _WITHOUT else self.planted.draw
+        values = draw(np.random.default_rng([self.plan.seed, place, purpose]))
+        try:
+            grown = self.resampler.watched(progress).again(values)
+            board = compute_indices(grown, self.plan, None, progress)
+            evidence = evidence_of_groups(grown, self.plan, progress, engine=ThreadEngine())
+        except InputError as error:
+            return error
+        told = concluded(board, evidence, self.plan.left_out)
+        return told.groups, told.count
 
 
 @dataclass(frozen=True, eq=False)

@@ -9,13 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
 from gorvel.core.count.nested import nested_cuts
 from gorvel.core.count.pairsums import Distances, pair_sums
-from gorvel.core.count.resampling_engine import ProgressStage
+from gorvel.core.count.resampling_engine import engine_for
 from gorvel.core.count.silhouettes import silhouettes_of
+from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.growing import regrown_pairs
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.plan import Plan
@@ -65,6 +66,7 @@ def only_noise(found: Sequence[Driver]) -> list[str]:
 def drivers(
     table: Table, plan: Plan, grown: Grown, own: Ints, explained: Sequence[float],
     progress: Progress = silent, report: Callable[[list[Driver]], None] | None = None,
+    engine: Engine | None = None,
 ) -> list[Driver]:  # fmt: skip
     """Grow the tree of the same cases without each variable in turn; in the order of the plan.
 
@@ -79,34 +81,43 @@ def drivers(
     """
     use, count = plan.variables.use, int(own.max()) + 1
     before = _silhouette(grown.tree, grown.pairs, count, own)
-    pulse, out = ProgressStage(progress, Phase.DRIVERS), []
-    for place, name in enumerate(use):
-        pulse.tell(place / len(use))
-        out.append(_without(table, plan, grown, own, name, explained[place], before, pulse))
+    task, out = _Without(table, plan, grown, own, explained, before), []
+    stage = Stage(progress, Phase.DRIVERS)
+    for found in rounds_of(engine or engine_for(grown.tree.n), task, len(use), stage):
+        out.append(found)
         if report is not None:
             report(list(out))
     return out
 
 
-def _without(
-    table: Table, plan: Plan, grown: Grown, own: Ints, name: str, explained: float,
-    before: float, pulse: ProgressStage,
-) -> Driver:  # fmt: skip
-    nan = float("nan")
-    if len(plan.variables.use) < 2:
-        return Driver(name, nan, explained, nan, "It is the only active variable.")
-    left = plan.with_("variables", use=[one for one in plan.variables.use if one != name])
-    count = int(own.max()) + 1
-    try:
-        prepared = prepare(table, left, (grown.prepared.numbers - 1).tolist())
-        tree, pairs = regrown_pairs(prepared, grown.method, False, pulse.while_growing)
-    except InputError as error:
-        return Driver(name, nan, explained, nan, str(error))
-    if not np.array_equal(prepared.numbers, grown.prepared.numbers):
-        return Driver(name, nan, explained, nan, "Some cases would have no answer left.")
-    other = cut_at_count(tree, count).membership - 1
-    after = _silhouette(tree, pairs, count, other)
-    return Driver(name, adjusted_rand(cross_counts(own, other)), explained, after - before)
+@dataclass(frozen=True, eq=False)
+class _Without:
+    """The tree without a variable, by its place. before : silhouette of the tree with all."""
+
+    table: Table
+    plan: Plan
+    grown: Grown
+    own: Ints
+    explained: Sequence[float]
+    before: float
+
+    def run(self, number: int, progress: Progress) -> Driver:
+        nan, use, grown = float("nan"), self.plan.variables.use, self.grown
+        name, explained = use[number], self.explained[number]
+        if len(use) < 2:
+            return Driver(name, nan, explained, nan, "It is the only active variable.")
+        left = self.plan.with_("variables", use=[one for one in use if one != name])
+        try:
+            prepared = prepare(self.table, left, (grown.prepared.numbers - 1).tolist())
+            tree, pairs = regrown_pairs(prepared, grown.method, False, progress)
+        except InputError as error:
+            return Driver(name, nan, explained, nan, str(error))
+        if not np.array_equal(prepared.numbers, grown.prepared.numbers):
+            return Driver(name, nan, explained, nan, "Some cases would have no answer left.")
+        count = int(self.own.max()) + 1
+        other = cut_at_count(tree, count).membership - 1
+        gain = _silhouette(tree, pairs, count, other) - self.before
+        return Driver(name, adjusted_rand(cross_counts(self.own, other)), explained, gain)
 
 
 def _silhouette(tree: Tree, pairs: Proximities, count: int, own: Ints) -> float:

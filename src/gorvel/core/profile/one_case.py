@@ -8,11 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.base.progress import Phase, Progress, silent
+from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.cases.design import Design
 from gorvel.core.count.agreement import cross_counts
 from gorvel.core.count.pairsums import Distances
-from gorvel.core.count.resampling_engine import ProgressStage, TreeResampler
+from gorvel.core.count.resampling_engine import TreeResampler
+from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.profile.raw_answers import Question
 from gorvel.core.tree.cuts import cut_at_count
@@ -98,9 +99,30 @@ def likeness(told: Sequence[Question], one: int, other: int) -> Likeness:
     return Likeness(tuple(alike), tuple(differ))
 
 
+@dataclass(frozen=True, eq=False)
+class _Drawn:
+    """The cases of one draw, and which of them are in what their cluster comes back as."""
+
+    resampler: TreeResampler
+    own: Ints
+    count: int
+    seed: int
+
+    def run(self, number: int, progress: Progress) -> tuple[Ints, NDArray[np.bool_]]:
+        random = np.random.default_rng([self.seed, number, 15])
+        resampler = self.resampler.watched(progress)
+        cases, _, tree, rows = resampler.of_drawn(resampler.drawn(random))
+        new = cut_at_count(tree, min(self.count, tree.n)).membership[rows] - 1
+        table = cross_counts(self.own[cases], new)
+        table = np.pad(table, ((0, self.count - len(table)), (0, 0)))
+        either = table.sum(axis=1)[:, None] + table.sum(axis=0) - table
+        match = (table / np.maximum(either, 1)).argmax(axis=1)
+        return cases, new == match[self.own[cases]]
+
+
 def membership_shares(
     grown: Grown, own: Ints, rounds: int, seed: int = 1, progress: Progress = silent,
-    design: Design | None = None,
+    design: Design | None = None, engine: Engine | None = None,
 ) -> Floats:  # fmt: skip
     """(n,) how often each case, when drawn, is in the cluster that its own cluster comes back as.
 
@@ -114,18 +136,10 @@ def membership_shares(
     """
     n, count = grown.tree.n, int(own.max()) + 1
     times, kept = np.zeros(n), np.zeros(n)
-    pulse = ProgressStage(progress, Phase.RESAMPLES)
-    regrower = TreeResampler(grown, pulse, design)
-    for done in range(rounds):
-        pulse.tell(done / rounds)
-        random = np.random.default_rng([seed, done, 15])
-        cases, _, tree, rows = regrower.of_drawn(regrower.drawn(random))
-        new = cut_at_count(tree, min(count, tree.n)).membership[rows] - 1
-        table = cross_counts(own[cases], new)
-        table = np.pad(table, ((0, count - len(table)), (0, 0)))
-        either = table.sum(axis=1)[:, None] + table.sum(axis=0) - table
-        match = (table / np.maximum(either, 1)).argmax(axis=1)
+    resampler = TreeResampler(grown, design)
+    task, stage = _Drawn(resampler, own, count, seed), Stage(progress, Phase.RESAMPLES)
+    for cases, back in rounds_of(engine or resampler.engine, task, rounds, stage):
         times[cases] += 1
-        kept[cases] += new == match[own[cases]]
+        kept[cases] += back
     with np.errstate(invalid="ignore"):
         return kept / times

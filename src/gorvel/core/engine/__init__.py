@@ -1,0 +1,1 @@
+"""Rounds of work, and what carries them out."""
