@@ -13,11 +13,11 @@ from hypothesis import strategies as st
 
 from gorvel.core.count import ranks
 from gorvel.core.count.index_table import IndexTable, compute_indices
+from gorvel.core.count.indices.registry import of_basis
 from gorvel.core.count.nested import nested_cuts
 from gorvel.core.count.pairsums import Distances, pair_sums, silhouette_values
 from gorvel.core.count.ranks import rank_pairs
 from gorvel.core.count.resampling import resampled
-from gorvel.core.count.values import SCATTER_RULES, SPREAD_RULES
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.proximity.measures import MEASURES
@@ -318,7 +318,7 @@ def test_rules_on_sums_of_squares_need_a_euclidean_tree(measure: str) -> None:
     board = compute_indices(grown, asked(more="all"))
     board = board.with_verdicts(resampled(grown, asked(resamples=2), ["gap"]))
     euclidean = measure in ("euclidean", "squared-euclidean", "mahalanobis")
-    for key in (*SPREAD_RULES, *SCATTER_RULES, "gap"):
+    for key in (*of_basis("spread", "scatter"), "gap"):
         verdict = board.verdicts[key]
         assert (verdict.why is not None and "Euclidean" in verdict.why) is not euclidean, key
         assert np.isnan(verdict.values).all() is not euclidean or euclidean, key

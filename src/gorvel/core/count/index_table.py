@@ -10,12 +10,13 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Progress, silent
 from gorvel.core.cases.prepared import Prepared
-from gorvel.core.count import values
+from gorvel.core.count.indices.index import Basis, Material
+from gorvel.core.count.indices.registry import INDICES, of_basis, verdict_of
 from gorvel.core.count.nested import Nested, nested_cuts
 from gorvel.core.count.pairsums import Distances, PairSums, pair_sums
 from gorvel.core.count.ranks import MOST_COUNTS, rank_pairs
 from gorvel.core.count.scatter import Scatters, scatters
-from gorvel.core.count.verdicts import Answer, Verdict, abstains, verdict_of
+from gorvel.core.count.verdicts import Answer, Verdict, abstains
 from gorvel.core.count.voting import RuleVote, answers_of, voices_of
 from gorvel.core.count.within_ss import Spreads, spreads
 from gorvel.core.grow.algorithm import bytes_needed
@@ -165,33 +166,31 @@ def _worked_out(
     grown: Grown, nested: Nested, counts: tuple[int, ...], able: frozenset[str], progress: Progress
 ) -> Iterator[tuple[PairSums | None, list[Verdict]]]:
     """What rules say, those first that need least, with the sums over pairs so far."""
-    material = values.Material(
-        grown.tree, nested, counts, grown.prepared.answers, grown.prepared.weights
-    )
+    material = Material(grown.tree, nested, counts, grown.prepared.answers, grown.prepared.weights)
 
-    def verdicts(*groups: dict[str, values.Value]) -> list[Verdict]:
-        found = [values.table(rules, able, material) for rules in groups]
-        return [verdict_of(key, v, material) for rules in found for key, v in rules.items()]
+    def verdicts(*bases: Basis) -> list[Verdict]:
+        keys = [key for key in INDICES if key in able & of_basis(*bases)]
+        return [verdict_of(key, INDICES[key].found(material), material) for key in keys]
 
-    if able & {*values.SPREAD_RULES, *values.SCATTER_RULES}:
+    if able & of_basis("spread", "scatter"):
         material = replace(material, spreads=spread_of(grown, nested))
-    if able & set(values.SCATTER_RULES):
+    if able & of_basis("scatter"):
         material = replace(material, scatters=_scatter_of(grown, nested))
-    yield None, verdicts(values.SPREAD_RULES, values.SCATTER_RULES, values.HEIGHT_RULES)
-    if not able & {*values.PAIR_RULES, *values.RANK_RULES, *values.CURVE_RULES}:
+    yield None, verdicts("spread", "scatter", "heights")
+    if not able & of_basis("pairs", "ranks", "cases"):
         return
     distances = Distances(grown.pairs)
     sums = pair_sums(nested, distances, progress)
     material = replace(material, sums=sums)
-    yield sums, verdicts(values.PAIR_RULES)
-    if able & set(values.RANK_RULES):
+    yield sums, verdicts("pairs")
+    if able & of_basis("ranks"):
         memory = max(_ROOM, bytes_needed(grown.prepared, grown.method))
         ranked = rank_pairs(nested, distances, counts, memory, progress)
         material = replace(material, ranked=ranked)
-        yield sums, verdicts(values.RANK_RULES)
-    for key, rule in values.CURVE_RULES.items():
-        if key in able:
-            yield sums, [verdict_of(key, rule(material, distances, progress), material)]
+        yield sums, verdicts("ranks")
+    for key, index in INDICES.items():
+        if key in able and index.curve is not None:
+            yield sums, [verdict_of(key, index.curve(material, distances, progress), material)]
 
 
 def _scatter_of(grown: Grown, nested: Nested) -> Scatters:
@@ -204,11 +203,12 @@ def _scatter_of(grown: Grown, nested: Nested) -> Scatters:
 def _why_not(grown: Grown, key: str, counts: tuple[int, ...]) -> str | None:
     if "variables" in COUNT_RULES[key].needs:
         return without_squares(grown)
-    if key in values.CURVE_RULES and grown.tree.n > MOST_AROUND:
+    basis = INDICES[key].basis
+    if basis == "cases" and grown.tree.n > MOST_AROUND:
         return f"it looks around each case, which is limited to {MOST_AROUND:,} cases"
-    if key == "density" and grown.prepared.answers is None:
+    if "answers" in COUNT_RULES[key].needs and grown.prepared.answers is None:
         return "it needs the number of variables, and a proximity matrix has none"
-    if key in values.RANK_RULES:
+    if basis == "ranks":
         if grown.tree.n > MOST_RANKED:
             return f"it sorts all pairs, which is limited to {MOST_RANKED:,} cases"
         if len(counts) > MOST_COUNTS:

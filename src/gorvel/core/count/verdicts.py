@@ -2,29 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.count.values import (
-    SCATTER_RULES,
-    SPREAD_RULES,
-    Material,
-    beale_bound,
-    duda_bound,
-)
-from gorvel.core.plan.count_rules import COUNT_RULES
-
 Floats = NDArray[np.float64]
 Answer = int | Literal["one", "none"]  # a count; one cluster; no count keeps to the bound
 
 _DRAW = 1e-12  # relative: values this close are equal, and the smaller count wins
-HARTIGAN_BOUND, MOJENA_BOUND, CUBIC_BOUND = 10.0, 1.25, 2.0
 STABLE, PREDICTED = 0.75, 0.8
 _BEYOND, _SURE = 0.05, 0.05  # of Dudoit and Fridlyand: agreement above that without groups, and p
+NO_VALUE = "its value is not defined at any of these counts"
 _CLEARLY = 3.0  # errors by which a gap has to be above that of one cluster
 
 
@@ -79,78 +69,10 @@ def abstains(key: str, counts: tuple[int, ...], why: str) -> Verdict:
     return Verdict(key, counts, nothing, None, None, why, nothing)
 
 
-def verdict_of(key: str, values: Floats, material: Material) -> Verdict:
-    """The answer of a rule that does not resample.
-
-    values : (counts,) of the material.
-    """
-    counts = material.counts
-    if not np.isfinite(values).any():
-        nothing = abstains(key, counts, _no_value(key))
-        return _from_one(nothing, material) if key in _BOUNDS else nothing
-    if COUNT_RULES[key].extreme:
-        sign = COUNT_RULES[key].direction.sign
-        return _or_one(by_extreme(key, counts, values, sign * values), material, sign)
-    if key in _BOUNDS:
-        bound = _BOUNDS[key](material, counts)
-        below = key != "duda-hart"
-        holds = values <= bound if below else values >= bound
-        return _from_one(by_bound(key, counts, values, holds, bound, below), material)
-    if key == "mojena":
-        return _mojena(values, material)
-    if key == "scott-symons":
-        return by_extreme(key, counts, values, _rises(counts, material))
-    return by_extreme(key, counts, values, _drops(key, counts, material.spread.within))
-
-
-def _from_one(verdict: Verdict, material: Material) -> Verdict:
-    """One cluster is the answer, which no count looked at may be, where it keeps to the bound."""
-    if 1 in material.counts or material.n < 3:
-        return verdict
-    value = SPREAD_RULES[verdict.key](material, 1)
-    bound = _BOUNDS[verdict.key](material, (1,))[0]
-    keeps = value >= bound if verdict.key == "duda-hart" else value <= bound
-    if not (np.isfinite(value) and keeps):
-        return verdict
-    told = f"{value:.3g} against {bound:.3g}" if np.isfinite(bound) else "any value does"
-    why = f"one cluster: undivided, it meets the bound ({told})"
-    return replace(verdict, best=None, runner_up=None, why=why, besides="one")
-
-
-def _or_one(verdict: Verdict, material: Material, sign: float) -> Verdict:
-    """One cluster is the answer, which no count looked at may be, where it does as well.
-
-    sign : 1 where large values are best, -1 where small ones are.
-    """
-    alone = _ALONE.get(verdict.key)
-    if alone is None or verdict.best is None or 1 in verdict.counts:
-        return verdict
-    value, best = alone(material), verdict.at(verdict.best)
-    if not np.isfinite(value) or sign * best > sign * value:
-        return verdict
-    why = f"one cluster: no number is better than {value:.3g} (the best is {best:.3g})"
-    return replace(verdict, best=None, runner_up=None, why=why, besides="one")
-
-
-# what one cluster comes to, where a rule can tell
-_ALONE: dict[str, Callable[[Material], float]] = {
-    "jump": lambda material: SPREAD_RULES["jump"](material, 1),
-    "bic": lambda material: SCATTER_RULES["bic"](material, 1),
-    "marriott": lambda material: 1.0,
-    "ccc": lambda material: CUBIC_BOUND,
-}
-
-
-def _no_value(key: str) -> str:
-    if key == "mojena":
-        return "all joins are at one height, or there is only one"
-    return "its value is not defined at any of these counts"
-
-
 def by_extreme(key: str, counts: tuple[int, ...], values: Floats, merit: Floats) -> Verdict:
     """The count with the largest merit; merit : (counts,), NaN where a count is out."""
     if not np.isfinite(merit).any():
-        return abstains_with(key, counts, values, _no_value(key))
+        return abstains_with(key, counts, values, NO_VALUE)
     best = _largest(merit)
     rest = merit.copy()
     rest[best] = np.nan
@@ -202,52 +124,6 @@ def by_bound(
     runner_up = counts[int(places[1])] if places.size > 1 else None
     besides: Literal["", "none"] = "none" if best is None else ""
     return Verdict(key, counts, values, best, runner_up, why, standing, bound, besides=besides)
-
-
-def _duda_bounds(material: Material, counts: tuple[int, ...]) -> Floats:
-    sizes = [int(material.spread.split_size[k]) for k in counts]
-    return np.array([duda_bound(material.p, size) if size else np.nan for size in sizes])
-
-
-def _beale_bounds(material: Material, counts: tuple[int, ...]) -> Floats:
-    return np.array([beale_bound(material.p, int(material.spread.split_size[k])) for k in counts])
-
-
-def _restated(material: Material, counts: tuple[int, ...]) -> Floats:
-    """The bound of Duda and Hart as one for pseudo t²; where it is 0 or less, all keep to it."""
-    bound = _duda_bounds(material, counts)
-    sizes = np.array([int(material.spread.split_size[k]) for k in counts])
-    with np.errstate(divide="ignore"):
-        return np.where(bound > 0, (1 / bound - 1) * (sizes - 2), np.inf)
-
-
-_BOUNDS: dict[str, Callable[[Material, tuple[int, ...]], Floats]] = {
-    "hartigan": lambda material, counts: np.full(len(counts), HARTIGAN_BOUND),
-    "duda-hart": _duda_bounds,
-    "pseudo-t2": _restated,
-    "beale": _beale_bounds,
-}
-
-
-def _mojena(values: Floats, material: Material) -> Verdict:
-    """The first join above the bound, in the order of joining."""
-    counts, heights = material.counts, material.tree.heights
-    standard = (heights - heights.mean()) / heights.std(ddof=1)
-    above = np.flatnonzero(standard > MOJENA_BOUND)
-    bound = np.full(len(counts), MOJENA_BOUND)
-    if not above.size:
-        why = f"no join is above {MOJENA_BOUND:g}"
-        return abstains_with("mojena", counts, values, why, "one")
-    best = material.n - int(above[0])
-    away = np.abs(np.array(counts) - best)
-    standing = 1 / (1 + away.astype(float))
-    if best not in counts:
-        why = f"its answer is {best}, outside {counts[0]} to {counts[-1]}"
-        return Verdict(
-            "mojena", counts, values, None, None, why, standing, bound, besides="none"
-        )  # fmt: skip
-    runner_up = best - 1 if best - 1 in counts else None
-    return Verdict("mojena", counts, values, best, runner_up, None, standing, bound)
 
 
 def _gaps(within: Floats, noise: Floats) -> tuple[Floats, Floats]:
@@ -315,7 +191,7 @@ def gap_verdict(key: str, counts: tuple[int, ...], within: Floats, noise: Floats
     places = np.array(counts)
     values, error = gaps[places], errors[places]
     if not np.isfinite(values).any():
-        return abstains(key, counts, _no_value(key))
+        return abstains(key, counts, NO_VALUE)
     nexts = np.minimum(places + 1, len(gaps) - 1)
     holds = np.isfinite(values) & (values >= gaps[nexts] - errors[nexts]) & (nexts > places)
     verdict = by_extreme(key, counts, values, values)
@@ -335,23 +211,3 @@ def gap_verdict(key: str, counts: tuple[int, ...], within: Floats, noise: Floats
         return replace(verdict, best=None, runner_up=None, why=why, besides="none")
     runner_up = counts[int(keeps[1])] if keeps.size > 1 else None
     return replace(verdict, best=counts[int(keeps[0])], runner_up=runner_up)
-
-
-def _rises(counts: tuple[int, ...], material: Material) -> Floats:
-    """By how much Scott and Symons' value rises from one count less; it is 0 for one cluster."""
-    rule = SCATTER_RULES["scott-symons"]
-    return np.array([
-        rule(material, k) - (rule(material, k - 1) if k > 2 else 0.0) if k > 1 else np.nan
-        for k in counts
-    ])  # fmt: skip
-
-
-def _drops(key: str, counts: tuple[int, ...], within: Floats) -> Floats:
-    """What Ball–Hall and the bend of W compare. within : place k for k clusters."""
-    out = np.full(len(counts), np.nan)
-    for place, k in enumerate(counts):
-        if key == "ball-hall" and k >= 3:
-            out[place] = within[k - 1] / (k - 1) - within[k] / k
-        elif key == "trace-w" and k >= 2 and k + 1 < len(within):
-            out[place] = within[k - 1] - 2 * within[k] + within[k + 1]
-    return out

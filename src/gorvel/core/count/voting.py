@@ -8,14 +8,6 @@ from dataclasses import dataclass
 from gorvel.core.count.verdicts import Answer, Verdict
 from gorvel.core.plan.count_rules import COUNT_RULES
 
-# rules that give one answer whatever the data, in words
-CONSTANT = {
-    "ball-hall": "it answers 3 whatever the data",
-    "mcclain-rao": "it answers the largest number whatever the data",
-}
-# rules that say what another says in other words, and under which linkage; "" for any
-_SAME = {"pseudo-t2": ("duda-hart", ""), "largest-jump": ("trace-w", "ward")}
-
 
 @dataclass(frozen=True)
 class RuleVote:
@@ -54,14 +46,14 @@ def _why_unheard(
         return "left out"
     if answer is None:
         return f"it abstains: {verdict.why}"
-    if key in CONSTANT:
-        return CONSTANT[key]
-    other, under = _SAME.get(key, ("", ""))
-    twin = verdicts.get(other)
-    heard = twin is not None and twin.answer is not None and other not in left_out
-    if heard and under in ("", linkage):
-        return f"the same evidence as {COUNT_RULES[other].name}"
-    if COUNT_RULES[key].extreme and answer == verdict.counts[-1]:
+    rule = COUNT_RULES[key]
+    if rule.never:
+        return rule.never
+    twin = verdicts.get(rule.twin)
+    heard = twin is not None and twin.answer is not None and rule.twin not in left_out
+    if heard and rule.twin_under in ("", linkage):
+        return f"the same evidence as {COUNT_RULES[rule.twin].name}"
+    if rule.extreme and answer == verdict.counts[-1]:
         return f"its best is {answer}, the largest number examined"
     return ""
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 Family = Literal["spread", "separation", "heights", "resampling"]
-Need = Literal["variables", "proximities", "heights", "resamples"]
+Need = Literal["variables", "answers", "proximities", "heights", "resamples"]
 
 FAMILIES: dict[Family, str] = {
     "spread": "Within-cluster variation",
@@ -34,6 +34,9 @@ class CountRule:
     key : in plan files and results; name : on screen; family : rules that look at the same thing;
     formula, favours, misleads, source : for people; direction : which value is best; needs : what
     it is worked out from; further : only where a plan asks for it by name.
+
+    never : why it never votes, "" for one that does; twin : a rule that says the same in other
+    words and has the vote, `twin_under` a linkage, "" for any.
     """
 
     key: str
@@ -46,6 +49,9 @@ class CountRule:
     direction: Direction
     needs: tuple[Need, ...]
     further: bool = False
+    never: str = ""
+    twin: str = ""
+    twin_under: str = ""
 
     @property
     def extreme(self) -> bool:

@@ -71,6 +71,7 @@ _USUAL = (
         "Ball & Hall 1965",
         Direction("k >= 3 with the largest drop from k-1 to k"),
         ("variables",),
+        never="it answers 3 whatever the data",
     ),
     CountRule(
         "trace-w",
@@ -125,6 +126,7 @@ _USUAL = (
         "after Duda & Hart 1973; no single source",
         Direction("smallest k with value <= its bound"),
         ("variables",),
+        twin="duda-hart",
     ),
     CountRule(
         "silhouette",
@@ -208,6 +210,7 @@ _USUAL = (
         "McClain & Rao 1975",
         SMALLEST,
         ("proximities",),
+        never="it answers the largest number whatever the data",
     ),
     CountRule(
         "largest-jump",
@@ -222,6 +225,8 @@ _USUAL = (
         "no single source",
         LARGEST,
         ("heights",),
+        twin="trace-w",
+        twin_under="ward",
     ),
     CountRule(
         "mojena",

@@ -165,7 +165,7 @@ FURTHER_RULES = (
         "With many variables every region is sparse, and it says little.",
         "Moulavi et al. 2014",
         LARGEST,
-        ("proximities",),
+        ("proximities", "answers"),
         True,
     ),
     CountRule(

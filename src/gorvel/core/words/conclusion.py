@@ -13,7 +13,6 @@ from gorvel.core.count.evidence import Evidence, Peaks
 from gorvel.core.count.index_table import IndexTable
 from gorvel.core.count.verdict_simulation import Trial
 from gorvel.core.count.verdicts import STABLE
-from gorvel.core.count.voting import CONSTANT
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan
 
@@ -257,7 +256,8 @@ def _count_cautions(
         key
         for key, voice in voices.items()
         if COUNT_RULES[key].extreme
-        and key not in (*CONSTANT, *asked.left_out)
+        and not COUNT_RULES[key].never
+        and key not in asked.left_out
         and isinstance(voice.answer, int)
     ]
     at_end = [key for key in rising if board.verdicts[key].best == board.counts[-1]]
