@@ -147,7 +147,7 @@ def permuted_cophenetic(
         why = "one variable cannot be shuffled against others"
     elif own is None:
         why = "the cophenetic correlation is not defined"
-    elif MEASURES[grown.pairs.key].key == "mahalanobis":
+    elif MEASURES[grown.pairs.key].whitens:
         why = "the Mahalanobis distance is tied to the cases as they are"
     if why is not None or answers is None or own is None:
         return Finding(None, None, 0, why or "")

@@ -9,9 +9,12 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.proximity import differences, profiles
+from gorvel.core.kernels.recipe import ABSOLUTE, BOTH, LARGEST, RATIO, SQUARES, Recipe
+from gorvel.core.proximity import differences, profiles, recipes
 from gorvel.core.proximity.answers import Answers
-from gorvel.core.proximity.presence import distance_of
+from gorvel.core.proximity.binary_measures import BINARY, SQUARES_OF
+from gorvel.core.proximity.presence import DISTANCES, distance_of
+from gorvel.core.proximity.recipes import Maker
 
 Kind = Literal["numbers", "counts", "binary", "mixed"]
 
@@ -33,12 +36,6 @@ _CONSTANT = Undefined("only equal answers", "answers that differ", profiles.cons
 _EMPTY = Undefined("counts that sum to 0", "a count above 0", profiles.empty_cases)
 
 
-_SQUARES = frozenset(
-    ("squared-euclidean", "cosine", "correlation", "spearman", "simple-matching", "jaccard", "dice",
-     "ochiai", "rogers-tanimoto", "sokal-sneath-1", "sokal-sneath-2", "russell-rao", "gower")
-)  # fmt: skip
-
-
 @dataclass(frozen=True)
 class Measure:
     """One way to measure how far apart two cases are.
@@ -50,7 +47,16 @@ class Measure:
     kind : what it takes: numbers, counts (numbers not below 0), binary variables, or a mixture;
     euclidean : has means, which the rules with squared geometry need; importances : variables can
     count more or less; gaps : can leave missing answers out pair by pair; undefined : cases that it
-    cannot place; folds : equal cases are at 0; parameters : keys of [proximity] that it uses.
+    cannot place; folds : equal cases are at 0; parameters : keys of [proximity] that it uses;
+    whitens : removes correlations, so that it is tied to the cases as they are.
+
+    are_squares : its proximities, of answers without gaps, are squared distances between points of
+    a Euclidean space; recipe : how compiled loops measure it, None where they cannot;
+    plain : of a sum of squares (0) or of absolute differences (1), and whether its root follows.
+
+    References
+    ----------
+    Gower & Legendre 1986, Metric and Euclidean properties of dissimilarity coefficients (squares).
     """
 
     key: str
@@ -67,6 +73,10 @@ class Measure:
     undefined: Undefined | None = None
     folds: bool = True
     parameters: tuple[str, ...] = ()
+    are_squares: bool = False
+    whitens: bool = False
+    recipe: Maker | None = None
+    plain: tuple[int, bool] | None = None
 
     @property
     def flat(self) -> bool:
@@ -74,19 +84,7 @@ class Measure:
 
         centroids and sums of squares can be had of?
         """
-        return self.euclidean or self.key == "mahalanobis"
-
-    @property
-    def are_squares(self) -> bool:
-        """Are its proximities, of answers without gaps, squared distances between points of a
-
-        Euclidean space?
-
-        References
-        ----------
-        Gower & Legendre 1986, Metric and Euclidean properties of dissimilarity coefficients.
-        """
-        return self.key in _SQUARES
+        return self.euclidean or self.whitens
 
     @property
     def mixed(self) -> bool:
@@ -106,6 +104,9 @@ _NUMBERS = (
         "Sokal & Sneath 1963",
         differences.squared_euclidean,
         euclidean=True,
+        are_squares=True,
+        recipe=recipes.summed(SQUARES),
+        plain=(0, False),
     ),
     Measure(
         "euclidean",
@@ -116,6 +117,8 @@ _NUMBERS = (
         "Sokal & Sneath 1963",
         differences.euclidean,
         euclidean=True,
+        recipe=recipes.summed(SQUARES, rooted=True),
+        plain=(0, True),
     ),
     Measure(
         "city-block",
@@ -125,6 +128,8 @@ _NUMBERS = (
         ("Has no centroids: Ward’s rule and the centroid rule lose their geometric meaning."),
         "Cain & Harrison 1958; Carmichael & Sneath 1969",
         differences.city_block,
+        recipe=recipes.summed(ABSOLUTE, squares=False),
+        plain=(1, False),
     ),
     Measure(
         "chebyshev",
@@ -134,6 +139,7 @@ _NUMBERS = (
         "One variable decides each pair; all others could be anything below it.",
         "Coombs, Dawes & Tversky 1970",
         differences.chebyshev,
+        recipe=recipes.of_known(LARGEST),
     ),
     Measure(
         "minkowski",
@@ -172,6 +178,7 @@ _NUMBERS = (
         " z-scores.",
         "Lance & Williams 1967 (Australian Computer Journal 1)",
         differences.canberra,
+        recipe=recipes.of_known(RATIO),
     ),
     Measure(
         "bray-curtis",
@@ -182,6 +189,7 @@ _NUMBERS = (
         "Bray & Curtis 1957",
         differences.bray_curtis,
         undefined=_ZERO,
+        recipe=recipes.of_known(BOTH, mean=True),
     ),
     Measure(
         "cosine",
@@ -197,6 +205,8 @@ _NUMBERS = (
         profiles.cosine,
         importances=False,
         undefined=_ZERO,
+        are_squares=True,
+        recipe=recipes.angles(profiles.unit_rows),
     ),
     Measure(
         "correlation",
@@ -211,6 +221,8 @@ _NUMBERS = (
         profiles.correlation,
         importances=False,
         undefined=_CONSTANT,
+        are_squares=True,
+        recipe=recipes.angles(profiles.centred_rows),
     ),
     Measure(
         "spearman",
@@ -222,6 +234,8 @@ _NUMBERS = (
         profiles.spearman,
         importances=False,
         undefined=_CONSTANT,
+        are_squares=True,
+        recipe=recipes.angles(profiles.ranked_rows),
     ),
     Measure(
         "mahalanobis",
@@ -233,6 +247,8 @@ _NUMBERS = (
         differences.mahalanobis,
         importances=False,
         gaps=False,
+        whitens=True,
+        recipe=recipes.whitened_lengths,
     ),
 )
 _COUNTS = (
@@ -251,6 +267,7 @@ _COUNTS = (
         kind="counts",
         importances=False,
         undefined=_EMPTY,
+        recipe=recipes.of_counts(mean=False),
     ),
     Measure(
         "phi-square",
@@ -266,159 +283,7 @@ _COUNTS = (
         kind="counts",
         importances=False,
         undefined=_EMPTY,
-    ),
-)
-_BOTH_ABSENT = "Two cases become similar by what both lack."
-_NO_YES = (
-    "Cases with few yes answers are far from nearly all others, and two without "
-    "any are at distance 0: “none of these” becomes a cluster by convention."
-)
-_NESTED = (
-    "Is 0 or 2 as soon as one cell of the table is empty: cases with different "
-    "answers are at 0 where the yes answers of one are among those of the other."
-)
-_BINARY = (
-    (
-        "simple-matching",
-        "simple matching distance",
-        "1 − (a + d) / m",
-        "The share of answers that differ; yes and no count equally.",
-        _BOTH_ABSENT,
-        "Sokal & Michener 1958",
-    ),
-    (
-        "jaccard",
-        "Jaccard distance",
-        "1 − a / (a + b + c)",
-        "What two cases share of all that either has; what both lack plays no part.",
-        _NO_YES,
-        "Jaccard 1901",
-    ),
-    (
-        "dice",
-        "Dice distance",
-        "1 − 2a / (2a + b + c)",
-        (
-            "As Jaccard’s, with what is shared counted twice: pairs are in the same order, "
-            "so single, complete and minimax linkage give the same clusters."
-        ),
-        _NO_YES,
-        "Dice 1945; Sørensen 1948",
-    ),
-    (
-        "russell-rao",
-        "Russell–Rao distance",
-        "1 − a / m",
-        "The share of all answers that both have as yes.",
-        "Even equal cases are apart unless they have everything.",
-        "Russell & Rao 1940",
-    ),
-    (
-        "rogers-tanimoto",
-        "Rogers–Tanimoto distance",
-        "1 − (a + d) / (a + d + 2(b + c))",
-        ("As simple matching, with differences counted twice: pairs are in the same order."),
-        _BOTH_ABSENT,
-        "Rogers & Tanimoto 1960",
-    ),
-    (
-        "sokal-sneath-1",
-        "the first Sokal–Sneath distance",
-        "1 − 2(a + d) / (2(a + d) + b + c)",
-        "As simple matching, with matches counted twice: pairs are in the same order.",
-        _BOTH_ABSENT,
-        "Sokal & Sneath 1963",
-    ),
-    (
-        "sokal-sneath-2",
-        "the second Sokal–Sneath distance",
-        "1 − a / (a + 2(b + c))",
-        "As Jaccard’s, with differences counted twice: pairs are in the same order.",
-        _NO_YES,
-        "Sokal & Sneath 1963",
-    ),
-    (
-        "sokal-sneath-3",
-        "the third Sokal–Sneath distance",
-        "1 / (1 + (a + d) / (b + c))",
-        "From the odds of matches to differences; the same numbers as simple matching distance.",
-        _BOTH_ABSENT,
-        "Sokal & Sneath 1963",
-    ),
-    (
-        "sokal-sneath-4",
-        "the fourth Sokal–Sneath distance",
-        "1 − mean of a/(a+b), a/(a+c), d/(b+d), d/(c+d)",
-        ("How well the yes answers and the no answers of one case predict those of the other."),
-        "Few yes answers, or few no answers, make it jump.",
-        "Sokal & Sneath 1963",
-    ),
-    (
-        "sokal-sneath-5",
-        "the fifth Sokal–Sneath distance",
-        "1 − a d / √((a+b)(a+c)(b+d)(c+d))",
-        "As the fourth, with the square of the geometric mean of the four shares.",
-        "Is 1 as soon as nothing is shared, or nothing absent.",
-        "Sokal & Sneath 1963",
-    ),
-    (
-        "kulczynski-1",
-        "the first Kulczynski distance",
-        "1 / (1 + a / (b + c))",
-        "From the odds of what is shared to what is not; the same numbers as Jaccard distance.",
-        _NO_YES,
-        "Kulczyński 1927",
-    ),
-    (
-        "kulczynski-2",
-        "the second Kulczynski distance",
-        "1 − mean of a/(a+b), a/(a+c)",
-        "The mean share of each case’s yes answers that the other has too.",
-        "A case with one yes is near to all who have it.",
-        "Kulczyński 1927",
-    ),
-    (
-        "ochiai",
-        "Ochiai distance",
-        "1 − a / √((a + b)(a + c))",
-        "The cosine distance of yes/no answers.",
-        "A case with one yes is near to all who have it. " + _NO_YES,
-        "Ochiai 1957",
-    ),
-    (
-        "hamann",
-        "Hamann distance",
-        "1 − ((a + d) − (b + c)) / m",
-        "Matches less differences; runs from 0 to 2: twice the simple matching distance.",
-        _BOTH_ABSENT,
-        "Hamann 1961",
-    ),
-    (
-        "yule-q",
-        "Yule’s Q distance",
-        "1 − (a d − b c) / (a d + b c)",
-        "How strongly the answers of two cases go together; runs from 0 to 2.",
-        _NESTED,
-        "Yule 1900",
-    ),
-    (
-        "yule-y",
-        "Yule’s Y distance",
-        "1 − (√(a d) − √(b c)) / (√(a d) + √(b c))",
-        (
-            "As Yule’s Q, on the scale of a balanced table; runs from 0 to 2: pairs are in "
-            "the same order."
-        ),
-        _NESTED,
-        "Yule 1912",
-    ),
-    (
-        "phi",
-        "phi distance",
-        "1 − (a d − b c) / √((a+b)(a+c)(b+d)(c+d))",
-        "1 − the correlation of two cases’ yes/no answers; runs from 0 to 2.",
-        "Cannot reach 0 for cases with different numbers of yes answers.",
-        "Yule 1912",
+        recipe=recipes.of_counts(mean=True),
     ),
 )
 _MIXED = (
@@ -437,6 +302,8 @@ _MIXED = (
         "Gower 1971; ordinal: Kaufman & Rousseeuw 1990, compare Podani 1999",
         differences.gower,
         kind="mixed",
+        are_squares=True,
+        recipe=recipes.mixed,
     ),
 )
 MEASURES: dict[str, Measure] = {
@@ -452,8 +319,19 @@ MEASURES: dict[str, Measure] = {
                 kind="binary",
                 importances=False,
                 folds=record[0] != "russell-rao",
+                are_squares=record[0] in SQUARES_OF,
+                recipe=recipes.looked_up(DISTANCES[record[0]]),
             )
-            for record in _BINARY
+            for record in BINARY
         ),
     )
 }
+
+
+def recipe_of(answers: Answers, key: str) -> Recipe | None:
+    """How a compiled loop measures all pairs; None for measures, and gaps, that have none.
+
+    answers : n cases by p variables; key : of the measure.
+    """
+    made = MEASURES[key].recipe
+    return None if made is None else made(answers)

@@ -12,8 +12,7 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.kernels.recipe import Recipe
 from gorvel.core.proximity.answers import Answers
-from gorvel.core.proximity.measures import MEASURES, Measure
-from gorvel.core.proximity.recipes import recipe_of
+from gorvel.core.proximity.measures import MEASURES, Measure, recipe_of
 
 _STEP = 1 << 23  # pairs between two reports
 _BLOCK = 1 << 18  # cells worked on at a time: stays in the processor's cache
@@ -90,8 +89,7 @@ def plain_kind(answers: Answers, key: str) -> tuple[int, bool] | None:
 
     follow; None for other measures.
     """
-    kinds = {"squared-euclidean": (0, False), "euclidean": (0, True), "city-block": (1, False)}
-    return None if np.isnan(answers.values).any() else kinds.get(key)
+    return None if np.isnan(answers.values).any() else MEASURES[key].plain
 
 
 def square_pairs(

@@ -34,7 +34,7 @@ def empty_cases(x: Matrix) -> Flags:
     return np.asarray(np.nansum(x, axis=1) == 0)
 
 
-def _unit(x: Matrix) -> Matrix:
+def unit_rows(x: Matrix) -> Matrix:
     """Rows of length 1, NaN where all is 0."""
     most = np.fmax.reduce(np.abs(x), axis=1)[:, None]
     with np.errstate(invalid="ignore", divide="ignore"):
@@ -42,12 +42,12 @@ def _unit(x: Matrix) -> Matrix:
         return np.asarray(scaled / np.sqrt(np.nansum(scaled**2, axis=1))[:, None])
 
 
-def _centred(x: Matrix) -> Matrix:
+def centred_rows(x: Matrix) -> Matrix:
     """Rows about their mean, of length 1; NaN where they are constant."""
     known = ~np.isnan(x)
     with np.errstate(invalid="ignore", divide="ignore"):
         mean = np.nansum(x, axis=1) / known.sum(axis=1)
-    out = _unit(x - mean[:, None])
+    out = unit_rows(x - mean[:, None])
     out[constant_cases(x)] = np.nan
     return out
 
@@ -61,12 +61,8 @@ def _row_ranks(x: Matrix) -> Matrix:
     return np.asarray(np.where(np.isnan(x), np.nan, out))
 
 
-def _ranked(x: Matrix) -> Matrix:
-    return _centred(_row_ranks(x))
-
-
-# what makes the rows ready whose angles are measured
-READY: dict[str, Ready] = {"cosine": _unit, "correlation": _centred, "spearman": _ranked}
+def ranked_rows(x: Matrix) -> Matrix:
+    return centred_rows(_row_ranks(x))
 
 
 def _half_squares(a: Matrix, b: Matrix) -> Matrix:
@@ -97,17 +93,17 @@ def _angle(answers: Answers, rows: slice, ready: Ready) -> Matrix:
 
 def cosine(answers: Answers, rows: slice) -> Matrix:
     """1 - sum_j x_j y_j / (|x| |y|)"""
-    return _angle(answers, rows, READY["cosine"])
+    return _angle(answers, rows, unit_rows)
 
 
 def correlation(answers: Answers, rows: slice) -> Matrix:
     """1 - Pearson's r of two cases over the variables"""
-    return _angle(answers, rows, READY["correlation"])
+    return _angle(answers, rows, centred_rows)
 
 
 def spearman(answers: Answers, rows: slice) -> Matrix:
     """1 - Pearson's r of the ranks of two cases' answers"""
-    return _angle(answers, rows, READY["spearman"])
+    return _angle(answers, rows, ranked_rows)
 
 
 def chi_square(answers: Answers, rows: slice) -> Matrix:
