@@ -13,9 +13,9 @@ import argparse
 from concurrent.futures import ProcessPoolExecutor
 from os import cpu_count
 
-from gorvel.core.count.index_table import compute_indices
-from gorvel.core.count.resampling import resampled
-from gorvel.core.count.verdicts import Answer
+from gorvel.core.count.indices.index_table import compute_indices
+from gorvel.core.count.indices.verdicts import Answer
+from gorvel.core.count.resampling.resampled_rules import resampled
 from gorvel.core.engine.engine import ThreadEngine
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan

@@ -32,8 +32,8 @@ import polars as pl
 import beside
 from gorvel.core.base.memory import square_space
 from gorvel.core.cases.prepared import Prepared, Variable
-from gorvel.core.count.index_table import compute_indices
-from gorvel.core.count.resampling import resampled
+from gorvel.core.count.indices.index_table import compute_indices
+from gorvel.core.count.resampling.resampled_rules import resampled
 from gorvel.core.grow.growing import grown_tree
 from gorvel.core.grow.grown import grow_prepared
 from gorvel.core.linkage.matrix_chain import grow_square

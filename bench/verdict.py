@@ -21,10 +21,10 @@ from os import cpu_count
 import numpy as np
 
 from gorvel.core.cases.prepared import Prepared, Variable
-from gorvel.core.count.conclusion import concluded
-from gorvel.core.count.evidence import evidence_of_groups
-from gorvel.core.count.index_table import compute_indices
-from gorvel.core.count.resampling import resampled
+from gorvel.core.count.indices.index_table import compute_indices
+from gorvel.core.count.null.conclusion import concluded
+from gorvel.core.count.null.evidence import evidence_of_groups
+from gorvel.core.count.resampling.resampled_rules import resampled
 from gorvel.core.engine.engine import ThreadEngine
 from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.plan.parts import CountPlan, ScalePlan, SourcePlan, TreePlan, VariablesPlan

@@ -11,7 +11,7 @@ from pytestqt.qtbot import QtBot
 
 from gorvel.core.base.progress import silent
 from gorvel.core.cases.prepare import prepare
-from gorvel.core.count.index_table import IndexTable
+from gorvel.core.count.indices.index_table import IndexTable
 from gorvel.core.grow.grown import grow_prepared
 from gorvel.core.study.kept import KeptTree
 from gorvel.desk.controls.file_dialog import FileDialog

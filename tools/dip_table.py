@@ -1,4 +1,4 @@
-"""Works out the table of `gorvel.core.count.dip`: quantiles of the dip of even noise.
+"""Works out the table of `gorvel.core.count.null.dip`: quantiles of the dip of even noise.
 
     python tools/dip_table.py [replicates]
 
@@ -11,7 +11,7 @@ import sys
 
 import numpy as np
 
-from gorvel.core.count.dip import LEVELS, TABLE, dip
+from gorvel.core.count.null.dip import LEVELS, TABLE, dip
 
 
 def main() -> None:

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from gorvel.core.cases.cautions import answer_cautions
 from gorvel.core.cases.prepared import Variable
-from gorvel.core.count.index_table import compute_indices
+from gorvel.core.count.indices.index_table import compute_indices
 from gorvel.core.grow.grown import Grown, analyse
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table

@@ -9,14 +9,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.count.conclusion import Conclusion
-from gorvel.core.count.evidence import Evidence, Peaks
-from gorvel.core.count.index_table import IndexTable, compute_indices
-from gorvel.core.count.order_stability import random_orders
-from gorvel.core.count.resampling import resampled
-from gorvel.core.count.silhouettes import silhouettes_of
-from gorvel.core.count.splits import split_tests
-from gorvel.core.count.structure import Finding
+from gorvel.core.count.indices.index_table import IndexTable, compute_indices
+from gorvel.core.count.indices.silhouettes import silhouettes_of
+from gorvel.core.count.null.conclusion import Conclusion
+from gorvel.core.count.null.evidence import Evidence, Peaks
+from gorvel.core.count.null.structure import Finding
+from gorvel.core.count.resampling.order_stability import random_orders
+from gorvel.core.count.resampling.resampled_rules import resampled
+from gorvel.core.count.resampling.splits import split_tests
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.scene.tree_top import summit_of

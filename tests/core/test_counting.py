@@ -11,13 +11,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.count import ranks
-from gorvel.core.count.index_table import IndexTable, compute_indices
+from gorvel.core.count.indices import ranks
+from gorvel.core.count.indices.index_table import IndexTable, compute_indices
+from gorvel.core.count.indices.nested import nested_cuts
+from gorvel.core.count.indices.pairsums import Distances, pair_sums, silhouette_values
+from gorvel.core.count.indices.ranks import rank_pairs
 from gorvel.core.count.indices.registry import of_basis
-from gorvel.core.count.nested import nested_cuts
-from gorvel.core.count.pairsums import Distances, pair_sums, silhouette_values
-from gorvel.core.count.ranks import rank_pairs
-from gorvel.core.count.resampling import resampled
+from gorvel.core.count.resampling.resampled_rules import resampled
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.proximity.measures import MEASURES

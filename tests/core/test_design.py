@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 
 from gorvel.core.cases.design import Design, design_of, sample_of
 from gorvel.core.cases.prepare import prepare
-from gorvel.core.count.resampling import resampled
-from gorvel.core.count.support import branch_support
+from gorvel.core.count.resampling.resampled_rules import resampled
+from gorvel.core.count.resampling.support import branch_support
 from gorvel.core.plan.plan import Plan, validated
 from gorvel.core.study.study import study_of
 from gorvel.core.table.table import Table

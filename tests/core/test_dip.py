@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.count.dip import LEVELS, TABLE, dip, dip_p
+from gorvel.core.count.null.dip import LEVELS, TABLE, dip, dip_p
 from reference import dips as slow
 
 drawn = st.builds(

@@ -18,15 +18,15 @@ from hypothesis import strategies as st
 from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.compare.imputed_trees import imputed_trees
 from gorvel.core.compare.sweep import sweep
-from gorvel.core.count.evidence import evidence_of_groups
-from gorvel.core.count.order_stability import random_orders
-from gorvel.core.count.resampling import resampled
-from gorvel.core.count.resampling_engine import engine_for
-from gorvel.core.count.splits import split_tests
-from gorvel.core.count.structure import permuted_cophenetic
-from gorvel.core.count.support import branch_support
-from gorvel.core.count.validity_profile import calibrated
-from gorvel.core.count.verdict_simulation import try_verdict
+from gorvel.core.count.null.evidence import evidence_of_groups
+from gorvel.core.count.null.structure import permuted_cophenetic
+from gorvel.core.count.null.validity_profile import calibrated
+from gorvel.core.count.null.verdict_simulation import try_verdict
+from gorvel.core.count.resampling.order_stability import random_orders
+from gorvel.core.count.resampling.resampled_rules import resampled
+from gorvel.core.count.resampling.resampling_engine import engine_for
+from gorvel.core.count.resampling.splits import split_tests
+from gorvel.core.count.resampling.support import branch_support
 from gorvel.core.engine.engine import Engine, Task, ThreadEngine, rounds_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.file import parse_plan
@@ -116,7 +116,7 @@ def plain(found: Any) -> Any:
 @pytest.fixture(autouse=True)
 def few_studies(monkeypatch: pytest.MonkeyPatch) -> None:
     """Two for each kind of a trial."""
-    monkeypatch.setattr("gorvel.core.count.verdict_simulation.TRIALS", 2)
+    monkeypatch.setattr("gorvel.core.count.null.verdict_simulation.TRIALS", 2)
 
 
 @pytest.mark.parametrize("what", OF_TREES)
@@ -218,5 +218,5 @@ def test_a_long_round_tells_where_the_whole_is() -> None:
 
 
 def test_threads_are_used_where_they_pay(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("gorvel.core.count.resampling_engine.cpu_count", lambda: 6)
+    monkeypatch.setattr("gorvel.core.count.resampling.resampling_engine.cpu_count", lambda: 6)
     assert [engine_for(n).workers for n in (20, 499, 500, 2_500, 2_501)] == [1, 1, 6, 6, 1]

@@ -10,12 +10,12 @@ from hypothesis import strategies as st
 from gorvel.core.base.errors import Cancelled
 from gorvel.core.base.numbers import number
 from gorvel.core.base.progress import Phase
-from gorvel.core.count import evidence as module
-from gorvel.core.count.conclusion import RIVALS, concluded
-from gorvel.core.count.evidence import Evidence, Peaks, evidence_of_groups
-from gorvel.core.count.index_table import compute_indices
-from gorvel.core.count.null_comparison import IndexComparison
-from gorvel.core.count.null_model import NullModel
+from gorvel.core.count.indices.index_table import compute_indices
+from gorvel.core.count.null import evidence as module
+from gorvel.core.count.null.conclusion import RIVALS, concluded
+from gorvel.core.count.null.evidence import Evidence, Peaks, evidence_of_groups
+from gorvel.core.count.null.null_comparison import IndexComparison
+from gorvel.core.count.resampling.null_model import NullModel
 from gorvel.core.export.count import choice, evidence_told
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.tree.cuts import cut_at_count
@@ -86,7 +86,7 @@ def test_workers_change_nothing_and_fewer_draws_are_the_first_ones(
     grown = study(three(600, 3), "squared-euclidean")
     sights: list[Evidence] = []
     whole = evidence_of_groups(grown, asked(resamples=6), report=sights.append)
-    monkeypatch.setattr("gorvel.core.count.resampling_engine.cpu_count", lambda: 1)
+    monkeypatch.setattr("gorvel.core.count.resampling.resampling_engine.cpu_count", lambda: 1)
     alone = evidence_of_groups(grown, asked(resamples=4))
     np.testing.assert_array_equal(whole.drawn[:4], alone.drawn)
     assert [seen.draws for seen in sights] == [1, 2, 3, 4, 5, 6]

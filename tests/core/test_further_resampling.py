@@ -7,10 +7,10 @@ from itertools import combinations
 import numpy as np
 import pytest
 
-from gorvel.core.count.null_model import NullModel
-from gorvel.core.count.resampling import RESAMPLING, resampled
-from gorvel.core.count.resampling_engine import NoiseBox
-from gorvel.core.count.verdicts import Verdict, agrees_beyond
+from gorvel.core.count.indices.verdicts import Verdict, agrees_beyond
+from gorvel.core.count.resampling.null_model import NullModel
+from gorvel.core.count.resampling.resampled_rules import RESAMPLING, resampled
+from gorvel.core.count.resampling.resampling_engine import NoiseBox
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import FURTHER
 from gorvel.core.plan.parts import CountPlan

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.special import fdtr
 
-from gorvel.core.count.index_table import IndexTable, compute_indices
+from gorvel.core.count.indices.index_table import IndexTable, compute_indices
 from gorvel.core.plan.count_rules import COUNT_RULES, FURTHER
 from reference import counts as slow
 from reference import further_counts as further

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from effort import examples
 from gorvel.core.base.progress import silent
 from gorvel.core.count.checks import CHECKS
-from gorvel.core.count.resampling import resampled
+from gorvel.core.count.resampling.resampled_rules import resampled
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.study.kept import Drawn, same_check
 from studies import asked, study

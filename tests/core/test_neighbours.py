@@ -13,8 +13,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gorvel.core.base.errors import InputError
-from gorvel.core.count.index_table import compute_indices
-from gorvel.core.count.resampling_engine import TreeResampler
+from gorvel.core.count.indices.index_table import compute_indices
+from gorvel.core.count.resampling.resampling_engine import TreeResampler
 from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.linkage.agglomerate import working_proximities
 from gorvel.core.linkage.contiguity import grow_in_sequence

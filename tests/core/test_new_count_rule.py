@@ -7,8 +7,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from gorvel.core.count.index_table import IndexTable, compute_indices
 from gorvel.core.count.indices.index import Bound, Index, Material
+from gorvel.core.count.indices.index_table import IndexTable, compute_indices
 from gorvel.core.count.indices.registry import INDICES
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rule import LARGEST, CountRule

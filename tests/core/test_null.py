@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.count.null_model import Margin, NullModel, _latent, _scores_of
+from gorvel.core.count.resampling.null_model import Margin, NullModel, _latent, _scores_of
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.table.table import Level
 

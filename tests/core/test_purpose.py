@@ -15,10 +15,9 @@ from hypothesis import strategies as st
 
 from gorvel.core.base.errors import Cancelled
 from gorvel.core.base.progress import Phase
-from gorvel.core.count import validity_profile as purpose_module
-from gorvel.core.count.index_table import compute_indices
-from gorvel.core.count.resampling import resampled
-from gorvel.core.count.validity_profile import (
+from gorvel.core.count.indices.index_table import compute_indices
+from gorvel.core.count.null import validity_profile as purpose_module
+from gorvel.core.count.null.validity_profile import (
     MAKINGS,
     TIMES,
     CalibratedIndices,
@@ -27,6 +26,7 @@ from gorvel.core.count.validity_profile import (
     characteristics_of,
     random_groupings,
 )
+from gorvel.core.count.resampling.resampled_rules import resampled
 from gorvel.core.export.count import choice
 from gorvel.core.plan.purposes import CHARACTERISTICS, PURPOSES
 from gorvel.core.results.count import purpose_columns

@@ -12,12 +12,12 @@ from hypothesis import strategies as st
 from gorvel.core.base.errors import Cancelled, InputError
 from gorvel.core.base.progress import Phase
 from gorvel.core.cases.prepared import Prepared
-from gorvel.core.count import resampling_engine as regrow
 from gorvel.core.count.agreement import adjusted_rand, cross_counts, normalised_information
-from gorvel.core.count.index_table import compute_indices
-from gorvel.core.count.resampling import resampled
-from gorvel.core.count.resampling_engine import NoiseBox
-from gorvel.core.count.verdicts import Verdict
+from gorvel.core.count.indices.index_table import compute_indices
+from gorvel.core.count.indices.verdicts import Verdict
+from gorvel.core.count.resampling import resampling_engine as regrow
+from gorvel.core.count.resampling.resampled_rules import resampled
+from gorvel.core.count.resampling.resampling_engine import NoiseBox
 from gorvel.core.engine.engine import ThreadEngine
 from gorvel.core.grow.growing import grown_tree
 from gorvel.core.grow.grown import Grown, grow_prepared

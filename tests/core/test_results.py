@@ -15,8 +15,8 @@ from gorvel.core.compare.coassociation import together
 from gorvel.core.compare.pair import called_after, crossed, stands_at
 from gorvel.core.count.checks import Checks
 from gorvel.core.count.groups import groups_of
-from gorvel.core.count.index_table import compute_indices
-from gorvel.core.count.silhouettes import silhouettes_of
+from gorvel.core.count.indices.index_table import compute_indices
+from gorvel.core.count.indices.silhouettes import silhouettes_of
 from gorvel.core.export.count import Counted, write_counting
 from gorvel.core.grow.grown import grow_prepared
 from gorvel.core.plan.plan import Plan

@@ -12,11 +12,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gorvel.core.count.groups import check_of, known_groups
-from gorvel.core.count.order_stability import random_orders
-from gorvel.core.count.resampling_engine import NoiseBox
-from gorvel.core.count.splits import shrunk_spreads, split_tests
-from gorvel.core.count.structure import hopkins, permuted_cophenetic
-from gorvel.core.count.support import branch_support, unbiased
+from gorvel.core.count.null.structure import hopkins, permuted_cophenetic
+from gorvel.core.count.resampling.order_stability import random_orders
+from gorvel.core.count.resampling.resampling_engine import NoiseBox
+from gorvel.core.count.resampling.splits import shrunk_spreads, split_tests
+from gorvel.core.count.resampling.support import branch_support, unbiased
 from gorvel.core.grow.grown import Grown
 from gorvel.core.tree.cophenetic import cophenetic_correlation
 from gorvel.core.tree.cuts import cut_at_count

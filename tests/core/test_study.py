@@ -16,7 +16,7 @@ from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, 
 from effort import examples
 from gorvel.core.base.errors import GorvelError, InputError
 from gorvel.core.count.checks import CHECKS, Checks
-from gorvel.core.count.resampling import resampled
+from gorvel.core.count.resampling.resampled_rules import resampled
 from gorvel.core.grow.grown import analyse
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.file import parse_plan

@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 
 from gorvel.core.base.errors import Cancelled
 from gorvel.core.base.progress import Phase
-from gorvel.core.count import verdict_simulation as module
-from gorvel.core.count.verdict_simulation import Trial, _Planted, try_verdict
+from gorvel.core.count.null import verdict_simulation as module
+from gorvel.core.count.null.verdict_simulation import Trial, _Planted, try_verdict
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.words.conclusion import trial_words
 from studies import asked, study

@@ -10,8 +10,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.count.index_table import compute_indices
-from gorvel.core.count.uneven import uneven_of
+from gorvel.core.count.indices.index_table import compute_indices
+from gorvel.core.count.indices.uneven import uneven_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.tree.cuts import cut_at_count, cut_branches
 from gorvel.core.words.count import uneven_words

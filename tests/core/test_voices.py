@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.count.index_table import IndexTable, compute_indices
-from gorvel.core.count.resampling import resampled
+from gorvel.core.count.indices.index_table import IndexTable, compute_indices
+from gorvel.core.count.resampling.resampled_rules import resampled
 from gorvel.core.plan.count_rules import COUNT_RULES
 from studies import asked, study
 

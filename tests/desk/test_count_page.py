@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from driving import LEFT, board, cell, click, moved, painter, settled, states
 from gorvel.core.count.groups import check_of
-from gorvel.core.count.index_table import compute_indices
+from gorvel.core.count.indices.index_table import compute_indices
 from gorvel.core.plan.count_rules import COUNT_RULES, USUAL
 from gorvel.core.plan.file import load_plan
 from gorvel.core.tree.cuts import cut_at_count

@@ -10,10 +10,10 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor, QImage, QPainter
 from pytestqt.qtbot import QtBot
 
-from gorvel.core.count.index_table import IndexTable, compute_indices
-from gorvel.core.count.resampling import resampled
-from gorvel.core.count.silhouettes import silhouettes_of
-from gorvel.core.count.verdicts import Verdict
+from gorvel.core.count.indices.index_table import IndexTable, compute_indices
+from gorvel.core.count.indices.silhouettes import silhouettes_of
+from gorvel.core.count.indices.verdicts import Verdict
+from gorvel.core.count.resampling.resampled_rules import resampled
 from gorvel.core.plan.count_rules import COUNT_RULES, FAMILIES
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.paint.canvas import Canvas

@@ -12,8 +12,8 @@ from pytestqt.qtbot import QtBot
 
 from driving import LEFT, board, draw, states
 from gorvel.core.base.progress import Phase, Progress
-from gorvel.core.count.index_table import IndexTable, compute_indices
-from gorvel.core.count.resampling import RESAMPLING, resampled
+from gorvel.core.count.indices.index_table import IndexTable, compute_indices
+from gorvel.core.count.resampling.resampled_rules import RESAMPLING, resampled
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import USUAL
 from gorvel.core.plan.parts import CountPlan

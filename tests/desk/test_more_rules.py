@@ -9,9 +9,9 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QApplication, QMenu
 from pytestqt.qtbot import QtBot
 
-from gorvel.core.count.evidence import evidence_of_groups
-from gorvel.core.count.index_table import compute_indices
-from gorvel.core.count.uneven import uneven_of
+from gorvel.core.count.indices.index_table import compute_indices
+from gorvel.core.count.indices.uneven import uneven_of
+from gorvel.core.count.null.evidence import evidence_of_groups
 from gorvel.core.plan.count_rules import COMPARABLE, FURTHER, USUAL
 from gorvel.core.tree.cuts import cut_branches
 from gorvel.desk.pages.count.rule_menus import MoreRules

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from driving import click
-from gorvel.core.count import validity_profile as purpose_module
-from gorvel.core.count.validity_profile import calibrated
+from gorvel.core.count.null import validity_profile as purpose_module
+from gorvel.core.count.null.validity_profile import calibrated
 from gorvel.core.plan.purposes import CHARACTERISTICS, PURPOSES
 from gorvel.desk.pages.count.purpose_card import PurposeCard
 from gorvel.desk.window.window import Window

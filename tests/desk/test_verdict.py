@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from driving import click
-from gorvel.core.count import verdict_simulation as trial_module
-from gorvel.core.count.evidence import evidence_of_groups
+from gorvel.core.count.null import verdict_simulation as trial_module
+from gorvel.core.count.null.evidence import evidence_of_groups
 from gorvel.core.plan.file import load_plan
 from gorvel.core.study.opening import load_study
 from gorvel.core.words.conclusion import trial_words

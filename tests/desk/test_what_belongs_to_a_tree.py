@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from driving import LEFT, settled, states
-from gorvel.core.count.null_model import NullModel
+from gorvel.core.count.resampling.null_model import NullModel
 from gorvel.core.grow.grown import analyse
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.plan.kinds import TOLD_OF_CLUSTERS

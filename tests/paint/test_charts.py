@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter
 
-from gorvel.core.count.index_table import compute_indices
+from gorvel.core.count.indices.index_table import compute_indices
 from gorvel.core.inspect.associations import CorrelationMap
 from gorvel.core.inspect.missing_patterns import Gaps, Pattern
 from gorvel.desk.window.application import make_application

@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 from PySide6.QtGui import QColor, QImage, QPainter
 
 from gorvel.core.base.numbers import number
-from gorvel.core.count.evidence import Evidence
-from gorvel.core.count.null_comparison import IndexComparison
+from gorvel.core.count.null.evidence import Evidence
+from gorvel.core.count.null.null_comparison import IndexComparison
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.curve import EvidenceChart
 from gorvel.paint.theme import DARK, LIGHT, Theme

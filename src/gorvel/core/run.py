@@ -15,8 +15,8 @@ from gorvel.core.cases.design import Design, sample_of
 from gorvel.core.cases.rows import source_labels, split_rows
 from gorvel.core.count.checks import CHECK_PARTS, CHECKS, Checks
 from gorvel.core.count.groups import groups_of
-from gorvel.core.count.index_table import compute_indices
-from gorvel.core.count.resampling import resampled
+from gorvel.core.count.indices.index_table import compute_indices
+from gorvel.core.count.resampling.resampled_rules import resampled
 from gorvel.core.derive.making import check_turned, completed
 from gorvel.core.export.count import Counted
 from gorvel.core.export.extra_analyses import (

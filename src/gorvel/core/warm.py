@@ -21,9 +21,9 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.compare.trees import compare_trees
-from gorvel.core.count.nested import nested_cuts
-from gorvel.core.count.pairsums import Distances, pair_sums
-from gorvel.core.count.ranks import rank_pairs
+from gorvel.core.count.indices.nested import nested_cuts
+from gorvel.core.count.indices.pairsums import Distances, pair_sums
+from gorvel.core.count.indices.ranks import rank_pairs
 from gorvel.core.kernels import ONE_AT_A_TIME
 from gorvel.core.kernels.keeping import all_kept
 from gorvel.core.kernels.loading import COMPLETE, SHARE, kept_in, now_loaded

@@ -17,7 +17,7 @@ from gorvel.core.cases.prepare import prepare
 from gorvel.core.compare.coassociation import CoAssociation, together
 from gorvel.core.compare.pair import common_places
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
-from gorvel.core.count.resampling_engine import engine_for
+from gorvel.core.count.resampling.resampling_engine import engine_for
 from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.plan.plan import Plan

@@ -16,8 +16,8 @@ from gorvel.core.cases.prepare import prepare
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.compare.pair import common_places
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
-from gorvel.core.count.index_table import compute_indices
-from gorvel.core.count.resampling_engine import engine_for
+from gorvel.core.count.indices.index_table import compute_indices
+from gorvel.core.count.resampling.resampling_engine import engine_for
 from gorvel.core.engine.engine import Engine
 from gorvel.core.grow.algorithm import SMALL
 from gorvel.core.grow.growing import pairs_of

@@ -8,14 +8,14 @@ from typing import Any
 
 from gorvel.core.base.progress import Progress
 from gorvel.core.cases.design import Design
-from gorvel.core.count.evidence import Evidence, evidence_of_groups
-from gorvel.core.count.index_table import count_range
-from gorvel.core.count.order_stability import Orders, random_orders
-from gorvel.core.count.splits import SplitTests, split_tests
-from gorvel.core.count.structure import Finding, hopkins, permuted_cophenetic
-from gorvel.core.count.support import Support, branch_support
-from gorvel.core.count.validity_profile import CalibratedIndices, calibrated
-from gorvel.core.count.verdict_simulation import Trial
+from gorvel.core.count.indices.index_table import count_range
+from gorvel.core.count.null.evidence import Evidence, evidence_of_groups
+from gorvel.core.count.null.structure import Finding, hopkins, permuted_cophenetic
+from gorvel.core.count.null.validity_profile import CalibratedIndices, calibrated
+from gorvel.core.count.null.verdict_simulation import Trial
+from gorvel.core.count.resampling.order_stability import Orders, random_orders
+from gorvel.core.count.resampling.splits import SplitTests, split_tests
+from gorvel.core.count.resampling.support import Support, branch_support
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.parts import CountPlan
 

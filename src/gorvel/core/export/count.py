@@ -11,14 +11,14 @@ from typing import Any
 import numpy as np
 
 from gorvel.core.count.checks import Checks
-from gorvel.core.count.conclusion import concluded
-from gorvel.core.count.evidence import Evidence
 from gorvel.core.count.groups import KnownGroups, check_of
-from gorvel.core.count.index_table import IndexTable
-from gorvel.core.count.null_comparison import NullComparison
-from gorvel.core.count.silhouettes import silhouettes_of
-from gorvel.core.count.uneven import uneven_of
-from gorvel.core.count.validity_profile import CalibratedIndices
+from gorvel.core.count.indices.index_table import IndexTable
+from gorvel.core.count.indices.silhouettes import silhouettes_of
+from gorvel.core.count.indices.uneven import uneven_of
+from gorvel.core.count.null.conclusion import concluded
+from gorvel.core.count.null.evidence import Evidence
+from gorvel.core.count.null.null_comparison import NullComparison
+from gorvel.core.count.null.validity_profile import CalibratedIndices
 from gorvel.core.export.files import write_csv, write_json
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES

@@ -14,7 +14,7 @@ from gorvel.core.compare.consensus import average_tree, shared_branches
 from gorvel.core.compare.relocation import MANY_MOVE, Relocation, k_means, reassigned, why_not
 from gorvel.core.compare.sweep import sweep
 from gorvel.core.count.groups import groups_of
-from gorvel.core.count.resampling import RESAMPLING
+from gorvel.core.count.resampling.resampled_rules import RESAMPLING
 from gorvel.core.export.comparison import (
     kmeans_columns,
     reassigned_columns,

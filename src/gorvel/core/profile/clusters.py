@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Progress, silent
-from gorvel.core.count.nested import Nested, nested_cuts
-from gorvel.core.count.pairsums import Distances, PairSums, pair_sums, silhouette_values
+from gorvel.core.count.indices.nested import Nested, nested_cuts
+from gorvel.core.count.indices.pairsums import Distances, PairSums, pair_sums, silhouette_values
 from gorvel.core.grow.grown import Grown
 from gorvel.core.tree.cuts import cut_at_count
 

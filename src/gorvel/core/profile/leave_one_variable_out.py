@@ -12,10 +12,10 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
-from gorvel.core.count.nested import nested_cuts
-from gorvel.core.count.pairsums import Distances, pair_sums
-from gorvel.core.count.resampling_engine import engine_for
-from gorvel.core.count.silhouettes import silhouettes_of
+from gorvel.core.count.indices.nested import nested_cuts
+from gorvel.core.count.indices.pairsums import Distances, pair_sums
+from gorvel.core.count.indices.silhouettes import silhouettes_of
+from gorvel.core.count.resampling.resampling_engine import engine_for
 from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.growing import regrown_pairs
 from gorvel.core.grow.grown import Grown

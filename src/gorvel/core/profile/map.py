@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, silent
-from gorvel.core.count.pairsums import Distances
+from gorvel.core.count.indices.pairsums import Distances
 from gorvel.core.grow.grown import Grown
 from gorvel.core.profile.stress import ENOUGH, MOST_STEPS, least_stress
 from gorvel.core.proximity.measures import MEASURES

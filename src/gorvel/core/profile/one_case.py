@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.cases.design import Design
 from gorvel.core.count.agreement import cross_counts
-from gorvel.core.count.pairsums import Distances
-from gorvel.core.count.resampling_engine import TreeResampler
+from gorvel.core.count.indices.pairsums import Distances
+from gorvel.core.count.resampling.resampling_engine import TreeResampler
 from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.profile.raw_answers import Question

@@ -1,4 +1,4 @@
-"""What is told of measures of yes/no answers, by the counts a (both yes), b, c (one) and d (none)."""
+"""What is told of measures of yes/no answers: by counts a (both yes), b, c (one), d (none)."""
 
 from __future__ import annotations
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from gorvel.core.count.groups import check_of
-from gorvel.core.count.index_table import IndexTable
-from gorvel.core.count.null_comparison import NullComparison
-from gorvel.core.count.validity_profile import CalibratedIndices
-from gorvel.core.count.verdicts import Verdict
+from gorvel.core.count.indices.index_table import IndexTable
+from gorvel.core.count.indices.verdicts import Verdict
+from gorvel.core.count.null.null_comparison import NullComparison
+from gorvel.core.count.null.validity_profile import CalibratedIndices
 from gorvel.core.plan.purposes import CHARACTERISTICS
 from gorvel.core.results.findings import Findings
 from gorvel.core.results.table import ResultTable

@@ -8,11 +8,11 @@ from dataclasses import dataclass, field
 from gorvel.core.compare.coassociation import CoAssociation
 from gorvel.core.compare.gap_handlings import GapHandlings
 from gorvel.core.compare.sweep import Sweep
-from gorvel.core.count.evidence import Evidence
 from gorvel.core.count.groups import KnownGroups
-from gorvel.core.count.index_table import IndexTable
-from gorvel.core.count.silhouettes import Silhouettes
-from gorvel.core.count.validity_profile import CalibratedIndices
+from gorvel.core.count.indices.index_table import IndexTable
+from gorvel.core.count.indices.silhouettes import Silhouettes
+from gorvel.core.count.null.evidence import Evidence
+from gorvel.core.count.null.validity_profile import CalibratedIndices
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.components import Components

@@ -12,16 +12,16 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, PlainSerializer
 
 from gorvel.core.count.checks import Checks
-from gorvel.core.count.evidence import Evidence, Peaks
-from gorvel.core.count.null_comparison import IndexComparison
-from gorvel.core.count.null_model import Tails
-from gorvel.core.count.order_stability import Orders
-from gorvel.core.count.splits import SplitTest, SplitTests
-from gorvel.core.count.structure import Finding
-from gorvel.core.count.support import Support
-from gorvel.core.count.validity_profile import CalibratedIndices
-from gorvel.core.count.verdict_simulation import Trial
-from gorvel.core.count.verdicts import Verdict
+from gorvel.core.count.indices.verdicts import Verdict
+from gorvel.core.count.null.evidence import Evidence, Peaks
+from gorvel.core.count.null.null_comparison import IndexComparison
+from gorvel.core.count.null.structure import Finding
+from gorvel.core.count.null.validity_profile import CalibratedIndices
+from gorvel.core.count.null.verdict_simulation import Trial
+from gorvel.core.count.resampling.null_model import Tails
+from gorvel.core.count.resampling.order_stability import Orders
+from gorvel.core.count.resampling.splits import SplitTest, SplitTests
+from gorvel.core.count.resampling.support import Support
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.study.kept import Drawn, KeptCut, KeptTree, Looked
 from gorvel.core.tree.cophenetic import Faithful

@@ -14,8 +14,8 @@ from gorvel.core.base.progress import Progress, silent
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.cases.rows import split_rows
 from gorvel.core.count.checks import Checks
-from gorvel.core.count.resampling import RESAMPLING
-from gorvel.core.count.verdicts import Verdict
+from gorvel.core.count.indices.verdicts import Verdict
+from gorvel.core.count.resampling.resampled_rules import RESAMPLING
 from gorvel.core.derive.making import completed
 from gorvel.core.grow.grown import Grown, grown_from
 from gorvel.core.plan.parts import CountPlan

@@ -8,11 +8,11 @@ import numpy as np
 
 from gorvel.core.base.errors import Caution
 from gorvel.core.base.numbers import counted, fixed, p_words, sentence, unit
-from gorvel.core.count.conclusion import SURE, Conclusion, concluded
-from gorvel.core.count.evidence import Evidence, Peaks
-from gorvel.core.count.index_table import IndexTable
-from gorvel.core.count.verdict_simulation import Trial
-from gorvel.core.count.verdicts import STABLE
+from gorvel.core.count.indices.index_table import IndexTable
+from gorvel.core.count.indices.verdicts import STABLE
+from gorvel.core.count.null.conclusion import SURE, Conclusion, concluded
+from gorvel.core.count.null.evidence import Evidence, Peaks
+from gorvel.core.count.null.verdict_simulation import Trial
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan
 

@@ -8,16 +8,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.numbers import counted, fixed, listed, number, p_words, sentence, unit
-from gorvel.core.count.conclusion import concluded
-from gorvel.core.count.evidence import Evidence
-from gorvel.core.count.index_table import IndexTable
-from gorvel.core.count.order_stability import Orders
-from gorvel.core.count.splits import SplitTests
-from gorvel.core.count.structure import Finding
-from gorvel.core.count.support import Support
-from gorvel.core.count.uneven import Uneven
-from gorvel.core.count.validity_profile import CalibratedIndices
-from gorvel.core.count.verdicts import STABLE, Verdict
+from gorvel.core.count.indices.index_table import IndexTable
+from gorvel.core.count.indices.uneven import Uneven
+from gorvel.core.count.indices.verdicts import STABLE, Verdict
+from gorvel.core.count.null.conclusion import concluded
+from gorvel.core.count.null.evidence import Evidence
+from gorvel.core.count.null.structure import Finding
+from gorvel.core.count.null.validity_profile import CalibratedIndices
+from gorvel.core.count.resampling.order_stability import Orders
+from gorvel.core.count.resampling.splits import SplitTests
+from gorvel.core.count.resampling.support import Support
 from gorvel.core.plan.count_rule import FAMILIES
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan

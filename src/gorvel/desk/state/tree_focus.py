@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
-from gorvel.core.count.support import Support
+from gorvel.core.count.resampling.support import Support
 from gorvel.core.grow.grown import Grown
 from gorvel.core.scene.arrangement import Arrangement
 from gorvel.core.tree.cluster_names import Identity, identities

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QWidget
 
-from gorvel.core.count.index_table import IndexTable
+from gorvel.core.count.indices.index_table import IndexTable
 from gorvel.core.plan.count_rule import FAMILIES
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.desk.views.count_views import CountView

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from gorvel.core.base.numbers import counted, sentence
-from gorvel.core.count.index_table import IndexTable
+from gorvel.core.count.indices.index_table import IndexTable
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.proximity.scaling import SCALINGS
 from gorvel.desk.controls.path_strip import Stop

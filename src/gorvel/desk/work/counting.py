@@ -14,12 +14,12 @@ from gorvel.core.base.errors import Cancelled
 from gorvel.core.base.progress import Progress
 from gorvel.core.cases.design import Design, sample_of
 from gorvel.core.count.checks import CHECKS, Check, Checks
-from gorvel.core.count.conclusion import Conclusion, concluded
 from gorvel.core.count.groups import KnownGroups, groups_of
-from gorvel.core.count.index_table import IndexTable, compute_indices
-from gorvel.core.count.resampling import RESAMPLING, resampled
-from gorvel.core.count.silhouettes import Silhouettes, silhouettes_of
-from gorvel.core.count.verdicts import Verdict
+from gorvel.core.count.indices.index_table import IndexTable, compute_indices
+from gorvel.core.count.indices.silhouettes import Silhouettes, silhouettes_of
+from gorvel.core.count.indices.verdicts import Verdict
+from gorvel.core.count.null.conclusion import Conclusion, concluded
+from gorvel.core.count.resampling.resampled_rules import RESAMPLING, resampled
 from gorvel.core.grow.grown import Grown
 from gorvel.core.kernels.loading import at_hand
 from gorvel.core.plan.analyses import DesignPlan

@@ -12,10 +12,10 @@ from PySide6.QtCore import QObject, Signal, SignalInstance
 from gorvel.core.base.errors import Cancelled
 from gorvel.core.base.progress import Progress
 from gorvel.core.count.checks import Checks
-from gorvel.core.count.conclusion import Conclusion
-from gorvel.core.count.evidence import Evidence, evidence_of_groups
-from gorvel.core.count.validity_profile import CalibratedIndices, calibrated
-from gorvel.core.count.verdict_simulation import Trial, try_verdict
+from gorvel.core.count.null.conclusion import Conclusion
+from gorvel.core.count.null.evidence import Evidence, evidence_of_groups
+from gorvel.core.count.null.validity_profile import CalibratedIndices, calibrated
+from gorvel.core.count.null.verdict_simulation import Trial, try_verdict
 from gorvel.core.grow.grown import Grown
 from gorvel.core.kernels.loading import at_hand
 from gorvel.core.plan.count_rules import COMPARABLE

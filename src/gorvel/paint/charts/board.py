@@ -11,11 +11,11 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from gorvel.core.base.numbers import counted, fixed, number, unit
-from gorvel.core.count.conclusion import is_small
-from gorvel.core.count.evidence import Evidence
-from gorvel.core.count.index_table import IndexTable
-from gorvel.core.count.verdicts import STABLE, Answer, Verdict
-from gorvel.core.count.voting import RuleVote
+from gorvel.core.count.indices.index_table import IndexTable
+from gorvel.core.count.indices.verdicts import STABLE, Answer, Verdict
+from gorvel.core.count.indices.voting import RuleVote
+from gorvel.core.count.null.conclusion import is_small
+from gorvel.core.count.null.evidence import Evidence
 from gorvel.core.plan.count_rule import FAMILIES, Family
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.paint.canvas import Canvas

@@ -12,8 +12,8 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from gorvel.core.base.numbers import number
-from gorvel.core.count.null_comparison import NullComparison
-from gorvel.core.count.verdicts import Verdict
+from gorvel.core.count.indices.verdicts import Verdict
+from gorvel.core.count.null.null_comparison import NullComparison
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.scene.axis import plain_axis
 from gorvel.paint.canvas import Canvas

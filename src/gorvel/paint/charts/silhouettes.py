@@ -12,7 +12,7 @@ from PySide6.QtCore import QLineF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from gorvel.core.base.numbers import fixed
-from gorvel.core.count.silhouettes import Silhouettes
+from gorvel.core.count.indices.silhouettes import Silhouettes
 from gorvel.core.tree.cluster_names import Identity
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.chart import Chart

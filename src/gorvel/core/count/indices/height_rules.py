@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.count.indices.index import NONE, Index, Material, ratio
-from gorvel.core.count.verdicts import Verdict, abstains_with
+from gorvel.core.count.indices.verdicts import Verdict, abstains_with
 
 Floats = NDArray[np.float64]
 MOJENA_BOUND = 1.25

@@ -10,12 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Progress
-from gorvel.core.count.nested import Nested
-from gorvel.core.count.pairsums import Distances, PairSums
-from gorvel.core.count.ranks import Ranked
-from gorvel.core.count.scatter import Scatters
-from gorvel.core.count.verdicts import NO_VALUE, Verdict
-from gorvel.core.count.within_ss import Spreads
+from gorvel.core.count.indices.nested import Nested
+from gorvel.core.count.indices.pairsums import Distances, PairSums
+from gorvel.core.count.indices.ranks import Ranked
+from gorvel.core.count.indices.scatter import Scatters
+from gorvel.core.count.indices.verdicts import NO_VALUE, Verdict
+from gorvel.core.count.indices.within_ss import Spreads
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.tree.tree import Tree
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from gorvel.core.count.density import density_values
+from gorvel.core.count.indices.density import density_values
 from gorvel.core.count.indices.index import NONE, Index, Material, ratio, signed_ratio
-from gorvel.core.count.neighbours import neighbour_values
-from gorvel.core.count.pairsums import silhouette_values
+from gorvel.core.count.indices.neighbours import neighbour_values
+from gorvel.core.count.indices.pairsums import silhouette_values
 
 
 def _silhouette(m: Material, k: int) -> float:

@@ -12,7 +12,7 @@ from gorvel.core.count.indices.index import Basis, Index, Material
 from gorvel.core.count.indices.pair_rules import PAIR_RULES
 from gorvel.core.count.indices.scatter_rules import SCATTER_RULES
 from gorvel.core.count.indices.spread_rules import SPREAD_RULES
-from gorvel.core.count.verdicts import Verdict, abstains, by_bound, by_extreme
+from gorvel.core.count.indices.verdicts import Verdict, abstains, by_bound, by_extreme
 from gorvel.core.plan.count_rules import COUNT_RULES
 
 Floats = NDArray[np.float64]

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.count.indices.index import NONE, Index, Material
-from gorvel.core.count.scatter import cubic_criterion, normal_bic
+from gorvel.core.count.indices.scatter import cubic_criterion, normal_bic
 
 Floats = NDArray[np.float64]
 CUBIC_BOUND = 2.0

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.count.indices.index import NONE, Bound, Index, Material, ratio, signed_ratio
-from gorvel.core.count.within_ss import davies_bouldin
+from gorvel.core.count.indices.within_ss import davies_bouldin
 
 Floats = NDArray[np.float64]
 HARTIGAN_BOUND = 10.0

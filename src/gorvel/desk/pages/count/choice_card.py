@@ -7,7 +7,7 @@ from functools import partial
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPlainTextEdit, QSpinBox, QWidget
 
-from gorvel.core.count.index_table import IndexTable
+from gorvel.core.count.indices.index_table import IndexTable
 from gorvel.core.plan.growth import GrowthKey
 from gorvel.core.words.count import draft_reasons, why_not
 from gorvel.desk.controls.arranging import fill, in_row

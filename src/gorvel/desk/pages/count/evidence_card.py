@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QWidget
 
 from gorvel.core.base.numbers import counted, number
-from gorvel.core.count.evidence import Evidence
+from gorvel.core.count.null.evidence import Evidence
 from gorvel.core.words.conclusion import beside_words, groups_words, peaks_p
 from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen

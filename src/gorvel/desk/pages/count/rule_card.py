@@ -6,7 +6,7 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from gorvel.core.count.uneven import Uneven, uneven_of
+from gorvel.core.count.indices.uneven import Uneven, uneven_of
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.words.count import uneven_words, verdict_words
 from gorvel.desk.controls.arranging import fill, in_row

@@ -16,11 +16,11 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Progress
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
-from gorvel.core.count.cluster_assignment import Judge
-from gorvel.core.count.nested import Nested, nested_cuts
-from gorvel.core.count.null_model import NullModel
-from gorvel.core.count.resampling_engine import NoiseBox, TreeResampler
-from gorvel.core.count.within_ss import spreads
+from gorvel.core.count.indices.nested import Nested, nested_cuts
+from gorvel.core.count.indices.within_ss import spreads
+from gorvel.core.count.resampling.cluster_assignment import Judge
+from gorvel.core.count.resampling.null_model import NullModel
+from gorvel.core.count.resampling.resampling_engine import NoiseBox, TreeResampler
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, silent
-from gorvel.core.count.nested import Nested
+from gorvel.core.count.indices.nested import Nested
 from gorvel.core.kernels import ONE_AT_A_TIME
 from gorvel.core.kernels.recipe import Recipe
 from gorvel.core.proximity.pairs import Proximities

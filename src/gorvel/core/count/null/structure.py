@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, Stage, silent
-from gorvel.core.count.index_table import without_variables
-from gorvel.core.count.resampling_engine import NoiseBox, TreeResampler
+from gorvel.core.count.indices.index_table import without_variables
+from gorvel.core.count.resampling.resampling_engine import NoiseBox, TreeResampler
 from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.proximity.measures import MEASURES

@@ -10,11 +10,11 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, Stage, silent
-from gorvel.core.count.conclusion import Groups, concluded
-from gorvel.core.count.evidence import MOST, evidence_of_groups
-from gorvel.core.count.index_table import compute_indices
-from gorvel.core.count.null_model import NullModel
-from gorvel.core.count.resampling_engine import TreeResampler
+from gorvel.core.count.indices.index_table import compute_indices
+from gorvel.core.count.null.conclusion import Groups, concluded
+from gorvel.core.count.null.evidence import MOST, evidence_of_groups
+from gorvel.core.count.resampling.null_model import NullModel
+from gorvel.core.count.resampling.resampling_engine import TreeResampler
 from gorvel.core.engine.engine import Engine, ThreadEngine
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.parts import CountPlan

@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, silent
-from gorvel.core.count.nested import Nested
-from gorvel.core.count.pairsums import Distances
+from gorvel.core.count.indices.nested import Nested
+from gorvel.core.count.indices.pairsums import Distances
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.count.index_table import IndexTable
-from gorvel.core.count.pairsums import PairSums
+from gorvel.core.count.indices.index_table import IndexTable
+from gorvel.core.count.indices.pairsums import PairSums
 from gorvel.core.grow.grown import Grown
 
 Floats = NDArray[np.float64]

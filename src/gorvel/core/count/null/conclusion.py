@@ -6,9 +6,9 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Literal
 
-from gorvel.core.count.evidence import Evidence
-from gorvel.core.count.index_table import IndexTable
-from gorvel.core.count.verdicts import Answer
+from gorvel.core.count.indices.index_table import IndexTable
+from gorvel.core.count.indices.verdicts import Answer
+from gorvel.core.count.null.evidence import Evidence
 
 Groups = Literal["yes", "no", "unsure"]
 By = Literal["silhouette", "peaks"]

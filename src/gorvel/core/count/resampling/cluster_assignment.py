@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.count.nested import nested_cuts
-from gorvel.core.count.pairsums import Distances
-from gorvel.core.count.resampling_engine import TreeResampler
+from gorvel.core.count.indices.nested import nested_cuts
+from gorvel.core.count.indices.pairsums import Distances
+from gorvel.core.count.resampling.resampling_engine import TreeResampler
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.tree.tree import Tree
 

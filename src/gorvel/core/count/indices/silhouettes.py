@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.count.pairsums import PairSums, silhouette_values
+from gorvel.core.count.indices.pairsums import PairSums, silhouette_values
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]

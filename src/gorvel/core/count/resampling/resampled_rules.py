@@ -14,12 +14,9 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.cases.design import Design
-from gorvel.core.count.index_table import count_range, spread_of, without_squares
-from gorvel.core.count.nested import nested_cuts
-from gorvel.core.count.null_model import NullModel, undrawable
-from gorvel.core.count.resample_round import RULES_OF, ResampleRound, Rounds
-from gorvel.core.count.resampling_engine import NoiseBox, TreeResampler
-from gorvel.core.count.verdicts import (
+from gorvel.core.count.indices.index_table import count_range, spread_of, without_squares
+from gorvel.core.count.indices.nested import nested_cuts
+from gorvel.core.count.indices.verdicts import (
     PREDICTED,
     STABLE,
     Verdict,
@@ -30,7 +27,10 @@ from gorvel.core.count.verdicts import (
     gap_verdict,
     second_gap,
 )  # fmt: skip
-from gorvel.core.count.within_ss import Spreads
+from gorvel.core.count.indices.within_ss import Spreads
+from gorvel.core.count.resampling.null_model import NullModel, undrawable
+from gorvel.core.count.resampling.resample_round import RULES_OF, ResampleRound, Rounds
+from gorvel.core.count.resampling.resampling_engine import NoiseBox, TreeResampler
 from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES

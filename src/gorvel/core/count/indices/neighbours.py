@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, silent
-from gorvel.core.count.nested import Nested
-from gorvel.core.count.pairsums import Distances, PairSums
+from gorvel.core.count.indices.nested import Nested
+from gorvel.core.count.indices.pairsums import Distances, PairSums
 
 Floats = NDArray[np.float64]
 NEAREST = 10  # cases that are looked at

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.count.agreement import cross_counts
-from gorvel.core.count.nested import nested_cuts
-from gorvel.core.count.resampling_engine import TreeResampler
+from gorvel.core.count.indices.nested import nested_cuts
+from gorvel.core.count.resampling.resampling_engine import TreeResampler
 from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.grown import Grown
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.count.nested import Nested
+from gorvel.core.count.indices.nested import Nested
 
 Floats = NDArray[np.float64]
 

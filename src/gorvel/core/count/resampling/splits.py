@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, Stage, silent
-from gorvel.core.count.index_table import without_variables
-from gorvel.core.count.resampling_engine import TreeResampler
+from gorvel.core.count.indices.index_table import without_variables
+from gorvel.core.count.resampling.resampling_engine import TreeResampler
 from gorvel.core.engine.engine import Engine
 from gorvel.core.grow.grown import Grown
 from gorvel.core.proximity.measures import MEASURES

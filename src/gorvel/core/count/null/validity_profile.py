@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.count.agreement import cross_counts
-from gorvel.core.count.index_table import count_range
-from gorvel.core.count.pairsums import Distances
-from gorvel.core.count.resampling_engine import engine_for
+from gorvel.core.count.indices.index_table import count_range
+from gorvel.core.count.indices.pairsums import Distances
+from gorvel.core.count.resampling.resampling_engine import engine_for
 from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.parts import ALL_RULES, CountPlan

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.cases.design import Design
-from gorvel.core.count.resampling_engine import TreeResampler
+from gorvel.core.count.resampling.resampling_engine import TreeResampler
 from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.tree.tree import Tree

@@ -11,14 +11,14 @@ from numpy.typing import NDArray
 from gorvel.core.base.progress import Progress, silent
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.count.indices.index import Basis, Material
+from gorvel.core.count.indices.nested import Nested, nested_cuts
+from gorvel.core.count.indices.pairsums import Distances, PairSums, pair_sums
+from gorvel.core.count.indices.ranks import MOST_COUNTS, rank_pairs
 from gorvel.core.count.indices.registry import INDICES, of_basis, verdict_of
-from gorvel.core.count.nested import Nested, nested_cuts
-from gorvel.core.count.pairsums import Distances, PairSums, pair_sums
-from gorvel.core.count.ranks import MOST_COUNTS, rank_pairs
-from gorvel.core.count.scatter import Scatters, scatters
-from gorvel.core.count.verdicts import Answer, Verdict, abstains
-from gorvel.core.count.voting import RuleVote, answers_of, voices_of
-from gorvel.core.count.within_ss import Spreads, spreads
+from gorvel.core.count.indices.scatter import Scatters, scatters
+from gorvel.core.count.indices.verdicts import Answer, Verdict, abstains
+from gorvel.core.count.indices.voting import RuleVote, answers_of, voices_of
+from gorvel.core.count.indices.within_ss import Spreads, spreads
 from gorvel.core.grow.algorithm import bytes_needed
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rule import FAMILIES, Family

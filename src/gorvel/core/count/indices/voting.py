@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
-from gorvel.core.count.verdicts import Answer, Verdict
+from gorvel.core.count.indices.verdicts import Answer, Verdict
 from gorvel.core.plan.count_rules import COUNT_RULES
 
 

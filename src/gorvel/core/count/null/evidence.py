@@ -11,13 +11,13 @@ from numpy.typing import NDArray
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.progress import Phase, Progress, Stage, silent
 from gorvel.core.cases.prepared import sequence_of
-from gorvel.core.count.dip import at_table_end, dip, dip_p
-from gorvel.core.count.index_table import compute_indices, count_range
-from gorvel.core.count.nested import nested_cuts
-from gorvel.core.count.null_comparison import IndexComparison, NullComparison
-from gorvel.core.count.null_model import NullModel, Tails, undrawable
-from gorvel.core.count.pairsums import Distances, pair_sums, silhouette_values
-from gorvel.core.count.resampling_engine import TreeResampler
+from gorvel.core.count.indices.index_table import compute_indices, count_range
+from gorvel.core.count.indices.nested import nested_cuts
+from gorvel.core.count.indices.pairsums import Distances, pair_sums, silhouette_values
+from gorvel.core.count.null.dip import at_table_end, dip, dip_p
+from gorvel.core.count.null.null_comparison import IndexComparison, NullComparison
+from gorvel.core.count.resampling.null_model import NullModel, Tails, undrawable
+from gorvel.core.count.resampling.resampling_engine import TreeResampler
 from gorvel.core.engine.engine import Engine, rounds_of
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.count_rules import COUNT_RULES
