@@ -57,10 +57,10 @@ def test_why_is_said_and_the_other_way_is_a_click() -> None:
     plan = propose_plan(table)
     assert noted(table, plan) == ["fit-as-they-are"]
     (scaled,) = remedies_of("fit-as-they-are", plan)
-    assert scaled.plan.scale.method == "zscore"
-    assert noted(table, scaled.plan) == ["fit-scaled"]
-    (back,) = remedies_of("fit-scaled", scaled.plan)
-    assert back.plan == plan
+    assert scaled.change(plan).scale.method == "zscore"
+    assert noted(table, scaled.change(plan)) == ["fit-scaled"]
+    (back,) = remedies_of("fit-scaled", scaled.change(plan))
+    assert back.change(scaled.change(plan)) == plan
     assert noted(table, plan.with_("scale", method="rank")) == []
 
     table = table_of(YES_NO)
@@ -68,7 +68,9 @@ def test_why_is_said_and_the_other_way_is_a_click() -> None:
     assert noted(table, plan) == []
     euclidean = plan.with_("proximity", measure="euclidean")
     assert noted(table, euclidean) == ["fit-presence"]
-    measures = [r.plan.proximity.measure for r in remedies_of("fit-presence", euclidean)]
+    measures = [
+        r.change(euclidean).proximity.measure for r in remedies_of("fit-presence", euclidean)
+    ]
     assert measures == ["simple-matching", "jaccard"]
     assert noted(table_of(AMOUNTS, RATINGS), propose_plan(table_of(AMOUNTS, RATINGS))) == []
 

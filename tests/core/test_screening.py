@@ -7,7 +7,7 @@ import polars as pl
 import pytest
 
 from gorvel.core.cases.prepare import prepare
-from gorvel.core.inspect.screening import Flag, apply_remedy, grouped, screen
+from gorvel.core.inspect.screening import Flag, grouped, screen
 from gorvel.core.plan.file import load_plan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.sources.reading import read_source
@@ -76,7 +76,7 @@ def test_a_planted_fault_is_flagged_and_its_remedy_removes_it(
     assert words in flag.text
     assert {column for column, _ in found} == {"x"}
     assert flag.remedy is not None
-    mended = apply_remedy(plan, flag.remedy)
+    mended = flag.remedy.change(plan)
     assert ("x", kind) not in flags_of(table, mended)
     if flag.remedy.change == "leave out":
         assert mended.variables.use == plan.variables.use[:-1]
@@ -96,7 +96,7 @@ def test_many_flags_of_a_kind_become_one_with_a_remedy_for_all() -> None:
     assert set(one.columns) == set(tails)
     assert one.text == "5 variables have extreme values: t0, t1, t2, t3 and 1 more"
     assert one.remedy is not None
-    mended = apply_remedy(plan, one.remedy)
+    mended = one.remedy.change(plan)
     assert set(mended.variables.cap) == set(tails)
     assert screen(table, mended) == []
 
@@ -107,7 +107,7 @@ def test_one_scale_that_would_decide_alone() -> None:
     raw = plan.with_("scale", method="none")
     flag = flags_of(table, raw)["income", "scale"]
     assert flag.remedy is not None
-    assert apply_remedy(raw, flag.remedy) == raw.with_("scale", method="zscore")
+    assert flag.remedy.change(raw) == raw.with_("scale", method="zscore")
 
 
 def test_the_demo_survey_shows_what_was_planted_in_it() -> None:
@@ -122,8 +122,8 @@ def test_the_demo_survey_shows_what_was_planted_in_it() -> None:
     coded = {name for name in ratings if {98, 99} & set(source.numbers(name).values.tolist())}
     (flag,) = (flag for (_, kind), flag in found.items() if kind == "codes")
     assert flag.remedy is not None
-    assert set(flag.remedy.columns) == coded
-    mended = apply_remedy(bare, flag.remedy)
+    assert set(flag.remedy.change.columns) == coded
+    mended = flag.remedy.change(bare)
     assert mended.codes("quiet") == ("98", "99")
     assert mended.codes("loans") == ()  # one reader did take out 98
     kept = prepare(source, mended).n
@@ -133,7 +133,7 @@ def test_the_demo_survey_shows_what_was_planted_in_it() -> None:
     (lost,) = (f for (_, kind), f in flags_of(source, everywhere).items() if kind == "lost")
     assert "loans (1), minutes (1)" in lost.text
     assert lost.remedy is not None
-    confined = apply_remedy(everywhere, lost.remedy)
+    confined = lost.remedy.change(everywhere)
     assert confined.source.missing_codes == ()
     assert prepare(source, confined).n == kept
     assert not any(kind == "lost" for _, kind in flags_of(source, confined))

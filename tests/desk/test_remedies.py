@@ -88,7 +88,7 @@ def test_remedies_fit_the_plan() -> None:
     plan = Plan.model_validate(base)
     for code in _OFFERS:
         for remedy in remedies_of(code, plan):
-            assert remedy.plan != plan
+            assert remedy.change(plan) != plan
     assert not remedies_of("weights-ignored", Plan.model_validate(base | {
         "tree": {"linkage": "average"}
     }))  # fmt: skip

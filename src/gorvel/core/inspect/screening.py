@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -14,6 +14,7 @@ from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.cases.columns import level_told
 from gorvel.core.cases.rows import rows_looked_at
 from gorvel.core.plan.plan import Plan
+from gorvel.core.plan.remedy import Remedy
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import pearson
 from gorvel.core.table.levels import NUMERIC
@@ -34,16 +35,34 @@ Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Remedy:
-    """One change of the plan.
+class ColumnChange:
+    """A change of the plan. columns : that it is about; values : codes, or the key of a scaling."""
 
-    words : of a button; columns : that it is about; values : codes, or the key of a scaling.
-    """
-
-    words: str
-    change: Literal["leave out", "read as missing", "confine codes", "scale", "cap", "name cases"]
+    kind: Literal["leave out", "read as missing", "confine codes", "scale", "cap", "name cases"]
     columns: tuple[str, ...] = ()
     values: tuple[str, ...] = ()
+
+    def __call__(self, plan: Plan) -> Plan:
+        """The plan with it in force."""
+        part = plan.variables
+        if self.kind in ("read as missing", "confine codes"):
+            missing = {name: list(codes) for name, codes in part.missing.items()}
+            for name in self.columns:
+                codes = [*missing.get(name, []), *self.values]
+                missing[name] = list(dict.fromkeys(codes))
+            if self.kind == "confine codes":
+                plan = plan.with_("source", missing_codes=[])
+            return plan.with_("variables", missing=missing)
+        if self.kind == "scale":
+            return plan.with_("scale", method=self.values[0])
+        if self.kind == "cap":
+            ends = [float(value) for value in self.values]
+            caps = {name: list(kept) for name, kept in part.cap.items()}
+            return plan.with_("variables", cap=caps | dict.fromkeys(self.columns, ends))
+        changed = plan.using([name for name in part.use if name not in self.columns])
+        if self.kind == "name cases":
+            return changed.with_("cases", label=self.columns[0])
+        return changed
 
 
 @dataclass(frozen=True)
@@ -91,34 +110,11 @@ def grouped(flags: Sequence[Flag], most: int = 3) -> list[Flag]:
             shown = ", ".join(names)
         first = same[0].remedy
         assert first is not None
-        columns = names if first.columns else ()
-        remedy = Remedy(mend, first.change, columns, first.values)
+        assert isinstance(first.change, ColumnChange)
+        change = replace(first.change, columns=names if first.change.columns else ())
         text = f"{len(names)} variables {words}: {shown}"
-        out.append(Flag(kind, names[0], text, same[0].weight, remedy, names[1:]))
+        out.append(Flag(kind, names[0], text, same[0].weight, Remedy(mend, change), names[1:]))
     return out
-
-
-def apply_remedy(plan: Plan, remedy: Remedy) -> Plan:
-    """The plan with a remedy put in force."""
-    part = plan.variables
-    if remedy.change in ("read as missing", "confine codes"):
-        missing = {name: list(codes) for name, codes in part.missing.items()}
-        for name in remedy.columns:
-            codes = [*missing.get(name, []), *remedy.values]
-            missing[name] = list(dict.fromkeys(codes))
-        if remedy.change == "confine codes":
-            plan = plan.with_("source", missing_codes=[])
-        return plan.with_("variables", missing=missing)
-    if remedy.change == "scale":
-        return plan.with_("scale", method=remedy.values[0])
-    if remedy.change == "cap":
-        ends = [float(value) for value in remedy.values]
-        caps = {name: list(kept) for name, kept in part.cap.items()}
-        return plan.with_("variables", cap=caps | dict.fromkeys(remedy.columns, ends))
-    changed = plan.using([name for name in part.use if name not in remedy.columns])
-    if remedy.change == "name cases":
-        return changed.with_("cases", label=remedy.columns[0])
-    return changed
 
 
 def screen(table: Table, plan: Plan, progress: Progress = silent) -> list[Flag]:
@@ -157,7 +153,7 @@ def screen(table: Table, plan: Plan, progress: Progress = silent) -> list[Flag]:
 
 
 def _leave_out(name: str) -> Remedy:
-    return Remedy(f"Deactivate {name}", "leave out", (name,))
+    return Remedy(f"Deactivate {name}", ColumnChange("leave out", (name,)))
 
 
 def _unmeasured(plan: Plan, name: str) -> Flag:
@@ -186,7 +182,7 @@ def _column_flags(table: Table, plan: Plan, name: str) -> list[Flag]:
         out.append(Flag("nearly-constant", name, said, 4, _leave_out(name)))
     if counts.height == len(cells) and table.n > 10 and _is_identifier(table, name):
         said = "looks like an identifier: every value is different"
-        label = Remedy(f"Label cases by {name}", "name cases", (name,))
+        label = Remedy(f"Label cases by {name}", ColumnChange("name cases", (name,)))
         out.append(Flag("identifier", name, said, 7, label))
     return out
 
@@ -205,7 +201,7 @@ def _bad_cells(name: str, rows: NDArray[np.int64], numbers: Numbers) -> list[Fla
     if numbers.bad_row < 0:
         return []
     row, cell = int(rows[numbers.bad_row]), numbers.bad_cell
-    remedy = Remedy(f"Read “{cell}” as missing", "read as missing", (name,), (cell,))
+    remedy = Remedy(f"Read “{cell}” as missing", ColumnChange("read as missing", (name,), (cell,)))
     said = f"row {row + 1} holds “{cell}”, which is not a number"
     return [Flag("no-number", name, said, 10, remedy)]
 
@@ -237,12 +233,9 @@ def _code_flags(numeric: dict[str, Floats], coded: dict[str, list[float]]) -> li
     shown = ", ".join(where[:_MOST_NAMED])
     if len(where) > _MOST_NAMED:
         shown += f" and {len(where) - _MOST_NAMED} more"
-    remedy = Remedy(
-        f"Read {words} as missing there",
-        "read as missing",
-        tuple(found),
-        tuple(f"{code:.0f}" for code in codes),
-    )
+    cells = tuple(f"{code:.0f}" for code in codes)
+    change = ColumnChange("read as missing", tuple(found), cells)
+    remedy = Remedy(f"Read {words} as missing there", change)
     said = f"{words} look like missing-value codes in {shown}"
     return [Flag("codes", next(iter(found)), said, 9, remedy)]
 
@@ -267,7 +260,9 @@ def _lost_flags(table: Table, plan: Plan, numeric: dict[str, Floats]) -> list[Fl
         return []
     words = ", ".join(codes)
     where = ", ".join(f"{name} ({times})" for name, times in list(lost.items())[:_MOST_NAMED])
-    remedy = Remedy("Keep them as answers there", "confine codes", tuple(apart), tuple(codes))
+    remedy = Remedy(
+        "Keep them as answers there", ColumnChange("confine codes", tuple(apart), tuple(codes))
+    )
     said = f"{words} are read as missing, but look like real answers in: {where}"
     return [Flag("lost", next(iter(lost)), said, 8, remedy)]
 
@@ -290,7 +285,7 @@ def _tail_flag(name: str, values: Floats) -> list[Flag]:
     worst = float(max((known.max() - high) / box, (low - known.min()) / box))
     extreme = counted(int(far.sum()), "extreme value")
     said = f"{extreme}, up to {worst:.0f} IQR beyond the quartiles"
-    remedy = Remedy("Cap at 1st and 99th percentiles", "cap", (name,), ("1", "99"))
+    remedy = Remedy("Cap at 1st and 99th percentiles", ColumnChange("cap", (name,), ("1", "99")))
     return [Flag("heavy-tail", name, said, 3, remedy)]
 
 
@@ -325,7 +320,7 @@ def _scale_flags(numeric: dict[str, Floats]) -> list[Flag]:
     if len(spreads) < 2:
         return []
     flags = []
-    remedy = Remedy("Use z-scores", "scale", (), ("zscore",))
+    remedy = Remedy("Use z-scores", ColumnChange("scale", (), ("zscore",)))
     for name, spread in spreads.items():
         others = float(np.median([other for key, other in spreads.items() if key != name]))
         if spread > _SCALES * others:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any, get_args
 
 import pydantic
@@ -48,15 +48,24 @@ class Plan(WholePlan):
         ------
         InputError : a value is none of its key, or the parts no longer go together.
         """
-        whole = self._plain()
-        for part, changed in changes.items():
-            if changed:
-                whole[part] = (whole.get(part) or {}) | dict(changed)
-        return self.whole(whole)
 
-    def _plain(self) -> dict[str, Any]:
-        """What was said, as a plan file has it, to be edited."""
-        return self.model_dump(by_alias=True, exclude_unset=True)
+        def change(whole: dict[str, Any]) -> None:
+            for part, changed in changes.items():
+                if changed:
+                    whole[part] = (whole.get(part) or {}) | dict(changed)
+
+        return self.edited(change)
+
+    def edited(self, change: Callable[[dict[str, Any]], None]) -> Plan:
+        """A copy in which what was said, as a plan file has it, is changed.
+
+        Raises
+        ------
+        InputError : as `with_parts`.
+        """
+        whole = self.model_dump(by_alias=True, exclude_unset=True)
+        change(whole)
+        return self.whole(whole)
 
     def why_not(self, part: str, **changes: Any) -> str:
         """Why a part would no longer go with the others, as a sentence; empty where it would.
@@ -74,9 +83,8 @@ class Plan(WholePlan):
         ------
         InputError : as `with_parts`.
         """
-        whole = self._plain()
-        whole["make"] = [make.model_dump(by_alias=True, exclude_unset=True) for make in makes]
-        return self.whole(whole)
+        told = [make.model_dump(by_alias=True, exclude_unset=True) for make in makes]
+        return self.edited(lambda whole: whole.update(make=told))
 
     @staticmethod
     def whole(data: Mapping[str, Any]) -> Plan:
@@ -97,11 +105,13 @@ class Plan(WholePlan):
         ------
         InputError : as `with_parts`.
         """
-        whole = self._plain()
-        whole.pop(part, None)
-        if keys is not None:
-            whole[part] = dict(keys)
-        return self.whole(whole)
+
+        def change(whole: dict[str, Any]) -> None:
+            whole.pop(part, None)
+            if keys is not None:
+                whole[part] = dict(keys)
+
+        return self.edited(change)
 
     @property
     def open_choice(self) -> str:
@@ -140,7 +150,7 @@ class Plan(WholePlan):
         gone = [place for place, said in mine.items() if theirs.get(place) == said]
         if not gone:
             return self
-        whole = self._plain()
+        whole = self.model_dump(by_alias=True, exclude_unset=True)
         for part, key in gone:
             del whole[part][key]
         return validated(whole, "plan")

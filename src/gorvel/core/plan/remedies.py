@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
+from functools import partial
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.plan.plan import Plan
+from gorvel.core.plan.remedy import Remedy
 from gorvel.core.proximity.measures import MEASURES
 
 Changes = Mapping[str, Mapping[str, object]]  # of keys, by part
@@ -27,14 +29,6 @@ class _Offer:
     words: str
     changes: Changes
     applies: Callable[[Plan], bool] = _always
-
-
-@dataclass(frozen=True)
-class Remedy:
-    """words : of a link; plan : as it would be."""
-
-    words: str
-    plan: Plan
 
 
 _GOWER = _Offer(
@@ -104,4 +98,4 @@ def _remedies(code: str, plan: Plan) -> Iterator[Remedy]:
         except InputError:
             continue
         if changed != plan:
-            yield Remedy(offer.words, changed)
+            yield Remedy(offer.words, partial(Plan.with_parts, changes=offer.changes))

@@ -8,7 +8,7 @@ from functools import partial
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from gorvel.core.base.errors import Caution
-from gorvel.core.plan.remedies import Remedy, remedies_of
+from gorvel.core.plan.remedies import remedies_of
 from gorvel.desk.controls.arranging import in_row
 from gorvel.desk.controls.texts import button, clear, text
 from gorvel.desk.state.focus import Focus
@@ -24,26 +24,27 @@ class CautionList(QWidget):
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 0, 0, 0)
         self._layout.setSpacing(SPACE)
-        self._told: list[tuple[Caution, list[Remedy]]] = []
+        self._told: list[tuple[Caution, list[str]]] = []
         self.hide()
 
     def show_cautions(self, cautions: Sequence[Caution]) -> None:
         """Tell these, instead of what was told before; where that is the same, it stays."""
         plan = self.focus.shelf.plan
         all_of = [
-            (caution, list(remedies_of(caution.code, plan)) if plan is not None else [])
+            (caution, remedies_of(caution.code, plan) if plan is not None else [])
             for caution in cautions
         ]
-        if all_of == self._told:
+        told_now = [(caution, [one.words for one in remedies]) for caution, remedies in all_of]
+        if told_now == self._told:
             return
-        self._told = all_of
+        self._told = told_now
         clear(self._layout)
         for caution, remedies in all_of:
             told = QVBoxLayout()
             told.setSpacing(0)
             told.addWidget(text(caution.text))
             for remedy in remedies:
-                take = partial(self.focus.shelf.replace_plan, remedy.plan)
+                take = partial(self.focus.shelf.change_by, remedy.change)
                 row = in_row(button(remedy.words, take, "link", "Apply this change"), None)
                 told.addLayout(row)
             self._layout.addLayout(told)

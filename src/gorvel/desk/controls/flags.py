@@ -8,7 +8,7 @@ from functools import partial
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
 
-from gorvel.core.inspect.screening import Flag, Remedy, apply_remedy, grouped
+from gorvel.core.inspect.screening import Flag, grouped
 from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.texts import button, clear, heading, scrolled, text
 from gorvel.desk.state.focus import Focus
@@ -70,7 +70,7 @@ class FlagsPanel(QFrame):
             if flag.remedy is not None:
                 mend = button(
                     flag.remedy.words,
-                    partial(self._mend, flag.remedy),
+                    partial(self.focus.shelf.change_by, flag.remedy.change),
                     tip="One step; undo with Ctrl+Z",
                 )
                 mend.setMaximumHeight(28)
@@ -81,7 +81,3 @@ class FlagsPanel(QFrame):
         self._rows.setRowStretch(count, 1)
         self._list.setVisible(bool(self.flags))
         self.setMaximumHeight(_ALL if self.flags else self.title.sizeHint().height())
-
-    def _mend(self, remedy: Remedy) -> None:
-        if self.focus.shelf.plan is not None:
-            self.focus.shelf.change_by(lambda plan: apply_remedy(plan, remedy))
