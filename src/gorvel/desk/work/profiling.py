@@ -58,7 +58,7 @@ class Profiling(QObject):
         self.shares = Inquiry(jobs, JobKind.SHARES, self)
         self.form_size = 0  # questions of the short form; 0 : as proposed
         self.adjusted = False  # are p values corrected for their number?
-        self.profiles: Profiles | None = None  # as they are shown
+        self._shown: tuple[Portrayed, Profiles] | None = None  # and of what
         self._formed: ShortForm | None = None
         self.hidden: set[str] = set()  # questions that are not shown
         self.beside: int | str | None = None
@@ -84,6 +84,15 @@ class Profiling(QObject):
         if found is None or found.cut is not self.focus.cut:
             return None
         return found
+
+    @property
+    def profiles(self) -> Profiles | None:
+        """The profiles as they are shown, where they are about the cut in hand."""
+        return self._shown[1] if self._shown and self._shown[0] is self.portrayed else None
+
+    def show(self, profiles: Profiles) -> None:
+        """Profiles are shown so."""
+        self._shown = None if self.portrayed is None else (self.portrayed, profiles)
 
     def _at_hand(self) -> tuple[Source, Plan, Grown, Cut] | None:
         plan, study = self.focus.plan_of_tree, self.focus.shelf.study
@@ -129,6 +138,15 @@ class Profiling(QObject):
             ask = self.map.again if again else self.map.ask
             ask((grown.tree,), partial(_map, grown))
 
+    @property
+    def in_components(self) -> Components | None:
+        """Principal components of the tree in hand, where they are known."""
+        grown = self.focus.grown
+        if grown is None or not self.components.is_about((grown.tree,)):
+            return None
+        found: Components | None = self.components.found
+        return found
+
     def ask_components(self) -> None:
         """Of the tree in hand."""
         at_hand_ = self._at_hand()
@@ -147,11 +165,19 @@ class Profiling(QObject):
             ask((found.tree, found.cut, found.said), partial(_form, active, found.cut))
 
     @property
+    def forms(self) -> ShortForm | None:
+        """Short forms by the number of their questions, where they are about the cut in hand."""
+        known = self.portrayed
+        if known is None or not self.form.is_about((known.tree, known.cut, known.said)):
+            return None
+        found: ShortForm | None = self.form.found
+        return found
+
+    @property
     def short_form(self) -> ShortForm | None:
         """Of the questions that are taken: as few as come near the best, where nobody chose."""
-        known = self.portrayed
-        found: ShortForm | None = self.form.found
-        if known is None or found is None or len(found.confused) != known.cut.clusters:
+        found = self.forms
+        if found is None:
             return None
         if found is not self._formed:
             self._formed, self.form_size = found, 0

@@ -198,7 +198,7 @@ class QuestionsCard(QWidget):
         self.view.beside = None if known is None else self._beside(known.other)
         lanes = self.lanes()
         self.view.show_lanes(lanes)
-        self.profiling.profiles = self.view.profiles
+        self.profiling.show(self.view.profiles)
         how = " under the sample design" if known is not None and known.design else ""
         painter = self.view.chart()
         reach = "" if painter is None else fixed(painter.reach, 1)

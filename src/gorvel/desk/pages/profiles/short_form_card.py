@@ -17,7 +17,6 @@ from gorvel.core.base.numbers import counted, number
 from gorvel.core.export.files import write_json
 from gorvel.core.export.profile import rule_told
 from gorvel.core.export.scorer import write_scorer
-from gorvel.core.profile.short_form import ShortForm
 from gorvel.core.tree.cluster_names import by_letter
 from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.file_dialog import ask_beside
@@ -96,7 +95,7 @@ class ShortFormCard(QWidget):
 
     def _show(self) -> None:
         form, names = self.profiling.short_form, [who.name for who in self.focus.identities]
-        found: ShortForm | None = self.profiling.form.found
+        found = self.profiling.forms
         for widget in (self.curve, self.confused, self.rule, self.save, self.take,
                        self._rule_title):  # fmt: skip
             widget.setEnabled(form is not None)
