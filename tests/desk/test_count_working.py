@@ -135,11 +135,12 @@ def test_sights_of_dropped_work_are_not_taken(counted: Window, qtbot: QtBot) -> 
     page.resamples.setValue(4000)
     qtbot.mouseClick(page.draw, LEFT)
     qtbot.waitUntil(lambda: counting.rounds > 0)
-    late = counting._drawing, 7, list(board(counted).verdicts.values())[-4:]
+    late = 7, list(board(counted).verdicts.values())[-4:]
+    before = counting._watched["resamples"]
     page.last.setValue(5)  # another range: what was drawn has other columns
     qtbot.waitUntil(lambda: counting.complete and board(counted).counts == (2, 3, 4, 5))
     qtbot.mouseClick(page.draw, LEFT)
-    counting._sight.emit(*late)
+    counting._seen.emit("resamples", before, late)
     qtbot.waitUntil(lambda: counting.rounds > 0)
     assert {verdict.counts for verdict in board(counted).verdicts.values()} == {(2, 3, 4, 5)}
     counted.focus.shelf.change("count", rules=["dunn", "mojena"])

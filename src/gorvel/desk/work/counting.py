@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject
 
-from gorvel.core.base.errors import Cancelled
 from gorvel.core.base.progress import Progress
 from gorvel.core.cases.design import Design, sample_of
 from gorvel.core.count.checks import CHECKS, Check, Checks
@@ -18,79 +16,49 @@ from gorvel.core.count.groups import KnownGroups, groups_of
 from gorvel.core.count.indices.index_table import IndexTable, compute_indices
 from gorvel.core.count.indices.silhouettes import Silhouettes, silhouettes_of
 from gorvel.core.count.indices.verdicts import Verdict
-from gorvel.core.count.null.conclusion import Conclusion, concluded
 from gorvel.core.count.resampling.resampled_rules import RESAMPLING, resampled
 from gorvel.core.grow.grown import Grown
 from gorvel.core.kernels.loading import at_hand
 from gorvel.core.plan.analyses import DesignPlan
 from gorvel.core.plan.count_rules import COUNT_RULES
-from gorvel.core.plan.parts import ALL_RULES, CountPlan
+from gorvel.core.plan.parts import CountPlan
 from gorvel.core.study.kept import Drawn, KeptTree
 from gorvel.desk.state.focus import Focus
-from gorvel.desk.work.jobs import Job, JobKind, Jobs
+from gorvel.desk.work.count_work import CountWork, Report, Sights
+from gorvel.desk.work.jobs import JobKind, Jobs
 from gorvel.desk.work.questions import Questions
 
 _AT_ONCE = 10_000  # cases up to which the rules are worked out as soon as there is a tree
-_BETWEEN_SIGHTS = 0.3  # seconds between two sights of what resampling says
 _RULES = ("rules", "more")
 _BOARD = ("from_", "to", *_RULES)
 _RANDOM = ("resamples", "seed", "box")
 _DRAWS = (*_BOARD, *_RANDOM)
 
 
-class Counting(QObject):
-    """Follows the tree in force.
-
-    Signals: changed(), the board or a check; worked(what, job or None), work on the "rules", on
-    "resamples", or on a check began or ended; failed(sentence); looked(), another count is looked
-    at or another rule is selected.
-    """
-
-    changed = Signal()
-    worked = Signal(str, object)
-    failed = Signal(str)
-    looked = Signal()
-    _part = Signal(object, object)
-    _sight = Signal(object, int, object)
+class Counting(CountWork):
+    """Follows the tree in force."""
 
     def __init__(self, focus: Focus, jobs: Jobs, parent: QObject | None = None) -> None:
-        super().__init__(parent)
-        self.focus, self.jobs = focus, jobs
-        self.board: IndexTable | None = None
-        self.checks = Checks()
+        super().__init__(focus, jobs, parent)
         self._silhouettes: dict[int, Silhouettes] = {}
         self._sums: object = None  # they were made from
         self._groups: tuple[Grown, str | None, KnownGroups | None] | None = None
         self.rounds = 0  # of resampling, that the board holds
-        self.running: dict[str, Job] = {}  # by what is worked on
         self.hovered = 0  # count under the pointer, 0 for none
         self.rule = ""  # key of the one selected
         self._drawn: Drawn | None = None  # what rules said that resample
-        self._checked_by: dict[str, CountPlan] = {}  # what was asked when a check was made
         self._of: tuple[Grown, CountPlan] | None = None  # whose board it is
         self._drawn_by: DesignPlan | None = None  # how the sample was drawn, when it was worked out
         self._drawing: CountPlan | None = None  # what resampling that was begun last was asked
         focus.tree_changed.connect(self._follow)
         focus.shelf.plan_changed.connect(self._follow)
         focus.contributors.append(self._add_found)
-        self._part.connect(self._part_seen)
-        self._sight.connect(self._draws_seen)
-        self.questions = Questions(self, self)
-
-    @property
-    def grown(self) -> Grown | None:
-        """The tree in force."""
-        return self.focus.grown
+        self.questions = Questions(self)
 
     @property
     def _design(self) -> DesignPlan | None:
         """How the plan says that the sample was drawn."""
         return None if self.focus.shelf.plan is None else self.focus.shelf.plan.design
-
-    @property
-    def asked(self) -> CountPlan:
-        """The range, rules and draws that the plan now asks for."""
-        return ALL_RULES if self.focus.shelf.plan is None else self.focus.shelf.plan.counting
 
     def _follow(self) -> None:
         grown, asked = self.grown, self.asked
@@ -133,7 +101,7 @@ class Counting(QObject):
     def _other_rules(self, grown: Grown, asked: CountPlan) -> None:
         """More rules are asked for, or fewer: what is there of the others stays."""
         for what in ("rules", "resamples"):
-            self._end(what)
+            self.end(what)
         self._of = (grown, asked)
         if self.board is not None:
             kept = {k: v for k, v in self.board.verdicts.items() if k in asked.wanted}
@@ -162,20 +130,17 @@ class Counting(QObject):
 
     def _forget(self) -> None:
         for what in ("rules", "resamples", "trial", *CHECKS):
-            self._end(what)
+            self.end(what)
         self.board, self.checks, self.rounds, self._of = None, Checks(), 0, None
         self._drawn, self._checked_by = None, {}
         self.questions.forget()
 
     def _forget_draws(self) -> None:
-        self._end("resamples")
+        self.end("resamples")
         self.rounds, self._drawn = 0, None
         if self.board is not None:
             self.board = self.board.without_draws()
         self.changed.emit()
-
-    def _end(self, what: str) -> None:
-        self.jobs.drop(JobKind.named(what))
 
     # what is looked at
 
@@ -190,12 +155,6 @@ class Counting(QObject):
         if rule != self.rule:
             self.rule = rule
             self.looked.emit()
-
-    @property
-    def left_out(self) -> tuple[str, ...]:
-        """Rules without a vote."""
-        plan = self.focus.shelf.plan
-        return plan.counting.left_out if plan is not None else ()
 
     def let_vote(self, keys: list[str], vote: bool) -> None:
         """Give rules a vote or take it; can be undone."""
@@ -244,29 +203,15 @@ class Counting(QObject):
         self._of, self._drawn_by = (grown, self.asked), self._design
         there = set() if self.board is None else set(self.board.verdicts)
         keys = [key for key in self.asked.wanted if key not in there]
-        self.start("rules", partial(self._rules, *self._of, keys), self._rules_done)
+        work = partial(self._rules, *self._of, keys)
+        sights = Sights(self._rules_done, every=grown.tree.n > _AT_ONCE)
+        self.start("rules", work, self._rules_done, sights)
 
     def _rules(
-        self, grown: Grown, asked: CountPlan, keys: list[str], progress: Progress
+        self, grown: Grown, asked: CountPlan, keys: list[str], progress: Progress, report: Report
     ) -> IndexTable:
-        """On a worker thread: what is there already goes to the interface thread."""
-        began = time.monotonic()
-
-        def report(board: IndexTable) -> None:
-            if time.monotonic() - began > _BETWEEN_SIGHTS or grown.tree.n > _AT_ONCE:
-                self._part.emit((grown, asked), board)
-
-        return compute_indices(grown, asked, keys, progress, report)
-
-    def _part_seen(self, seen: tuple[Grown, CountPlan], board: IndexTable) -> None:
-        of = self._of  # sights of work that was dropped may still be under way
-        if (
-            of is not None
-            and of[0] is seen[0]
-            and _alike(of[1], seen[1], _BOARD)
-            and self.jobs.busy(JobKind.RULES)
-        ):
-            self._rules_done(board)
+        """On a worker thread."""
+        return compute_indices(grown, asked, keys, progress, lambda board: report(lambda: board))
 
     def _rules_done(self, board: IndexTable) -> None:
         if self.board is not None:  # of the same tree and counts
@@ -297,9 +242,9 @@ class Counting(QObject):
         grown = self.grown
         if grown is None or not self.complete:
             return
-        asked = self._drawing = self.asked.model_copy()  # its own, by which its sights are known
+        asked = self._drawing = self.asked
         work = partial(self._draw, grown, asked, self._sample)
-        self.start("resamples", work, self._draws_done)
+        self.start("resamples", work, self._draws_done, Sights(self._draws_seen, first=True))
 
     @property
     def _sample(self) -> Callable[[], Design | None]:
@@ -311,31 +256,19 @@ class Counting(QObject):
 
     def _draw(
         self, grown: Grown, asked: CountPlan, sample: Callable[[], Design | None],
-        progress: Progress,
+        progress: Progress, report: Report,
     ) -> list[Verdict]:  # fmt: skip
-        """On a worker thread: sights of what is done go to the interface thread."""
-        last = time.monotonic()
-        latest: tuple[int, Callable[[], list[Verdict]]] | None = None
+        """On a worker thread."""
 
-        def report(done: int, verdicts: Callable[[], list[Verdict]]) -> None:
-            nonlocal last, latest
-            now, latest = time.monotonic(), (done, verdicts)
-            if now - last >= _BETWEEN_SIGHTS or done == 1:
-                last = now
-                self._sight.emit(asked, done, verdicts())
+        def seen(done: int, verdicts: Callable[[], list[Verdict]]) -> None:
+            report(lambda: (done, verdicts()))
 
-        try:
-            with at_hand(grown.tree.n):
-                return resampled(grown, asked, None, progress, report, design=sample())
-        except Cancelled:
-            if latest is not None:
-                self._sight.emit(asked, latest[0], latest[1]())
-            raise
+        with at_hand(grown.tree.n):
+            return resampled(grown, asked, None, progress, seen, design=sample())
 
-    def _draws_seen(self, asked: CountPlan, done: int, verdicts: list[Verdict]) -> None:
-        if asked is self._drawing and self.jobs.busy(JobKind.RESAMPLES):
-            self.rounds = done
-            self._take(verdicts)
+    def _draws_seen(self, part: tuple[int, list[Verdict]]) -> None:
+        self.rounds, verdicts = part
+        self._take(verdicts)
 
     def _draws_done(self, verdicts: list[Verdict]) -> None:
         self.rounds = 0 if self._drawing is None else self._drawing.resamples
@@ -364,13 +297,6 @@ class Counting(QObject):
         found = self.checks.groups
         return self.at_work("groups") and (found is None or not (found.why or found.enough))
 
-    @property
-    def conclusion(self) -> Conclusion | None:
-        """What it all comes to, as far as it is known."""
-        if self.board is None:
-            return None
-        return concluded(self.board, self.checks.groups, self.left_out)
-
     def check(self, what: str) -> None:
         """Make one of the checks of `CHECKS`; what is drawn of groups is shown as it grows."""
         grown, asked = self.grown, self.asked
@@ -382,50 +308,10 @@ class Counting(QObject):
             work = partial(_checked, CHECKS[what], grown, asked, self._sample)
             self.start(what, work, partial(self.found, what, asked))
 
-    def found(self, what: str, asked: CountPlan, found: dict[str, Any]) -> None:
-        """Take what a check found. asked : of it."""
-        self._checked_by[what] = asked
-        self.focus.shelf.touch()
-        for name, value in found.items():
-            setattr(self.checks, name, value)
-        if "support" in found:
-            self.focus.set_support(found["support"])
-        self.changed.emit()
-
-    def start(
-        self, what: str, work: Callable[[Progress], Any], done: Callable[[Any], None]
-    ) -> None:
-        """Begin some work, named after what it is about; done : gets what it finds."""
-
-        def ended(result: Any) -> None:
-            self._over(what)
-            done(result)
-
-        def failed(why: str) -> None:
-            self._over(what)
-            self.failed.emit(why)
-
-        over = partial(self._over, what)
-        job = self.jobs.start(JobKind.named(what), work, ended, failed, over, over)
-        self.running[what] = job
-        self.worked.emit(what, job)
-
-    def _over(self, what: str) -> None:
-        self.running.pop(what, None)
-        self.worked.emit(what, None)
-
-    def stop(self, what: str) -> None:
-        """Stop some work; what is finished is kept."""
-        self.jobs.cancel(JobKind.named(what))
-
-    def at_work(self, what: str) -> bool:
-        """Is some work going on?"""
-        return self.jobs.busy(JobKind.named(what))
-
 
 def _checked(
     check: Check, grown: Grown, asked: CountPlan, sample: Callable[[], Design | None],
-    progress: Progress,
+    progress: Progress, report: Report,
 ) -> dict[str, Any]:  # fmt: skip
     """On a worker thread: one of the checks."""
     return check(grown, asked, progress, sample())

@@ -2,17 +2,10 @@
 
 from __future__ import annotations
 
-import time
-from collections.abc import Callable
 from functools import partial
-from typing import Any, Protocol
+from typing import Any
 
-from PySide6.QtCore import QObject, Signal, SignalInstance
-
-from gorvel.core.base.errors import Cancelled
 from gorvel.core.base.progress import Progress
-from gorvel.core.count.checks import Checks
-from gorvel.core.count.null.conclusion import Conclusion
 from gorvel.core.count.null.evidence import Evidence, evidence_of_groups
 from gorvel.core.count.null.validity_profile import CalibratedIndices, calibrated
 from gorvel.core.count.null.verdict_simulation import Trial, try_verdict
@@ -22,58 +15,25 @@ from gorvel.core.plan.count_rules import COMPARABLE
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.purposes import CHARACTERISTICS
 from gorvel.core.study.kept import same_draws
-from gorvel.desk.state.focus import Focus
+from gorvel.desk.work.count_work import CountWork, Report, Sights
 
 _AT_ONCE = 2_000  # cases up to which it is asked at once whether there are groups
 _DRAWN_AT_ONCE = 200  # resamples up to which, likewise
-_BETWEEN_SIGHTS = 0.3  # seconds between two sights of what is drawn
 
 
-class Counts(Protocol):
-    """Whose questions these are."""
-
-    focus: Focus
-    checks: Checks
-    changed: SignalInstance
-    looked: SignalInstance
-
-    @property
-    def grown(self) -> Grown | None: ...
-    @property
-    def asked(self) -> CountPlan: ...
-    @property
-    def complete(self) -> bool: ...
-    @property
-    def conclusion(self) -> Conclusion | None: ...
-    def start(
-        self, what: str, work: Callable[[Progress], Any], done: Callable[[Any], None]
-    ) -> None: ...
-    def found(self, what: str, asked: CountPlan, found: dict[str, Any]) -> None: ...
-    def at_work(self, what: str) -> bool: ...
-
-
-class Questions(QObject):
+class Questions:
     """Asks for a counting, which hears of what is found.
 
     index : key of the rule whose curve is shown beside data without groups; in_sd : is the board in
     standard deviations above such data?
     """
 
-    _sight = Signal(object, object)
-    _trial_sight = Signal(object, object)
-    _purpose_sight = Signal(object, object)
-
-    def __init__(self, counting: Counts, parent: QObject | None = None) -> None:
-        super().__init__(parent)
+    def __init__(self, counting: CountWork) -> None:
         self.counting = counting
         self.index = "silhouette"
         self.in_sd = False
         self._asking: CountPlan | None = None  # what was asked of groups last
-        self._trying: CountPlan | None = None  # what was asked when the verdict was tried last
         self._measuring: CountPlan | None = None  # what was asked when clusters were measured last
-        self._sight.connect(self._seen)
-        self._purpose_sight.connect(self._measured)
-        self._trial_sight.connect(self._trial_seen)
 
     def forget(self) -> None:
         """Of another tree, or of other counts, it is asked anew."""
@@ -108,38 +68,19 @@ class Questions(QObject):
         asked = self.counting.asked
         wanted = {*asked.groups_by, *self._for_board}
         update = {"groups_by": tuple(key for key in COMPARABLE if key in wanted)}
-        asked = self._asking = asked.model_copy(update=update)  # its own: its sights are known
-        work, done = partial(self._ask, grown, asked), partial(self.counting.found, "groups", asked)
-        self.counting.start("groups", work, done)
+        asked = self._asking = asked.model_copy(update=update)
+        done = partial(self.counting.found, "groups", asked)
+        sights = Sights(partial(self._seen, asked))
+        self.counting.start("groups", partial(_asked, grown, asked), done, sights)
+
+    def _seen(self, asked: CountPlan, found: Evidence) -> None:
+        drawn = asked.model_copy(update={"resamples": found.draws})
+        self.counting.found("groups", drawn, {"groups": found})
 
     @property
     def _for_board(self) -> tuple[str, ...]:
         """Rules whose standing the board shows."""
         return self.counting.asked.wanted if self.in_sd else ()
-
-    def _ask(self, grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
-        """On a worker thread: sights of what is drawn go to the interface thread."""
-        last, latest = time.monotonic(), None
-
-        def report(found: Evidence) -> None:
-            nonlocal last, latest
-            latest, now = found, time.monotonic()
-            if found.draws > 1 and now - last >= _BETWEEN_SIGHTS:
-                last = now
-                self._sight.emit(asked, found)
-
-        try:
-            with at_hand(grown.tree.n):
-                return {"groups": evidence_of_groups(grown, asked, progress, report)}
-        except Cancelled:
-            if latest is not None and latest.draws > 1:
-                self._sight.emit(asked, latest)
-            raise
-
-    def _seen(self, asked: CountPlan, found: Evidence) -> None:
-        if asked is self._asking and self.counting.at_work("groups"):
-            drawn = asked.model_copy(update={"resamples": found.draws})
-            self.counting.found("groups", drawn, {"groups": found})
 
     # other indices
 
@@ -196,23 +137,14 @@ class Questions(QObject):
         grown = self.counting.grown
         if grown is None:
             return
-        asked = self._measuring = self.counting.asked.model_copy()
+        asked = self._measuring = self.counting.asked
         done = partial(self.counting.found, "purpose", asked)
-        self.counting.start("purpose", partial(self._measure, grown, asked), done)
+        work = partial(_measured, grown, asked)
+        self.counting.start("purpose", work, done, Sights(self._measured, every=True))
 
-    def _measure(self, grown: Grown, asked: CountPlan, progress: Progress) -> dict[str, Any]:
-        """On a worker thread: each count goes to the interface thread."""
-
-        def report(found: CalibratedIndices) -> None:
-            self._purpose_sight.emit(asked, found)
-
-        with at_hand(grown.tree.n):
-            return {"purpose": calibrated(grown, asked, progress, report)}
-
-    def _measured(self, asked: CountPlan, found: CalibratedIndices) -> None:
-        if asked is self._measuring and self.counting.at_work("purpose"):
-            self.counting.checks.purpose = found
-            self.counting.changed.emit()
+    def _measured(self, found: CalibratedIndices) -> None:
+        self.counting.checks.purpose = found
+        self.counting.changed.emit()
 
     def weigh(self, weights: dict[str, float]) -> None:
         """What clusters are for; can be undone."""
@@ -229,26 +161,38 @@ class Questions(QObject):
             return
         cut = counting.focus.cut
         count = told.count or max(cut.clusters if cut else 2, 2)
-        asked = self._trying = counting.asked.model_copy()
-        work = partial(self._try, grown, count, asked, counting.checks.trial)
-        counting.start("trial", work, self._tried)
-
-    def _try(
-        self, grown: Grown, count: int, asked: CountPlan, before: Trial | None, progress: Progress
-    ) -> Trial:
-        """On a worker thread: each study goes to the interface thread."""
-
-        def report(trial: Trial) -> None:
-            self._trial_sight.emit(asked, trial)
-
-        with at_hand(grown.tree.n):
-            return try_verdict(grown, count, asked, before, progress, report)
-
-    def _trial_seen(self, asked: CountPlan, trial: Trial) -> None:
-        if asked is self._trying and self.counting.at_work("trial"):
-            self._tried(trial)
+        work = partial(_tried, grown, count, counting.asked, counting.checks.trial)
+        counting.start("trial", work, self._tried, Sights(self._tried, every=True))
 
     def _tried(self, trial: Trial) -> None:
         self.counting.checks.trial = trial
         self.counting.focus.shelf.touch()
         self.counting.changed.emit()
+
+
+# on a worker thread
+
+
+def _asked(grown: Grown, asked: CountPlan, progress: Progress, report: Report) -> dict[str, Any]:
+    def seen(found: Evidence) -> None:
+        if found.draws > 1:
+            report(lambda: found)
+
+    with at_hand(grown.tree.n):
+        return {"groups": evidence_of_groups(grown, asked, progress, seen)}
+
+
+def _measured(grown: Grown, asked: CountPlan, progress: Progress, report: Report) -> dict[str, Any]:
+    with at_hand(grown.tree.n):
+        found = calibrated(grown, asked, progress, lambda found: report(lambda: found))
+        return {"purpose": found}
+
+
+def _tried(
+    grown: Grown, count: int, asked: CountPlan, before: Trial | None, progress: Progress,
+    report: Report,
+) -> Trial:  # fmt: skip
+    with at_hand(grown.tree.n):
+        return try_verdict(
+            grown, count, asked, before, progress, lambda trial: report(lambda: trial)
+        )
