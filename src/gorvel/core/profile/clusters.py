@@ -100,7 +100,7 @@ def _of_count(material: _Material, count: int) -> list[ClusterFigures]:
             ClusterFigures(
                 own, len(cases), float(mass[own]), float(mass[own] / masses.sum()),
                 _medoid(material, count, place, cases, begins), within[own - 1],
-                _diameter(material, count, place, begins), silhouettes[place],
+                _diameter(material, count, place), silhouettes[place],
                 nearest[place], apart[place],
             )
         )  # fmt: skip
@@ -148,7 +148,7 @@ def _nearest(
     return clusters, [float(value) for value in means.min(axis=1)]
 
 
-def _diameter(material: _Material, count: int, place: int, begins: Ints) -> float | None:
+def _diameter(material: _Material, count: int, place: int) -> float | None:
     if material.plain is None:
         return None
     starts = np.append(material.nested.starts(count), material.nested.finest)

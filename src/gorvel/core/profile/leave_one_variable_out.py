@@ -80,7 +80,7 @@ def drivers(
     Hubert & Arabie 1985, Comparing partitions.
     """
     use, count = plan.variables.use, int(own.max()) + 1
-    before = _silhouette(grown.tree, grown.pairs, count, own)
+    before = _silhouette(grown.tree, grown.pairs, count)
     task, out = _Without(table, plan, grown, own, explained, before), []
     stage = Stage(progress, Phase.DRIVERS)
     for found in rounds_of(engine or engine_for(grown.tree.n), task, len(use), stage):
@@ -116,11 +116,11 @@ class _Without:
             return Driver(name, nan, explained, nan, "Some cases would have no answer left.")
         count = int(self.own.max()) + 1
         other = cut_at_count(tree, count).membership - 1
-        gain = _silhouette(tree, pairs, count, other) - self.before
+        gain = _silhouette(tree, pairs, count) - self.before
         return Driver(name, adjusted_rand(cross_counts(self.own, other)), explained, gain)
 
 
-def _silhouette(tree: Tree, pairs: Proximities, count: int, own: Ints) -> float:
+def _silhouette(tree: Tree, pairs: Proximities, count: int) -> float:
     """The mean of all cases, at a cut by count."""
     if not 1 < count <= tree.n:
         return float("nan")

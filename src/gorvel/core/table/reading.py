@@ -14,7 +14,6 @@ from gorvel.core.base.reading import guarded
 from gorvel.core.table.detect import find_decimal
 from gorvel.core.table.file_kind import AUTO, Asked
 from gorvel.core.table.file_kinds import kind_named, kind_of
-from gorvel.core.table.stripping import stripped
 from gorvel.core.table.table import Reading, Table
 
 _FEW = 4  # rows, at least, in which the decimal mark is sought
@@ -76,16 +75,6 @@ def preview_table(path: Path, asked: Asked | None = None, rows: int = 10) -> Tab
         except InputError as error:
             raise error.in_file(path.name) from None
         return Table(path.name, frame, with_decimal(reading, frame))
-
-
-def table_of(name: str, frame: pl.DataFrame, reading: Reading) -> Table:
-    """A table of columns of text, which are stripped, and in which "" is no answer.
-
-    Raises
-    ------
-    InputError : no rows.
-    """
-    return _table(name, stripped(frame), reading)
 
 
 def _table(name: str, frame: pl.DataFrame, reading: Reading) -> Table:

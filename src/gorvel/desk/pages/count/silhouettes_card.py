@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import (
     QComboBox,
     QLineEdit,
@@ -24,7 +24,6 @@ from gorvel.paint.theme import font
 
 _HEAD = 24  # pixels of the heads of the list
 _MOST = 200  # leaning cases that are listed
-_CASE = Qt.ItemDataRole.UserRole
 
 
 class SilhouettesCard(QWidget):
