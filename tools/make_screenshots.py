@@ -72,10 +72,7 @@ def answers_in_words() -> Path:
 
 def counts_from_all_sides() -> list[Path]:
     """The Count page once rules have drawn anew: a rule, and checks in dark."""
-    return [
-        counted("light", "count", 0),
-        counted("dark", "count-checks-dark", 3),
-    ]
+    return [counted("light", "count", 0), counted("dark", "count-checks-dark", 3)]
 
 
 def counted(theme: str, name: str, tab: int) -> Path:

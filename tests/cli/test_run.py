@@ -175,7 +175,7 @@ def test_counts_and_choice_are_written_when_the_plan_asks(tmp_path: Path) -> Non
     assert status_of(["run", str(plan), "--out", str(tmp_path / "checks")]) == 0
     told = json.loads((tmp_path / "checks" / "checks.json").read_text())
     assert set(told) == {
-        *("hopkins", "shuffled_cophenetic", "splits", "support", "orders", "known_groups"),
+        *("hopkins", "shuffled_cophenetic", "splits", "support", "orders", "known_groups")
     }
     assert told["hopkins"]["why"] == told["splits"]["why"] == "5 cases are too few"
     assert told["support"] == {"drawn": "cases", "why": None}

@@ -13,12 +13,7 @@ from hypothesis import strategies as st
 
 import runs
 from gorvel.core.base.errors import InputError
-from gorvel.core.compare.consensus import (
-    average_tree,
-    cophenetic_matrix,
-    in_all,
-    shared_branches,
-)
+from gorvel.core.compare.consensus import average_tree, cophenetic_matrix, in_all, shared_branches
 from gorvel.core.plan.file import parse_plan
 from gorvel.core.run import run_plan
 from gorvel.core.tree.cuts import cut_at_count

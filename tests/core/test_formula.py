@@ -119,8 +119,7 @@ def _many(name: str, inner: list[Said]) -> Said:
 SIGNS = {"+": 1, "-": 1, "*": 2, "/": 2, "^": 4, "<": 0, "<=": 0, ">": 0, "=": 0, "!=": 0}
 NUMBERS = st.sampled_from([0.0, 0.5, 1.0, 2.0, 2.5, 3.0, 10.0])
 LEAVES = st.one_of(
-    st.sampled_from(COLUMNS).map(_column),
-    NUMBERS.map(lambda x: Said(f"{x:g}", 9, lambda row: x)),
+    st.sampled_from(COLUMNS).map(_column), NUMBERS.map(lambda x: Said(f"{x:g}", 9, lambda row: x))
 )
 FORMULAS = st.recursive(
     LEAVES,
@@ -215,10 +214,7 @@ def test_each_kind_of_fault_is_told_with_its_rows_and_cells() -> None:
     assert values[0] == 1
     assert np.isnan(values[1:]).all()
     told = [(fault.rows.tolist(), fault.cells, fault.found, fault.at) for fault in faults]
-    assert told == [
-        ([2], ("oops",), 'a cell of "x"', 4),
-        ([1, 3], ("0", "-1"), "no finite log", 0),
-    ]
+    assert told == [([2], ("oops",), 'a cell of "x"', 4), ([1, 3], ("0", "-1"), "no finite log", 0)]
     _, faults = parse_formula("y / x").values(table)
     assert [(f.rows.tolist(), f.found, f.at) for f in faults] == [
         ([2], 'a cell of "x"', 4), ([1], "a division by 0", 4),

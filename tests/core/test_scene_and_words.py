@@ -15,21 +15,9 @@ from gorvel.core.grow.grown import Grown, analyse
 from gorvel.core.linkage.rules import LINKAGES
 from gorvel.core.plan.file import load_plan
 from gorvel.core.proximity.pairs import Proximities
-from gorvel.core.scene.arrangement import (
-    alike_side_by_side,
-    arrange,
-    branches_up_to,
-    by_mean,
-)
+from gorvel.core.scene.arrangement import alike_side_by_side, arrange, branches_up_to, by_mean
 from gorvel.core.scene.axis import SCALES, HeightScale, axis_of
-from gorvel.core.scene.dendrogram import (
-    DendrogramScene,
-    cut_share,
-    drawn,
-    hit,
-    lower_cuts,
-    owners,
-)
+from gorvel.core.scene.dendrogram import DendrogramScene, cut_share, drawn, hit, lower_cuts, owners
 from gorvel.core.scene.heights import count_spans, largest_jumps, reached
 from gorvel.core.scene.standardised import standing, standing_of_rows
 from gorvel.core.sources.reading import read_source

@@ -10,12 +10,7 @@ import numpy as np
 import polars as pl
 import pytest
 from PySide6.QtCore import QPoint, Qt, QTimer
-from PySide6.QtWidgets import (
-    QApplication,
-    QListWidget,
-    QMessageBox,
-    QPushButton,
-)
+from PySide6.QtWidgets import QApplication, QListWidget, QMessageBox, QPushButton
 from pytestqt.qtbot import QtBot
 
 from driving import LEFT, click, moved, press, states

@@ -289,11 +289,7 @@ def _names(directory: Path) -> list[str]:
 
 
 def _grow_group(
-    source: Source,
-    plan: Plan,
-    group: str,
-    rows: list[int] | None,
-    progress: Progress,
+    source: Source, plan: Plan, group: str, rows: list[int] | None, progress: Progress
 ) -> Grown:
     """The tree of one group, as if it were alone; errors name the group."""
     if rows is None:

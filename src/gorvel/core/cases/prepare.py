@@ -13,20 +13,8 @@ from gorvel.core.cases.cautions import answer_cautions
 from gorvel.core.cases.columns import answers_by_level
 from gorvel.core.cases.counts import prepare_counts
 from gorvel.core.cases.percentiles import ends_of
-from gorvel.core.cases.prepared import (
-    Dropped,
-    Prepared,
-    Variable,
-    measurable,
-    transposed,
-)
-from gorvel.core.cases.rows import (
-    case_labels,
-    chosen_rows,
-    left_out,
-    require_column,
-    sequence_in,
-)
+from gorvel.core.cases.prepared import Dropped, Prepared, Variable, measurable, transposed
+from gorvel.core.cases.rows import case_labels, chosen_rows, left_out, require_column, sequence_in
 from gorvel.core.derive.making import check_turned, completed
 from gorvel.core.kernels.loading import MANY
 from gorvel.core.plan.consistency import check_fit
@@ -290,11 +278,7 @@ class _Preparation:
         return values
 
     def _scaled(
-        self,
-        raw: Floats,
-        variables: tuple[Variable, ...],
-        names: list[str],
-        weights: Floats | None,
+        self, raw: Floats, variables: tuple[Variable, ...], names: list[str], weights: Floats | None
     ) -> Floats:
         values = self._capped(raw, variables)
         if MEASURES[self.plan.proximity.measure].mixed:

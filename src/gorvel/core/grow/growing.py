@@ -32,12 +32,7 @@ from gorvel.core.linkage.spanning import single_tree
 from gorvel.core.linkage.splitting import split_apart
 from gorvel.core.plan.growth import Method
 from gorvel.core.proximity.answers import Answers
-from gorvel.core.proximity.pairs import (
-    Proximities,
-    all_pairs,
-    plain_kind,
-    square_pairs,
-)
+from gorvel.core.proximity.pairs import Proximities, all_pairs, plain_kind, square_pairs
 from gorvel.core.tree.tree import Tree
 
 Floats = NDArray[np.float64]

@@ -26,7 +26,7 @@ _FOLLOWS = 0.95  # absolute correlation
 _FAR = 3.0  # interquartile ranges beyond the quartiles: Tukey's outer fences
 _SCALES = 50.0  # times the typical standard deviation
 _CODES = {-1.0, -7.0, -8.0, -9.0, -77.0, -88.0, -98.0, -99.0, -999.0} | {
-    *(7.0, 8.0, 9.0, 77.0, 88.0, 97.0, 98.0, 99.0, 777.0, 888.0, 997.0, 998.0, 999.0, 9999.0),
+    *(7.0, 8.0, 9.0, 77.0, 88.0, 97.0, 98.0, 99.0, 777.0, 888.0, 997.0, 998.0, 999.0, 9999.0)
 }
 _MOST_NAMED = 4
 _MOST_COMPARED = 150  # numeric columns, beyond which they are not compared with each other

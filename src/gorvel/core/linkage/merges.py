@@ -47,13 +47,7 @@ def tree_of(n: int, left: Ints, right: Ints, heights: Floats) -> Tree:
     )  # fmt: skip
 
 
-def _settle(
-    order: Ints,
-    heights: Floats,
-    ends: Ints,
-    close: Ints,
-    tied: NDArray[np.bool_],
-) -> None:
+def _settle(order: Ints, heights: Floats, ends: Ints, close: Ints, tied: NDArray[np.bool_]) -> None:
     """Put joins of one height into the order of the tie rule, in place.
 
     ends : (2, n-1) the earliest cases of the two parts of each join, the earlier one first.

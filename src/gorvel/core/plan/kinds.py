@@ -27,9 +27,7 @@ def one_of(valid: Collection[str]) -> AfterValidator:
 
     def check(word: str) -> str:
         if word not in valid:
-            raise ValueError(
-                f'one of {", ".join(valid)} (nearest: "{nearest(word, valid)}")',
-            )
+            raise ValueError(f'one of {", ".join(valid)} (nearest: "{nearest(word, valid)}")')
         return word
 
     return AfterValidator(check)

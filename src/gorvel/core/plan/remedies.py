@@ -42,10 +42,7 @@ _GOWER = _Offer(
 )
 # by the code of a caution
 _OFFERS: dict[str, tuple[_Offer, ...]] = {
-    "dropped": (
-        _Offer("Impute the median", {"missing": {"handling": "median"}}),
-        _GOWER,
-    ),
+    "dropped": (_Offer("Impute the median", {"missing": {"handling": "median"}}), _GOWER),
     "fit-presence": (
         _Offer(
             "Use simple matching and average linkage",

@@ -23,10 +23,7 @@ _PARSED = 0.8  # share of the work of reading
 
 
 def read_table(
-    path: Path,
-    asked: Reading | None = None,
-    sheet: str | None = None,
-    progress: Progress = silent,
+    path: Path, asked: Reading | None = None, sheet: str | None = None, progress: Progress = silent
 ) -> Table:
     """Read a file with a row for each case, below a header row unless there is none.
 

@@ -167,13 +167,7 @@ def _grouped(focus: Focus, plan: Plan) -> PartChoices:
             ),
         )
     )
-    return PartChoices(
-        "Choose what to group",
-        "of",
-        plan.tree.of,
-        choices,
-        partial(_group, focus),
-    )
+    return PartChoices("Choose what to group", "of", plan.tree.of, choices, partial(_group, focus))
 
 
 def _group(focus: Focus, of: str | None) -> str:

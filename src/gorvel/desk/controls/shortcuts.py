@@ -31,10 +31,7 @@ KEYS = {
         "T, U, R": "stratum, sampling unit, replicate weight",
         "1, 2, 3, 4, 5": "interval, ordinal, nominal, binary, count",
     },
-    "Answers": {
-        "S, B": "set selected cases aside, restore them",
-        "Ctrl+C": "copy selected cells",
-    },
+    "Answers": {"S, B": "set selected cases aside, restore them", "Ctrl+C": "copy selected cells"},
     "Tree": {
         "Left, Right": "one cluster fewer, one more",
         "Up, Down": "next join, previous join",

@@ -7,13 +7,7 @@ from typing import Any
 import numpy as np
 import polars as pl
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
-from PySide6.QtWidgets import (
-    QApplication,
-    QFrame,
-    QHeaderView,
-    QTableView,
-    QWidget,
-)
+from PySide6.QtWidgets import QApplication, QFrame, QHeaderView, QTableView, QWidget
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import counted, unit

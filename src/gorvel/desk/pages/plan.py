@@ -5,11 +5,7 @@ from __future__ import annotations
 from collections import Counter
 
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtWidgets import (
-    QFrame,
-    QGridLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QFrame, QGridLayout, QWidget
 
 from gorvel.core.base.errors import Caution, InputError
 from gorvel.core.base.limits import free_memory

@@ -9,14 +9,7 @@ from typing import Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QSize, Qt
 from PySide6.QtGui import QColor, QContextMenuEvent, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import (
-    QAbstractButton,
-    QApplication,
-    QHeaderView,
-    QMenu,
-    QTableView,
-    QWidget,
-)
+from PySide6.QtWidgets import QAbstractButton, QApplication, QHeaderView, QMenu, QTableView, QWidget
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import number

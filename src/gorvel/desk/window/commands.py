@@ -126,12 +126,7 @@ def commands_of(window: Commanded) -> tuple[Command, ...]:
         Command("Keep this tree", ("Ctrl+K",), window.keep_tree, ready),
         Command(shelf, ("Ctrl+L",), window.toggle_shelf, ready),
         Command(f"Undo{_after(back)}", ("Ctrl+Z",), focus.shelf.undo, bool(back)),
-        Command(
-            f"Redo{_after(again)}",
-            ("Ctrl+Shift+Z", "Ctrl+Y"),
-            focus.shelf.redo,
-            bool(again),
-        ),
+        Command(f"Redo{_after(again)}", ("Ctrl+Shift+Z", "Ctrl+Y"), focus.shelf.redo, bool(again)),
         Command("Copy the plan sentence", (), partial(_copy_sentence, window), ready),
         Command("-"),
         Command(other, ("Ctrl+T",), window.other_theme),

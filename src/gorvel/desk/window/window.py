@@ -5,19 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QCoreApplication, QEvent, QPoint, Qt, QTimer
-from PySide6.QtGui import (
-    QCloseEvent,
-    QDragEnterEvent,
-    QDropEvent,
-    QShowEvent,
-)
-from PySide6.QtWidgets import (
-    QApplication,
-    QDialog,
-    QMainWindow,
-    QMenu,
-    QWidget,
-)
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
+from PySide6.QtWidgets import QApplication, QDialog, QMainWindow, QMenu, QWidget
 
 from gorvel.core.table.file_kinds import kind_named
 from gorvel.desk.controls.about import show_about

@@ -94,9 +94,7 @@ def _has_small(board: IndexTable, count: int) -> bool:
     return is_small(board.smallest[board.counts.index(count)], len(board.nested.order))
 
 
-def _groups(
-    evidence: Evidence | None,
-) -> tuple[Groups | None, float | None, By | None, Reserve]:
+def _groups(evidence: Evidence | None) -> tuple[Groups | None, float | None, By | None, Reserve]:
     if evidence is None or evidence.p is None:
         return None, None, None, ""
     p, highest = evidence.p, evidence.highest

@@ -5,14 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import (
-    QApplication,
-    QCheckBox,
-    QFrame,
-    QHBoxLayout,
-    QStackedWidget,
-    QWidget,
-)
+from PySide6.QtWidgets import QApplication, QCheckBox, QFrame, QHBoxLayout, QStackedWidget, QWidget
 
 from gorvel.core.cases.prepared import Prepared
 from gorvel.core.inspect.associations import Kind, correlation_map

@@ -21,12 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from gorvel.core.base.numbers import fixed
-from gorvel.core.column_detection.proposals import (
-    Proposal,
-    with_missing,
-    with_name,
-    with_reversed,
-)
+from gorvel.core.column_detection.proposals import Proposal, with_missing, with_name, with_reversed
 from gorvel.core.derive.dates import formats_of
 from gorvel.core.inspect.items import Items
 from gorvel.core.words.proposals import assumed_words, becomes_words, choices_of, seen_words

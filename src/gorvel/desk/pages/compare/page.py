@@ -7,10 +7,7 @@ from typing import Protocol
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import (
-    QHBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import sentence

@@ -6,11 +6,7 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import (
-    QCheckBox,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from gorvel.core.base.numbers import fixed
 from gorvel.core.results.comparison import stability_table

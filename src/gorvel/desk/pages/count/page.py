@@ -6,12 +6,7 @@ from functools import partial
 
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtGui import QKeySequence, QShortcut
-from PySide6.QtWidgets import (
-    QHBoxLayout,
-    QScrollArea,
-    QSpinBox,
-    QWidget,
-)
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QSpinBox, QWidget
 
 from gorvel.core.base.numbers import counted
 from gorvel.desk.controls.arranging import fill, in_row, split

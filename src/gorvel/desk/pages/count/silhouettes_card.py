@@ -3,11 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import (
-    QComboBox,
-    QLineEdit,
-    QWidget,
-)
+from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
 
 from gorvel.core.base.numbers import fixed
 from gorvel.desk.controls.arranging import fill, in_row

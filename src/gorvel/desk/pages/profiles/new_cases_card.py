@@ -7,9 +7,7 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import (
-    QWidget,
-)
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.base.numbers import counted, fixed, number
 from gorvel.core.profile.new_cases import NewCases

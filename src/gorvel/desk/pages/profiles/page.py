@@ -4,10 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeySequence, QShortcut, QShowEvent
-from PySide6.QtWidgets import (
-    QStackedWidget,
-    QWidget,
-)
+from PySide6.QtWidgets import QStackedWidget, QWidget
 
 from gorvel.core.profile.lanes import Lane
 from gorvel.desk.controls.arranging import fill, split

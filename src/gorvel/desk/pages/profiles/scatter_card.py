@@ -6,13 +6,7 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import (
-    QCheckBox,
-    QComboBox,
-    QHBoxLayout,
-    QStackedWidget,
-    QWidget,
-)
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QStackedWidget, QWidget
 
 from gorvel.core.base.numbers import counted
 from gorvel.core.profile.raw_answers import Question

@@ -4,10 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import (
-    QCheckBox,
-    QWidget,
-)
+from PySide6.QtWidgets import QCheckBox, QWidget
 
 from gorvel.core.base.numbers import fixed, number
 from gorvel.core.profile.portrayed import Portrayed

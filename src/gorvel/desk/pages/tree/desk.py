@@ -157,8 +157,7 @@ class Desk(Columns):
             )
         if 0 <= grown.tree.used_at[root] < cut.joins_kept:
             menu.addAction(
-                as_item(f"Undo the split of {name}"),
-                lambda: self.focus.join_again(cluster),
+                as_item(f"Undo the split of {name}"), lambda: self.focus.join_again(cluster)
             )
         menu.addSeparator()
 
