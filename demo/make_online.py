@@ -40,9 +40,9 @@ WISHES = (
 
 @dataclass(frozen=True)
 class Visitor:
-    """A planted type: its share; means of the statements, of ordering ahead (1 to 5), of age band;
+    """A planted type.
 
-    chances of each of THINGS; income and share read; chance to use the app.
+    Its share; means of the statements, of ordering ahead (1 to 5), of age band; chances of each of THINGS; income and share read; chance to use the app.
     """
 
     share: float

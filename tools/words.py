@@ -24,7 +24,7 @@ _INSIDE = ("setProperty", "property", "setObjectName", "setStyleSheet", "fromhex
 
 
 def texts_of(path: Path) -> Iterator[tuple[int, str]]:
-    """The texts of a module for people, each with its line; what is put in later is …"""
+    """The texts of a module for people, each with its line; what is put in later is "…"."""
     tree = ast.parse(path.read_text(encoding="utf-8"))
     passed_over: set[int] = set()
     for node in ast.walk(tree):

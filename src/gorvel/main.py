@@ -89,9 +89,10 @@ def error_line(error: object) -> str:
 
 
 def _cancelled() -> int:
-    """One line, and the status of the contract, even where code from a text was interrupted: the
+    """Say it in one line, and end with the status of the contract.
 
-    interpreter remembers that, and would end itself by a signal, until it runs another.
+    So even where code from a text was interrupted: the interpreter remembers that, and would end
+    itself by a signal, until it runs another.
     """
     exec("")
     print(f"gorvel: error: {Cancelled()}", file=sys.stderr)

@@ -123,9 +123,9 @@ def imported(file: Path) -> Iterator[str]:
 
 
 def forbidden(file: Path, package: str, allowed: set[str]) -> list[str]:
-    """Imports that are neither ours, nor Python's, nor on the list; no Qt below the window, and
+    """Imports that are neither ours, nor Python's, nor on the list.
 
-    no widgets in what draws on any device.
+    No Qt below the window, and no widgets in what draws on any device.
 
     Of SciPy only the functions of distributions: what clusters, links or measures pairs is ours.
     """

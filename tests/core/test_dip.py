@@ -44,8 +44,7 @@ def test_few_values() -> None:
 
 @pytest.mark.slow
 def test_the_level_holds_for_even_noise_and_for_one_cloud() -> None:
-    """1,000 replicates each: a share of .05 lies between .03 and .07 (four standard errors are
-    .028)."""
+    """1,000 replicates each: a share of .05 lies within .03 and .07 (four standard errors)."""
     rng = np.random.default_rng(5)
     even = [dip_p(dip(rng.uniform(size=80)), 80) for _ in range(1000)]
     assert 0.03 <= np.mean(np.array(even) <= 0.05) <= 0.07

@@ -111,8 +111,11 @@ def test_splits_hold_for_planted_groups_and_not_for_one_cloud() -> None:
 
 @pytest.mark.slow
 def test_splits_keep_their_level_and_see_groups_that_lie_near() -> None:
-    """16 clouds (5 % of studies are expected to split: four or more once in 140 such tests), and 10
-    pairs of groups four standard deviations apart, which the unshrunk covariance hides."""
+    """16 clouds, and 10 pairs of groups that the unshrunk covariance hides.
+
+    5 % of clouds are expected to split: four or more once in 140 such tests. Groups are four
+    standard deviations apart.
+    """
 
     def rejected(x: np.ndarray) -> bool:
         return split_tests(study(x, "euclidean"), 20, 1).clusters > 1

@@ -7,8 +7,10 @@ from scipy.optimize import linprog
 
 
 def dip(values: list[float]) -> float:
-    """Over every place of the peak, the least largest distance of a distribution that is convex
-    before it and concave after it, and may jump there."""
+    """The least largest distance of a distribution with one peak, over all places of the peak.
+
+    It is convex before the peak and concave after it, and may jump there.
+    """
     x, counts = np.unique(values, return_counts=True)
     after = np.cumsum(counts) / len(values)
     before = after - counts / len(values)
@@ -16,8 +18,11 @@ def dip(values: list[float]) -> float:
 
 
 def _with_peak(x: np.ndarray, before: np.ndarray, after: np.ndarray, peak: int) -> float:
-    """Unknown are the heights at each value, two at the peak (before and after the jump), and the
-    distance, the last."""
+    """The same for one place of the peak.
+
+    Unknown are the heights at each value, two at the peak (before and after the jump), and the
+    distance, the last.
+    """
     at = [*x[: peak + 1], *x[peak:]]
     targets = [{after[k], before[k]} for k in range(peak)] + [{before[peak]}, {after[peak]}]
     targets += [{after[k], before[k]} for k in range(peak + 1, len(x))]

@@ -92,9 +92,10 @@ def run_plan(
 
 
 def run_study(file: Path, out: Path, matrix: bool = False, progress: Progress = silent) -> Outcome:
-    """Write the results of a study from its file alone: of the tree in hand, and in a directory
+    """Write the results of a study from its file alone.
 
-    `trees` of its own each of the others that can be grown.
+    Those of the tree in hand, and in a directory `trees` of its own each of the others that can be
+    grown.
 
     What the file keeps is not worked out again.
 

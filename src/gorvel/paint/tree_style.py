@@ -23,9 +23,10 @@ LEAST_LETTER = 9.0  # pixels of bar that a letter needs
 
 @dataclass(frozen=True, eq=False)
 class TreeLook:
-    """A tree as it is shown. names : of the clusters of the cut, in its order; support : (n-1,) of
+    """A tree as it is shown.
 
-    each join, 0 to 1, where it was measured; of : what the tree is of, cases or variables.
+    names : of the clusters of the cut, in its order; support : (n-1,) of each join, 0 to 1, where
+    it was measured; of : what the tree is of, cases or variables.
     """
 
     arrangement: Arrangement

@@ -42,9 +42,10 @@ def _free_of_process() -> float:
 
 
 def free_of_groups(root: Path = Path("/sys/fs/cgroup"), own: Path = _GROUPS) -> float:
-    """Bytes that the control groups of this process leave, of either version; files that are only
+    """Bytes that the control groups of this process leave, of either version.
 
-    remembered do not count as taken. root, own : where they are, and which are this process's.
+    Files that are only remembered do not count as taken. root, own : where they are, and which are
+    this process's.
     """
     free = float("inf")
     with suppress(OSError, ValueError):

@@ -14,8 +14,11 @@ LARGEST = 1e100  # of what is computed with: squares, and sums and products of t
 
 
 def varies(values: NDArray[np.float64]) -> bool:
-    """Do complete numbers differ? Equal ones can lie off their mean as rounded,
-    and what a division makes of that looks like a result."""
+    """Do complete numbers differ?
+
+    Equal ones can lie off their mean as rounded, and what a division makes of that looks like a
+    result.
+    """
     return bool(values.size) and bool((values != values[0]).any())
 
 

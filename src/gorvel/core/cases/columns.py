@@ -47,9 +47,9 @@ def _in_order(
 def answers_by_level(
     table: Table, plan: Plan, name: str, level: Level, rows: Ints | None = None
 ) -> tuple[Floats, list[str], list[Caution]]:
-    """(rows of the file,) answers as numbers, NaN where missing; the categories of a nominal
+    """(rows of the file,) answers as numbers, NaN where missing.
 
-    variable, whose places are its numbers; and cautions.
+    The categories of a nominal variable, whose places are its numbers; and cautions.
 
     rows : (from 0) whose cells have to be what the level allows; None for all. A cell of another
         row that is not counts as missing.

@@ -50,10 +50,11 @@ class Design:
         return int(self.stratum.max()) + 1 if len(self.stratum) else 0
 
     def drawn(self, random: np.random.Generator) -> Ints:
-        """Places of cases, rising, each as often as it is drawn: one sampling unit less than there
+        """Places of cases, rising, each as often as it is drawn.
 
-        are of each stratum, with replacement, and all cases of each; a lone unit is always drawn.
-        Under replicate weights units are not known, and cases are drawn.
+        One sampling unit less than there are of each stratum, with replacement, and all cases of
+        each; a lone unit is always drawn. Under replicate weights units are not known, and cases
+        are drawn.
 
         The factor that keeps totals is left out, since a tree has none.
 

@@ -21,9 +21,9 @@ Floats = NDArray[np.float64]
 
 
 def refitted(before: tuple[Table, Plan], after: tuple[Table, Plan]) -> Plan:
-    """The plan of `after`, with the method that suits its variables, unless the user has chosen
+    """The plan of `after`, with the method that suits its variables.
 
-    another one before.
+    Where the user has chosen another one before, that stays.
 
     before, after : the table that a plan makes, and the plan.
 
@@ -52,9 +52,9 @@ def _suited(table: Table, plan: Plan) -> dict[str, dict[str, str]]:
 
 
 def fit_notes(plan: Plan, variables: Sequence[Variable], raw: Floats) -> list[Caution]:
-    """What suits the variables in use, where the plan does otherwise, or just that; each has a
+    """What suits the variables in use, where the plan does otherwise, or just that.
 
-    remedy by its code. Empty where nothing is to be said.
+    Each has a remedy by its code. Empty where nothing is to be said.
 
     raw : (n, p) answers before scaling.
     """

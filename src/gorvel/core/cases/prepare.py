@@ -163,9 +163,9 @@ class _Preparation:
         return Variable(name, level, part.importance.get(name, 1.0), name in part.asymmetric)
 
     def _guessed(self, name: str, measure: Measure) -> Level:
-        """The level of a variable nobody has named; two numbers, or yes and no, are present and
+        """The level of a variable nobody has named.
 
-        absent where the measure looks for nothing else.
+        Two numbers, or yes and no, are present and absent where the measure looks for nothing else.
         """
         codes = self.plan.codes(name)
         level = guess_level(self.table, name, codes)

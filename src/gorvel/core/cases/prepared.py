@@ -32,9 +32,9 @@ class Variable:
 
 @dataclass(frozen=True)
 class Dropped:
-    """A case left out. case : number in the file, from 1; reason : in words; lacking : for missing
+    """A case left out.
 
-    answers.
+    case : number in the file, from 1; reason : in words; lacking : for missing answers.
     """
 
     case: int

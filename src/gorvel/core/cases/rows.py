@@ -105,9 +105,9 @@ def labelled_by(plan: Plan) -> tuple[str | None, dict[str, str]]:
 
 
 def source_labels(source: Source, plan: Plan) -> list[str]:
-    """The label of all that was read: of every row of a matrix or a table; or, where the tree is
+    """The label of all that was read: of every row of a matrix or a table.
 
-    of variables, of these.
+    Or, where the tree is of variables, of these.
     """
     if isinstance(source, ProximityTable):
         return list(source.labels)
@@ -117,9 +117,9 @@ def source_labels(source: Source, plan: Plan) -> list[str]:
 
 
 def case_labels(table: Table, plan: Plan) -> list[str]:
-    """The label of every row: its cell in the label column, in words where the plan has some, or
+    """The label of every row.
 
-    else its number.
+    Its cell in the label column, in words where the plan has some, or else its number.
     """
     column, words = labelled_by(plan)
     if column is None:

@@ -31,9 +31,10 @@ _MOST_BYTES = 50 << 20
 
 @dataclass(frozen=True)
 class Entry:
-    """What is known of a column. level : None where the codebook does not tell;
+    """What is known of a column.
 
-    title : the question; labels : code -> words; missing : codes for no answer.
+    level : None where the codebook does not tell; title : the question; labels : code -> words;
+    missing : codes for no answer.
     """
 
     name: str

@@ -24,9 +24,10 @@ def plain(word: str) -> str:
 
 @dataclass(frozen=True)
 class Scale:
-    """Words that run from the least to the most. about : what they tell, such as "agreement";
+    """Words that run from the least to the most.
 
-    language : two letters; steps : plain words of each, the first one the usual.
+    about : what they tell, such as "agreement"; language : two letters; steps : plain words of
+    each, the first one the usual.
     """
 
     about: str

@@ -14,11 +14,12 @@ Ints = NDArray[np.int64]
 
 @dataclass(frozen=True, eq=False)
 class CoAssociation:
-    """Of one cut beside the cuts of several trees. trees : how many; cases : (n,) the share of
+    """Of one cut beside the cuts of several trees.
 
-    trees, on average over the other cases of its cluster, in which each case is with them; clusters
-    : (k,) the same over all pairs of a cluster; strangers : (k,) the share in which a case of a
-    cluster is with one of another; NaN where there is no pair that a tree has.
+    trees : how many; cases : (n,) the share of trees, on average over the other cases of its
+    cluster, in which each case is with them; clusters : (k,) the same over all pairs of a cluster;
+    strangers : (k,) the share in which a case of a cluster is with one of another; NaN where there
+    is no pair that a tree has.
     """
 
     trees: int

@@ -37,9 +37,9 @@ class Replication:
 
     @property
     def facing(self) -> list[int]:
-        """Own clusters in the order of those of the other’s tree that they go with, the rest last;
+        """Own clusters in the order of those of the other’s tree that they go with.
 
-        from 0, by the best one-to-one matching.
+        The rest last; from 0, by the best one-to-one matching.
         """
         partners = dict(matching(self.table))
         faced = [partners[row] for row in range(len(self.table)) if row in partners]
@@ -49,11 +49,12 @@ class Replication:
 def found_again(
     table: Table, plan: Plan, trees: Mapping[str, Grown], count: int, progress: Progress = silent
 ) -> dict[tuple[str, str], Replication]:
-    """Cut the tree of each group into as many clusters, and give the cases of each to those of
+    """How far clusters of each group are found again in those of every other.
 
-    every other: to the nearest centroid, or under other measures to the cluster of the smallest
-    mean proximity, on the scales of the group whose tree it is. A tree of fewer cases than that is
-    cut into as many clusters as it has cases.
+    Cut the tree of each group into as many clusters, and give the cases of each to those of every
+    other: to the nearest centroid, or under other measures to the cluster of the smallest mean
+    proximity, on the scales of the group whose tree it is. A tree of fewer cases than that is cut
+    into as many clusters as it has cases.
 
     Parameters
     ----------

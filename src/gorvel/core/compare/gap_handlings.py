@@ -18,9 +18,9 @@ TIMES = 20  # that gaps are filled anew
 
 @dataclass(frozen=True, eq=False)
 class GapHandlings:
-    """Of one cut. handlings : the tree under each handling of gaps; imputed : trees of completed
+    """Of one cut.
 
-    data sets.
+    handlings : the tree under each handling of gaps; imputed : trees of completed data sets.
     """
 
     cut: Cut

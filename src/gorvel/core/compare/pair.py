@@ -84,9 +84,9 @@ def over_counts(pair: Pair, to: int) -> dict[int, Agreement]:
 
 
 def _joined(table: Ints, tree: Tree, nodes: list[int]) -> Ints:
-    """Rows of a table added up where the next join of a tree adds up clusters; nodes : of the
+    """Rows of a table added up where the next join of a tree adds up clusters.
 
-    rows, by their earliest case, of which one becomes that of the join.
+    nodes : of the rows, by their earliest case, of which one becomes that of the join.
     """
     join = tree.n - len(nodes)
     first, second = sorted(nodes.index(int(part[join])) for part in (tree.left, tree.right))
@@ -99,9 +99,9 @@ def _joined(table: Ints, tree: Tree, nodes: list[int]) -> Ints:
 
 @dataclass(frozen=True)
 class Move:
-    """Cases (places among the common ones) that are in one cluster here and in one that is not its
+    """Cases that are in one cluster here and in one that is not its partner there.
 
-    partner there; clusters from 0.
+    Cases are places among the common ones; clusters count from 0.
     """
 
     here: int
@@ -111,10 +111,11 @@ class Move:
 
 @dataclass(frozen=True, eq=False)
 class Crossed:
-    """Both trees cut into clusters. own, its : (m,) clusters from 0 of the common cases; table :
+    """Both trees cut into clusters.
 
-    (a, b) how many of them are in each pair of clusters; partner : (a,) the cluster of the other
-    tree that each goes with, by the best one-to-one matching, -1 for none.
+    own, its : (m,) clusters from 0 of the common cases; table : (a, b) how many of them are in each
+    pair of clusters; partner : (a,) the cluster of the other tree that each goes with, by the best
+    one-to-one matching, -1 for none.
     """
 
     one: Cut
@@ -187,8 +188,9 @@ def crossed(pair: Pair, one: Cut, other: Cut) -> Crossed:
 
 
 def stands_at(pair: Pair, cut: Cut) -> list[tuple[int, int] | None]:
-    """For each cluster of a cut of the one tree: from which to which count the other tree has a
+    """For each cluster of a cut, where the other tree has a cluster of the same cases.
 
+    For each cluster of a cut of the one tree: from which to which count the other tree has a
     cluster of the same common cases; None where it never has, or where no common case is in it.
     """
     tree = pair.other.tree

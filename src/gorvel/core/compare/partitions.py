@@ -15,10 +15,10 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Agreement:
-    """Of two groupings. rand, adjusted_rand, fowlkes_mallows, normalised_mi : 1 for the same;
+    """Of two groupings.
 
-    variation_of_information : 0 for the same, in natural logarithms; moved : cases outside the best
-    one-to-one matching.
+    rand, adjusted_rand, fowlkes_mallows, normalised_mi : 1 for the same; variation_of_information :
+    0 for the same, in natural logarithms; moved : cases outside the best one-to-one matching.
     """
 
     rand: float

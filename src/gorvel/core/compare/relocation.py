@@ -24,10 +24,10 @@ _BLOCK = 1 << 22  # cells of a block
 
 @dataclass(frozen=True, eq=False)
 class Relocation:
-    """From one cut. before, after : (n,) clusters from 0, with the cut's numbers; rounds in which a
+    """Where cases of a cut go that may go to the nearest centroid.
 
-    case moved; w_before, w_after : sums of squares inside clusters; emptied : clusters that end
-    without cases.
+    before, after : (n,) clusters from 0, with the cut's numbers; rounds in which a case moved;
+    w_before, w_after : sums of squares inside clusters; emptied : clusters that end without cases.
     """
 
     before: Ints
@@ -50,9 +50,10 @@ class Relocation:
 
 @dataclass(frozen=True)
 class Best:
-    """At one count. w : smallest sum of squares over the starts; w_tree : that of the cut;
+    """The best of k-means at one count.
 
-    agreement : adjusted Rand index of the best with the cut.
+    w : smallest sum of squares over the starts; w_tree : that of the cut; agreement : adjusted Rand
+    index of the best with the cut.
     """
 
     count: int
@@ -69,10 +70,10 @@ def why_not(grown: Grown) -> str:
 
 
 def reassigned(grown: Grown, count: int) -> Relocation:
-    """Give each case to the nearest centroid of a cut, take the centroids anew, and so on until
+    """Let cases move to the nearest centroid until nobody moves.
 
-    nobody moves, or for 100 rounds. The lower number on a draw; a cluster left empty keeps its
-    centroid.
+    Give each case to the nearest centroid of a cut, take the centroids anew, and so on until nobody
+    moves, or for 100 rounds. The lower number on a draw; a cluster left empty keeps its centroid.
 
     References
     ----------
@@ -92,9 +93,10 @@ def reassigned(grown: Grown, count: int) -> Relocation:
 def k_means(
     grown: Grown, counts: Sequence[int], starts: int, seed: int, progress: Progress = silent
 ) -> list[Best]:
-    """At each count the best of many starts: the cut, and `starts` - 1 times as many different
+    """The best k-means of many starts, at each count.
 
-    cases drawn as centroids. progress : told "kmeans".
+    Starts are the cut, and `starts` - 1 times as many different cases drawn as centroids. progress
+    : told "kmeans".
 
     References
     ----------

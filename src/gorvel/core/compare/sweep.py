@@ -54,10 +54,11 @@ class Combination:
 
 @dataclass(frozen=True)
 class Swept:
-    """What is known of one combination. why : why there is no tree, "" where there is one; best :
+    """What is known of one combination.
 
-    by rule, None for no answer; agreement, smallest : by count, adjusted Rand index with the plan's
-    own cut over the cases both keep, and cases of the smallest cluster.
+    why : why there is no tree, "" where there is one; best : by rule, None for no answer;
+    agreement, smallest : by count, adjusted Rand index with the plan's own cut over the cases both
+    keep, and cases of the smallest cluster.
     """
 
     at: Combination
@@ -108,9 +109,10 @@ def sweep(
     rows: Collection[int] | None = None, progress: Progress = silent,
     report: Callable[[Swept], None] | None = None, engine: Engine | None = None,
 ) -> list[Swept]:  # fmt: skip
-    """Grow the tree of each combination; cases are prepared and measured once for all linkages,
+    """Grow the tree of each combination.
 
-    and trees of some hundred cases grown on all cores, with the same results.
+    Cases are prepared and measured once for all linkages, and trees of some hundred cases grown on
+    all cores, with the same results.
 
     Parameters
     ----------
@@ -210,10 +212,11 @@ def _told(act: Callable[P, Made], *args: P.args, **keys: P.kwargs) -> Made | str
 
 @dataclass(frozen=True, eq=False)
 class Sweep:
-    """What is known of a sweep. asked : all combinations; found : those that are done, in that
+    """What is known of a sweep.
 
-    order; against : what linkages are swept against; kinds : of `KEYS`, in which its columns
-    differ; count : of the cuts that are compared; own : the combination of the tree in hand.
+    asked : all combinations; found : those that are done, in that order; against : what linkages
+    are swept against; kinds : of `KEYS`, in which its columns differ; count : of the cuts that are
+    compared; own : the combination of the tree in hand.
     """
 
     asked: tuple[Combination, ...]

@@ -22,8 +22,9 @@ _EQUAL = 1e-12  # relative: heights this close are one
 
 @dataclass(frozen=True)
 class Comparison:
-    """cases : in both trees; pearson, spearman : correlations of the heights at which pairs meet;
+    """How two trees of the same cases compare.
 
+    cases : in both trees; pearson, spearman : correlations of the heights at which pairs meet;
     gamma : Baker's, of the numbers of clusters up to which they are together; all None where
     undefined; branches : of each tree, sets of 2 or more but not all cases; shared : in both.
     """
@@ -81,9 +82,9 @@ def compare_trees(
 
 @dataclass(frozen=True, eq=False)
 class _Moments:
-    """Of a value of each join over the pairs that meet there, about their mean. norm : root of the
+    """Of a value of each join over the pairs that meet there, about their mean.
 
-    sum of squares, 0 where all are equal.
+    norm : root of the sum of squares, 0 where all are equal.
     """
 
     values: Floats
@@ -129,9 +130,10 @@ def _ranks(heights: Floats, pairs: Ints) -> Floats:
 def _meetings(
     one: Tree, other: Tree, cases: Ints, its_cases: Ints, progress: Progress
 ) -> Iterator[tuple[slice, Floats]]:
-    """Some joins of the one tree after the other, and (joins, joins of the other) counts of the
+    """Counts of the pairs that meet at a join in both trees.
 
-    pairs that meet there in both, as floats, which hold them exactly.
+    Some joins of the one tree after the other, and (joins, joins of the other) counts of the pairs
+    that meet there in both, as floats, which hold them exactly.
     """
     place = np.full(one.n, -1)
     place[cases] = its_cases

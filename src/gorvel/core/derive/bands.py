@@ -28,9 +28,10 @@ _NOISE = re.compile(r"[€$£¥₹%.,:;()\[\]]")
 
 @dataclass(frozen=True)
 class Band:
-    """start : 0 of one that is open below; end : None of one that is open above;
+    """A band of numbers.
 
-    below : it is open below.
+    start : 0 of one that is open below; end : None of one that is open above; below : it is open
+    below.
     """
 
     start: float

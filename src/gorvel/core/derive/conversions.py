@@ -25,9 +25,10 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Lesson:
-    """What a way knows of a whole column. options : of several answers in a cell, as written;
+    """What a way knows of a whole column.
 
-    first : the earliest day; widest : see `bands.widest`; places : of bands by their start.
+    options : of several answers in a cell, as written; first : the earliest day; widest : see
+    `bands.widest`; places : of bands by their start.
     """
 
     options: tuple[str, ...] = ()
@@ -38,9 +39,10 @@ class Lesson:
 
 @dataclass(frozen=True)
 class Turned:
-    """A column made. values : (n,), NaN for gaps and cells that could not be turned;
+    """A column made.
 
-    bad : (m,) rows of these; expected : instead of what stands there.
+    values : (n,), NaN for gaps and cells that could not be turned; bad : (m,) rows of these;
+    expected : instead of what stands there.
     """
 
     name: str

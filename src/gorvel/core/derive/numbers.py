@@ -17,10 +17,10 @@ _CURRENCY = "€$£¥₹₽₺₩₪₫₴₦₱฿"
 
 @dataclass(frozen=True)
 class Found:
-    """A number in a text. start, end : where its digits are; value : without a sign before it;
+    """A number in a text.
 
-    negative : a minus stands before it, of which it may be part; unit : a letter stands before it,
-    as in "m2".
+    start, end : where its digits are; value : without a sign before it; negative : a minus stands
+    before it, of which it may be part; unit : a letter stands before it, as in "m2".
     """
 
     start: int

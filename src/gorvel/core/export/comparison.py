@@ -32,9 +32,9 @@ _INDICES = (
 def reassigned_columns(
     grown: Grown, all_labels: Sequence[str], numbers: Sequence[int], found: Mapping[int, Relocation]
 ) -> dict[str, Any]:
-    """A row for each case that was read: where the cut has it, and where it ends; empty where it
+    """A row for each case that was read: where the cut has it, and where it ends.
 
-    was dropped. all_labels, numbers : of every row that was read, numbers rising.
+    Empty where it was dropped. all_labels, numbers : of every row that was read, numbers rising.
     """
     out: dict[str, Any] = {"case": list(numbers), "label": list(all_labels)}
     rows = np.searchsorted(np.asarray(numbers), grown.prepared.numbers)

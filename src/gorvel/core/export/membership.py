@@ -37,9 +37,9 @@ def membership_frame(
     source: Source, plan: Plan, grown: Grown, cut: Cut,
     names: Sequence[str] = (), titles: Sequence[str] = (),
 ) -> pl.DataFrame:  # fmt: skip
-    """The table as it was read, with what `memberships_added` says; for a tree of variables these,
+    """The table as it was read, with what `memberships_added` says.
 
-    one a row.
+    For a tree of variables these, one a row.
     """
     if grown.prepared.of == "variables":
         frame = pl.DataFrame({"variable": grown.prepared.labels})

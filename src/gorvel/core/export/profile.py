@@ -80,8 +80,9 @@ def write_profiles(
     found: Portraits, grown: Grown, plan: Plan, counts: Sequence[int], directory: Path,
     progress: Progress = silent,
 ) -> dict[str, Any]:  # fmt: skip
-    """Write clusters.json, profiles.csv and tests.csv where there are variables of cases, and what
+    """Write what the clusters are like.
 
+    clusters.json, profiles.csv and tests.csv where there are variables of cases, and what
     `[profile]` asks for; returns what goes into the summary.
     """
     write_json(clusters_told(grown, plan, counts, progress), directory / "clusters.json")

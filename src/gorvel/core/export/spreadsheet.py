@@ -22,9 +22,10 @@ Look = Literal["plain", "bold", "soft", "share"]
 
 @dataclass(frozen=True)
 class Formula:
-    """words : with references such as {B5:F5} or {Rule!$B$3} in braces and ; between arguments;
+    """A formula of a spreadsheet.
 
-    value : what it comes to, as written.
+    words : with references such as {B5:F5} or {Rule!$B$3} in braces and ; between arguments; value
+    : what it comes to, as written.
     """
 
     words: str

@@ -36,10 +36,11 @@ class Placed:
     proximities: Floats
 
     def clusters(self, cut: Cut) -> list[int | None]:
-        """The cluster (from 1) each is given: the one with the nearest centroid where centroids
+        """The cluster (from 1) each case is given, None for none.
 
-        exist (numbers without gaps under a Euclidean measure), else with the smallest mean
-        proximity; the earlier of equals. None where no case has an answer in common with it.
+        The one with the nearest centroid where centroids exist (numbers without gaps under a
+        Euclidean measure), else with the smallest mean proximity; the earlier of equals. None where
+        no case has an answer in common with it.
         """
         prepared = self.grown.prepared
         euclidean = MEASURES[self.grown.method.measure].euclidean

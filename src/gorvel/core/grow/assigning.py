@@ -34,10 +34,10 @@ _BLOCK = 1 << 22  # cells of a block
 
 @dataclass(frozen=True, eq=False)
 class Given:
-    """At one count, each (m,): the cluster, from 1, 0 for none; its distance; the next best
+    """At one count, each (m,): the cluster, from 1, 0 for none; its distance.
 
-    cluster, 0 for none; its distance less the best; whether the case is farther from its cluster
-    than any member.
+    The next best cluster, 0 for none; its distance less the best; whether the case is farther from
+    its cluster than any member.
     """
 
     cluster: Ints
@@ -49,8 +49,9 @@ class Given:
 
 @dataclass(frozen=True, eq=False)
 class Assigned:
-    """cases : m row numbers of the other file, from 1; labels : m; method : by which distance;
+    """Cases of another file, given to the clusters of a tree.
 
+    cases : m row numbers of the other file, from 1; labels : m; method : by which distance;
     by_count : what is given at each count of the cut.
     """
 

@@ -236,9 +236,10 @@ def _check_finite(work: Floats) -> None:
 
 
 def _direct(job: _Job) -> Tree | None:
-    """Without a matrix; None where that would take more memory than one, or numbers are so far
+    """Without a matrix.
 
-    apart that the matrix has to say whether a pair is too far.
+    None where that would take more memory than one, or numbers are so far apart that the matrix has
+    to say whether a pair is too far.
     """
     answers, key = job.answers, job.method.linkage
     assert answers is not None

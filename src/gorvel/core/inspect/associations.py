@@ -27,10 +27,11 @@ _REDUNDANT = 0.7  # mean absolute association from which variables are called a 
 
 @dataclass(frozen=True, eq=False)
 class CorrelationMap:
-    """names : p, in order of the map; values : (p, p), NaN where not defined; groups : of names,
+    """How variables are associated, in an order that shows groups.
 
-    two or more that are associated at 0.7 on average, whichever the sign; coefficients : (p, p)
-    names of what the values are, such as "r".
+    names : p, in order of the map; values : (p, p), NaN where not defined; groups : of names, two
+    or more that are associated at 0.7 on average, whichever the sign; coefficients : (p, p) names
+    of what the values are, such as "r".
     """
 
     names: tuple[str, ...]

@@ -60,9 +60,10 @@ class Bars:
 
 @dataclass(frozen=True, eq=False)
 class Scatter:
-    """Two variables against each other. x, y : at most some thousand cases, drawn evenly;
+    """Two variables against each other.
 
-    cases : that have both; r : Pearson's; rank_r : Spearman's; None where not defined.
+    x, y : at most some thousand cases, drawn evenly; cases : that have both; r : Pearson's; rank_r
+    : Spearman's; None where not defined.
     """
 
     x: Floats

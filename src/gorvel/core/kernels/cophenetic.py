@@ -10,9 +10,10 @@ from gorvel.core.kernels.terms import BLOCK, measure
 
 @parallel
 def sums(recipe, weights, bounds, heights, middle, level, begin, end, out):
-    """For rows begin..end-1 and their counterparts at the other end: of d - middle the sum, the sum
+    """Sums from which the cophenetic correlation is made.
 
-    of squares, and the sum of products with height - level.
+    For rows begin..end-1 and their counterparts at the other end: of d - middle the sum, the sum of
+    squares, and the sum of products with height - level.
 
     recipe : of cases in leaf order; weights : (n,) how many each stands for, by whose products
     pairs count; bounds : (n - 1,) the join at which neighbouring leaves meet:

@@ -36,8 +36,9 @@ def _ends(bits, low, high):
 
 @parallel
 def sum_pieces(recipe, bounds, begin, end, sums, lows, highs, squares):
-    """For cases begin..end-1: of the distances to each piece the sum, smallest and largest, and the
+    """Sum, smallest and largest of the distances to each piece.
 
+    For cases begin..end-1: of the distances to each piece the sum, smallest and largest, and the
     sum of squares over all.
 
     recipe : of cases in leaf order; bounds : (K + 1,); sums : (n, K); lows, highs : (n, K) bits of
@@ -70,10 +71,11 @@ def sum_pieces(recipe, bounds, begin, end, sums, lows, highs, squares):
 
 @parallel
 def fill_levels(recipe, bounds, piece_of, together, mask, begin, end, out):
-    """For cases begin..end-1 the distances to all later ones, the level of the pair in the lowest
+    """Distances to all later cases, with the level of the pair in the lowest bits.
 
-    bits. recipe : of cases in leaf order; out : condensed from case `begin` on, as integers;
-    level : `together` of the two pieces.
+    For cases begin..end-1 the distances to all later ones, the level of the pair in the lowest
+    bits. recipe : of cases in leaf order; out : condensed from case `begin` on, as integers; level
+    : `together` of the two pieces.
     """
     n = len(piece_of)
     skipped = begin * n - begin * (begin + 1) // 2
@@ -157,8 +159,9 @@ def count_levels(coded, mask, chunk, out):
 
 @parallel
 def compare_levels(coded, mask, chunk, offset, before, begin, slack, base, pairs):
-    """For the sorted elements from `begin` on, by level, how many truly lesser ones of each level
+    """How many truly lesser elements of each level there are.
 
+    For the sorted elements from `begin` on, by level, how many truly lesser ones of each level
     there are.
 
     coded : codes of floats that are not negative; chunk : elements of each, of which those from

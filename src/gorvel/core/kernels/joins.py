@@ -314,9 +314,10 @@ def _bring_up(task, work, rows, alive, stamps, sources):
 
 @parallel
 def bring_up(work, rows, alive, stamps, made, made_count):
-    """Fetch into all rows what clusters made since the last time hold, some rows at a time, so that
+    """Fetch into all rows what clusters made since the last time hold.
 
-    what lies side by side in the row of such a cluster is read together.
+    Some rows at a time, so that what lies side by side in the row of such a cluster is read
+    together.
     """
     sources = np.sort(made[:made_count])  # in the order of what is written
     for task in prange((len(alive) + _TOGETHER - 1) // _TOGETHER):

@@ -125,9 +125,10 @@ def compile_apart(progress: Progress, gently: bool = False) -> None:
 
 @contextmanager
 def at_hand(cases: int) -> Iterator[None]:
-    """For what grows many trees of so many cases: kernels are used from now on where they are on
+    """Use kernels for many trees of so many cases.
 
-    the disk, and loaded one by one; else they are compiled meanwhile, as far as there is time.
+    Kernels are used from now on where they are on the disk, and loaded one by one; else they are
+    compiled meanwhile, as far as there is time.
     """
     if cases < _SOME or on_disk():
         if cases >= _SOME:

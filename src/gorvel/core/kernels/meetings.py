@@ -9,8 +9,9 @@ from gorvel.core.kernels.compiled import kernel, parallel, prange
 
 @parallel
 def count_meetings(begin, places, starts, middles, ends, left, right, met):
-    """For joins of one tree, from `begin` on: the pairs that meet there, by where they meet in the
+    """Count the pairs that meet at each join of one tree, by where they meet in the other.
 
+    For joins of one tree, from `begin` on: the pairs that meet there, by where they meet in the
     other.
 
     places : places in the other tree of the cases in leaf order of the one, -1 for none; starts,

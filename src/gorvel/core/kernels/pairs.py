@@ -56,10 +56,11 @@ def _fill_two(recipe, top, out, sound):
 
 @parallel
 def fill_square(recipe, begin, end, out, sound):
-    """Pieces begin..end-1 of the square matrix, each with its counterpart at the other end, which
+    """Fill pieces of the square matrix.
 
-    makes even work. out : (n, n), infinity on the diagonal; sound : (pieces,) is all finite? There
-    are (pieces + 1) // 2 pairs of pieces of ROWS rows.
+    Pieces begin..end-1, each with its counterpart at the other end, which makes even work. out :
+    (n, n), infinity on the diagonal; sound : (pieces,) is all finite? There are (pieces + 1) // 2
+    pairs of pieces of ROWS rows.
     """
     for r in prange(begin, end):
         _fill_two(recipe, np.int64(r), out, sound)

@@ -11,9 +11,9 @@ PARTS = 16  # into which the points are dealt out, whatever the number of thread
 
 @summing
 def _row(far, x, y, mine, own, across_of, along_of):
-    """Of one point at (mine, own) and those after it: the sum of d e, and how they pull it; what
+    """Of one point at (mine, own) and those after it: the sum of d e, and how they pull it.
 
-    it pulls them by is added to across_of, along_of.
+    What it pulls them by is added to across_of, along_of.
     """
     none = mine - mine  # of the kind of number that the places are, so that no loop widens
     both, across, along = none, none, none
@@ -31,10 +31,10 @@ def _row(far, x, y, mine, own, across_of, along_of):
 
 @parallel
 def majorise(far, x, y, across, along, both):
-    """How each point is pulled, in parts that add up. far : (n, n); x, y : (n,); across, along :
+    """How each point is pulled, in parts that add up.
 
-    (PARTS, n), 0 each; both : (PARTS,), 0 each, sums of d e over pairs. All but `both` are of one
-    kind, float64 or float32.
+    far : (n, n); x, y : (n,); across, along : (PARTS, n), 0 each; both : (PARTS,), 0 each, sums of
+    d e over pairs. All but `both` are of one kind, float64 or float32.
     """
     n, parts = len(x), len(both)
     for r in prange(parts):

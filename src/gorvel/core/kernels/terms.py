@@ -209,8 +209,9 @@ def _add_chi(recipe, i, first, last, out):
 
 @inner
 def measure(recipe, i, first, last, out):
-    """out[k] : how far case first + k is from case i, for k in 0..last-first-1; not a number where
+    """How far some cases are from another one.
 
+    out[k] : how far case first + k is from case i, for k in 0..last-first-1; not a number where
     they have no variable in common.
     """
     if recipe.how == SUMS:

@@ -55,7 +55,7 @@ def firsts(left, right):
 
 @_either
 def starts(left, right, sizes):
-    """(2n-1,) the position of each node's first leaf, left parts first. sizes : (2n-1,)"""
+    """(2n-1,) the position of each node's first leaf, left parts first. sizes : (2n-1,)."""
     n = len(left) + 1
     out = np.zeros(2 * n - 1, np.int64)
     for k in range(n - 2, -1, -1):
@@ -109,8 +109,9 @@ def growths(left, right, begin, end, mean, mass, importance, out):
 
 @_either
 def products(left, right, begin, end, mean, size, spread, heights, level):
-    """The sum, over joins begin..end-1, of height - level times the squared distances between all
+    """The sum of height - level times the squared distances of the pairs that meet at joins.
 
+    The sum, over joins begin..end-1, of height - level times the squared distances between all
     cases of one part and all of the other: with parts of a and b cases, D between their means, and
     sums of squares S and T about them, these are a b D^2 + b S + a T.
 

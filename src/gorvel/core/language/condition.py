@@ -66,9 +66,9 @@ class Condition:
     _node: Node
 
     def rows(self, table: Table, codes_of: CodesOf = lambda name: ()) -> NDArray[np.bool_]:
-        """(n,) flags of the rows for which it is true. A missing answer makes a test neither true
+        """(n,) flags of the rows for which it is true.
 
-        nor false.
+        A missing answer makes a test neither true nor false.
 
         Raises
         ------

@@ -70,10 +70,10 @@ _OF_MANY: dict[str, Callable[[Floats], Floats]] = {
 
 @dataclass(frozen=True)
 class Fault:
-    """Cells from which nothing can be worked out. rows : (m,) from 0, ascending;
+    """Cells from which nothing can be worked out.
 
-    cells : what stands there, by row; found, expected : the same for all of them; at : the place
-    in the text, from 0.
+    rows : (m,) from 0, ascending; cells : what stands there, by row; found, expected : the same for
+    all of them; at : the place in the text, from 0.
     """
 
     rows: NDArray[np.int64]

@@ -24,9 +24,10 @@ _PLAIN = re.compile(r"[^\W\d]\w*(?:\.\w+)*")
 
 
 class Token(NamedTuple):
-    """kind : number, text, column, word, call (a function and its bracket), key, sign or end;
+    """A word, sign or number of a text.
 
-    text : as written, keywords in lower case; at : of its first character, from 0.
+    kind : number, text, column, word, call (a function and its bracket), key, sign or end; text :
+    as written, keywords in lower case; at : of its first character, from 0.
     """
 
     kind: str

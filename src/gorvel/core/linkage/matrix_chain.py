@@ -34,9 +34,10 @@ def mode_of(key: str, beta: float) -> tuple[int, bool, float, float]:
 
 @dataclass(frozen=True, eq=False)
 class Clusters:
-    """Clusters to be joined. work : rows of proximities; rows : (m,) the row of each cluster;
+    """Clusters to be joined.
 
-    masses, node : (m,) of each, node the number of what it is in the tree.
+    work : rows of proximities; rows : (m,) the row of each cluster; masses, node : (m,) of each,
+    node the number of what it is in the tree.
     """
 
     work: Floats

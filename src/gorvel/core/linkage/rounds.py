@@ -65,9 +65,9 @@ def grow_in_rounds(
     beta: float = 0.0,
     few: int = FEW,
 ) -> Tree | None:
-    """The tree of n cases; None where proximities tie, or rounds do not pay. See
+    """The tree of n cases; None where proximities tie, or rounds do not pay.
 
-    `agglomerate.grow`.
+    See `agglomerate.grow`.
 
     work : (n, n) proximities with infinity on the diagonal; is consumed; key : of a rule
     that `goes_in_rounds`; beta : of flexible rules; few : clusters left to be joined one by one.

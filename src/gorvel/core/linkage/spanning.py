@@ -85,9 +85,9 @@ def _spanning(answers: Answers, kind: int, progress: Progress) -> tuple[Ints, In
 
 
 def _short(columns: Floats, importance: Floats, kind: int) -> tuple[NDArray[np.float32], float]:
-    """Columns weighed, about their middles, in short numbers of at most 1; what they, or of
+    """Columns weighed, about their middles, in short numbers of at most 1.
 
-    absolute differences these, were divided by.
+    What they, or of absolute differences these, were divided by.
     """
     weighed = columns - (columns.min(axis=1) + columns.max(axis=1))[:, None] / 2
     weighed *= (importance if kind else np.sqrt(importance))[:, None]

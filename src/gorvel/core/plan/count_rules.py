@@ -1,6 +1,6 @@
-"""The registry of rules for the cluster count. To add one: add its record, and how it is valued in
+"""The registry of rules for the number of clusters.
 
-`count/`.
+To add one: its record here, and an `Index` in `core/count/indices/`.
 """
 
 from __future__ import annotations

@@ -25,12 +25,13 @@ _BLOCK = 1 << 22  # cells of a block
 
 @dataclass(frozen=True)
 class ClusterFigures:
-    """One cluster. cluster : its number, from 1; size : cases; mass : sum of their weights;
+    """One cluster.
 
-    share : of the mass of all; medoid : place of the case (from 0) with the smallest mean proximity
-    to the rest; within_ss : sum of squares of the scaled variables; diameter : the largest
-    proximity inside; mean_silhouette; nearest_cluster, nearest_distance : smallest mean proximity
-    to another. None where there is none.
+    cluster : its number, from 1; size : cases; mass : sum of their weights; share : of the mass of
+    all; medoid : place of the case (from 0) with the smallest mean proximity to the rest; within_ss
+    : sum of squares of the scaled variables; diameter : the largest proximity inside;
+    mean_silhouette; nearest_cluster, nearest_distance : smallest mean proximity to another. None
+    where there is none.
     """
 
     cluster: int

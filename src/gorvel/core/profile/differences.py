@@ -22,10 +22,11 @@ _SINGULAR = 1e-12  # of the largest eigenvalue
 
 @dataclass(frozen=True)
 class Difference:
-    """One test. test : "f", "wald-f", "chi-square" or "rao-scott-f"; statistic, df1, df2, p : NaN
+    """One test.
 
-    where there is none; effect : eta squared, or Cramér's V; withheld : why the statistic and p are
-    not to be trusted, "" where they are.
+    test : "f", "wald-f", "chi-square" or "rao-scott-f"; statistic, df1, df2, p : NaN where there is
+    none; effect : eta squared, or Cramér's V; withheld : why the statistic and p are not to be
+    trusted, "" where they are.
     """
 
     test: str

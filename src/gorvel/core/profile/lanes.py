@@ -60,9 +60,9 @@ class Lane:
 def lanes_of(
     told: Sequence[Question], own: Ints, count: int, weights: Floats, design: Design | None = None
 ) -> list[Lane]:
-    """Active questions first, then those for profiles; in each part what tells clusters apart most
+    """Active questions first, then those for profiles.
 
-    comes first, levels of a question together.
+    In each part what tells clusters apart most comes first, levels of a question together.
 
     Intervals are those of the design; without one, as if cases were drawn one by one.
 
@@ -130,9 +130,10 @@ def _levels(
 def _with_width(
     lower: Floats, upper: Floats, values: Floats, own: Ints
 ) -> tuple[Floats, Floats]:  # fmt: skip
-    """(k,) ends of intervals, NaN where one has no width: it is no certainty, but too few cases or
+    """(k,) ends of intervals, NaN where one has no width.
 
-    none that answered otherwise. values : (n,) the answers; own : (n,) clusters from 0.
+    That is no certainty, but too few cases or none that answered otherwise. values : (n,) the
+    answers; own : (n,) clusters from 0.
     """
     known = ~np.isnan(values)
     least, most = np.full(len(lower), np.inf), np.full(len(lower), -np.inf)

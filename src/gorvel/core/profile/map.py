@@ -121,9 +121,9 @@ def _centred(squares: Floats) -> Floats:
 
 
 def _leading(squares: Floats) -> tuple[Floats, Floats] | None:
-    """(n, 2) eigenvectors of the two largest eigenvalues of `_centred`, and these; None where they
+    """(n, 2) eigenvectors of the two largest eigenvalues of `_centred`, and these.
 
-    do not come apart quickly from the others. squares : no eigenvalue is below 0.
+    None where they do not come apart quickly from the others. squares : no eigenvalue is below 0.
 
     References
     ----------

@@ -21,11 +21,12 @@ _DRAW = 1e-12  # relative: means this close are equal
 
 @dataclass(frozen=True, eq=False)
 class Members:
-    """One cluster. typical : its cases (from 0), those with the smallest mean proximity to the rest
+    """One cluster.
 
-    first; mean, diameter : of the proximities inside, None and 0 for one case; silhouette : mean,
-    None for one cluster; border : case, the cluster (from 1) it leans to and its silhouette, the
-    lowest first; nearest : other clusters (from 1) with their mean proximities, the smallest first.
+    typical : its cases (from 0), those with the smallest mean proximity to the rest first; mean,
+    diameter : of the proximities inside, None and 0 for one case; silhouette : mean, None for one
+    cluster; border : case, the cluster (from 1) it leans to and its silhouette, the lowest first;
+    nearest : other clusters (from 1) with their mean proximities, the smallest first.
     """
 
     typical: Ints

@@ -24,10 +24,11 @@ Ints = NDArray[np.int64]
 
 @dataclass(frozen=True, eq=False)
 class OneCase:
-    """cluster : from 1; silhouette, leans : its own, and the cluster (from 1) nearest after its
+    """What there is to tell of one case.
 
-    own, None for one cluster; inside : mean proximity to the rest of its cluster, None for one
-    case; nearest : other cases (from 0) with their proximities, the smallest first.
+    cluster : from 1; silhouette, leans : its own, and the cluster (from 1) nearest after its own,
+    None for one cluster; inside : mean proximity to the rest of its cluster, None for one case;
+    nearest : other cases (from 0) with their proximities, the smallest first.
     """
 
     cluster: int

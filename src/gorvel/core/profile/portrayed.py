@@ -29,9 +29,10 @@ Ints = NDArray[np.int64]
 
 @dataclass(frozen=True, eq=False)
 class Other:
-    """Another grouping of the cases. own : (n,) groups from 0, -1 for none; cut : whose clusters
+    """Another grouping of the cases.
 
-    they are, None for known groups, whose names are words.
+    own : (n,) groups from 0, -1 for none; cut : whose clusters they are, None for known groups,
+    whose names are words.
     """
 
     name: str
@@ -43,9 +44,10 @@ class Other:
 
 @dataclass(frozen=True, eq=False)
 class Portrayed:
-    """What is told of one cut. said : what the plan says of questions and sample; masses : (n,);
+    """What is told of one cut.
 
-    problem : why answers cannot be read, "" where they can; spreads : by question, once asked for.
+    said : what the plan says of questions and sample; masses : (n,); problem : why answers cannot
+    be read, "" where they can; spreads : by question, once asked for.
     """
 
     tree: Tree

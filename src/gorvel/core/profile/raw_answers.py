@@ -21,10 +21,10 @@ Role = Literal["active", "profile"]
 
 @dataclass(frozen=True, eq=False)
 class Question:
-    """One variable. values : (n,) raw answers, codes of words, NaN where missing, for the cases of
+    """One variable.
 
-    a tree; words : the levels of a nominal variable, and the two of a binary one, whose places are
-    its codes.
+    values : (n,) raw answers, codes of words, NaN where missing, for the cases of a tree; words :
+    the levels of a nominal variable, and the two of a binary one, whose places are its codes.
     """
 
     name: str

@@ -18,13 +18,14 @@ _MATCHED = 0.5  # share of the second wave from which it is taken for the same c
 
 @dataclass(frozen=True, eq=False)
 class Waves:
-    """Of k clusters. first, second : (k,) cases of each wave; far : (k,) of the second, farther
+    """Of k clusters.
 
-    from their cluster than any member; ungiven : cases of the second that could not be given;
-    change : (k,) share of the second less that of the first; lower, upper : (k,) its 95 % interval;
-    p_each : (k,) corrected for their number, NaN for clusters with too few cases; chi2, df, p : of
-    all, NaN where there is none, or where one cluster has too few; few : (k,) fewer than five cases
-    expected in one of the waves.
+    first, second : (k,) cases of each wave; far : (k,) of the second, farther from their cluster
+    than any member; ungiven : cases of the second that could not be given; change : (k,) share of
+    the second less that of the first; lower, upper : (k,) its 95 % interval; p_each : (k,)
+    corrected for their number, NaN for clusters with too few cases; chi2, df, p : of all, NaN where
+    there is none, or where one cluster has too few; few : (k,) fewer than five cases expected in
+    one of the waves.
     """
 
     first: Ints

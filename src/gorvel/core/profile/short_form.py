@@ -35,12 +35,13 @@ class Discriminant:
 
 @dataclass(frozen=True, eq=False)
 class ShortForm:
-    """Questions in the order of choice. accuracy : share of cases that cross-validation gives their
+    """Questions in the order of choice.
 
-    own cluster, after each; rule : on all of them, from all cases; confused : (k, k) cases of each
-    cluster (rows) by the one they are given in cross-validation, with all of them; means : (q,) of
-    the questions, which stand for gaps; answers : (n, q) with these; given : (q, n) clusters that
-    cross-validation gives after each question; own : (n,).
+    accuracy : share of cases that cross-validation gives their own cluster, after each; rule : on
+    all of them, from all cases; confused : (k, k) cases of each cluster (rows) by the one they are
+    given in cross-validation, with all of them; means : (q,) of the questions, which stand for
+    gaps; answers : (n, q) with these; given : (q, n) clusters that cross-validation gives after
+    each question; own : (n,).
     """
 
     questions: tuple[str, ...]

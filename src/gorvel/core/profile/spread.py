@@ -76,9 +76,10 @@ def _shares(
 
 
 def _density(x: Floats, w: Floats, at: Floats) -> Floats:
-    """Heights at places: a normal curve about each case, of the width that the rule of thumb says,
+    """Heights of a density at places.
 
-    half a step at the least.
+    A normal curve about each case, of the width that the rule of thumb says, half a step at the
+    least.
     """
     if not len(x):
         return np.full(len(at), np.nan)

@@ -86,9 +86,9 @@ class _Memory:
             self.moves = [*self.moves[1 - _REMEMBERED :], (move, change, along)]
 
     def direction(self, gradient: Floats) -> Floats:
-        """Where the lowest place is foretold to be; majorisation's own step while nothing is
+        """Where the lowest place is foretold to be.
 
-        remembered.
+        Majorisation's own step while nothing is remembered.
         """
         out = -gradient
         shares = []

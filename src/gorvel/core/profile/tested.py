@@ -14,9 +14,9 @@ from gorvel.core.profile.raw_answers import Question
 
 @dataclass(frozen=True)
 class Tested:
-    """One test of a question. deff : the mean design effect of its means, or shares, in the
+    """One test of a question.
 
-    clusters; NaN for none.
+    deff : the mean design effect of its means, or shares, in the clusters; NaN for none.
     """
 
     told: Question

@@ -69,22 +69,22 @@ def _most(answers: Answers, rows: slice, weighted: bool) -> Matrix:
 
 
 def squared_euclidean(answers: Answers, rows: slice) -> Matrix:
-    """sum_j v_j (x_j - y_j)^2"""
+    """sum_j v_j (x_j - y_j)^2."""
     return _sum(answers, rows, lambda a, b: np.square(a - b))
 
 
 def euclidean(answers: Answers, rows: slice) -> Matrix:
-    """sqrt(sum_j v_j (x_j - y_j)^2)"""
+    """sqrt(sum_j v_j (x_j - y_j)^2)."""
     return np.asarray(np.sqrt(squared_euclidean(answers, rows)))
 
 
 def city_block(answers: Answers, rows: slice) -> Matrix:
-    """sum_j v_j |x_j - y_j|"""
+    """sum_j v_j |x_j - y_j|."""
     return _sum(answers, rows, lambda a, b: np.abs(a - b))
 
 
 def chebyshev(answers: Answers, rows: slice) -> Matrix:
-    """max_j v_j |x_j - y_j|"""
+    """max_j v_j |x_j - y_j|."""
     return _most(answers, rows, weighted=True)
 
 
@@ -98,14 +98,14 @@ def minkowski(answers: Answers, rows: slice) -> Matrix:
 
 
 def power(answers: Answers, rows: slice) -> Matrix:
-    """(sum_j v_j |x_j - y_j|^p)^(1/r)"""
+    """(sum_j v_j |x_j - y_j|^p)^(1/r)."""
     p = answers.power
     total = _sum(answers, rows, lambda a, b: np.asarray(np.abs(a - b) ** p))
     return np.asarray(total ** (1.0 / answers.root))
 
 
 def canberra(answers: Answers, rows: slice) -> Matrix:
-    """sum_j v_j |x_j - y_j| / (|x_j| + |y_j|), 0/0 being 0"""
+    """sum_j v_j |x_j - y_j| / (|x_j| + |y_j|), 0/0 being 0."""
 
     def term(a: Matrix, b: Matrix) -> Matrix:
         below = np.abs(a) + np.abs(b)
@@ -115,7 +115,7 @@ def canberra(answers: Answers, rows: slice) -> Matrix:
 
 
 def bray_curtis(answers: Answers, rows: slice) -> Matrix:
-    """sum_j v_j |x_j - y_j| / sum_j v_j |x_j + y_j|"""
+    """sum_j v_j |x_j - y_j| / sum_j v_j |x_j + y_j|."""
     above = _sum(answers, rows, lambda a, b: np.abs(a - b), scale_up=False)
     below = _sum(answers, rows, lambda a, b: np.abs(a + b), scale_up=False)
     with np.errstate(invalid="ignore", divide="ignore"):
@@ -123,7 +123,7 @@ def bray_curtis(answers: Answers, rows: slice) -> Matrix:
 
 
 def mahalanobis(answers: Answers, rows: slice) -> Matrix:
-    """sqrt((x - y)' S^-1 (x - y)), as the Euclidean distance of whitened answers"""
+    """sqrt((x - y)' S^-1 (x - y)), as the Euclidean distance of whitened answers."""
     turned = whitened(answers)
     out = np.zeros((turned[rows].shape[0], turned.shape[0]))
     for k in range(turned.shape[1]):

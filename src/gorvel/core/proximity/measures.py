@@ -21,9 +21,10 @@ Kind = Literal["numbers", "counts", "binary", "mixed"]
 
 @dataclass(frozen=True)
 class Undefined:
-    """Cases that a measure cannot place. words : what is found in such a case, and is expected;
+    """Cases that a measure cannot place.
 
-    flags : (m, p) answers to the variables both cases of a pair have -> (m,) which are such cases.
+    words : what is found in such a case, and is expected; flags : (m, p) answers to the variables
+    both cases of a pair have -> (m,) which are such cases.
     """
 
     found: str
@@ -80,8 +81,9 @@ class Measure:
 
     @property
     def flat(self) -> bool:
-        """Are its proximities, or their roots, distances between points of a Euclidean space that
+        """Can centroids and sums of squares be had?
 
+        Its proximities, or their roots, are then distances between points of a Euclidean space that
         centroids and sums of squares can be had of?
         """
         return self.euclidean or self.whitens

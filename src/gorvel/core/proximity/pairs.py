@@ -85,9 +85,9 @@ def _refuse(
 
 
 def plain_kind(answers: Answers, key: str) -> tuple[int, bool] | None:
-    """Sums of squares (0) or of absolute differences (1) of complete answers, and whether roots
+    """Of which differences complete answers are a plain sum, None for other measures.
 
-    follow; None for other measures.
+    Squares (0) or absolute differences (1), and whether roots follow; None for other measures.
     """
     return None if np.isnan(answers.values).any() else MEASURES[key].plain
 

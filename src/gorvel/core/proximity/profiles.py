@@ -92,17 +92,17 @@ def _angle(answers: Answers, rows: slice, ready: Ready) -> Matrix:
 
 
 def cosine(answers: Answers, rows: slice) -> Matrix:
-    """1 - sum_j x_j y_j / (|x| |y|)"""
+    """1 - sum_j x_j y_j / (|x| |y|)."""
     return _angle(answers, rows, unit_rows)
 
 
 def correlation(answers: Answers, rows: slice) -> Matrix:
-    """1 - Pearson's r of two cases over the variables"""
+    """1 - Pearson's r of two cases over the variables."""
     return _angle(answers, rows, centred_rows)
 
 
 def spearman(answers: Answers, rows: slice) -> Matrix:
-    """1 - Pearson's r of the ranks of two cases' answers"""
+    """1 - Pearson's r of the ranks of two cases' answers."""
     return _angle(answers, rows, ranked_rows)
 
 
@@ -116,7 +116,7 @@ def chi_square(answers: Answers, rows: slice) -> Matrix:
 
 
 def phi_square(answers: Answers, rows: slice) -> Matrix:
-    """chi-square divided by the square root of the total of the two rows"""
+    """chi-square divided by the square root of the total of the two rows."""
     chi2, total = _chi2(answers, rows)
     with np.errstate(invalid="ignore", divide="ignore"):
         return np.asarray(np.sqrt(chi2 / total))

@@ -31,9 +31,10 @@ class CountSpans:
 
 
 def reached(heights: NDArray[np.float64]) -> NDArray[np.float64]:
-    """(joins,) from which height on a cut line leaves each join made: it does so for all joins up
+    """(joins,) from which height on a cut line leaves each join made.
 
-    to the last that is not above it. Their own heights, but for inversions.
+    It does so for all joins up to the last that is not above it. Their own heights, but for
+    inversions.
     """
     return np.asarray(np.minimum.accumulate(heights[::-1])[::-1])
 

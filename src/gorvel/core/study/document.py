@@ -63,9 +63,10 @@ class SourceDocument(_Document):
 
 
 class GrownDocument(_Document):
-    """Where a grown tree of an entry stands. group : None for all cases; plan : that grew it;
+    """Where a grown tree of an entry stands.
 
-    title, note : where that is another tree than the one its entry plans.
+    group : None for all cases; plan : that grew it; title, note : where that is another tree than
+    the one its entry plans.
     """
 
     group: str | None = None
@@ -88,10 +89,10 @@ class TreeDocument(_Document):
 
 
 class StudyDocument(_Document):
-    """study.json. in_hand : the id of a tree; group : of its split that is looked at; data_in : the
+    """study.json.
 
-    study or data file that has the data, where they do not stand here; data_mark : of the data as
-    they were read.
+    in_hand : the id of a tree; group : of its split that is looked at; data_in : the study or data
+    file that has the data, where they do not stand here; data_mark : of the data as they were read.
     """
 
     source: SourceDocument

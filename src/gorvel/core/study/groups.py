@@ -20,10 +20,10 @@ _FEWEST = 2  # cases of a tree
 
 @dataclass(frozen=True, eq=False)
 class GrownGroups:
-    """Trees of one plan by group. first : the group whose tree is at hand as a whole, grown;
+    """Trees of one plan by group.
 
-    kept : of every group, in the order of first appearance; without : groups that have no tree,
-    each with the reason.
+    first : the group whose tree is at hand as a whole, grown; kept : of every group, in the order
+    of first appearance; without : groups that have no tree, each with the reason.
     """
 
     first: str
@@ -81,9 +81,10 @@ def grow_groups(
 
 @dataclass(frozen=True, eq=False)
 class Replicated:
-    """Of the trees of all groups at one count. number : of their entry; groups : what each is
+    """Of the trees of all groups at one count.
 
-    called, with its cases; found : by the group whose tree it is, and whose cases are given.
+    number : of their entry; groups : what each is called, with its cases; found : by the group
+    whose tree it is, and whose cases are given.
     """
 
     number: int

@@ -97,9 +97,10 @@ class Drawn:
 
 @dataclass(frozen=True, eq=False)
 class Looked:
-    """How the tree is looked at. flipped : (n-1,) joins whose parts are exchanged; folded : nodes
+    """How the tree is looked at.
 
-    shown as one mark; sorted_by : what the order is by; scale : of heights; frames : counts.
+    flipped : (n-1,) joins whose parts are exchanged; folded : nodes shown as one mark; sorted_by :
+    what the order is by; scale : of heights; frames : counts.
     """
 
     flipped: NDArray[np.bool_] | None = None

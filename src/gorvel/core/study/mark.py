@@ -14,9 +14,10 @@ _marks: WeakKeyDictionary[Source, str] = WeakKeyDictionary()
 
 
 def mark_of(source: Source) -> str:
-    """Another one as soon as a name, an answer or the order of the cases is; with the version of
+    """Another one as soon as a name, an answer or the order of the cases is.
 
-    the library that made it, which makes others of the same data in another version.
+    With the version of the library that made it, which makes others of the same data in another
+    version.
     """
     if source not in _marks:
         mark = sha256()

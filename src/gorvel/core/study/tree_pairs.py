@@ -42,10 +42,11 @@ _COUNTS = 10  # up to which two trees are compared, where the plan does not say
 
 @dataclass(frozen=True, eq=False)
 class Side:
-    """A tree of the study as it is known. key : of its entry, and of a split the group, the wanted
+    """A tree of the study as it is known.
 
-    one where none is grown; grown : where it is on the screen; kept : where it was grown before;
-    neither for one that is to be grown; of : trees whose average it is.
+    key : of its entry, and of a split the group, the wanted one where none is grown; grown : where
+    it is on the screen; kept : where it was grown before; neither for one that is to be grown; of :
+    trees whose average it is.
     """
 
     key: Key
@@ -93,10 +94,11 @@ class TreePair:
 
 @dataclass(frozen=True, eq=False)
 class PairAtCut:
-    """Two trees at the cuts in hand. names, others : of the clusters of the left and the right one;
+    """Two trees at the cuts in hand.
 
-    stands : of each of the left one's, from which to which count the right one has it; move, lanes
-    : the cases most worth a word, and what they answer beside those that stay in their cluster.
+    names, others : of the clusters of the left and the right one; stands : of each of the left
+    one's, from which to which count the right one has it; move, lanes : the cases most worth a
+    word, and what they answer beside those that stay in their cluster.
     """
 
     faced: TreePair

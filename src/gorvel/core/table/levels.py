@@ -18,9 +18,9 @@ _ABSENT = {"no", "false", "n", "0"}
 
 
 def guess_level(table: Table, column: str, codes: Sequence[str] = ()) -> Level:
-    """The level of a column nobody has named: that of what was made, or interval when mostly
+    """The level of a column nobody has named.
 
-    numeric, else nominal.
+    That of what was made, or interval when mostly numeric, else nominal.
     """
     if table.made is not None and column in table.made.levels:
         return table.made.levels[column]

@@ -11,9 +11,9 @@ from gorvel.core.base.errors import InputError
 
 
 def json_lines_frame(text: str) -> pl.DataFrame:
-    """All keys as columns of text, in the order in which they first appear; a key that a line
+    """All keys as columns of text, in the order in which they first appear.
 
-    lacks is null. Numbers stand as they are written.
+    A key that a line lacks is null. Numbers stand as they are written.
 
     Raises
     ------

@@ -13,9 +13,10 @@ from gorvel.core.table.tallies import Tally, tallied
 
 @dataclass(frozen=True)
 class Overview:
-    """Of a column, whatever is read as missing. answered : cells that are not empty; finite :
+    """Of a column, whatever is read as missing.
 
-    cells that are finite numbers; different : answers; tally : of them, unless all are numbers.
+    answered : cells that are not empty; finite : cells that are finite numbers; different :
+    answers; tally : of them, unless all are numbers.
     """
 
     answered: int

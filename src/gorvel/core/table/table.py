@@ -26,9 +26,10 @@ _NOTHING = pl.Series([None], dtype=pl.String)  # an empty cell
 
 @dataclass(frozen=True)
 class Reading:
-    """How the file was read: names of delimiter (as in plan files), decimal mark, encoding;
+    """How a file was read.
 
-    header : whether the first row names the columns; skip : lines, or rows of a sheet, above it.
+    delimiter, decimal, encoding : as in plan files; header : whether the first row names the
+    columns; skip : lines, or rows of a sheet, above it.
     """
 
     delimiter: str = ","
@@ -108,10 +109,10 @@ class Unturned:
 
 @dataclass(frozen=True, eq=False)
 class Made:
-    """What was made of a table. levels : of the new columns, by name; spared : codes for missing
+    """What was made of a table.
 
-    that say nothing in them; unturned : cells that were read as gaps though they are none; read :
-    the table as it was before.
+    levels : of the new columns, by name; spared : codes for missing that say nothing in them;
+    unturned : cells that were read as gaps though they are none; read : the table as it was before.
     """
 
     levels: Mapping[str, Level]

@@ -14,9 +14,10 @@ _TIMES = "\0times"
 
 @dataclass(frozen=True)
 class Tally:
-    """answers : the most frequent ones, of equally frequent ones the first to appear first;
+    """The answers of a column, counted.
 
-    counts : of these; different : answers, whether kept or not; answered : cells that hold any.
+    answers : the most frequent ones, of equally frequent ones the first to appear first; counts :
+    of these; different : answers, whether kept or not; answered : cells that hold any.
     """
 
     answers: tuple[str, ...]

@@ -13,9 +13,10 @@ from gorvel.paint.theme import SPACE
 
 
 class Alarm(QWidget):
-    """Hidden while all is well. mend : looks at how a file is read, where that may be why;
+    """Hidden while all is well.
 
-    save : brings the study into safety after a defect.
+    mend : looks at how a file is read, where that may be why; save : brings the study into safety
+    after a defect.
     """
 
     def __init__(

@@ -74,9 +74,10 @@ class PathStrip(QWidget):
         return QSize(600, _HIGH)
 
     def places(self) -> list[QRectF]:
-        """Where each stop is: nearer to each other where there is little room, then with states cut
+        """Where each stop is.
 
-        short, the longest first.
+        They are nearer to each other where there is little room, then with states cut short, the
+        longest first.
         """
         name, state = QFontMetricsF(font(1.14, 600)), QFontMetricsF(font(0.93))
         names = [name.horizontalAdvance(stop.name) for stop in self.stops]

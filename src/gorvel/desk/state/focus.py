@@ -123,9 +123,9 @@ class Focus(TreeFocus):
 
     @property
     def grown_as(self) -> TreeEntry | None:
-        """The tree on the screen with what belongs to it: as the study has it, as long as that
+        """The tree on the screen with what belongs to it.
 
-        plans this tree, or else as it was last.
+        As the study has it, as long as that plans this tree, or else as it was last.
         """
         last, study = self._grown_as, self.shelf.study
         if last is None or study is None or not study.has(last.id):

@@ -39,10 +39,13 @@ _DESK: dict[str, Callable[[Any], bool]] = {
 
 @dataclass
 class Settings:
-    """theme : "light" or "dark"; text_scale; recent, places : files, and folders, newest first;
+    """What is remembered from one start to the next.
+
+    theme : "light" or "dark"; text_scale; recent, places : files, and folders, newest first;
     geometry : where the window was, as Qt writes it, in hexadecimal figures;
     desks : for each data file how its tree was last looked at, see `Desk.state`;
-    before : all this when it was last read or written, at first the defaults."""
+    before : all this when it was last read or written, at first the defaults.
+    """
 
     theme: str = "light"
     text_scale: float = 1.0

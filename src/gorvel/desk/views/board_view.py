@@ -17,9 +17,9 @@ _Key = Qt.Key
 
 
 class BoardView(CountView[BoardChart, BoardPlace]):
-    """A click on a count cuts there, on a name selects the rule, on its box leaves it out of the
+    """A click on a count cuts there, on a name selects the rule.
 
-    vote.
+    On its box it leaves the rule out of the vote.
     """
 
     def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:

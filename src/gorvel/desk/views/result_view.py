@@ -66,9 +66,10 @@ def cell_words(cell: Cell) -> str:
 
 
 class ResultView(QTableWidget):
-    """heads : of the columns, none where they change; name, widths, row : see `dress`; bars, right
+    """A table of a result.
 
-    : columns with a bar behind the number, and those written to the right.
+    heads : of the columns, none where they change; name, widths, row : see `dress`; bars, right :
+    columns with a bar behind the number, and those written to the right.
     """
 
     def __init__(

@@ -60,9 +60,9 @@ class TakeAway(QPushButton):
     def of(
         cls, actions: Actions, key: str, picture: Callable[[], Printable | None] | None = None
     ) -> TakeAway:
-        """Of a result, made of what is known when it is taken. picture : of results whose figure
+        """Of a result, made of what is known when it is taken.
 
-        is drawn from what a view shows.
+        picture : of results whose figure is drawn from what a view shows.
         """
 
         def table() -> ResultTable | None:

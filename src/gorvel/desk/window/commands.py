@@ -50,10 +50,11 @@ class Commanded(Protocol):
 
 @dataclass(frozen=True)
 class Command:
-    """One thing to do. words : "" for one that is in no menu, and "-" for a line there; keys : one
+    """One thing to do.
 
-    or more, of which the menu names the first; ready : can it be done now; inside : of a menu of
-    its own, what is in it.
+    words : "" for one that is in no menu, and "-" for a line there; keys : one or more, of which
+    the menu names the first; ready : can it be done now; inside : of a menu of its own, what is in
+    it.
     """
 
     words: str

@@ -54,10 +54,11 @@ class Leftover:
 
 
 class Autosave(QObject):
-    """Writes what is unsaved within a second or two of a change, beside the study or, where it has
+    """Writes what is unsaved within a second or two of a change.
 
-    no file yet, or none can be written there, beside the settings; a job does it, and does not
-    write the data again. Signals: said(sentence, is_error), once where it cannot be kept.
+    It is written beside the study or, where it has no file yet, or none can be written there,
+    beside the settings; a job does it, and does not write the data again. Signals: said(sentence,
+    is_error), once where it cannot be kept.
     """
 
     said = Signal(str, bool)

@@ -112,9 +112,10 @@ class Comparing(QObject):
 
     @property
     def right(self) -> Key:
-        """What was put there, or the first other tree, or else another group of the left one’s
+        """What is on the right.
 
-        split; `NOTHING` if there is none.
+        What was put there, or the first other tree, or else another group of the left one’s split;
+        `NOTHING` if there is none.
         """
         study, (number, group) = self.focus.shelf.study, self._right
         if study is None:

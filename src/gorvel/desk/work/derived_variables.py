@@ -57,9 +57,10 @@ class Answered:
 
 @dataclass(frozen=True, eq=False)
 class Outcome:
-    """What would come out. table : with the new columns, `names`; unturned : cells of them;
+    """What would come out.
 
-    items : of proposals of several columns, by their first column.
+    table : with the new columns, `names`; unturned : cells of them; items : of proposals of several
+    columns, by their first column.
     """
 
     table: Table

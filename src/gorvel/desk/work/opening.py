@@ -42,9 +42,10 @@ class Shown:
 
 @dataclass(frozen=True, eq=False)
 class Opened:
-    """What is to be looked at. file : of the study, if it is one; shown : its tree in hand; state :
+    """What is to be looked at.
 
-    of that file when it was read.
+    file : of the study, if it is one; shown : its tree in hand; state : of that file when it was
+    read.
     """
 
     content: StudyFile
@@ -72,9 +73,9 @@ def opened(kept_in: Path, file: Path | None, progress: Progress) -> Opened:
 
 
 def _state(kept_in: Path, file: Path | None) -> FileState | None:
-    """That of the study's own file; None where it is younger than what was left of it: then
+    """That of the study's own file.
 
-    something else changed it.
+    None where it is younger than what was left of it: then something else changed it.
     """
     if file is None:
         return None
@@ -113,9 +114,9 @@ def read_file(path: Path, source: SourcePlan | None, progress: Progress) -> Open
 
 
 def first_source(path: Path) -> SourcePlan:
-    """How a file that nobody has described is read: below its header, the first table of a
+    """How a file that nobody has described is read.
 
-    database, a fixed-width file by the codebook beside it.
+    Below its header, the first table of a database, a fixed-width file by the codebook beside it.
 
     Raises
     ------

@@ -39,9 +39,9 @@ _NEAR = 5.0  # pixels
 
 @dataclass(frozen=True, eq=False)
 class Face:
-    """One of the trees. name : of it; look : with the cut and the names of its clusters; scale : of
+    """One of the trees.
 
-    the height axis.
+    name : of it; look : with the cut and the names of its clusters; scale : of the height axis.
     """
 
     name: str
@@ -69,8 +69,9 @@ class FacesPlace(NamedTuple):
 
 @dataclass(frozen=True, eq=False)
 class FacesChart(Chart[FacesPlace]):
-    """cases, its_cases : (m,) places of the same cases in both trees; own : (m,) clusters from 0 of
+    """Two trees face to face.
 
+    cases, its_cases : (m,) places of the same cases in both trees; own : (m,) clusters from 0 of
     the left tree; moved : (m,) is a case with others than its cluster's partner; zoom : how many
     times as high as the picture the trees are; scrolled : share of them above it.
     """
@@ -175,9 +176,10 @@ class FacesChart(Chart[FacesPlace]):
 
     @cached_property
     def _bundles(self) -> tuple[Floats, Floats, Ints, Flags, Ints]:
-        """Lines that begin and end close together as one: (b,) begin, end, cluster of the left
+        """Lines that begin and end close together as one.
 
-        tree, moved, and how dense: the whole part of log2 of how many lines it holds.
+        (b,) begin, end, cluster of the left tree, moved, and how dense: the whole part of log2 of
+        how many lines it holds.
         """
         first, last = self.heights
         low, high = _HEAD, _HEAD + self.body

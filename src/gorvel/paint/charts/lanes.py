@@ -50,9 +50,10 @@ class LanesPlace(NamedTuple):
 
 @dataclass(frozen=True, eq=False)
 class LanesChart(Chart[LanesPlace]):
-    """lanes : in the order shown; order : cluster numbers (from 0) as columns; names : of clusters,
+    """The clusters side by side, question by question.
 
-    by number; cases, shares : (k,); row, cluster : under the pointer, -1 for none; selected : a
+    lanes : in the order shown; order : cluster numbers (from 0) as columns; names : of clusters, by
+    number; cases, shares : (k,); row, cluster : under the pointer, -1 for none; selected : a
     cluster, -1 for none; figure : what the cells hold; kind, spreads : how rows show the answers,
     by name of the question, "" for letters at the means; beside : another grouping; above : pixels
     that are out of sight above, where the head stays. Rows have their height whatever there is.

@@ -30,12 +30,13 @@ _LETTER = 10.0  # pixels of radius
 
 @dataclass(frozen=True, eq=False)
 class Points:
-    """What is shown. places : (n, 2), NaN where a case has none; own : (n,) clusters from 0;
+    """What is shown.
 
-    names : of clusters, by number; across, along : what the axes are, "" for a map, whose two
-    sides have one scale; square : one scale for both sides; arrows : names of variables with their
-    (2,) directions in places; parts : (n,) clusters of the next count, whose outlines are a shadow,
-    and which of them are parts; titles : names of the parts; loose : (n,) cases drawn hollow.
+    places : (n, 2), NaN where a case has none; own : (n,) clusters from 0; names : of clusters, by
+    number; across, along : what the axes are, "" for a map, whose two sides have one scale; square
+    : one scale for both sides; arrows : names of variables with their (2,) directions in places;
+    parts : (n,) clusters of the next count, whose outlines are a shadow, and which of them are
+    parts; titles : names of the parts; loose : (n,) cases drawn hollow.
     """
 
     places: Floats

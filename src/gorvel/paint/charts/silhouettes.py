@@ -130,9 +130,10 @@ class Bar(NamedTuple):
 
 @dataclass(frozen=True, eq=False)
 class SilhouettesChart(Chart[Bar]):
-    """shown : silhouettes at some counts, beside each other, with the names of their clusters;
+    """Silhouettes at one count or two.
 
-    labels : of the cases; marked : a case, -1 for none.
+    shown : silhouettes at some counts, beside each other, with the names of their clusters; labels
+    : of the cases; marked : a case, -1 for none.
     """
 
     shown: Sequence[tuple[Silhouettes, Sequence[Identity]]]

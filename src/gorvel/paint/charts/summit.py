@@ -18,8 +18,9 @@ _HEAD, _FOOT = 8.0, 19.0
 
 @dataclass(frozen=True, eq=False)
 class SummitChart(Chart[int]):
-    """count : of the cut in hand; shadow : a count looked at, 0 for none; colours, names : of the
+    """The top of a tree.
 
+    count : of the cut in hand; shadow : a count looked at, 0 for none; colours, names : of the
     clusters of the count shown, in the order of the leaves, with where they begin and end.
     """
 

@@ -24,9 +24,10 @@ _LEAST_ROW, _LEAST_WIDE = 13.0, 26.0  # pixels a cell needs for its number
 
 @dataclass(frozen=True, eq=False)
 class AnswersPicture(ColumnPicture):
-    """names : of the variables; raw : (n, p) answers as numbers; shown : None while it is
+    """The answers of the cases, as colours.
 
-    worked out: there are no colours then.
+    names : of the variables; raw : (n, p) answers as numbers; shown : None while it is worked out:
+    there are no colours then.
     """
 
     look: TreeLook

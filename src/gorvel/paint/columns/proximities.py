@@ -43,8 +43,9 @@ class Patch:
 
 @dataclass(frozen=True, eq=False)
 class ProximitiesPicture(ColumnPicture):
-    """most : the proximity where the colours end; follows : across, too, only what is in sight;
+    """The proximities of the cases, as colours.
 
+    most : the proximity where the colours end; follows : across, too, only what is in sight;
     of_file : cases stand as in the file, not beside the tree; ready : an image, and of what it is,
     where pairs are not to be measured for each painting.
     """

@@ -15,8 +15,9 @@ def _table(
     sketch: Sketch, alike: str = "", unlike: str = "", double: str = "", crossed: bool = False,
     sides: str = "", sign: str = "",
 ) -> None:  # fmt: skip
-    """alike, unlike : cells that count for and against; double : those that count twice; crossed :
+    """The table of two cases, with the cells that a measure uses.
 
+    alike, unlike : cells that count for and against; double : those that count twice; crossed :
     products of opposite cells; sides : cells that are compared with what their row and column
     hold; sign : how they are put together.
     """

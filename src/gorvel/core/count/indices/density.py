@@ -19,8 +19,9 @@ Ints = NDArray[np.int64]
 
 @dataclass(frozen=True, eq=False)
 class _Cluster:
-    """cases : (m,) rising; core : (m,) distances at which each is dense; inner : (m,) bool, of the
+    """What the density rule knows of a cluster.
 
+    cases : (m,) rising; core : (m,) distances at which each is dense; inner : (m,) bool, of the
     spanning tree; sparse : its longest edge between inner cases.
     """
 

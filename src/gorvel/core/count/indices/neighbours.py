@@ -24,10 +24,11 @@ def neighbour_values(
     nearest: int = NEAREST,
     progress: Progress = silent,
 ) -> Floats:
-    """(counts,) the index of nearest neighbours: the largest mean share of the nearest cases of a
+    """(counts,) the index of nearest neighbours, NaN for one cluster.
 
-    cluster that are outside it, and the sum over clusters of the mean distance within, each divided
-    by its largest value over the counts. NaN for one cluster.
+    The largest mean share of the nearest cases of a cluster that are outside it, and the sum over
+    clusters of the mean distance within, each divided by its largest value over the counts. NaN for
+    one cluster.
 
     nearest : cases, at most all others; equal ones at the edge count in part; progress : told
     "density"; may stop the work by raising.

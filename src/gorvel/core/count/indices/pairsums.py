@@ -21,9 +21,10 @@ _STEP = 1 << 24  # pairs between two reports
 
 @dataclass(frozen=True, eq=False)
 class Distances:
-    """The distances d of the rules: the plan's proximities, or their roots when these are squared
+    """The distances d of the rules.
 
-    Euclidean. roots : False for the proximities as they are.
+    The plan's proximities, or their roots when these are squared Euclidean. roots : False for the
+    proximities as they are.
     """
 
     pairs: Proximities

@@ -204,9 +204,9 @@ class _Room:
 def _compared(
     held: Ints, begin: int, mask: int, base: Ints, tell: Callable[[float], None]
 ) -> tuple[Ints, Ints]:
-    """(2, counts) comparisons against and in agreement, of those held from `begin` on; and how
+    """(2, counts) comparisons against and in agreement, of those held from `begin` on.
 
-    many of each level are held.
+    And how many of each level are held.
     """
     from gorvel.core.kernels.counting import compare_levels, count_levels
 

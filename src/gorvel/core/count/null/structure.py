@@ -26,9 +26,10 @@ _FEWEST = 10
 
 @dataclass(frozen=True)
 class Finding:
-    """One answer. value : None where it cannot be had, with the reason why; p : of a test against
+    """The answer of one check.
 
-    no structure; rounds : what it rests on.
+    value : None where it cannot be had, with the reason why; p : of a test against no structure;
+    rounds : what it rests on.
     """
 
     value: float | None
@@ -105,9 +106,9 @@ def _beta_above(value: float, m: int) -> float:
 
 @dataclass(frozen=True, eq=False)
 class _Shuffled:
-    """The cophenetic correlation of cases whose answers are shuffled; None where they cannot be
+    """The cophenetic correlation of cases whose answers are shuffled.
 
-    measured.
+    None where they cannot be measured.
     """
 
     resampler: TreeResampler
@@ -127,9 +128,10 @@ class _Shuffled:
 def permuted_cophenetic(
     grown: Grown, rounds: int, seed: int, progress: Progress = silent, engine: Engine | None = None
 ) -> Finding:
-    """Is the tree more faithful to its proximities than trees of cases whose answers are shuffled,
+    """Is the tree more faithful to its proximities than trees of shuffled answers?
 
-    each variable by itself, which leaves no structure but that of single variables?
+    Answers of cases are shuffled, each variable by itself, which leaves no structure but that of
+    single variables.
 
     Returns
     -------

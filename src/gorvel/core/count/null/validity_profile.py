@@ -169,9 +169,9 @@ def calibrated(
 
 @dataclass(frozen=True, eq=False)
 class _AtCount:
-    """(characteristics, 1 + random groupings) of one count. far : distances of the cases looked at;
+    """(characteristics, 1 + random groupings) of one count.
 
-    rows : their places.
+    far : distances of the cases looked at; rows : their places.
     """
 
     tree: Tree

@@ -32,9 +32,10 @@ _FEWEST = 4  # cases of a cluster whose own correlations are kept
 
 @dataclass(frozen=True)
 class Trial:
-    """What was said of made-up studies. count : of the clusters that were planted; without, planted
+    """What was said of made-up studies.
 
-    : of each study without groups and with them; why : in words, where none could be made.
+    count : of the clusters that were planted; without, planted : of each study without groups and
+    with them; why : in words, where none could be made.
     """
 
     count: int

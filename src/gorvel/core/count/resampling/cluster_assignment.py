@@ -46,10 +46,10 @@ class Judge:
         return cls(resampler, cases, times, resampler.of_rows(cases, times), finest)
 
     def assigned(self, others: Ints, counts: Sequence[int]) -> list[Ints | None]:
-        """(others,) clusters at each count: by the nearest centroid under a Euclidean measure of
+        """(others,) clusters at each count.
 
-        complete numbers, else by the smallest mean proximity; None where there are not that many
-        cases.
+        By the nearest centroid under a Euclidean measure of complete numbers, else by the smallest
+        mean proximity; None where there are not that many cases.
         """
         nested = nested_cuts(self.tree, min(self.finest, self.tree.n))
         order, times = self.rows[nested.order], self.times[nested.order]

@@ -71,9 +71,9 @@ class Margin:
 
     @property
     def series(self) -> Floats:
-        """(_TERMS,) how much of the variance of the scores each Hermite polynomial explains,
+        """(_TERMS,) how much of the variance of the scores each Hermite polynomial explains.
 
-        as a root with its sign: sum over l of s_l times the integral of h_k over level l.
+        As a root with its sign: sum over l of s_l times the integral of h_k over level l.
         """
         inner = self.bounds[1:-1]
         height = _curve(self.bounds)

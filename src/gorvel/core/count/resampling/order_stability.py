@@ -32,9 +32,9 @@ class Orders:
 
 @dataclass(frozen=True, eq=False)
 class _Mixed:
-    """(counts,) the share of pairs that stay together when the cases are reordered. own : clusters
+    """(counts,) the share of pairs that stay together when the cases are reordered.
 
-    at each count.
+    own : clusters at each count.
     """
 
     resampler: TreeResampler

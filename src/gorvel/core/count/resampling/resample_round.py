@@ -66,9 +66,10 @@ class Rounds:
 
 @dataclass(frozen=True, eq=False)
 class ResampleRound:
-    """One round. counts, nested : of the tree; keys : of rules that are asked for; box : of the
+    """One round.
 
-    scaled answers, where noise is wanted; null : data without groups, where these are.
+    counts, nested : of the tree; keys : of rules that are asked for; box : of the scaled answers,
+    where noise is wanted; null : data without groups, where these are.
     """
 
     resampler: TreeResampler
@@ -167,9 +168,9 @@ def _pairs(sizes: Ints) -> float:
 def _of_halves(
     resampler: TreeResampler, counts: tuple[int, ...], random: np.random.Generator
 ) -> Floats:
-    """(2, 2, counts) prediction strength and adjusted Rand index of each side; NaN for halves too
+    """(2, 2, counts) prediction strength and adjusted Rand index of each side.
 
-    small.
+    NaN for halves too small.
     """
     n = resampler.prepared.n
     mixed = random.permutation(n)

@@ -65,9 +65,10 @@ class TreeResampler:
         return np.sort(random.integers(0, n, n))
 
     def of_drawn(self, drawn: Ints) -> tuple[Ints, Ints, Tree, Ints]:
-        """The different cases among those drawn, how often each is, the tree of all that were
+        """The tree of all cases that were drawn.
 
-        drawn, and (cases,) where each stands in it. drawn : places in the study, rising.
+        The different cases among those drawn, how often each is, the tree of all that were drawn,
+        and (cases,) where each stands in it. drawn : places in the study, rising.
         """
         cases, times = np.unique(drawn, return_counts=True)
         if self.folds:

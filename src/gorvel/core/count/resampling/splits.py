@@ -24,10 +24,11 @@ _FEWEST = 10  # cases of a cluster whose split is tested
 
 @dataclass(frozen=True)
 class SplitTest:
-    """One join tested. join : from 0; cases : below it; index : cluster index, the share of the sum
+    """One join tested.
 
-    of squares that is left when it is split; p : how likely one normal cloud is to give as low a
-    one; level : what p is held against, so that all tests together err in `alpha` of studies.
+    join : from 0; cases : below it; index : cluster index, the share of the sum of squares that is
+    left when it is split; p : how likely one normal cloud is to give as low a one; level : what p
+    is held against, so that all tests together err in `alpha` of studies.
     """
 
     join: int
@@ -81,9 +82,10 @@ def _index(tree: Tree, join: int, points: Floats) -> float:
 
 
 def shrunk_spreads(points: Floats) -> Floats:
-    """(p,) standard deviations along the principal axes of (n, p) points, by a covariance that is
+    """(p,) standard deviations along the principal axes of (n, p) points.
 
-    shrunk towards equal variances as far as the points are too few to know better.
+    By a covariance that is shrunk towards equal variances as far as the points are too few to know
+    better.
 
     References
     ----------

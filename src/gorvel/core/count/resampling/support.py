@@ -104,9 +104,10 @@ def branch_support(
 
 @dataclass(frozen=True, eq=False)
 class _OfVariables:
-    """(joins,) does each branch come back by variables drawn anew? None where cases have no
+    """(joins,) does each branch come back by variables drawn anew?
 
-    proximity by these. own : branches, by sums of `keys` of their cases; sizes : of draws by scale.
+    None where cases have no proximity by these. own : branches, by sums of `keys` of their cases;
+    sizes : of draws by scale.
     """
 
     resampler: TreeResampler
@@ -170,7 +171,7 @@ def _by_cases(
 
 
 def _jaccards(resampler: TreeResampler, drawn: Ints, joins: Ints) -> Floats:
-    """The largest Jaccard index of each of some branches with any of the tree of drawn cases;
+    """The largest Jaccard index of each of some branches with any of a tree of drawn cases.
 
     NaN where fewer than two of its cases were drawn.
     """

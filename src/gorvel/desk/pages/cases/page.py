@@ -22,9 +22,9 @@ from gorvel.paint.theme import SPACE, font
 
 
 class CasesPage(QWidget):
-    """Variables on the left, the cases on the right; a matrix has the page for itself. In their
+    """Variables on the left, the cases on the right; a matrix has the page for itself.
 
-    place, answers are turned into numbers when that is asked for.
+    In their place, answers are turned into numbers when that is asked for.
     """
 
     def __init__(

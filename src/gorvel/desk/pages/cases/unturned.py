@@ -45,9 +45,10 @@ class UnturnedList(QWidget):
     def show_cells(
         self, cells: Sequence[UnturnedCell], answered: Sequence[Answered], words_of: WordsOf
     ) -> None:
-        """Show other ones. answered : that were said of cells; words_of : by column, the words that
+        """Show other ones.
 
-        a cell can be read as.
+        answered : that were said of cells; words_of : by column, the words that a cell can be read
+        as.
         """
         clear(self._rows)
         self.fields, self.links, self.near, self.settled, self.undo = {}, {}, {}, {}, {}

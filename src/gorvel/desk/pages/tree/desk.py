@@ -35,8 +35,9 @@ _ABOUT = 5  # counts on both sides of the cut
 
 
 class Desk(Columns):
-    """Signals: figure_wanted(columns), matrix_wanted(), a figure for print, or the table of
+    """The columns beside each other that show a tree.
 
+    Signals: figure_wanted(columns), matrix_wanted(), a figure for print, or the table of
     proximities was asked for.
     """
 
