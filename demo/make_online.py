@@ -42,7 +42,8 @@ WISHES = (
 class Visitor:
     """A planted type.
 
-    Its share; means of the statements, of ordering ahead (1 to 5), of age band; chances of each of THINGS; income and share read; chance to use the app.
+    Its share; means of the statements, of ordering ahead (1 to 5), of age band; chances of each of
+    THINGS; income and share read; chance to use the app.
     """
 
     share: float
