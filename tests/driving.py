@@ -14,10 +14,12 @@ from gorvel.core.cases.prepare import prepare
 from gorvel.core.count.indices.index_table import IndexTable
 from gorvel.core.grow.grown import grow_prepared
 from gorvel.core.study.kept import KeptTree
+from gorvel.core.study.reading import Opened, read_file, shown_again
 from gorvel.desk.controls.file_dialog import FileDialog
+from gorvel.desk.controls.option_editor import options_of
 from gorvel.desk.pages.profiles.page import ProfilesPage
+from gorvel.desk.state.focus import Focus
 from gorvel.desk.window.window import Window
-from gorvel.desk.work.opening import Opened, read_file, shown_again
 from gorvel.paint.charts.board import BoardChart
 
 LEFT = Qt.MouseButton.LeftButton
@@ -115,3 +117,8 @@ def draw(window: Window, qtbot: QtBot, resamples: int) -> None:
     window.count.resamples.setValue(resamples)
     qtbot.mouseClick(window.count.draw, LEFT)
     qtbot.waitUntil(lambda: not window.counting.at_work("resamples"))
+
+
+def taken(focus: Focus, part: str, key: str | None) -> str:
+    """Take one of the choices of a part of the plan; why not, or "" where it is in force."""
+    return focus.shelf.attempt(lambda plan: options_of(focus, part).change(plan, key))

@@ -14,13 +14,13 @@ from PySide6.QtWidgets import QApplication, QDialog, QMainWindow, QWidget
 from pytestqt.qtbot import QtBot
 
 from driving import choose_file, grown_once, shown
+from gorvel.core.study.reading import Opened
 from gorvel.desk.controls.file_dialog import FileDialog
 from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.state.settings import load_settings
 from gorvel.desk.window.application import make_application
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.jobs import JobKind
-from gorvel.desk.work.opening import Opened
 from gorvel.main import DEMO
 from plans import quick_demo
 

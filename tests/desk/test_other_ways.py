@@ -10,9 +10,9 @@ import pytest
 from PySide6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
-from driving import states
+from driving import states, taken
 from gorvel.core.plan.parts import SourcePlan
-from gorvel.desk.controls.plan_options import choices_for
+from gorvel.desk.controls.option_editor import options_of
 from gorvel.desk.window.window import Window
 
 Opener = Callable[[Path], Window]
@@ -51,10 +51,10 @@ def test_a_cross_table_from_its_plan_to_its_sentences(
     shown = {button.objectName() for button in window.plan.findChildren(QPushButton)}
     assert {"of", "linkage", "neighbours"} <= shown
     assert not {"scale", "measure", "missing", "weight"} & shown
-    assert [c.name for c in choices_for(window.focus, "linkage").choices] == [
+    assert [c.name for c in options_of(window.focus, "linkage").choices] == [
         "the least loss of chi-square"
     ]
-    assert [c.name for c in choices_for(window.focus, "of").choices] == ["the rows", "the columns"]
+    assert [c.name for c in options_of(window.focus, "of").choices] == ["the rows", "the columns"]
     window.acts.grow()
     settled(window, qtbot)
     window.go_to(2)
@@ -66,7 +66,7 @@ def test_a_cross_table_from_its_plan_to_its_sentences(
     grown = window.focus.grown
     assert grown is not None
     assert sum(grown.tree.heights) > 0
-    assert choices_for(window.focus, "of").take("variables") == ""
+    assert taken(window.focus, "of", "variables") == ""
     settled(window, qtbot)
     window.acts.grow()
     settled(window, qtbot)
@@ -116,11 +116,11 @@ def test_a_table_is_read_as_counts(opened: Opener, qtbot: QtBot, tmp_path: Path)
 
 
 def test_neighbours_are_chosen_on_the_plan_page(grown: Window, qtbot: QtBot) -> None:
-    choices = choices_for(grown.focus, "neighbours")
+    choices = options_of(grown.focus, "neighbours")
     names = [choice.name for choice in choices.choices]
     assert names[:2] == ["any two clusters", "neighbours in file order"]
     assert "neighbours in order of age" in names
-    assert choices.take("age") == ""
+    assert taken(grown.focus, choices.part, "age") == ""
     settled(grown, qtbot)
     assert "only neighbours in order of age" in grown.sentence.sentence()
     grown.acts.grow()
@@ -132,16 +132,16 @@ def test_neighbours_are_chosen_on_the_plan_page(grown: Window, qtbot: QtBot) -> 
     ages = source.numbers("age").values[tree.prepared.numbers - 1]
     drawn = ages[look.arrangement.order]
     assert (np.diff(drawn) >= 0).all()
-    refused = choices_for(grown.focus, "linkage").take("minimax")
+    refused = taken(grown.focus, "linkage", "minimax")
     assert "neighbours" in refused
 
 
 def test_splits_from_the_top_are_a_choice_among_linkages(grown: Window, qtbot: QtBot) -> None:
-    choices = choices_for(grown.focus, "linkage")
+    choices = options_of(grown.focus, "linkage")
     splinter = next(choice for choice in choices.choices if choice.key == "splinter")
     assert "Macnaughton-Smith" in splinter.source
     assert splinter.misleads
-    assert choices.take("splinter") == ""
+    assert taken(grown.focus, choices.part, "splinter") == ""
     settled(grown, qtbot)
     grown.acts.grow()
     settled(grown, qtbot)

@@ -11,6 +11,7 @@ import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
+from driving import taken
 from gorvel.core.base.errors import GorvelError
 from gorvel.core.cases.prepare import prepare
 from gorvel.core.plan.consistency import misfits
@@ -19,8 +20,7 @@ from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.sources.reading import read_source
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.study import study_of
-from gorvel.desk.controls.option_editor import Choices
-from gorvel.desk.controls.plan_options import choices_for
+from gorvel.desk.controls.option_editor import Choices, options_of
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.jobs import JobKind
@@ -56,7 +56,7 @@ def test_parts_that_do_not_go_together_are_refused_in_words(grown: Window) -> No
     focus = grown.focus
     focus.shelf.change("missing", handling="pairwise")
     before = focus.shelf.plan
-    said = choices_for(focus, "measure").take("mahalanobis")
+    said = taken(focus, "measure", "mahalanobis")
     assert said == (
         "Mahalanobis distance needs complete cases: choose another treatment of missing answers."
     )
@@ -67,7 +67,7 @@ def test_parts_that_do_not_go_together_are_refused_in_words(grown: Window) -> No
     assert focus.shelf.plan is before
     focus.shelf.change("missing", handling="drop")
     focus.shelf.change("proximity", measure="mahalanobis")
-    offered = {c.key: c.allowed for c in choices_for(focus, "missing").choices}
+    offered = {c.key: c.allowed for c in options_of(focus, "missing").choices}
     assert not offered["pairwise"]
     assert offered["mean"]
     focus.shelf.change("variables", importance={"visits": 2.0})
@@ -93,14 +93,14 @@ def test_every_choice_that_the_window_offers_can_be_carried_out(qtbot: QtBot) ->
     focus.open(StudyFile(study_of(source, path, start)))
     for measure in MEASURES:
         focus.shelf.replace_plan(start)
-        if choices_for(focus, "measure").take(measure):
+        if taken(focus, "measure", measure):
             continue
         first = focus.shelf.plan
         assert first is not None
         for part in PARTS:
-            offered = choices_for(focus, part)
+            offered = options_of(focus, part)
             for choice in offered.choices:
-                said = offered.take(choice.key)
+                said = taken(focus, part, choice.key)
                 assert bool(said) == (focus.shelf.plan is first and choice.key != _now(first, part))
                 assert choice.allowed or said
                 assert focus.shelf.plan is not None
@@ -151,7 +151,7 @@ def test_walking_through_the_choices_is_one_step(grown: Window, qtbot: QtBot) ->
     """The arrow keys try one after the other; undo takes back all that was tried."""
     grown.go_to(1)
     shelf, first = grown.focus.shelf, grown.focus.shelf.plan
-    editor = Choices(grown.focus, choices_for(grown.focus, "linkage"))
+    editor = Choices(grown.focus, options_of(grown.focus, "linkage"))
     qtbot.addWidget(editor)
     editor.show()
     for _ in range(4):
@@ -170,7 +170,7 @@ def test_walking_through_the_choices_is_one_step(grown: Window, qtbot: QtBot) ->
 
 def test_choices_that_lead_back_are_no_step(grown: Window, qtbot: QtBot) -> None:
     shelf, first, words = grown.focus.shelf, grown.focus.shelf.plan, grown.focus.shelf.to_undo
-    editor = Choices(grown.focus, choices_for(grown.focus, "linkage"))
+    editor = Choices(grown.focus, options_of(grown.focus, "linkage"))
     qtbot.addWidget(editor)
     for key in (Qt.Key.Key_Up, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Down):
         qtbot.keyClick(editor.names, key)

@@ -24,11 +24,11 @@ from gorvel.core.scene.arrangement import laid_out
 from gorvel.core.study.file import StudyFile, save_study
 from gorvel.core.study.kept import KeptTree
 from gorvel.core.study.opening import load_study, rescue_study
+from gorvel.core.study.reading import shown_again
 from gorvel.core.study.study import study_of
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.window.window import Window
-from gorvel.desk.work.opening import shown_again
 from gorvel.main import DEMO
 from plans import LEAST, table
 

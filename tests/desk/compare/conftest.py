@@ -7,8 +7,8 @@ import pytest
 from pytestqt.qtbot import QtBot
 
 from driving import LEFT, grown_once, press, settled, shown
+from gorvel.core.study.reading import Opened
 from gorvel.desk.window.window import Window
-from gorvel.desk.work.opening import Opened
 
 
 @pytest.fixture(scope="session")

@@ -16,16 +16,23 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from gorvel.core.words.plan_options import Choice, Dial, PartChoices, Switch, choices_for
 from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.pictogram import Pictogram
 from gorvel.desk.controls.plain_text import PlainTick
-from gorvel.desk.controls.plan_options import Choice, Dial, PartChoices, Switch
 from gorvel.desk.controls.texts import clear, heading, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE, current, font
 
 _PLACE = Qt.ItemDataRole.UserRole  # of an item: its place among the choices; headings have none
 _TALLEST = 430  # pixels of the list of names
+
+
+def options_of(focus: Focus, part: str) -> PartChoices:
+    """The choices of a part of the plan in force."""
+    plan, study = focus.shelf.plan, focus.shelf.study
+    assert plan is not None
+    return choices_for(plan, None if study is None else study.source, part)
 
 
 class Choices(QWidget):
@@ -111,7 +118,8 @@ class Choices(QWidget):
         place = None if item is None else item.data(_PLACE)
         if place is not None:
             with self.focus.shelf.one_step(self._step):
-                problem = self.part.take(self.part.choices[place].key)
+                key = self.part.choices[place].key
+                problem = self.focus.shelf.attempt(lambda plan: self.part.change(plan, key))
             self._tell(place, problem)
 
     def _show_dials(self, choice: Choice) -> None:

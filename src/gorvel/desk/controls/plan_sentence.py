@@ -14,9 +14,8 @@ from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.flow import FlowLayout
 from gorvel.desk.controls.following import OnceATurn
-from gorvel.desk.controls.option_editor import Choices
+from gorvel.desk.controls.option_editor import Choices, options_of
 from gorvel.desk.controls.plain_text import PlainButton, as_tip
-from gorvel.desk.controls.plan_options import choices_for
 from gorvel.desk.controls.texts import clear
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import font
@@ -149,7 +148,7 @@ def open_editor(focus: Focus, part: str, place: QPoint, parent: QWidget) -> QFra
     popup = QFrame(parent, Qt.WindowType.Popup)
     popup.setProperty("panel", True)
     delete_on_close(popup)
-    editor = Choices(focus, choices_for(focus, part), popup)
+    editor = Choices(focus, options_of(focus, part), popup)
     editor.finished.connect(popup.close)
     fill(popup, editor, edges=(1, 1, 1, 1))
     popup.resize(popup.sizeHint())

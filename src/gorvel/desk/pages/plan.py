@@ -23,8 +23,8 @@ from gorvel.desk.controls.arranging import fill, fill_row, in_row
 from gorvel.desk.controls.cautions import CautionList
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import GrowBar
+from gorvel.desk.controls.option_editor import options_of
 from gorvel.desk.controls.pictogram import Pictogram
-from gorvel.desk.controls.plan_options import choices_for
 from gorvel.desk.controls.plan_sentence import open_editor
 from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, text
 from gorvel.desk.work.actions import Actions
@@ -140,7 +140,7 @@ class PlanPage(QWidget):
                 self._grid.addWidget(told, 4 * place + 1, 1, 1, 2)
 
     def _row(self, part: str, line: int) -> None:
-        choices = choices_for(self.focus, part)
+        choices = options_of(self.focus, part)
         choice = next((c for c in choices.choices if c.key == choices.chosen), choices.choices[0])
         opener = button(choice.row or choice.name, lambda: None, "link", "Choose another")
         opener.clicked.connect(lambda: self._edit(part, opener))

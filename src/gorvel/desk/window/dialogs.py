@@ -12,13 +12,13 @@ from gorvel.core.base.errors import InputError
 from gorvel.core.base.numbers import listed, sentence
 from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.study.file import SUFFIX
+from gorvel.core.study.reading import first_source
 from gorvel.core.table.file_kinds import FILE_KINDS, endings
 from gorvel.desk.controls.dialog_parts import ask
 from gorvel.desk.controls.file_dialog import ALL_FILES, ask_for_file, ask_where, filter_of
 from gorvel.desk.controls.reading_editor import ReadingEditor
 from gorvel.desk.controls.texts import counted
 from gorvel.desk.work.actions import Actions
-from gorvel.desk.work.opening import first_source
 
 _STUDIES = filter_of("Study", SUFFIX)
 _CODEBOOKS = "Codebooks: Table Schema, DDI-Codebook (*.json *.xml)"

@@ -30,6 +30,7 @@ from gorvel.core.sources.reading import read_source
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.groups import GrownGroups, grow_groups
 from gorvel.core.study.opening import is_study, rescue_study
+from gorvel.core.study.reading import Opened, Shown, read_file, shown_again
 from gorvel.core.table.file_kinds import mendable
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
@@ -39,7 +40,6 @@ from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.settings import Settings, save_settings
 from gorvel.desk.work.autosave import Leftover, claim, left_beside, opened_by
 from gorvel.desk.work.jobs import Job, JobKind, Jobs
-from gorvel.desk.work.opening import Opened, Shown, read_file, shown_again
 from gorvel.desk.work.saving import Saving
 
 _SHOWN = 150  # milliseconds that a tree is given to be painted before more is worked out of it

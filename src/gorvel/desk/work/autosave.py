@@ -17,10 +17,10 @@ from gorvel.core.base.progress import Progress
 from gorvel.core.base.writing import writing_to
 from gorvel.core.study.file import SUFFIX, StudyFile, save_study
 from gorvel.core.study.opening import is_lost, is_study, load_study
+from gorvel.core.study.reading import Opened, opened
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.settings import settings_file
 from gorvel.desk.work.jobs import Jobs
-from gorvel.desk.work.opening import Opened, opened
 
 _SETTLE = 1000  # milliseconds after a change until it is kept
 

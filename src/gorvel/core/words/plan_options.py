@@ -4,16 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import partial
 
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.kinds import HANDLINGS, IN_FILE
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES, Measure
 from gorvel.core.proximity.scaling import SCALINGS
+from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.words.plan import HANDLING_WORDS
-from gorvel.desk.state.focus import Focus
 
 _HANDLING_TEXTS = {
     "drop": (
@@ -94,28 +93,26 @@ class Choice:
 
 @dataclass(frozen=True)
 class PartChoices:
-    """All choices of one part; take puts one in force."""
+    """All choices of one part. change : the plan with one of them, by its key."""
 
     title: str
     part: str
     chosen: str | None
     choices: tuple[Choice, ...]
-    take: Callable[[str | None], str]
+    change: Callable[[Plan, str | None], Plan]
 
 
-def choices_for(focus: Focus, part: str) -> PartChoices:
-    """The choices of a part of the plan in force."""
-    plan = focus.shelf.plan
-    assert plan is not None
+def choices_for(plan: Plan, source: Source | None, part: str) -> PartChoices:
+    """The choices of a part of a plan. source : what it is about, as far as it is known."""
     return {
         "of": _grouped, "scale": _scales, "measure": _measures, "linkage": _linkages,
         "neighbours": _orders, "missing": _handlings, "weight": _weights,
-    }[part](focus, plan)  # fmt: skip
+    }[part](plan, source)  # fmt: skip
 
 
-def _taken(focus: Focus, part: str, name: str) -> Callable[[str | None], str]:
-    """Puts a key of the plan in force, or says why it does not go with the rest."""
-    return lambda key: focus.shelf.attempt(lambda plan: plan.with_(part, **{name: key}))
+def _key(part: str, name: str) -> Callable[[Plan, str | None], Plan]:
+    """Changes a key of the plan."""
+    return lambda plan, key: plan.with_(part, **{name: key})
 
 
 _OF_COUNTS = (
@@ -141,7 +138,7 @@ _LEAST_LOSS = Choice(
 )
 
 
-def _grouped(focus: Focus, plan: Plan) -> PartChoices:
+def _grouped(plan: Plan, source: Source | None) -> PartChoices:
     choices = (
         _OF_COUNTS
         if plan.source.kind == "counts"
@@ -167,21 +164,17 @@ def _grouped(focus: Focus, plan: Plan) -> PartChoices:
             ),
         )
     )
-    return PartChoices("Choose what to group", "of", plan.tree.of, choices, partial(_group, focus))
+    return PartChoices("Choose what to group", "of", plan.tree.of, choices, _group)
 
 
-def _group(focus: Focus, of: str | None) -> str:
+def _group(plan: Plan, of: str | None) -> Plan:
     """Group the cases or the variables; only among cases can others be given a place."""
-
-    def grouped(plan: Plan) -> Plan:
-        kept = plan.cases.place_set_aside and of == "cases"
-        cases = {"place_set_aside": kept} if plan.cases.place_set_aside else {}
-        return plan.with_parts({"tree": {"of": of}, "cases": cases})
-
-    return focus.shelf.attempt(grouped)
+    kept = plan.cases.place_set_aside and of == "cases"
+    cases = {"place_set_aside": kept} if plan.cases.place_set_aside else {}
+    return plan.with_parts({"tree": {"of": of}, "cases": cases})
 
 
-def _scales(focus: Focus, plan: Plan) -> PartChoices:
+def _scales(plan: Plan, source: Source | None) -> PartChoices:
     within = Switch(
         "scale", "by", "within each case, instead of each variable", "variables", "cases"
     )
@@ -197,7 +190,7 @@ def _scales(focus: Focus, plan: Plan) -> PartChoices:
     )  # fmt: skip
     return PartChoices(
         "Choose how variables are scaled", "scale", plan.scale.method, choices,
-        _taken(focus, "scale", "method"),
+        _key("scale", "method"),
     )  # fmt: skip
 
 
@@ -205,9 +198,9 @@ def _has_yes_no(plan: Plan) -> bool:
     return any(plan.variables.level(name) == "binary" for name in plan.variables.use)
 
 
-def _measures(focus: Focus, plan: Plan) -> PartChoices:
+def _measures(plan: Plan, source: Source | None) -> PartChoices:
     squares = TREE_RULES[plan.tree.linkage]
-    nominal = _has_nominal(focus, plan)
+    nominal = _has_nominal(plan, source)
     choices = []
     for m in MEASURES.values():
         why_not = ""
@@ -217,7 +210,7 @@ def _measures(focus: Focus, plan: Plan) -> PartChoices:
         if nominal and not m.mixed:
             why_not = f"{nominal} is nominal: only Gower distance can use it."
         else:
-            why_not = _unfit(focus, plan, m) or why_not
+            why_not = _unfit(plan, source, m) or why_not
         why_not = plan.why_not("proximity", measure=m.key) or why_not
         fits = "Goes with " + ", ".join(
             rule.name for rule in TREE_RULES.values() if m.euclidean or not rule.squares
@@ -243,13 +236,12 @@ def _measures(focus: Focus, plan: Plan) -> PartChoices:
 
     return PartChoices(
         "Choose how proximity is measured", "measure", plan.proximity.measure,
-        tuple(choices), _taken(focus, "proximity", "measure"),
+        tuple(choices), _key("proximity", "measure"),
     )  # fmt: skip
 
 
-def _unfit(focus: Focus, plan: Plan, measure: Measure) -> str:
+def _unfit(plan: Plan, source: Source | None, measure: Measure) -> str:
     """Why the active variables do not suit a measure, if they do not."""
-    source = focus.shelf.study.source if focus.shelf.study else None
     if measure.kind not in ("binary", "counts") or not isinstance(source, Table):
         return ""
     if measure.kind == "counts":
@@ -263,8 +255,7 @@ def _unfit(focus: Focus, plan: Plan, measure: Measure) -> str:
     return ""
 
 
-def _has_nominal(focus: Focus, plan: Plan) -> str:
-    source = focus.shelf.study.source if focus.shelf.study else None
+def _has_nominal(plan: Plan, source: Source | None) -> str:
     if not isinstance(source, Table):
         return ""
     for name in plan.variables.use:
@@ -273,11 +264,11 @@ def _has_nominal(focus: Focus, plan: Plan) -> str:
     return ""
 
 
-def _linkages(focus: Focus, plan: Plan) -> PartChoices:
+def _linkages(plan: Plan, source: Source | None) -> PartChoices:
     if plan.source.kind == "counts":
         return PartChoices(
             "What is joined next", "linkage", "ward", (_LEAST_LOSS,),
-            _taken(focus, "tree", "linkage"),
+            _key("tree", "linkage"),
         )  # fmt: skip
     matrix = plan.source.kind == "proximities"
     euclidean = not matrix and MEASURES[plan.proximity.measure].euclidean
@@ -309,11 +300,11 @@ def _linkages(focus: Focus, plan: Plan) -> PartChoices:
         )  # fmt: skip
     return PartChoices(
         "Choose the linkage", "linkage", plan.tree.linkage,
-        tuple(choices), _taken(focus, "tree", "linkage"),
+        tuple(choices), _key("tree", "linkage"),
     )  # fmt: skip
 
 
-def _orders(focus: Focus, plan: Plan) -> PartChoices:
+def _orders(plan: Plan, source: Source | None) -> PartChoices:
     why_not = plan.why_not("tree", neighbours=IN_FILE)
     careful = (
         "Heights may step back. The tree says nothing of similar cases far apart in the order."
@@ -333,7 +324,6 @@ def _orders(focus: Focus, plan: Plan) -> PartChoices:
             allowed=not why_not,
         ),
     ]
-    source = focus.shelf.study.source if focus.shelf.study else None
     table = source if isinstance(source, Table) and not why_not else None
     columns = [] if table is None else [name for name in table.names if table.looks_numeric(name)]
     choices += [
@@ -354,11 +344,11 @@ def _orders(focus: Focus, plan: Plan) -> PartChoices:
         "neighbours",
         plan.tree.neighbours,
         tuple(choices),
-        _taken(focus, "tree", "neighbours"),
+        _key("tree", "neighbours"),
     )
 
 
-def _handlings(focus: Focus, plan: Plan) -> PartChoices:
+def _handlings(plan: Plan, source: Source | None) -> PartChoices:
     choices = []
     for key in HANDLINGS:
         purpose, misleads = _HANDLING_TEXTS[key]
@@ -378,12 +368,11 @@ def _handlings(focus: Focus, plan: Plan) -> PartChoices:
         )
     return PartChoices(
         "Choose how missing answers are treated", "missing", plan.handling, tuple(choices),
-        _taken(focus, "missing", "handling"),
+        _key("missing", "handling"),
     )  # fmt: skip
 
 
-def _weights(focus: Focus, plan: Plan) -> PartChoices:
-    source = focus.shelf.study.source if focus.shelf.study else None
+def _weights(plan: Plan, source: Source | None) -> PartChoices:
     none = Choice(None, "unweighted", purpose="Every case counts once.")
     choices = [none]
     if isinstance(source, Table):
@@ -404,5 +393,5 @@ def _weights(focus: Focus, plan: Plan) -> PartChoices:
                 )  # fmt: skip
     return PartChoices(
         "Choose a weight", "weight", plan.cases.weight, tuple(choices),
-        _taken(focus, "cases", "weight"),
+        _key("cases", "weight"),
     )  # fmt: skip
