@@ -16,7 +16,7 @@ from gorvel.core.grow.grown import grow_prepared
 from gorvel.core.study.kept import KeptTree
 from gorvel.core.study.reading import Opened, read_file, shown_again
 from gorvel.desk.controls.file_dialog import FileDialog
-from gorvel.desk.controls.option_editor import options_of
+from gorvel.desk.editors.option_editor import options_of
 from gorvel.desk.pages.profiles.page import ProfilesPage
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.window.window import Window

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QApplication, QComboBox, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from driving import states
-from gorvel.desk.controls.condition_builder import ConditionBuilder
+from gorvel.desk.editors.condition_builder import ConditionBuilder
 from gorvel.desk.views.variables_list import VariablesList
 from gorvel.desk.window.window import Window
 from gorvel.main import DEMO

@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 from gorvel.core.cases.design import sample_of
 from gorvel.core.profile.lanes import lanes_of
 from gorvel.core.profile.raw_answers import read_answers
-from gorvel.desk.controls.design_line import DesignLine
+from gorvel.desk.editors.design_line import DesignLine
 from gorvel.desk.window.window import Window
 
 N = 60

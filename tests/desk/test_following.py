@@ -15,7 +15,7 @@ from pytestqt.qtbot import QtBot
 from driving import settled
 from gorvel.core.scene.arrangement import laid_out
 from gorvel.desk.controls.following import OnceATurn, WhenSeen
-from gorvel.desk.controls.tree_summary_panel import TreeSummaryPanel
+from gorvel.desk.editors.tree_summary_panel import TreeSummaryPanel
 from gorvel.desk.pages.compare.page import ComparePage
 from gorvel.desk.pages.count.checks_card import ChecksCard
 from gorvel.desk.pages.count.choice_card import ChoiceCard

@@ -20,7 +20,7 @@ from gorvel.core.table.file_kinds import FILE_KINDS, kind_named
 from gorvel.core.table.reading import begun, preview_table, read_table
 from gorvel.core.table.table import Reading
 from gorvel.desk.controls.file_icons import FileIcons
-from gorvel.desk.controls.reading_editor import ReadingEditor
+from gorvel.desk.editors.reading_editor import ReadingEditor
 from gorvel.desk.window.window import Window
 
 PEOPLE = (("Ada", 1, 2), ("Ben", 4, 0), ("Bob", 5, 4), ("Cai", 9, 9))

@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from driving import states, taken
 from gorvel.core.plan.parts import SourcePlan
-from gorvel.desk.controls.option_editor import options_of
+from gorvel.desk.editors.option_editor import options_of
 from gorvel.desk.window.window import Window
 
 Opener = Callable[[Path], Window]

@@ -18,7 +18,7 @@ from gorvel.core.base.progress import Phase, Progress
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.proximity.scaling import SCALINGS
-from gorvel.desk.controls.option_editor import Choices
+from gorvel.desk.editors.option_editor import Choices
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.jobs import JobKind, Jobs, Lane

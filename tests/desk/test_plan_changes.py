@@ -20,7 +20,7 @@ from gorvel.core.proximity.measures import MEASURES
 from gorvel.core.sources.reading import read_source
 from gorvel.core.study.file import StudyFile
 from gorvel.core.study.study import study_of
-from gorvel.desk.controls.option_editor import Choices, options_of
+from gorvel.desk.editors.option_editor import Choices, options_of
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.jobs import JobKind

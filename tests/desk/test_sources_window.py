@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.table.table import Table
-from gorvel.desk.controls.reading_editor import ReadingEditor
+from gorvel.desk.editors.reading_editor import ReadingEditor
 from gorvel.desk.window.window import Window
 
 Opener = Callable[[Path], Window]

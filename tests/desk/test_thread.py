@@ -15,7 +15,7 @@ from pytestqt.qtbot import QtBot
 
 from driving import LEFT, click, moved, press, states
 from gorvel.core.plan.file import load_plan
-from gorvel.desk.controls.option_editor import Choices
+from gorvel.desk.editors.option_editor import Choices
 from gorvel.desk.state.settings import load_settings
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.jobs import JobKind

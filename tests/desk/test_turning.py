@@ -19,8 +19,8 @@ from gorvel.core.plan.making import MakePlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.sources.reading import read_source
 from gorvel.core.table.table import Table
-from gorvel.desk.controls.formula_editor import FormulaEditor
-from gorvel.desk.controls.items_editor import ItemsEditor
+from gorvel.desk.editors.formula_editor import FormulaEditor
+from gorvel.desk.editors.items_editor import ItemsEditor
 from gorvel.desk.pages.cases.made_editor import MadeEditor
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.jobs import JobKind

@@ -12,7 +12,7 @@ from gorvel.core.compare.pair import Pair
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
 from gorvel.core.grow.grown import analyse
 from gorvel.core.tree.cuts import cut_at_count
-from gorvel.desk.controls.sweep_choice import SweepChoice
+from gorvel.desk.editors.sweep_choice import SweepChoice
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.sweeping import CHOICE
 

@@ -20,13 +20,13 @@ from gorvel.core.table.levels import guess_level
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.desk.controls.arranging import fill, fill_row, in_row
-from gorvel.desk.controls.cautions import CautionList
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import GrowBar
-from gorvel.desk.controls.option_editor import options_of
 from gorvel.desk.controls.pictogram import Pictogram
-from gorvel.desk.controls.plan_sentence import open_editor
 from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, text
+from gorvel.desk.editors.cautions import CautionList
+from gorvel.desk.editors.option_editor import options_of
+from gorvel.desk.editors.plan_sentence import open_editor
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.theme import SPACE
 

@@ -15,7 +15,7 @@ from gorvel.core.words.count import choice_sentence
 from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.group_tabs import GroupTabs
 from gorvel.desk.controls.plain_text import as_item
-from gorvel.desk.controls.plan_sentence import PlanSentence
+from gorvel.desk.editors.plan_sentence import PlanSentence
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.settings import Settings
 from gorvel.desk.window.dialogs import Dialogs

@@ -16,8 +16,8 @@ from gorvel.core.study.reading import first_source
 from gorvel.core.table.file_kinds import FILE_KINDS, endings
 from gorvel.desk.controls.dialog_parts import ask
 from gorvel.desk.controls.file_dialog import ALL_FILES, ask_for_file, ask_where, filter_of
-from gorvel.desk.controls.reading_editor import ReadingEditor
 from gorvel.desk.controls.texts import counted
+from gorvel.desk.editors.reading_editor import ReadingEditor
 from gorvel.desk.work.actions import Actions
 
 _STUDIES = filter_of("Study", SUFFIX)

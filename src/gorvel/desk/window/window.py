@@ -19,9 +19,9 @@ from gorvel.desk.controls.growing import StuckBar
 from gorvel.desk.controls.looks import apply_theme, dress_window
 from gorvel.desk.controls.notice import Notice
 from gorvel.desk.controls.path_strip import PathStrip, Stop
-from gorvel.desk.controls.plan_sentence import PlanSentence
 from gorvel.desk.controls.shortcuts import show_shortcuts
 from gorvel.desk.controls.texts import button, scrolled, text
+from gorvel.desk.editors.plan_sentence import PlanSentence
 from gorvel.desk.pages.cases.page import CasesPage
 from gorvel.desk.pages.compare.page import ComparePage
 from gorvel.desk.pages.count.page import CountPage

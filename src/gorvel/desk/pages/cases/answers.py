@@ -16,10 +16,10 @@ from gorvel.core.profile.dropped_cases import lost_cases
 from gorvel.core.table.levels import NUMERIC
 from gorvel.core.table.table import Table
 from gorvel.desk.controls.arranging import fill
-from gorvel.desk.controls.bounds import BoundsBar
 from gorvel.desk.controls.flow import flowing
-from gorvel.desk.controls.gaps_panel import GapsPanel
 from gorvel.desk.controls.texts import button, text
+from gorvel.desk.editors.bounds import BoundsBar
+from gorvel.desk.editors.gaps_panel import GapsPanel
 from gorvel.desk.views.cells_view import CellsView
 from gorvel.desk.views.correlation_view import CorrelationView
 from gorvel.desk.views.detail_view import DetailView

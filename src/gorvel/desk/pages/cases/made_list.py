@@ -11,9 +11,9 @@ from gorvel.core.plan.making import MakePlan
 from gorvel.core.table.table import Table
 from gorvel.core.words.proposals import made_words
 from gorvel.desk.controls.arranging import fill, fill_row, in_row
-from gorvel.desk.controls.formula_editor import FormulaEditor
-from gorvel.desk.controls.items_editor import ItemsEditor
 from gorvel.desk.controls.texts import button, clear, heading, text
+from gorvel.desk.editors.formula_editor import FormulaEditor
+from gorvel.desk.editors.items_editor import ItemsEditor
 from gorvel.desk.pages.cases.made_editor import MadeEditor
 from gorvel.desk.work.derived_variables import Turning
 from gorvel.paint.theme import SPACE, font

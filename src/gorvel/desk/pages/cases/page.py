@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QCheckBox, QStackedWidget, QWidget
 from gorvel.core.table.matrix import ProximityTable
 from gorvel.core.table.table import Table
 from gorvel.desk.controls.arranging import fill, split
-from gorvel.desk.controls.cautions import CautionList
 from gorvel.desk.controls.texts import text
+from gorvel.desk.editors.cautions import CautionList
 from gorvel.desk.pages.cases.answers import AnswersPanel
 from gorvel.desk.pages.cases.source_line import SourceLine
 from gorvel.desk.pages.cases.turning import TurningPanel

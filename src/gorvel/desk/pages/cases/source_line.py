@@ -10,11 +10,11 @@ from gorvel.core.plan.parts import SourcePlan
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Reading, Table
 from gorvel.desk.controls.arranging import fill_row
-from gorvel.desk.controls.condition_builder import ConditionBuilder
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.plain_text import as_tip
-from gorvel.desk.controls.reading_editor import ReadingEditor
 from gorvel.desk.controls.texts import button, counted, heading, split_codes, text
+from gorvel.desk.editors.condition_builder import ConditionBuilder
+from gorvel.desk.editors.reading_editor import ReadingEditor
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.theme import SPACE, font
 

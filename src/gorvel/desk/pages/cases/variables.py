@@ -12,10 +12,10 @@ from gorvel.core.plan.plan import Plan
 from gorvel.core.table.summary import ColumnSummary, describe_column
 from gorvel.core.table.table import Table
 from gorvel.desk.controls.arranging import fill, in_row
-from gorvel.desk.controls.design_line import DesignLine
-from gorvel.desk.controls.flags import FlagsPanel
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.texts import button, heading, text
+from gorvel.desk.editors.design_line import DesignLine
+from gorvel.desk.editors.flags import FlagsPanel
 from gorvel.desk.views.variables_list import VariablesList
 from gorvel.desk.views.variables_model import ROLE_TIPS
 from gorvel.desk.work.actions import Actions

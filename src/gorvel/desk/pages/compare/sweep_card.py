@@ -15,8 +15,8 @@ from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.desk.controls.arranging import in_row
 from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.plain_text import as_tip, show_tip
-from gorvel.desk.controls.sweep_choice import SweepChoice, called, called_shortly
 from gorvel.desk.controls.texts import button, card, heading, scrolled, text
+from gorvel.desk.editors.sweep_choice import SweepChoice, called, called_shortly
 from gorvel.desk.views.shaded_view import ShadedView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions

@@ -26,7 +26,7 @@ from gorvel.desk.controls.growing import NoTree, StaleBar
 from gorvel.desk.controls.page_stack import CurrentPageStack
 from gorvel.desk.controls.plain_text import PlainTick
 from gorvel.desk.controls.texts import button, heading, panel, text
-from gorvel.desk.controls.tree_summary_panel import TreeSummaryPanel
+from gorvel.desk.editors.tree_summary_panel import TreeSummaryPanel
 from gorvel.desk.pages.tree.desk import Desk
 from gorvel.desk.pages.tree.figure_dialog import FigureDialog
 from gorvel.desk.pages.tree.pair_dialog import PairDialog

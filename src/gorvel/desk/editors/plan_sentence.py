@@ -14,9 +14,9 @@ from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.flow import FlowLayout
 from gorvel.desk.controls.following import OnceATurn
-from gorvel.desk.controls.option_editor import Choices, options_of
 from gorvel.desk.controls.plain_text import PlainButton, as_tip
 from gorvel.desk.controls.texts import clear
+from gorvel.desk.editors.option_editor import Choices, options_of
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import font
 

@@ -34,10 +34,10 @@ from gorvel.core.table.table import Table
 from gorvel.core.table.text_files import raw_lines
 from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.dialog_parts import add_field, add_foot, body
-from gorvel.desk.controls.other_files import OtherFiles
 from gorvel.desk.controls.plain_text import as_tip
-from gorvel.desk.controls.sheet_choice import SheetChoice
 from gorvel.desk.controls.texts import button, split_codes, text
+from gorvel.desk.editors.other_files import OtherFiles
+from gorvel.desk.editors.sheet_choice import SheetChoice
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import JobKind
 from gorvel.paint.theme import SPACE, current, font

@@ -1,0 +1,1 @@
+"""Editors of parts of a plan, of data, and of how files are read."""
