@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from driving import settled
-from gorvel.desk.views.schedule_view import ScheduleModel
+from gorvel.desk.views.schedule_model import ScheduleModel
 from gorvel.desk.window.window import Window
 
 Opener = Callable[[Path], Window]

@@ -9,7 +9,7 @@ from pytestqt.qtbot import QtBot
 
 from driving import LEFT
 from gorvel.core.compare.relocation import Best, Relocation, k_means, reassigned
-from gorvel.core.words.moving import moving_words
+from gorvel.core.words.comparison import moving_words
 from gorvel.desk.views.moving_strip import MovedList
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.moving import STARTS

@@ -14,7 +14,7 @@ from pytestqt.qtbot import QtBot
 
 from gorvel.core.plan.file import load_plan
 from gorvel.core.table import file_kinds, text_files, workbooks
-from gorvel.desk.controls.busy import BusyBar
+from gorvel.desk.controls.work_bars import BusyBar
 from gorvel.desk.editors.reading_editor import ReadingEditor
 from gorvel.desk.window.window import Window
 from gorvel.main import DEMO

@@ -21,7 +21,7 @@ from gorvel.core.sources.reading import read_source
 from gorvel.core.table.table import Table
 from gorvel.desk.editors.formula_editor import FormulaEditor
 from gorvel.desk.editors.items_editor import ItemsEditor
-from gorvel.desk.pages.cases.made_editor import MadeEditor
+from gorvel.desk.pages.cases.made_list import MadeEditor
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.jobs import JobKind
 from gorvel.main import DEMO

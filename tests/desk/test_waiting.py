@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from gorvel.core.base.progress import Phase, Progress
 from gorvel.desk.controls.job_bar import JobBar
-from gorvel.desk.views import answers_view, column, turns
+from gorvel.desk.views import answers_view, case_axis, column
 from gorvel.desk.views.column import Column
 from gorvel.desk.window.window import Window
 from gorvel.desk.work import actions
@@ -151,7 +151,7 @@ def test_what_is_painted_in_turns_or_off_the_thread_looks_the_same(
     usual = pictures()
     assert len(usual) >= 4
     monkeypatch.setattr(column, "_LARGE", 1)
-    monkeypatch.setattr(turns, "_MOST", 0.0)  # never more than one at a time
+    monkeypatch.setattr(case_axis, "_MOST", 0.0)  # never more than one at a time
     monkeypatch.setattr(answers_view, "_AT_ONCE", 0)
 
     def noting(one: Column, anew: Callable[[Frame], QPixmap]) -> Callable[[Frame], QPixmap]:

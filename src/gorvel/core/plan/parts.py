@@ -4,12 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import (
-    BeforeValidator,
-    Field,
-    ValidationInfo,
-    field_validator,
-)  # fmt: skip
+from pydantic import BeforeValidator, Field, ValidationInfo, field_validator  # fmt: skip
 
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.analyses import (

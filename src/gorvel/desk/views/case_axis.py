@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+import time
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtWidgets import QWidget
 
 from gorvel.core.scene.arrangement import (
     Arrangement,
@@ -17,7 +20,6 @@ from gorvel.core.scene.arrangement import (
 )
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.state.tree_focus import TreeFocus
-from gorvel.desk.views.turns import Turns
 from gorvel.paint.axes import Frame
 from gorvel.paint.columns.column import CaseSpan
 from gorvel.paint.theme import current
@@ -249,3 +251,46 @@ class CaseAxis(QObject):
         assert self.arrangement is not None
         cases = self.arrangement.tree.n
         return Mark("case", node) if node < cases else Mark("join", node - cases)
+
+
+_MOST = 0.02  # seconds of painting after which the others wait
+
+
+_PAUSE = 10  # milliseconds between turns, for clicks and keys to come through
+
+
+class Turns(QObject):
+    """Widgets that paint the same large thing: those that would hold the hand up paint later."""
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._spent = 0.0  # seconds in this turn
+        self._waiting: set[QWidget] = set()
+
+    def must_wait(self, widget: QWidget) -> bool:
+        """Is this turn used up? The widget is then asked to paint in the next."""
+        if self._spent <= _MOST:
+            return False
+        self._waiting.add(widget)
+        return True
+
+    @contextmanager
+    def painting(self) -> Iterator[None]:
+        """Counts what is painted inside to this turn."""
+        began = time.perf_counter()
+        yield
+        self._spend(time.perf_counter() - began)
+
+    def use_up(self) -> None:
+        """Much else is done in this turn: all painting waits for the next."""
+        self._spend(2 * _MOST)
+
+    def _spend(self, seconds: float) -> None:
+        if self._spent == 0.0:
+            QTimer.singleShot(_PAUSE, self, self._next)
+        self._spent += seconds
+
+    def _next(self) -> None:
+        waiting, self._waiting, self._spent = self._waiting, set(), 0.0
+        for widget in waiting:
+            widget.update()

@@ -10,8 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from gorvel.desk.views.chart_view import ChartView
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.points import Points
-from gorvel.paint.charts.points_grid import PointsGridChart
+from gorvel.paint.charts.points import Points, PointsGridChart
 from gorvel.paint.theme import Theme
 
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtWidgets import QDialog, QWidget
 
-from gorvel.core.words.moving import moving_words
+from gorvel.core.words.comparison import moving_words
 from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.delete_on_close import brought_up, delete_on_close
 from gorvel.desk.controls.following import WhenSeen
-from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, heading, text
+from gorvel.desk.controls.work_bars import InquiryBar
 from gorvel.desk.views.case_list import CaseList
 from gorvel.desk.work.moving import Moves, Moving
 

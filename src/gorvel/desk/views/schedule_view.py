@@ -2,12 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import (
-    QAbstractTableModel,
     QEvent,
     QItemSelectionModel,
     QModelIndex,
@@ -24,209 +20,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from gorvel.core.base.numbers import fixed, number
-from gorvel.core.grow.grown import Grown
 from gorvel.core.results.tree import schedule_table
-from gorvel.core.words.tree import join_names
-from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.state.tree_focus import TreeFocus
+from gorvel.desk.views.schedule_model import COLUMNS, HEADS, JUMP, NUMBERED, ScheduleModel
 from gorvel.desk.views.tables import copy_table, dress, widen
-from gorvel.paint.theme import current, font
+from gorvel.paint.theme import current
 
 Index = QModelIndex | QPersistentModelIndex
-_COLUMNS = {
-    "join": "The step, in order of joining",
-    "left branch": "The branch with the earlier case: its first case, and how many more",
-    "right branch": "The other branch",
-    "cases": "Cases in the cluster that the join makes",
-    "height": "The height at which the branches join",
-    "jump": "Height minus that of the previous join; long bars suggest where to cut",
-    "clusters": "Clusters left after the join",
-    "R²": "Share of the variance (of a cross table: of its chi-square) that lies between the"
-    " clusters left",
-    "support": (
-        "Support in per cent: recovery in resamples of the cases (Hennig 2007), or of "
-        "the variables (approximately unbiased; Shimodaira 2004)"
-    ),
-    "note": "Ties and inversions",
-    "semipartial R²": "Loss of R² at this join",
-    "within": "Sum of squares within the clusters left",
-    "left from": "The join that made the left branch; none for a case",
-    "right from": "The join that made the right branch; none for a case",
-    "next join": "The join that uses the new cluster next; none for the last",
-    "weight": "Sum of the case weights in the cluster that the join makes",
-}
-_HEADS = tuple(_COLUMNS)
-_WIDTHS = (60, 110, 110, 60, 70, 104, 66, 48, 62, 104, 66, 80, 70, 70, 70, 70)
-_WORDS = ("left branch", "right branch", "jump", "note")
-_SQUARES = ("R²", "semipartial R²", "within")
-_NUMBERED = [_HEADS.index(head) for head in ("join", "cases", "clusters", "next join")]
-_JUMP = _HEADS.index("jump")
-
-
-class ScheduleModel(QAbstractTableModel):
-    """A row for each join, the last one first until it is sorted otherwise."""
-
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.grown: Grown | None = None
-        self.support: NDArray[np.float64] | None = None  # of each join, where it was measured
-        self.most_jump = 1.0
-        self._joins = np.empty(0, dtype=np.int64)  # of each row
-        self._rows = np.empty(0, dtype=np.int64)  # of each join
-
-    def show(self, grown: Grown | None) -> None:
-        """Show the schedule of a tree."""
-        self.beginResetModel()
-        self.grown = grown
-        if grown is not None and grown.tree.joins > 1:
-            self.most_jump = max(float(np.nanmax(grown.schedule.jump)), 1e-300)
-        self._arrange(np.arange(grown.tree.joins if grown is not None else 0)[::-1])
-        self.endResetModel()
-
-    def _arrange(self, joins: NDArray[np.int64]) -> None:
-        self._joins, self._rows = joins, np.empty_like(joins)
-        self._rows[joins] = np.arange(len(joins))
-
-    def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
-        """Sort by a column; equal joins stay in order of joining."""
-        if self.grown is None:
-            return
-        keys = self._keys(column)
-        falling = order == Qt.SortOrder.DescendingOrder
-        if keys.dtype.kind == "f":
-            keys = np.where(np.isnan(keys), -np.inf if falling else np.inf, keys)
-        joins = np.argsort(keys, kind="stable")
-        self.layoutAboutToBeChanged.emit()
-        self._arrange(joins[::-1] if falling else joins)
-        self.layoutChanged.emit()
-
-    def _keys(self, column: int) -> NDArray[Any]:
-        assert self.grown is not None
-        rows, tree = self.grown.schedule, self.grown.tree
-        nothing = np.zeros(tree.joins)
-        spread = rows.spread
-        values = {
-            "join": rows.join, "cases": rows.size, "height": rows.height, "jump": rows.jump,
-            "clusters": rows.clusters, "left branch": tree.firsts[rows.left],
-            "right branch": tree.firsts[rows.right], "left from": rows.left_made_at,
-            "right from": rows.right_made_at, "next join": rows.used_at, "weight": rows.mass,
-            "note": 4 * rows.inverted + 2 * rows.tie_matters + 1 * rows.tied,
-            "support": nothing if self.support is None else self.support,
-            "R²": nothing if spread is None else spread.r2,
-            "semipartial R²": nothing if spread is None else spread.semipartial_r2,
-            "within": nothing if spread is None else spread.within,
-        }  # fmt: skip
-        return np.asarray(values[_HEADS[column]])
-
-    def join_of(self, row: int) -> int:
-        """The join (from 0) in a row."""
-        return int(self._joins[row])
-
-    def row_of(self, join: int) -> int:
-        """The row of a join (from 0)."""
-        return int(self._rows[join])
-
-    def rowCount(self, parent: Index | None = None) -> int:
-        return 0 if self.grown is None else self.grown.tree.joins
-
-    def columnCount(self, parent: Index | None = None) -> int:
-        return len(_HEADS)
-
-    def headerData(self, section: int, way: Qt.Orientation, role: int = 0) -> Any:
-        if way == Qt.Orientation.Horizontal:
-            if role == Qt.ItemDataRole.DisplayRole:
-                head = _HEADS[section]
-                return self.grown.of if self.grown and head == "cases" else head
-            if role == Qt.ItemDataRole.ToolTipRole:
-                return as_tip(self._tip(_HEADS[section]))
-            if role == Qt.ItemDataRole.TextAlignmentRole:
-                return _alignment(section)
-            if role == Qt.ItemDataRole.FontRole:
-                return font(0.86)
-        return None
-
-    def data(self, index: Index, role: int = 0) -> Any:
-        if self.grown is None or not index.isValid():
-            return None
-        if role == Qt.ItemDataRole.DisplayRole:
-            return self.text(self.join_of(index.row()), index.column())
-        if role == Qt.ItemDataRole.TextAlignmentRole:
-            return _alignment(index.column())
-        if role == Qt.ItemDataRole.ToolTipRole:
-            if _HEADS[index.column()] == "note":
-                return as_tip(self._note(self.join_of(index.row()), long=True))
-            return as_tip(self.text(self.join_of(index.row()), index.column()))
-        return None
-
-    def text(self, join: int, column: int) -> str:
-        """What a cell says."""
-        assert self.grown is not None
-        rows = self.grown.schedule
-        match _HEADS[column]:
-            case "join":
-                return str(join + 1)
-            case "left branch":
-                return join_names(self.grown, [int(rows.left[join])])[0]
-            case "right branch":
-                return join_names(self.grown, [int(rows.right[join])])[0]
-            case "cases":
-                return f"{rows.size[join]:,}"
-            case "height":
-                return number(float(rows.height[join]))
-            case "jump":
-                return "" if np.isnan(rows.jump[join]) else number(float(rows.jump[join]))
-            case "clusters":
-                return f"{rows.clusters[join]:,}"
-            case "note":
-                return self._note(join)
-            case "left from":
-                return str(rows.left_made_at[join] or "")
-            case "right from":
-                return str(rows.right_made_at[join] or "")
-            case "next join":
-                return str(rows.used_at[join] or "")
-            case "support":
-                known = self.support is not None and not np.isnan(self.support[join])
-                return f"{100 * self.support[join]:.0f}" if known else ""  # type: ignore[index]
-            case "weight":
-                return number(float(rows.mass[join]))
-        return self._spread(join, _HEADS[column])
-
-    def _tip(self, head: str) -> str:
-        """What a column says, and why it is empty where it is."""
-        words = _COLUMNS[head]
-        if self.grown is None or head not in _SQUARES or self.grown.schedule.spread is not None:
-            return words
-        return f"{words}. Not available: {self.grown.prepared.no_spread}."
-
-    def _spread(self, join: int, head: str) -> str:
-        assert self.grown is not None
-        spread = self.grown.schedule.spread
-        if spread is None or np.isnan(spread.r2[join]):
-            return "–"
-        if head == "within":
-            return number(float(spread.within[join]))
-        return fixed((spread.r2 if head == "R²" else spread.semipartial_r2)[join], 3)
-
-    def _note(self, join: int, long: bool = False) -> str:
-        assert self.grown is not None
-        rows = self.grown.schedule
-        if rows.inverted[join]:
-            return "An inversion: lower than the previous join" if long else "inversion"
-        if rows.tie_matters[join]:
-            told = "A tied pair shared a cluster: file order decided the tree"
-            return told if long else "order-dependent tie"
-        if rows.tied[join]:
-            return "Another pair was tied, elsewhere in the tree" if long else "tie"
-        return ""
-
-
-def _alignment(column: int) -> Qt.AlignmentFlag:
-    words = _HEADS[column] in _WORDS
-    side = Qt.AlignmentFlag.AlignLeft if words else Qt.AlignmentFlag.AlignRight
-    return side | Qt.AlignmentFlag.AlignVCenter
 
 
 class _JumpBar(QStyledItemDelegate):
@@ -265,8 +66,8 @@ class ScheduleView(QTableView):
         self.focus = focus
         self.table = ScheduleModel(self)
         self.setModel(self.table)
-        dress(self, "Agglomeration schedule", _WIDTHS)
-        self.setItemDelegateForColumn(_JUMP, _JumpBar(self))
+        dress(self, "Agglomeration schedule", [column.width for column in COLUMNS])
+        self.setItemDelegateForColumn(JUMP, _JumpBar(self))
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
@@ -291,7 +92,7 @@ class ScheduleView(QTableView):
             self._following = True
             self.table.show(self.focus.grown)
             self._following = False
-            widen(self, _NUMBERED, f"{self.table.rowCount():,}")
+            widen(self, NUMBERED, f"{self.table.rowCount():,}")
             self.order_of_joining()
         self._show_support()
 
@@ -303,7 +104,7 @@ class ScheduleView(QTableView):
         """The column is there once support was measured."""
         found = self.focus.support
         self.table.support = None if found is None or found.why else found.shown
-        self.setColumnHidden(_HEADS.index("support"), self.table.support is None)
+        self.setColumnHidden(HEADS.index("support"), self.table.support is None)
         self.viewport().update()
 
     def _sort(self, column: int, order: Qt.SortOrder) -> None:

@@ -12,7 +12,6 @@ from gorvel.core.table.file_kinds import kind_named
 from gorvel.desk.controls.about import show_about
 from gorvel.desk.controls.alarm import Alarm
 from gorvel.desk.controls.arranging import fill, fill_row, in_row
-from gorvel.desk.controls.busy import BusyBar
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.group_tabs import GroupTabs
 from gorvel.desk.controls.growing import StuckBar
@@ -21,6 +20,7 @@ from gorvel.desk.controls.notice import Notice
 from gorvel.desk.controls.path_strip import PathStrip, Stop
 from gorvel.desk.controls.shortcuts import show_shortcuts
 from gorvel.desk.controls.texts import button, scrolled, text
+from gorvel.desk.controls.work_bars import BusyBar
 from gorvel.desk.editors.plan_sentence import PlanSentence
 from gorvel.desk.pages.cases.page import CasesPage
 from gorvel.desk.pages.compare.page import ComparePage

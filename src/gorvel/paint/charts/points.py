@@ -1,8 +1,8 @@
-"""Painting cases as points in a plane, with outlines and letters of their clusters."""
+"""Painting cases as points in a plane, with their clusters, and small ones as a matrix."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal, NamedTuple
@@ -353,3 +353,43 @@ class PointsChart(Chart[PointsPlace]):
             painter.setBrush(ground)
             painter.drawRoundedRect(box.adjusted(-2, 0, 2, 0), 3, 3)
             canvas.write(box, words, theme.ink, shape)
+
+
+@dataclass(frozen=True, eq=False)
+class PointsGridChart(Chart[tuple[int, int]]):
+    """names : of the questions; points : by names across and along. Places are row and column."""
+
+    names: Sequence[str]
+    points: Mapping[tuple[str, str], Points]
+
+    def cell(self, row: int, column: int) -> QRectF:
+        """Where a scatter lies."""
+        count = max(len(self.names), 1)
+        wide, high = self.width / count, self.height / count
+        return QRectF(column * wide + 2, row * high + 2, wide - 4, high - 4)
+
+    def at(self, x: float, y: float) -> tuple[int, int] | None:
+        """Row and column of the scatter at a pixel."""
+        count = max(len(self.names), 1)
+        row = int(y / max(self.height / count, 1e-9))
+        column = int(x / max(self.width / count, 1e-9))
+        return (row, column) if 0 <= column < row < len(self.names) else None
+
+    def paint(self, canvas: Canvas) -> None:
+        """Scatters below the diagonal, names on it."""
+        painter, theme, shape = canvas.painter, self.theme, font(0.93, 600)
+        for row, along in enumerate(self.names):
+            box = self.cell(row, row)
+            words = canvas.shortened(along, shape, box.width() - 6)
+            canvas.write(box, words, theme.ink, shape, "centre")
+            for column, across in enumerate(self.names[:row]):
+                box = self.cell(row, column)
+                painter.setPen(QPen(QColor(theme.line), 1.0))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(box)
+                points = self.points.get((across, along))
+                if points is not None:
+                    painter.save()
+                    painter.translate(box.topLeft())
+                    PointsChart(theme, box.width(), box.height(), points, small=True).paint(canvas)
+                    painter.restore()

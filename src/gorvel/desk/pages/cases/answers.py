@@ -20,10 +20,8 @@ from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.editors.bounds import BoundsBar
 from gorvel.desk.editors.gaps_panel import GapsPanel
+from gorvel.desk.views.answer_charts import CorrelationView, DetailView, GapsView
 from gorvel.desk.views.cells_view import CellsView
-from gorvel.desk.views.correlation_view import CorrelationView
-from gorvel.desk.views.detail_view import DetailView
-from gorvel.desk.views.gaps_view import GapsView
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.views.outliers_view import OutliersView
 from gorvel.desk.views.variables_list import VariablesList

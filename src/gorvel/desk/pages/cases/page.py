@@ -12,8 +12,7 @@ from gorvel.desk.controls.texts import text
 from gorvel.desk.editors.cautions import CautionList
 from gorvel.desk.pages.cases.answers import AnswersPanel
 from gorvel.desk.pages.cases.source_line import SourceLine
-from gorvel.desk.pages.cases.turning import TurningPanel
-from gorvel.desk.pages.cases.turning_offer import TurningOffer
+from gorvel.desk.pages.cases.turning import TurningOffer, TurningPanel
 from gorvel.desk.pages.cases.variables import VariablesPanel
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.work.actions import Actions

@@ -7,8 +7,8 @@ from PySide6.QtWidgets import QCheckBox, QWidget
 
 from gorvel.core.base.numbers import counted
 from gorvel.desk.controls.arranging import in_row
-from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import aside, button, card, heading, text
+from gorvel.desk.controls.work_bars import InquiryBar
 from gorvel.desk.views.faces_view import FacesView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions

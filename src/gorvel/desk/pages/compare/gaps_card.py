@@ -8,8 +8,8 @@ from gorvel.core.compare.gap_handlings import TIMES
 from gorvel.core.results.comparison import handlings_table, imputed_table
 from gorvel.core.words.comparison import filled_words
 from gorvel.desk.controls.arranging import in_row
-from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, card, heading, text
+from gorvel.desk.controls.work_bars import InquiryBar
 from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions

@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QWidget
 from gorvel.core.base.numbers import letters
 from gorvel.core.words.comparison import found_again_words, groups_words
 from gorvel.desk.controls.arranging import in_column, in_row
-from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, card, heading, scrolled, text
+from gorvel.desk.controls.work_bars import InquiryBar
 from gorvel.desk.views.shaded_view import ShadedView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions

@@ -21,7 +21,7 @@ from gorvel.core.words.comparison import (
 from gorvel.core.words.differences import differences
 from gorvel.desk.controls.arranging import in_row
 from gorvel.desk.controls.texts import button, card, heading, scrolled, text
-from gorvel.desk.views.pair_list import PairList
+from gorvel.desk.views.case_list import PairList
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.comparing import Comparing
 from gorvel.paint.theme import SPACE

@@ -12,8 +12,8 @@ from gorvel.core.base.numbers import fixed
 from gorvel.core.results.comparison import stability_table
 from gorvel.core.words.comparison import standing_words
 from gorvel.desk.controls.arranging import fill, fill_row, in_row
-from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, text
+from gorvel.desk.controls.work_bars import InquiryBar
 from gorvel.desk.views.case_list import CaseList
 from gorvel.desk.views.moving_strip import MovingStrip
 from gorvel.desk.views.result_view import ResultView

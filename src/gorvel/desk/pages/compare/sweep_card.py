@@ -13,9 +13,9 @@ from gorvel.core.compare.sweep import Combination, Sweep, Swept
 from gorvel.core.linkage.rules import TREE_RULES
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.desk.controls.arranging import in_row
-from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.plain_text import as_tip, show_tip
 from gorvel.desk.controls.texts import button, card, heading, scrolled, text
+from gorvel.desk.controls.work_bars import InquiryBar
 from gorvel.desk.editors.sweep_choice import SweepChoice, called, called_shortly
 from gorvel.desk.views.shaded_view import ShadedView
 from gorvel.desk.views.taking_away import TakeAway

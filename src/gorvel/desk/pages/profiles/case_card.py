@@ -12,8 +12,8 @@ from gorvel.core.base.numbers import fixed, number
 from gorvel.core.profile.one_case import OneCase, likeness, one_case
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.desk.controls.arranging import fill, in_row
-from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, clear, heading, panel, scrolled, text
+from gorvel.desk.controls.work_bars import InquiryBar
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import ROUNDS, Profiling

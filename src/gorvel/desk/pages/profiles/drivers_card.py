@@ -10,8 +10,8 @@ from gorvel.core.base.numbers import fixed
 from gorvel.core.profile.leave_one_variable_out import Driver, only_noise
 from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
-from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, text
+from gorvel.desk.controls.work_bars import InquiryBar
 from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions

@@ -10,8 +10,8 @@ from gorvel.core.profile.map import CaseMap
 from gorvel.core.results.table import ResultTable
 from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
-from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import text
+from gorvel.desk.controls.work_bars import InquiryBar
 from gorvel.desk.views.points_view import PointsView, points_now, points_table
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions

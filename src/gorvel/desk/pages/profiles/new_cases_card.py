@@ -15,8 +15,8 @@ from gorvel.core.profile.sample_comparison import Panel
 from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.file_dialog import ALL_FILES, ask_for_file, tables_filter
 from gorvel.desk.controls.following import WhenSeen
-from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import button, heading, text
+from gorvel.desk.controls.work_bars import InquiryBar
 from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions

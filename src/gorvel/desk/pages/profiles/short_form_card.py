@@ -17,8 +17,8 @@ from gorvel.core.tree.cluster_names import by_letter
 from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.file_dialog import ask_beside
 from gorvel.desk.controls.following import WhenSeen
-from gorvel.desk.controls.inquiry_bar import InquiryBar
 from gorvel.desk.controls.texts import aside, button, heading, text
+from gorvel.desk.controls.work_bars import InquiryBar
 from gorvel.desk.views.accuracy_view import AccuracyView
 from gorvel.desk.views.result_view import ResultView
 from gorvel.desk.views.taking_away import TakeAway

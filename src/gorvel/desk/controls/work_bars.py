@@ -1,4 +1,4 @@
-"""How far something is that is worked out: progress, the way out, and the way back in."""
+"""Bars of work: how far something is, the way out, and the way back in."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 from gorvel.desk.controls.arranging import fill_row
 from gorvel.desk.controls.job_bar import JobBar
 from gorvel.desk.controls.texts import button, text
+from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import Job
 from gorvel.paint.theme import SPACE
@@ -52,3 +53,22 @@ class InquiryBar(QWidget):
             return
         self.says.setText("Stopped." if self.inquiry.stopped else self.inquiry.problem)
         self.setVisible(bool(self.says.text()))
+
+
+class BusyBar(QWidget):
+    """Hidden while nothing is read, and for reading that is over at once."""
+
+    def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.words = text(soft=True, wrap=False)
+        self.bar = JobBar(self.setVisible, self.words)
+        self.stop = button("Stop", actions.stop_reading, tip="Keep what was open before")
+        fill_row(
+            self, self.words, (self.bar, 1), self.stop, space=2 * SPACE,
+            edges=(3 * SPACE, 0, 3 * SPACE, 0),
+        )  # fmt: skip
+        self.hide()
+        actions.reading.connect(self._follow)
+
+    def _follow(self, job: Job | None) -> None:
+        self.bar.watch(job, "Reading the file …")
