@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication, QLabel
 from pytestqt.qtbot import QtBot
 
 from gorvel.core.plan.file import load_plan
+from gorvel.core.study.reading import first_source
 from gorvel.core.table import file_kinds, text_files, workbooks
 from gorvel.desk.controls.work_bars import BusyBar
 from gorvel.desk.editors.reading_editor import ReadingEditor
@@ -220,3 +221,32 @@ def test_columns_may_be_called_anything(opened: Opener, qtbot: QtBot, tmp_path: 
     assert [one.name for one in focus.grown.prepared.variables] == ["*", "^.*$", "times", "^$"]
     shown = window.cases.answers.cells.table
     assert [shown.headerData(k, Qt.Orientation.Horizontal) for k in range(6)] == names
+
+
+def test_options_of_json_lines_and_fixed_widths(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    (tmp_path / "t.jsonl").write_text('{"a": 1, "b": 2}\n{"a": 3, "b": 4}\n', encoding="utf-8")
+    (tmp_path / "t.dat").write_text("ab\n12\n34\n", encoding="utf-8")
+    places = "".join(
+        f'<var name="{name}"><location StartPos="{k}" EndPos="{k}"/></var>'
+        for k, name in enumerate("ab", 1)
+    )
+    (tmp_path / "t.xml").write_text(
+        f'<codeBook xmlns="ddi:codebook:2_5"><dataDscr>{places}</dataDscr></codeBook>',
+        encoding="utf-8",
+    )
+    for name, fields in (("t.jsonl", {"kind", "encoding"}), ("t.dat", {"kind", "encoding"})):
+        path = tmp_path / name
+        editor = ReadingEditor(window.acts, path, first_source(path), window)
+        editor.open()
+        qtbot.waitUntil(lambda editor=editor: editor.shown is not None)
+        assert set(editor.fields) == fields
+        assert not editor.fields["encoding"].currentText().endswith(": ")
+        assert editor.above.isVisible() == (name == "t.dat")
+        if name == "t.dat":
+            assert editor.shown.n == 3
+            editor.above.setValue(1)
+            qtbot.waitUntil(lambda editor=editor: editor.shown.n == 2)
+            assert editor.take.isEnabled()
+        editor.reject()

@@ -15,9 +15,11 @@ from gorvel.paint.charts.accuracy import AccuracyChart
 from gorvel.paint.charts.alike import AgreementChart, CrossTableChart
 from gorvel.paint.charts.board import BoardChart
 from gorvel.paint.charts.curve import CurveChart, EvidenceChart
+from gorvel.paint.charts.faces import FacesChart
 from gorvel.paint.charts.lanes import LanesChart
 from gorvel.paint.charts.purpose import PurposeChart
 from gorvel.paint.charts.shaded import ShadedChart, agreement_of_groups
+from gorvel.paint.charts.silhouettes import SilhouettesChart
 from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import LIGHT, Theme
 
@@ -101,6 +103,25 @@ def _cross(known: Findings) -> Sheet | None:
     )  # fmt: skip
 
 
+def _faces(known: Findings) -> Sheet | None:
+    met, titles = known.met, known.titles
+    if met is None:
+        return None
+    return sheet_of(
+        lambda t, w, h: FacesChart.of(t, w, h, met, titles), 170.0, 130.0, " and ".join(titles)
+    )
+
+
+def _silhouettes(known: Findings) -> Sheet | None:
+    found, labels = known.silhouettes, known.grown.prepared.labels
+    if found is None:
+        return None
+    shown = [(found, known.names)]
+    return sheet_of(
+        lambda t, w, h: SilhouettesChart(t, w, h, shown, labels), 170.0, 110.0, "Silhouettes"
+    )
+
+
 def _groups(known: Findings) -> Sheet | None:
     found = known.replicated
     if found is None:
@@ -136,5 +157,5 @@ def _profiles(known: Findings) -> Sheet | None:
 FIGURES: dict[str, Callable[[Findings], Sheet | None]] = {
     "rules": _rules, "rule": _rule, "null": _null, "purpose": _purpose, "alike": _alike,
     "who-is-where": _cross, "split-groups": _groups, "short-form": _short_form,
-    "profiles": _profiles,
+    "profiles": _profiles, "face-to-face": _faces, "silhouettes": _silhouettes,
 }  # fmt: skip

@@ -283,7 +283,8 @@ class ReadingEditor(QDialog):
         if key in self.fields and self.shown is not None:
             box, found = self.fields[key], str(getattr(self.shown.reading, key))
             if box.currentData() == "auto":
-                box.setItemText(box.findData("auto"), f"{_FOUND}: {words.get(found, found)}")
+                told = f"{_FOUND}: {words.get(found, found)}" if found else _FOUND
+                box.setItemText(box.findData("auto"), told)
 
     def _failed(self, why: str) -> None:
         if not self._open:

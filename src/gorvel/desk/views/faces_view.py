@@ -9,17 +9,14 @@ from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from gorvel.core.scene.arrangement import Arrangement, arrange, branches_of_cut
 from gorvel.core.study.tree_pairs import PairAtCut
 from gorvel.core.tree.cluster_names import Identity
-from gorvel.core.tree.cuts import Cut
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.marks import Mark, mark_in
 from gorvel.desk.views.chart_view import ChartView
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.faces import Face, FacesChart, FacesPlace
+from gorvel.paint.charts.faces import FacesChart, FacesPlace
 from gorvel.paint.theme import Theme
-from gorvel.paint.tree_style import TreeLook
 
 _STEP = 1.25  # of the zoom, by a turn of the wheel
 _MOST = 200.0
@@ -80,28 +77,9 @@ class FacesView(ChartView[FacesChart, FacesPlace]):
         sight = (self.zoom, self.scrolled) if screen else (1.0, 0.0)
         key = (met, theme, width, height, self.folded, self.titles, *sight)
         if self._kept is None or self._kept[0] != key:
-            chart = self._chart(met, theme, width, height)
+            chart = FacesChart.of(theme, width, height, met, self.titles, self.folded)
             self._kept = key, replace(chart, zoom=sight[0], scrolled=sight[1])
         return self._kept[1]
-
-    def _chart(self, met: PairAtCut, theme: Theme, width: float, height: float) -> FacesChart:
-        facing, pair, found = met.faced.facing, met.faced.pair, met.crossed
-        of = pair.one.of
-        faces = [
-            Face(title, TreeLook(self._arranged(at, cut), cut, names, (), theme, of=of))
-            for title, at, cut, names in (
-                (self.titles[0], facing.left, found.one, met.names),
-                (self.titles[1], facing.right, found.other, met.others),
-            )
-        ]
-        return FacesChart(
-            theme, width, height, faces[0], faces[1], pair.mine, pair.its, found.own, found.moved
-        )
-
-    def _arranged(self, at: Arrangement, cut: Cut) -> Arrangement:
-        if not self.folded:
-            return at
-        return arrange(at.tree, at.flipped, branches_of_cut(at.tree, cut))
 
     def ground_key(self, chart: FacesChart) -> object:
         return chart

@@ -12,13 +12,17 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
+from gorvel.core.scene.arrangement import Arrangement, arrange, branches_of_cut
 from gorvel.core.scene.axis import axis_of
 from gorvel.core.scene.dendrogram import DendrogramScene
+from gorvel.core.study.tree_pairs import PairAtCut
+from gorvel.core.tree.cluster_names import Identity
+from gorvel.core.tree.cuts import Cut
 from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.chart import Chart
 from gorvel.paint.columns.dendrogram import DendrogramPicture
-from gorvel.paint.theme import font
+from gorvel.paint.theme import Theme, font
 from gorvel.paint.tree_style import TreeLook
 
 Floats = NDArray[np.float64]
@@ -84,6 +88,26 @@ class FacesChart(Chart[FacesPlace]):
     moved: Flags
     zoom: float = 1.0
     scrolled: float = 0.0
+
+    @classmethod
+    def of(
+        cls, theme: Theme, width: float, height: float, met: PairAtCut, titles: tuple[str, str],
+        folded: bool = False,
+    ) -> FacesChart:  # fmt: skip
+        """Two trees at their cuts. folded : clusters are wedges, not every case is shown."""
+        facing, pair, found = met.faced.facing, met.faced.pair, met.crossed
+
+        def face(title: str, at: Arrangement, cut: Cut, names: Sequence[Identity]) -> Face:
+            shown = at
+            if folded:
+                shown = arrange(at.tree, at.flipped, branches_of_cut(at.tree, cut))
+            return Face(title, TreeLook(shown, cut, names, (), theme, of=pair.one.of))
+
+        return cls(
+            theme, width, height, face(titles[0], facing.left, found.one, met.names),
+            face(titles[1], facing.right, found.other, met.others), pair.mine, pair.its,
+            found.own, found.moved,
+        )  # fmt: skip
 
     # where things are
 
