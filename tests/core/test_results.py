@@ -135,5 +135,6 @@ def test_figures_are_drawn_without_a_widget(known: Findings, tmp_path: Path) -> 
             assert b"<path" in (tmp_path / f"{key}.svg").read_bytes()
     assert set(FIGURES) <= set(RESULTS)
     assert {key for key, sheet in made.items() if sheet is not None} == {
-        "rules", "rule", "alike", "who-is-where", "short-form", "profiles",
+        "rules", "rule", "alike", "who-is-where", "short-form", "profiles", "face-to-face",
+        "silhouettes",
     }  # fmt: skip
