@@ -15,7 +15,7 @@ import pytest
 
 from gorvel.cli.watching import watched
 from gorvel.core.base.progress import Phase
-from gorvel.core.grow import algorithm as ways
+from gorvel.core.grow import algorithm
 from gorvel.main import status_of
 from runs import PLAN, TABLE, rows, study
 
@@ -135,7 +135,7 @@ def test_an_out_that_is_there(tmp_path: Path, capsys: pytest.CaptureFixture[str]
 def test_too_large_is_refused_before_the_work(
     tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(ways, "free_memory", lambda: 300.0)
+    monkeypatch.setattr(algorithm, "free_memory", lambda: 300.0)
     assert status_of(["run", str(study(tmp_path)), "--out", str(tmp_path / "o")]) == 3
     assert capsys.readouterr().err.startswith("gorvel: error: t.csv: 5 cases need")
     assert not (tmp_path / "o").exists()

@@ -11,8 +11,7 @@ from hypothesis import strategies as st
 
 from effort import examples
 from gorvel.core.base.errors import InputError, TooLargeError
-from gorvel.core.grow import algorithm as ways
-from gorvel.core.grow import growing
+from gorvel.core.grow import algorithm, growing
 from gorvel.core.grow.algorithm import bytes_needed, check_memory, different_rows
 from gorvel.core.grow.growing import grown_tree
 from gorvel.core.linkage.folding import fold
@@ -22,7 +21,7 @@ from studies import answers_for, plan, prepared
 
 
 def test_what_does_not_fit_is_refused_with_the_ways_out(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(ways, "free_memory", lambda: 50e6)
+    monkeypatch.setattr(algorithm, "free_memory", lambda: 50e6)
     smooth = np.random.default_rng(3).normal(size=(20_000, 2))
     cases = prepared(smooth, np.ones(2))
     with pytest.raises(TooLargeError, match="squared Euclidean distances with Ward’s rule") as told:
@@ -40,7 +39,7 @@ def test_what_does_not_fit_is_refused_with_the_ways_out(monkeypatch: pytest.Monk
 
 
 def test_equal_rows_are_folded_before_memory_is_judged(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(ways, "free_memory", lambda: 60e6)
+    monkeypatch.setattr(algorithm, "free_memory", lambda: 60e6)
     ratings = np.random.default_rng(2).integers(1, 5, (40_000, 5)).astype(float)
     cases = prepared(ratings, np.ones(5))
     for linkage in ("complete", "average", "centroid"):

@@ -17,7 +17,7 @@ from gorvel.core.base.errors import Cancelled, InputError
 from gorvel.core.base.memory import square_space
 from gorvel.core.base.progress import Phase
 from gorvel.core.cases.prepared import Variable
-from gorvel.core.grow import algorithm as ways
+from gorvel.core.grow import algorithm
 from gorvel.core.grow.algorithm import choose_algorithm
 from gorvel.core.grow.growing import grown_tree
 from gorvel.core.grow.grown import grow_prepared
@@ -91,7 +91,7 @@ def test_large_studies_grow_the_tree_of_small_ones(
     asked = plan(measure, linkage, p)
     small = grow_prepared(cases, asked, {})
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(ways, "SMALL", 1)
+        patch.setattr(algorithm, "SMALL", 1)
         assert choose_algorithm(cases, asked.method) != "matrix"
         large, pairs = grown_tree(cases, asked.method)
     assert_same(large, small.tree)
@@ -122,7 +122,7 @@ def test_every_measure_grows_and_refuses_alike_in_every_way(
     with contextlib.suppress(InputError):
         small = grow_prepared(cases, asked, {})
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(ways, "SMALL", 1)
+        patch.setattr(algorithm, "SMALL", 1)
         if small is None:
             with pytest.raises(InputError):
                 grown_tree(cases, asked.method)
@@ -280,7 +280,7 @@ def test_a_thousand_cases_in_rounds_and_with_gaps_closed() -> None:
         asked = plan("euclidean", linkage, 3)
         small = grow_prepared(cases, asked, {})
         with pytest.MonkeyPatch.context() as patch:
-            patch.setattr(ways, "SMALL", 1)
+            patch.setattr(algorithm, "SMALL", 1)
             patch.setattr(large_studies, "_BEHIND", 20)
             patch.setattr(large_studies, "_STEP", 1 << 15)
             large, pairs = grown_tree(cases, asked.method)
@@ -350,7 +350,7 @@ def test_growing_is_stopped_between_reports(measure: str, linkage: str, tied: bo
     cases = prepared(np.round(3 * x) if tied else x, np.ones(2))
     asked = plan(measure, linkage, 2)
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(ways, "SMALL", 1)
+        patch.setattr(algorithm, "SMALL", 1)
         patch.setattr("gorvel.core.linkage.centres._SEARCHED", 1000)
         patch.setattr("gorvel.core.linkage.spanning._STEP", 1000)
         patch.setattr("gorvel.core.linkage.matrix_chain._STEP", 1000)
@@ -366,7 +366,7 @@ def test_numbers_too_far_apart_are_refused_by_every_way(linkage: str) -> None:
     cases = prepared(np.random.default_rng(1).normal(size=(60, 3)) * 1e200, np.ones(3))
     with pytest.MonkeyPatch.context() as patch:
         for small in (2500, 1):
-            patch.setattr(ways, "SMALL", small)
+            patch.setattr(algorithm, "SMALL", small)
             with pytest.raises(InputError, match=r'cases "0" and "1": a distance beyond the larg'):
                 grown_tree(cases, plan("squared-euclidean", linkage, 3).method)
 

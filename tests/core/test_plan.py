@@ -131,3 +131,24 @@ def test_a_change_that_does_not_fit_is_refused() -> None:
 )
 def test_the_nearest_word_is_offered(word: str, valid: list[str], best: str) -> None:
     assert nearest(word, valid) == best
+
+
+@pytest.mark.parametrize(
+    ("part", "key", "said"),
+    [
+        ("sweep", 'measures = ["euclidean", "manhatan"]', '"manhatan"; expected one of'),
+        ("sweep", 'linkages = ["wrd"]', '(nearest: "ward")'),
+        ("sweep", 'scales = ["zscor"]', '"zscor"; expected one of none, zscore'),
+        ("sweep", 'handlings = ["men"]', '(nearest: "mean")'),
+        ("count", 'rules = ["dun"]', '"dun"; expected one of'),
+        ("cut", 'colours.2 = ["#123456", "red"]', '"red"; expected a colour such as "#2F66B5"'),
+    ],
+)
+def test_a_wrong_word_in_a_list_is_named_with_the_nearest(part: str, key: str, said: str) -> None:
+    text = f'gorvel = 1\n[source]\nfile = "t.csv"\n[variables]\nuse = ["a"]\n[{part}]\n{key}\n'
+    with pytest.raises(InputError) as refused:
+        parse_plan(text, "p.toml")
+    assert said in str(refused.value)
+    assert "\\n" not in str(refused.value)
+    assert "('" not in str(refused.value)
+    assert '("' not in str(refused.value)

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from effort import examples
 from gorvel.core.base.errors import InputError
-from gorvel.core.table import text as ways
+from gorvel.core.table import text as reader
 from gorvel.core.table.stripping import stripped
 from gorvel.core.table.table import Reading
 
@@ -42,10 +42,10 @@ def tables(draw: st.DrawFn) -> tuple[str, str, list[str], list[list[str]]]:
     return out.getvalue(), delimiter, names, rows
 
 
-def opened(text: str, delimiter: str) -> ways.TextFile:
+def opened(text: str, delimiter: str) -> reader.TextFile:
     """Text as it is opened, the delimiter told."""
     asked = Reading("tab" if delimiter == "\t" else delimiter, "auto", "utf-8")
-    return ways.open_text(text.encode(), asked)
+    return reader.open_text(text.encode(), asked)
 
 
 def told(frame: pl.DataFrame) -> list[list[str]]:
@@ -61,9 +61,9 @@ def test_what_a_program_writes_is_read_alike_and_as_it_was(
 ) -> None:
     text, delimiter, names, rows = made
     file = opened(text, delimiter)
-    slow = ways._read_slowly(file, names)
+    slow = reader._read_slowly(file, names)
     assert slow.columns == names
-    quick = ways.text_frame(file, names)
+    quick = reader.text_frame(file, names)
     assert quick.columns == names
     assert told(quick) == told(slow)
     if len(names) > 1:
@@ -79,11 +79,11 @@ def test_any_text_is_read_alike_or_refused_alike(text: str, delimiter: str) -> N
     file = opened(data, delimiter)
     names = ["v0", "v1"]
     try:
-        slow: object = told(ways._read_slowly(file, names))
+        slow: object = told(reader._read_slowly(file, names))
     except InputError as error:
         slow = error.place
     try:
-        quick: object = told(ways.text_frame(file, names))
+        quick: object = told(reader.text_frame(file, names))
     except InputError as error:
         quick = error.place
     assert quick == slow
@@ -91,6 +91,6 @@ def test_any_text_is_read_alike_or_refused_alike(text: str, delimiter: str) -> N
 
 def test_the_row_that_does_not_fit_is_named() -> None:
     file = opened("a,b\n1,2\n1\n", ",")
-    assert ways.text_header(file) == ["a", "b"]
+    assert reader.text_header(file) == ["a", "b"]
     with pytest.raises(InputError, match=r"row 2: 1 cell; expected 2, as in the header"):
-        ways.text_frame(file, ["a", "b"])
+        reader.text_frame(file, ["a", "b"])

@@ -15,7 +15,7 @@ from gorvel.core.cases.prepared import Prepared
 from gorvel.core.count.agreement import adjusted_rand, cross_counts, normalised_information
 from gorvel.core.count.indices.index_table import compute_indices
 from gorvel.core.count.indices.verdicts import Verdict
-from gorvel.core.count.resampling import resampling_engine as regrow
+from gorvel.core.count.resampling import resampling_engine
 from gorvel.core.count.resampling.resampled_rules import resampled
 from gorvel.core.count.resampling.resampling_engine import NoiseBox
 from gorvel.core.engine.engine import ThreadEngine
@@ -271,7 +271,7 @@ def test_large_studies_are_resampled_like_small_ones(monkeypatch: pytest.MonkeyP
         count = asked(to=5, resamples=4)
         small = told(grown, count)
         with monkeypatch.context() as patch:
-            patch.setattr(regrow, "SMALL", 1)
+            patch.setattr(resampling_engine, "SMALL", 1)
             large = told(grown, count)
         for key, verdict in small.items():
             np.testing.assert_allclose(large[key].values, verdict.values, rtol=1e-9)
@@ -304,7 +304,7 @@ def test_noise_that_cannot_be_measured_silences_the_gap_alone(
 
     grown, count = study(blobs(3, 9.0, 12), "euclidean"), asked(to=5, resamples=4)
     plain = told(grown, count)
-    monkeypatch.setattr(regrow.TreeResampler, "of_values", refuse)
+    monkeypatch.setattr(resampling_engine.TreeResampler, "of_values", refuse)
     verdicts = told(grown, count)
     assert verdicts["gap"].best is None
     assert "a case without any answer" in str(verdicts["gap"].why)

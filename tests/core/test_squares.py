@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gorvel.core.grow import algorithm as ways
+from gorvel.core.grow import algorithm
 from gorvel.core.grow.grown import Grown, analyse
 from gorvel.core.plan.plan import Plan
 from gorvel.core.proximity.measures import MEASURES
@@ -57,7 +57,7 @@ def test_squares_in_a_matrix_are_squared_distances(
     })  # fmt: skip
     with pytest.MonkeyPatch.context() as patch:
         if by_kernels:
-            patch.setattr(ways, "SMALL", 1)
+            patch.setattr(algorithm, "SMALL", 1)
         found = analyse(matrix, as_matrix)
     same(found, wanted)
     assert "linkage-geometry" not in {caution.code for caution in found.cautions}
@@ -73,7 +73,7 @@ def test_correlation_as_squares_is_the_tree_of_scores_within_cases(
     wanted = grown(x, asked("squared-euclidean", linkage, scale="zscore"))
     with pytest.MonkeyPatch.context() as patch:
         if by_kernels:
-            patch.setattr(ways, "SMALL", 1)
+            patch.setattr(algorithm, "SMALL", 1)
         found = grown(x, asked("correlation", linkage, "squares"))
     same(found, wanted, 1 / 8)
     assert "linkage-geometry" not in {caution.code for caution in found.cautions}
@@ -116,6 +116,6 @@ def test_what_is_said_against_the_measure_is_done(measure: str) -> None:
     whole = small.pairs.block(np.arange(30), np.arange(30))
     assert small.tree.heights[0] == pytest.approx(whole[whole > 0].min())
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(ways, "SMALL", 1)
+        patch.setattr(algorithm, "SMALL", 1)
         same(grown(x, asked(measure, "ward", are)), small)
     assert not np.array_equal(small.tree.heights, grown(x, asked(measure, "ward")).tree.heights)

@@ -44,7 +44,7 @@ def test_missing_answers_handled_otherwise_and_filled(compared: Window, qtbot: Q
     assert card.handlings.isHidden()
     qtbot.mouseClick(card.ask, LEFT)
     settled(compared, qtbot)
-    known, grown = compared.filling.known, compared.focus.grown
+    known, grown = compared.imputation.known, compared.focus.grown
     assert known is not None
     assert grown is not None
     names = [card.handlings.item(row, 0).text() for row in range(card.handlings.rowCount())]
@@ -59,7 +59,7 @@ def test_missing_answers_handled_otherwise_and_filled(compared: Window, qtbot: Q
     assert f"{known.imputed.gaps} missing answers" in card.says.text()
     compared.focus.set_count(4)
     QApplication.processEvents()
-    assert compared.filling.known is None
+    assert compared.imputation.known is None
     assert card.handlings.isHidden()
     assert not card.ask.isHidden()
 

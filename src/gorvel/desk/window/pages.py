@@ -44,7 +44,7 @@ class Working(Protocol):
     counting: Counting
     profiling: Profiling
     comparing: Comparing
-    filling: Imputation
+    imputation: Imputation
     replicating: Replicating
     moving: Moving
     sweeping: Sweeping
@@ -124,7 +124,7 @@ class Pages:
             window.comparing,
             window.sweeping,
             window.moving,
-            window.filling,
+            window.imputation,
             window.replicating,
             window.shown,
         )

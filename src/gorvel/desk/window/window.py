@@ -72,12 +72,12 @@ class Window(QMainWindow):
         self.counting = Counting(self.focus, self.acts.jobs, self)
         self.profiling = Profiling(self.focus, self.acts.jobs, self)
         self.comparing = Comparing(self.focus, self.acts.jobs, self)
-        self.filling = Imputation(self.focus, self.acts.jobs, self)
+        self.imputation = Imputation(self.focus, self.acts.jobs, self)
         self.replicating = Replicating(self.focus, self.acts.jobs, self)
         self.moving = Moving(self.focus, self.acts.jobs, self)
         self.sweeping = Sweeping(self.focus, self.acts.jobs, self)
         self.acts.findings = Collecting(
-            self.focus, self.counting, self.profiling, self.comparing, self.filling,
+            self.focus, self.counting, self.profiling, self.comparing, self.imputation,
             self.replicating, self.sweeping,
         ).findings  # fmt: skip
         self.shown = Layout(self.focus, self)

@@ -22,7 +22,7 @@ class Collecting:
     counting: Counting
     profiling: Profiling
     comparing: Comparing
-    filling: Imputation
+    imputation: Imputation
     replicating: Replicating
     sweeping: Sweeping
 
@@ -38,7 +38,7 @@ class Collecting:
             counting.questions.null, counting.checks.purpose, counting.asked.purpose,
             counting.silhouettes(focus.cut.clusters),
             counting.known_groups, comparing.faced, comparing.met, comparing.titles,
-            self.sweeping.known, comparing.standing, self.filling.known, self.replicating.known,
+            self.sweeping.known, comparing.standing, self.imputation.known, self.replicating.known,
             profiling.portrayed, profiling.profiles, profiling.adjusted,
             profiling.in_components, profiling.driven or (), profiling.forms,
             profiling.short_form, profiling.assigned,

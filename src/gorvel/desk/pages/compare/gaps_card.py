@@ -29,13 +29,13 @@ class GapsCard(QWidget):
     """Worked out when asked for."""
 
     def __init__(
-        self, actions: Actions, filling: Imputation, parent: QWidget | None = None
+        self, actions: Actions, imputation: Imputation, parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
-        self.acts, self.focus, self.filling = actions, actions.focus, filling
-        self.ask = button("Grow these trees", filling.ask, "link")
+        self.acts, self.focus, self.imputation = actions, actions.focus, imputation
+        self.ask = button("Grow these trees", imputation.ask, "link")
         self.take = TakeAway.of(actions, "gaps")
-        self.bar = InquiryBar(filling.inquiry, filling.ask, "Imputing missing answers …")
+        self.bar = InquiryBar(imputation.inquiry, imputation.ask, "Imputing missing answers …")
         self.says = text()
         self.handlings = ResultView(
             _HEADS, "The tree under each treatment", (240, 70, 170, 120), 26, (_BAR,)
@@ -53,12 +53,12 @@ class GapsCard(QWidget):
             inside.addWidget(title)
             inside.addWidget(table, 1)
         inside.addWidget(text(_WORDS, 0.86, soft=True))
-        filling.inquiry.changed.connect(self.follow)
+        imputation.inquiry.changed.connect(self.follow)
 
     def follow(self) -> None:
         """Another cut, or the answer is there."""
-        known, why = self.filling.known, self.filling.why_not
-        working = self.filling.inquiry.job is not None
+        known, why = self.imputation.known, self.imputation.why_not
+        working = self.imputation.inquiry.job is not None
         self.ask.setVisible(not why and not working and known is None)
         self.take.setEnabled(known is not None)
         for widget in (*self._titles, self.handlings, self.clusters):

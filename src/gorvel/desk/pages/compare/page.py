@@ -64,7 +64,7 @@ class ComparePage(TabbedPage):
 
     def __init__(
         self, actions: Actions, comparing: Comparing, sweeping: Sweeping, moving: Moving,
-        filling: Imputation, replicating: Replicating,
+        imputation: Imputation, replicating: Replicating,
         layout: Layout, parent: QWidget | None = None,
     ) -> None:  # fmt: skip
         super().__init__("Compare", layout, parent)
@@ -73,7 +73,7 @@ class ComparePage(TabbedPage):
         self.cross, self.reading = CrossCard(actions, comparing), ReadingCard(actions, comparing)
         self.stands = StandsCard(actions, comparing, moving)
         self.sweep = SweepCard(actions, comparing, sweeping)
-        self.gaps = GapsCard(actions, filling)
+        self.gaps = GapsCard(actions, imputation)
         self.groups = GroupsCard(actions, comparing, replicating)
         self.view = self.faces.view
         self.offers: list[QWidget] = []
