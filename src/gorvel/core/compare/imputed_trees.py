@@ -17,8 +17,7 @@ from gorvel.core.cases.prepare import prepare
 from gorvel.core.compare.coassociation import CoAssociation, together
 from gorvel.core.compare.pair import common_places
 from gorvel.core.count.agreement import adjusted_rand, cross_counts
-from gorvel.core.count.resampling.resampling_engine import engine_for
-from gorvel.core.engine.engine import Engine, rounds_of
+from gorvel.core.engine.engine import Engine, ThreadEngine, rounds_of
 from gorvel.core.grow.grown import Grown, grow_prepared
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.table import Table
@@ -62,7 +61,7 @@ def imputed_trees(
     See `imputed`.
     """
     task, stage = _Completed(table, plan, own, cut, seed, rows), Stage(progress, Phase.IMPUTE)
-    found = [*rounds_of(engine or engine_for(own.tree.n), task, many, stage)]
+    found = [*rounds_of(engine or ThreadEngine(), task, many, stage)]
     of_all = together(cut.membership - 1, cut.clusters, [one.groups for one in found])
     last = found[-1]
     return Imputed(tuple(one.agreement for one in found), last.cases, of_all, last.gaps)

@@ -225,7 +225,7 @@ def _in_words(problem: Any, file: str) -> InputError:
         return InputError("too few entries", _EXPECTED["too_short"], place=place, file=file)
     if problem["type"] == "missing":
         return InputError("nothing", "a value: this key is required", place=place, file=file)
-    words = getattr(problem.get("ctx", {}).get("error"), "args", ())
+    words: tuple[str, ...] = getattr(problem.get("ctx", {}).get("error"), "args", ())
     if len(words) == 2:  # what was expected, and which of several is not
         return InputError(f'"{words[1]}"', words[0], place=place, file=file)
     found = f'"{value}"' if isinstance(value, str) else _short(value)

@@ -15,8 +15,7 @@ from gorvel.core.count.agreement import adjusted_rand, cross_counts
 from gorvel.core.count.indices.nested import nested_cuts
 from gorvel.core.count.indices.pairsums import Distances, pair_sums
 from gorvel.core.count.indices.silhouettes import silhouettes_of
-from gorvel.core.count.resampling.resampling_engine import engine_for
-from gorvel.core.engine.engine import Engine, rounds_of
+from gorvel.core.engine.engine import Engine, ThreadEngine, rounds_of
 from gorvel.core.grow.growing import regrown_pairs
 from gorvel.core.grow.grown import Grown
 from gorvel.core.plan.plan import Plan
@@ -83,7 +82,7 @@ def drivers(
     before = _silhouette(grown.tree, grown.pairs, count)
     task, out = _Without(table, plan, grown, own, explained, before), []
     stage = Stage(progress, Phase.DRIVERS)
-    for found in rounds_of(engine or engine_for(grown.tree.n), task, len(use), stage):
+    for found in rounds_of(engine or ThreadEngine(), task, len(use), stage):
         out.append(found)
         if report is not None:
             report(list(out))
