@@ -262,3 +262,18 @@ def test_a_column_that_cannot_be_read_is_said(opened: object, qtbot: QtBot, tmp_
         window.acts.grow()
     window.go_to(4)
     assert 'row 4, column "c"' in window.profiles.questions.says.text()
+
+
+def test_the_hand_is_shown_where_a_press_means_something(page: ProfilesPage) -> None:
+    view, chart = page.view, page.view.chart()
+    assert chart is not None
+    y = chart.tops[0] + chart.tall / 2
+    shapes = {}
+    for x in (20.0, chart.width - 8 - 0.5 * chart._cell_wide):
+        place = chart.at(x, y)
+        view.mouseMoveEvent(moved(view, x, y, Qt.MouseButton.NoButton))
+        assert place is not None
+        shapes[place.cluster >= 0] = view.cursor().shape()
+    assert shapes == {
+        False: Qt.CursorShape.ArrowCursor, True: Qt.CursorShape.PointingHandCursor
+    }  # fmt: skip

@@ -18,8 +18,6 @@ from gorvel.paint.theme import Theme
 class DetailView(ChartView[CloseUpChart, None]):
     """Draws what it is given; computes nothing."""
 
-    pressable = False
-
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__("Distribution of the selected variable", parent=parent)
         self.close_up = CloseUp("")  # nothing yet
@@ -37,8 +35,6 @@ class DetailView(ChartView[CloseUpChart, None]):
 class GapsView(ChartView[GapsChart, str]):
     """Draws what it is given; the pointer tells which variable it is over."""
 
-    pressable = False
-
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__("Patterns of missing answers", parent=parent)
         self.gaps: Gaps | None = None
@@ -47,6 +43,9 @@ class GapsView(ChartView[GapsChart, str]):
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> GapsChart | None:
         return None if self.gaps is None else GapsChart(theme, width, height, self.gaps)
+
+    def can_press(self, place: str | None) -> bool:
+        return False
 
     def show_gaps(self, gaps: Gaps | None) -> None:
         """Show the patterns of a study."""
@@ -73,6 +72,9 @@ class CorrelationView(ChartView[AssociationsChart, tuple[int, int]]):
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> AssociationsChart:
         return AssociationsChart(theme, width, height, self.map)
+
+    def can_press(self, place: tuple[int, int] | None) -> bool:
+        return place is not None and place[0] != place[1]
 
     def press(self, place: tuple[int, int] | None) -> None:
         if place is not None and self.map is not None and place[0] != place[1]:

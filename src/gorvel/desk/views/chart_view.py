@@ -29,7 +29,6 @@ class ChartView(QWidget, Generic[AnyChart, Place]):
     what room there is.
     """
 
-    pressable = True  # is there something to press?
     paper = (170.0, 110.0)  # millimetres of the figure for print
 
     def __init__(
@@ -140,6 +139,10 @@ class ChartView(QWidget, Generic[AnyChart, Place]):
             self.place = place
             self.update()
 
+    def can_press(self, place: Place | None) -> bool:
+        """Does it mean anything to press there?"""
+        return place is not None
+
     def press(self, place: Place | None) -> None:
         """Something was pressed, None for nothing."""
 
@@ -151,9 +154,9 @@ class ChartView(QWidget, Generic[AnyChart, Place]):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         place = self.at(event.position())
         self.point(place)
-        if self.pressable:
-            hand = Qt.CursorShape.PointingHandCursor
-            self.setCursor(Qt.CursorShape.ArrowCursor if place is None else hand)
+        shapes = Qt.CursorShape
+        can = self.can_press(place)
+        self.setCursor(shapes.PointingHandCursor if can else shapes.ArrowCursor)
 
     def leaveEvent(self, event: QEvent) -> None:
         self.point(None)

@@ -122,6 +122,9 @@ class LanesView(ChartView[LanesChart, LanesPlace]):
             super().point(place)
             self.pointed.emit(place.row, place.cluster)
 
+    def can_press(self, place: LanesPlace | None) -> bool:
+        return place is not None and place.cluster >= 0
+
     def press(self, place: LanesPlace | None) -> None:
         if place is not None and place.cluster >= 0:
             self.choose(place.cluster)
