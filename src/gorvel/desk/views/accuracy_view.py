@@ -28,7 +28,7 @@ class AccuracyView(ChartView[AccuracyChart, int]):
         self.form, self.chance, self.count = form, chance, count
         self.update()
 
-    def made(
+    def make_chart(
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> AccuracyChart | None:
         if self.form is None:

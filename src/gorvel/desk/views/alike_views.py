@@ -33,7 +33,7 @@ class AlikeView(ChartView[AgreementChart, int]):
         self.found, self.count = found, count
         self.update()
 
-    def made(
+    def make_chart(
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> AgreementChart:
         hovered = self.place or 0 if screen else 0
@@ -70,7 +70,7 @@ class CrossView(ChartView[CrossTableChart, _Cell]):
         if not same and self.cell is not None:
             self.take(None)
 
-    def made(
+    def make_chart(
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> CrossTableChart | None:
         met = self.met

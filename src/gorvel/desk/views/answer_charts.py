@@ -28,7 +28,9 @@ class DetailView(ChartView[CloseUpChart, None]):
         self.setAccessibleDescription(close_up.title)
         self.update()
 
-    def made(self, theme: Theme, width: float, height: float, screen: bool = True) -> CloseUpChart:
+    def make_chart(
+        self, theme: Theme, width: float, height: float, screen: bool = True
+    ) -> CloseUpChart:
         return CloseUpChart(theme, width, height, self.close_up)
 
 
@@ -39,7 +41,7 @@ class GapsView(ChartView[GapsChart, str]):
         super().__init__("Patterns of missing answers", parent=parent)
         self.gaps: Gaps | None = None
 
-    def made(
+    def make_chart(
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> GapsChart | None:
         return None if self.gaps is None else GapsChart(theme, width, height, self.gaps)
@@ -68,7 +70,7 @@ class CorrelationView(ChartView[AssociationsChart, tuple[int, int]]):
         self.map = found
         self.update()
 
-    def made(
+    def make_chart(
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> AssociationsChart:
         return AssociationsChart(theme, width, height, self.map)

@@ -35,7 +35,7 @@ class BoardView(CountView[BoardChart, BoardPlace]):
             self.setAccessibleDescription(chart.tip(place))
         self.update()
 
-    def made(
+    def make_chart(
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> BoardChart | None:
         board, grown = self.counting.board, self.counting.focus.grown
@@ -54,6 +54,9 @@ class BoardView(CountView[BoardChart, BoardPlace]):
 
     def count_of(self, place: BoardPlace) -> int:
         return place.count
+
+    def can_press(self, place: BoardPlace | None) -> bool:
+        return place is not None and bool(place.row or place.count)
 
     def press(self, place: BoardPlace | None) -> None:
         if place is None:

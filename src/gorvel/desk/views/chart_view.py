@@ -52,7 +52,7 @@ class ChartView(QWidget, Generic[AnyChart, Place]):
 
     # the chart
 
-    def made(
+    def make_chart(
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> AnyChart | None:
         """The chart; None where there is nothing to show. screen : with what is marked."""
@@ -60,7 +60,7 @@ class ChartView(QWidget, Generic[AnyChart, Place]):
 
     def chart(self) -> AnyChart | None:
         """As it is on the screen."""
-        return self.made(current(), float(self.width()), float(self.height()))
+        return self.make_chart(current(), float(self.width()), float(self.height()))
 
     def sheet(self, title: str) -> Sheet | None:
         """For print; None where there is nothing to show."""
@@ -68,7 +68,7 @@ class ChartView(QWidget, Generic[AnyChart, Place]):
             return None
 
         def made(theme: Theme, wide: float, high: float) -> Chart[Any]:
-            chart = self.made(theme, wide, high, screen=False)
+            chart = self.make_chart(theme, wide, high, screen=False)
             assert chart is not None
             return chart
 
@@ -76,7 +76,7 @@ class ChartView(QWidget, Generic[AnyChart, Place]):
 
     def keep_size(self) -> None:
         """Be no smaller than the chart needs."""
-        chart = self.made(LIGHT, float(self.width()), float(self.height()))
+        chart = self.make_chart(LIGHT, float(self.width()), float(self.height()))
         if chart is not None:
             self.setMinimumSize(*(round(side) for side in chart.least))
 

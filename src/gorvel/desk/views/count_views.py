@@ -65,7 +65,7 @@ class CurveView(_OverCounts[CurveChart]):
     def __init__(self, counting: Counting, parent: QWidget | None = None) -> None:
         super().__init__(counting, "Curve of the rule", (420, 170), 84, parent=parent)
 
-    def made(
+    def make_chart(
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> CurveChart | None:
         board, rule = self.counting.board, self.counting.rule
@@ -84,7 +84,7 @@ class EvidenceView(_OverCounts[EvidenceChart]):
         name = "The tree beside data without groups"
         super().__init__(counting, name, (420, 190), 84, parent=parent)
 
-    def made(
+    def make_chart(
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> EvidenceChart | None:
         found, key = self.counting.checks.groups, self.counting.questions.index
@@ -104,7 +104,7 @@ class PurposeView(_OverCounts[PurposeChart]):
         name = "Counts by what the clusters are for"
         super().__init__(counting, name, (420, 120), 70, parent=parent)
 
-    def made(
+    def make_chart(
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> PurposeChart | None:
         found, board = self.counting.checks.purpose, self.counting.board
@@ -135,7 +135,7 @@ class SummitView(_OverCounts[SummitChart]):
             self._summit = (grown.tree, wanted, summit_of(grown.tree, wanted, squared))
         return self._summit[2]
 
-    def made(
+    def make_chart(
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> SummitChart | None:
         summit, grown, focus = self.summit(), self.counting.focus.grown, self.counting.focus

@@ -68,7 +68,7 @@ class FacesView(ChartView[FacesChart, FacesPlace]):
 
     # painting
 
-    def made(
+    def make_chart(
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> FacesChart | None:
         met = self.met

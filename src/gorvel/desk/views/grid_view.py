@@ -37,7 +37,7 @@ class GridView(ChartView[PointsGridChart, tuple[int, int]]):
                     self._points[across, along] = points
         self.update()
 
-    def made(
+    def make_chart(
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> PointsGridChart | None:
         if not self.names:

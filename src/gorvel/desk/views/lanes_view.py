@@ -80,7 +80,7 @@ class LanesView(ChartView[LanesChart, LanesPlace]):
         """What is shown, and how."""
         return Profiles(self.lanes, self.figure, self.kind, self.spreads, self.beside, self.common)
 
-    def made(
+    def make_chart(
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> LanesChart | None:
         grown, cut = self.focus.grown, self.focus.cut

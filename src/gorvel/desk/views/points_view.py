@@ -77,7 +77,7 @@ class PointsView(ChartView[PointsChart, PointsPlace]):
         self.points = points
         self.update()
 
-    def made(
+    def make_chart(
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> PointsChart | None:
         if self.points is None:

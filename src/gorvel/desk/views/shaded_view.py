@@ -43,7 +43,7 @@ class ShadedView(ChartView[ShadedChart, _Cell]):
         self.keep_size()
         self.update()
 
-    def made(
+    def make_chart(
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> ShadedChart | None:
         if not self._grid[0]:

@@ -37,7 +37,7 @@ class SilhouettesView(ChartView[SilhouettesChart, Bar]):
         assert self.focus.grown is not None
         return self.focus.identities_of(cut_at_count(self.focus.grown.tree, count))
 
-    def made(
+    def make_chart(
         self, theme: Theme, width: float, height: float, screen: bool = True
     ) -> SilhouettesChart | None:
         counts = [self.count()]

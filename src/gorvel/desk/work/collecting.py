@@ -40,6 +40,6 @@ class Collecting:
             counting.known_groups, comparing.faced, comparing.met, comparing.titles,
             self.sweeping.known, comparing.standing, self.imputation.known, self.replicating.known,
             profiling.portrayed, profiling.profiles, profiling.adjusted,
-            profiling.in_components, profiling.driven or (), profiling.forms,
+            profiling.principal_components, profiling.driven or (), profiling.forms,
             profiling.short_form, profiling.assigned,
         )  # fmt: skip

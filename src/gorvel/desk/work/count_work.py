@@ -20,12 +20,12 @@ from gorvel.core.plan.parts import ALL_RULES, CountPlan
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.jobs import Job, JobKind, Jobs
 
-_BETWEEN_SIGHTS = 0.3  # seconds between two sights of what is found
+_BETWEEN_PARTS = 0.3  # seconds between two parts that are shown
 Report = Callable[[Callable[[], Any]], None]  # is given what makes a part, made where it is shown
 
 
 @dataclass(frozen=True, eq=False)
-class Sights:
+class PartialResults:
     """Parts of what is found, shown while the rest is worked out.
 
     take : gets each part; first : is the first one shown as soon as it is there?; every : is each?
@@ -57,7 +57,7 @@ class CountWork(QObject):
         self.checks = Checks()
         self.running: dict[str, Job] = {}  # by what is worked on
         self._checked_by: dict[str, CountPlan] = {}  # what was asked when a check was made
-        self._watched: dict[str, Sights] = {}  # of work begun last
+        self._watched: dict[str, PartialResults] = {}  # of work begun last
         self._seen.connect(self._take_part)
 
     @property
@@ -102,7 +102,7 @@ class CountWork(QObject):
 
     def start(
         self, what: str, work: Callable[[Progress, Report], Any], done: Callable[[Any], None],
-        sights: Sights | None = None,
+        parts: PartialResults | None = None,
     ) -> None:  # fmt: skip
         """Begin some work, named after what it is about.
 
@@ -117,7 +117,7 @@ class CountWork(QObject):
             self._over(what)
             self.failed.emit(why)
 
-        over, mine = partial(self._over, what), sights or Sights(lambda part: None)
+        over, mine = partial(self._over, what), parts or PartialResults(lambda part: None)
         self._watched[what] = mine
         told = partial(self._telling, what, mine, work)
         job = self.jobs.start(JobKind.named(what), told, ended, failed, over, over)
@@ -125,31 +125,31 @@ class CountWork(QObject):
         self.worked.emit(what, job)
 
     def _telling(
-        self, what: str, sights: Sights, work: Callable[[Progress, Report], Any],
+        self, what: str, parts: PartialResults, work: Callable[[Progress, Report], Any],
         progress: Progress,
     ) -> Any:  # fmt: skip
         """On a worker thread: parts go to the interface thread, the last one when it is stopped."""
-        last = 0.0 if sights.first or sights.every else time.monotonic()
+        last = 0.0 if parts.first or parts.every else time.monotonic()
         latest: Callable[[], Any] | None = None
 
         def report(part: Callable[[], Any]) -> None:
             nonlocal last, latest
             latest, now = part, time.monotonic()
-            if sights.every or now - last >= _BETWEEN_SIGHTS:
+            if parts.every or now - last >= _BETWEEN_PARTS:
                 last = now
-                self._seen.emit(what, sights, part())
+                self._seen.emit(what, parts, part())
 
         try:
             return work(progress, report)
         except Cancelled:
             if latest is not None:
-                self._seen.emit(what, sights, latest())
+                self._seen.emit(what, parts, latest())
             raise
 
-    def _take_part(self, what: str, sights: Sights, part: Any) -> None:
-        """Sights of work that was dropped may still be under way."""
-        if self._watched.get(what) is sights and self.at_work(what):
-            sights.take(part)
+    def _take_part(self, what: str, parts: PartialResults, part: Any) -> None:
+        """Parts of work that was dropped may still be under way."""
+        if self._watched.get(what) is parts and self.at_work(what):
+            parts.take(part)
 
     def _over(self, what: str) -> None:
         self.running.pop(what, None)

@@ -24,7 +24,7 @@ from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.study.kept import Drawn, KeptTree
 from gorvel.desk.state.focus import Focus
-from gorvel.desk.work.count_work import CountWork, Report, Sights
+from gorvel.desk.work.count_work import CountWork, PartialResults, Report
 from gorvel.desk.work.jobs import JobKind, Jobs
 from gorvel.desk.work.questions import Questions
 
@@ -204,8 +204,8 @@ class Counting(CountWork):
         there = set() if self.board is None else set(self.board.verdicts)
         keys = [key for key in self.asked.wanted if key not in there]
         work = partial(self._rules, *self._of, keys)
-        sights = Sights(self._rules_done, every=grown.tree.n > _AT_ONCE)
-        self.start("rules", work, self._rules_done, sights)
+        parts = PartialResults(self._rules_done, every=grown.tree.n > _AT_ONCE)
+        self.start("rules", work, self._rules_done, parts)
 
     def _rules(
         self, grown: Grown, asked: CountPlan, keys: list[str], progress: Progress, report: Report
@@ -244,7 +244,9 @@ class Counting(CountWork):
             return
         asked = self._drawing = self.asked
         work = partial(self._draw, grown, asked, self._sample)
-        self.start("resamples", work, self._draws_done, Sights(self._draws_seen, first=True))
+        self.start(
+            "resamples", work, self._draws_done, PartialResults(self._draws_seen, first=True)
+        )
 
     @property
     def _sample(self) -> Callable[[], Design | None]:

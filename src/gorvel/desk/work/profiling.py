@@ -139,7 +139,7 @@ class Profiling(QObject):
             ask((grown.tree,), partial(_map, grown))
 
     @property
-    def in_components(self) -> Components | None:
+    def principal_components(self) -> Components | None:
         """Principal components of the tree in hand, where they are known."""
         grown = self.focus.grown
         if grown is None or not self.components.is_about((grown.tree,)):

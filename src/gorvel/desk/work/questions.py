@@ -15,7 +15,7 @@ from gorvel.core.plan.count_rules import COMPARABLE
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.purposes import CHARACTERISTICS
 from gorvel.core.study.kept import same_draws
-from gorvel.desk.work.count_work import CountWork, Report, Sights
+from gorvel.desk.work.count_work import CountWork, PartialResults, Report
 
 _AT_ONCE = 2_000  # cases up to which it is asked at once whether there are groups
 _DRAWN_AT_ONCE = 200  # resamples up to which, likewise
@@ -70,8 +70,8 @@ class Questions:
         update = {"groups_by": tuple(key for key in COMPARABLE if key in wanted)}
         asked = self._asking = asked.model_copy(update=update)
         done = partial(self.counting.found, "groups", asked)
-        sights = Sights(partial(self._seen, asked))
-        self.counting.start("groups", partial(_asked, grown, asked), done, sights)
+        parts = PartialResults(partial(self._seen, asked))
+        self.counting.start("groups", partial(_asked, grown, asked), done, parts)
 
     def _seen(self, asked: CountPlan, found: Evidence) -> None:
         drawn = asked.model_copy(update={"resamples": found.draws})
@@ -140,7 +140,7 @@ class Questions:
         asked = self._measuring = self.counting.asked
         done = partial(self.counting.found, "purpose", asked)
         work = partial(_measured, grown, asked)
-        self.counting.start("purpose", work, done, Sights(self._measured, every=True))
+        self.counting.start("purpose", work, done, PartialResults(self._measured, every=True))
 
     def _measured(self, found: CalibratedIndices) -> None:
         self.counting.checks.purpose = found
@@ -162,7 +162,7 @@ class Questions:
         cut = counting.focus.cut
         count = told.count or max(cut.clusters if cut else 2, 2)
         work = partial(_tried, grown, count, counting.asked, counting.checks.trial)
-        counting.start("trial", work, self._tried, Sights(self._tried, every=True))
+        counting.start("trial", work, self._tried, PartialResults(self._tried, every=True))
 
     def _tried(self, trial: Trial) -> None:
         self.counting.checks.trial = trial

@@ -40,8 +40,9 @@ class SummitChart(Chart[int]):
 
     def at(self, x: float, y: float) -> int | None:
         """The count whose line is nearest to a pixel."""
-        lines = self.summit.lines.tolist()
-        return min((abs(self.y(line) - y), k) for k, line in enumerate(lines) if k)[1]
+        lines = enumerate(self.summit.lines.tolist())
+        near = [(abs(self.y(line) - y), count) for count, line in lines if count]
+        return min(near)[1] if near else None
 
     def paint(self, canvas: Canvas) -> None:
         """Brackets over wedges, clusters as bars, the cut lines."""

@@ -57,7 +57,7 @@ class ComponentsCard(QWidget):
         self._found()
 
     def _found(self) -> None:
-        found = self.profiling.in_components
+        found = self.profiling.principal_components
         count = 0 if found is None else len(found.explained)
         for place, box in enumerate((self.across, self.along)):
             chosen = max(box.currentIndex(), 0) or place
@@ -74,7 +74,7 @@ class ComponentsCard(QWidget):
         return max(self.across.currentIndex(), 0), min(max(self.along.currentIndex(), 0), last)
 
     def _show(self) -> None:
-        found = self.profiling.in_components
+        found = self.profiling.principal_components
         grown = self.focus.grown
         for widget in (self.across, self.along, self.next):
             widget.setVisible(found is not None)
