@@ -41,7 +41,7 @@ def _style(n: int, random: Random) -> Floats:
     """Each respondent has a level and an extremity, and there are no kinds of respondents."""
     level, extremity = random.normal(0, 0.7, (n, 1)), np.exp(random.normal(0, 0.5, (n, 1)))
     told = level + extremity * random.normal(size=(n, 8))
-    return np.digitize(told, [-1.5, -0.5, 0.5, 1.5]) + 1.0
+    return (np.digitize(told, [-1.5, -0.5, 0.5, 1.5]) + 1.0).astype(np.float64)
 
 
 def _turned(centres: Floats, random: Random) -> Floats:

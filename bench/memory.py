@@ -22,7 +22,8 @@ from gorvel.core.cases.prepare import prepare
 from gorvel.core.grow.algorithm import bytes_needed, choose_algorithm
 from gorvel.core.grow.growing import grown_tree
 from gorvel.core.linkage.rules import TREE_RULES
-from gorvel.core.plan.plan import method_of, validated
+from gorvel.core.plan.growth import method_of
+from gorvel.core.plan.plan import validated
 from gorvel.core.table.table import Table
 
 _MIB = 1 << 20

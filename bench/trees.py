@@ -148,17 +148,16 @@ def faces() -> None:
     found = crossed(Pair(one, other, everyone, everyone),
                     cut_at_count(one.tree, 8), cut_at_count(other.tree, 8))  # fmt: skip
     names = [Identity(str(k), k) for k in range(1, 9)]
-    sides = [Face("", TreeLook(at, cut, names, (), LIGHT))
-             for at, cut in ((facing.left, found.one), (facing.right, found.other))]  # fmt: skip
+    left = Face("", TreeLook(facing.left, found.one, names, (), LIGHT))
+    right = Face("", TreeLook(facing.right, found.other, names, (), LIGHT))
     application = make_application()
     times = []
     for _ in range(9):
         image = QImage(640, 340, QImage.Format.Format_ARGB32_Premultiplied)
         painter = QPainter(image)
         begin = time.perf_counter()
-        FacesChart(LIGHT, 640, 340, *sides, everyone, everyone, found.own, found.moved).paint(
-            Canvas(painter)
-        )
+        chart = FacesChart(LIGHT, 640, 340, left, right, everyone, everyone, found.own, found.moved)
+        chart.paint(Canvas(painter))
         times.append(time.perf_counter() - begin)
         painter.end()
     del application

@@ -17,6 +17,7 @@ from gorvel.desk.state.settings import Settings
 from gorvel.desk.window.application import make_application
 from gorvel.desk.window.pictures import grown_window, picture, picture_pages, wait_for
 from gorvel.desk.window.window import Window
+from gorvel.paint.charts.lanes import LanesPlace
 from gorvel.paint.figure import Figure, drawn
 from gorvel.paint.theme import LIGHT
 
@@ -114,8 +115,10 @@ def trees_from_all_sides() -> list[Path]:
     desk = window.tree.desk
     wait_for(lambda: desk.axis.arrangement is not None, "the tree")
     desk.axis.zoom(9.0)
-    order = desk.axis.arrangement.order if desk.axis.arrangement else []
-    first = desk.axis.arrangement.position(desk.icicle.frame().place(220)) if len(order) else 0
+    arrangement = desk.axis.arrangement
+    assert arrangement is not None
+    order = arrangement.order
+    first = arrangement.position(desk.icicle.frame().place(220))
     window.focus.select(Mark("pair", int(order[first]), int(order[first + 9])))
     keep(window, "zoomed")
     window.focus.select(None)
@@ -149,7 +152,7 @@ def profiles_from_all_sides() -> list[Path]:
     wait_for(lambda: page.profiling.portrayed is not None, "the lanes")
     page.view.choose(chosen)
     page.card.draft.click()
-    page.view.point(2, chosen)
+    page.view.point(LanesPlace(2, chosen))
     for tab, name in ((0, "profiles"), (2, "profiles-map"), (6, "profiles-short-form")):
         page.show_tab(tab)
         wait_for(lambda: window.acts.jobs.idle, name)
