@@ -136,11 +136,11 @@ def test_sights_of_dropped_work_are_not_taken(counted: Window, qtbot: QtBot) -> 
     qtbot.mouseClick(page.draw, LEFT)
     qtbot.waitUntil(lambda: counting.rounds > 0)
     late = 7, list(board(counted).verdicts.values())[-4:]
-    before = counting._watched["resamples"]
+    before = counting.work["resamples"]._parts
     page.last.setValue(5)  # another range: what was drawn has other columns
     qtbot.waitUntil(lambda: counting.complete and board(counted).counts == (2, 3, 4, 5))
     qtbot.mouseClick(page.draw, LEFT)
-    counting._seen.emit("resamples", before, late)
+    counting.work["resamples"]._part.emit(before, late)
     qtbot.waitUntil(lambda: counting.rounds > 0)
     assert {verdict.counts for verdict in board(counted).verdicts.values()} == {(2, 3, 4, 5)}
     counted.focus.shelf.change("count", rules=["dunn", "mojena"])
@@ -160,7 +160,7 @@ def test_another_study_ends_what_was_resampled_of_this_one(
     qtbot.mouseClick(page.draw, LEFT)
     qtbot.waitUntil(page.stop.isVisible)
     opened(DEMO / "stops.toml")  # type: ignore[operator]
-    assert not counted.counting.running
+    assert not any(one.job for one in counted.counting.work.values())
     counted.other_theme()  # the page is built anew, and does not take up what is no more
     qtbot.wait(300)
     assert not counted.count.stop.isVisibleTo(counted.count)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QLabel, QProgressBar
 
 from gorvel.core.base.progress import Phase, progress_words
 from gorvel.desk.controls.plain_text import as_tip
-from gorvel.desk.work.counting import Counting
+from gorvel.desk.work.inquiry import Inquiry
 from gorvel.desk.work.jobs import Job
 
 _PATIENCE = 250  # milliseconds before progress is shown, so that short work does not flicker
@@ -29,7 +29,6 @@ class JobBar(QProgressBar):
         self.setTextVisible(False)
         self.setRange(0, 1000)
         self._show_work, self._says = show_work, says
-        self._what = ""  # the question that is followed
         self._patience = QTimer(self, singleShot=True, interval=0 if at_once else _PATIENCE)
         self._patience.timeout.connect(lambda: show_work(True))
 
@@ -59,15 +58,10 @@ class JobBar(QProgressBar):
         else:
             self._show_work(True)
 
-    def watch_question(self, counting: Counting, what: str) -> None:
-        """Follow the work on a question about the number of clusters, begun before or later."""
-        self._what = what
-        counting.worked.connect(self._worked)
-        self.watch(counting.running.get(what))
-
-    def _worked(self, what: str, job: Job | None) -> None:
-        if what == self._what:
-            self.watch(job)
+    def watch_work(self, inquiry: Inquiry) -> None:
+        """Follow the work on a question, begun before or later."""
+        inquiry.worked.connect(self.watch)
+        self.watch(inquiry.job)
 
     def _tell(self, phase: Phase, share: float, left: float) -> None:
         self.setValue(round(1000 * share))

@@ -24,8 +24,9 @@ from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.study.kept import Drawn, KeptTree
 from gorvel.desk.state.focus import Focus
-from gorvel.desk.work.count_work import CountWork, PartialResults, Report
-from gorvel.desk.work.jobs import JobKind, Jobs
+from gorvel.desk.work.count_work import CountWork
+from gorvel.desk.work.inquiry import PartialResults, Report
+from gorvel.desk.work.jobs import Jobs
 from gorvel.desk.work.questions import Questions
 
 _AT_ONCE = 10_000  # cases up to which the rules are worked out as soon as there is a tree
@@ -100,8 +101,8 @@ class Counting(CountWork):
 
     def _other_rules(self, grown: Grown, asked: CountPlan) -> None:
         """More rules are asked for, or fewer: what is there of the others stays."""
-        for what in ("rules", "resamples"):
-            self.end(what)
+        self.work["rules"].forget()
+        self.work["resamples"].forget()
         self._of = (grown, asked)
         if self.board is not None:
             kept = {k: v for k, v in self.board.verdicts.items() if k in asked.wanted}
@@ -129,14 +130,14 @@ class Counting(CountWork):
         return kept.with_(drawn=self._drawn, checks=checks, checked=checked)
 
     def _forget(self) -> None:
-        for what in ("rules", "resamples", "trial", *CHECKS):
-            self.end(what)
+        for one in self.work.values():
+            one.forget()
         self.board, self.checks, self.rounds, self._of = None, Checks(), 0, None
         self._drawn, self._checked_by = None, {}
         self.questions.forget()
 
     def _forget_draws(self) -> None:
-        self.end("resamples")
+        self.work["resamples"].forget()
         self.rounds, self._drawn = 0, None
         if self.board is not None:
             self.board = self.board.without_draws()
@@ -198,7 +199,7 @@ class Counting(CountWork):
     def work_out(self) -> None:
         """The rules that do not resample, unless they are there already."""
         grown = self.grown
-        if grown is None or self.complete or self.jobs.busy(JobKind.RULES):
+        if grown is None or self.complete or self.at_work("rules"):
             return
         self._of, self._drawn_by = (grown, self.asked), self._design
         there = set() if self.board is None else set(self.board.verdicts)

@@ -15,7 +15,8 @@ from gorvel.core.plan.count_rules import COMPARABLE
 from gorvel.core.plan.parts import CountPlan
 from gorvel.core.plan.purposes import CHARACTERISTICS
 from gorvel.core.study.kept import same_draws
-from gorvel.desk.work.count_work import CountWork, PartialResults, Report
+from gorvel.desk.work.count_work import CountWork
+from gorvel.desk.work.inquiry import PartialResults, Report
 
 _AT_ONCE = 2_000  # cases up to which it is asked at once whether there are groups
 _DRAWN_AT_ONCE = 200  # resamples up to which, likewise

@@ -92,7 +92,7 @@ class ChecksCard(QWidget):
     def _section(self, what: str, title: str, words: Callable[[], str], before: str) -> None:
         start = button("Check", lambda: self.counting.check(what), "link")
         start.setAccessibleName(title)
-        stop = button("Stop", lambda: self.counting.stop(what), "link")
+        stop = button("Stop", self.counting.work[what].stop, "link")
         bar = JobBar(partial(self._show_work, what), at_once=True)
         bar.setMaximumWidth(90)
         row = in_row(heading(title, 1.0), None, bar, stop, start)
@@ -102,7 +102,7 @@ class ChecksCard(QWidget):
         self._column.addWidget(found)
         self.sections[what] = _Section(what, start, stop, bar, words, before)
         self.found[what] = found
-        bar.watch_question(self.counting, what)
+        bar.watch_work(self.counting.work[what])
 
     def _follow(self) -> None:
         for what, section in self.sections.items():

@@ -61,7 +61,7 @@ class ChoiceCard(QFrame):
             self, self._follow, counting.changed, self.focus.cut_changed, self.focus.tree_changed
         )
         counting.changed.connect(self._draft_follows)  # also where nobody sees it
-        counting.worked.connect(self._worked)
+        counting.work["groups"].worked.connect(self._looked_for_groups)
         self.focus.shelf.plan_changed.connect(self._plan_changed)
         self._tree_changed()
         self.reasons.textChanged.connect(self._typed)
@@ -154,9 +154,8 @@ class ChoiceCard(QFrame):
             self.focus.shelf.amend_plan(plan.with_("count", reasons=new))
         self.reasons.setPlainText(new)
 
-    def _worked(self, what: str, job: object) -> None:
-        if what == "groups":
-            self._seen.follow()
+    def _looked_for_groups(self, job: object) -> None:
+        self._seen.follow()
 
     def _others_of(self, board: IndexTable) -> list[int]:
         """Counts with most votes, then those next to the one in hand."""

@@ -37,7 +37,7 @@ class EvidenceCard(QWidget):
         self.more.setAccessibleName("What is shown of groups")
         self.ask = button("Ask", lambda: counting.check("groups"), "link",
                           "Simulate data without groups, as often as the plan says")  # fmt: skip
-        self.stop = button("Stop", lambda: counting.stop("groups"), "link")
+        self.stop = button("Stop", counting.work["groups"].stop, "link")
         self.bar = JobBar(self._show_work, at_once=True)
         self.bar.setMinimumWidth(40)
         self.take = TakeAway.of(actions, "null")
@@ -50,7 +50,7 @@ class EvidenceCard(QWidget):
         fill(self, head, (self.view, 4), (scrolled(words), 1))
         self._seen = WhenSeen(self, self._follow, counting.changed, counting.looked)
         self._follow()
-        self.bar.watch_question(counting, "groups")
+        self.bar.watch_work(counting.work["groups"])
 
     def _follow(self) -> None:
         found, told = self.counting.checks.groups, self.counting.conclusion

@@ -29,7 +29,6 @@ from gorvel.desk.views.tabbed_page import TabbedPage
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
-from gorvel.desk.work.jobs import Job
 from gorvel.desk.work.moving import Moving
 from gorvel.paint.theme import SPACE
 
@@ -68,7 +67,7 @@ class CountPage(TabbedPage):
         self.first, self.last = QSpinBox(), QSpinBox()
         self.resamples, self.seed = QSpinBox(), QSpinBox()
         self.draw = button("Resample", self._work, "main", "Run the resampling rules (Ctrl+R)")
-        self.stop = button("Stop", lambda: counting.stop(self._at_work), "link")
+        self.stop = button("Stop", self._stop, "link")
         self.note = aside("", 1.0)
         self.bar = JobBar(self._show_work, self.note)
         self.hint = aside("", 0.86)
@@ -83,7 +82,6 @@ class CountPage(TabbedPage):
             ("Ctrl+Return", self.choice.take_it),
         ):  # fmt: skip
             QShortcut(QKeySequence(keys), self, act)
-        counting.worked.connect(self._worked)
         counting.looked.connect(self._looked)
         self._rule = ""  # selected last
         WhenSeen(self, self.verdict.follow, counting.changed, self.focus.shelf.plan_changed)
@@ -95,8 +93,9 @@ class CountPage(TabbedPage):
         self._show_work(False)
         self.show_kept_tab()
         self._tell_units()
-        for what, job in counting.running.items():  # begun before the page was built anew
-            self._worked(what, job)
+        for what in _SHOWN:
+            counting.work[what].worked.connect(self._worked)
+        self._worked()  # what was begun before the page was built anew
 
     # building
 
@@ -166,7 +165,7 @@ class CountPage(TabbedPage):
 
     def _draw_or_stop(self) -> None:
         if self._at_work:
-            self.counting.stop(self._at_work)
+            self._stop()
         elif self.draw.isEnabled():
             self._work()
 
@@ -257,14 +256,19 @@ class CountPage(TabbedPage):
             "" if whole else f" of {asked.counting.resamples:,}, stopped"
         )
 
-    def _worked(self, what: str, job: Job | None) -> None:
-        if what not in _SHOWN:
+    def _worked(self) -> None:
+        work = self.counting.work
+        self._at_work = next((what for what in _SHOWN if work[what].job is not None), "")
+        self.stop.setText("stop" if self._at_work == "rules" else "Stop")
+        if self._at_work:
+            self.bar.watch(work[self._at_work].job, _SHOWN[self._at_work])
             return
-        self._at_work = what if job is not None else ""
-        self.stop.setText("stop" if what == "rules" else "Stop")
-        self.bar.watch(job, _SHOWN[what])
-        if job is None:
-            self._follow()
+        self.bar.watch(None)
+        self._follow()
+
+    def _stop(self) -> None:
+        if self._at_work:
+            self.counting.work[self._at_work].stop()
 
     def _show_work(self, working: bool) -> None:
         for widget in (self.draw, self.resamples, self.times, self.seed):

@@ -35,7 +35,7 @@ class PurposeCard(QWidget):
         self.sliders: dict[str, QSlider] = {}
         self.bar = JobBar(self._show_work, at_once=True)
         self.bar.setMinimumWidth(40)
-        self.stop = button("Stop", lambda: counting.stop("purpose"), "link")
+        self.stop = button("Stop", counting.work["purpose"].stop, "link")
         self.ask = button("Measure", counting.questions.measure, "link",
                           "Compute characteristics of clusters and random groupings")  # fmt: skip
         self.take = TakeAway.of(actions, "purpose")
@@ -46,7 +46,7 @@ class PurposeCard(QWidget):
         fill(self, head, self._usual(), self._weights(), (self.view, 1), self.says)
         WhenSeen(self, self._follow, counting.changed, counting.focus.shelf.plan_changed)
         self._follow()
-        self.bar.watch_question(counting, "purpose")
+        self.bar.watch_work(counting.work["purpose"])
 
     def _usual(self) -> QWidget:
         take = self.counting.questions.weigh

@@ -68,7 +68,8 @@ class VerdictBar(QFrame):
             (self.next, 0, Qt.AlignmentFlag.AlignVCenter), space=2 * SPACE,
         )  # fmt: skip
         fill_row(self, row, edges=(2 * SPACE, 6, 2 * SPACE, 6))
-        counting.worked.connect(self._worked)
+        for what in ("groups", "trial"):
+            counting.work[what].worked.connect(self._worked)
         self.follow()
 
     @property
@@ -92,9 +93,8 @@ class VerdictBar(QFrame):
         found = against(told, board, self.counting.checks.groups, beside=beside)
         return [*found, plans] if plans else found
 
-    def _worked(self, what: str, job: object) -> None:
-        if what in ("groups", "trial"):
-            self.follow()
+    def _worked(self, job: object) -> None:
+        self.follow()
 
     def follow(self) -> None:
         """Another board, check or plan."""
@@ -144,7 +144,7 @@ class VerdictBar(QFrame):
 
     def _try(self) -> None:
         if self.counting.at_work("trial"):
-            self.counting.stop("trial")
+            self.counting.work["trial"].stop()
         else:
             self.counting.questions.try_verdict()
 
