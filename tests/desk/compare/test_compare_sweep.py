@@ -115,7 +115,7 @@ def test_a_sweep_is_stopped_and_keeps_what_is_done(compared: Window, qtbot: QtBo
     page, sweeping = compared.compare, compared.sweeping
     qtbot.mouseClick(page.tabs[2], LEFT)
     qtbot.mouseClick(page.sweep.go, LEFT)
-    qtbot.waitUntil(lambda: bool(sweeping._kept))
+    qtbot.waitUntil(lambda: sweeping.known is not None and bool(sweeping.known.found))
     sweeping.trees.stop()
     settled(compared, qtbot)
     known = sweeping.known

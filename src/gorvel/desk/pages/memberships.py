@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 import polars as pl
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, Qt, Signal
 from PySide6.QtWidgets import QApplication, QFrame, QHeaderView, QTableView, QWidget
 
 from gorvel.core.base.errors import InputError
@@ -22,6 +20,7 @@ from gorvel.core.words.plan import plan_phrases
 from gorvel.desk.controls.arranging import fill, fill_row, in_row
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import aside, button, heading, panel, scrolled, text
+from gorvel.desk.views.record_model import Column, RecordModel
 from gorvel.desk.views.tables import dress
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
@@ -37,45 +36,17 @@ _MEANING = {
 }
 
 
-class _Rows(QAbstractTableModel):
-    """A data frame, whose first column names the cases."""
+def _columns(frame: pl.DataFrame) -> list[Column[int]]:
+    """Of a frame, whose records are its rows."""
 
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.frame = pl.DataFrame()
+    def column(name: str) -> Column[int]:
+        def text(row: int) -> str:
+            value = frame[row, name]
+            return "–" if value is None else str(value)
 
-    def show_frame(self, frame: pl.DataFrame) -> None:
-        """Show another one."""
-        self.beginResetModel()
-        self.frame = frame
-        self.endResetModel()
+        return Column(name, text, right=frame[name].dtype.is_numeric())
 
-    def rowCount(self, parent: Index | None = None) -> int:
-        return self.frame.height
-
-    def columnCount(self, parent: Index | None = None) -> int:
-        return self.frame.width
-
-    def headerData(self, section: int, way: Qt.Orientation, role: int = 0) -> Any:
-        if role == Qt.ItemDataRole.TextAlignmentRole and way == Qt.Orientation.Horizontal:
-            return self._aligned(section)
-        if role != Qt.ItemDataRole.DisplayRole or way != Qt.Orientation.Horizontal:
-            return None
-        return self.frame.columns[section]
-
-    def data(self, index: Index, role: int = 0) -> Any:
-        if role == Qt.ItemDataRole.TextAlignmentRole:
-            return self._aligned(index.column())
-        if role != Qt.ItemDataRole.DisplayRole:
-            return None
-        value = self.frame[index.row(), index.column()]
-        return "–" if value is None else str(value)
-
-    def _aligned(self, column: int) -> Qt.AlignmentFlag:
-        """Numbers stand below each other."""
-        left, right = Qt.AlignmentFlag.AlignLeft, Qt.AlignmentFlag.AlignRight
-        numeric = self.frame.dtypes[column].is_numeric()
-        return (right if numeric else left) | Qt.AlignmentFlag.AlignVCenter
+    return [column(name) for name in frame.columns]
 
 
 class MembershipsPage(QWidget):
@@ -88,7 +59,7 @@ class MembershipsPage(QWidget):
     def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.acts, self.focus = actions, actions.focus
-        self.frame = pl.DataFrame()
+        self.frame = self.shown = pl.DataFrame()  # all rows, and those in the table
         self.title, self.tree = heading(""), text(soft=True)
         self.stale = text(weight=600)
         self.stale.setProperty("alarm", True)
@@ -102,7 +73,7 @@ class MembershipsPage(QWidget):
                                "How the tree was grown, for a methods section")  # fmt: skip
         self.figure = button("Save the dendrogram: Tree page", self.tree_wanted.emit, "link",
                              "Figures are saved with ⋯ beside them")  # fmt: skip
-        self.rows = _Rows(self)
+        self.rows = RecordModel[int](parent=self)
         self.view = QTableView()
         self.view.setModel(self.rows)
         dress(self.view, "Memberships, as they will be saved", (120, 90, 90))
@@ -261,13 +232,14 @@ class MembershipsPage(QWidget):
         frame = self.frame
         if self.only.isChecked() and frame.width:
             frame = frame.filter(pl.Series([cell is None for cell in self._clusters()]))
-        self.rows.show_frame(frame)
+        self.shown = frame
+        self.rows.show(range(frame.height), _columns(frame))
 
     # what is taken
 
     def table(self) -> ResultTable | None:
         """The rows that are shown."""
-        frame = self.rows.frame
+        frame = self.shown
         return ResultTable(tuple(frame.columns), frame.rows()) if frame.width else None
 
     def _copy(self) -> None:

@@ -3,98 +3,57 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any
 
-from PySide6.QtCore import (
-    QAbstractTableModel,
-    QModelIndex,
-    QPersistentModelIndex,
-    QSortFilterProxyModel,
-    Qt,
-)
+from PySide6.QtCore import QSortFilterProxyModel, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QTableView, QWidget
 
 from gorvel.core.base.numbers import fixed, number
 from gorvel.core.inspect.outliers import Outlier
-from gorvel.desk.controls.plain_text import as_tip
+from gorvel.desk.views.record_model import Column, RecordModel
 from gorvel.desk.views.tables import dress
 from gorvel.paint.theme import current, font
 
-Index = QModelIndex | QPersistentModelIndex
-_HEADS = ("case", "from neighbours", "from centroid", "unusual answers (robust z)")
-_TIPS = (
-    "Label of the case",
-    "Mean distance to the five nearest cases, relative to its median over all cases",
-    ("Robust Mahalanobis distance over the p interval variables; about 2.5% exceed √χ²(p; 0.975)"),
-    "Variables in which the case is 2.5 or more robust SD from the median",
-)
 _FAR = 3.0  # times the usual, from which a number is marked
 
 
-class OutliersModel(QAbstractTableModel):
-    """A row for each case."""
-
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.outliers: list[Outlier] = []
-
-    def show(self, outliers: Sequence[Outlier]) -> None:
-        """Show a ranked list."""
-        self.beginResetModel()
-        self.outliers = list(outliers)
-        self.endResetModel()
-
-    def rowCount(self, parent: Index | None = None) -> int:
-        return len(self.outliers)
-
-    def columnCount(self, parent: Index | None = None) -> int:
-        return len(_HEADS)
-
-    def headerData(self, section: int, way: Qt.Orientation, role: int = 0) -> Any:
-        if way != Qt.Orientation.Horizontal:
-            return None
-        if role == Qt.ItemDataRole.DisplayRole:
-            return _HEADS[section]
-        if role == Qt.ItemDataRole.ToolTipRole:
-            return as_tip(_TIPS[section])
-        if role == Qt.ItemDataRole.TextAlignmentRole:
-            return _alignment(section)
-        return font(0.86) if role == Qt.ItemDataRole.FontRole else None
-
-    def data(self, index: Index, role: int = 0) -> Any:
-        if not index.isValid():
-            return None
-        outlier, column = self.outliers[index.row()], index.column()
-        measures = (outlier.case, outlier.apart, outlier.cloud or 0.0, len(outlier.reasons))
-        if role == Qt.ItemDataRole.UserRole:
-            return measures[column]
-        if role == Qt.ItemDataRole.DisplayRole:
-            cloud = "" if outlier.cloud is None else fixed(outlier.cloud, 1)
-            reasons = ", ".join(
-                f"{reason.variable} {fixed(reason.z, 1, sign=True)}" for reason in outlier.reasons
-            )
-            reasons = reasons or "the combination"
-            return (outlier.label, f"{fixed(outlier.apart, 1)} ×", cloud, reasons)[column]
-        if role == Qt.ItemDataRole.TextAlignmentRole:
-            return _alignment(column)
-        if role == Qt.ItemDataRole.ForegroundRole and column == 1 and outlier.apart >= _FAR:
-            return QColor(current().cut)
-        if role == Qt.ItemDataRole.ToolTipRole:
-            told = "\n".join(
-                (
-                    f"{r.variable} is {number(r.answer)}: {fixed(abs(r.z), 1)} robust standard "
-                    f"deviations {'above' if r.z > 0 else 'below'} the median"
-                )
-                for r in outlier.reasons
-            )
-            return as_tip(told) or "No single answer is unusual, but their combination is"
-        return None
+def _unusual(outlier: Outlier) -> str:
+    reasons = (f"{one.variable} {fixed(one.z, 1, sign=True)}" for one in outlier.reasons)
+    return ", ".join(reasons) or "the combination"
 
 
-def _alignment(column: int) -> Qt.AlignmentFlag:
-    side = Qt.AlignmentFlag.AlignRight if column in (1, 2) else Qt.AlignmentFlag.AlignLeft
-    return side | Qt.AlignmentFlag.AlignVCenter
+def _told(outlier: Outlier) -> str:
+    told = "\n".join(
+        f"{one.variable} is {number(one.answer)}: {fixed(abs(one.z), 1)} robust standard "
+        f"deviations {'above' if one.z > 0 else 'below'} the median"
+        for one in outlier.reasons
+    )
+    return told or "No single answer is unusual, but their combination is"
+
+
+_COLUMNS = (
+    Column[Outlier](
+        "case", lambda one: one.label, "Label of the case", key=lambda one: one.case,
+        cell_tip=_told,
+    ),
+    Column[Outlier](
+        "from neighbours", lambda one: f"{fixed(one.apart, 1)} ×",
+        "Mean distance to the five nearest cases, relative to its median over all cases",
+        right=True, key=lambda one: one.apart, cell_tip=_told,
+        colour=lambda one: current().cut if one.apart >= _FAR else None,
+    ),
+    Column[Outlier](
+        "from centroid", lambda one: "" if one.cloud is None else fixed(one.cloud, 1),
+        "Robust Mahalanobis distance over the p interval variables; about 2.5% exceed "
+        "√χ²(p; 0.975)",
+        right=True, key=lambda one: one.cloud or 0.0, cell_tip=_told,
+    ),
+    Column[Outlier](
+        "unusual answers (robust z)", _unusual,
+        "Variables in which the case is 2.5 or more robust SD from the median",
+        key=lambda one: len(one.reasons), cell_tip=_told,
+    ),
+)  # fmt: skip
 
 
 class OutliersView(QTableView):
@@ -103,7 +62,7 @@ class OutliersView(QTableView):
     def __init__(self, set_aside: Callable[[], None], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._set_aside = set_aside
-        self.table = OutliersModel(self)
+        self.table = RecordModel[Outlier](_COLUMNS, self)
         self._sorted = QSortFilterProxyModel(self)
         self._sorted.setSourceModel(self.table)
         self._sorted.setSortRole(Qt.ItemDataRole.UserRole)
@@ -140,7 +99,7 @@ class OutliersView(QTableView):
     def chosen_cases(self) -> set[int]:
         """The numbers of the selected cases."""
         rows = (self._sorted.mapToSource(i).row() for i in self.selectionModel().selectedRows())
-        return {self.table.outliers[row].case for row in rows}
+        return {self.table.records[row].case for row in rows}
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_S:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
 
 from PySide6.QtCore import QObject
@@ -15,8 +16,8 @@ from gorvel.core.plan.others import adopted
 from gorvel.core.plan.plan import Plan
 from gorvel.core.table.source import Source
 from gorvel.desk.state.focus import Focus
-from gorvel.desk.work.inquiry import Inquiry
-from gorvel.desk.work.jobs import Job, JobKind, Jobs
+from gorvel.desk.work.inquiry import Inquiry, PartialResults, Report
+from gorvel.desk.work.jobs import JobKind, Jobs
 
 CHOICE = "choice"  # some of each kind, every one with every other
 AGAINST = {
@@ -35,10 +36,7 @@ class Sweeping(QObject):
         self.trees = Inquiry(jobs, JobKind.SWEEP, self)
         self.against = "measures"
         self.chosen: dict[str, tuple[str, ...]] = {}  # by kind, the keys of a choice
-        self._kept: list[Swept] = []  # by the work under way
-        self._begun: Sweep | None = None
         focus.shelf.study_changed.connect(self.trees.forget)
-        self.trees.worked.connect(self._worked)
 
     @property
     def why_not(self) -> str:
@@ -72,19 +70,15 @@ class Sweeping(QObject):
         asked = plan.with_whole("sweep", keys)
         if asked.count is None and grown.tree.n <= _MOST_BOARDS:
             asked = asked.with_whole("count", {})
-        self._kept = []
         at_own = Combination("", "", "", "")
         pairs = combinations_of(asked)
         for at, tree in pairs:
             if _grows_the_same(plan, tree):
                 at_own = at
-        self._begun = Sweep(
-            tuple(at for at, _ in pairs), (), self.against, kinds, cut.clusters, at_own
-        )
-        work = partial(
-            _sweep, study.source_for(plan), asked, grown, cut.clusters, self._begun, self._kept
-        )
-        self.trees.again((grown.tree, self.against, cut.clusters), work)
+        begun = Sweep(tuple(at for at, _ in pairs), (), self.against, kinds, cut.clusters, at_own)
+        work = partial(_sweep, study.source_for(plan), asked, grown, begun)
+        about, seen = (grown.tree, self.against, cut.clusters), self.trees.seen
+        self.trees.in_parts(about, work, seen, PartialResults(seen, first=True))
 
     @property
     def choice(self) -> dict[str, tuple[str, ...]]:
@@ -98,19 +92,6 @@ class Sweeping(QObject):
         """The key of each kind by which a plan grows its tree."""
         return {"scales": plan.scale.method, "handlings": plan.handling,
                 "measures": plan.proximity.measure}  # fmt: skip
-
-    def _worked(self, job: Job | None) -> None:
-        if job is not None:
-            job.progressed.connect(self._look)
-        elif self._begun is not None and self.trees.found is None and self._kept:
-            self._look()  # it was stopped: what is done stays
-
-    def _look(self, *_: object) -> None:
-        """What is done by now."""
-        begun, found = self._begun, self.trees.found
-        done = 0 if found is None else len(found.found)
-        if begun is not None and self._kept and len(self._kept) > done:
-            self.trees.seen(_with(begun, self._kept))
 
     @property
     def known(self) -> Sweep | None:
@@ -149,13 +130,18 @@ def _grows_the_same(plan: Plan, tree: OtherTree) -> bool:
         return False
 
 
-def _with(begun: Sweep, kept: list[Swept]) -> Sweep:
-    return Sweep(begun.asked, tuple(kept), begun.against, begun.kinds, begun.count, begun.own)
-
-
 def _sweep(
-    source: Source, plan: Plan, own: Grown, count: int, begun: Sweep, kept: list[Swept],
-    progress: Progress,
-) -> Sweep:  # fmt: skip
-    sweep(source, plan, own, [count], None, progress, kept.append)
-    return _with(begun, kept)
+    source: Source, plan: Plan, own: Grown, begun: Sweep, progress: Progress, report: Report
+) -> Sweep:
+    """On a worker thread."""
+    kept: list[Swept] = []
+
+    def grew(one: Swept) -> None:
+        kept.append(one)
+        report(by_now)
+
+    def by_now() -> Sweep:
+        return replace(begun, found=tuple(kept))
+
+    sweep(source, plan, own, [begun.count], None, progress, grew)
+    return by_now()

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, Qt
 from PySide6.QtWidgets import QTableView, QWidget
 
 from gorvel.core.base.numbers import counted, number
 from gorvel.desk.controls.arranging import in_row
-from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.controls.texts import card, heading, text
+from gorvel.desk.views.record_model import Column, RecordModel
 from gorvel.desk.views.tables import dress
 from gorvel.desk.work.derived_variables import Outcome, Turning
 
@@ -20,54 +18,25 @@ _LEAST, _MOST = 54, 150  # pixels of a column
 _NOTE = "The file is not changed. Each step is recorded in the plan and can be undone."
 
 
-class OutcomeModel(QAbstractTableModel):
-    """Rows are the first cases, columns what is made."""
+def _columns(outcome: Outcome) -> list[Column[int]]:
+    """Of what is made; records are the first cases."""
+    table = outcome.table
+    levels = {} if table.made is None else table.made.levels
 
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.outcome: Outcome | None = None
+    def column(name: str) -> Column[int]:
+        cells, binary = table.frame[name], levels.get(name) == "binary"
 
-    def show_outcome(self, outcome: Outcome | None) -> None:
-        """Show another one, or none."""
-        self.beginResetModel()
-        self.outcome = outcome
-        self.endResetModel()
+        def text(row: int) -> str:
+            cell = cells[row]
+            if cell is None:
+                return "·"
+            if binary:
+                return {"1": "yes", "0": "no"}.get(cell, str(cell))
+            return number(float(cell)) if "." in cell else str(cell)
 
-    def rowCount(self, parent: Index | None = None) -> int:
-        return 0 if self.outcome is None else min(self.outcome.table.n, _ROWS)
+        return Column(name, text, tip=name, right=True)
 
-    def columnCount(self, parent: Index | None = None) -> int:
-        return 0 if self.outcome is None else len(self.outcome.names)
-
-    def headerData(self, section: int, way: Qt.Orientation, role: int = 0) -> Any:
-        across = way == Qt.Orientation.Horizontal
-        if self.outcome is None or (across and section >= len(self.outcome.names)):
-            return None
-        if role == Qt.ItemDataRole.ToolTipRole and across:
-            return as_tip(self.outcome.names[section])
-        if role == Qt.ItemDataRole.TextAlignmentRole and across:
-            return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        if role != Qt.ItemDataRole.DisplayRole:
-            return None
-        return self.outcome.names[section] if across else str(section + 1)
-
-    def data(self, index: Index, role: int = 0) -> Any:
-        if self.outcome is None or not index.isValid():
-            return None
-        if role == Qt.ItemDataRole.TextAlignmentRole:
-            return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        if role != Qt.ItemDataRole.DisplayRole:
-            return None
-        name = self.outcome.names[index.column()]
-        cell = self.outcome.table.frame[name][index.row()]
-        binary = self.outcome.table.made is not None and (
-            self.outcome.table.made.levels.get(name) == "binary"
-        )
-        if cell is None:
-            return "·"
-        if binary:
-            return {"1": "yes", "0": "no"}.get(cell, cell)
-        return number(float(cell)) if "." in cell else cell
+    return [column(name) for name in outcome.names]
 
 
 class OutcomeCard(QWidget):
@@ -76,7 +45,7 @@ class OutcomeCard(QWidget):
     def __init__(self, turning: Turning, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.turning = turning
-        self.table = OutcomeModel(self)
+        self.table = RecordModel[int](parent=self, numbered=True)
         self.view = QTableView()
         self.view.setModel(self.table)
         dress(self.view, "Preview")
@@ -100,7 +69,10 @@ class OutcomeCard(QWidget):
         so_far = outcome is None and not self.turning.trying.problem
         if so_far:
             outcome = self.turning.so_far
-        self.table.show_outcome(outcome)
+        if outcome is None:
+            self.table.show((), ())
+        else:
+            self.table.show(range(min(outcome.table.n, _ROWS)), _columns(outcome))
         words = self.turning.trying.problem
         if outcome is not None:
             were = " created so far" if so_far else ""
