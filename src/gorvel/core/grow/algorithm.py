@@ -54,8 +54,8 @@ def choose_algorithm(prepared: Prepared, method: Method, small: int | None = Non
         return "square"
     if rule.squares and method.squares != (measure == "squared-euclidean"):  # of other squares
         return "square"
-    squared = measure == "squared-euclidean" or (key == "ward" and MEASURES[measure].euclidean)
-    return "direct" if key == "single" or (rule.centres and squared) else "square"
+    squared = measure == "squared-euclidean" or (rule.of_losses and MEASURES[measure].euclidean)
+    return "direct" if rule.spans or (rule.centres and squared) else "square"
 
 
 def bytes_needed(prepared: Prepared, method: Method, way: Algorithm | None = None) -> float:

@@ -250,7 +250,7 @@ def _direct(job: _Job) -> Tree | None:
         most = np.sum(answers.importance * np.ptp(answers.values, axis=0) ** 2) * masses.sum()
     if not np.isfinite(most):
         return None
-    if key == "single":
+    if TREE_RULES[key].spans:
         return single_tree(answers, *kind, job.progress)
     tree = centre_tree(answers, masses, key, job.progress)
     if not job.roots:
@@ -312,7 +312,7 @@ def _one_by_one(work: Floats, job: _Job, prepared: Prepared) -> Tree:
             np.square(work, out=work)
         for i in range(n):
             _check_finite(work[i, :i])
-    if linkage.key == "ward" and job.weights is not None:
+    if linkage.of_losses and job.weights is not None:
         for i, mass in enumerate(job.weights):
             work[i] *= 2.0 * mass * job.weights / (mass + job.weights)
     return grow_square(work, linkage.key, job.weights, job.roots, job.progress, job.method.beta)

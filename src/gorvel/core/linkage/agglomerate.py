@@ -43,7 +43,7 @@ def working_proximities(
     """
     to_square = heights_are_roots(linkage, squares)
     work = np.square(proximities) if to_square else proximities.copy()
-    if linkage.key == "ward" and masses is not None:
+    if linkage.of_losses and masses is not None:
         for i, mass in enumerate(masses):
             work[i] *= 2.0 * mass * masses / (mass + masses)
     return work

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from gorvel.core.base.progress import Phase, Progress, silent
 from gorvel.core.linkage.merges import SLACK, tree_of
+from gorvel.core.linkage.rules import LINKAGES, Linkage
 from gorvel.core.proximity.answers import Answers
 from gorvel.core.tree.tree import TIE_TOLERANCE, Tree
 
@@ -35,12 +36,14 @@ def centres_bytes(n: int, p: int) -> float:
 class _Centres:
     """The clusters alive, in the order of a tree of boxes."""
 
-    def __init__(self, points: Floats, masses: Floats, key: str) -> None:
+    def __init__(self, points: Floats, masses: Floats, linkage: Linkage) -> None:
         from gorvel.core.kernels.centres import MEAN, WARD
 
         n = len(points)
         self.n, self.p = points.shape
-        self.kind, self.equal = WARD if key == "ward" else MEAN, key == "weighted-average"
+        assert linkage.recurrence is not None
+        self.kind = WARD if linkage.of_losses else MEAN
+        self.equal = linkage.recurrence.equal
         self.centres, self.spreads = points.T.copy(), np.zeros(n)
         self.masses = np.ones(n) if self.equal else masses.copy()
         self.near, self.also = np.full((2, n), -1, dtype=np.int64)
@@ -107,8 +110,8 @@ class _Centres:
 class _Rounds(_Centres):
     """All that are nearest to each other are joined at once."""
 
-    def __init__(self, points: Floats, masses: Floats, key: str) -> None:
-        super().__init__(points, masses, key)
+    def __init__(self, points: Floats, masses: Floats, linkage: Linkage) -> None:
+        super().__init__(points, masses, linkage)
         self.made = 0
         self.stale = self.succeeded = self.alive
 
@@ -157,8 +160,8 @@ class _Rounds(_Centres):
 class _OneByOne(_Centres):
     """Joined in the order of the tie rule."""
 
-    def __init__(self, points: Floats, masses: Floats, key: str) -> None:
-        super().__init__(points, masses, key)
+    def __init__(self, points: Floats, masses: Floats, linkage: Linkage) -> None:
+        super().__init__(points, masses, linkage)
         self.stamps, self.seen, self.also_seen, self.into, self.leaves = np.zeros(
             (5, self.n), dtype=np.int64
         )
@@ -235,8 +238,9 @@ def centre_tree(answers: Answers, masses: Floats, key: str, progress: Progress =
     advances in hierarchical clustering algorithms.
     """
     points = _nearer_zero(answers.values) * np.sqrt(answers.importance)
-    tree = _Rounds(points, masses, key).tree(progress)
-    return tree if tree is not None else _OneByOne(points, masses, key).tree(progress)
+    linkage = LINKAGES[key]
+    tree = _Rounds(points, masses, linkage).tree(progress)
+    return tree if tree is not None else _OneByOne(points, masses, linkage).tree(progress)
 
 
 def _nearer_zero(points: Floats) -> Floats:

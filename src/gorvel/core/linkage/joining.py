@@ -89,8 +89,8 @@ def joining_of(linkage: Linkage, work: Floats, masses: Floats, beta: float) -> J
 
     work : (n, n) with infinity on the diagonal and in dead rows; masses : (n,).
     """
-    if linkage.key == "within-average":
-        return _WithinAverage(work, masses)
-    if linkage.key == "minimax":
+    if linkage.members == "minimax":
         return _Minimax(work)
+    if linkage.members is not None:
+        return _WithinAverage(work, masses)
     return _ByUpdate(linkage, work, masses, beta)

@@ -26,7 +26,7 @@ def grow_by_members(
     n = len(work)
     used = masses is not None and LINKAGES[key].masses
     mass = np.array(masses, dtype=np.float64) if used else np.ones(n)
-    rule = members.MINIMAX if key == "minimax" else members.WITHIN
+    rule = members.MINIMAX if LINKAGES[key].members == "minimax" else members.WITHIN
     sums = np.where(np.isfinite(work), work, 0.0)
     if rule == members.WITHIN:
         sums *= mass[:, None]

@@ -88,6 +88,7 @@ class Linkage:
     height_means : what the height of a join is, completing "the height is ...";
     folds : a case drawn several times is as good as one of several times the mass;
     centres : joins of numbers by squared Euclidean distances can follow the centres of clusters;
+    members : what of the members of a joined cluster its height is, where there is no recurrence;
     memory : matrices there are together at the peak, and MiB of all else, of small studies and of
         others (measured: bench/memory.py).
     """
@@ -106,7 +107,18 @@ class Linkage:
     parameters: tuple[str, ...] = ()
     folds: bool = False
     centres: bool = False
+    members: Literal["mean of all pairs", "minimax"] | None = None
     memory: tuple[tuple[float, int], tuple[float, int]] = ((2.2, 2), (2.2, 2))
+
+    @property
+    def of_losses(self) -> bool:
+        """Are heights losses of the sum of squares, so that cases start from their own?"""
+        return self.recurrence is not None and self.recurrence.by == "ward"
+
+    @property
+    def spans(self) -> bool:
+        """Does the tree follow from a minimum spanning tree?"""
+        return self.recurrence is not None and self.recurrence.by == "smaller"
 
     @property
     def in_rounds(self) -> bool:
@@ -114,7 +126,7 @@ class Linkage:
 
         Flexible ones only where β is not above 0. Ward's goes by centres instead.
         """
-        return self.reducible and self.recurrence is not None and self.recurrence.by != "ward"
+        return self.reducible and self.recurrence is not None and not self.of_losses
 
 
 _ALL = (
@@ -196,6 +208,7 @@ _ALL = (
         "the mean proximity of all pairs inside the joined cluster",
         masses=True,
         reducible=False,
+        members="mean of all pairs",
         memory=((5.3, 2), (3.15, 126)),
     ),
     Linkage(
@@ -211,6 +224,7 @@ _ALL = (
         "Ao et al. 2005; Bien & Tibshirani 2011",
         None,
         "the distance of the most central member from the farthest one",
+        members="minimax",
         memory=((6.1, 2), (3.15, 126)),
     ),
     Linkage(

@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from gorvel.core.kernels.recipe import ABSOLUTE, BOTH, LARGEST, RATIO, SQUARES, Recipe
 from gorvel.core.proximity import differences, profiles, recipes
 from gorvel.core.proximity.answers import Answers
-from gorvel.core.proximity.binary_measures import BINARY, SQUARES_OF
-from gorvel.core.proximity.presence import DISTANCES, distance_of
+from gorvel.core.proximity.binary_measures import BINARY
+from gorvel.core.proximity.presence import block_of
 from gorvel.core.proximity.recipes import Maker
 
 Kind = Literal["numbers", "counts", "binary", "mixed"]
@@ -316,15 +316,20 @@ MEASURES: dict[str, Measure] = {
         *_COUNTS,
         *(
             Measure(
-                *record,
-                function=distance_of(record[0]),
+                one.key,
+                one.name,
+                one.formula,
+                one.purpose,
+                one.misleads,
+                one.source,
+                block_of(one.distance),
                 kind="binary",
                 importances=False,
-                folds=record[0] != "russell-rao",
-                are_squares=record[0] in SQUARES_OF,
-                recipe=recipes.looked_up(DISTANCES[record[0]]),
+                folds=one.folds,
+                are_squares=one.are_squares,
+                recipe=recipes.looked_up(one.distance),
             )
-            for record in BINARY
+            for one in BINARY
         ),
     )
 }

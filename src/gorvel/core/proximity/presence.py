@@ -30,6 +30,9 @@ class Counts:
         return np.asarray(np.where(some, above / np.where(some, below, 1.0), equal))
 
 
+Coefficient = Callable[[Counts], Matrix]
+
+
 def _counted(answers: Answers, rows: slice) -> Counts:
     x = answers.values
     present, absent = (x == 1).astype(np.float64), (x == 0).astype(np.float64)
@@ -37,72 +40,46 @@ def _counted(answers: Answers, rows: slice) -> Counts:
     return Counts(own @ present.T, own @ absent.T, lacks @ present.T, lacks @ absent.T)
 
 
-def _margins(t: Counts) -> Matrix:
+def margins(t: Counts) -> Matrix:
+    """The root of the product of the four margins."""
     return np.asarray(np.sqrt(((t.a + t.b) * (t.a + t.c)) * ((t.b + t.d) * (t.c + t.d))))
 
 
-def _yule_y(t: Counts) -> Matrix:
+def yule_y(t: Counts) -> Matrix:
+    """Yule's coefficient of colligation."""
     alike, unlike = np.sqrt(t.a * t.d), np.sqrt(t.b * t.c)
     return t.ratio(alike - unlike, alike + unlike)
 
 
-def _sokal_sneath_4(t: Counts) -> Matrix:
+def mean_of_shares(t: Counts) -> Matrix:
+    """The mean share of what either has, or lacks, that the other has, or lacks, too."""
     present = t.ratio(t.a, t.a + t.b) + t.ratio(t.a, t.a + t.c)
     absent = t.ratio(t.d, t.b + t.d) + t.ratio(t.d, t.c + t.d)
     return (present + absent) / 4.0
 
 
-# likenesses s; the distance is 1 - s
-SIMILARITIES: dict[str, Callable[[Counts], Matrix]] = {
-    "simple-matching": lambda t: t.ratio(t.a + t.d, t.a + t.d + t.b + t.c),
-    "jaccard": lambda t: t.ratio(t.a, t.a + (t.b + t.c)),
-    "dice": lambda t: t.ratio(2 * t.a, 2 * t.a + (t.b + t.c)),
-    "russell-rao": lambda t: t.ratio(t.a, t.a + t.d + (t.b + t.c)),
-    "rogers-tanimoto": lambda t: t.ratio(t.a + t.d, t.a + t.d + 2 * (t.b + t.c)),
-    "sokal-sneath-1": lambda t: t.ratio(2 * (t.a + t.d), 2 * (t.a + t.d) + (t.b + t.c)),
-    "sokal-sneath-2": lambda t: t.ratio(t.a, t.a + 2 * (t.b + t.c)),
-    "sokal-sneath-4": _sokal_sneath_4,
-    "sokal-sneath-5": lambda t: t.ratio(t.a * t.d, _margins(t)),
-    "kulczynski-2": lambda t: (t.ratio(t.a, t.a + t.b) + t.ratio(t.a, t.a + t.c)) / 2.0,
-    "ochiai": lambda t: t.ratio(t.a, np.sqrt((t.a + t.b) * (t.a + t.c))),
-    "hamann": lambda t: t.ratio((t.a + t.d) - (t.b + t.c), t.a + t.d + (t.b + t.c)),
-    "yule-q": lambda t: t.ratio(t.a * t.d - t.b * t.c, t.a * t.d + t.b * t.c),
-    "yule-y": _yule_y,
-    "phi": lambda t: t.ratio(t.a * t.d - t.b * t.c, _margins(t)),
-}
-# likenesses without an upper bound; the distance is 1 / (1 + s), and 0 for equal cases
-_UNBOUNDED: dict[str, Callable[[Counts], Matrix]] = {
-    "kulczynski-1": lambda t: t.a,
-    "sokal-sneath-3": lambda t: t.a + t.d,
-}
-
-
-def _unlike(likeness: Callable[[Counts], Matrix]) -> Callable[[Counts], Matrix]:
+def unlike(likeness: Coefficient) -> Coefficient:
+    """The distance 1 - s that goes with a likeness s."""
     return lambda t: 1.0 - likeness(t)
 
 
-def _unlike_unbounded(likeness: Callable[[Counts], Matrix]) -> Callable[[Counts], Matrix]:
+def unlike_unbounded(likeness: Coefficient) -> Coefficient:
+    """1 / (1 + s / (b + c)) for a likeness without an upper bound; 0 for equal cases."""
+
     def distance(t: Counts) -> Matrix:
-        unlike = t.b + t.c
-        return np.asarray(unlike / np.maximum(unlike + likeness(t), 1.0))
+        apart = t.b + t.c
+        return np.asarray(apart / np.maximum(apart + likeness(t), 1.0))
 
     return distance
 
 
-# the distance that goes with each likeness
-DISTANCES: dict[str, Callable[[Counts], Matrix]] = {
-    **{key: _unlike(likeness) for key, likeness in SIMILARITIES.items()},
-    **{key: _unlike_unbounded(likeness) for key, likeness in _UNBOUNDED.items()},
-}
+def block_of(distance: Coefficient) -> Callable[[Answers, slice], Matrix]:
+    """The function of a measure, over the variables that both cases of a pair have."""
 
-
-def distance_of(key: str) -> Callable[[Answers, slice], Matrix]:
-    """The distance that goes with a likeness, over the variables both cases have."""
-
-    def distance(answers: Answers, rows: slice) -> Matrix:
+    def block(answers: Answers, rows: slice) -> Matrix:
         t = _counted(answers, rows)
-        out = DISTANCES[key](t)
+        out = distance(t)
         out[t.a + t.b + t.c + t.d == 0] = np.nan
         return out
 
-    return distance
+    return block
