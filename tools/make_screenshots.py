@@ -17,7 +17,7 @@ from gorvel.desk.state.settings import Settings
 from gorvel.desk.window.application import make_application
 from gorvel.desk.window.pictures import grown_window, picture, picture_pages, wait_for
 from gorvel.desk.window.window import Window
-from gorvel.paint.charts.lanes import LanesPlace
+from gorvel.paint.charts.lanes_layout import LanesPlace
 from gorvel.paint.figure import Figure, drawn
 from gorvel.paint.theme import LIGHT
 

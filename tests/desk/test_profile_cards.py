@@ -24,7 +24,7 @@ from gorvel.desk.state.marks import Mark
 from gorvel.desk.window.window import Window
 from gorvel.desk.work import profiling as work_module
 from gorvel.main import DEMO
-from gorvel.paint.charts.lanes import LanesPlace
+from gorvel.paint.charts.lanes_layout import LanesPlace
 
 LEFT, NO_BUTTON = Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton
 

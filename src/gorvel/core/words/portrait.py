@@ -6,8 +6,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from gorvel.core.base.numbers import listed, number
+from gorvel.core.base.numbers import fixed, listed, number
 from gorvel.core.profile.lanes import Lane
+from gorvel.core.profile.shown import CellFigure, cell_value
 
 _MARKS = 0.5  # standard deviations from all cases: less does not mark a cluster out
 _MOST = 3  # questions named above, and below
@@ -46,3 +47,44 @@ def answer_words(lane: Lane, value: float) -> str:
     if np.isnan(value):
         return "–"
     return f"{100 * value:.0f}%" if lane.share else number(value)
+
+
+def cell_words(lane: Lane, cluster: int, figure: CellFigure) -> str:
+    """What a cell holds; a share where a question of yes and no has nothing else."""
+    value = cell_value(lane, cluster, figure)
+    if np.isnan(value):
+        return "–"
+    if figure == "away":
+        return fixed(value, 1, sign=True)
+    if figure == "mean" or (figure == "median" and lane.share):
+        return answer_words(lane, value)
+    return number(value)
+
+
+def _effect_words(lane: Lane) -> str:
+    """How far the clusters differ, to be put after an answer of all cases."""
+    if np.isnan(lane.effect):
+        return ""
+    if lane.word:  # of a variable without order
+        return f"; Cramér’s V {fixed(float(np.sqrt(lane.effect)), 2)}"
+    return f"; {lane.effect:.0%} of its variance lies between clusters"
+
+
+def lane_words(lane: Lane, cluster: int, name: str) -> str:
+    """All of a cluster's answer to a question. cluster : from 0, -1 for all cases; name : its."""
+    if cluster < 0:
+        return f"{lane.title}: {answer_words(lane, lane.whole)} in all cases{_effect_words(lane)}."
+    value = float(lane.values[cluster])
+    if np.isnan(value):
+        return f"{lane.title}: nobody in {name} answered."
+    mine, all_ = answer_words(lane, value), answer_words(lane, lane.whole)
+    words = f"{lane.title}: {name} {mine}, all cases {all_}"
+    low, high = float(lane.lower[cluster]), float(lane.upper[cluster])
+    if np.isfinite(low):
+        words += f"; 95% CI {answer_words(lane, low)} to {answer_words(lane, high)}"
+    if np.isfinite(lane.deff[cluster]):
+        words += f", design effect {fixed(lane.deff[cluster], 2)}"
+    if not lane.share and np.isfinite(lane.sd[cluster]):
+        words += f"; median {number(float(lane.median[cluster])).replace('-', '−')}"
+        words += f", SD {number(float(lane.sd[cluster]))}"
+    return f"{words}; {lane.n[cluster]:,} answered."

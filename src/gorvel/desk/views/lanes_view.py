@@ -20,7 +20,8 @@ from gorvel.desk.controls.plain_text import as_item
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.views.chart_view import ChartView
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.lanes import LanesChart, LanesPlace
+from gorvel.paint.charts.lanes import LanesChart
+from gorvel.paint.charts.lanes_layout import LanesPlace
 from gorvel.paint.theme import Theme
 
 _Key = Qt.Key
