@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 from dataclasses import fields, replace
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -22,6 +23,8 @@ from gorvel.core.grow.grown import grow_prepared
 from gorvel.core.plan.plan import Plan
 from gorvel.core.profile.components import components_of
 from gorvel.core.profile.leave_one_variable_out import drivers
+from gorvel.core.profile.map import case_map
+from gorvel.core.profile.planes import Clusters, answers_points, components_points, map_points
 from gorvel.core.profile.portrayed import portrayed
 from gorvel.core.profile.short_form import short_form
 from gorvel.core.profile.shown import Profiles
@@ -61,12 +64,21 @@ def known(tmp_path_factory: pytest.TempPathFactory) -> Findings:
     met = PairAtCut(faced, found, names, called_after(found.partner_of_other, names),
               stands_at(faced.pair, cut), None, [])  # fmt: skip
     form = short_form([one for one in shown.told if one.role == "active"], shown.own, 3, 3, silent)
+    named = partial(identities, grown.tree, cut)
+    clusters = Clusters.of(grown.tree, cut, named, finer=True)
+    mapped, against = case_map(grown), [one for one in shown.told if one.name in ("a", "age")]
+    planes = {
+        "map": map_points(mapped, True, clusters),
+        "scatter": answers_points(*against, clusters),
+        "components": components_points(components_of(grown), 0, 2, clusters),
+    }
     return Findings(
         plan, grown, cut, names, board, rule="calinski-harabasz",
         silhouettes=silhouettes_of(board.sums, 3), known_groups=groups_of(grown, source, plan),
         faced=faced, met=met, titles=("Ward’s", "complete"),
         stability=together(shown.own, 3, [its.membership - 1]), portrayed=shown,
         profiles=Profiles(shown.lanes), components=components_of(grown),
+        planes=planes, against=against,
         drivers=drivers(source, plan, grown, shown.own, [0.5, 0.5, 0.5], silent), forms=form,
         form=form,
     )  # fmt: skip
@@ -89,11 +101,13 @@ def test_what_is_known_is_told_in_whole_rows(known: Findings) -> None:
         if table is not None:
             assert {len(row) for row in table.rows} == {len(table.heads)}, key
     count = {"known-groups": 3, "stands-whatever": 3, "face-to-face": 40, "silhouettes": 40,
-             "who-is-where": 3, "drivers": 3, "profiles": 4}  # fmt: skip
+             "who-is-where": 3, "drivers": 3, "profiles": 4, "map": 40, "scatter": 40}  # fmt: skip
     assert {key: len(told[key].rows) for key in count} == count
     by_branch = np.array([row[1:] for row in told["known-groups"].rows])
     assert by_branch.sum(axis=0).tolist() == [14, 13, 13]
     assert sum(row[1] for row in told["stands-whatever"].rows) == 40
+    years, age = [float(20 + k % 17) for k in range(40)], told["scatter"].heads.index("age")
+    assert [row[age] for row in told["scatter"].rows] == years  # though drawn a little apart
     moved = sum(row[-1] == "yes" for row in told["face-to-face"].rows)
     assert moved == known.met.crossed.agreement.moved
 
@@ -136,5 +150,5 @@ def test_figures_are_drawn_without_a_widget(known: Findings, tmp_path: Path) -> 
     assert set(FIGURES) <= set(RESULTS)
     assert {key for key, sheet in made.items() if sheet is not None} == {
         "rules", "rule", "alike", "who-is-where", "short-form", "profiles", "face-to-face",
-        "silhouettes",
+        "silhouettes", "map", "components", "scatter",
     }  # fmt: skip

@@ -68,9 +68,9 @@ def test_the_map_shares_what_is_marked(page: ProfilesPage, grown: Window, qtbot:
     click(qtbot, view, *middle)
     assert focus.selected == Mark("cluster", 3)
     assert page.card.cluster == 2
-    sheet = page.map.sheet()
+    sheet = page.map.take.picture()
     assert sheet is not None
-    assert len(page.map.table().rows) == focus.grown.tree.n
+    assert len(page.map.take.table().rows) == focus.grown.tree.n
 
 
 def test_components_and_scatter(page: ProfilesPage, grown: Window, qtbot: QtBot) -> None:

@@ -17,6 +17,7 @@ from gorvel.paint.charts.board import BoardChart
 from gorvel.paint.charts.curve import CurveChart, EvidenceChart
 from gorvel.paint.charts.faces import FacesChart
 from gorvel.paint.charts.lanes import LanesChart
+from gorvel.paint.charts.points import PointsChart, PointsGridChart
 from gorvel.paint.charts.purpose import PurposeChart
 from gorvel.paint.charts.shaded import ShadedChart, agreement_of_groups
 from gorvel.paint.charts.silhouettes import SilhouettesChart
@@ -154,8 +155,34 @@ def _profiles(known: Findings) -> Sheet | None:
     return sheet_of(made, 190.0, tall, "What the clusters are like")
 
 
+def _plane(known: Findings, key: str, title: str) -> Sheet | None:
+    points = known.planes.get(key)
+    if points is None:
+        return None
+    return sheet_of(lambda t, w, h: PointsChart(t, w, h, points), 150.0, 120.0, title)
+
+
+def _map(known: Findings) -> Sheet | None:
+    return _plane(known, "map", "Map of the cases")
+
+
+def _components(known: Findings) -> Sheet | None:
+    return _plane(known, "components", "Principal components")
+
+
+def _scatter(known: Findings) -> Sheet | None:
+    names, grid = [one.name for one in known.against], known.grid
+    if grid:
+        return sheet_of(
+            lambda t, w, h: PointsGridChart(t, w, h, names, grid),
+            170.0, 150.0, "Questions against each other",
+        )  # fmt: skip
+    return _plane(known, "scatter", " against ".join(names[::-1]))
+
+
 FIGURES: dict[str, Callable[[Findings], Sheet | None]] = {
     "rules": _rules, "rule": _rule, "null": _null, "purpose": _purpose, "alike": _alike,
     "who-is-where": _cross, "split-groups": _groups, "short-form": _short_form,
     "profiles": _profiles, "face-to-face": _faces, "silhouettes": _silhouettes,
+    "map": _map, "components": _components, "scatter": _scatter,
 }  # fmt: skip

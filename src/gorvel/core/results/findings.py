@@ -19,8 +19,10 @@ from gorvel.core.profile.components import Components
 from gorvel.core.profile.leave_one_variable_out import Driver
 from gorvel.core.profile.new_cases import NewCases
 from gorvel.core.profile.portrayed import Portrayed
+from gorvel.core.profile.raw_answers import Question
 from gorvel.core.profile.short_form import ShortForm
 from gorvel.core.profile.shown import Profiles
+from gorvel.core.scene.points import Points
 from gorvel.core.study.groups import Replicated
 from gorvel.core.study.tree_pairs import PairAtCut, TreePair
 from gorvel.core.tree.cluster_names import Identity
@@ -36,8 +38,9 @@ class Findings:
     held against data without groups; null : those data beside all rules, where they are shown;
     weights : of purposes; silhouettes : at the count of the cut; faced, met : two trees, and those
     at their cuts; titles : what the two are called; stability : of the clusters across the other
-    trees; adjusted : are p values corrected for their number?; forms : short forms by the number of
-    their questions; form : that of the questions that are taken.
+    trees; adjusted : are p values corrected for their number?; planes : cases in a plane, by
+    result; against, grid : questions against each other, and all pairs of more than two; forms :
+    short forms by the number of their questions; form : that of the questions that are taken.
     """
 
     plan: Plan
@@ -65,6 +68,9 @@ class Findings:
     profiles: Profiles | None = None
     adjusted: bool = False
     components: Components | None = None
+    planes: Mapping[str, Points] = field(default_factory=dict)
+    against: Sequence[Question] = ()
+    grid: Mapping[tuple[str, str], Points] = field(default_factory=dict)
     drivers: Sequence[Driver] = field(default=())
     forms: ShortForm | None = None
     form: ShortForm | None = None

@@ -21,6 +21,7 @@ TEST_NAMES = {
     "f": "F", "wald-f": "Wald F", "chi-square": "chi-square", "rao-scott-f": "Rao-Scott F",
 }  # fmt: skip
 
+Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
 
@@ -98,6 +99,33 @@ def components_table(known: Findings) -> ResultTable | None:
     rows = [(name, *row) for name, row in zip(found.names, found.loadings.tolist(), strict=True)]
     rows.append(("share of the variance", *found.explained.tolist()))
     return ResultTable(("variable", *heads), rows)
+
+
+def map_table(known: Findings) -> ResultTable | None:
+    """A row for each case with its place on the map."""
+    points = known.planes.get("map")
+    if points is None:
+        return None
+    heads, columns = ("across", "along"), points.places.T
+    return _by_case(known, heads, columns)
+
+
+def scatter_table(known: Findings) -> ResultTable | None:
+    """A row for each case that answered all questions that stand against each other."""
+    if not known.against:
+        return None
+    heads = [one.name for one in known.against]
+    return _by_case(known, heads, np.array([one.values for one in known.against]))
+
+
+def _by_case(known: Findings, heads: Sequence[str], columns: Floats) -> ResultTable:
+    """Columns (c, n) of the cases that have them all, after their labels and clusters."""
+    labels, own = known.grown.prepared.labels, known.cut.membership - 1
+    rows: list[tuple[Cell, ...]] = [
+        (labels[case], known.names[int(own[case])].told, *columns[:, case].tolist())
+        for case in np.flatnonzero(~np.isnan(columns).any(axis=0)).tolist()
+    ]
+    return ResultTable(("case", "cluster", *heads), rows)
 
 
 def drivers_table(known: Findings) -> ResultTable | None:

@@ -40,6 +40,8 @@ RESULTS: dict[str, Result] = {
         Result("known-groups", "Clusters by known groups", count.known_groups_table),
         Result("profiles", "What the clusters are like", profiles.profiles_table),
         Result("tests", "Tests of each question", profiles.tests_table),
+        Result("map", "Map of the cases", profiles.map_table),
+        Result("scatter", "Questions against each other", profiles.scatter_table),
         Result("components", "Principal components", profiles.components_table),
         Result("drivers", "Clusters without each variable", profiles.drivers_table),
         Result("short-form", "Short form", profiles.short_form_table),

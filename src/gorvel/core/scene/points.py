@@ -2,8 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
 import numpy as np
 from numpy.typing import NDArray
+
+from gorvel.core.tree.cluster_names import Identity
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -12,6 +18,71 @@ _TURN = (5**0.5 - 1) / 2  # the golden part, whose multiples are spread evenly
 _FEW = 12  # different answers up to which they are set apart
 _MANY, _DIRECTIONS = 100, 16  # points from which those far inside are left out first
 _ROOM = 0.32  # of the smallest step between answers, to either side
+
+
+@dataclass(frozen=True, eq=False)
+class Points:
+    """What is shown.
+
+    places : (n, 2), NaN where a case has none; own : (n,) clusters from 0; names : of clusters, by
+    number; across, along : what the axes are, "" for a map, whose two sides have one scale; square
+    : one scale for both sides; arrows : names of variables with their (2,) directions in places;
+    parts : (n,) clusters of the next count, whose outlines are a shadow, and which of them are
+    parts; titles : names of the parts; loose : (n,) cases drawn hollow.
+    """
+
+    places: Floats
+    own: Ints
+    names: Sequence[Identity]
+    across: str = ""
+    along: str = ""
+    square: bool = True
+    arrows: Sequence[tuple[str, float, float]] = ()
+    parts: Ints | None = None
+    shown_parts: Sequence[tuple[int, str]] = ()
+    outlined: bool = True
+    loose: NDArray[np.bool_] | None = None
+
+    @cached_property
+    def known(self) -> NDArray[np.bool_]:
+        """(n,) cases with a place."""
+        return np.asarray(~np.isnan(self.places).any(axis=1))
+
+    @cached_property
+    def outlines(self) -> list[Floats]:
+        """Corners around each cluster."""
+        return [outline(self.places[self.known & (self.own == k)]) for k in range(len(self.names))]
+
+    @cached_property
+    def shadows(self) -> list[tuple[str, Floats]]:
+        """Corners around each part of the next count."""
+        if self.parts is None:
+            return []
+        return [
+            (name, outline(self.places[self.known & (self.parts == part)]))
+            for part, name in self.shown_parts
+        ]
+
+    @cached_property
+    def middles(self) -> Floats:
+        """(k, 2) mean places of the clusters."""
+        out = np.full((len(self.names), 2), np.nan)
+        for k in range(len(self.names)):
+            inside = self.known & (self.own == k)
+            if inside.any():
+                out[k] = self.places[inside].mean(axis=0)
+        return out
+
+    @cached_property
+    def ends(self) -> Floats:
+        """(2, 2) lowest and highest of the places; a little room where they are one."""
+        if not self.known.any():
+            return np.array([[0.0, 0.0], [1.0, 1.0]])
+        shown = self.places[self.known]
+        low, high = shown.min(axis=0), shown.max(axis=0)
+        flat = high - low <= 1e-12 * np.maximum(np.abs(high), 1e-300)
+        room = np.where(flat, np.maximum(np.abs(high), 1.0) * 0.5, 0.0)
+        return np.array([low - room, high + room])
 
 
 def outline(places: Floats) -> Floats:

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Mapping, Sequence
 
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QColor, QPen
 from PySide6.QtWidgets import QWidget
 
+from gorvel.core.scene.points import Points
 from gorvel.desk.views.chart_view import ChartView
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.points import Points, PointsGridChart
+from gorvel.paint.charts.points import PointsGridChart
 from gorvel.paint.theme import Theme
 
 
@@ -18,23 +19,15 @@ class GridView(ChartView[PointsGridChart, tuple[int, int]]):
     """Names stand on the diagonal. Signals: chosen(across, along), a picture was clicked."""
 
     chosen = Signal(str, str)
-    paper = (170.0, 150.0)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__("Questions all against all", (640, 480), grows=True, parent=parent)
         self.names: Sequence[str] = []
-        self._points: dict[tuple[str, str], Points] = {}
+        self._points: Mapping[tuple[str, str], Points] = {}
 
-    def show_grid(
-        self, names: Sequence[str], made: Callable[[str, str], Points | None] | None
-    ) -> None:
-        """Show these questions. made : the points of a pair, across and along."""
-        self.names, self._points = names, {}
-        for row, along in enumerate(names):
-            for across in names[:row]:
-                points = made(across, along) if made is not None else None
-                if points is not None:
-                    self._points[across, along] = points
+    def show_grid(self, names: Sequence[str], points: Mapping[tuple[str, str], Points]) -> None:
+        """Show these questions. points : of each pair, across and along."""
+        self.names, self._points = names, points
         self.update()
 
     def make_chart(

@@ -2,53 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 
-import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from gorvel.core.results.table import ResultTable
-from gorvel.core.scene.points import splits_next
-from gorvel.core.tree.cuts import cut_at_count, cut_branches
+from gorvel.core.profile.planes import Clusters
+from gorvel.core.scene.points import Points
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.chart_view import ARROWS, ChartView
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.points import Points, PointsChart, PointsPlace
+from gorvel.paint.charts.points import PointsChart, PointsPlace
 from gorvel.paint.theme import Theme
 
-Floats = NDArray[np.float64]
 
-_LOOSE = 0.5  # of the other trees: a case that stays less often with its cluster
-
-
-def points_now(
-    focus: Focus, places: Floats, across: str = "", along: str = "", square: bool = True,
-    arrows: Sequence[tuple[str, float, float]] = (), shadow: bool = False,
-) -> Points | None:  # fmt: skip
-    """Cases with the clusters of the cut in hand.
-
-    places : (n, 2); shadow : with outlines of the parts that the next count would make.
-    """
+def clusters_now(focus: Focus, finer: bool = False) -> Clusters | None:
+    """Those of the cut in hand. finer : with what one more cluster would split."""
     grown, cut = focus.grown, focus.cut
     if grown is None or cut is None:
         return None
-    own, names = cut.membership - 1, focus.identities
-    parts, shown = None, []
-    if shadow and cut.clusters < grown.tree.n:
-        finer = cut_at_count(grown.tree, cut.level + 1)
-        if cut.split:
-            below = grown.tree.n - finer.clusters
-            finer = cut_branches(grown.tree, finer.clusters, [j for j in cut.split if j < below])
-        parts = finer.membership - 1
-        called = focus.identities_of(finer)
-        shown = [(part, called[part].name) for part, _ in splits_next(own, parts)]
-    stays = focus.stays
-    loose = None if stays is None or len(stays) != len(own) else stays < _LOOSE
-    return Points(places, own, names, across, along, square, arrows, parts, shown, loose=loose)
+    return Clusters.of(grown.tree, cut, focus.identities_of, focus.stays, finer)
 
 
 class PointsView(ChartView[PointsChart, PointsPlace]):
@@ -58,7 +33,6 @@ class PointsView(ChartView[PointsChart, PointsPlace]):
     """
 
     opened = Signal(int)
-    paper = (150.0, 120.0)
 
     def __init__(
         self, focus: Focus, name: str, more: Callable[[int], str] | None = None,
@@ -152,16 +126,3 @@ def _mark_of(place: PointsPlace | None) -> Mark | None:
     if place is None:
         return None
     return Mark(place.kind, place.number + (place.kind == "cluster"))
-
-
-def points_table(view: PointsView, across: str, along: str) -> ResultTable | None:
-    """A row for each case with a place."""
-    points, grown = view.points, view.focus.grown
-    if points is None or grown is None:
-        return None
-    rows: list[tuple[str | int | float | None, ...]] = []
-    for case in np.flatnonzero(points.known).tolist():
-        x, y = points.places[case].tolist()
-        name = points.names[int(points.own[case])].told
-        rows.append((grown.prepared.labels[case], name, x, y))
-    return ResultTable(("case", "cluster", across, along), rows)

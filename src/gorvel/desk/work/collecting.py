@@ -4,7 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from gorvel.core.results.findings import Findings
+from gorvel.core.scene.points import Points
+from gorvel.core.tree.cuts import Cut
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.work.comparing import Comparing
 from gorvel.desk.work.counting import Counting
@@ -26,6 +30,15 @@ class Collecting:
     replicating: Replicating
     sweeping: Sweeping
 
+    def _planes(self, cut: Cut) -> dict[str, Points]:
+        """Those that show the clusters of a cut."""
+        own = cut.membership - 1
+        return {
+            key: points
+            for key, points in self.profiling.planes.items()
+            if points is not None and np.array_equal(points.own, own)
+        }
+
     def findings(self) -> Findings | None:
         """As of now; None without a tree."""
         focus, plan = self.focus, self.focus.plan_of_tree
@@ -40,6 +53,7 @@ class Collecting:
             counting.known_groups, comparing.faced, comparing.met, comparing.titles,
             self.sweeping.known, comparing.standing, self.imputation.known, self.replicating.known,
             profiling.portrayed, profiling.profiles, profiling.adjusted,
-            profiling.principal_components, profiling.driven or (), profiling.forms,
+            profiling.principal_components, self._planes(focus.cut), profiling.against,
+            profiling.grid, profiling.driven or (), profiling.forms,
             profiling.short_form, profiling.assigned,
         )  # fmt: skip

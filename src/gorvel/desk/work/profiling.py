@@ -24,6 +24,7 @@ from gorvel.core.profile.portrayed import Portrayed, portrayed
 from gorvel.core.profile.raw_answers import Question
 from gorvel.core.profile.short_form import ShortForm, short_form
 from gorvel.core.profile.shown import Profiles
+from gorvel.core.scene.points import Points
 from gorvel.core.table.source import Source
 from gorvel.core.table.table import Table
 from gorvel.core.tree.cuts import Cut
@@ -59,6 +60,9 @@ class Profiling(QObject):
         self.form_size = 0  # questions of the short form; 0 : as proposed
         self.adjusted = False  # are p values corrected for their number?
         self._shown: tuple[Portrayed, Profiles] | None = None  # and of what
+        self.planes: dict[str, Points | None] = {}  # as shown, by result
+        self.against: list[Question] = []  # questions against each other
+        self.grid: dict[tuple[str, str], Points] = {}  # all of them, pair by pair
         self._formed: ShortForm | None = None
         self.hidden: set[str] = set()  # questions that are not shown
         self.beside: int | str | None = None

@@ -2,26 +2,21 @@
 
 from __future__ import annotations
 
-from functools import partial
-
-import numpy as np
 from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QStackedWidget, QWidget
 
 from gorvel.core.base.numbers import counted
+from gorvel.core.profile.planes import answers_points, grid_points
 from gorvel.core.profile.raw_answers import Question
-from gorvel.core.results.table import ResultTable
-from gorvel.core.scene.points import apart
+from gorvel.core.scene.points import Points, apart
 from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import button, text
 from gorvel.desk.views.grid_view import GridView
-from gorvel.desk.views.points_view import PointsView, points_now, points_table
+from gorvel.desk.views.points_view import PointsView, clusters_now
 from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.profiling import Profiling
-from gorvel.paint.charts.points import Points
-from gorvel.paint.figure import Sheet
 from gorvel.paint.theme import font
 
 _MATRIX = 5  # questions of a scatter matrix
@@ -57,7 +52,7 @@ class ScatterCard(QWidget):
         head.addWidget(self.next)
         head.addWidget(self.matrix)
         head.addStretch(1)
-        self.take = TakeAway(actions, "scatter", self.table, self.sheet)
+        self.take = TakeAway.of(actions, "scatter")
         head.addWidget(self.take)
         self.pictures = QStackedWidget()
         self.pictures.addWidget(self.view)
@@ -102,10 +97,6 @@ class ScatterCard(QWidget):
         self.pictures.setCurrentIndex(0)
         self._show()
 
-    def _points(self, one: Question, other: Question, shadow: bool = False) -> Points | None:
-        places = np.column_stack([apart(one.values), apart(other.values, second=True)])
-        return points_now(self.focus, places, one.name, other.name, square=False, shadow=shadow)
-
     def _show(self) -> None:
         told = {one.name: one for one in self._questions()}
         across, along = told.get(self.across.currentText()), told.get(self.along.currentText())
@@ -114,39 +105,34 @@ class ScatterCard(QWidget):
             widget.setVisible(bool(told) and not many)
         self.matrix.setVisible(len(told) > 1)
         self.matrix.setText("Show one pair" if many else "Show matrix")
-        if across is None or along is None:
-            self.view.show_points(None)
-            self.grid.show_grid([], None)
+        clusters = clusters_now(self.focus, self.next.isChecked() and not many)
+        if across is None or along is None or clusters is None:
             waiting = self.profiling.portrayed is None
+            self._put([], None, {})
             self.says.setText("" if waiting else "There are no numeric variables.")
-            return
-        if many:
+        elif many:
             chosen = self._questions()[:_MATRIX]
-            made = partial(self._of_pair, {one.name: one for one in chosen})
-            self.grid.show_grid([one.name for one in chosen], made)
+            self._put(chosen, None, grid_points(chosen, clusters))
             more = len(told) - len(chosen)
             words = "The variables that separate clusters most; click one to enlarge it."
             self.says.setText(words + (f" {more} more are not shown." if more else ""))
-            return
-        points = self._points(across, along, self.next.isChecked())
+        else:
+            points = answers_points(across, along, clusters)
+            self._put([across, along], points, {})
+            lacking = int((~points.known).sum())
+            moved = any(apart(one.values) is not one.values for one in (across, along))
+            words = "Equal answers are jittered slightly. " if moved else ""
+            if lacking:
+                words += f"{counted(lacking, 'case')} with missing answers not shown."
+            self.says.setText(words)
+
+    def _put(
+        self, questions: list[Question], points: Points | None,
+        grid: dict[tuple[str, str], Points],
+    ) -> None:  # fmt: skip
+        """Show one pair, or all, and keep them for what is taken away."""
+        self.profiling.against = questions
+        self.profiling.planes["scatter"], self.profiling.grid = points, grid
         self.view.show_points(points)
-        lacking = 0 if points is None else int((~points.known).sum())
-        moved = any(apart(one.values) is not one.values for one in (across, along))
-        words = "Equal answers are jittered slightly. " if moved else ""
-        if lacking:
-            words += f"{counted(lacking, 'case')} with missing answers not shown."
-        self.says.setText(words)
-
-    def _of_pair(self, told: dict[str, Question], across: str, along: str) -> Points | None:
-        return self._points(told[across], told[along])
-
-    def table(self) -> ResultTable | None:
-        """Each case with its answers, as they are drawn."""
-        return points_table(self.view, self.across.currentText(), self.along.currentText())
-
-    def sheet(self) -> Sheet | None:
-        """The picture for print."""
-        if self.pictures.currentIndex() == 1:
-            return self.grid.sheet("Questions against each other")
-        return self.view.sheet(f"{self.along.currentText()} against"
-                            f" {self.across.currentText()}")  # fmt: skip
+        if grid or not questions:
+            self.grid.show_grid([one.name for one in questions], grid)
