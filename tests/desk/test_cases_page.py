@@ -104,7 +104,7 @@ def test_gaps_and_dropped_cases_are_seen_in_the_table_and_cells_copy_out(
     )
     cell = table.index(*gap)
     assert "is read as missing" in cell.data(Qt.ItemDataRole.ToolTipRole)
-    assert cell.data(Qt.ItemDataRole.ForegroundRole) == QColor(current().cut)
+    assert cell.data(Qt.ItemDataRole.ForegroundRole) == QColor(current().warn)
     assert current() in (LIGHT, DARK)
 
     view.setSelectionMode(view.SelectionMode.ContiguousSelection)

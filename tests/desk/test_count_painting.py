@@ -136,7 +136,7 @@ def test_a_point_on_a_silhouette_is_its_case(qtbot: QtBot, board: IndexTable, co
         if abs(value) < 0.05:
             continue
         inside = QPointF(x + 4 * np.sign(value), y)
-        own = LIGHT.cut if value < 0 else LIGHT.identity(names[int(found.own[row]) - 1]).name()
+        own = LIGHT.warn if value < 0 else LIGHT.identity(names[int(found.own[row]) - 1]).name()
         there = colours(image, QRectF(inside.x() - 1, y - 4, 2, 8))
         assert QColor(own).name() in there
     assert painter.row_at(5) == -1
@@ -146,12 +146,11 @@ def test_a_point_on_a_silhouette_is_its_case(qtbot: QtBot, board: IndexTable, co
 @pytest.mark.parametrize("words", ["4 clusters", "A", "tjäk", "0123456789"])
 def test_letters_as_shapes_are_whole(qtbot: QtBot, words: str) -> None:
     """Strokes of a letter overlap; where they do, print must not show a hole."""
-    ink = []
+    ink, large = [], font("result")
+    large.setPixelSize(70)
     for outlines in (False, True):
         image, painter = drawn(700, 120, LIGHT)
-        Canvas(painter, outlines=outlines).write(
-            QRectF(0, 0, 700, 120), words, "#000000", font(5.0)
-        )
+        Canvas(painter, outlines=outlines).write(QRectF(0, 0, 700, 120), words, "#000000", large)
         painter.end()
         dark = (image.pixelColor(x, y).lightness() < 128 for x in range(700) for y in range(120))
         ink.append(sum(dark))

@@ -29,7 +29,7 @@ def test_gaps_are_mapped_and_their_handling_is_chosen_there(opened: Opener, qtbo
     pixels = page.answers.gap_map.grab().toImage()
     row = round(page.answers.gap_map.chart().head + 30)  # the most frequent pattern of gaps
     seen = {pixels.pixelColor(x, row).name() for x in range(pixels.width())}
-    assert QColor(current().cut).name() in seen
+    assert QColor(current().warn).name() in seen
 
     median = page.answers.gaps.findChild(QPushButton, "median")
     qtbot.mouseClick(median, Qt.MouseButton.LeftButton)

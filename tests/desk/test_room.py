@@ -34,7 +34,7 @@ def strip_of(states: list[str], wide: int) -> PathStrip:
 @given(STATES, st.integers(800, 1800))
 def test_all_stops_are_in_sight_with_their_names(states: list[str], wide: int) -> None:
     strip = strip_of(states, wide)
-    places, name = strip.places(), QFontMetricsF(font(1.14, 600))
+    places, name = strip.places(), QFontMetricsF(font("title", 600))
     assert places[-1].right() <= wide
     for one, other in pairwise(places):
         assert other.left() - one.right() >= 14.0 - 1e-6

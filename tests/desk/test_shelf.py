@@ -78,7 +78,7 @@ def test_two_trees_side_by_side_with_the_keyboard(grown: Window, qtbot: QtBot) -
     assert focus.displaced == ()  # it is on the shelf
     settled(grown, qtbot)
     focus.set_count(3)
-    assert card(grown, 1).says.text() == "Ward’s rule. 6 clusters of 208 cases."
+    assert card(grown, 1).says.text() == "6 clusters of 208 cases."
     assert card(grown, 2).says.text() == "Current, not kept. 3 clusters of 208 cases."
     # back to the first: as it was left, and not grown again
     press(grown, qtbot, "Ctrl+L")

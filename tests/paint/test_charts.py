@@ -105,7 +105,7 @@ def test_names_of_a_map_of_gaps_have_room_or_take_none(
     assert len(places) >= 10 if named else len(places) <= 11
     if named:
         assert max(named) < width  # the last one leans over the bars, not out of the picture
-        longest = QFontMetricsF(font(0.86)).horizontalAdvance(max(names, key=len))
+        longest = QFontMetricsF(font("note")).horizontalAdvance(max(names, key=len))
         leans = chart.head < min(longest, 150.0) + 13
         if leans and longest >= 60:
             assert len(places) >= 16

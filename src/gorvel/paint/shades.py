@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtGui import QColor, QImage
 
+from gorvel.paint.colour import contrast
 from gorvel.paint.theme import Theme
 
 Pixels = NDArray[np.uint32]
@@ -52,19 +53,7 @@ def image_of(shares: NDArray[np.float64], ramp: Pixels, unknown: str | None = No
     return image.copy()  # the array may go
 
 
-def contrast(one: QColor, other: QColor) -> float:
-    """How far two colours stand apart, from 1 to 21 (W3C, WCAG 2.1: contrast ratio)."""
-    dark, light = sorted((_luminance(one), _luminance(other)))
-    return (light + 0.05) / (dark + 0.05)
-
-
 def ink_on(ground: QColor, theme: Theme) -> str:
-    """Of the two inks, the one that stands out more."""
-    inks = theme.ink, theme.panel
+    """Of the inks and grounds of a theme, the one that stands out most."""
+    inks = theme.ink, theme.panel, theme.paper
     return max(inks, key=lambda ink: contrast(QColor(ink), ground))
-
-
-def _luminance(colour: QColor) -> float:
-    parts = (colour.redF(), colour.greenF(), colour.blueF())
-    linear = [p / 12.92 if p <= 0.04045 else ((p + 0.055) / 1.055) ** 2.4 for p in parts]
-    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]

@@ -5,15 +5,23 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
+from typing import Literal
 
 import fontpkg_source_sans_3
 from PySide6.QtGui import QColor, QFont, QFontDatabase
 
 from gorvel.core.tree.cluster_names import Identity
+from gorvel.paint.colour import lightness, moved_in_lightness
 
 SPACE = 8  # the grid: margins and gaps are multiples or halves of it
-_TEXT = 14  # pixels, at a text scale of 1
-_SECOND_TURN = 145  # percent: past the last colour they come again, lighter
+Size = Literal["result", "title", "text", "table", "note", "letter"]
+# pixels at a text scale of 1: what a page found, titles of cards, running text, tables and
+# controls, notes and axes, letters in bars
+_PIXELS: dict[Size, int] = {
+    "result": 20, "title": 16, "text": 14, "table": 13, "note": 12, "letter": 11,
+}  # fmt: skip
+_PART, _PARTS = 9.0, 3  # CIE L* between parts of a cluster, and how many differ
+_LIGHT = 70.0  # CIE L* of a colour on dark ground whose parts are darker and not lighter
 _scale = 1.0
 
 
@@ -21,23 +29,24 @@ _scale = 1.0
 class Theme:
     """One set of colours.
 
-    paper, panel : behind pages and behind what lies on them; line : borders and axes;
-    ink, soft : text, and text of lesser weight; cut : the cut line, and what needs an eye;
+    paper, panel : behind pages and behind what lies on them; line : what parts them, and axes;
+    edge : of fields, ticks and buttons; ink, soft : text, and text of lesser weight;
+    cut : the cut line, and the count in hand; warn : what needs an eye;
     focus : what is marked, and links; tint : behind what is marked; bar : neutral bars;
     proximities : from most alike to least; below, middle, above : answers about their mean;
-    on_shade : words on those; shades : percent by which parts of a cluster are lighter, in turn;
-    clusters : fills and lines of clusters A, B, .., told apart by
-    colour-blind eyes too.
+    clusters : fills and lines of clusters A, B, .., told apart by colour-blind eyes too.
     """
 
     name: str
     paper: str
     panel: str
     line: str
+    edge: str
     ink: str
     soft: str
     cut: str
     on_cut: str
+    warn: str
     focus: str
     tint: str
     bar: str
@@ -45,44 +54,44 @@ class Theme:
     below: str
     middle: str
     above: str
-    on_shade: str
-    shades: tuple[int, ...]
     clusters: tuple[str, ...]
 
     def cluster(self, number: int) -> QColor:
         """The colour of a cluster number from 1; ink for 0, which is above the cut."""
-        if number <= 0:
-            return QColor(self.ink)
-        turn, place = divmod(number - 1, len(self.clusters))
-        colour = QColor(self.clusters[place])
-        return colour if turn % 2 == 0 else colour.lighter(_SECOND_TURN)
+        return QColor(self.ink if number <= 0 else self.clusters[(number - 1) % len(self.clusters)])
 
     def identity(self, who: Identity) -> QColor:
-        """The colour of a cluster; its parts in shades of it."""
+        """The colour of a cluster; its parts in shades of it, the first in its own."""
         whole = QColor(who.colour) if who.colour else self.cluster(who.hue)
-        return whole.lighter(self.shades[who.shade % len(self.shades)])
+        step = _PART * ((who.shade - 1) % _PARTS) if who.shade else 0.0
+        if not step:
+            return whole
+        lighter = self.name == "dark" and lightness(whole) <= _LIGHT
+        return moved_in_lightness(whole, step if lighter else -step)
+
+    def comes_again(self, who: Identity) -> bool:
+        """Has an earlier cluster the same colour, so that it is striped or dashed?"""
+        return not who.colour and bool((who.hue - 1) // len(self.clusters) % 2)
 
 
 LIGHT = Theme(
     "light",
-    paper="#F5F4EE", panel="#FFFFFF", line="#D8D6CA", ink="#1B2530", soft="#5D6B76",
-    cut="#B0431A", on_cut="#FFFFFF", focus="#2247AA", tint="#E3EAFA", bar="#66737D",
+    paper="#F5F4EE", panel="#FFFFFF", line="#D8D6CA", edge="#868477", ink="#1B2530", soft="#5D6B76",
+    cut="#B0431A", on_cut="#FFFFFF", warn="#8A5A00", focus="#2247AA", tint="#E3EAFA", bar="#66737D",
     proximities=("#1D3B6F", "#5E7FAE", "#B4C0CC", "#EFEBDD"),
-    below="#35807C", middle="#F6F4EC", above="#BA5A2B", on_shade="#1B2530",
-    shades=(100, 128, 78, 148, 64),
+    below="#35807C", middle="#F6F4EC", above="#BA5A2B",
     clusters=(
-        "#2F66B5", "#B86E12", "#2B855C", "#93459F", "#0E7F97", "#A8433A", "#6F7016", "#54382B",
+        "#6285F3", "#C47A1F", "#2F816B", "#6C2F6F", "#0F7F97", "#88474B", "#6D7B49", "#573523",
     ),
 )  # fmt: skip
 DARK = Theme(
     "dark",
-    paper="#141A20", panel="#1B2229", line="#323D47", ink="#ECE8DE", soft="#98A4AE",
-    cut="#F2865A", on_cut="#191107", focus="#A0B4FF", tint="#27345F", bar="#8C99A3",
-    proximities=("#DCE9F7", "#7FA0C6", "#3E5470", "#20282F"),
-    below="#4FB3AC", middle="#2A323A", above="#DD8355", on_shade="#F4F1E8",
-    shades=(100, 74, 116, 60, 86),
+    paper="#141A20", panel="#222B33", line="#46535F", edge="#74828E", ink="#ECE8DE", soft="#98A4AE",
+    cut="#F2865A", on_cut="#191107", warn="#E0B84C", focus="#A0B4FF", tint="#27345F", bar="#8C99A3",
+    proximities=("#9FBCE0", "#6F8FB5", "#3E5470", "#27313A"),
+    below="#4FB3AC", middle="#313A43", above="#DD8355",
     clusters=(
-        "#7FAAF0", "#E2A54B", "#62BD92", "#CF8FDA", "#2E93A8", "#EE8D82", "#BDBE5C", "#9C8F86",
+        "#A9CEF4", "#FCB348", "#7DE0BA", "#BA80DB", "#4A949A", "#FB9D90", "#8D961C", "#9C8F86",
     ),
 )  # fmt: skip
 
@@ -98,13 +107,13 @@ def _family() -> str:
     return families[0] if families else QFont().family()
 
 
-def font(size: float = 1.0, weight: int = 400) -> QFont:
+def font(size: Size = "text", weight: int = 400) -> QFont:
     """The one font family, with figures of equal width.
 
-    size : as a multiple of the text size; weight : 400 plain, 600 strong. It goes to the font's
-    weight axis, since Qt knows only the lightest cut of a variable font by name.
+    weight : 400 plain, 600 strong. It goes to the font's weight axis, since Qt knows only the
+    lightest cut of a variable font by name.
     """
-    return QFont(_made(max(8, round(_TEXT * size * _scale)), weight))
+    return QFont(_made(round(_PIXELS[size] * _scale), weight))
 
 
 @cache

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor
 
 from gorvel.core.scene.arrangement import Arrangement
@@ -16,9 +16,8 @@ from gorvel.core.tree.cuts import Cut
 from gorvel.core.tree.tree import Tree
 from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.theme import Theme, font
-
-LEAST_LETTER = 9.0  # pixels of bar that a letter needs
+from gorvel.paint.cluster_marks import paint_bar
+from gorvel.paint.theme import Theme
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,14 +64,4 @@ class TreeLook:
         gap = 1.0 if bottom - top > 4 else 0.0
         box = QRectF(left, top + gap, wide, max(bottom - top - 2 * gap, 1.0))
         seen = box.intersected(QRectF(left, frame.top, wide, frame.bottom - frame.top))
-        canvas.painter.setPen(Qt.PenStyle.NoPen)
-        canvas.painter.setBrush(self.colour(cluster))
-        canvas.painter.drawRoundedRect(seen, 2, 2)
-        if seen.height() < LEAST_LETTER:
-            return
-        name = self.names[cluster - 1].name
-        at = font(min(0.86, seen.height() / 15), 600)
-        while canvas.wide(name, at) > wide and at.pixelSize() > 8:
-            at.setPixelSize(at.pixelSize() - 1)
-        if canvas.wide(name, at) <= wide:
-            canvas.write(seen, name, self.theme.panel, at, "centre")
+        paint_bar(canvas, self.theme, seen, self.names[cluster - 1])

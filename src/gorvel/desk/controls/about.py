@@ -41,7 +41,7 @@ def show_about(window: QWidget) -> QDialog:
         f"Settings: {settings_file()}",
         f"Log of internal errors, without survey data: {log_file()}",
     ):
-        line = text(words, 0.93)
+        line = text(words, "table")
         line.setTextInteractionFlags(
             Qt.TextInteractionFlag.TextSelectableByMouse
             | Qt.TextInteractionFlag.TextSelectableByKeyboard

@@ -17,7 +17,7 @@ Part = Item | int | None | tuple[Item, int] | tuple[QWidget, int, Qt.AlignmentFl
 Edges = tuple[int, int, int, int] | None  # pixels left, above, right, below; None: as windows have
 
 
-def in_row(*parts: Part, space: int | None = None, edges: Edges = None) -> QHBoxLayout:
+def in_row(*parts: Part, space: int | None = SPACE, edges: Edges = None) -> QHBoxLayout:
     """Side by side. space : pixels between, None as windows have."""
     return _arranged(QHBoxLayout(), parts, space, edges)
 
@@ -63,6 +63,14 @@ def put(layout: QBoxLayout, part: Part) -> None:
             layout.addLayout(item, stretch)
         else:
             layout.addWidget(item, stretch, *side)
+
+
+def held_by(layout: QLayout) -> QWidget:
+    """A widget for a row or column, where a layout takes only widgets."""
+    out = QWidget()
+    layout.setContentsMargins(0, 0, 0, 0)
+    out.setLayout(layout)
+    return out
 
 
 def centred(owner: QWidget, box: QWidget) -> None:

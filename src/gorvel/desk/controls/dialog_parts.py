@@ -24,7 +24,7 @@ _HEIGHT = 27  # of a field, so that those of one line are of one height
 
 def body(dialog: QDialog, title: str) -> QVBoxLayout:
     """A dialog's layout, with its title; all else is added below."""
-    return fill(dialog, heading(title, 1.07), edges=(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE))
+    return fill(dialog, heading(title), edges=(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE))
 
 
 def add_field(form: QFormLayout, words: str, field: QWidget) -> None:

@@ -6,17 +6,17 @@ from PySide6.QtCore import QPoint, QRect, QSize, Qt
 from PySide6.QtWidgets import QLabel, QLayout, QLayoutItem, QSizePolicy, QWidget
 
 
-def flowing(*widgets: QWidget) -> QWidget:
-    """Widgets in a row that goes on in the next line where it is too narrow."""
+def flowing(*widgets: QWidget, gap: int = 12) -> QWidget:
+    """Widgets in a row that goes on in the next line where it is too narrow. gap : between them."""
     box = QWidget()
-    layout = FlowLayout(box)
+    layout = FlowLayout(box, gap=gap)
     layout.setContentsMargins(0, 0, 0, 0)
     policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
     policy.setHeightForWidth(True)
     box.setSizePolicy(policy)
     for widget in widgets:
         if isinstance(widget, QLabel):
-            widget.setContentsMargins(0, 4, 6, 4)  # level with the words of buttons
+            widget.setContentsMargins(0, 4, 0, 4)  # level with the words of buttons
         layout.addWidget(widget)
     return box
 
@@ -28,12 +28,12 @@ def _is_mark(item: QLayoutItem) -> bool:
 
 
 class FlowLayout(QLayout):
-    """Left to right, top to bottom, without gaps of its own between the words."""
+    """Left to right, top to bottom. gap : pixels between; words of a sentence bring their own."""
 
-    def __init__(self, parent: QWidget | None = None, line_gap: int = 2) -> None:
+    def __init__(self, parent: QWidget | None = None, line_gap: int = 2, gap: int = 0) -> None:
         super().__init__(parent)
         self._items: list[QLayoutItem] = []
-        self._line_gap = line_gap
+        self._line_gap, self._gap = line_gap, gap
 
     def addItem(self, item: QLayoutItem) -> None:
         self._items.append(item)
@@ -83,6 +83,6 @@ class FlowLayout(QLayout):
                 x, y, high = left, y + high + self._line_gap, 0
             if not only_measure:
                 item.setGeometry(QRect(QPoint(x, y), hint))
-            x += hint.width()
+            x += hint.width() + self._gap
             high = max(high, hint.height())
         return y + high + margins.bottom() - rect.top()

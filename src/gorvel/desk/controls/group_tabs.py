@@ -28,7 +28,7 @@ class GroupTabs(QWidget):
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         policy.setHeightForWidth(True)
         inside.setSizePolicy(policy)
-        self.all = button("", focus.cut_all_groups, "link")
+        self.all = button("", focus.cut_all_groups)
         fill_row(
             self, (self.title, 0, Qt.AlignmentFlag.AlignVCenter), (inside, 1),
             (self.all, 0, Qt.AlignmentFlag.AlignVCenter), space=SPACE,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QWidget
 
 from gorvel.desk.controls.arranging import centred, fill, fill_row
@@ -11,7 +11,7 @@ from gorvel.desk.controls.job_bar import JobBar
 from gorvel.desk.controls.texts import block, button, heading, panel, text
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import Job
-from gorvel.paint.theme import SPACE
+from gorvel.paint.theme import SPACE, font
 
 _BOX = 460  # pixels of the box of an empty page
 
@@ -28,10 +28,13 @@ class GrowBar(QWidget):
         self.stop = button("Stop", actions.stop_growing, tip="Esc: the previous tree stays")
         self._work = QWidget()
         fill(self._work, self.words, self.bar, self.stop, space=SPACE)
-        fill(self, self.grow, self._work, space=SPACE)
+        fill(self, (self.grow, 0, Qt.AlignmentFlag.AlignRight), self._work, space=SPACE)
         self._show_progress(False)
         actions.growing.connect(self._follow)
-        WhenSeen(self, self._name, actions.focus.tree_changed, actions.focus.prepared_changed)
+        WhenSeen(
+            self, self._name, actions.focus.tree_changed, actions.focus.prepared_changed,
+            actions.focus.shelf.plan_changed,
+        )  # fmt: skip
         self._name()
 
     def _name(self) -> None:
@@ -39,6 +42,11 @@ class GrowBar(QWidget):
         again = focus.grown is not None
         self.grow.setText("Grow the tree again" if again else "Grow the tree")
         self.grow.setEnabled(focus.prepared is not None)
+        due = not again or focus.out_of_date
+        if self.grow.property("main") != due:
+            self.grow.setProperty("main", due)
+            self.grow.setFont(font("text", 600 if due else 400))
+            self.grow.style().polish(self.grow)
 
     def _show_progress(self, shown: bool) -> None:
         self.grow.setVisible(not shown)
@@ -59,7 +67,7 @@ class NoTree(QWidget):
         box.setFixedWidth(_BOX)
         self.grow = GrowBar(actions)
         fill(
-            box, heading(title, 1.43), block(words, _BOX - 8 * SPACE), self.grow, space=SPACE,
+            box, heading(title, "result"), block(words, _BOX - 8 * SPACE), self.grow, space=SPACE,
             edges=(4 * SPACE, 3 * SPACE, 4 * SPACE, 3 * SPACE),
         )  # fmt: skip
         centred(self, box)
@@ -76,7 +84,7 @@ class StuckBar(QFrame):
         self.words = text(weight=600)
         self.words.setProperty("alarm", True)
         fill_row(
-            self, (self.words, 1), button("Show the plan", self.plan_wanted.emit, "link", "Alt+2"),
+            self, (self.words, 1), button("Show the plan", self.plan_wanted.emit, "", "Alt+2"),
             space=None, edges=(3 * SPACE, 0, 2 * SPACE, 0),
         )  # fmt: skip
         self.follow(False)

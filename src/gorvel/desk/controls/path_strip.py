@@ -23,7 +23,8 @@ from gorvel.paint.theme import current, font
 
 _HIGH = 56
 _LEFT = 24.0
-_GAP = 44.0  # pixels of line between two stops
+_GAP, _WIDE_GAP = 44.0, 88.0  # pixels of line between two stops, and where there is much room
+_WIDE = 1600  # pixels of a window that has it
 _LEAST_GAP = 14.0  # where there is no room for more
 _TEXT = 22.0  # from a stop's dot to its words
 
@@ -32,13 +33,15 @@ _TEXT = 22.0  # from a stop's dot to its words
 class Stop:
     """One page on the path.
 
-    state : in words; alarm : wants an eye; ready : there is something;
+    state : in words; alarm : wants an eye; open_ : something is still to be done here; ready :
+    there is something;
     tip : what a click does, where that is not just to open the page.
     """
 
     name: str
     state: str
     alarm: bool = False
+    open_: bool = False
     ready: bool = True
     tip: str = ""
 
@@ -79,16 +82,19 @@ class PathStrip(QWidget):
         They are nearer to each other where there is little room, then with states cut short, the
         longest first.
         """
-        name, state = QFontMetricsF(font(1.14, 600)), QFontMetricsF(font(0.93))
+        name, state = QFontMetricsF(font("title", 600)), QFontMetricsF(font("table"))
         names = [name.horizontalAdvance(stop.name) for stop in self.stops]
-        states = [state.horizontalAdvance(stop.state) for stop in self.stops]
+        states = [state.horizontalAdvance(_words(stop)) for stop in self.stops]
         between = max(len(names) - 1, 1)
 
         def wide(most: float) -> list[float]:
             return [max(one, min(told, most)) for one, told in zip(names, states, strict=True)]
 
         room = self.width() - _LEFT - _TEXT * len(names)
-        gap = min(max(math.floor((room - sum(wide(math.inf))) / between), _LEAST_GAP), _GAP)
+        gap = min(
+            max(math.floor((room - sum(wide(math.inf))) / between), _LEAST_GAP),
+            _WIDE_GAP if self.width() >= _WIDE else _GAP,
+        )
         most = max(states, default=0.0)
         while most > 0 and sum(wide(most)) + gap * between > room:
             most -= 2.0
@@ -103,9 +109,9 @@ class PathStrip(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         places = self.places()
-        name_font = font(1.14, 600)
+        name_font = font("title", 600)
         if not self.stops:
-            painter.setFont(font(1.43, 600))
+            painter.setFont(font("result", 600))
             painter.setPen(QColor(theme.ink))
             painter.drawText(QPointF(_LEFT, 35), "Gorvel")
         for k, (stop, place) in enumerate(zip(self.stops, places, strict=True)):
@@ -117,18 +123,20 @@ class PathStrip(QWidget):
 
     def _stop(self, painter: QPainter, stop: Stop, place: QRectF, k: int) -> None:
         theme, here = current(), k == self.here
-        colour = QColor(theme.cut if stop.alarm else theme.focus if here else theme.ink)
-        if not stop.ready and not here and not stop.alarm:
-            colour = QColor(theme.soft)
-        painter.setPen(QPen(colour, 2))
-        painter.setBrush(colour if stop.ready and not stop.alarm else Qt.BrushStyle.NoBrush)
+        colour = QColor(theme.focus if here else theme.ink if stop.ready else theme.soft)
+        hollow = stop.alarm or stop.open_ or not stop.ready
+        painter.setPen(QPen(QColor(theme.warn) if stop.alarm or stop.open_ else colour, 2))
+        painter.setBrush(Qt.BrushStyle.NoBrush if hollow else colour)
         painter.drawEllipse(QPointF(place.left() + 6, 18), 5, 5)
-        painter.setFont(font(1.14, 600))
-        painter.setPen(colour if not here or stop.alarm else QColor(theme.ink))
+        painter.setFont(font("title", 600))
+        painter.setPen(QColor(theme.ink if here or stop.ready or stop.alarm else theme.soft))
         painter.drawText(QPointF(place.left() + _TEXT, 23), stop.name)
-        painter.setFont(font(0.93))
-        painter.setPen(QColor(theme.cut if stop.alarm else theme.soft))
-        painter.drawText(QPointF(place.left() + _TEXT, 43), self._told(stop, place))
+        painter.setFont(font("table"))
+        painter.setPen(QColor(theme.warn if stop.alarm else theme.soft))
+        painter.drawText(
+            QPointF(place.left() + _TEXT, 43),
+            ("! " if stop.alarm else "") + self._told(stop, place),
+        )
         if here:
             painter.fillRect(QRectF(place.left() - 4, _HIGH - 4, place.width() + 8, 4), colour)
         if self._by_key and self.hasFocus() and k == self._cursor:
@@ -139,8 +147,8 @@ class PathStrip(QWidget):
     @staticmethod
     def _told(stop: Stop, place: QRectF) -> str:
         """Its state, as far as there is room for it."""
-        metrics, room = QFontMetricsF(font(0.93)), place.width() - _TEXT
-        return metrics.elidedText(stop.state, Qt.TextElideMode.ElideRight, room + 0.5)
+        metrics, room = QFontMetricsF(font("table")), place.width() - _TEXT
+        return metrics.elidedText(_words(stop), Qt.TextElideMode.ElideRight, room + 0.5)
 
     def _stop_at(self, point: QPointF) -> int | None:
         for k, place in enumerate(self.places()):
@@ -184,3 +192,8 @@ class PathStrip(QWidget):
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         self.update()
+
+
+def _words(stop: Stop) -> str:
+    """Its state; a sign before what wants an eye, so that colour is not alone."""
+    return f"! {stop.state}" if stop.alarm else stop.state

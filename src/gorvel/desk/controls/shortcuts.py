@@ -77,7 +77,7 @@ def show_shortcuts(parent: QWidget) -> QDialog:
     for place, keys in KEYS.items():
         side = int(place in _SECOND)
         row, column = ends[side], 2 * side
-        grid.addWidget(heading(place, 1.0), row, column, 1, 2)
+        grid.addWidget(heading(place, "text"), row, column, 1, 2)
         for key, does in keys.items():
             row += 1
             grid.addWidget(text(key, weight=600, wrap=False), row, column)

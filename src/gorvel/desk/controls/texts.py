@@ -20,20 +20,21 @@ from PySide6.QtWidgets import (
 
 from gorvel.desk.controls.arranging import fill
 from gorvel.desk.controls.plain_text import PlainButton, as_tip, show_tip
-from gorvel.paint.theme import SPACE, font
+from gorvel.paint.theme import SPACE, Size, font
 
-ButtonKind = Literal["", "main", "link", "tab"]
+ButtonKind = Literal["", "main", "link", "tab", "value", "name", "chip"]
+_STRONG = ("main", "tab", "value", "name")
 
 
 def text(
-    words: str = "", size: float = 1.0, weight: int = 400, soft: bool = False, wrap: bool = True
+    words: str = "", size: Size = "text", weight: int = 400, soft: bool = False, wrap: bool = True
 ) -> QLabel:
     """Running text; can be selected with the mouse."""
     return _dressed(QLabel(words), size, weight, soft, wrap)
 
 
 def _dressed(
-    label: QLabel, size: float, weight: int = 400, soft: bool = False, wrap: bool = True
+    label: QLabel, size: Size, weight: int = 400, soft: bool = False, wrap: bool = True
 ) -> QLabel:
     label.setTextFormat(Qt.TextFormat.PlainText)
     label.setFont(font(size, weight))
@@ -66,7 +67,7 @@ class _Aside(QLabel):
         return super().event(event)
 
 
-def aside(words: str = "", size: float = 0.93) -> QLabel:
+def aside(words: str = "", size: Size = "table") -> QLabel:
     """Soft words in a row, which give way where there is no room for them."""
     label = _dressed(_Aside(words), size, soft=True, wrap=False)
     label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
@@ -80,7 +81,7 @@ def block(words: str, width: int) -> QLabel:
     return label
 
 
-def heading(words: str, size: float = 1.14) -> QLabel:
+def heading(words: str, size: Size = "title") -> QLabel:
     """A title of a panel."""
     return text(words, size, 600, wrap=False)
 
@@ -88,9 +89,14 @@ def heading(words: str, size: float = 1.14) -> QLabel:
 def button(
     words: str, act: Callable[[], object], kind: ButtonKind = "", tip: str = ""
 ) -> QPushButton:
-    """A button: the next thing to do is the main one; links and tabs look like words."""
+    """A button, whose form says what it does.
+
+    kind : "" changes something or takes time; "main" is the step that is due, one a page at most;
+    "link" shows something or goes there; "tab"; "value" is one to choose from; "name" one of a case
+    or a variable, which is shown; "chip" one of many small things to do.
+    """
     out = PlainButton(words)
-    out.setFont(font(1.0, 600 if kind else 400))
+    out.setFont(font("note" if kind == "chip" else "text", 600 if kind in _STRONG else 400))
     if kind:
         out.setProperty(kind, True)
     out.setToolTip(as_tip(tip))

@@ -31,7 +31,7 @@ class InquiryBar(QWidget):
         self.says = text(soft=True)
         self.bar = JobBar(self.setVisible, self.says)
         self.stop = button("Stop", inquiry.stop, "link")
-        self.again = button("Compute", again, "link")
+        self.again = button("Compute", again)
         fill_row(self, (self.says, 1), self.bar, self.stop, self.again, space=2 * SPACE)
         inquiry.worked.connect(self._worked)
         inquiry.changed.connect(self._follow)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from gorvel.core.base.errors import Caution
 from gorvel.core.plan.remedies import remedies_of
-from gorvel.desk.controls.arranging import in_row
+from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.texts import button, clear, text
 from gorvel.desk.state.focus import Focus
 from gorvel.paint.theme import SPACE
@@ -41,11 +41,14 @@ class CautionList(QWidget):
         clear(self._layout)
         for caution, remedies in all_of:
             told = QVBoxLayout()
-            told.setSpacing(0)
+            told.setSpacing(4)
             told.addWidget(text(caution.text))
-            for remedy in remedies:
-                take = partial(self.focus.shelf.change_by, remedy.change)
-                row = in_row(button(remedy.words, take, "link", "Apply this change"), None)
-                told.addLayout(row)
+            ways = [
+                button(remedy.words, partial(self.focus.shelf.change_by, remedy.change), "",
+                       "Apply this change")
+                for remedy in remedies
+            ]  # fmt: skip
+            if ways:
+                told.addWidget(flowing(*ways, gap=SPACE))
             self._layout.addLayout(told)
         self.setVisible(bool(cautions))

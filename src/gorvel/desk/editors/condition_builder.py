@@ -171,10 +171,10 @@ class ConditionBuilder(QDialog):
         self.outcome = text(soft=True)
         self.take = button("Use only these cases", self._take, "main")
         self._tests = QVBoxLayout()
-        head = in_row(heading("Use only cases where", 1.07), self.how, None)
+        head = in_row(heading("Use only cases where"), self.how, None)
         layout = fill(
             self, head, self._tests,
-            (button("Add a test", self.add, "link"), 0, Qt.AlignmentFlag.AlignLeft), self.kept,
+            (button("Add a test", self.add), 0, Qt.AlignmentFlag.AlignLeft), self.kept,
             self.said, self.outcome, None, space=SPACE,
             edges=(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE),
         )  # fmt: skip

@@ -36,7 +36,7 @@ class DesignLine(QWidget):
             (self.kind, _KINDS, "Type of replicate weights"),
         ):
             box.setAccessibleName(name)
-            box.setFont(font(0.93))
+            box.setFont(font("table"))
             for key, told in choices.items():
                 box.addItem(told, key)
         self.fay.setRange(0.0, 0.99)
@@ -44,7 +44,7 @@ class DesignLine(QWidget):
         self.fay.setAccessibleName("Fay’s factor")
         self.fay.setKeyboardTracking(False)
         self.off = button(
-            "No design", self._drop, "link", "Standard errors as for a simple random sample"
+            "No design", self._drop, "", "Standard errors as for a simple random sample"
         )
         self.trouble = text(soft=True)
         fill(

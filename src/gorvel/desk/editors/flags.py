@@ -27,7 +27,7 @@ class FlagsPanel(QFrame):
         super().__init__(parent)
         self.focus = focus
         self.flags: list[Flag] = []
-        self.title = heading("", 1.0)
+        self.title = heading("", "text")
         self._rows = QGridLayout()
         self._rows.setContentsMargins(0, 0, SPACE, 0)
         self._rows.setVerticalSpacing(3)
@@ -57,7 +57,7 @@ class FlagsPanel(QFrame):
             name = button(
                 f"{len(flag.columns)} variables" if many else flag.column,
                 partial(self.shown.emit, set(flag.columns)),
-                "link",
+                "name",
                 "Show in the list",
             )
             self._rows.addWidget(name, row, 0, Qt.AlignmentFlag.AlignTop)

@@ -30,8 +30,8 @@ class GapsPanel(QWidget):
         self._grid = QGridLayout()
         self._grid.setColumnStretch(1, 1)
         self._grid.setVerticalSpacing(0)
-        self._question = heading("Treatment of missing answers", 1.0)
-        self._lost_head = heading("Excluded and used cases compared", 1.0)
+        self._question = heading("Treatment of missing answers", "text")
+        self._lost_head = heading("Excluded and used cases compared", "text")
         self.lost = text()
         fill(
             self, self.summary, (scrolled(gap_map), 1), self._question, self._grid, self._lost_head,
@@ -75,7 +75,7 @@ class GapsPanel(QWidget):
             choose = button(
                 f"{'●' if chosen else '○'}  {HANDLING_WORDS[handling]}",
                 partial(self.focus.shelf.change, "missing", handling=handling),
-                "link", "Choose this",
+                "", "Choose this",
             )  # fmt: skip
             choose.setObjectName(handling)
             self._grid.addWidget(choose, row, 0)

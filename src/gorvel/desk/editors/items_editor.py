@@ -76,14 +76,14 @@ class ItemsEditor(QDialog):
             ("Name", self.name), ("Becomes", self.kind), ("Answers needed", self.least),
         ):  # fmt: skip
             add_field(form, words, field)
-        self.items.setFont(font(0.93))
+        self.items.setFont(font("table"))
         self.items.setShowGrid(False)
         self.items.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.items.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
         self.items.setTabKeyNavigation(False)
         self.items.verticalHeader().hide()
         self.items.verticalHeader().setDefaultSectionSize(24)
-        self.items.horizontalHeader().setFont(font(0.86))
+        self.items.horizontalHeader().setFont(font("note"))
         self.items.setHorizontalHeaderLabels(list(_HEADS))
         self.items.horizontalHeader().setDefaultAlignment(
             Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter

@@ -46,7 +46,7 @@ class Choices(QWidget):
         self._step = object()  # all that is chosen here, until something else is done
         self._dials = QHBoxLayout()
         self.names = QListWidget()
-        self.names.setFont(font(1.0))
+        self.names.setFont(font())
         self.names.setAccessibleName(part.title)
         self.names.setFrameShape(QListWidget.Shape.NoFrame)
         self.names.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -58,9 +58,9 @@ class Choices(QWidget):
         )
         self._details = QVBoxLayout()
         self._picture = Pictogram()
-        self._formula = text(size=1.07, weight=600)
+        self._formula = text(size="title", weight=600)
         self._purpose, self._fits = text(), text(soft=True)
-        self._misleads, self._source = text(), text(size=0.86, soft=True)
+        self._misleads, self._source = text(), text(size="note", soft=True)
         self._caution = text(weight=600)
         self._caution.setProperty("alarm", True)
         self._lay_out()
@@ -80,7 +80,7 @@ class Choices(QWidget):
                 group = choice.group
                 head = QListWidgetItem(group)
                 head.setFlags(Qt.ItemFlag.NoItemFlags)
-                head.setFont(font(0.86, 600))
+                head.setFont(font("note", 600))
                 self.names.addItem(head)
             item = QListWidgetItem(choice.name)
             item.setData(_PLACE, place)
@@ -103,7 +103,7 @@ class Choices(QWidget):
         details.addStretch(1)
         row = in_row((self.names, 0, Qt.AlignmentFlag.AlignTop), (details, 1), space=2 * SPACE)
         fill(
-            self, heading(self.part.title, 1.07), row, space=None,
+            self, heading(self.part.title), row, space=None,
             edges=(2 * SPACE, SPACE + 4, 2 * SPACE, SPACE + 4),
         )  # fmt: skip
 

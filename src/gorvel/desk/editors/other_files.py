@@ -33,10 +33,10 @@ class OtherFiles(QWidget):
         self._lines = QVBoxLayout()
         self._lines.setSpacing(2)
         self.below = button(
-            "Add rows of another file …", self._add_below, "link", "Files of the same form"
+            "Add rows of another file …", self._add_below, "", "Files of the same form"
         )
         self.beside = button(
-            "Add columns of another file …", self._add_beside, "link", "Joined by a key column"
+            "Add columns of another file …", self._add_beside, "", "Joined by a key column"
         )
         fill(self, self._lines, in_row(self.below, self.beside, None), space=2)
         self._show()
@@ -82,7 +82,7 @@ class OtherFiles(QWidget):
             self._line(f"below: the rows of {name}", partial(self._drop_below, name), None)
         for place, join in enumerate(self.join):
             key = QComboBox()
-            key.setFont(font(0.93))
+            key.setFont(font("table"))
             key.setAccessibleName(f"Key column of {join.file}")
             key.addItems(self.columns if join.by in self.columns else [join.by, *self.columns])
             key.setCurrentText(join.by)
@@ -100,7 +100,7 @@ class OtherFiles(QWidget):
         if key is not None:
             row.addWidget(key)
         row.addStretch(1)
-        link = button("Remove", drop, "link")
+        link = button("Remove", drop)
         link.setAccessibleName(f"Remove {words}")
         row.addWidget(link)
         self._lines.addWidget(line)

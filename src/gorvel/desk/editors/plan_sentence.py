@@ -46,9 +46,9 @@ class PlanSentence(QWidget):
 
     page_wanted = Signal(str)
 
-    def __init__(self, focus: Focus, size: float = 1.14, parent: QWidget | None = None) -> None:
+    def __init__(self, focus: Focus, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.focus, self._size = focus, size
+        self.focus = focus
         self.parts: dict[str, QPushButton] = {}
         self._editing = ""
         self._said: list[Phrase] = []
@@ -106,14 +106,14 @@ class PlanSentence(QWidget):
     def _word(self) -> QLabel:
         label = QLabel()
         label.setTextFormat(Qt.TextFormat.PlainText)
-        label.setFont(font(self._size))
+        label.setFont(font("title"))
         label.setContentsMargins(0, 3, 0, 3)
         return label
 
     def _part(self, part: str) -> QPushButton:
         out = PlainButton()
-        out.setProperty("phrase", True)
-        out.setFont(font(self._size, 600))
+        out.setProperty("value", True)
+        out.setFont(font("title", 600))
         out.setCursor(Qt.CursorShape.PointingHandCursor)
         out.setToolTip(as_tip(_TIPS.get(part, "Choose, and see what it does")))
         out.clicked.connect(lambda: self.edit(part))

@@ -125,13 +125,13 @@ class ReadingEditor(QDialog):
 
     def _preview(self) -> QTableWidget:
         table = QTableWidget()
-        table.setFont(font(0.86))
+        table.setFont(font("note"))
         table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         table.verticalHeader().setDefaultSectionSize(22)
         table.setShowGrid(False)
         table.setTabKeyNavigation(False)
         for head in (table.horizontalHeader(), table.verticalHeader()):
-            head.setFont(font(0.86))
+            head.setFont(font("note"))
         table.setAccessibleName("Preview")
         return table
 
@@ -351,8 +351,8 @@ def _item(cell: str | None, missing: bool, numeric: bool) -> QTableWidgetItem:
     if numeric:
         item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
     if missing:
-        item.setForeground(QColor(current().cut))
-        struck = font(0.86)
+        item.setForeground(QColor(current().soft))
+        struck = font("note")
         struck.setStrikeOut(cell is not None)
         item.setFont(struck)
         item.setToolTip("missing" if cell is None else as_tip(f"{cell} is read as missing"))

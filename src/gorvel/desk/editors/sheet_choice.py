@@ -103,7 +103,7 @@ class SheetChoice(QWidget):
             return
         for name in self.names:
             tick = PlainTick(name, self)  # in its looks, for its width
-            tick.setFont(font(0.93))
+            tick.setFont(font("table"))
             tick.setMinimumWidth(tick.sizeHint().width() + 2 * SPACE)
             tick.setChecked(name in self._wanted or not self._wanted)
             tick.toggled.connect(self._ticked)

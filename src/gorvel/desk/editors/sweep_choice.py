@@ -98,7 +98,7 @@ class SweepChoice(QDialog):
             self.boxes[kind][key] = box
         rows.addStretch(1)
         head = QHBoxLayout()
-        head.addWidget(heading(_TITLES[kind], 1.0), 1)
+        head.addWidget(heading(_TITLES[kind], "text"), 1)
         for words, wanted in (("all", True), ("none", False)):
             head.addWidget(button(words, partial(self._tick, kind, wanted), "link"))
         return in_column(head, (scrolled(inside), 1))

@@ -47,13 +47,13 @@ class TreeSummaryPanel(QFrame):
         self.words.setAccessibleName("Reading")
         self.back = button("‹ Previous join", lambda: focus.step(-1), "link", "Down")
         self.on = button("Next join ›", lambda: focus.step(1), "link", "Up")
-        self.copy = button("Copy text", self._copy, "link", "")
+        self.copy = button("Copy text", self._copy, "link")
         tip = "Show them on the Plan page (Alt+2)"
         self.cautions = button("", self.cautions_wanted.emit, "link", tip)
         head = in_row(heading("Reading"), None, self.cautions)
         area = scrolled(self.words)
         area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.play = button("Play joins", self.play_or_stop, "link", "")
+        self.play = button("Play joins", self.play_or_stop, "link")
         self.compare = button(
             "Compare two cases",
             self.asked_to_compare.emit,

@@ -67,7 +67,7 @@ class MembershipsPage(QWidget):
         self.sizes = text()
         self.save = button("Save memberships …", self.save_wanted.emit, "main",
                            "Save a copy of the table with these columns (Ctrl+M)")  # fmt: skip
-        self.study = button("Save the study …", self.study_wanted.emit, "link",
+        self.study = button("Save the study …", self.study_wanted.emit, "",
                             "The data, the plan and all trees in one file (Ctrl+S)")  # fmt: skip
         self.sentence = button("Copy the plan sentence", self._copy, "link",
                                "How the tree was grown, for a methods section")  # fmt: skip
@@ -97,7 +97,7 @@ class MembershipsPage(QWidget):
         box = panel()
         words = QWidget()
         fill(
-            words, self.title, self.tree, self.stale, self.sizes, heading("Columns added", 1.0),
+            words, self.title, self.tree, self.stale, self.sizes, heading("Columns added", "text"),
             self.columns, self.without, None, space=SPACE,
         )  # fmt: skip
         fill(
@@ -112,7 +112,7 @@ class MembershipsPage(QWidget):
     def _right(self) -> QFrame:
         box = panel()
         self.take = TakeAway(self.acts, "memberships", self.table)
-        head = in_row(heading("Preview", 1.07), (self.note, 1), self.only, self.take)
+        head = in_row(heading("Preview"), (self.note, 1), self.only, self.take)
         fill(box, head, (self.view, 1), space=None, edges=(2 * SPACE, SPACE, 2 * SPACE, SPACE))
         return box
 

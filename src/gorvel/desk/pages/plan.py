@@ -132,17 +132,17 @@ class PlanPage(QWidget):
             rows.append(("Variables", f"{len(use):,} active", shown))
         for place, (name, chosen, words) in enumerate(rows):
             self._name(name, 4 * place)
-            link = button(chosen, self.cases_wanted.emit, "link", "To the Cases page")
+            link = button(chosen, self.cases_wanted.emit, "value", "To the Cases page")
             self._grid.addWidget(link, 4 * place, 1, 1, 2, Qt.AlignmentFlag.AlignLeft)
             if words:
                 told = text(words)
-                told.setContentsMargins(5, 0, 0, 10)
+                told.setContentsMargins(0, 0, 0, 10)
                 self._grid.addWidget(told, 4 * place + 1, 1, 1, 2)
 
     def _row(self, part: str, line: int) -> None:
         choices = options_of(self.focus, part)
         choice = next((c for c in choices.choices if c.key == choices.chosen), choices.choices[0])
-        opener = button(choice.row or choice.name, lambda: None, "link", "Choose another")
+        opener = button(choice.row or choice.name, lambda: None, "value", "Choose another")
         opener.clicked.connect(lambda: self._edit(part, opener))
         opener.setObjectName(part)
         short = part == "of" or choice.key is None  # all there is to say stands beside the name
@@ -158,12 +158,12 @@ class PlanPage(QWidget):
         if short:
             return
         told = text(choice.purpose)
-        told.setContentsMargins(5, 0, 0, 0 if choice.misleads or choice.why_not else 10)
+        told.setContentsMargins(0, 0, 0, 0 if choice.misleads or choice.why_not else 10)
         self._grid.addWidget(told, line + 1, 1)
         if choice.misleads or choice.why_not:
             careful = text(f"Careful: {choice.why_not or choice.misleads}", soft=not choice.why_not)
             careful.setProperty("alarm", bool(choice.why_not))
-            careful.setContentsMargins(5, 0, 0, 10)
+            careful.setContentsMargins(0, 0, 0, 10)
             self._grid.addWidget(careful, line + 2, 1)
 
     def _edit(self, part: str, opener: QWidget) -> None:

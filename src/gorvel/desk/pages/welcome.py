@@ -38,7 +38,7 @@ class WelcomePage(QWidget):
         inside = QVBoxLayout(box)
         inside.setContentsMargins(5 * SPACE, 4 * SPACE, 5 * SPACE, 4 * SPACE)
         inside.setSpacing(SPACE)
-        inside.addWidget(heading("Group cases by what they have in common", 1.57))
+        inside.addWidget(heading("Group cases by what they have in common", "result"))
         inside.addWidget(
             block(
                 (
@@ -61,7 +61,7 @@ class WelcomePage(QWidget):
         inside.addSpacing(SPACE)
         self.recent = [RecentFile(Path(name), actions) for name in actions.settings.recent[:_MOST]]
         if self.recent:
-            inside.addWidget(heading("Recent", 1.0))
+            inside.addWidget(heading("Recent", "text"))
         for row in self.recent:
             inside.addWidget(row)
         centred(self, box)
@@ -83,7 +83,7 @@ class RecentFile(QPushButton):
         words.setSpacing(0)
         self.name = text(_elided(path.name), weight=600, wrap=False)
         gone = "not found, in " if not there else "in "
-        self.place = text(f"{gone}{_short(path.parent)}", 0.93, soft=True, wrap=False)
+        self.place = text(f"{gone}{_short(path.parent)}", "table", soft=True, wrap=False)
         for label in (self.name, self.place):
             label.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
             label.setEnabled(there)
@@ -113,7 +113,7 @@ class RecentFile(QPushButton):
 
 def _elided(name: str) -> str:
     """A name that has room beside a picture; its ending says what it is, and stays."""
-    width = QFontMetrics(font(1.0, 600))
+    width = QFontMetrics(font("text", 600))
     return width.elidedText(name, Qt.TextElideMode.ElideMiddle, _WIDE - 240)
 
 

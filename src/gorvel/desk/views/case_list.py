@@ -85,7 +85,7 @@ class CaseList(QWidget):
     def __init__(self, focus: Focus, title: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.focus = focus
-        self.title = heading(title, 1.0)
+        self.title = heading(title, "text")
         self.sought = QLineEdit()
         self.sought.setPlaceholderText("Find a case")
         self.sought.setAccessibleName("Find a case")

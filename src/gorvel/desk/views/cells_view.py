@@ -149,7 +149,7 @@ class CellsModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.ForegroundRole:
             theme = current()
             if gap and active:
-                return QColor(theme.cut)
+                return QColor(theme.warn)
             return QColor(theme.ink if active and row not in self._dropped else theme.soft)
         if role == Qt.ItemDataRole.BackgroundRole and row in self._dropped:
             return QColor(current().paper)

@@ -5,7 +5,15 @@ from __future__ import annotations
 from typing import Any, Generic, TypeVar
 
 from PySide6.QtCore import QEvent, QPointF, QSize, Qt
-from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
+from PySide6.QtGui import (
+    QFocusEvent,
+    QHelpEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPixmap,
+)
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from gorvel.desk.controls.plain_text import show_tip
@@ -15,6 +23,7 @@ from gorvel.paint.figure import Sheet
 from gorvel.paint.result_figures import sheet_of
 from gorvel.paint.theme import LIGHT, Theme, current
 
+_BY_KEY = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
 AnyChart = TypeVar("AnyChart", bound=Chart[Any])
 ARROWS = {
     Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0),
@@ -39,6 +48,7 @@ class ChartView(QWidget, Generic[AnyChart, Place]):
         self._hint = hint
         self.place: Place | None = None  # under the pointer
         self._ground: tuple[object, QPixmap] | None = None  # kept, by what it shows
+        self._keyed = False  # did the keys come here by a key?
         self.setMouseTracking(True)
         self.setAccessibleName(name)
         self.setMinimumSize(*least)
@@ -96,7 +106,7 @@ class ChartView(QWidget, Generic[AnyChart, Place]):
     @property
     def framed(self) -> bool:
         """Is it shown that the keys go here?"""
-        return self.hasFocus()
+        return self.hasFocus() and self._keyed
 
     def paintEvent(self, event: QPaintEvent) -> None:
         chart = self.chart()
@@ -178,6 +188,13 @@ class ChartView(QWidget, Generic[AnyChart, Place]):
         """Act on a key; False where it means nothing here."""
         return False
 
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        self._keyed = event.reason() in _BY_KEY
+        super().focusInEvent(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if not self._keyed:
+            self._keyed = True
+            self.update()
         if self.chart() is None or not self.key(Qt.Key(event.key())):
             super().keyPressEvent(event)

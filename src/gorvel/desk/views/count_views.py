@@ -148,7 +148,7 @@ class SummitView(_OverCounts[SummitChart]):
             names = focus.identities_of(cut)
         starts, sizes = tree.starts[cut.roots], tree.sizes[cut.roots]
         clusters = [
-            (begin / tree.n, (begin + size) / tree.n, theme.identity(who), who.name)
+            (begin / tree.n, (begin + size) / tree.n, who)
             for begin, size, who in zip(starts.tolist(), sizes.tolist(), names, strict=True)
         ]
         splits = self.counting.checks.splits

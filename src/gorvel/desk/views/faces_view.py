@@ -89,7 +89,7 @@ class FacesView(ChartView[FacesChart, FacesPlace]):
 
     @property
     def framed(self) -> bool:
-        return self.hasFocus() and (self.place is None or self.place.line < 0)
+        return super().framed and (self.place is None or self.place.line < 0)
 
     # what is marked
 

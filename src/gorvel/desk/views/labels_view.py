@@ -42,7 +42,7 @@ class LabelsView(Column):
         mark = self.focus.mark
         if mark is None or frame.row >= _TOLD_BELOW:
             return
-        at = font(0.86, 600)
+        at = font("note", 600)
         nodes = list(self.focus.pair or self.focus.nodes_of(mark))
         for node in nodes:
             if node >= look.tree.n:

@@ -51,10 +51,10 @@ class MovingStrip(QWidget):
         super().__init__(parent)
         self.moving = moving
         self.says = text()
-        self.ask = button("Check", moving.ask, "link")
+        self.ask = button("Check", moving.ask)
         self.list = button("List the cases", self.show_list, "link", "Cases that change cluster")
         self.bar = InquiryBar(moving.inquiry, moving.ask, "Moving cases between centroids …")
-        head = in_row(heading("Do cases stay in their cluster?", 1.0), None, self.list, self.ask)
+        head = in_row(heading("Do cases stay in their cluster?", "text"), None, self.list, self.ask)
         fill(self, head, self.bar, self.says)
         WhenSeen(
             self, self._follow, moving.focus.tree_changed, moving.focus.cut_changed,

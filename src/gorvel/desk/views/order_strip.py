@@ -136,9 +136,9 @@ class OrderStrip(QWidget):
             painter.setBrush(QColor(theme.panel))
             painter.drawRoundedRect(box, 5, 5)
             canvas.write(
-                box.adjusted(9, 0, 0, 0), str(place + 1), theme.focus, font(0.93, 600)
+                box.adjusted(9, 0, 0, 0), str(place + 1), theme.focus, font("table", 600)
             )  # fmt: skip
-            at = font(0.93)
+            at = font("table")
             room = box.adjusted(9 + _NUMBER, 0, -4, 0)
             canvas.write(room, canvas.shortened(word, at, room.width()), theme.ink, at)
             times = self.counts.get(word, 0)

@@ -40,7 +40,7 @@ _COLUMNS = (
         "from neighbours", lambda one: f"{fixed(one.apart, 1)} ×",
         "Mean distance to the five nearest cases, relative to its median over all cases",
         right=True, key=lambda one: one.apart, cell_tip=_told,
-        colour=lambda one: current().cut if one.apart >= _FAR else None,
+        colour=lambda one: current().warn if one.apart >= _FAR else None,
     ),
     Column[Outlier](
         "from centroid", lambda one: "" if one.cloud is None else fixed(one.cloud, 1),

@@ -79,7 +79,7 @@ class PointsView(ChartView[PointsChart, PointsPlace]):
     @property
     def framed(self) -> bool:
         chart = self.chart()
-        return self.hasFocus() and chart is not None and chart.selected < 0
+        return super().framed and chart is not None and chart.selected < 0
 
     # pointing
 

@@ -79,7 +79,7 @@ class RecordModel(QAbstractTableModel, Generic[R]):
             return as_tip(column.tip) if column.tip else None
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return alignment(column.right)
-        return font(0.86) if role == Qt.ItemDataRole.FontRole else None
+        return font("note") if role == Qt.ItemDataRole.FontRole else None
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid():

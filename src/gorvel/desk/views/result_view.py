@@ -40,7 +40,7 @@ class ShareBars(QStyledItemDelegate):
         theme, box = current(), QRectF(option.rect)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-        painter.setFont(font(0.93))
+        painter.setFont(font("table"))
         painter.setPen(QColor(theme.ink))
         words = QRectF(box.left() + 4, box.top(), _WORDS, box.height())
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
@@ -98,7 +98,7 @@ class ResultView(QTableWidget):
             for column, cell in enumerate(row):
                 item = QTableWidgetItem(cell_words(cell))
                 if column == 0 if strong is None else strong(place, column):
-                    item.setFont(font(0.93, 600))
+                    item.setFont(font("table", 600))
                 if column in self._bars:
                     item.setData(Qt.ItemDataRole.UserRole, cell)
                 if column in self._right:

@@ -114,7 +114,7 @@ class ScheduleModel(QAbstractTableModel):
             if role == Qt.ItemDataRole.TextAlignmentRole:
                 return _alignment(section)
             if role == Qt.ItemDataRole.FontRole:
-                return font(0.86)
+                return font("note")
         return None
 
     def data(self, index: Index, role: int = 0) -> Any:

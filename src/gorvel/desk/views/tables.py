@@ -20,14 +20,14 @@ def dress(view: QTableView, name: str, widths: Sequence[int] = (), row: int = 22
     name : for screen readers; row : pixels of a row; widths : of columns at a text scale of 1, for
     a list whose rows are chosen whole; without them it is a grid of cells with numbered rows.
     """
-    view.setFont(font(0.93))
+    view.setFont(font("table"))
     view.setShowGrid(False)
     view.setWordWrap(False)
     view.setTabKeyNavigation(False)
     view.setAccessibleName(name)
     view.verticalHeader().setDefaultSectionSize(row)
     for head in (view.verticalHeader(), view.horizontalHeader()):
-        head.setFont(font(0.86))
+        head.setFont(font("note"))
         head.setHighlightSections(False)
     if not widths:
         return

@@ -39,8 +39,9 @@ class TakeAway(QPushButton):
     ) -> None:
         super().__init__("⋯", parent)
         self.acts, self.stem, self.table, self.picture = actions, stem, table, picture
-        self.setFont(font(1.0, 600))
-        self.setProperty("link", True)
+        self.setFont(font("text", 600))
+        self.setProperty("more", True)
+        self.setFixedSize(28, 28)
         self.setToolTip("Copy or save")
         self.setAccessibleName("Copy or save")
         menu = QMenu(self)

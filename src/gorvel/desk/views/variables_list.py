@@ -69,7 +69,7 @@ class _Name(QStyledItemDelegate):
         lower.setTop(upper.bottom())
         lines = (
             (upper, index.data(), index.data(Qt.ItemDataRole.FontRole), current().ink),
-            (lower, question, font(0.8), current().soft),
+            (lower, question, font("note"), current().soft),
         )
         for box, words, kind, colour in lines:
             painter.setFont(kind)
@@ -116,7 +116,7 @@ class _Picker(QStyledItemDelegate):
 
     def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
         box = QComboBox(parent)
-        box.setFont(font(0.93))
+        box.setFont(font("table"))
         box.addItems(list(self._words))
         box.activated.connect(lambda: self._picked(box))
         return box

@@ -118,7 +118,7 @@ class VariablesModel(QAbstractTableModel):
             return _HEADS[section]
         if way == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.TextAlignmentRole:
             return _alignment(section)
-        return font(0.86) if role == Qt.ItemDataRole.FontRole else None
+        return font("note") if role == Qt.ItemDataRole.FontRole else None
 
     def flags(self, index: Index) -> Qt.ItemFlag:
         flags = super().flags(index)
@@ -162,11 +162,11 @@ class VariablesModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _alignment(index.column())
         if role == Qt.ItemDataRole.FontRole and index.column() == 0:
-            return font(0.93, 400 if state == "out" else 600)
+            return font("table", 400 if state == "out" else 600)
         if role == Qt.ItemDataRole.ForegroundRole:
             theme = current()
             if index.column() == 4 and summary.missing and state == "active":
-                return QColor(theme.cut)
+                return QColor(theme.warn)
             return QColor(theme.soft if state == "out" else theme.ink)
         if role == Qt.ItemDataRole.ToolTipRole:
             if index.column() == 0 and self.question(index.row()):

@@ -29,7 +29,7 @@ class ShelfPanel(QWidget):
         self.cards: list[TreeCard] = []
         self._pictures: Pictures = {}
         self.setFixedWidth(WIDE + 2 * SPACE)
-        self.keep = button("Keep this tree", self._keep, "link", "Ctrl+K")
+        self.keep = button("Keep this tree", self._keep, "", "Ctrl+K")
         head = in_row((heading("Shelf"), 1), self.keep)
         self.nothing = text(
             (
@@ -44,7 +44,7 @@ class ShelfPanel(QWidget):
         self._rows.setSpacing(SPACE)
         self._area: QScrollArea = scrolled(inside)
         self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.help = text(_HELP, 0.86, soft=True)
+        self.help = text(_HELP, "note", soft=True)
         fill(
             self, head, self.nothing, (self._area, 1), self.help, space=SPACE,
             edges=(2 * SPACE, 0, 0, SPACE),

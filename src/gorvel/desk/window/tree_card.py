@@ -67,10 +67,10 @@ class TreeCard(QFrame):
         self.setProperty("inHand", self.in_hand)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.title = heading(focus.shelf.name_of(entry), 1.0)
+        self.title = heading(focus.shelf.name_of(entry), "text")
         self.title.setWordWrap(True)
         self.title.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
-        self.side = text("", 0.93, 600, wrap=False)
+        self.side = text("", "table", 600, wrap=False)
         self.side.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
         self.side.hide()
         self.more = button("…", self.open_menu, "link", "Title, note, place on the shelf, remove")
@@ -86,9 +86,9 @@ class TreeCard(QFrame):
         self.naming.setAccessibleName("Title of the tree")
         self.naming.editingFinished.connect(self._named)
         self.naming.hide()
-        self.says = text("", 0.93, soft=True)
+        self.says = text("", "table", soft=True)
         self.says.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
-        self.note = text(entry.note, 0.93)
+        self.note = text(entry.note, "table")
         self.note.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
         self.note.setVisible(bool(entry.note))
         self.picture = QLabel()
@@ -175,7 +175,10 @@ class TreeCard(QFrame):
             told.append("current" if self.entry.kept else "current, not kept")
         else:
             other = differences(study.plan, self.entry.plan)
-            told.append("; ".join(other) if other else "grows the same tree")
+            if not other:
+                told.append("grows the same tree")
+            elif self.entry.title:  # without one the plan is its name
+                told.append("; ".join(other))
         if tree is None:
             told.append("not grown yet")
         elif not tree.grows_as(self.entry.plan):

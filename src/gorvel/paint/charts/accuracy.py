@@ -48,7 +48,7 @@ class AccuracyChart(Chart[int]):
             painter.setPen(QPen(QColor(theme.line), 1.0))
             painter.drawLine(QLineF(_LEFT, y, self.width - 8, y))
             box = QRectF(0, y - 8, _LEFT - 6, 16)
-            canvas.write(box, f"{share}%", theme.soft, font(0.8), "right")
+            canvas.write(box, f"{share}%", theme.soft, font("note"), "right")
         pen = QPen(QColor(theme.soft), 1.2)
         pen.setDashPattern([4, 3])
         painter.setPen(pen)
@@ -60,8 +60,8 @@ class AccuracyChart(Chart[int]):
         for place, point in enumerate(points):
             here = place + 1 == self.count
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(theme.cut if here else theme.focus))
+            painter.setBrush(QColor(theme.ink if here else theme.focus))
             painter.drawEllipse(point, 5.0 if here else 3.4, 5.0 if here else 3.4)
             box = QRectF(point.x() - 16, self.height - _FOOT + 3, 32, 16)
-            colour = theme.cut if here else theme.soft
-            canvas.write(box, str(place + 1), colour, font(0.86, 600 if here else 400), "centre")
+            colour = theme.ink if here else theme.soft
+            canvas.write(box, str(place + 1), colour, font("note", 600 if here else 400), "centre")

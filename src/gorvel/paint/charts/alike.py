@@ -16,6 +16,7 @@ from gorvel.core.tree.cluster_names import Identity
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.chart import Chart
 from gorvel.paint.charts.curve import OverCounts
+from gorvel.paint.cluster_marks import paint_bar
 from gorvel.paint.shades import ink_on
 from gorvel.paint.theme import font
 
@@ -92,7 +93,7 @@ class CrossTableChart(Chart[tuple[int, int]]):
     def _least_cell(self) -> float:
         """Pixels across that the largest number needs."""
         largest = f"{int(self.table.max(initial=0)):,}"
-        return max(Canvas.wide(largest, font(0.93, 600)) + 12, _LEAST_CELL)
+        return max(Canvas.wide(largest, font("table", 600)) + 12, _LEAST_CELL)
 
     @property
     def cell(self) -> tuple[float, float]:
@@ -116,31 +117,26 @@ class CrossTableChart(Chart[tuple[int, int]]):
 
     def paint(self, canvas: Canvas) -> None:
         """Names, and cells shaded by their share of the row."""
-        painter, theme, (wide, high) = canvas.painter, self.theme, self.cell
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        wide, high = self.cell
+        canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         for place, cluster in enumerate(self.columns):
             box = QRectF(_LEFT + place * wide, 2, wide, _HEAD - 4)
-            canvas.write(box, canvas.shortened(self.others[cluster].name, font(0.93, 600), wide),
-                         theme.identity(self.others[cluster]).name(), font(0.93, 600),
-                         "centre")  # fmt: skip
+            self._head(canvas, self.others[cluster], box.center(), wide - 4)
         for place, cluster in enumerate(self.rows):
-            self._row_head(canvas, self.names[cluster], _HEAD + (place + 0.5) * high, high)
+            middle = QPointF(_LEFT / 2 - 4, _HEAD + (place + 0.5) * high)
+            self._head(canvas, self.names[cluster], middle, _LEFT - 8)
             mass = max(int(self.table[cluster].sum()), 1)
             for column, other in enumerate(self.columns):
                 box = QRectF(_LEFT + column * wide + 2, _HEAD + place * high + 2, wide - 4,
                              high - 4)  # fmt: skip
                 self._cell(canvas, box, (cluster, other), mass)
 
-    def _row_head(self, canvas: Canvas, who: Identity, y: float, high: float) -> None:
-        colour, size = self.theme.identity(who), min(_DOT, high / 2 - 1)
-        painter, at = canvas.painter, font(0.82, 600)
-        wide = max(2 * size, canvas.wide(who.name, at) + 10)
-        box = QRectF(_LEFT - 8 - min(wide, _LEFT - 8), y - size, min(wide, _LEFT - 8), 2 * size)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(colour)
-        painter.drawRoundedRect(box, size, size)
-        words = canvas.shortened(who.name, at, box.width() - 4)
-        canvas.write(box, words, ink_on(colour, self.theme), at, "centre")
+    def _head(self, canvas: Canvas, who: Identity, middle: QPointF, room: float) -> None:
+        size = min(_DOT, self.cell[1] / 2 - 1)
+        wide = min(max(2 * size, canvas.wide(who.name, font("letter", 600)) + 10), room)
+        box = QRectF(0, 0, wide, 2 * size)
+        box.moveCenter(middle)
+        paint_bar(canvas, self.theme, box, who, size)
 
     def _cell(self, canvas: Canvas, box: QRectF, at: tuple[int, int], mass: int) -> None:
         painter, theme, cases = canvas.painter, self.theme, int(self.table[at])
@@ -151,7 +147,7 @@ class CrossTableChart(Chart[tuple[int, int]]):
             painter.setBrush(ground)
             painter.drawRoundedRect(box, 3, 3)
         if at in (self.chosen, self.hovered):
-            pen = QPen(QColor(theme.cut if at == self.chosen else theme.soft), 2.0)
+            pen = QPen(QColor(theme.focus if at == self.chosen else theme.soft), 2.0)
             painter.setPen(pen)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(box.adjusted(-1, -1, 1, 1), 4, 4)
@@ -162,4 +158,4 @@ class CrossTableChart(Chart[tuple[int, int]]):
             return
         partner = self.partner[at[0]] == at[1]
         canvas.write(box, f"{cases:,}", ink_on(ground, theme),
-                     font(0.93, 600 if partner else 400), "centre")  # fmt: skip
+                     font("table", 600 if partner else 400), "centre")  # fmt: skip

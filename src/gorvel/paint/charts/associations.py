@@ -30,7 +30,7 @@ class AssociationsChart(Chart[tuple[int, int]]):
     @property
     def left(self) -> float:
         """Pixels before the first cell."""
-        metrics = QFontMetricsF(font(0.86))
+        metrics = QFontMetricsF(font("note"))
         names = self.found.names if self.found else ()
         widest = max((metrics.horizontalAdvance(name) for name in names), default=0.0)
         return float(min(widest, self.width * 0.34) + 14)
@@ -65,7 +65,7 @@ class AssociationsChart(Chart[tuple[int, int]]):
         """The title, the cells, and frames around those that say the same."""
         painter = canvas.painter
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        painter.setFont(font(1.0))
+        painter.setFont(font())
         painter.setPen(QColor(self.theme.soft if self.found is None else self.theme.ink))
         words = QRectF(4, 2, self.width - 8, _TOP - 4)
         flags = int(Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignTop)
@@ -87,10 +87,10 @@ class AssociationsChart(Chart[tuple[int, int]]):
 
     def _cells(self, painter: QPainter, found: CorrelationMap) -> None:
         theme, size, left = self.theme, self.cell(), self.left
-        metrics = QFontMetricsF(font(0.86))
+        metrics = QFontMetricsF(font("note"))
         for i, name in enumerate(found.names):
             if size >= _LEAST_NAME:
-                painter.setFont(font(min(0.86, size / 15)))
+                painter.setFont(font("note"))
                 painter.setPen(QColor(theme.ink))
                 text = metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, left - 12)
                 side = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
@@ -100,7 +100,7 @@ class AssociationsChart(Chart[tuple[int, int]]):
                 box = QRectF(left + j * size, _TOP + i * size, size - 1, size - 1)
                 painter.fillRect(box, self.colour(value))
                 if size >= _LEAST_NUMBER and i != j and not np.isnan(value):
-                    painter.setFont(font(0.8))
+                    painter.setFont(font("note"))
                     painter.setPen(QColor(ink_on(self.colour(value), self.theme)))
                     figure = f"{value:z.2f}".replace("0.", ".", 1).replace("-", "−")
                     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, figure)
@@ -110,7 +110,7 @@ class AssociationsChart(Chart[tuple[int, int]]):
         theme = self.theme
         if np.isnan(value):
             return QColor(theme.line)
-        strong, ground = QColor(theme.focus if value > 0 else theme.cut), QColor(theme.paper)
+        strong, ground = QColor(theme.focus if value > 0 else theme.above), QColor(theme.paper)
         share = abs(value)
 
         def between(low: int, high: int) -> int:

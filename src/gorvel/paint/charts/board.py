@@ -10,7 +10,7 @@ import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from gorvel.core.base.numbers import counted, fixed, number, unit
+from gorvel.core.base.numbers import fixed, number, unit
 from gorvel.core.count.indices.index_table import IndexTable
 from gorvel.core.count.indices.verdicts import STABLE, Answer, Verdict
 from gorvel.core.count.indices.voting import RuleVote
@@ -30,7 +30,7 @@ _LEAST_ROW, _MOST_ROW = 16.0, 25.0
 _FULL = 3.0  # standard deviations above data without groups, at the least, of a full dot
 FEET = ("votes", "smallest", "stability")
 _FEET_WORDS = {
-    "votes": "Votes by kind of rule",
+    "votes": "Votes, by kind of rule",
     "smallest": "Smallest cluster",
     "stability": "Least stable cluster",
 }
@@ -180,13 +180,13 @@ class BoardChart(Chart[BoardPlace]):
                 canvas.painter.setBrush(QColor(self.theme.paper))
                 canvas.painter.drawRoundedRect(ground, 6, 6)
             colour = self.theme.cut if here else self.theme.ink
-            canvas.write(box, str(count), colour, font(1.07, 600), "centre")
+            canvas.write(box, str(count), colour, font("title", 600), "centre")
 
     def _family(self, canvas: Canvas, place: int, family: str) -> None:
         top = self.top(place)
         words = next(name for key, name in FAMILIES.items() if key == family).upper()
         box = QRectF(8, top + 2, self.width - 16, self.row)
-        canvas.write(box, words, self.theme.soft, font(0.78, 600))
+        canvas.write(box, words, self.theme.soft, font("note", 600))
 
     def _rule(self, canvas: Canvas, place: int, key: str) -> None:
         theme, verdict = self.theme, self.board.verdicts[key]
@@ -200,15 +200,15 @@ class BoardChart(Chart[BoardPlace]):
         self._box(canvas, key, left)
         colour = theme.soft if out or verdict.best is None else theme.ink
         weight = 600 if key == self.selected else 400
-        name = canvas.shortened(COUNT_RULES[key].name, font(0.93, weight), _NAME - 30)
-        canvas.write(QRectF(27, top, _NAME - 27, self.row), name, colour, font(0.93, weight))
+        name = canvas.shortened(COUNT_RULES[key].name, font("table", weight), _NAME - 30)
+        canvas.write(QRectF(27, top, _NAME - 27, self.row), name, colour, font("table", weight))
         if verdict.best is None and not np.isfinite(verdict.standing).any():
             room = self.width - _NAME - 20
-            words = canvas.shortened(str(verdict.why), font(0.86), room)
+            words = canvas.shortened(str(verdict.why), font("note"), room)
             ground = QColor(theme.tint if key == self.selected else theme.panel)
-            wide = canvas.wide(words, font(0.86))  # the line of the cut does not run through words
+            wide = canvas.wide(words, font("note"))  # no line of the cut runs through words
             canvas.painter.fillRect(QRectF(_NAME + 5, top + 1, wide + 6, self.row - 2), ground)
-            canvas.write(QRectF(_NAME + 8, top, room, self.row), words, theme.soft, font(0.86))
+            canvas.write(QRectF(_NAME + 8, top, room, self.row), words, theme.soft, font("note"))
             return
         for column, count in enumerate(verdict.counts):
             self._cell(canvas, verdict, column, count, top, out)
@@ -238,11 +238,11 @@ class BoardChart(Chart[BoardPlace]):
         if np.isfinite(standing):
             colour = QColor(theme.soft if out else theme.focus)
             whole = best and self.null is None
-            colour.setAlphaF(1.0 if whole else 0.16 + 0.5 * standing)
+            colour.setAlphaF(1.0 if whole else 0.35 + 0.45 * standing)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour)
             wide = most - 1.4 if self.null is not None else most - 2.4
-            size = most if whole else 1.4 + wide * standing
+            size = most if whole else 1.8 + wide * standing
             painter.drawEllipse(QPointF(x, middle), size, size)
         mark = QPen(QColor(theme.soft if out else theme.focus), 1.5)
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -255,7 +255,7 @@ class BoardChart(Chart[BoardPlace]):
             weight = 600 if best else 400
             strong = best and not out
             box = QRectF(x + most + 7, top, self.column - 26, self.row)
-            canvas.write(box, words, theme.ink if strong else theme.soft, font(0.82, weight))
+            canvas.write(box, words, theme.ink if strong else theme.soft, font("note", weight))
 
     def _shown(self, verdict: Verdict, column: int, count: int) -> tuple[float, str]:
         """How full a dot is, 0 to 1, and the number beside it."""
@@ -292,7 +292,7 @@ class BoardChart(Chart[BoardPlace]):
         painted = (self._votes, self._smallest, self._stability)
         for key, high, paint in zip(FEET, heights, painted, strict=True):
             box = QRectF(8, y, _NAME - 8, high)
-            canvas.write(box, _FEET_WORDS[key], theme.ink, font(0.93, 600))
+            canvas.write(box, _FEET_WORDS[key], theme.ink, font("table", 600))
             for place, count in enumerate(self.board.counts):
                 cell = QRectF(self.left(place), y, self.column, high)
                 paint(canvas, cell, place, count)
@@ -308,14 +308,12 @@ class BoardChart(Chart[BoardPlace]):
         canvas.painter.setBrush(QColor(here))
         for share in votes.values():
             high = share * full
-            bar = QRectF(cell.center().x() - 13, y - high + 0.6, 26, max(high - 1.2, 0.8))
+            bar = QRectF(cell.center().x() - 13, y - high + 1, 26, max(high - 2, 0.8))
             canvas.painter.drawRect(bar)
             y -= high
         if rules:
-            words = counted(rules, "vote")
-            words = words if self.column >= _ROOMY else str(rules)
-            box = QRectF(cell.left(), y - 16, cell.width(), 15)
-            canvas.write(box, words, self.theme.soft, font(0.78), "centre")
+            box = QRectF(cell.left(), y - 18, cell.width(), 17)
+            canvas.write(box, str(rules), self.theme.ink, font("text", 600), "centre")
 
     @cached_property
     def _most_votes(self) -> float:
@@ -338,8 +336,9 @@ class BoardChart(Chart[BoardPlace]):
     def _smallest(self, canvas: Canvas, cell: QRectF, place: int, count: int) -> None:
         cases = self.board.smallest[place]
         small = is_small(cases, self.cases)
-        colour = self.theme.cut if small else self.theme.ink
-        canvas.write(cell, f"{cases:,}", colour, font(0.9, 600 if small else 400), "centre")
+        colour = self.theme.warn if small else self.theme.ink
+        words, at = f"! {cases:,}" if small else f"{cases:,}", font("note", 600 if small else 400)
+        canvas.write(cell, words, colour, at, "centre")
 
     def _stability(self, canvas: Canvas, cell: QRectF, place: int, count: int) -> None:
         verdict = self.board.verdicts.get("bootstrap-jaccard")

@@ -30,7 +30,7 @@ class CloseUpChart(Chart[None]):
         """The title in words, then the chart if there is one."""
         shown, painter = self.close_up.chart, canvas.painter
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(font(1.0))
+        painter.setFont(font())
         painter.setPen(QColor(self.theme.ink if shown is not None else self.theme.soft))
         words = QRectF(4, 4, self.width - 8, 60)
         flags = int(Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignTop)
@@ -54,7 +54,7 @@ class CloseUpChart(Chart[None]):
         theme = self.theme
         painter.setPen(QPen(QColor(theme.line), 1))
         painter.drawLine(QLineF(area.left(), area.bottom(), area.right(), area.bottom()))
-        painter.setFont(font(0.86))
+        painter.setFont(font("note"))
         painter.setPen(QColor(theme.soft))
         for tick in axis.ticks(6):
             x = area.left() + tick.share * area.width()
@@ -70,7 +70,7 @@ class CloseUpChart(Chart[None]):
         chart = area.adjusted(0, 0, 0, -_BOX)
         most = int(classes.counts.max())
         counts = self._axis(0.0, most * 1.05)
-        painter.setFont(font(0.86))
+        painter.setFont(font("note"))
         for tick in counts.ticks(4):
             y = chart.bottom() - tick.share * chart.height()
             painter.setPen(QPen(QColor(theme.line), 1))
@@ -87,7 +87,7 @@ class CloseUpChart(Chart[None]):
             painter.drawRect(bar)
         self._box(painter, box, axis, area)
         if self.close_up.bounded is not None and self.close_up.bounded.handling != "keep":
-            painter.setPen(QPen(QColor(theme.cut), 1.4, Qt.PenStyle.DashLine))
+            painter.setPen(QPen(QColor(theme.ink), 1.4, Qt.PenStyle.DashLine))
             for end in self.close_up.bounded.ends:
                 x = area.left() + float(axis.share(end)) * area.width()
                 painter.drawLine(QLineF(x, chart.top(), x, area.bottom()))
@@ -105,7 +105,7 @@ class CloseUpChart(Chart[None]):
         painter.drawLine(QLineF(x(box.low), middle, x(box.high), middle))
         painter.drawRect(QRectF(x(q1), middle - 9, max(x(q3) - x(q1), 1.0), 18))
         painter.drawLine(QLineF(x(q2), middle - 9, x(q2), middle + 9))
-        painter.setPen(QPen(QColor(theme.cut), 1.3))
+        painter.setPen(QPen(QColor(theme.warn), 1.3))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for value in np.unique(box.outside).tolist():
             painter.drawEllipse(QPointF(x(value), middle), 3.0, 3.0)
@@ -116,8 +116,8 @@ class CloseUpChart(Chart[None]):
         if bars.others:
             rows.append(("all others", bars.others, theme.line))
         if bars.missing:
-            rows.append(("missing", bars.missing, theme.cut))
-        painter.setFont(font(0.93))
+            rows.append(("missing", bars.missing, theme.warn))
+        painter.setFont(font("table"))
         metrics = QFontMetricsF(painter.font())
         wide = min(max((metrics.horizontalAdvance(name) for name, _, _ in rows), default=0), 170.0)
         most = max((count for _, count, _ in rows), default=1)
@@ -140,7 +140,7 @@ class CloseUpChart(Chart[None]):
         area = QRectF(area.left(), area.top() + 10, side, side - 10)
         across = self._axis(float(scatter.x.min()), float(scatter.x.max()))
         up = self._axis(float(scatter.y.min()), float(scatter.y.max()))
-        painter.setFont(font(0.86))
+        painter.setFont(font("note"))
         for tick in up.ticks(6):
             y = area.bottom() - tick.share * area.height()
             painter.setPen(QColor(theme.soft))

@@ -64,7 +64,7 @@ class OverCounts(Chart[int]):
             canvas.painter.setPen(QPen(QColor(theme.line), 1.0))
             canvas.painter.drawLine(QLineF(_LEFT, y(value), self.width - 8, y(value)))
             box = QRectF(0, y(value) - 8, _LEFT - 8, 16)
-            canvas.write(box, label, theme.soft, font(0.82), "right")
+            canvas.write(box, label, theme.soft, font("note"), "right")
         for place, count in enumerate(self.counts):
             here, over = count == self.count, count == self.hovered
             if here or over:
@@ -74,7 +74,7 @@ class OverCounts(Chart[int]):
                 canvas.painter.drawLine(QLineF(x, _HEAD, x, self.height - _FOOT))
             box = QRectF(self.x(place) - 16, self.height - _FOOT + 4, 32, 16)
             colour = theme.cut if here else theme.ink if over else theme.soft
-            canvas.write(box, str(count), colour, font(0.86, 600 if here else 400), "centre")
+            canvas.write(box, str(count), colour, font("note", 600 if here else 400), "centre")
 
     def _line(
         self, canvas: Canvas, values: Floats, y: Scale, colour: str, dashed: bool = False
@@ -157,7 +157,7 @@ class CurveChart(OverCounts):
         y = self._scale(low, high)
         self._axes(canvas, low, high, y)
         if self.verdict.bound is not None:
-            self._line(canvas, self.verdict.bound, y, self.theme.cut, dashed=True)
+            self._line(canvas, self.verdict.bound, y, self.theme.ink, dashed=True)
         if self.verdict.lowest is not None:
             self._line(canvas, self.verdict.lowest, y, self.theme.bar, dashed=True)
         self._errors(canvas, y)

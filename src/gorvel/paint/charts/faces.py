@@ -185,7 +185,7 @@ class FacesChart(Chart[FacesPlace]):
     def _name(self, canvas: Canvas, right: bool) -> None:
         face, wide = self.right if right else self.left, self.width / 2 - 2 * _GAP
         box = QRectF(self.width / 2 + _GAP if right else _GAP, 0, wide, 20)
-        at = font(0.93, 600)
+        at = font("table", 600)
         words = canvas.shortened(face.name, at, wide)
         canvas.write(box, words, self.theme.soft, at, "right" if right else "left")
 

@@ -52,7 +52,7 @@ class GapsChart(Chart[str]):
     @property
     def _longest(self) -> float:
         """Pixels that names take at most."""
-        metrics = QFontMetricsF(font(0.86))
+        metrics = QFontMetricsF(font("note"))
         return min(max(metrics.horizontalAdvance(name) for name in self.gaps.variables), _LONGEST)
 
     @property
@@ -83,7 +83,7 @@ class GapsChart(Chart[str]):
         slanted, step = self._slanted, self._step()
         if step < _UPRIGHT:
             return  # no room for names: the pointer tells which is which
-        painter.setFont(font(0.86 if slanted else 0.78))
+        painter.setFont(font("note"))
         painter.setPen(QColor(self.theme.ink))
         metrics, middle = QFontMetricsF(painter.font()), Qt.TextElideMode.ElideMiddle
         for k, name in enumerate(self.gaps.variables):
@@ -97,20 +97,20 @@ class GapsChart(Chart[str]):
         self, painter: QPainter, top: float, answered: tuple[bool, ...], cases: int, most: int
     ) -> None:
         theme, step = self.theme, self._step()
-        painter.setFont(font(0.93))
+        painter.setFont(font("table"))
         painter.setPen(QColor(theme.ink))
         count = QRectF(0, top, _COUNT - 10, _ROW)
         side = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         painter.drawText(count, side, f"{cases:,}")
         radius = min(5.0, step * 0.38)
         for k, there in enumerate(answered):
-            painter.setPen(QColor(theme.bar if there else theme.cut))
+            painter.setPen(QColor(theme.bar if there else theme.warn))
             painter.setBrush(QColor(theme.bar) if there else Qt.BrushStyle.NoBrush)
             painter.drawEllipse(QPointF(_COUNT + (k + 0.5) * step, top + _ROW / 2), radius, radius)
         if all(answered):
             return  # bars compare the gaps with each other; whole cases would dwarf them
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(theme.cut))
+        painter.setBrush(QColor(theme.warn))
         left = _COUNT + len(answered) * step + 10
         long = max(2.0, (_BAR - 20) * cases / most)
         painter.drawRoundedRect(QRectF(left, top + 6, long, _ROW - 12), 3, 3)
@@ -119,7 +119,7 @@ class GapsChart(Chart[str]):
         theme, step = self.theme, self._step()
         shown = min(len(self.gaps.patterns), _MOST)
         top = self.head + shown * _ROW + 4
-        painter.setFont(font(0.8))
+        painter.setFont(font("note"))
         painter.setPen(QColor(theme.soft))
         side = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         painter.drawText(QRectF(0, top, _COUNT - 10, _ROW), side, "missing")

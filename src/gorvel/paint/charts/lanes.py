@@ -16,19 +16,9 @@ from gorvel.core.tree.cluster_names import Identity, by_letter
 from gorvel.core.tree.cuts import Cut
 from gorvel.core.words.portrait import cell_words, lane_words
 from gorvel.paint.canvas import Canvas
-from gorvel.paint.charts.lanes_layout import (
-    GAP,
-    HEADING,
-    LINE,
-    ROW,
-    SMALL,
-    TELLS,
-    TITLE,
-    LanesLayout,
-    LanesPlace,
-)
+from gorvel.paint.charts.lanes_layout import GAP, HEADING, LINE, ROW, TELLS, LanesLayout, LanesPlace
 from gorvel.paint.charts.spreads import paint_spread, spread_words
-from gorvel.paint.shades import ink_on
+from gorvel.paint.cluster_marks import paint_disc
 from gorvel.paint.theme import Theme, font
 
 _SHADED, _FULL = 0.25, 1.5  # standard deviations from the whole: first and fullest shade
@@ -79,8 +69,8 @@ class LanesChart(LanesLayout):
             if lane.role != part:
                 part = lane.role
                 box = QRectF(4, top - HEADING + 5, self.width - 8, HEADING - 4)
-                words = canvas.shortened(_HEADINGS[part].upper(), font(0.78, 600), box.width())
-                canvas.write(box, words, self.theme.soft, font(0.78, 600))
+                words = canvas.shortened(_HEADINGS[part].upper(), font("note", 600), box.width())
+                canvas.write(box, words, self.theme.soft, font("note", 600))
             self._row(canvas, place, lane, top)
         if self.above:
             self.paint_head(canvas, self.above)
@@ -97,7 +87,7 @@ class LanesChart(LanesLayout):
         painter.restore()
 
     def _head(self, canvas: Canvas) -> None:
-        soft, small = self.theme.soft, font(0.86)
+        soft, small = self.theme.soft, font("note")
         left = self._name + TELLS + 16
         canvas.write(QRectF(4, 18, self._name, 18), "question", soft, small)
         canvas.write(QRectF(self._name, 18, TELLS + 10, 18), "effect", soft, small)
@@ -106,13 +96,13 @@ class LanesChart(LanesLayout):
         canvas.write(QRectF(left, 18, self._numbers - 22 - left, 18), ends[1], soft, small, "right")
         for place, cluster in enumerate(self.order):
             middle = self._numbers + (place + 0.5) * self._cell_wide
-            self._badge(canvas, QPointF(middle, 18), cluster, 12.5, 0.86)
+            self._badge(canvas, QPointF(middle, 18), cluster, 12.5)
             box = QRectF(middle - self._cell_wide / 2, 33, self._cell_wide, 16)
             for line in self.titles.get(cluster, ()):
-                canvas.write(box, line, self.theme.ink, font(SMALL, 600), "centre")
+                canvas.write(box, line, self.theme.ink, font("note", 600), "centre")
                 box.translate(0, LINE)
             words = f"{self.cases[cluster]:,} · {self.shares[cluster]:.0%}"
-            canvas.write(box, words, soft, font(SMALL), "centre")
+            canvas.write(box, words, soft, font("note"), "centre")
         if self.beside is not None:
             self._other_head(canvas, self.beside)
 
@@ -122,29 +112,16 @@ class LanesChart(LanesLayout):
             left, who = self._others + place * wide, beside.groups[group]
             box = QRectF(left + 1, 8, wide - 2, 20)
             if isinstance(who, str):
-                words = canvas.shortened(who, font(0.82, 600), wide - 4)
-                canvas.write(box, words, self.theme.ink, font(0.82, 600), "centre")
+                words = canvas.shortened(who, font("note", 600), wide - 4)
+                canvas.write(box, words, self.theme.ink, font("note", 600), "centre")
             else:
-                self._disc(canvas, QPointF(left + wide / 2, 18), who, 11.0, 0.8, False)
+                paint_disc(canvas, self.theme, QPointF(left + wide / 2, 18), 11.0, who)
             words = f"{beside.cases[group]:,} · {beside.shares[group]:.0%}"
-            canvas.write(QRectF(left, 35, wide, 16), words, soft, font(0.78), "centre")
+            canvas.write(QRectF(left, 35, wide, 16), words, soft, font("note"), "centre")
 
-    def _badge(self, canvas: Canvas, at: QPointF, cluster: int, radius: float, size: float) -> None:
+    def _badge(self, canvas: Canvas, at: QPointF, cluster: int, radius: float) -> None:
         marked = cluster in (self.selected, self.cluster)
-        self._disc(canvas, at, self.names[cluster], radius, size, marked)
-
-    def _disc(
-        self, canvas: Canvas, at: QPointF, who: Identity, radius: float, size: float, marked: bool
-    ) -> None:
-        painter, colour = canvas.painter, self.theme.identity(who)
-        painter.setPen(QPen(QColor(self.theme.ink if marked else self.theme.panel), 1.4))
-        painter.setBrush(colour)
-        painter.drawEllipse(at, radius, radius)
-        box = QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius)
-        name = who.name
-        shape = font(size if len(name) < 4 else 0.78 * size, 600)
-        canvas.write(box, canvas.shortened(name, shape, 2 * radius), ink_on(colour, self.theme),
-                     shape, "centre")  # fmt: skip
+        paint_disc(canvas, self.theme, at, radius, self.names[cluster], marked)
 
     def _row(self, canvas: Canvas, place: int, lane: Lane, top: float) -> None:
         theme, painter = self.theme, canvas.painter
@@ -153,7 +130,7 @@ class LanesChart(LanesLayout):
             painter.setBrush(QColor(theme.tint))
             painter.drawRoundedRect(QRectF(0, top, self.width, self.tall - 1), 4, 4)
         name = _middle_cut(canvas, lane.title, self._name - 14)
-        canvas.write(QRectF(4, top, self._name - 8, self.tall), name, theme.ink, font(TITLE, 600))
+        canvas.write(QRectF(4, top, self._name - 8, self.tall), name, theme.ink, font("table", 600))
         self._tells(canvas, lane, top)
         middle = top + (self.tall - ROW) / 2
         spread = self.spreads.get(lane.name) if self.kind else None
@@ -207,7 +184,7 @@ class LanesChart(LanesLayout):
         for cluster in sorted(self.order, key=lambda k: k in (self.selected, last)):
             value = float(lane.values[cluster])
             if np.isfinite(value):
-                self._badge(canvas, QPointF(self.x(lane, value), y), cluster, 8.5, 0.72)
+                self._badge(canvas, QPointF(self.x(lane, value), y), cluster, 8.5)
 
     def _others_on(self, canvas: Canvas, lane: Lane, y: float) -> None:
         """Rings where the other groups stand."""
@@ -232,7 +209,7 @@ class LanesChart(LanesLayout):
             canvas.painter.setBrush(colour)
             canvas.painter.drawRoundedRect(box, 4, 4)
         strong = size >= 1.0
-        shape = font(0.9 if self._cell_wide > 50 else 0.8, 600 if strong else 400)
+        shape = font("note", 600 if strong else 400)
         canvas.write(box, cell_words(lane, cluster, self.figure), theme.ink, shape, "centre")
 
     def _of_column(self, cluster: int, other: int) -> str:
@@ -265,7 +242,7 @@ class LanesChart(LanesLayout):
 
 def _middle_cut(canvas: Canvas, words: str, room: float) -> str:
     """Words that keep their beginning and their end where they are too long."""
-    shape = font(0.93, 600)
+    shape = font("table", 600)
     if canvas.wide(words, shape) <= room:
         return words
     end = canvas.shortened(words[::-1], shape, 0.45 * room)[::-1].lstrip("…").lstrip()

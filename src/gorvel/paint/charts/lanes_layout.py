@@ -21,10 +21,9 @@ from gorvel.paint.theme import font
 
 ROW, HEADING = 27.0, 24.0
 _HEAD, LINE = 52.0, 14.0  # pixels above the rows, and more for each line of names of clusters
-TITLE, SMALL = 0.93, 0.78  # sizes of type
 GAP = 14.0  # before the columns of another grouping
 _NAME, _WIDE_NAME, TELLS, _LEAST_LANE = 150.0, 210.0, 64.0, 130.0
-_CELL, _LEAST_CELL = 62.0, 41.0
+_CELL, _LEAST_CELL = 70.0, 44.0
 _BEYOND = 0.35  # of the range of the means: how far intervals widen a lane
 
 
@@ -78,7 +77,7 @@ class LanesLayout(Chart[LanesPlace]):
     @cached_property
     def titles(self) -> dict[int, list[str]]:
         """The names of clusters in lines that fit above their columns."""
-        at = font(SMALL, 600)
+        at = font("note", 600)
         return {
             cluster: _in_lines(self.names[cluster].title, at, self._cell_wide - 4)
             for cluster in self.order
@@ -122,7 +121,7 @@ class LanesLayout(Chart[LanesPlace]):
     def _name(self) -> float:
         """Pixels of names: as wide as the longest where lanes have room."""
         room = self.width - TELLS - 2 * _LEAST_LANE - self._cell_wide * self._columns
-        measured = QFontMetricsF(font(TITLE, 600))
+        measured = QFontMetricsF(font("table", 600))
         longest = max((measured.horizontalAdvance(one.title) for one in self.lanes), default=0.0)
         return min(max(room, _NAME), max(longest + 20, _WIDE_NAME))
 

@@ -16,7 +16,7 @@ from gorvel.core.scene.axis import plain_axis
 from gorvel.core.scene.points import Points
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.chart import Chart
-from gorvel.paint.shades import ink_on
+from gorvel.paint.cluster_marks import paint_disc
 from gorvel.paint.theme import font
 
 Floats = NDArray[np.float64]
@@ -170,12 +170,12 @@ class PointsChart(Chart[PointsPlace]):
                 if vertical:
                     painter.drawLine(QLineF(box.left(), at, box.right(), at))
                     room_of = QRectF(0, at - 8, box.left() - 6, 16)
-                    canvas.write(room_of, label, theme.soft, font(0.82), "right")
+                    canvas.write(room_of, label, theme.soft, font("note"), "right")
                 else:
                     painter.drawLine(QLineF(at, box.top(), at, box.bottom()))
                     foot = QRectF(at - 40, box.bottom() + 3, 80, 16)
-                    canvas.write(foot, label, theme.soft, font(0.82), "centre")
-        small = font(0.9, 600)
+                    canvas.write(foot, label, theme.soft, font("note"), "centre")
+        small = font("note", 600)
         words = canvas.shortened(self.points.across, small, box.width())
         foot = QRectF(box.left(), box.bottom() + 19, box.width(), 18)
         canvas.write(foot, words, theme.ink, small, "right")
@@ -222,7 +222,7 @@ class PointsChart(Chart[PointsPlace]):
     def _shadows(self, canvas: Canvas) -> None:
         """What the next count would make of it."""
         painter = canvas.painter
-        pen = QPen(QColor(self.theme.cut), 1.6)
+        pen = QPen(QColor(self.theme.soft), 1.5)
         pen.setDashPattern([4, 3])
         for name, corners in self.points.shadows:
             painter.setPen(pen)
@@ -231,30 +231,22 @@ class PointsChart(Chart[PointsPlace]):
                 painter.drawPolygon(self._polygon(corners))
             at = self.pixels(corners)
             top = at[at[:, 1].argmin()]
-            wide = canvas.wide(name, font(0.82, 600))
+            wide = canvas.wide(name, font("note", 600))
             box = QRectF(top[0] - wide / 2 - 4, max(top[1] - 18, 0), wide + 8, 15)
             ground = QColor(self.theme.panel)
             ground.setAlphaF(0.8)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(ground)
             painter.drawRoundedRect(box, 3, 3)
-            canvas.write(box, name, self.theme.cut, font(0.82, 600), "centre")
+            canvas.write(box, name, self.theme.ink, font("note", 600), "centre")
 
     def _letters(self, canvas: Canvas) -> None:
-        painter = canvas.painter
         middles = self.pixels(self.points.middles)
         for cluster, who in enumerate(self.points.names):
             x, y = middles[cluster].tolist()
             if np.isnan(x):
                 continue
-            colour = self.theme.identity(who)
-            painter.setPen(QPen(QColor(self.theme.panel), 1.5))
-            painter.setBrush(colour)
-            painter.drawEllipse(QPointF(x, y), _LETTER, _LETTER)
-            shape = font(0.8 if len(who.name) < 4 else 0.6, 600)
-            box = QRectF(x - _LETTER, y - _LETTER, 2 * _LETTER, 2 * _LETTER)
-            canvas.write(box, canvas.shortened(who.name, shape, 2 * _LETTER),
-                         ink_on(colour, self.theme), shape, "centre")  # fmt: skip
+            paint_disc(canvas, self.theme, QPointF(x, y), _LETTER, who)
 
     def _arrows(self, canvas: Canvas) -> None:
         """Variables as directions from the middle, with their names at the tips."""
@@ -272,7 +264,7 @@ class PointsChart(Chart[PointsPlace]):
                     side.setLength(7)
                     side.setAngle(line.angle() + turn)
                     painter.drawLine(side)
-            shape = font(0.84, 600)
+            shape = font("note", 600)
             words = canvas.shortened(name, shape, 120)
             wide = canvas.wide(words, shape)
             left = tip.x() + 5 if x >= 0 else tip.x() - wide - 5
@@ -311,7 +303,7 @@ class PointsGridChart(Chart[tuple[int, int]]):
 
     def paint(self, canvas: Canvas) -> None:
         """Scatters below the diagonal, names on it."""
-        painter, theme, shape = canvas.painter, self.theme, font(0.93, 600)
+        painter, theme, shape = canvas.painter, self.theme, font("table", 600)
         for row, along in enumerate(self.names):
             box = self.cell(row, row)
             words = canvas.shortened(along, shape, box.width() - 6)

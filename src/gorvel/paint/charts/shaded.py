@@ -70,7 +70,7 @@ class ShadedChart(Chart[tuple[int, int]]):
     @property
     def steep(self) -> bool:
         """Do the names of the columns run down?"""
-        at = font(0.82, 600)
+        at = font("note", 600)
         room = min((self.width - _LEFT - 4) / max(len(self.columns), 1), _WIDE)
         return any(Canvas.wide(name, at) > max(room, _LEAST) - 4 for name in self.columns)
 
@@ -79,7 +79,7 @@ class ShadedChart(Chart[tuple[int, int]]):
         """Pixels above the cells."""
         if not self.steep:
             return _FLAT
-        at = font(0.82, 600)
+        at = font("note", 600)
         return min(max(Canvas.wide(name, at) for name in self.columns) + 14, _STEEP)
 
     @property
@@ -97,7 +97,7 @@ class ShadedChart(Chart[tuple[int, int]]):
     def paint(self, canvas: Canvas) -> None:
         """Heads and cells."""
         canvas.painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-        (wide, high), head, steep, at = self.cell, self.head, self.steep, font(0.82, 600)
+        (wide, high), head, steep, at = self.cell, self.head, self.steep, font("note", 600)
         for column, name in enumerate(self.columns):
             box = QRectF(_LEFT + column * wide, 2, wide, head - 6)
             words = canvas.shortened(name, at, (head if steep else wide) - 8)
@@ -105,8 +105,8 @@ class ShadedChart(Chart[tuple[int, int]]):
                          steep=steep)  # fmt: skip
         for row, name in enumerate(self.rows):
             y = head + row * high
-            words = canvas.shortened(name, font(0.93), _LEFT - 12)
-            canvas.write(QRectF(0, y, _LEFT - 10, high), words, self.theme.ink, font(0.93))
+            words = canvas.shortened(name, font("table"), _LEFT - 12)
+            canvas.write(QRectF(0, y, _LEFT - 10, high), words, self.theme.ink, font("table"))
             for column in range(len(self.columns)):
                 box = QRectF(_LEFT + column * wide + 1.5, y + 1.5, wide - 3, high - 3)
                 self._cell(canvas, box, (row, column))
@@ -121,7 +121,7 @@ class ShadedChart(Chart[tuple[int, int]]):
             painter.setBrush(ground if shade is not None else QColor(theme.paper))
             painter.drawRoundedRect(box, 3, 3)
         for where, colour in ((self.hovered, theme.soft), (self.chosen, theme.focus),
-                              (self.own, theme.cut)):  # fmt: skip
+                              (self.own, theme.ink)):  # fmt: skip
             if at == where:
                 painter.setPen(QPen(QColor(colour), 2.0))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -134,5 +134,5 @@ class ShadedChart(Chart[tuple[int, int]]):
             painter.drawLine(QPointF(middle.x() - 4, middle.y()),
                              QPointF(middle.x() + 4, middle.y()))  # fmt: skip
             return
-        canvas.write(box, canvas.shortened(shade.words, font(0.86), box.width()),
-                     ink_on(ground, theme), font(0.86), "centre")  # fmt: skip
+        canvas.write(box, canvas.shortened(shade.words, font("note"), box.width()),
+                     ink_on(ground, theme), font("note"), "centre")  # fmt: skip

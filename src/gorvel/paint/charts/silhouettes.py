@@ -80,7 +80,7 @@ class SilhouettesPanel:
         painter, theme, found = canvas.painter, self.theme, self.found
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         head = QRectF(self.box.left() + _SIDE, self.box.top(), self.box.width(), 16)
-        canvas.write(head, self.title, theme.ink, font(0.93, 600))
+        canvas.write(head, self.title, theme.ink, font("table", 600))
         begin = 0
         for cluster, end in enumerate(found.ends.tolist(), 1):
             self._cluster(canvas, cluster, begin, end)
@@ -109,16 +109,15 @@ class SilhouettesPanel:
             y = top + line * high / lines
             wide = max(abs(x - self.zero), 0.5)
             bar = QRectF(min(self.zero, x), y, wide, max(high / lines, 1.0))
-            painter.fillRect(bar, QColor(theme.cut) if value < 0 else colour)
+            painter.fillRect(bar, QColor(theme.warn) if value < 0 else colour)
         words = f"{end - begin:,} · {fixed(found.means[cluster - 1], 2)}"
         middle = QRectF(self.box.left(), top + high / 2 - 8, self.box.width() - 4, 16)
         name = self.names[cluster - 1].name
-        ink = colour.name()
-        at = font(0.86, 600)
+        at = font("note", 600)
         if high >= 8:
-            canvas.write(middle.adjusted(4, 0, 0, 0), name, ink, at)
+            canvas.write(middle.adjusted(4, 0, 0, 0), name, theme.ink, at)
         if high >= 11:
-            canvas.write(middle, words, theme.soft, font(0.82), "right")
+            canvas.write(middle, words, theme.soft, font("note"), "right")
 
 
 class Bar(NamedTuple):

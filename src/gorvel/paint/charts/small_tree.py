@@ -43,8 +43,7 @@ def small_tree(
         (
             float(tree.starts[root]) / tree.n,
             float(tree.starts[root] + tree.sizes[root]) / tree.n,
-            theme.identity(who),
-            who.name,
+            who,
         )
         for root, who in zip(cut.roots.tolist(), whos, strict=True)
     ]

@@ -47,8 +47,8 @@ def paint_spread(
         line = QRectF(box.left(), box.top() + 3 + place * high, box.width(), high)
         colour = theme.identity(names[cluster])
         letter = QRectF(line.left() - 26, line.top(), 22, high)
-        short = canvas.shortened(names[cluster].name, font(0.72, 600), 22)
-        canvas.write(letter, short, theme.soft, font(0.72, 600), "right")
+        short = canvas.shortened(names[cluster].name, font("note", 600), 22)
+        canvas.write(letter, short, theme.soft, font("note", 600), "right")
         if shown == "stacked":
             _stacked(canvas, line, spread, cluster, theme)
             continue
@@ -120,7 +120,7 @@ def _stacked(canvas: Canvas, line: QRectF, spread: Spread, cluster: int, theme: 
         painter.drawRect(part)
         if part.width() >= _LEAST_WORDS:
             words = f"{share:.0%}"
-            canvas.write(part, words, ink_on(colour, theme), font(0.7), "centre")
+            canvas.write(part, words, ink_on(colour, theme), font("note"), "centre")
         left += part.width()
 
 

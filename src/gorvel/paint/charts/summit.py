@@ -9,8 +9,10 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from gorvel.core.scene.tree_top import Summit
+from gorvel.core.tree.cluster_names import Identity
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.chart import Chart
+from gorvel.paint.cluster_marks import paint_bar
 from gorvel.paint.theme import font
 
 _HEAD, _FOOT = 8.0, 19.0
@@ -20,14 +22,14 @@ _HEAD, _FOOT = 8.0, 19.0
 class SummitChart(Chart[int]):
     """The top of a tree.
 
-    count : of the cut in hand; shadow : a count looked at, 0 for none; colours, names : of the
-    clusters of the count shown, in the order of the leaves, with where they begin and end.
+    count : of the cut in hand; shadow : a count looked at, 0 for none; clusters : of the count
+    shown, in the order of the leaves, with where they begin and end.
     """
 
     summit: Summit
     count: int
     shadow: int
-    clusters: Sequence[tuple[float, float, QColor, str]]
+    clusters: Sequence[tuple[float, float, Identity]]
     tested: Mapping[int, bool] = field(default_factory=dict)  # joins, and whether the split holds
 
     def x(self, share: float) -> float:
@@ -81,15 +83,10 @@ class SummitChart(Chart[int]):
                 painter.drawEllipse(QPointF(self.x((a + b) / 2), self.y(top)), 3.4, 3.4)
 
     def _clusters(self, canvas: Canvas) -> None:
-        for begin, end, colour, name in self.clusters:
+        for begin, end, who in self.clusters:
             left, right = self.x(begin), self.x(end)
             box = QRectF(left + 0.5, self.height - _FOOT + 3, max(right - left - 1, 1.0), 13)
-            canvas.painter.setPen(Qt.PenStyle.NoPen)
-            canvas.painter.setBrush(colour)
-            canvas.painter.drawRoundedRect(box, 2, 2)
-            at = font(0.78, 600)
-            if canvas.wide(name, at) + 2 <= box.width():
-                canvas.write(box, name, self.theme.panel, at, "centre")
+            paint_bar(canvas, self.theme, box, who)
 
     def _line(self, canvas: Canvas, count: int, colour: str, dashed: bool = False) -> None:
         if not 0 < count < len(self.summit.lines):
@@ -100,7 +97,7 @@ class SummitChart(Chart[int]):
             pen.setDashPattern([4, 3])
         canvas.painter.setPen(pen)
         canvas.painter.drawLine(QLineF(2, y, self.width - 2, y))
-        at = font(0.82, 600)
+        at = font("note", 600)
         below = dashed and self.shadow > self.count  # lines that are near do not hide numbers
         box = QRectF(self.width - 26, y + 1 if below else y - 16, 22, 14)
         canvas.write(box, str(count), colour, at, "right")

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QRectF
+from PySide6.QtGui import QColor
 
 from gorvel.core.base.numbers import number
 from gorvel.core.scene.standardised import Standing, standing_of_rows
@@ -20,6 +21,7 @@ from gorvel.paint.tree_style import TreeLook
 
 _STEEP = 11.0  # pixels between names that run down
 _LEAST_ROW, _LEAST_WIDE = 13.0, 26.0  # pixels a cell needs for its number
+_VEIL = 0.55  # of the ground over the shade of a cell with its number
 
 
 @dataclass(frozen=True, eq=False)
@@ -63,23 +65,26 @@ class AnswersPicture(ColumnPicture):
 
     def _numbers(self, canvas: Canvas, frame: Frame, step: float) -> None:
         """Answers in their cells, if there is room for all of them."""
-        at, words = self.look.arrangement, font(0.78)
+        at, words = self.look.arrangement, font("note")
         first, last = self.look.positions(frame)
         cases = [node for node in map(at.unit, range(first, last)) if node < at.tree.n]
         told = {case: [_told(answer) for answer in self.raw[case].tolist()] for case in cases}
         widest = max((len(word) for row in told.values() for word in row), default=0)
         if canvas.wide("0" * widest, words) > step - 3:
             return
+        veil = QColor(self.look.theme.panel)
+        veil.setAlphaF(_VEIL)
         for case, answers in told.items():
             top, bottom = self.look.extent(frame, case)
             for k, answer in enumerate(answers):
                 box = QRectF(frame.left + k * step, top, step - 1, bottom - top)
-                canvas.write(box, answer, self.look.theme.on_shade, words, "centre")
+                canvas.painter.fillRect(box, veil)
+                canvas.write(box, answer, self.look.theme.ink, words, "centre")
 
     def paint_foot(self, canvas: Canvas, frame: Frame) -> None:
         """The names below their columns: in steps where long, steep where there are many."""
         step = (frame.right - frame.left) / max(len(self.names), 1)
-        at, soft = font(0.78), self.look.theme.soft
+        at, soft = font("note"), self.look.theme.soft
         turns = max(1, min(3, int(np.ceil(44 / max(step, 1)))))
         deep = 86.0 if canvas.upright else 56.0
         for k, name in enumerate(self.names):

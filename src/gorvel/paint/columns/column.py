@@ -109,7 +109,7 @@ class ColumnPicture:
 
     def _head(self, canvas: Canvas, frame: Frame) -> None:
         """The heading above the cases; in lines beside them when upright, clear of the cut's."""
-        at, words = font(0.86, 600), self.heading()
+        at, words = font("note", 600), self.heading()
         long = frame.top - _UPRIGHT_FREE if canvas.upright else frame.right - frame.left
         if canvas.upright:
             lines = _lines(canvas, words, at, long)

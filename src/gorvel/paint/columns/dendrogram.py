@@ -36,6 +36,7 @@ _NOTABLE = 4.0  # pixels a bracket spans before its tie or inversion is marked
 _SIZE_ROOM = 30.0  # pixels of a wedge that tells its size
 _ROOM = 16.0  # pixels a bracket spans before its support is told
 _STRONG = 0.95
+_DASHES = [4.0, 2.0]  # of a cluster whose colour an earlier one has
 
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
@@ -171,6 +172,8 @@ class DendrogramPicture(ColumnPicture):
 
     def _pen(self, painter: QPainter, cluster: int, width: float) -> None:
         pen = QPen(self.look.colour(cluster), width)
+        if cluster and self.look.theme.comes_again(self.look.names[cluster - 1]):
+            pen.setDashPattern(_DASHES)
         pen.setCapStyle(Qt.PenCapStyle.SquareCap)
         painter.setPen(pen)
 
@@ -211,13 +214,13 @@ class DendrogramPicture(ColumnPicture):
                 mirrored = frame.left > frame.right
                 box = QRectF(frame.right + (6 if mirrored else -60), top, 54, bottom - top)
                 side = "left" if mirrored else "right"
-                canvas.write(box, words, self.look.theme.ink, font(0.8, 600), side)
+                canvas.write(box, words, self.look.theme.ink, font("note", 600), side)
 
     def _support(self, canvas: Canvas, frame: Frame, joins: Ints, support: Floats) -> None:
         """Percentages beside the brackets that have room for them, strong from 95 on."""
         tree, places, share = self.scene.tree, self.scene.place, self.scene.share
         wide = np.abs(places[tree.left[joins]] - places[tree.right[joins]]) * frame.row
-        at = font(0.74, 600)
+        at = font("note", 600)
         room = canvas.wide("100", at) + 6
         for join in joins[(wide >= _ROOM) & ~np.isnan(support[joins])].tolist():
             node, strong = tree.n + join, support[join] >= _STRONG
@@ -237,11 +240,11 @@ class DendrogramPicture(ColumnPicture):
         marked = joins[tree.tie_matters[joins] | tree.inversions[joins]]
         places, theme = self.scene.place, self.look.theme
         wide = np.abs(places[tree.left[marked]] - places[tree.right[marked]]) * frame.row
-        painter.setPen(QPen(QColor(theme.cut), 1.2))
+        painter.setPen(QPen(QColor(theme.warn), 1.2))
         for join in marked[wide >= _NOTABLE].tolist():
             node = tree.n + join
             inverted = bool(tree.inversions[join])
-            painter.setBrush(QColor(theme.cut if inverted else theme.panel))
+            painter.setBrush(QColor(theme.warn if inverted else theme.panel))
             middle = QPointF(frame.x(float(self.scene.share[node])), frame.y(float(places[node])))
             painter.drawEllipse(middle, 2.6, 2.6)
 
@@ -270,4 +273,4 @@ def paint_cut_line(
     painter.drawLine(QLineF(x, top, x, bottom))
     if not text:
         return QRectF()
-    return canvas.pill(QPointF(x, top - 10), text, theme.cut, theme.on_cut, font(0.93, 600))
+    return canvas.pill(QPointF(x, top - 10), text, theme.cut, theme.on_cut, font("table", 600))

@@ -50,7 +50,7 @@ class HeightsPainter:
         canvas.painter.setPen(QPen(QColor(colour), 3.0 if here or jump else 1.4))
         y = frame.top + _SPANS
         canvas.painter.drawLine(QLineF(left + 1, y, right - 1, y))
-        at, text = font(0.86, 600 if here or jump else 400), str(clusters)
+        at, text = font("note", 600 if here or jump else 400), str(clusters)
         wide = 14.0 if canvas.upright else canvas.wide(text, at)
         if right - left >= wide + _LEAST_LABEL or here:
             middle = (left + right) / 2
@@ -67,7 +67,7 @@ class HeightsPainter:
         painter.drawLines([QLineF(x, y, x, y + 8) for x in places.tolist()])
 
     def _axis(self, canvas: Canvas, frame: Frame) -> None:
-        theme, at = self.theme, font(0.8)
+        theme, at = self.theme, font("note")
         y = frame.top + _RUG + 8
         canvas.painter.setPen(QPen(QColor(theme.line), 1.0))
         canvas.painter.drawLine(QLineF(frame.left, y, frame.right, y))

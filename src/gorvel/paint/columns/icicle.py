@@ -59,7 +59,7 @@ class IciclePicture(ColumnPicture):
         """The numbers below the columns, as many as there is room for."""
         step = (frame.right - frame.left) / (self.last - self.first + 1)
         cut = self.look.cut.level
-        plain, strong = font(0.8), font(0.8, 600)
+        plain, strong = font("note"), font("note", 600)
         wide = 18.0 if canvas.upright else canvas.wide(f"{self.last:,}", plain) + 3
         every = max(int(np.ceil(wide / step)), 1)
         for count in sorted({cut, self.last, *range(self.first, self.last + 1, every)}):

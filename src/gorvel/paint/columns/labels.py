@@ -11,9 +11,10 @@ from PySide6.QtGui import QFontMetricsF
 from gorvel.core.base.numbers import unit
 from gorvel.paint.axes import Frame
 from gorvel.paint.canvas import Canvas
+from gorvel.paint.cluster_marks import LEAST_BAR
 from gorvel.paint.columns.column import ColumnPicture
 from gorvel.paint.theme import font
-from gorvel.paint.tree_style import LEAST_LETTER, TreeLook
+from gorvel.paint.tree_style import TreeLook
 
 _WIDEST, _LEAST = 170.0, 88.0  # pixels of labels that are there whatever the room
 STRIP = 26  # pixels of the cluster strip before the labels
@@ -24,7 +25,7 @@ _THINNED_ROW = 3.0  # pixels a row needs for every so many labels to be told
 
 def label_width(look: TreeLook, most: float) -> float:
     """Pixels for the labels: as wide as the widest, up to a limit."""
-    measured = QFontMetricsF(font(0.86))
+    measured = QFontMetricsF(font("note"))
     some = look.labels[:: max(1, len(look.labels) // _LOOKED_AT)]  # longer ones are shortened
     sizes = look.tree.sizes[look.cut.roots]
     longest = [*sorted(some, key=len)[-40:], unit(look.of, int(sizes.max()))]
@@ -60,7 +61,7 @@ class LabelsPicture(ColumnPicture):
         """Labels of the rows in sight, thinned out so that they do not overlap."""
         at = self.look.arrangement
         first, last = self.look.positions(frame)
-        fitted = font(0.86 if frame.row >= _LEAST_ROW else 0.78)
+        fitted = font("note")
         high = float(fitted.pixelSize())
         free_from, position = -np.inf, first
         while position < last:
@@ -83,7 +84,7 @@ class LabelsPicture(ColumnPicture):
         return first if node < tree.n else f"{first} +{tree.sizes[node] - 1:,}"
 
     def _sizes(self, canvas: Canvas, frame: Frame, left: float) -> None:
-        at = font(0.86)
+        at = font("note")
         high = QFontMetricsF(at).height()
         free_from = frame.top - high
         starts = self.look.arrangement.starts
@@ -111,4 +112,4 @@ class LabelsPicture(ColumnPicture):
             return [(who.title, theme.ink), (told, theme.soft)]
         if who.title:
             return [(f"{who.title}, {told}", theme.soft)]
-        return [(told if tall - 2 >= LEAST_LETTER else f"{who.name}  {told}", theme.soft)]
+        return [(told if tall - 2 >= LEAST_BAR else f"{who.name}  {told}", theme.soft)]

@@ -153,7 +153,7 @@ class ProximitiesPicture(ColumnPicture):
         step = (frame.right - frame.left) / max(right - left, 1e-9)
         if frame.row < _LEAST_ROW or step < _LEAST_WIDE or self.look.arrangement.folded:
             return
-        at = font(0.78)
+        at = font("note")
         for i, position in enumerate(patch.rows.tolist()):
             for j, other in enumerate(patch.columns.tolist()):
                 box = QRectF(self.x(frame, other), frame.y(position), step, frame.row)
@@ -172,7 +172,7 @@ class ProximitiesPicture(ColumnPicture):
         wide = min(90.0, (frame.right - frame.left) * 0.35)
         box = QRectF(frame.left, frame.bottom + 7, wide, 8)
         canvas.painter.drawImage(box, ramp)
-        words, at = f"0 to {number(self.most)} and more", font(0.8)
+        words, at = f"0 to {number(self.most)} and more", font("note")
         if wide + 6 + canvas.wide(words, at) > frame.right - frame.left:
             words = f"0 – {number(self.most)}+"
         room = QRectF(box.right() + 6, frame.bottom + 2, canvas.wide(words, at) + 4, 18)

@@ -60,7 +60,7 @@ class StaysPicture(ColumnPicture):
                 share = float(means[begin])
                 gap = 1.0 if k - begin > 3 else 0.0
                 box = QRectF(frame.left, top + begin, max(wide * share, 1.0), k - begin - gap)
-                painter.fillRect(box, QColor(theme.cut if share < _LOOSE else theme.bar))
+                painter.fillRect(box, QColor(theme.warn if share < _LOOSE else theme.bar))
             begin = k
         painter.setPen(QPen(QColor(theme.line), 1.0, Qt.PenStyle.DotLine))
         middle = frame.left + _LOOSE * wide
@@ -68,7 +68,7 @@ class StaysPicture(ColumnPicture):
 
     def paint_foot(self, canvas: Canvas, frame: Frame) -> None:
         """Shares below the bars."""
-        at, soft = font(0.78), self.look.theme.soft
+        at, soft = font("note"), self.look.theme.soft
         for share, words, side in ((0.0, "0", "left"), (0.5, "½", "centre"), (1.0, "1", "right")):
             x = frame.left + share * (frame.right - frame.left)
             left = {"left": x, "centre": x - 12, "right": x - 24}[side]

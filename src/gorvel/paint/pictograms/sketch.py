@@ -107,7 +107,7 @@ class Sketch:
         self, x: float, y: float, words: str, colour: str = "ink", strong: bool = False
     ) -> None:
         """A letter or two about a point."""
-        self._painter.setFont(font(1.0, 600 if strong else 400))
+        self._painter.setFont(font("text", 600 if strong else 400))
         self._painter.setPen(self.colour(colour))
         box = QRectF(x - 40, y - 12, 80, 24)
         self._painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)

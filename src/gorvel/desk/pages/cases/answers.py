@@ -108,15 +108,15 @@ class AnswersPanel(QFrame):
         """What can be done on the side that is shown."""
         self.hint = text(soft=True, wrap=False)
         self.aside = (
-            button("Set aside", self._set_aside, "link", "Exclude the selected cases (S)"),
-            button("Restore", self._bring_back, "link", "Use them again (B)"),
+            button("Set aside", self._set_aside, "", "Exclude the selected cases (S)"),
+            button("Restore", self._bring_back, "", "Use them again (B)"),
         )
         self.copy = button("Copy", self.cells.copy, "link", "Copy the selected cells (Ctrl+C)")
         self.words = button("", self._turn_words, "link", "Codes, or the words of the codebook")
         self.ranks = button(
             "", self._turn_ranks, "link", "Rank correlation picks up any monotone relation"
         )
-        self.picture = button("Copy picture", self._copy_picture, "link", "")
+        self.picture = button("Copy picture", self._copy_picture, "link")
         return flowing(self.hint, *self.aside, self.words, self.copy, self.ranks, self.picture)
 
     @property

@@ -31,15 +31,15 @@ class MadeList(QWidget):
         self.turning, self.focus = turning, turning.focus
         self.names: dict[str, QLineEdit] = {}
         self.links: dict[tuple[str, str], QWidget] = {}
-        self.why = text(size=0.93)
+        self.why = text(size="table")
         self.why.setProperty("alarm", True)
-        self.formula = button("Create by formula …", self.by_formula, "link")
-        self.items = button("Mean or sum of items …", self.of_items, "link")
+        self.formula = button("Create by formula …", self.by_formula)
+        self.items = button("Mean or sum of items …", self.of_items)
         self._lines = QVBoxLayout()
         self._lines.setSpacing(2)
         more = in_row(self.items, self.formula, None)
         fill(
-            self, heading("Created variables", 1.0), self._lines, self.why, more, space=2,
+            self, heading("Created variables", "text"), self._lines, self.why, more, space=2,
             edges=(0, SPACE, 0, 0),
         )  # fmt: skip
         self.focus.shelf.columns_changed.connect(self.follow)
@@ -56,13 +56,13 @@ class MadeList(QWidget):
     def _line(self, make: MakePlan) -> QWidget:
         line = QWidget()
         name = QLineEdit(make.name)
-        name.setFont(font(0.93, 600))
+        name.setFont(font("table", 600))
         name.setCursorPosition(0)  # the beginning of a long name is seen
         name.setAccessibleName(f"Name of {make.name}")
         name.editingFinished.connect(partial(self._renamed, make, name))
         self.names[make.name] = name
         row = fill_row(
-            line, (name, 2), (text(made_words(make), 0.93, soft=True), 3), space=SPACE,
+            line, (name, 2), (text(made_words(make), "table", soft=True), 3), space=SPACE,
             edges=(SPACE, 0, 0, 0),
         )  # fmt: skip
         if not isinstance(make.reverse, tuple):
@@ -137,7 +137,7 @@ class MadeEditor(QDialog):
         self.row.box.hide()
         self.row.open(True)
         self.row.changed.connect(self._changed)
-        self.why = text(size=0.93)
+        self.why = text(size="table")
         self.why.setProperty("alarm", True)
         self.go = button("Change", self._take, "main")
         layout = body(self, f"How {make.name} is created")

@@ -52,7 +52,7 @@ class ProposalRow(QFrame):
         self.box.setAccessibleName(f"Create: {', '.join(proposal.columns)}")
         self.box.toggled.connect(self._toggled)
         self.name = text(proposal.columns[0], weight=600)
-        self.rest = text(size=0.86, soft=True)
+        self.rest = text(size="note", soft=True)
         self.seen = text(seen_words(proposal), soft=True)
         self.becomes = text()
         self.kind = QComboBox()
@@ -146,19 +146,19 @@ class ProposalRow(QFrame):
             self.strip.moved.connect(self._moved)
             self._inside.addWidget(self.strip)
             hint = "Drag the words, or move them with Alt+Left and Alt+Right."
-            self._inside.addWidget(text(hint, 0.86, soft=True))
+            self._inside.addWidget(text(hint, "note", soft=True))
         if proposal.becomes == "several":
             told = ", ".join(f"“{option}”" for option in proposal.options)
-            self._inside.addWidget(text(f"A variable for each of {told}.", 0.93))
+            self._inside.addWidget(text(f"A variable for each of {told}.", "table"))
         if proposal.becomes in ("number", "bands", "date", "time", "yes-no", "text", "checklist"):
             shown = proposal.answers[:8]
             more = " …" if len(proposal.answers) > len(shown) else ""
             told = ", ".join(f"{answer} ({counts[answer]:,})" for answer in shown)
-            self._inside.addWidget(text(told + more, 0.93, soft=True))
+            self._inside.addWidget(text(told + more, "table", soft=True))
         if proposal.becomes == "date":
             self._inside.addWidget(self._written())
         if proposal.becomes == "bands":
-            self.assumed = text(assumed_words(proposal), 0.93)
+            self.assumed = text(assumed_words(proposal), "table")
             self._inside.addWidget(self.assumed)
         if proposal.makes_something:
             self._inside.addWidget(self._names())
@@ -169,7 +169,7 @@ class ProposalRow(QFrame):
         """How dates are written, where more than one way fits."""
         formats = formats_of(self.proposal.answers)
         self.format = box = QComboBox()
-        box.setFont(font(0.93))
+        box.setFont(font("table"))
         box.setAccessibleName("How the dates are written")
         for written in formats:
             words = date(2026, 2, 15).strftime(written) if written else "2026-02-15"
@@ -177,7 +177,7 @@ class ProposalRow(QFrame):
         box.setCurrentIndex(max(box.findData(self.proposal.format), 0))
         box.activated.connect(lambda at: self._format_chosen(box.itemData(at)))
         box.setEnabled(len(formats) > 1)
-        return flowing(text("Written", 0.93, wrap=False), box)
+        return flowing(text("Written", "table", wrap=False), box)
 
     def _names(self) -> QWidget:
         """What is made of each column is called, and which of them are turned round."""
@@ -188,10 +188,10 @@ class ProposalRow(QFrame):
         grid.setVerticalSpacing(3)
         for row, column in enumerate(proposal.columns):
             if len(proposal.columns) > 1:
-                grid.addWidget(text(column, 0.93), row, 0)
-            grid.addWidget(text("called", 0.86, soft=True, wrap=False), row, 1)
+                grid.addWidget(text(column, "table"), row, 0)
+            grid.addWidget(text("called", "note", soft=True, wrap=False), row, 1)
             name = QLineEdit(proposal.names.get(column, ""))
-            name.setFont(font(0.93))
+            name.setFont(font("table"))
             name.setPlaceholderText(proposal.usual_name(column))
             name.setAccessibleName(f"Name of the variable created from {column}")
             name.editingFinished.connect(partial(self._named, column, name))
@@ -199,7 +199,7 @@ class ProposalRow(QFrame):
             grid.addWidget(name, row, 2)
             if proposal.becomes in ("order", "words"):
                 turned = QCheckBox("Reverse-scored")
-                turned.setFont(font(0.93))
+                turned.setFont(font("table"))
                 turned.setAccessibleName(f"{column} reverse-scored")
                 turned.toggled.connect(partial(self._turn, column))
                 self.turned[column] = turned
@@ -234,12 +234,12 @@ class ProposalRow(QFrame):
                 cells.setdefault(cell, []).append(column)
         for cell, columns in cells.items():
             box = PlainTick(f"“{cell}”")
-            box.setFont(font(0.93))
+            box.setFont(font("table"))
             box.setChecked(True)
             box.toggled.connect(partial(self._miss, cell, tuple(columns)))
             self.gone[cell, *columns] = box
             boxes.append(box)
-        return flowing(text("Read as missing:", 0.93, wrap=False), *boxes)
+        return flowing(text("Read as missing:", "table", wrap=False), *boxes)
 
     # what is chosen
 

@@ -49,8 +49,8 @@ class SourceLine(QWidget):
     def __init__(self, actions: Actions, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.acts, self.focus = actions, actions.focus
-        self.title = heading("", 1.29)
-        self.how = button("", self._edit_reading, "link", "Check or change how the file is read")
+        self.title = heading("")
+        self.how = button("", self._edit_reading, "value", "Check or change how the file is read")
         self.extent = text(soft=True, wrap=False)
         self.keep, self.keep_label = self._field(
             "&Only cases where:", "All cases, or for example visits > 2", _CONDITION_TIP

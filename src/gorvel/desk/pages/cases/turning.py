@@ -47,7 +47,7 @@ class TurningPanel(QWidget):
         self.unturned = UnturnedList()
         self.unturned.said.connect(turning.mend)
         self.unturned.undone.connect(turning.take_back)
-        self.why = text(size=0.93)
+        self.why = text(size="table")
         self.why.setProperty("alarm", True)
         self.to_cells = button("Show", self._show_cells, "link", "The cells, below the list")
         self.made = MadeList(turning)
@@ -66,7 +66,7 @@ class TurningPanel(QWidget):
 
     def _lay_out(self, left: QWidget) -> None:
         inside = card(left)
-        head = in_row(heading("Convert answers to numbers", 1.07), (self.tally, 1))
+        head = in_row(heading("Convert answers to numbers"), (self.tally, 1))
         inside.addLayout(head)
         inside.addWidget(self.bar)
         self.titles = self._titles()
@@ -85,7 +85,7 @@ class TurningPanel(QWidget):
         row.setContentsMargins(SPACE + 28, 0, 2 * SPACE, 0)
         row.setSpacing(SPACE)
         for words, share in zip(_TITLES, WIDTHS, strict=True):
-            row.addWidget(text(words, 0.86, soft=True, wrap=False), share)
+            row.addWidget(text(words, "note", soft=True, wrap=False), share)
         return line
 
     def take_focus(self) -> None:

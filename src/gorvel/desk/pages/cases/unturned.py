@@ -53,7 +53,7 @@ class UnturnedList(QWidget):
         clear(self._rows)
         self.fields, self.links, self.near, self.settled, self.undo = {}, {}, {}, {}, {}
         total = sum(len(cell.rows) for cell in cells)
-        head = heading(f"{counted(total, 'cell')} cannot be converted", 1.0)
+        head = heading(f"{counted(total, 'cell')} cannot be converted", "text")
         head.setProperty("alarm", True)
         if cells:
             self._rows.addWidget(head)
@@ -73,7 +73,7 @@ class UnturnedList(QWidget):
         more = f" and {len(cell.rows) - _MOST_ROWS:,} more" if len(cell.rows) > _MOST_ROWS else ""
         case = "case" if len(cell.rows) == 1 else "cases"
         where = _where(cell.columns)
-        label = text(f"“{cell.cell}” in {where}, {case} {rows}{more}", 0.93)
+        label = text(f"“{cell.cell}” in {where}, {case} {rows}{more}", "table")
         label.setToolTip(as_tip(f"Expected {cell.expected}"))
         words = words_of.get(cell.columns[0], ())
         parts: list[QWidget] = []
@@ -81,27 +81,27 @@ class UnturnedList(QWidget):
         key = (cell.columns[0], cell.cell)
         if meant:
             said = partial(self.said.emit, cell.columns, cell.cell, meant)
-            self.near[key] = button(f"{meant}?", said, "link", f"Read “{cell.cell}” as “{meant}”")
-            parts += [self.near[key], text("or", 0.93, soft=True, wrap=False)]
+            self.near[key] = button(f"{meant}?", said, "", f"Read “{cell.cell}” as “{meant}”")
+            parts += [self.near[key], text("or", "table", soft=True, wrap=False)]
         self.fields[key] = self._field(cell.columns, cell.cell, words, cell.expected)
         self.links[key] = button(
-            "Missing", partial(self.said.emit, cell.columns, cell.cell, None), "link"
+            "Missing", partial(self.said.emit, cell.columns, cell.cell, None), ""
         )
         self.links[key].setAccessibleName(f"Read “{cell.cell}” as missing")
-        parts += [self.fields[key], text("or", 0.93, soft=True, wrap=False), self.links[key]]
-        return _row(label, text("read as", 0.93, soft=True, wrap=False), *parts)
+        parts += [self.fields[key], text("or", "table", soft=True, wrap=False), self.links[key]]
+        return _row(label, text("read as", "table", soft=True, wrap=False), *parts)
 
     def _settled_row(self, answer: Answered, words_of: WordsOf) -> QWidget:
         """What was said of a cell stays in sight; it can be changed, or taken back."""
         where, key = _where(answer.columns), (answer.columns[0], answer.cell)
-        label = text(f"“{answer.cell}” in {where}", 0.93, soft=True)
+        label = text(f"“{answer.cell}” in {where}", "table", soft=True)
         words = words_of.get(answer.columns[0], ())
         field = self._field(answer.columns, answer.cell, words, "", answer.right)
         self.settled[key] = field
         self.undo[key] = button("Undo", partial(self.undone.emit, answer), "link")
         self.undo[key].setAccessibleName(f"Undo what “{answer.cell}” is read as")
         said = "read as" if answer.right else "read as missing, or as"
-        return _row(label, text(said, 0.93, soft=True, wrap=False), field, self.undo[key])
+        return _row(label, text(said, "table", soft=True, wrap=False), field, self.undo[key])
 
     def _field(
         self, columns: Sequence[str], cell: str, words: tuple[str, ...], expected: str,
@@ -111,7 +111,7 @@ class UnturnedList(QWidget):
         name = f"Read “{cell}” as"
         if words:
             box = QComboBox()
-            box.setFont(font(0.93))
+            box.setFont(font("table"))
             box.setAccessibleName(name)
             box.addItem("…", "")
             for word in words:
@@ -122,7 +122,7 @@ class UnturnedList(QWidget):
             )
             return box
         field = QLineEdit(right)
-        field.setFont(font(0.93))
+        field.setFont(font("table"))
         field.setFixedWidth(110)
         field.setAccessibleName(name)
         field.setPlaceholderText("what it means")

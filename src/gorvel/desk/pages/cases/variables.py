@@ -13,6 +13,7 @@ from gorvel.core.table.summary import ColumnSummary, describe_column
 from gorvel.core.table.table import Table
 from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.flow import flowing
+from gorvel.desk.controls.plain_text import as_tip
 from gorvel.desk.controls.texts import button, heading, text
 from gorvel.desk.editors.design_line import DesignLine
 from gorvel.desk.editors.flags import FlagsPanel
@@ -44,7 +45,7 @@ class VariablesPanel(QFrame):
         self.tally = text(soft=True, wrap=False)
         fill(
             self, self._head(), self._roles(), (self.view, 5), DesignLine(self.focus),
-            text(_HINT, 0.86, soft=True), (self.flags, 4), space=6,
+            (self.flags, 4), space=6,
             edges=(SPACE, SPACE, SPACE, SPACE),
         )  # fmt: skip
         self._codes_shown: tuple[object, ...] = ()
@@ -65,14 +66,16 @@ class VariablesPanel(QFrame):
         self.search.returnPressed.connect(self._to_found)
         self.view.sought_off.connect(self.search.clear)
         QShortcut(QKeySequence.StandardKey.Find, self, self.search.setFocus)
-        return in_row(heading("Variables", 1.0), self.tally, None, self.found, self.search)
+        return in_row(heading("Variables", "text"), self.tally, None, self.found, self.search)
 
     def _roles(self) -> QWidget:
         links = [
-            button(_FULL.get(role, role), partial(self._give_role, role), "link", tip)
+            button(_FULL.get(role, role), partial(self._give_role, role), "chip", tip)
             for role, tip in ROLE_TIPS.items()
         ]
-        return flowing(text("Set role:", soft=True, wrap=False), *links)
+        lead = text("Set role:", "note", soft=True, wrap=False)
+        lead.setToolTip(as_tip(_HINT))
+        return flowing(lead, *links, gap=4)
 
     def _seek(self, words: str) -> None:
         found = self.view.seek(words.strip())

@@ -27,7 +27,7 @@ class AlikeCard(QWidget):
         self.focus, self.comparing = actions.focus, comparing
         self.view = AlikeView()
         self.view.chosen.connect(self.focus.set_count)
-        self.says = text(size=0.86, soft=True)
+        self.says = text(size="note", soft=True)
         self.take = TakeAway.of(actions, "alike")
         head = in_row(
             heading("Agreement by number"), (aside("adjusted Rand"), 1), self.take, space=SPACE

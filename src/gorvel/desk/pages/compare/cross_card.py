@@ -24,7 +24,7 @@ class CrossCard(QWidget):
         self.view = CrossView()
         self.counts = aside()
         self.says = text("Rows: left tree, columns: right tree. Click a cell to list its cases.",
-                         0.86, soft=True)  # fmt: skip
+                         "note", soft=True)  # fmt: skip
         self.take = TakeAway.of(actions, "who-is-where")
         head = in_row(heading("Cross-tabulation"), (self.counts, 1), self.take, space=SPACE)
         inside = card(self)

@@ -35,8 +35,8 @@ class FacesCard(QWidget):
         self.view.turned.connect(self.folded.setChecked)
         self.swap = button("Swap", comparing.swap, "link", "Swap left and right")
         self.bar = InquiryBar(comparing.faces, self._again, "Aligning the trees …")
-        self.says = text(size=0.93, soft=True)
-        self.list = button("List the cases", self.list_wanted.emit, "link", "")
+        self.says = text(size="table", soft=True)
+        self.list = button("List the cases", self.list_wanted.emit, "link")
         self.take = TakeAway.of(actions, "face-to-face", self.sheet)
         head = in_row(
             heading("Face to face"), (self.crossings, 1), self.folded, self.swap, self.take,

@@ -33,7 +33,7 @@ class GapsCard(QWidget):
     ) -> None:
         super().__init__(parent)
         self.acts, self.focus, self.imputation = actions, actions.focus, imputation
-        self.ask = button("Grow these trees", imputation.ask, "link")
+        self.ask = button("Grow these trees", imputation.ask)
         self.take = TakeAway.of(actions, "gaps")
         self.bar = InquiryBar(imputation.inquiry, imputation.ask, "Imputing missing answers …")
         self.says = text()
@@ -44,7 +44,7 @@ class GapsCard(QWidget):
             _CLUSTERS, "Clusters across imputations", (150, 70, 190), 26, (_BAR,)
         )
         head = in_row(heading("Missing answers"), None, self.ask, self.take)
-        self._titles = heading("Each treatment", 1.0), heading("Multiple imputation", 1.0)
+        self._titles = heading("Each treatment", "text"), heading("Multiple imputation", "text")
         inside = card(self)
         inside.addLayout(head)
         inside.addWidget(self.bar)
@@ -52,7 +52,7 @@ class GapsCard(QWidget):
         for title, table in zip(self._titles, (self.handlings, self.clusters), strict=True):
             inside.addWidget(title)
             inside.addWidget(table, 1)
-        inside.addWidget(text(_WORDS, 0.86, soft=True))
+        inside.addWidget(text(_WORDS, "note", soft=True))
         imputation.inquiry.changed.connect(self.follow)
 
     def follow(self) -> None:

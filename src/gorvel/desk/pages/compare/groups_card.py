@@ -37,7 +37,7 @@ class GroupsCard(QWidget):
         self.comparing, self.replicating = comparing, replicating
         self._columns: list[int] = []  # clusters of the cross table, as they stand
         self.says, self.told = text(), text()
-        self.note = text(_WORDS, 0.86, soft=True)
+        self.note = text(_WORDS, "note", soft=True)
         self.bar = InquiryBar(replicating.inquiry, self._again, "Assigning cases to clusters …")
         self.grid = ShadedView("Agreement between the clusters of groups", self.words)
         self.cross = ShadedView("Cases in the clusters of both", self._cell_words)

@@ -105,7 +105,7 @@ class ComparePage(TabbedPage):
         self._offers = QHBoxLayout()
         self._offers.setSpacing(SPACE)
         fill(
-            box, heading("One tree so far", 1.43), block(words, _BOX - 8 * SPACE), self._offers,
+            box, heading("One tree so far", "result"), block(words, _BOX - 8 * SPACE), self._offers,
             space=SPACE, edges=(4 * SPACE, 3 * SPACE, 4 * SPACE, 3 * SPACE),
         )  # fmt: skip
         page = QWidget()
@@ -170,7 +170,7 @@ class ComparePage(TabbedPage):
                   and not plan.why_not("tree", linkage=key)][:3]  # fmt: skip
         for key in others:
             name = LINKAGES[key].name
-            link = button(sentence(name), partial(self.put_beside, key), "")
+            link = button(sentence(name), partial(self.put_beside, key))
             self._offers.addWidget(link)
             self.offers.append(link)
         self._offers.addStretch(1)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QStackedWidget, QVBoxLayout, QWidget
 
 from gorvel.core.results.table import ResultTable
@@ -39,8 +40,8 @@ class ReadingCard(QWidget):
         self.whole, self.same, self.moves, self.apart = text(), text(), text(), text()
         self.counts = text(soft=True)
         self.list = PairList(self.focus)
-        self.hand = button("Make the right one current", self._take, "link")
-        self.copy = button("Copy", self._copy, "link", "")
+        self.hand = button("Make the right one current", self._take)
+        self.copy = button("Copy", self._copy, "link")
         self.back = button("Back to the reading", self.read, "link")
         words = QWidget()
         inside = QVBoxLayout(words)
@@ -50,6 +51,7 @@ class ReadingCard(QWidget):
                      self.counts)  # fmt: skip
         for one in self._all:
             inside.addWidget(one)
+        inside.insertWidget(2, self.hand, 0, Qt.AlignmentFlag.AlignLeft)
         inside.addStretch(1)
         self.pages = QStackedWidget()
         self.pages.addWidget(scrolled(words))
@@ -58,7 +60,6 @@ class ReadingCard(QWidget):
         layout = card(self)
         layout.addLayout(head)
         layout.addWidget(self.pages, 1)
-        layout.addWidget(self.hand)
         self.read()
 
     # what is said

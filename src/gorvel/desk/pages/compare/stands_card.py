@@ -93,10 +93,10 @@ class StandsCard(QWidget):
         trees.setLayout(self._trees)
         box = panel()
         tip = "Consensus of these and the current tree, face to face"
-        self.average = button("Show consensus tree", self._average, "link", tip)
-        count = in_row(heading("Trees included", 1.0), None, self.average)
+        self.average = button("Show consensus tree", self._average, "", tip)
+        count = in_row(heading("Trees included", "text"), None, self.average)
         fill(
-            box, head, self.bar, self.says, (self.view, 3), text(_WORDS, 0.86, soft=True), count,
+            box, head, self.bar, self.says, (self.view, 3), text(_WORDS, "note", soft=True), count,
             (scrolled(trees), 1), self.moving, edges=(2 * SPACE, SPACE, SPACE, SPACE),
         )  # fmt: skip
         return box
@@ -135,7 +135,7 @@ class StandsCard(QWidget):
             self.boxes, self._named = {}, shown
             for number, _ in shown:
                 box = QCheckBox()
-                box.setFont(font(0.93))
+                box.setFont(font("table"))
                 box.setChecked(number not in self.comparing.passed_over)
                 box.toggled.connect(partial(self.comparing.count_in, number))
                 self._trees.addWidget(box)

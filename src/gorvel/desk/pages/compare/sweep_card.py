@@ -53,13 +53,13 @@ class SweepCard(QWidget):
             self.against.addItem(f"linkages against {words}", key)
         for box, name in ((self.against, "What is varied"), (self.figure, "What cells show")):
             box.setAccessibleName(name)
-            box.setFont(font(0.93))
+            box.setFont(font("table"))
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
-        self.choose = button("Choose …", self._choose, "link", "Choose what is combined")
-        self.go = button("Grow all these trees", self._begin, "link")
+        self.choose = button("Choose …", self._choose, "", "Choose what is combined")
+        self.go = button("Grow all these trees", self._begin)
         self.take = TakeAway.of(actions, "sweep", self.sheet)
         self.bar = InquiryBar(sweeping.trees, self._begin, "Growing trees of all combinations …")
-        self.says, self.note = text(), text(size=0.86, soft=True)
+        self.says, self.note = text(), text(size="note", soft=True)
         self.excluded = button("", self._show_reasons, "link")
         self.excluded.hide()
         self._reasons = ""

@@ -90,12 +90,12 @@ class ChecksCard(QWidget):
         ).follow()  # fmt: skip
 
     def _section(self, what: str, title: str, words: Callable[[], str], before: str) -> None:
-        start = button("Check", lambda: self.counting.check(what), "link")
+        start = button("Check", lambda: self.counting.check(what))
         start.setAccessibleName(title)
         stop = button("Stop", self.counting.work[what].stop, "link")
         bar = JobBar(partial(self._show_work, what), at_once=True)
         bar.setMaximumWidth(90)
-        row = in_row(heading(title, 1.0), None, bar, stop, start)
+        row = in_row(heading(title, "text"), None, bar, stop, start)
         found = text()
         found.setAccessibleName(f"{title} Result")
         self._column.addLayout(row)
@@ -110,7 +110,7 @@ class ChecksCard(QWidget):
             label.setProperty("soft", not words)
             label.setText(words or section.before)
             label.style().polish(label)
-            section.run.setText("Run again" if words else "check")
+            section.run.setText("Run again" if words else "Check")
             section.run.setEnabled(self.focus.grown is not None)
 
     def _show_work(self, what: str, working: bool) -> None:

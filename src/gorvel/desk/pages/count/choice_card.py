@@ -16,7 +16,7 @@ from gorvel.desk.controls.texts import button, clear, heading, scrolled, text
 from gorvel.desk.views.count_views import SummitView
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.work.counting import Counting
-from gorvel.paint.theme import SPACE, current, font
+from gorvel.paint.theme import SPACE, font
 
 _OTHERS = 3  # counts that are asked after
 _LINES = 2
@@ -31,15 +31,13 @@ class ChoiceCard(QFrame):
         self.shown = layout
         self.counting, self.focus = counting, counting.focus
         self.setProperty("panel", True)
-        self.setObjectName("choice")
         self.setMinimumHeight(_LEAST)
-        self.setStyleSheet(f"#choice {{ border: 1.5px solid {current().cut}; }}")
         self.count = QSpinBox()
         self.count.setAccessibleName("Your number")
         self.count.setKeyboardTracking(False)
         self.summit = SummitView(counting)
         self.reasons = QPlainTextEdit()
-        self.reasons.setFont(font(0.97))
+        self.reasons.setFont(font("table"))
         self.reasons.setAccessibleName("Reasons")
         self.reasons.setTabChangesFocus(True)
         self.reasons.setPlaceholderText("Give your reason in a sentence; it is saved in the plan.")
@@ -47,7 +45,7 @@ class ChoiceCard(QFrame):
         self.reasons.setFixedHeight(height)
         self.take = button("Choose", self.take_it, tip="Ctrl+Return")
         self.taken = text(weight=600)
-        self.draft = button("Draft reasons", self.draft_it, "link")
+        self.draft = button("Draft reasons", self.draft_it)
         self.answer = text(soft=True)
         self.answer.setAccessibleName("Why not another number")
         self._others = QHBoxLayout()
@@ -90,7 +88,7 @@ class ChoiceCard(QFrame):
 
     def _lay_out(self) -> None:
         head = in_row(
-            heading("Your number", 1.0), self.count, (self.taken, 1), self.draft, self.take
+            heading("Your number", "text"), self.count, (self.taken, 1), self.draft, self.take
         )
         self.answer.setAlignment(Qt.AlignmentFlag.AlignTop)
         high = self.answer.fontMetrics().lineSpacing() * 3  # no part of a fourth line
@@ -129,7 +127,8 @@ class ChoiceCard(QFrame):
         self.taken.setText("" if chosen is None else "chosen" if here else f"{chosen} chosen")
         self.take.setText(f"Choose {cut.clusters}")
         same = here and plan.counting.reasons == self.reasons.toPlainText().strip()
-        self.take.setEnabled(not same and not self.focus.out_of_date)
+        self.take.setVisible(not same)
+        self.take.setEnabled(not self.focus.out_of_date)
         self.draft.setEnabled(not self.counting.undecided)
         self._draft_follows()
         self._show_others()

@@ -35,14 +35,14 @@ class EvidenceCard(QWidget):
         self.by = IndexMenu(counting)
         self.more = text(soft=True)
         self.more.setAccessibleName("What is shown of groups")
-        self.ask = button("Ask", lambda: counting.check("groups"), "link",
+        self.ask = button("Ask", lambda: counting.check("groups"), "",
                           "Simulate data without groups, as often as the plan says")  # fmt: skip
         self.stop = button("Stop", counting.work["groups"].stop, "link")
         self.bar = JobBar(self._show_work, at_once=True)
         self.bar.setMinimumWidth(40)
         self.take = TakeAway.of(actions, "null")
         head = in_row(
-            heading("Are there groups?", 1.07), self.by, None, (self.bar, 2), self.stop, self.ask,
+            heading("Are there groups?"), self.by, None, (self.bar, 2), self.stop, self.ask,
             self.take,
         )  # fmt: skip
         words = QWidget()
@@ -56,7 +56,7 @@ class EvidenceCard(QWidget):
         found, told = self.counting.checks.groups, self.counting.conclusion
         self.view.setVisible(self.view.chart() is not None)
         self.by.setEnabled(found is None or not found.why)
-        self.ask.setText("ask" if found is None else "Run again")
+        self.ask.setText("Ask" if found is None else "Run again")
         self.ask.setEnabled(self.counting.complete)
         if found is None or told is None or self.counting.undecided:
             self.more.setText(_BEFORE)

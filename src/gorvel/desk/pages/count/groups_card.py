@@ -28,7 +28,7 @@ class GroupsCard(QWidget):
     def __init__(self, actions: Actions, counting: Counting, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.counting, self.focus = counting, counting.focus
-        self.title = heading("", 1.0)
+        self.title = heading("", "text")
         self.words = text(soft=True)
         self.cross = ResultView((), "Clusters by known groups", row=22)
         self.by_count = ResultView(

@@ -66,11 +66,11 @@ class CountPage(TabbedPage):
         self.verdict = VerdictBar(actions, counting, take, draft, self)
         self.first, self.last = QSpinBox(), QSpinBox()
         self.resamples, self.seed = QSpinBox(), QSpinBox()
-        self.draw = button("Resample", self._work, "main", "Run the resampling rules (Ctrl+R)")
+        self.draw = button("Resample", self._work, "", "Run the resampling rules (Ctrl+R)")
         self.stop = button("Stop", self._stop, "link")
-        self.note = aside("", 1.0)
+        self.note = aside("", "text")
         self.bar = JobBar(self._show_work, self.note)
-        self.hint = aside("", 0.86)
+        self.hint = aside("", "note")
         self.more = MoreRules(counting)
         self.units = button("", self._change_units, "link", _UNITS_TIP)
         self._at_work = ""  # what the bar is about
@@ -124,7 +124,7 @@ class CountPage(TabbedPage):
 
     def _board_head(self) -> QHBoxLayout:
         row = QHBoxLayout()
-        row.addWidget(heading("How many clusters?", 1.07))
+        row.addWidget(heading("How many clusters?"))
         row.addWidget(self.hint, 1)
         row.addWidget(self.units)
         row.addWidget(self.more)
@@ -259,7 +259,6 @@ class CountPage(TabbedPage):
     def _worked(self) -> None:
         work = self.counting.work
         self._at_work = next((what for what in _SHOWN if work[what].job is not None), "")
-        self.stop.setText("stop" if self._at_work == "rules" else "Stop")
         if self._at_work:
             self.bar.watch(work[self._at_work].job, _SHOWN[self._at_work])
             return

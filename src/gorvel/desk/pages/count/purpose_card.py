@@ -36,11 +36,11 @@ class PurposeCard(QWidget):
         self.bar = JobBar(self._show_work, at_once=True)
         self.bar.setMinimumWidth(40)
         self.stop = button("Stop", counting.work["purpose"].stop, "link")
-        self.ask = button("Measure", counting.questions.measure, "link",
+        self.ask = button("Measure", counting.questions.measure, "",
                           "Compute characteristics of clusters and random groupings")  # fmt: skip
         self.take = TakeAway.of(actions, "purpose")
         head = in_row(
-            heading("What are your clusters for?", 1.07), None, self.bar, self.stop, self.ask,
+            heading("What are your clusters for?"), None, self.bar, self.stop, self.ask,
             self.take,
         )  # fmt: skip
         fill(self, head, self._usual(), self._weights(), (self.view, 1), self.says)
@@ -52,7 +52,7 @@ class PurposeCard(QWidget):
         take = self.counting.questions.weigh
         return flowing(
             *(
-                button(one.name, partial(take, dict(one.weights)), "link", one.tip)
+                button(one.name, partial(take, dict(one.weights)), "", one.tip)
                 for one in PURPOSES.values()
             )
         )

@@ -28,14 +28,14 @@ class RuleCard(QWidget):
     def __init__(self, actions: Actions, counting: Counting, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.counting = counting
-        self.name = heading("", 1.07)
-        self.source = text(size=0.86, soft=True, wrap=False)
+        self.name = heading("")
+        self.source = text(size="note", soft=True, wrap=False)
         self.curve = CurveView(counting)
         self.says = text(weight=600)
         self.formula = text(soft=True)
         self.about = text()
         self.says.setAccessibleName("What the rule says")
-        self.cut_so = button("", self._cut_unevenly, "link", _UNEVEN_TIP)
+        self.cut_so = button("", self._cut_unevenly, "", _UNEVEN_TIP)
         self.take = TakeAway.of(actions, "rule")
         head = in_row(self.name, (self.source, 1), self.cut_so, self.take)
         words = QWidget()

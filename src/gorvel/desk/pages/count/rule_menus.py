@@ -41,7 +41,7 @@ class _RuleMenu(QPushButton):
     def __init__(self, words: str, tip: str, counting: Counting, keys: tuple[str, ...]) -> None:
         super().__init__(words)
         self.counting = counting
-        self.setFont(font(1.0, 600))
+        self.setFont(font("text", 600))
         self.setProperty("link", True)
         self.setToolTip(as_tip(tip))
         self.entries: dict[str, QAction] = {}
@@ -52,7 +52,7 @@ class _RuleMenu(QPushButton):
             if mine:
                 heading = menu.addAction(as_item(kind))
                 heading.setEnabled(False)
-                heading.setFont(font(0.86, 600))
+                heading.setFont(font("note", 600))
             for key in mine:
                 rule = COUNT_RULES[key]
                 action = menu.addAction(as_item(rule.name))

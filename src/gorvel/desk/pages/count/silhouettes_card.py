@@ -31,7 +31,7 @@ class SilhouettesCard(QWidget):
         self.view = SilhouettesView(counting)
         self.beside = QComboBox()
         self.beside.setAccessibleName("Compare with another number")
-        self.beside.setFont(font(0.93))
+        self.beside.setFont(font("table"))
         self.sought = QLineEdit()
         self.sought.setPlaceholderText("Find a case")
         self.sought.setAccessibleName("")

@@ -44,20 +44,20 @@ class VerdictBar(QFrame):
         self.sign = QLabel("·")
         self.sign.setFixedSize(28, 28)
         self.sign.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.sign.setFont(font(1.1, 600))
-        self.head = heading("", 1.21)
+        self.sign.setFont(font("title", 600))
+        self.head = heading("", "result")
         self.head.setAccessibleName("Verdict")
         self.words = text(soft=True)
         self.words.setAccessibleName("What the verdict rests on")
         self.tried = text(soft=True)
         self.tried.setAccessibleName("How often the verdict is right")
         tip = "On simulated studies like this one, with and without groups"
-        self.trying = button("Check error rate", self._try, "link", tip)
+        self.trying = button("Check error rate", self._try, "", tip)
         self.against = text()
         self.against.setAccessibleName("Caveats")
         self.against.setVisible(False)
-        self.more = button("", self._toggle, "link", "")
-        self.copy = button("Copy", self._copy, "link", "")
+        self.more = button("", self._toggle, "link")
+        self.copy = button("Copy", self._copy, "link")
         self.next = button("", self._go_on, "main")
         told = in_column(self.head, self.words, self.tried, self.against, space=0)
         row = in_row(
@@ -101,9 +101,11 @@ class VerdictBar(QFrame):
         told, board, theme = self.counting.conclusion, self.counting.board, current()
         working = self.counting.at_work("groups")
         sure = told is not None and told.groups == "yes" and not working
-        line = theme.line if working or told is None or told.groups is None else theme.cut
-        line = theme.focus if sure else line
-        self.setStyleSheet(f"#verdict {{ border: 1.5px solid {line}; }}")
+        known = told is not None and told.groups is not None and not working
+        bar = theme.focus if sure else theme.bar if known else theme.line
+        self.setStyleSheet(
+            f"#verdict {{ border: 1px solid {theme.line}; border-left: 4px solid {bar}; }}"
+        )
         ground = theme.focus if sure else theme.bar
         self.sign.setStyleSheet(f"background: {ground}; color: {theme.panel}; border-radius: 14px;")
         self.setVisible(told is not None and board is not None and bool(board.counts))

@@ -36,10 +36,10 @@ class CaseCard(QWidget):
         super().__init__(parent)
         self.acts, self.focus, self.profiling = actions, actions.focus, profiling
         self.case = -1
-        self.title = heading("", 1.14)
+        self.title = heading("")
         self.title.setWordWrap(True)
         self.where, self.sure, self.kept = text(), text(), text()
-        self.ask = button("How often does it stay in resamples?", profiling.ask_shares, "link",
+        self.ask = button("How often does it stay in resamples?", profiling.ask_shares, "",
                           f"{ROUNDS} resamples of all cases")  # fmt: skip
         self.bar = InquiryBar(profiling.shares, profiling.ask_shares, "Resampling …")
         self.alike, self.elsewhere = QVBoxLayout(), QVBoxLayout()
@@ -57,7 +57,7 @@ class CaseCard(QWidget):
             ("Most similar", self.alike),
             ("At other numbers of clusters", self.elsewhere),
         ):
-            inside.addWidget(heading(title, 1.0))
+            inside.addWidget(heading(title, "text"))
             column.setSpacing(2)
             inside.addLayout(column)
         inside.addStretch(1)
@@ -108,7 +108,7 @@ class CaseCard(QWidget):
         assert grown is not None
         for other, far in found.nearest[:5]:
             row = in_row(
-                button(grown.prepared.labels[other], partial(self._mark, other), "link"),
+                button(grown.prepared.labels[other], partial(self._mark, other), "name"),
                 (text(f"{number(far)}, in {names[int(own[other])]}", soft=True, wrap=False), 1),
             )
             self.alike.addLayout(row)
@@ -119,7 +119,7 @@ class CaseCard(QWidget):
                     words.append(f"same: {_some(like.alike)}")
                 if like.differ:
                     words.append(f"differ: {_some([name for name, _ in like.differ])}")
-                told = text("; ".join(words), 0.86, soft=True)
+                told = text("; ".join(words), "note", soft=True)
                 self.alike.addWidget(told)
 
     def _show_elsewhere(self) -> None:
@@ -137,7 +137,7 @@ class CaseCard(QWidget):
             who = self.focus.identities_of(at)[number_ - 1]
             size = int(grown.tree.sizes[root])
             words = f"from {count}: {who.told}, {size:,} cases"
-            label = text(words, 0.93, 600 if count == cut.clusters else 400, wrap=False)
+            label = text(words, "table", 600 if count == cut.clusters else 400, wrap=False)
             dot = QLabel()
             dot.setFixedSize(10, 10)
             colour = current().identity(who).name()

@@ -49,7 +49,7 @@ class _Words(QPlainTextEdit):
         super().__init__()
         self.setAccessibleName(name)
         self.setPlaceholderText(hint)
-        self.setFont(font(0.93))
+        self.setFont(font("table"))
         self.setTabChangesFocus(True)
         self.setFixedHeight(round(self.fontMetrics().lineSpacing() * lines) + 14)
 
@@ -77,11 +77,11 @@ class ClusterCard(QWidget):
         self.title = QLineEdit()
         self.title.setPlaceholderText("Give it a name")
         self.title.setAccessibleName("Name of the cluster")
-        self.title.setFont(font(1.07, 600))
+        self.title.setFont(font("title", 600))
         self.extent = text(soft=True, wrap=False)
         self.portrait = _Words("Portrait of the cluster", "What distinguishes it", 5)
         self.note = _Words("Note on the cluster", "A note, for yourself", 2)
-        self.draft = button("Draft portrait", self._draft, "link")
+        self.draft = button("Draft portrait", self._draft)
         self.figures = text()
         self.members = CaseList(self.focus, "All its cases")
         self.lists = QVBoxLayout()
@@ -148,7 +148,7 @@ class ClusterCard(QWidget):
         who = self.focus.identities[self.cluster]
         colour = current().identity(who)
         self.badge.setText(who.name)
-        self.badge.setFont(font(0.93 if len(who.name) < 4 else 0.72, 600))
+        self.badge.setFont(font("table" if len(who.name) < 4 else "note", 600))
         self.badge.setStyleSheet(
             f"QPushButton {{ background: {colour.name()}; color: {ink_on(colour, current())};"
             " border-radius: 17px; border: none; padding: 0; }"
@@ -178,7 +178,7 @@ class ClusterCard(QWidget):
         clear(self.lists)
         self.figures.setText("")
         tip = "Most and least typical members, nearest clusters"
-        self.lists.addWidget(button("Compute members", self._measure, "link", tip))
+        self.lists.addWidget(button("Compute members", self._measure, "", tip))
 
     def _measure(self) -> None:
         grown, cut = self.focus.grown, self.focus.cut
@@ -236,7 +236,7 @@ class ClusterCard(QWidget):
 
     def _nearest(self, found: Members, names: list[str]) -> None:
         if found.nearest:
-            self.lists.addWidget(heading("Nearest clusters", 1.0))
+            self.lists.addWidget(heading("Nearest clusters", "text"))
             rows = [f"{names[other - 1]}: {number(far)}" for other, far in found.nearest[:_MOST]]
             self.lists.addWidget(text("\n".join(rows)))
 
@@ -244,7 +244,7 @@ class ClusterCard(QWidget):
         """Cases by name, each a link to what is known of it."""
         grown = self.focus.grown
         assert grown is not None
-        head = heading(title, 1.0)
+        head = heading(title, "text")
         head.setToolTip(as_tip(tip))
         column = QVBoxLayout()
         column.setSpacing(0)
@@ -252,7 +252,7 @@ class ClusterCard(QWidget):
         for case, words in cases:
             name = grown.prepared.labels[case]
             short = _cut(name, _LONG)
-            link = button(short, partial(self._mark, case), "link",
+            link = button(short, partial(self._mark, case), "name",
                           f"{name}: show it, and mark it on the tree")  # fmt: skip
             row = in_row(link, (text(words, soft=True, wrap=False), 1))
             column.addLayout(row)

@@ -30,11 +30,11 @@ class ComponentsCard(QWidget):
         self.across, self.along = QComboBox(), QComboBox()
         self.next = QCheckBox("One more cluster")
         self.next.setToolTip("Dashed: what one more cluster would split")
-        self.says = text(size=0.86, soft=True)
+        self.says = text(size="note", soft=True)
         head = QHBoxLayout()
         for box, name in ((self.across, "Component across"), (self.along, "Component along")):
             box.setAccessibleName(name)
-            box.setFont(font(0.93))
+            box.setFont(font("table"))
             box.currentIndexChanged.connect(self._show)
             head.addWidget(box)
         head.addWidget(self.next)

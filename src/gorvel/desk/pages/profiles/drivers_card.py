@@ -37,7 +37,7 @@ class DriversCard(QWidget):
         self.view = ResultView(
             _HEADS, "How much each variable matters", (210, 170, 150, 150), 26, (_SAME, _EXPLAIN)
         )
-        self.ask = button("Grow the trees without each variable", profiling.ask_drivers, "link")
+        self.ask = button("Grow the trees without each variable", profiling.ask_drivers)
         self.bar = InquiryBar(
             profiling.drivers, profiling.ask_drivers, "Growing the tree without each variable …"
         )
@@ -47,7 +47,7 @@ class DriversCard(QWidget):
             (self.says, 1), (self.ask, 0, Qt.AlignmentFlag.AlignTop),
             (self.take, 0, Qt.AlignmentFlag.AlignTop),
         )  # fmt: skip
-        self.note = text(_WORDS, 0.86, soft=True)
+        self.note = text(_WORDS, "note", soft=True)
         fill(self, head, self.bar, (self.view, 1), self.note)
         WhenSeen(
             self, self._follow, profiling.drivers.changed, profiling.portraits.changed

@@ -54,10 +54,10 @@ class NewCasesCard(QWidget):
         super().__init__(parent)
         self.acts, self.profiling, self.focus = actions, profiling, actions.focus
         self.setAcceptDrops(True)
-        self.title = heading("Assign new cases", 1.07)
+        self.title = heading("Assign new cases")
         self.says = text()
-        self.choose = button("Choose file …", self._choose, "link")
-        self.drop = button("Remove", self._forget, "link", "Remove the file from the plan")
+        self.choose = button("Choose file …", self._choose)
+        self.drop = button("Remove", self._forget, "", "Remove the file from the plan")
         self.bar = InquiryBar(profiling.wave, self._again, "Assigning new cases …", mendable=True)
         self.sizes = ResultView(
             _HEADS, "Sizes of the clusters in both files", (190, 110, 110, 80, 140, 80), 24,
@@ -67,8 +67,8 @@ class NewCasesCard(QWidget):
             ("new case", "nearest cluster", "distance", "next best"),
             "New cases far from all clusters", (190, 190, 110, 190), 22,
         )  # fmt: skip
-        self.test, self.far_title = text(), heading("", 0.93)
-        self.panel_title = heading("", 0.93)
+        self.test, self.far_title = text(), heading("", "table")
+        self.panel_title = heading("", "table")
         self.panel = ResultView(
             ("this study",), "Cases that are in both files", (190,), 24, right=range(1, 1_000)
         )

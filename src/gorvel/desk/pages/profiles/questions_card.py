@@ -14,7 +14,7 @@ from gorvel.core.profile.lanes import Lane
 from gorvel.core.profile.portrayed import Other
 from gorvel.core.profile.shown import CELL_FIGURES, Beside, SpreadKind
 from gorvel.core.tree.cluster_names import Identity, by_letter
-from gorvel.desk.controls.arranging import fill, in_row
+from gorvel.desk.controls.arranging import fill, held_by, in_row
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.plain_text import as_tip
@@ -73,7 +73,7 @@ class QuestionsCard(QWidget):
         self.view.reached.connect(self._bring_into_sight)
         self.sort, self.kind, self.figure, self.beside = (QComboBox() for _ in range(4))
         self.sought = QLineEdit()
-        self.reading, self.legend = text(), text(size=0.86, soft=True)
+        self.reading, self.legend = text(), text(size="note", soft=True)
         self.says = text(soft=True)
         self.all = button("", self._show_all, "link", "Show hidden questions")
         self.take = TakeAway.of(actions, "profiles")
@@ -101,7 +101,7 @@ class QuestionsCard(QWidget):
         ):
             box.setAccessibleName(name)
             box.setToolTip(as_tip(name))
-            box.setFont(font(0.93))
+            box.setFont(font("table"))
             box.setMinimumContentsLength(8)
             box.setSizeAdjustPolicy(
                 QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
@@ -115,8 +115,18 @@ class QuestionsCard(QWidget):
         self.sought.setAccessibleName("Find a question")
         self.sought.setFixedWidth(116)
         self.sought.textChanged.connect(self._show)
-        chosen = (self.sort, self.kind, self.figure, self.beside, self.sought, self.all)
-        return in_row((flowing(*chosen), 1), (self.take, 0, Qt.AlignmentFlag.AlignTop), space=SPACE)
+        named = [
+            held_by(in_row(text(words, "note", soft=True, wrap=False), box, space=4))
+            for words, box in (
+                ("Order", self.sort), ("Lanes", self.kind), ("Cells", self.figure),
+                ("Beside", self.beside),
+            )
+        ]  # fmt: skip
+        return in_row(
+            (flowing(*named, self.sought, self.all, gap=SPACE), 1),
+            (self.take, 0, Qt.AlignmentFlag.AlignTop),
+            space=SPACE,
+        )
 
     # following
 

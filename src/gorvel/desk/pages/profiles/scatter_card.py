@@ -37,12 +37,12 @@ class ScatterCard(QWidget):
         self.next.setToolTip("Dashed: what one more cluster would split")
         self.matrix = button("Show matrix", self._turn, "link",
                              "The questions that separate clusters most")  # fmt: skip
-        self.says = text(size=0.86, soft=True)
+        self.says = text(size="note", soft=True)
         self._against = text("against", soft=True, wrap=False)
         head = QHBoxLayout()
         for box, name in ((self.along, "Question along"), (self.across, "Question across")):
             box.setAccessibleName(name)
-            box.setFont(font(0.93))
+            box.setFont(font("table"))
             box.setMinimumWidth(130)
             box.setMaximumWidth(240)
             box.currentIndexChanged.connect(self._show)

@@ -63,13 +63,13 @@ class ShortFormCard(QWidget):
             ("Classification table", "Rows: cluster; columns: predicted.", self.confused, 2),
         ):
             column = QVBoxLayout()
-            above = in_row(heading(title, 0.93), (aside(more), 1))
+            above = in_row(heading(title, "table"), (aside(more), 1))
             column.addLayout(above)
             column.addWidget(widget, 1)
             if widget is self.confused:
                 column.addStretch(0)
             upper.addLayout(column, share)
-        self._rule_title = heading("The rule on raw answers: the largest sum decides", 0.93)
+        self._rule_title = heading("The rule on raw answers: the largest sum decides", "table")
         fill(self, head, self.bar, (upper, 2), self._rule_title, (self.rule, 3))
         self.curve.chosen.connect(self.choose)
         profiling.form.changed.connect(self._show)

@@ -46,7 +46,7 @@ class TestsCard(QWidget):
         self.table_view = ResultView(
             _HEADS, "Tests of each question", (176, 96, 80, 82, 74, 118), right=(2, 3, 4)
         )
-        self.note = text(size=0.86, soft=True)
+        self.note = text(size="note", soft=True)
         self.take = TakeAway.of(actions, "tests")
         fill(self, in_row(self.holm, None, self.take), (self.table_view, 1), self.note)
         self.holm.setChecked(profiling.adjusted)

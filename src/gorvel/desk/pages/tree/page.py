@@ -92,18 +92,21 @@ class TreePage(QWidget):
         return page
 
     def _schedule_box(self) -> QWidget:
-        box = QWidget()
+        box = panel()
         self.schedule_note = text(soft=True, wrap=False)
         self.schedule.horizontalHeader().sortIndicatorChanged.connect(self._tell_order)
         head = in_row(
-            heading("Agglomeration schedule", 1.0),
+            heading("Agglomeration schedule"),
             self.schedule_note,
             None,
             button(
                 "Copy schedule", self.schedule.copy, "link", "All columns, tab-separated (Ctrl+C)"
             ),
         )
-        fill(box, head, (self.schedule, 1), space=4)
+        self.schedule.setProperty("bare", True)
+        fill(
+            box, head, (self.schedule, 1), space=4, edges=(2 * SPACE, SPACE, SPACE, 2),
+        )  # fmt: skip
         return box
 
     def _tools(self) -> QWidget:
@@ -111,7 +114,6 @@ class TreePage(QWidget):
         self.count.setAccessibleName("Number of clusters")
         self.count.setToolTip("Number of clusters (arrow keys)")
         self.count.setKeyboardTracking(False)
-        self.count.setMinimumHeight(30)
         self.count.valueChanged.connect(self.focus.set_count)
         self.height_field.setFixedWidth(76)
         self.height_field.setAccessibleName("Height of the cut")
@@ -151,7 +153,7 @@ class TreePage(QWidget):
     def _word(words: str, field: QWidget | None = None) -> QLabel:
         label = QLabel(words)
         label.setProperty("soft", True)
-        label.setFont(font(0.93))
+        label.setFont(font("table"))
         if field is not None:
             label.setBuddy(field)
         return label

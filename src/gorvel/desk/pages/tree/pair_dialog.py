@@ -70,14 +70,12 @@ class PairDialog(QDialog):
         for column, (words, view) in enumerate(
             (("Nearest pairs", self.nearest), ("Farthest pairs", self.farthest))
         ):
-            lists.addWidget(heading(words, 1.0), 0, column)
+            lists.addWidget(heading(words, "text"), 0, column)
             lists.addWidget(view, 1, column)
             view.setAccessibleName(words)
             view.itemActivated.connect(self._chosen)
             view.itemClicked.connect(self._chosen)
-        ends = in_row(
-            button("Copy text", self._copy, "link", ""), None, button("Close", self.accept)
-        )
+        ends = in_row(button("Copy text", self._copy, "link"), None, button("Close", self.accept))
         fill(
             self, asked, self.answer, lists, ends, space=SPACE,
             edges=(2 * SPACE, 2 * SPACE, 2 * SPACE, 2 * SPACE),
