@@ -22,16 +22,9 @@ from gorvel.core.plan.parts import CountPlan
 from gorvel.core.scene.tree_top import summit_of
 from gorvel.core.tree.cuts import cut_at_count
 from gorvel.core.tree.tree import Tree
+from gorvel.core.words.checks import orders_words, splits_words, structure_words
 from gorvel.core.words.conclusion import basis_words, conclusion_sentence
-from gorvel.core.words.count import (
-    choice_sentence,
-    draft_reasons,
-    orders_words,
-    splits_words,
-    structure_words,
-    verdict_words,
-    why_not,
-)
+from gorvel.core.words.count import choice_sentence, draft_reasons, verdict_words, why_not
 from studies import asked, study
 
 trees = st.builds(
@@ -135,22 +128,25 @@ def test_checks_and_the_choice_are_told_in_sentences() -> None:
     cloud = study(np.random.default_rng(3).normal(size=(40, 3)), "euclidean")
     tests = split_tests(cloud, 20, 1)
     assert tests.clusters == 1
-    assert f"is not significant against one normal distribution (p = {tests.tests[0].p:.3f})" in (
-        splits_words(tests)
-    )
-    assert "no proof of one cluster" in splits_words(tests)
+    found = splits_words(tests)
+    assert found.answer == "The first split is not significant"
+    assert f"Against one normal distribution, p = {tests.tests[0].p:.3f}." in found.words
+    assert "no proof of one cluster" in found.words
     orders = random_orders(cloud, (2, 3, 4), 3, 1)
-    words = orders_words(orders, 0, 3)
-    assert words.startswith(
-        "No tie affects the tree. At 3 clusters, 100.0% of within-cluster pairs"
+    found = orders_words(orders, 0, 3)
+    assert found.answer == "100.0% of pairs stay together"
+    assert found.words.startswith(
+        "No tie affects the tree. At 3 clusters, so many within-cluster pairs"
     )
-    assert "(100.0% in the worst of 3)" in words
-    assert "not checked at 9" in orders_words(orders, 0, 9)
-    found = structure_words(Finding(0.5, 0.4, 9), Finding(0.6, 0.3, 9), 0.55)
+    assert "(100.0% in the worst of 3)" in found.words
+    assert "not reordered at 9" in orders_words(orders, 0, 9).words
+    answer, found = structure_words(Finding(0.5, 0.4, 9), Finding(0.6, 0.3, 9), 0.55)
+    assert answer == "No denser than noise"
     assert "no evidence against uniform noise" in found
     assert "No evidence that the variables are associated" in found
     assert "on average and reach it (p = 0.300, 9 trees)" in found
-    assert "too few" in structure_words(Finding(None, None, 0, "5 cases are too few"), None, None)
+    few = structure_words(Finding(None, None, 0, "5 cases are too few"), None, None)
+    assert few == ("Not computed", "Hopkins statistic: 5 cases are too few.")
     assert choice_sentence(CountPlan()) == ""
     taken = CountPlan(chosen=4, reasons="They last.")
     assert choice_sentence(taken) == "The tree was cut into 4 clusters. They last."

@@ -76,7 +76,7 @@ def test_a_point_on_the_board_is_the_cell_drawn_there(
     bottom = painter.foot + (painter.row * 4)
     assert painter.row_at(bottom) == ""
     assert painter.count_at(10) == 0
-    seen = {painter.foot_at(painter.foot + share * painter.row * 4.1) for share in
+    seen = {painter.foot_at(painter.foot + share * painter.row * 3.9) for share in
             np.linspace(0.02, 0.98, 30)}  # fmt: skip
     assert seen == set(FEET)
     for key in FEET:

@@ -163,7 +163,7 @@ def test_the_short_form_is_chosen_and_saved_as_formulas(
     step = (card.curve.width() - 56) / len(whole.accuracy)
     click(qtbot, card.curve, 44 + 2.5 * step, 40)
     assert card.profiling.short_form.questions == whole.questions[:3]
-    assert f"{whole.accuracy[2]:.0%}" in card.says.text()
+    assert f"{whole.accuracy[2]:.0%}" in card.finding.text()
     focus = grown.focus
     order = page.view.order
     assert [card.rule.horizontalHeaderItem(k).text() for k in range(5)] == [

@@ -69,6 +69,10 @@ class Theme:
         lighter = self.name == "dark" and lightness(whole) <= _LIGHT
         return moved_in_lightness(whole, step if lighter else -step)
 
+    def shade(self, share: float) -> float:
+        """How much of a colour a cell has that holds a number in ink, for a share from 0 to 1."""
+        return 0.05 + share * (0.5 if self.name == "light" else 0.35)
+
     def comes_again(self, who: Identity) -> bool:
         """Has an earlier cluster the same colour, so that it is striped or dashed?"""
         return not who.colour and bool((who.hue - 1) // len(self.clusters) % 2)

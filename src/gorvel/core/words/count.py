@@ -7,17 +7,13 @@ from collections.abc import Collection, Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from gorvel.core.base.numbers import counted, fixed, listed, number, p_words, sentence, unit
+from gorvel.core.base.numbers import counted, fixed, listed, number, sentence, unit
 from gorvel.core.count.indices.index_table import IndexTable
 from gorvel.core.count.indices.uneven import Uneven
 from gorvel.core.count.indices.verdicts import STABLE, Verdict
 from gorvel.core.count.null.conclusion import concluded
 from gorvel.core.count.null.evidence import Evidence
-from gorvel.core.count.null.structure import Finding
 from gorvel.core.count.null.validity_profile import CalibratedIndices
-from gorvel.core.count.resampling.order_stability import Orders
-from gorvel.core.count.resampling.splits import SplitTests
-from gorvel.core.count.resampling.support import Support
 from gorvel.core.plan.count_rule import FAMILIES
 from gorvel.core.plan.count_rules import COUNT_RULES
 from gorvel.core.plan.parts import CountPlan
@@ -175,104 +171,6 @@ def purpose_words(
     if stable is None and weights.get("stable", 0) > 0:
         words += " Stability is not included yet: press Resample."
     return words
-
-
-def structure_words(
-    hopkins: Finding | None, shuffled: Finding | None, own: float | None, of: str = "cases"
-) -> str:
-    """Is there anything to count? of : what the tree is of."""
-    parts = []
-    if hopkins is not None and hopkins.value is not None and hopkins.p is not None:
-        told = f"no evidence against uniform noise ({p_words(hopkins.p)})."
-        if hopkins.p < _UNSHAKEN:
-            told = f"the {of} are denser in places than uniform noise ({p_words(hopkins.p)})."
-            told += " So is any bell shape: it does not tell whether there are groups."
-        parts.append(f"Hopkins statistic {fixed(hopkins.value, 2)} (0.5 for uniform noise): {told}")
-    elif hopkins is not None:
-        parts.append(f"Hopkins statistic: {hopkins.why}.")
-    if shuffled is not None and shuffled.value is not None:
-        apart = shuffled.p is not None and shuffled.p < _UNSHAKEN
-        told = "do not reach" if apart else "reach"
-        known = "Cophenetic correlation" + ("" if own is None else f" {fixed(own, 2)}")
-        parts.append(
-            (
-                f"{known}; trees of shuffled answers have {fixed(shuffled.value, 2)} on average "
-                f"and {told} it ({p_words(_or_nan(shuffled.p))}, {shuffled.rounds} trees)."
-            )
-            + (
-                " So the variables are associated, through groups or mere correlation."
-                if apart
-                else " No evidence that the variables are associated."
-            )
-        )
-    elif shuffled is not None:
-        parts.append(f"Shuffled answers: {shuffled.why}.")
-    return "\n".join(parts)
-
-
-def _or_nan(p: float | None) -> float:
-    return float("nan") if p is None else p
-
-
-def splits_words(tests: SplitTests) -> str:
-    """What the tests of splits come to."""
-    if not tests.tests:
-        return f"Not tested: {tests.why}."
-    holds = sum(test.holds for test in tests.tests)
-    if not holds:
-        first = tests.tests[0]
-        return (
-            "The first split is not significant against one normal distribution"
-            f" ({p_words(first.p)}). That is no proof of one cluster: in small samples only groups"
-            " far apart are seen."
-        )
-    are = "is" if holds == 1 else "are"
-    each = [
-        f"Join {test.join + 1}, {test.cases:,} cases: {p_words(test.p)},"
-        f" {'significant' if test.holds else 'not significant'}."
-        for test in tests.tests[:_TOLD]
-    ]
-    return (
-        f"Testing from the top, {holds} of {counted(len(tests.tests), 'split')} {are} significant"
-        " against one normal distribution (family-wise level 5%):"
-        f" {counted(tests.clusters, 'cluster')}."
-        "\n" + "\n".join(each)
-    )
-
-
-def support_words(support: Support) -> str:
-    """How many branches come back, and how far that is to be believed."""
-    known = support.shown[~np.isnan(support.shown)]
-    strong = int((known >= _STRONG).sum())
-    where = "The Tree page shows it at each join."
-    if support.of == "cases":
-        return (
-            f"{strong:,} of {counted(len(known), 'branch', 'branches')} are recovered in at "
-            f"least 95% of {support.rounds:,} resamples of the cases (Jaccard index 0.75 or "
-            f"more). Cases are resampled as in a simple random sample. {where}"
-        )
-    plain = int((support.plain[~np.isnan(support.plain)] >= _STRONG).sum())
-    return (
-        f"{plain:,} of {counted(len(known), 'branch', 'branches')} are recovered in at "
-        f"least 95% of the resamples; {strong:,} have an approximately unbiased support "
-        "of 95%, as about 6% of branches do in data of 30 variables without groups. "
-        f"{where}"
-    )
-
-
-def orders_words(orders: Orders, ties: int, count: int, of: str = "cases") -> str:
-    """How far the order of the cases decides. of : what the tree is of."""
-    if count not in orders.counts:
-        return f"Reordering the {of} was not checked at {count} clusters."
-    place = orders.counts.index(count)
-    mean, least = 100 * orders.mean[place], 100 * orders.lowest[place]
-    affects = "affects" if ties == 1 else "affect"
-    decided = f"{counted(ties, 'tie')} {affects} the tree" if ties else "No tie affects the tree"
-    return (
-        f"{decided}. At {counted(count, 'cluster')}, {fixed(mean, 1)}% of within-cluster pairs stay"
-        f" together when the {of} are reordered ({fixed(least, 1)}% in the worst of"
-        f" {orders.orders})."
-    )
 
 
 def choice_sentence(asked: CountPlan) -> str:

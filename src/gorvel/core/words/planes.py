@@ -12,6 +12,11 @@ from gorvel.core.profile.planes import ARROWS
 _FAIR, _POOR = 0.1, 0.2  # of stress-1: beyond these a map is read with care, or hardly (Kruskal)
 
 
+def fits_badly(found: CaseMap) -> bool:
+    """Do the distances of a map hardly show similarity?"""
+    return found.stress1 > _POOR
+
+
 def map_words(found: CaseMap, least: bool, of: str) -> str:
     """How far the map is to be trusted."""
     if least:

@@ -61,6 +61,14 @@ def cell_words(lane: Lane, cluster: int, figure: CellFigure) -> str:
     return number(value)
 
 
+def ends_words(lane: Lane) -> tuple[str, str]:
+    """The lowest and the highest mean of a cluster; "" where there is none."""
+    known = lane.values[np.isfinite(lane.values)]
+    if not known.size:
+        return "", ""
+    return answer_words(lane, float(known.min())), answer_words(lane, float(known.max()))
+
+
 def _effect_words(lane: Lane) -> str:
     """How far the clusters differ, to be put after an answer of all cases."""
     if np.isnan(lane.effect):

@@ -38,7 +38,7 @@ KEYS = {
         "+, −, 0": "higher rows, lower rows, whole tree",
         "F, R": "fold or unfold the marked branch, swap its two branches",
         "S, U": "cut the marked cluster lower, undo that",
-        "F2": "name the marked cluster",
+        "F2, Delete": "name the marked cluster, hide the column",
         "Return": "maximise the column, and back",
         "Ctrl+F, Return": "find a case by its label",
         "J": "in the schedule: order of joining",

@@ -85,7 +85,7 @@ class MembershipsPage(QWidget):
         self.note = aside()
         fill_row(
             self, (self._left(), 3), (self._right(), 4), space=2 * SPACE,
-            edges=(2 * SPACE, SPACE, 2 * SPACE, 2 * SPACE),
+            edges=(2 * SPACE, 0, 2 * SPACE, 12),
         )  # fmt: skip
         WhenSeen(
             self, self._follow, self.focus.tree_changed, self.focus.cut_changed,
@@ -101,7 +101,8 @@ class MembershipsPage(QWidget):
             self.columns, self.without, None, space=SPACE,
         )  # fmt: skip
         fill(
-            box, (scrolled(words), 1), self.saved, self.save,
+            box, (scrolled(words), 1), self.saved,
+            (self.save, 0, Qt.AlignmentFlag.AlignLeft),
             (self.study, 0, Qt.AlignmentFlag.AlignLeft),
             (self.sentence, 0, Qt.AlignmentFlag.AlignLeft),
             (self.figure, 0, Qt.AlignmentFlag.AlignLeft), space=None,
@@ -128,6 +129,7 @@ class MembershipsPage(QWidget):
         if grown is None or cut is None or plan is None:
             self.frame = pl.DataFrame()
             self.title.setText("No clusters yet")
+            self.title.show()
             self.tree.setText("Grow the tree first (Ctrl+G), then choose a number of clusters.")
             for label in (self.sizes, self.columns, self.without, self.saved):
                 label.setText("")
@@ -137,6 +139,7 @@ class MembershipsPage(QWidget):
         clusters = counted(cut.clusters, "cluster")
         cases = unit(grown.prepared.of, grown.tree.n)
         self.title.setText(f"{len(split)} groups" if split else f"{clusters} of {cases}")
+        self.title.setVisible(bool(split))  # else the line above the page says it
         called = next((t.title for t in focus.trees_as_grown if t.tree is grown.tree), "")
         sentence = "".join(p.text for p in plan_phrases(plan, grown.tree.n))
         self.tree.setText(f"{called}: {sentence}" if called else sentence)

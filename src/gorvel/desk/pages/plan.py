@@ -68,7 +68,7 @@ class PlanPage(QWidget):
         self.grow = GrowBar(actions)
         fill_row(
             self, (self._choices_box, 5), (self._state_box(), 3), space=2 * SPACE,
-            edges=(2 * SPACE, SPACE, 2 * SPACE, 2 * SPACE),
+            edges=(2 * SPACE, 0, 2 * SPACE, 12),
         )  # fmt: skip
         WhenSeen(self, self._fill, self.focus.shelf.plan_changed).follow()
         WhenSeen(self, self._tell, self.focus.prepared_changed, self.focus.tree_changed)

@@ -8,6 +8,7 @@ from dataclasses import replace
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
+    QEnterEvent,
     QFocusEvent,
     QKeyEvent,
     QMouseEvent,
@@ -21,6 +22,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from gorvel.core.results.table import ResultTable
+from gorvel.desk.controls.texts import button
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.case_axis import CaseAxis
 from gorvel.paint.axes import Frame
@@ -31,6 +33,8 @@ from gorvel.paint.tree_style import TreeLook
 
 _ZOOM = 1.25
 _LARGE = 50_000  # cases from which columns are painted one after the other
+_MARK = 2.0  # pixels of the lines above and below what is marked
+_CROSS = 16  # pixels of the mark that hides the column
 _DRAG = 5.0  # pixels from which a press is a drag
 
 
@@ -38,15 +42,17 @@ class Column(QWidget):
     """Subclasses say what they show by `picture`, paint marks over it, and answer `mark_at`.
 
     Signals: asked(QPoint), the menu of the column was asked for; filled(), it shall fill the page;
-    named(cluster), a cluster (from 1) is to be given a title.
+    put_away(), it shall go; named(cluster), a cluster (from 1) is to be given a title.
     """
 
     asked = Signal(object)
     filled = Signal()
+    put_away = Signal()
     named = Signal(int)
     key = ""
     title = ""
     margin = ColumnPicture.margin
+    covered = False  # is what is marked tinted, where no colour means anything?
 
     def __init__(self, axis: CaseAxis, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -58,6 +64,12 @@ class Column(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName(self.title)
+        self.cross = button("×", self.put_away.emit, "link", "Hide the column (Delete)")
+        self.cross.setAccessibleName(f"Hide {self.title}")
+        self.cross.setParent(self)
+        self.cross.setFixedSize(_CROSS, _CROSS)
+        self.cross.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.cross.hide()
         self.setMinimumSize(QSize(60, 60))
         axis.moved.connect(self.forget_picture)
         axis.arranged.connect(self.forget_picture)
@@ -110,13 +122,12 @@ class Column(QWidget):
 
     def _band(self, canvas: Canvas, look: TreeLook, frame: Frame, node: int) -> None:
         top, bottom = look.extent(frame, node)
-        tint = QColor(look.theme.focus)
-        tint.setAlpha(46)
-        box = QRectF(frame.left, top, frame.right - frame.left, max(bottom - top, 2.0))
-        canvas.painter.fillRect(box, tint)
-        if bottom - top < 8:
-            canvas.painter.setPen(QColor(look.theme.focus))
-            canvas.painter.drawRect(box)
+        colour, wide = QColor(look.theme.focus), frame.right - frame.left
+        for y in (top - _MARK, max(bottom, top + _MARK)):  # colours between stay what they are
+            canvas.painter.fillRect(QRectF(frame.left, y, wide, _MARK), colour)
+        if self.covered:
+            colour.setAlpha(46)
+            canvas.painter.fillRect(QRectF(frame.left, top, wide, bottom - top), colour)
 
     @property
     def up_to_date(self) -> bool:
@@ -224,7 +235,11 @@ class Column(QWidget):
     def contextMenuEvent(self, event: object) -> None:
         self.asked.emit(event.globalPos())  # type: ignore[attr-defined]
 
+    def enterEvent(self, event: QEnterEvent) -> None:
+        self.cross.show()
+
     def leaveEvent(self, event: QEvent) -> None:
+        self.cross.hide()
         self.focus.hover(None)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
@@ -264,6 +279,7 @@ class Column(QWidget):
             Qt.Key.Key_U: self.join_marked_again,
             Qt.Key.Key_F2: self.name_marked,
             Qt.Key.Key_Return: self.filled.emit,
+            Qt.Key.Key_Delete: self.put_away.emit,
             Qt.Key.Key_Escape: lambda: self.focus.select(None),
         }
         act = acts.get(Qt.Key(event.key()))
@@ -312,6 +328,7 @@ class Column(QWidget):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.axis.set_length(self.extent()[1])
+        self.cross.move(self.width() - _CROSS - 1, 0)
         self.forget_picture()
 
     def changeEvent(self, event: QEvent) -> None:

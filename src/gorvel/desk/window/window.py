@@ -32,12 +32,14 @@ from gorvel.desk.pages.tree.page import TreePage
 from gorvel.desk.pages.welcome import WelcomePage
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.settings import SCALE_RANGE, Settings, save_settings
+from gorvel.desk.views.cluster_strip import ClusterStrip
 from gorvel.desk.views.layout import Layout
 from gorvel.desk.window.commands import Command, add_keys, commands_of, made_menu
 from gorvel.desk.window.dialogs import Dialogs
 from gorvel.desk.window.icon import application_icon
 from gorvel.desk.window.offers import Offers
-from gorvel.desk.window.pages import COMPARE, NAMES, PLAN, TREE, Pages
+from gorvel.desk.window.pages import COMPARE, NAMES, PLAN, TREE, WITH_CLUSTERS, Pages
+from gorvel.desk.window.result_line import ResultLine
 from gorvel.desk.window.shelf_panel import ShelfPanel
 from gorvel.desk.window.stops import stops_of, title_of
 from gorvel.desk.work.actions import Actions
@@ -104,6 +106,8 @@ class Window(QMainWindow):
         self.strip = PathStrip()
         self.sentence = PlanSentence(self.focus)
         self.note = text(soft=True, wrap=False)
+        self.result = ResultLine(self.focus, self.profiling, self.comparing)
+        self.clusters = ClusterStrip(self.focus)
         self.alarm = Alarm(self.dialogs.mend_reading, self.dialogs.save_study)
         self.alarm_words = self.alarm.words
         self.notice = Notice()
@@ -133,6 +137,8 @@ class Window(QMainWindow):
             (self.note, 0, Qt.AlignmentFlag.AlignVCenter), space=None,
             edges=(3 * SPACE, 0, 3 * SPACE, 0),
         )  # fmt: skip
+        self.clusters_row = QWidget()
+        fill_row(self.clusters_row, (self.clusters, 1), edges=(2 * SPACE, 0, 2 * SPACE, 0))
         self.stuck = StuckBar(self.acts, ground)
         self.stuck.plan_wanted.connect(lambda: self.go_to(PLAN))
         self.groups = GroupTabs(self.focus)
@@ -146,8 +152,9 @@ class Window(QMainWindow):
         self.loading.setAccessibleName("Preparation")
         self.loading.hide()
         fill(
-            ground, self.top, self.sentence_row, self.stuck, self.alarm, self.notice, self.groups,
-            BusyBar(self.acts), (below, 1), self.loading, space=SPACE,
+            ground, self.top, self.clusters_row, self.sentence_row, self.result, self.stuck,
+            self.alarm, self.notice, self.groups, BusyBar(self.acts), (below, 1), self.loading,
+            space=6,
         )  # fmt: skip
         self.setCentralWidget(ground)
         theme = current()
@@ -237,6 +244,8 @@ class Window(QMainWindow):
         self.grow_button.setEnabled(not stuck and not self.acts.jobs.busy(JobKind.GROW))
         self.grow_button.setToolTip("" if stuck else "Ctrl+G")
         self.stuck.follow(on_plan)
+        self.clusters_row.setVisible(here in WITH_CLUSTERS and self.clusters.has_any)
+        self.result.show_page(here)
 
     def go_to(self, page: int) -> None:
         """Open a page of the path."""

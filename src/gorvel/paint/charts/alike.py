@@ -142,7 +142,7 @@ class CrossTableChart(Chart[tuple[int, int]]):
         painter, theme, cases = canvas.painter, self.theme, int(self.table[at])
         ground = QColor(theme.panel)
         if cases:
-            ground = mixed(theme.panel, theme.focus, 0.08 + 0.72 * cases / mass)
+            ground = mixed(theme.panel, theme.focus, theme.shade(cases / mass))
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(ground)
             painter.drawRoundedRect(box, 3, 3)

@@ -12,7 +12,6 @@ from gorvel.core.base.numbers import fixed
 from gorvel.core.inspect.associations import CorrelationMap
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.chart import Chart
-from gorvel.paint.shades import ink_on
 from gorvel.paint.theme import font
 
 _TOP = 44.0
@@ -96,12 +95,14 @@ class AssociationsChart(Chart[tuple[int, int]]):
                 side = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
                 painter.drawText(QRectF(0, _TOP + i * size, left - 8, size), side, text)
             for j in range(len(found.names)):
+                if i == j:  # always 1
+                    continue
                 value = float(found.values[i, j])
                 box = QRectF(left + j * size, _TOP + i * size, size - 1, size - 1)
                 painter.fillRect(box, self.colour(value))
-                if size >= _LEAST_NUMBER and i != j and not np.isnan(value):
+                if size >= _LEAST_NUMBER and not np.isnan(value):
                     painter.setFont(font("note"))
-                    painter.setPen(QColor(ink_on(self.colour(value), self.theme)))
+                    painter.setPen(QColor(theme.ink))
                     figure = f"{value:z.2f}".replace("0.", ".", 1).replace("-", "−")
                     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, figure)
 
@@ -111,7 +112,7 @@ class AssociationsChart(Chart[tuple[int, int]]):
         if np.isnan(value):
             return QColor(theme.line)
         strong, ground = QColor(theme.focus if value > 0 else theme.above), QColor(theme.paper)
-        share = abs(value)
+        share = abs(value) * theme.shade(1.0)
 
         def between(low: int, high: int) -> int:
             return round(low + share * (high - low))

@@ -22,11 +22,11 @@ from gorvel.paint.canvas import Canvas
 from gorvel.paint.chart import Chart
 from gorvel.paint.theme import font
 
-HEAD = 30.0  # pixels of the line with the counts
+HEAD = 28.0  # pixels of the line with the counts
 _NAME = 172.0
-_MOST_COLUMN = 96.0
+_MOST_COLUMN = 132.0
 _ROOMY = 54.0  # pixels of a column that has room for values
-_LEAST_ROW, _MOST_ROW = 16.0, 25.0
+_LEAST_ROW, _MOST_ROW = 16.0, 30.0
 _FULL = 3.0  # standard deviations above data without groups, at the least, of a full dot
 FEET = ("votes", "smallest", "stability")
 _FEET_WORDS = {
@@ -42,7 +42,7 @@ _FEET_TIPS = {
         "(press Resample)"
     ),
 }
-_VOTES_HIGH = 2.2  # rows that the votes take
+_VOTES_HIGH = 2.0  # rows that the votes take
 
 
 def board_rows(board: IndexTable) -> list[str]:
@@ -60,11 +60,11 @@ def short(value: float) -> str:
     if np.isnan(value):
         return ""
     size = abs(value)
-    if size >= 9_999.5:
+    if size >= 99_999.5:
         return f"{value:.2g}".replace("e+0", "e").replace("e+", "e")
     if size < 0.005:
         return "0.00"
-    return f"{value:.0f}" if size >= 100 else f"{value:.1f}" if size >= 10 else f"{value:.2f}"
+    return f"{value:,.0f}" if size >= 100 else f"{value:.1f}" if size >= 10 else f"{value:.2f}"
 
 
 @dataclass(frozen=True)

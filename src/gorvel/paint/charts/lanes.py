@@ -14,7 +14,7 @@ from gorvel.core.profile.lanes import Lane
 from gorvel.core.profile.shown import Beside, Profiles
 from gorvel.core.tree.cluster_names import Identity, by_letter
 from gorvel.core.tree.cuts import Cut
-from gorvel.core.words.portrait import cell_words, lane_words
+from gorvel.core.words.portrait import cell_words, ends_words, lane_words
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.lanes_layout import GAP, HEADING, LINE, ROW, TELLS, LanesLayout, LanesPlace
 from gorvel.paint.charts.spreads import paint_spread, spread_words
@@ -94,6 +94,12 @@ class LanesChart(LanesLayout):
         ends = ("low", "high") if self.kind != "stacked" else ("first answer", "last")
         canvas.write(QRectF(left, 18, 90, 18), ends[0], soft, small)
         canvas.write(QRectF(left, 18, self._numbers - 22 - left, 18), ends[1], soft, small, "right")
+        if 0 <= self.row < len(self.lanes) and not self.kind:
+            for words, side in zip(
+                ends_words(self.lanes[self.row]), ("left", "right"), strict=True
+            ):
+                box = QRectF(left, 33, self._numbers - 22 - left, 16)
+                canvas.write(box, words, soft, small, side)
         for place, cluster in enumerate(self.order):
             middle = self._numbers + (place + 0.5) * self._cell_wide
             self._badge(canvas, QPointF(middle, 18), cluster, 12.5)
@@ -175,16 +181,20 @@ class LanesChart(LanesLayout):
             if np.isfinite(low) and np.isfinite(high):
                 ends = [min(max(self.x(lane, v), left - 8), right + 8) for v in (low, high)]
                 colour = self.theme.identity(self.names[cluster])
-                colour.setAlphaF(0.32)
+                colour.setAlphaF(0.6)
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(colour)
                 painter.drawRoundedRect(QRectF(ends[0], y - 3, ends[1] - ends[0], 6), 3, 3)
         self._others_on(canvas, lane, y)
+        letters = self.letters(lane)
+        for cluster, at in letters.items():
+            mean = self.x(lane, float(lane.values[cluster]))
+            if abs(mean - at) >= 1:  # the letter gave way: where the mean is
+                painter.setPen(QPen(theme.identity(self.names[cluster]), 2.0))
+                painter.drawLine(QLineF(mean, y - 11, mean, y + 11))
         last = max(self.selected, self.cluster)
-        for cluster in sorted(self.order, key=lambda k: k in (self.selected, last)):
-            value = float(lane.values[cluster])
-            if np.isfinite(value):
-                self._badge(canvas, QPointF(self.x(lane, value), y), cluster, 8.5)
+        for cluster in sorted(letters, key=lambda k: k in (self.selected, last)):
+            self._badge(canvas, QPointF(letters[cluster], y), cluster, 8.5)
 
     def _others_on(self, canvas: Canvas, lane: Lane, y: float) -> None:
         """Rings where the other groups stand."""

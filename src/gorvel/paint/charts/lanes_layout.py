@@ -24,6 +24,7 @@ _HEAD, LINE = 52.0, 14.0  # pixels above the rows, and more for each line of nam
 GAP = 14.0  # before the columns of another grouping
 _NAME, _WIDE_NAME, TELLS, _LEAST_LANE = 150.0, 210.0, 64.0, 130.0
 _CELL, _LEAST_CELL = 70.0, 44.0
+_LETTER = 15.0  # pixels between two letters of a lane
 _BEYOND = 0.35  # of the range of the means: how far intervals widen a lane
 
 
@@ -174,12 +175,17 @@ class LanesLayout(Chart[LanesPlace]):
             line = int((y - self.tops[row] - 6) // ((self.tall - 12) / len(self.order)))
             inside = left <= x <= right and 0 <= line < len(self.order)
             return self.order[line] if inside else -1
-        best = [
-            (abs(self.x(lane, float(lane.values[k])) - x), k)
-            for k in self.order
-            if np.isfinite(lane.values[k])
-        ]
+        best = [(abs(at - x), k) for k, at in self.letters(lane).items()]
         return min(best)[1] if best and min(best)[0] <= 10 else -1
+
+    def letters(self, lane: Lane) -> dict[int, float]:
+        """Pixels of the letters of clusters: at their means, as far as these leave each room."""
+        means = {k: self.x(lane, float(lane.values[k])) for k in self.order
+                 if np.isfinite(lane.values[k])}  # fmt: skip
+        order = sorted(means, key=lambda k: (means[k], k))
+        low, high = self._name + TELLS + 8, self._numbers - 14
+        return dict(zip(order, spread_out([means[k] for k in order], _LETTER, low, high),
+                        strict=True))  # fmt: skip
 
     def x(self, lane: Lane, value: float) -> float:
         """Pixel of a value in its lane."""
@@ -230,3 +236,24 @@ def _in_lines(words: str, at: QFont, room: float) -> list[str]:
         first = f"{first} {rest.pop(0)}"
     lines = [first, " ".join(rest)] if rest else [first]
     return [measured.elidedText(line, Qt.TextElideMode.ElideRight, room) for line in lines]
+
+
+def spread_out(places: Sequence[float], apart: float, low: float, high: float) -> list[float]:
+    """Rising places moved as little as makes them so far apart, between two ends if they fit.
+
+    Groups of neighbours that touch lie about their own middle (Barlow et al. 1972, Statistical
+    inference under order restrictions: pooled neighbours).
+    """
+    groups: list[list[float]] = []  # first place and how many
+    wanted = [place - number * apart for number, place in enumerate(places)]
+    for place in wanted:
+        groups.append([place, 1.0])
+        while len(groups) > 1 and groups[-2][0] > groups[-1][0]:
+            (one, few), (other, more) = groups[-2:]
+            groups[-2:] = [[(one * few + other * more) / (few + more), few + more]]
+    room = max(high - low - apart * (len(places) - 1), 0.0)
+    out: list[float] = []
+    for place, count in groups:
+        for _ in range(int(count)):
+            out.append(min(max(place, low), low + room) + apart * len(out))
+    return out

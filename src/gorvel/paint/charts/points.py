@@ -24,6 +24,15 @@ Ints = NDArray[np.int64]
 
 _LEFT, _FOOT, _TOP, _RIGHT = 52.0, 40.0, 14.0, 16.0
 _NEAR = 12.0  # pixels within which a point is pointed at
+_SHAPED = 1_000  # points up to which those of a cluster have a shape of their own
+# corners, for a radius of 1; a disc has none
+_SHAPES: tuple[tuple[tuple[float, float], ...], ...] = (
+    (),
+    ((-0.95, -0.95), (0.95, -0.95), (0.95, 0.95), (-0.95, 0.95)),
+    ((0.0, -1.25), (1.2, 0.95), (-1.2, 0.95)),
+    ((0.0, -1.35), (1.35, 0.0), (0.0, 1.35), (-1.35, 0.0)),
+    ((-1.2, -0.95), (1.2, -0.95), (0.0, 1.25)),
+)
 _LETTER = 10.0  # pixels of radius
 
 
@@ -202,11 +211,19 @@ class PointsChart(Chart[PointsPlace]):
     def _dots(self, canvas: Canvas) -> None:
         painter = canvas.painter
         many = int(self.points.known.sum())
-        radius = 1.6 if self.small else 3.2 if many <= 600 else 2.4 if many <= 3_000 else 1.7
+        radius = 1.6 if self.small else 3.5 if many <= 600 else 2.4 if many <= 3_000 else 1.7
         for cluster, who in enumerate(self.points.names):
             shown = self._all[self.points.known & (self.points.own == cluster)]
             colour = self.theme.identity(who)
             colour.setAlphaF(0.85 if many <= 3_000 else 0.6)
+            shape = _SHAPES[(who.hue - 1) % len(_SHAPES)] if many <= _SHAPED else ()
+            if shape:
+                corners = QPolygonF([QPointF(radius * x, radius * y) for x, y in shape])
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(colour)
+                for x, y in shown.tolist():
+                    painter.drawPolygon(corners.translated(x, y))
+                continue
             pen = QPen(colour, 2 * radius)
             pen.setCapStyle(Qt.PenCapStyle.RoundCap)
             painter.setPen(pen)

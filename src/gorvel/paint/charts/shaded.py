@@ -13,7 +13,6 @@ from gorvel.core.study.groups import Replicated
 from gorvel.paint.canvas import Canvas
 from gorvel.paint.chart import Chart
 from gorvel.paint.charts.alike import mixed
-from gorvel.paint.shades import ink_on
 from gorvel.paint.theme import font
 
 _LEFT, _FLAT, _STEEP = 150.0, 26.0, 240.0  # pixels of heads
@@ -47,6 +46,9 @@ def agreement_of_groups(found: Replicated) -> tuple[list[str], list[str], Cells]
     }
     heads = [name for name, _ in found.groups.values()]
     return [f"{name} ({cases:,})" for name, cases in found.groups.values()], heads, cells
+
+
+_ALIKE = 0.8  # of agreement, from which two groupings tell much the same
 
 
 @dataclass(frozen=True, eq=False)
@@ -115,7 +117,7 @@ class ShadedChart(Chart[tuple[int, int]]):
         painter, theme, shade = canvas.painter, self.theme, self.cells.get(at)
         ground = QColor(theme.panel)
         if shade is not None and shade.share is not None:
-            ground = mixed(theme.panel, theme.focus, 0.06 + 0.74 * min(max(shade.share, 0), 1))
+            ground = mixed(theme.panel, theme.focus, theme.shade(min(max(shade.share, 0), 1)))
         painter.setPen(Qt.PenStyle.NoPen)
         if shade is None or shade.share is not None:
             painter.setBrush(ground if shade is not None else QColor(theme.paper))
@@ -134,5 +136,11 @@ class ShadedChart(Chart[tuple[int, int]]):
             painter.drawLine(QPointF(middle.x() - 4, middle.y()),
                              QPointF(middle.x() + 4, middle.y()))  # fmt: skip
             return
-        canvas.write(box, canvas.shortened(shade.words, font("note"), box.width()),
-                     ink_on(ground, theme), font("note"), "centre")  # fmt: skip
+        alike = shade.share >= _ALIKE
+        if alike and at not in (self.hovered, self.chosen, self.own):
+            painter.setPen(QPen(QColor(theme.ink), 1.5))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 3, 3)
+        shape = font("note", 600 if alike else 400)
+        words = canvas.shortened(shade.words, shape, box.width())
+        canvas.write(box, words, theme.ink, shape, "centre")

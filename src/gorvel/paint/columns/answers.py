@@ -19,7 +19,7 @@ from gorvel.paint.shades import answer_ramp, image_of
 from gorvel.paint.theme import font
 from gorvel.paint.tree_style import TreeLook
 
-_STEEP = 11.0  # pixels between names that run down
+_STEEP = 12.0  # pixels between names that run down
 _LEAST_ROW, _LEAST_WIDE = 13.0, 26.0  # pixels a cell needs for its number
 _VEIL = 0.55  # of the ground over the shade of a cell with its number
 
@@ -82,24 +82,21 @@ class AnswersPicture(ColumnPicture):
                 canvas.write(box, answer, self.look.theme.ink, words, "centre")
 
     def paint_foot(self, canvas: Canvas, frame: Frame) -> None:
-        """The names below their columns: in steps where long, steep where there are many."""
+        """The names below their columns: level where each has room, else running down."""
         step = (frame.right - frame.left) / max(len(self.names), 1)
         at, soft = font("note"), self.look.theme.soft
-        turns = max(1, min(3, int(np.ceil(44 / max(step, 1)))))
-        deep = 86.0 if canvas.upright else 56.0
-        for k, name in enumerate(self.names):
-            middle = frame.left + (k + 0.5) * step
-            if canvas.upright or step * turns < 44:
-                if k % int(np.ceil(_STEEP / step)) == 0:
-                    box = QRectF(middle - 8, frame.bottom + 3, 16, deep)
-                    words = canvas.shortened(name, at, deep, middle=True)
-                    canvas.write(box, words, soft, at, steep=True)
-                continue
-            left = max(middle - step * turns / 2, frame.left - 4)
-            right = min(middle + step * turns / 2, frame.right + 6)
-            box = QRectF(left, frame.bottom + 2 + 14 * (k % turns), right - left, 16)
-            words = canvas.shortened(name, at, box.width() - 3, middle=True)
-            canvas.write(box, words, soft, at, "centre")
+        level = not canvas.upright and all(canvas.wide(name, at) < step - 3 for name in self.names)
+        deep = 86.0 if canvas.upright else 58.0
+        every = 1 if level else int(np.ceil(_STEEP / step))
+        for k, name in enumerate(self.names[::every]):
+            middle = frame.left + (k * every + 0.5) * step
+            if level:
+                box = QRectF(middle - step / 2, frame.bottom + 2, step, 16)
+                canvas.write(box, name, soft, at, "centre")
+            else:
+                box = QRectF(middle - 8, frame.bottom + 3, 16, deep)
+                words = canvas.shortened(name, at, deep, middle=True)
+                canvas.write(box, words, soft, at, steep=True)
 
 
 def _told(answer: float) -> str:

@@ -17,7 +17,7 @@ from gorvel.paint.theme import font
 from gorvel.paint.tree_style import TreeLook
 
 _WIDEST, _LEAST = 170.0, 88.0  # pixels of labels that are there whatever the room
-STRIP = 26  # pixels of the cluster strip before the labels
+STRIP = 28  # pixels of the cluster strip before the labels
 _LOOKED_AT = 5000  # labels, at least, for the width of all
 _LEAST_ROW = 10.0  # pixels a label needs
 _THINNED_ROW = 3.0  # pixels a row needs for every so many labels to be told

@@ -49,7 +49,7 @@ class CasesPage(QWidget):
         self.stack.addWidget(self.turn)
         fill(
             self, self.source, self.cautions, self.matrix_note, self.similarity, self.offer,
-            (self.stack, 1), space=SPACE, edges=(2 * SPACE, 0, 2 * SPACE, 2 * SPACE),
+            (self.stack, 1), space=SPACE, edges=(2 * SPACE, 0, 2 * SPACE, 12),
         )  # fmt: skip
         self.focus.shelf.study_changed.connect(self._new_study)
         self._new_study()

@@ -121,7 +121,7 @@ class ComparePage(TabbedPage):
         page = QWidget()
         fill(
             page, StaleBar(self.acts, self), row, (self._front, 1),
-            edges=(2 * SPACE, 0, 2 * SPACE, 2 * SPACE),
+            edges=(2 * SPACE, 0, 2 * SPACE, 12),
         )  # fmt: skip
         return page
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QSignalBlocker, Signal
+from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtWidgets import QComboBox, QWidget
 
 from gorvel.core.base.errors import InputError
@@ -59,7 +59,9 @@ class SweepCard(QWidget):
         self.go = button("Grow all these trees", self._begin)
         self.take = TakeAway.of(actions, "sweep", self.sheet)
         self.bar = InquiryBar(sweeping.trees, self._begin, "Growing trees of all combinations …")
-        self.says, self.note = text(), text(size="note", soft=True)
+        self.says, self.note = text(weight=600), text(size="note", soft=True)
+        self.says.setMinimumHeight(40)  # two lines: the table stays where it is
+        self.says.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.excluded = button("", self._show_reasons, "link")
         self.excluded.hide()
         self._reasons = ""
@@ -82,8 +84,8 @@ class SweepCard(QWidget):
         inside = card(self)
         inside.addLayout(head)
         inside.addWidget(self.bar)
-        inside.addWidget(scrolled(self.view), 1)
         inside.addWidget(self.says)
+        inside.addWidget(scrolled(self.view), 1)
         foot = in_row((self.note, 1), self.excluded)
         inside.addLayout(foot)
 

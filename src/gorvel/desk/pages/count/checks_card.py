@@ -8,11 +8,18 @@ from functools import partial
 
 from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
-from gorvel.core.words.count import orders_words, splits_words, structure_words, support_words
+from gorvel.core.base.numbers import sentence
+from gorvel.core.words.checks import (
+    CheckWords,
+    orders_words,
+    splits_words,
+    structure_words,
+    support_words,
+)
 from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.job_bar import JobBar
-from gorvel.desk.controls.texts import button, heading, scrolled, text
+from gorvel.desk.controls.texts import button, scrolled, text
 from gorvel.desk.views.moving_strip import MovingStrip
 from gorvel.desk.work.counting import Counting
 from gorvel.desk.work.moving import Moving
@@ -27,7 +34,7 @@ class _Section:
     run: QPushButton
     stop: QPushButton
     bar: JobBar
-    words: Callable[[], str]
+    words: Callable[[], CheckWords | None]
     before: str
 
 
@@ -39,6 +46,7 @@ class ChecksCard(QWidget):
         self.counting, self.focus = counting, counting.focus
         self.moving = MovingStrip(moving)
         self.sections: dict[str, _Section] = {}
+        self.answers: dict[str, QLabel] = {}
         self.found: dict[str, QLabel] = {}
         inside = QWidget()
         self._column = QVBoxLayout(inside)
@@ -89,27 +97,32 @@ class ChecksCard(QWidget):
             self.focus.faithful_changed,
         ).follow()  # fmt: skip
 
-    def _section(self, what: str, title: str, words: Callable[[], str], before: str) -> None:
-        start = button("Check", lambda: self.counting.check(what))
+    def _section(
+        self, what: str, title: str, words: Callable[[], CheckWords | None], before: str
+    ) -> None:
+        start = button("Check", lambda: self.counting.check(what), "chip")
         start.setAccessibleName(title)
         stop = button("Stop", self.counting.work[what].stop, "link")
         bar = JobBar(partial(self._show_work, what), at_once=True)
         bar.setMaximumWidth(90)
-        row = in_row(heading(title, "text"), None, bar, stop, start)
-        found = text()
+        row = in_row(text(title, "table", 600, soft=True, wrap=False), None, bar, stop, start)
+        answer, found = text(weight=600), text(size="table", soft=True)
+        answer.setAccessibleName(f"{title} Answer")
         found.setAccessibleName(f"{title} Result")
         self._column.addLayout(row)
+        self._column.addWidget(answer)
         self._column.addWidget(found)
+        self.answers[what] = answer
         self.sections[what] = _Section(what, start, stop, bar, words, before)
         self.found[what] = found
         bar.watch_work(self.counting.work[what])
 
     def _follow(self) -> None:
         for what, section in self.sections.items():
-            words, label = section.words(), self.found[what]
-            label.setProperty("soft", not words)
-            label.setText(words or section.before)
-            label.style().polish(label)
+            words = section.words()
+            self.answers[what].setText("" if words is None else words.answer)
+            self.answers[what].setVisible(words is not None)
+            self.found[what].setText(section.before if words is None else words.words)
             section.run.setText("Run again" if words else "Check")
             section.run.setEnabled(self.focus.grown is not None)
 
@@ -119,30 +132,30 @@ class ChecksCard(QWidget):
         section.stop.setVisible(working)
         section.bar.setVisible(working)
 
-    def _structure(self) -> str:
+    def _structure(self) -> CheckWords | None:
         checks, grown = self.counting.checks, self.focus.grown
         if checks.hopkins is None or grown is None:
-            return ""
+            return None
         of = grown.of
         known = self.focus.faithful
         own = known.correlation if known else None
         return structure_words(checks.hopkins, checks.shuffled, own, of)
 
-    def _splits(self) -> str:
+    def _splits(self) -> CheckWords | None:
         tests = self.counting.checks.splits
-        return "" if tests is None else splits_words(tests)
+        return None if tests is None else splits_words(tests)
 
-    def _support(self) -> str:
+    def _support(self) -> CheckWords | None:
         support = self.counting.checks.support
         if support is None:
-            return ""
+            return None
         if support.why:
-            return f"Not computed: {support.why}."
+            return CheckWords("Not computed", f"{sentence(support.why)}.")
         return support_words(support)
 
-    def _orders(self) -> str:
+    def _orders(self) -> CheckWords | None:
         orders, grown, cut = self.counting.checks.orders, self.focus.grown, self.focus.cut
         if orders is None or grown is None or cut is None:
-            return ""
+            return None
         ties, of = int(grown.tree.tie_matters.sum()), grown.of
         return orders_words(orders, ties, cut.clusters, of)

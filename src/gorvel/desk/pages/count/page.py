@@ -118,7 +118,7 @@ class CountPage(TabbedPage):
         page = QWidget()
         fill(
             page, StaleBar(self.acts, self), self.verdict, (both, 1), space=SPACE,
-            edges=(2 * SPACE, 0, 2 * SPACE, 2 * SPACE),
+            edges=(2 * SPACE, 0, 2 * SPACE, 12),
         )  # fmt: skip
         return page
 

@@ -36,13 +36,12 @@ class _StayingMenu(QMenu):
 
 
 class _RuleMenu(QPushButton):
-    """A link that opens a menu of rules under the headings of their kinds."""
+    """A button that opens a menu of rules under the headings of their kinds."""
 
     def __init__(self, words: str, tip: str, counting: Counting, keys: tuple[str, ...]) -> None:
         super().__init__(words)
         self.counting = counting
-        self.setFont(font("text", 600))
-        self.setProperty("link", True)
+        self.setFont(font("table"))
         self.setToolTip(as_tip(tip))
         self.entries: dict[str, QAction] = {}
         menu = _StayingMenu(self)

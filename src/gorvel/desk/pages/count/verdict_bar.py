@@ -59,14 +59,11 @@ class VerdictBar(QFrame):
         self.more = button("", self._toggle, "link")
         self.copy = button("Copy", self._copy, "link")
         self.next = button("", self._go_on, "main")
-        told = in_column(self.head, self.words, self.tried, self.against, space=0)
-        row = in_row(
-            (self.sign, 0, Qt.AlignmentFlag.AlignTop), (told, 1),
-            (self.more, 0, Qt.AlignmentFlag.AlignVCenter),
-            (self.trying, 0, Qt.AlignmentFlag.AlignVCenter),
-            (self.copy, 0, Qt.AlignmentFlag.AlignVCenter),
-            (self.next, 0, Qt.AlignmentFlag.AlignVCenter), space=2 * SPACE,
-        )  # fmt: skip
+        first = in_row(
+            (self.head, 1), self.more, self.trying, self.copy, self.next, space=2 * SPACE
+        )
+        told = in_column(first, self.words, self.tried, self.against, space=0)
+        row = in_row((self.sign, 0, Qt.AlignmentFlag.AlignTop), (told, 1), space=2 * SPACE)
         fill_row(self, row, edges=(2 * SPACE, 6, 2 * SPACE, 6))
         for what in ("groups", "trial"):
             counting.work[what].worked.connect(self._worked)

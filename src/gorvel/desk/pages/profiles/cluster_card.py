@@ -6,7 +6,7 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QEvent, Qt, Signal
-from PySide6.QtGui import QAction, QColor, QFocusEvent, QIcon, QPixmap
+from PySide6.QtGui import QAction, QColor, QFocusEvent, QIcon, QPixmap, QResizeEvent
 from PySide6.QtWidgets import (
     QColorDialog,
     QFrame,
@@ -51,7 +51,19 @@ class _Words(QPlainTextEdit):
         self.setPlaceholderText(hint)
         self.setFont(font("table"))
         self.setTabChangesFocus(True)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._least = lines
+        self.textChanged.connect(self._grow)
+        self._grow()
+
+    def _grow(self) -> None:
+        """As high as the text, so that nothing scrolls inside the card that scrolls."""
+        lines = max(int(self.document().size().height()), self._least)
         self.setFixedHeight(round(self.fontMetrics().lineSpacing() * lines) + 14)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._grow()
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
@@ -79,7 +91,7 @@ class ClusterCard(QWidget):
         self.title.setAccessibleName("Name of the cluster")
         self.title.setFont(font("title", 600))
         self.extent = text(soft=True, wrap=False)
-        self.portrait = _Words("Portrait of the cluster", "What distinguishes it", 5)
+        self.portrait = _Words("Portrait of the cluster", "What distinguishes it", 3)
         self.note = _Words("Note on the cluster", "A note, for yourself", 2)
         self.draft = button("Draft portrait", self._draft)
         self.figures = text()

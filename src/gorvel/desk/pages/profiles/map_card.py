@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QWidget
 
 from gorvel.core.profile.map import CaseMap
 from gorvel.core.profile.planes import map_points
-from gorvel.core.words.planes import map_words
+from gorvel.core.words.planes import fits_badly, map_words
 from gorvel.desk.controls.arranging import fill, in_row
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import text
@@ -35,11 +35,11 @@ class MapCard(QWidget):
         self.next = QCheckBox("One more cluster")
         self.next.setToolTip("Dashed: what one more cluster would split")
         self.next.setChecked(True)
-        self.says = text(size="note", soft=True)
+        self.says = text(size="table", soft=True)
         self.bar = InquiryBar(profiling.map, self._again, "Mapping the cases …")
         self.take = TakeAway.of(actions, "map")
         head = in_row(self.way, self.next, None, self.take)
-        fill(self, head, self.bar, (self.view, 1), self.says)
+        fill(self, head, self.says, self.bar, (self.view, 1))
         self.way.currentIndexChanged.connect(self._show)
         self.next.toggled.connect(self._show)
         profiling.map.changed.connect(self._show)
@@ -71,4 +71,8 @@ class MapCard(QWidget):
                 words += " Hollow: stays with its cluster in fewer than half of the other trees."
         self.profiling.planes["map"] = points
         self.view.show_points(points)
+        self.says.setProperty(
+            "alarm", points is not None and found is not None and fits_badly(found)
+        )
+        self.says.style().polish(self.says)
         self.says.setText(words)

@@ -96,7 +96,7 @@ class ProfilesPage(TabbedPage):
         page = QWidget()
         fill(
             page, StaleBar(self.acts, self), (both, 1), space=SPACE,
-            edges=(2 * SPACE, 0, 2 * SPACE, 2 * SPACE),
+            edges=(2 * SPACE, 0, 2 * SPACE, 12),
         )  # fmt: skip
         return page
 

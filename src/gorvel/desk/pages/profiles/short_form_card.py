@@ -14,7 +14,7 @@ from gorvel.core.export.files import write_json
 from gorvel.core.export.profile import rule_told
 from gorvel.core.export.scorer import write_scorer
 from gorvel.core.tree.cluster_names import by_letter
-from gorvel.desk.controls.arranging import fill, in_row
+from gorvel.desk.controls.arranging import fill, in_column, in_row
 from gorvel.desk.controls.file_dialog import ask_beside
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.texts import aside, button, heading, text
@@ -39,7 +39,8 @@ class ShortFormCard(QWidget):
         super().__init__(parent)
         self.acts, self.profiling, self.focus = actions, profiling, actions.focus
         self.curve = AccuracyView()
-        self.says = text()
+        self.finding, self.says = heading(""), text(size="table", soft=True)
+        self.finding.setWordWrap(True)
         self.bar = InquiryBar(profiling.form, self._again, "Selecting questions …")
         self.rule = ResultView((), "The rule on raw answers", row=22)
         self.confused = ResultView((), "Classification table", row=22)
@@ -53,8 +54,8 @@ class ShortFormCard(QWidget):
         )
         self.take = TakeAway.of(actions, "short-form")
         head = in_row(
-            (self.says, 1), (self.save, 0, Qt.AlignmentFlag.AlignTop),
-            (self.take, 0, Qt.AlignmentFlag.AlignTop),
+            (in_column(self.finding, self.says, space=2), 1),
+            (self.save, 0, Qt.AlignmentFlag.AlignTop), (self.take, 0, Qt.AlignmentFlag.AlignTop),
         )  # fmt: skip
         upper = QHBoxLayout()
         upper.setSpacing(2 * SPACE)
@@ -101,15 +102,18 @@ class ShortFormCard(QWidget):
                 table.setRowCount(0)
                 table.setColumnCount(0)
             idle = self.profiling.form.job is None and self.profiling.portrayed is not None
+            self.finding.setText("")
             self.says.setText("There are no numeric questions to choose from." if idle else "")
             return
         sizes = np.bincount(form.own)
         chance, one = float(sizes.max() / sizes.sum()), len(form.questions) == 1
         self.curve.show_form(found, chance, len(form.questions))
-        self.says.setText(
+        self.finding.setText(
             f"{counted(len(form.questions), 'question')} {'assigns' if one else 'assign'} "
-            f"{form.accuracy[-1]:.0%} of the cases to their own cluster in ten-fold "
-            f"cross-validation (the largest cluster for all: {chance:.0%}). This is "
+            f"{form.accuracy[-1]:.0%} of the cases to their own cluster"
+        )
+        self.says.setText(
+            f"In ten-fold cross-validation (the largest cluster for all: {chance:.0%}). This is "
             "optimistic: the questions were selected on the same cases."
         )
         order = by_letter(self.focus.identities)
@@ -128,7 +132,9 @@ class ShortFormCard(QWidget):
         )
         for table in (self.confused, self.rule):
             high = table.horizontalHeader().height() + table.verticalHeader().length()
-            table.setMaximumHeight(high + 20)
+            table.setMaximumHeight(high + 4)
+            wide = table.verticalHeader().sizeHint().width() + table.horizontalHeader().length()
+            table.setMaximumWidth(wide + 2 * SPACE)
 
     def _names(self) -> list[str]:
         """Questions that could be chosen."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QSignalBlocker, Qt, QTimer, Signal
@@ -63,6 +64,7 @@ class Columns(QWidget):
         for column in self.columns.values():
             self.splitter.addWidget(column)
             column.filled.connect(self._fill_or_restore)
+            column.put_away.connect(partial(self.show_column, column.key, False))
         self.bar = QScrollBar(Qt.Orientation.Vertical)
         self.bar.valueChanged.connect(lambda value: self.axis.scroll_to(float(value)))
         self.overview = Overview(self.axis, self)
@@ -96,10 +98,14 @@ class Columns(QWidget):
 
     def _show_columns(self) -> None:
         for key, column in self.columns.items():
-            possible = key != "answers" or self.answers.available or self.focus.grown is None
-            possible = possible and (key != "stays" or self.stays.available)
             seen = key == self.alone if self.alone else key in self.wanted
-            column.setVisible(seen and possible)
+            column.setVisible(seen and self.is_possible(key))
+
+    def is_possible(self, key: str) -> bool:
+        """Is there anything that a column could show?"""
+        if key == "answers":
+            return self.answers.available or self.focus.grown is None
+        return key != "stays" or self.stays.available
 
     def _stays_or_not(self) -> None:
         """A column comes when something is known, and goes with it."""

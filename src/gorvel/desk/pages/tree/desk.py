@@ -196,6 +196,8 @@ class Desk(Columns):
         upright.toggled.connect(self.turn)
         columns = menu.addMenu("Columns")
         for key in self.order:
+            if not self.is_possible(key):
+                continue
             shown = columns.addAction(as_item(self.columns[key].title), partial(self._toggle, key))
             shown.setCheckable(True)
             shown.setChecked(key in self.wanted)

@@ -24,7 +24,6 @@ from gorvel.desk.controls.delete_on_close import brought_up, delete_on_close
 from gorvel.desk.controls.flow import flowing
 from gorvel.desk.controls.growing import NoTree, StaleBar
 from gorvel.desk.controls.page_stack import CurrentPageStack
-from gorvel.desk.controls.plain_text import PlainTick
 from gorvel.desk.controls.texts import button, heading, panel, text
 from gorvel.desk.editors.tree_summary_panel import TreeSummaryPanel
 from gorvel.desk.pages.tree.desk import Desk
@@ -39,11 +38,6 @@ from gorvel.desk.views.schedule_view import ScheduleView
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.theme import SPACE, font
 
-_CHIPS = {
-    "labels": "labels", "icicle": "icicle",
-    "proximities": "proximities", "answers": "answers",
-    "stays": "stays",
-}  # fmt: skip
 _MATRIX = "Proximities: smaller is more alike"
 
 
@@ -65,7 +59,6 @@ class TreePage(QWidget):
         self.count = QSpinBox()
         self.height_field = QLineEdit()
         self.sought = QLineEdit()
-        self.chips: dict[str, QCheckBox] = {}
         self._study: object = None  # whose desk is laid out
         self.stale = StaleBar(self.acts, self)
         self._stack = CurrentPageStack(self)
@@ -74,7 +67,6 @@ class TreePage(QWidget):
         self._stack.addWidget(self.empty)
         self._stack.addWidget(self._desk())
         self.focus.tree_changed.connect(self._follow)
-        self.focus.stays_changed.connect(self._stays_or_not)
         self.focus.cut_changed.connect(self._show_cut)
         self._follow()
         self._show_cut()
@@ -87,8 +79,8 @@ class TreePage(QWidget):
         fill(upper, self._tools(), SPACE // 2, (self.desk, 1), space=0, edges=(2, SPACE, 2, 2))
         lower = QWidget()
         fill_row(lower, (self._schedule_box(), 7), (self.reading, 5), space=2 * SPACE)
-        halves = split(upper, lower, sizes=(430, 210), shares=(1,), down=True)
-        fill(page, self.stale, (halves, 1), space=SPACE, edges=(2 * SPACE, 0, 2 * SPACE, 2 * SPACE))
+        halves = split(upper, lower, sizes=(460, 190), shares=(1,), down=True)
+        fill(page, self.stale, (halves, 1), space=SPACE, edges=(2 * SPACE, 0, 2 * SPACE, 12))
         return page
 
     def _schedule_box(self) -> QWidget:
@@ -129,7 +121,6 @@ class TreePage(QWidget):
             self._word("Cut into", self.count), self.count,
             self._word("clusters, at height", self.height_field), self.height_field,
         )  # fmt: skip
-        show = self._group(self._word("Show"), *(self._chip(key) for key in _CHIPS))
         self.view = QPushButton("View")
         menu = QMenu(self.view)
         menu.aboutToShow.connect(lambda: self.desk.fill_view_menu(menu))
@@ -141,7 +132,7 @@ class TreePage(QWidget):
             tool.setMaximumHeight(28)
         zoom_out.setAccessibleName("Zoom out")
         zoom_in.setAccessibleName("Zoom in")
-        row = flowing(cut, show, self._group(self.view, self.sought, zoom_out, zoom_in, fit))
+        row = flowing(cut, self._group(self.view, self.sought, zoom_out, zoom_in, fit))
         row.setContentsMargins(12, 0, SPACE, 0)
         self.desk.changed.connect(self._desk_changed)
         self.desk.figure_wanted.connect(self.open_figure)
@@ -169,14 +160,6 @@ class TreePage(QWidget):
         box.setMinimumHeight(32)
         return box
 
-    def _chip(self, key: str) -> QCheckBox:
-        """A box that shows and hides a column."""
-        chip = PlainTick(_CHIPS[key])
-        chip.setChecked(True)
-        chip.toggled.connect(lambda seen: self.desk.show_column(key, seen))
-        self.chips[key] = chip
-        return chip
-
     # following the focus
 
     def _follow(self) -> None:
@@ -185,14 +168,9 @@ class TreePage(QWidget):
         if grown is not None:
             self.sought.setPlaceholderText(f"Find a {unit(grown.of)}")
             self._lay_desk_out(grown)
-            self.chips["answers"].setVisible(self.desk.answers.available)
-            self._stays_or_not()
             with QSignalBlocker(self.count):
                 self.count.setRange(1, grown.tree.n)
             self._tell_order()
-
-    def _stays_or_not(self) -> None:
-        self.chips["stays"].setVisible(self.focus.stays is not None)
 
     def _tell_order(self) -> None:
         """How the schedule is sorted, and how to get back."""
@@ -309,9 +287,6 @@ class TreePage(QWidget):
 
     def _desk_changed(self) -> None:
         self._show_cut()
-        for key, chip in self.chips.items():
-            with QSignalBlocker(chip):
-                chip.setChecked(key in self.desk.wanted)
         study = self.focus.shelf.study
         if study is not None and self._study is study.data_file:
             self.acts.settings.remember_desk(study.data_file, self.desk.state())
