@@ -22,7 +22,7 @@ from gorvel.desk.controls.plain_text import as_tip
 from gorvel.paint.theme import current, font
 
 _HIGH = 56
-_LEFT = 24.0
+_LEFT = 16.0
 _GAP, _WIDE_GAP = 44.0, 88.0  # pixels of line between two stops, and where there is much room
 _WIDE = 1600  # pixels of a window that has it
 _LEAST_GAP = 14.0  # where there is no room for more

@@ -18,6 +18,7 @@ from gorvel.paint.theme import SPACE, font
 
 _WIDE = 560
 _MOST = 5  # files that are listed
+_ROW = 56  # pixels of a file
 _HIGH = 44  # pixels of the picture of a study
 
 
@@ -56,8 +57,8 @@ class WelcomePage(QWidget):
             lambda: actions.open(demo),
             tip="240 simulated readers, with a plan ready to grow",
         )
-        inside.addWidget(self.open)
-        inside.addWidget(self.demo)
+        inside.addWidget(self.open, 0, Qt.AlignmentFlag.AlignLeft)
+        inside.addWidget(self.demo, 0, Qt.AlignmentFlag.AlignLeft)
         inside.addSpacing(SPACE)
         self.recent = [RecentFile(Path(name), actions) for name in actions.settings.recent[:_MOST]]
         if self.recent:
@@ -92,10 +93,10 @@ class RecentFile(QPushButton):
         self.picture.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         row = fill_row(
             self, (words, 1), self.picture, space=2 * SPACE,
-            edges=(SPACE, SPACE // 2, SPACE, SPACE // 2),
+            edges=(0, SPACE // 2, 0, SPACE // 2),
         )  # fmt: skip
         self.setAccessibleName(f"{self.name.text()}, {self.place.text()}")
-        self.setMinimumHeight(row.sizeHint().height())
+        self.setMinimumHeight(max(row.sizeHint().height(), _ROW))
         if there and is_study(path):
             QTimer.singleShot(0, self, lambda: self._look_at(path))
 

@@ -22,7 +22,7 @@ from gorvel.desk.controls.delete_on_close import delete_on_close
 from gorvel.desk.controls.plain_text import as_item, as_tip
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.views.tables import dress
-from gorvel.paint.theme import current
+from gorvel.paint.theme import current, font
 
 Index = QModelIndex | QPersistentModelIndex
 _MOST_COPIED = 200_000
@@ -151,6 +151,10 @@ class CellsModel(QAbstractTableModel):
             if gap and active:
                 return QColor(theme.warn)
             return QColor(theme.ink if active and row not in self._dropped else theme.soft)
+        if role == Qt.ItemDataRole.FontRole and row in self._dropped:
+            struck = font("table")
+            struck.setStrikeOut(plan is not None and name == plan.cases.label)
+            return struck
         if role == Qt.ItemDataRole.BackgroundRole and row in self._dropped:
             return QColor(current().paper)
         if role == Qt.ItemDataRole.ToolTipRole:

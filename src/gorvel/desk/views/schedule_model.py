@@ -241,7 +241,7 @@ COLUMNS = (
         words=True,
     ),
     _of_squares(
-        "semipartial R²", 66, "Loss of R² at this join", lambda spread: spread.semipartial_r2,
+        "semipartial R²", 96, "Loss of R² at this join", lambda spread: spread.semipartial_r2,
         lambda value: fixed(value, 3),
     ),
     _of_squares(

@@ -34,7 +34,7 @@ class TabbedPage(QWidget):
             group.addButton(tab)
             self.tabs.append(tab)
             self._cards.addWidget(card)
-        return in_row((flowing(*self.tabs, gap=4), 1))
+        return in_row((flowing(*self.tabs, gap=2), 1))
 
     def show_tab(self, number: int) -> None:
         """Bring a card to the front."""

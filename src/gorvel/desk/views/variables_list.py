@@ -39,6 +39,7 @@ from gorvel.desk.views.variables_model import (
 from gorvel.paint.theme import current, font
 
 Index = QModelIndex | QPersistentModelIndex
+_ACTIVE = 3.0  # pixels of the bar before active variables
 _ROW, _ROW_WITH_QUESTION, _TALLEST = 24, 38, 24.0  # pixels
 
 
@@ -56,6 +57,7 @@ class _Name(QStyledItemDelegate):
         question = view.table.question(index.row())
         if not question:
             super().paint(painter, option, index)
+            self._show_active(painter, view, option, index)
             return
         self.initStyleOption(option, index)
         option.text = ""
@@ -79,6 +81,18 @@ class _Name(QStyledItemDelegate):
                 box, side, metrics.elidedText(words, Qt.TextElideMode.ElideRight, box.width())
             )
         painter.restore()
+        self._show_active(painter, view, option, index)
+
+    @staticmethod
+    def _show_active(
+        painter: QPainter, view: VariablesList, option: QStyleOptionViewItem, index: Index
+    ) -> None:
+        """A bar before the variables that clusters are formed from."""
+        plan, table = view.table.focus.shelf.plan, view.table
+        if plan is not None and role_of(plan, table.summaries[index.row()].name) == "active":
+            box = QRectF(option.rect)
+            box.setWidth(_ACTIVE)
+            painter.fillRect(box.adjusted(0, 1, 0, -1), QColor(current().focus))
 
 
 class _Shape(QStyledItemDelegate):

@@ -19,7 +19,7 @@ from gorvel.desk.editors.plan_sentence import PlanSentence
 from gorvel.desk.state.focus import Focus
 from gorvel.desk.state.settings import Settings
 from gorvel.desk.window.dialogs import Dialogs
-from gorvel.paint.theme import DARK, current
+from gorvel.paint.theme import DARK, current, font
 
 _PAGES = 7  # that Alt and a number turn to
 
@@ -80,8 +80,11 @@ def made_menu(commands: Iterable[Command], parent: QWidget) -> QMenu:
 
 def _fill(menu: QMenu, commands: Iterable[Command]) -> None:
     for command in commands:
-        if command.words == "-":
+        if command.words.startswith("-"):
             menu.addSeparator()
+            head = menu.addAction(as_item(command.words.removeprefix("-").strip()))
+            head.setFont(font("note", 600))
+            head.setEnabled(False)
         elif command.inside:
             _fill(menu.addMenu(as_item(command.words)), command.inside)
         elif command.words:
@@ -111,25 +114,26 @@ def commands_of(window: Commanded) -> tuple[Command, ...]:
     recent = tuple(recent_files(window.settings.recent, ask.open_recent))
     shelf = "Hide the shelf" if window.shelf_seen else "Show the shelf"
     return (
+        Command("- Study"),
         Command("Open …", ("Ctrl+O",), ask.open),
         Command("Open recent", ready=bool(recent), inside=recent),
         Command("Open with options …", ("Ctrl+Shift+O",), ask.preview),
         Command("Save the study", ("Ctrl+S",), ask.save_study, ready),
         Command("Save the study as …", ("Ctrl+Shift+S",), ask.save_study_as, ready),
-        Command("-"),
+        Command("- Data and results"),
         Command("Save memberships …", ("Ctrl+M",), ask.save_memberships, cut),
         Command("Save the plan …", ("Ctrl+Shift+P",), ask.save_plan, ready),
         Command("Convert answers to numbers …", ("Ctrl+E",), window.turn_answers, table),
         Command("Import codebook …", (), ask.read_codebook, table),
         Command("Export codebook …", (), ask.save_codebook, table),
-        Command("-"),
+        Command("- Tree"),
         Command("Grow the tree", ("Ctrl+G",), window.grow, ready),
         Command("Keep this tree", ("Ctrl+K",), window.keep_tree, ready),
         Command(shelf, ("Ctrl+L",), window.toggle_shelf, ready),
         Command(f"Undo{_after(back)}", ("Ctrl+Z",), focus.shelf.undo, bool(back)),
         Command(f"Redo{_after(again)}", ("Ctrl+Shift+Z", "Ctrl+Y"), focus.shelf.redo, bool(again)),
         Command("Copy the plan sentence", (), partial(_copy_sentence, window), ready),
-        Command("-"),
+        Command("- Window"),
         Command(other, ("Ctrl+T",), window.other_theme),
         Command("Larger text", ("Ctrl++",), lambda: window.scale_text(1.1)),
         Command("Smaller text", ("Ctrl+-",), lambda: window.scale_text(1 / 1.1)),

@@ -39,7 +39,7 @@ class ResultLine(QWidget):
             self._cases, self._plan, self._tree, str, self._profiles, self._compare,
             self._memberships,
         )  # fmt: skip
-        fill(self, self.words, edges=(3 * SPACE, 0, 3 * SPACE, 0))
+        fill(self, self.words, edges=(2 * SPACE, 0, 2 * SPACE, 0))
         OnceATurn(
             self, self._follow, focus.shelf.plan_changed, focus.prepared_changed,
             focus.tree_changed, focus.cut_changed, focus.shelf.saved_changed,

@@ -59,6 +59,7 @@ from gorvel.paint.charts.small_tree import as_png, small_tree
 from gorvel.paint.theme import DARK, LIGHT, SPACE, current
 
 _ARRIVAL = 20  # milliseconds until a new tree is turned to: a large one takes its time as it is
+_NOTED = 8_000  # milliseconds that something is said beside the plan
 _PICTURE = 220, 76  # pixels of the small picture of a study
 
 
@@ -135,7 +136,7 @@ class Window(QMainWindow):
             self.sentence_row, (self.sentence, 1),
             (self.grow_button, 0, Qt.AlignmentFlag.AlignVCenter),
             (self.note, 0, Qt.AlignmentFlag.AlignVCenter), space=None,
-            edges=(3 * SPACE, 0, 3 * SPACE, 0),
+            edges=(2 * SPACE, 0, 2 * SPACE, 0),
         )  # fmt: skip
         self.clusters_row = QWidget()
         fill_row(self.clusters_row, (self.clusters, 1), edges=(2 * SPACE, 0, 2 * SPACE, 0))
@@ -182,6 +183,8 @@ class Window(QMainWindow):
         self._arrival = QTimer(self, singleShot=True, interval=_ARRIVAL)
         self._arrival.timeout.connect(self._show_tree)
         focus.tree_changed.connect(self._arrival.start)
+        self._noted = QTimer(self, singleShot=True, interval=_NOTED)
+        self._noted.timeout.connect(lambda: self.note.setText(""))
         self.offers = Offers(actions, self.dialogs, lambda: self.notice, self)
         self.offers.kept.connect(self._show_shelf)
         actions.broken.connect(lambda *_: self.alarm.hide())
@@ -339,6 +342,7 @@ class Window(QMainWindow):
         else:
             self.alarm.settle()
             self.note.setText(words)
+            self._noted.start()
 
     # files dropped
 

@@ -81,6 +81,7 @@ class ClusterCard(QWidget):
         self.cluster = -1  # from 0
         self._of: tuple[Tree, int] | None = None  # whose words the fields hold: a node of a tree
         self.badge = QPushButton()
+        self.badge.setObjectName("badge")
         self.badge.setFixedSize(34, 34)
         self.badge.setToolTip("Colour in every table and figure")
         self.badge.setAccessibleName("Colour of the cluster")

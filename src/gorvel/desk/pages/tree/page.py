@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtGui import QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
+    QBoxLayout,
     QCheckBox,
     QDialog,
     QHBoxLayout,
@@ -38,6 +39,7 @@ from gorvel.desk.views.schedule_view import ScheduleView
 from gorvel.desk.work.actions import Actions
 from gorvel.paint.theme import SPACE, font
 
+_WIDE, _BESIDE = 1_600, 440  # pixels of a page with schedule and reading beside the drawing
 _MATRIX = "Proximities: smaller is more alike"
 
 
@@ -77,11 +79,27 @@ class TreePage(QWidget):
         page = QWidget()
         upper = panel()
         fill(upper, self._tools(), SPACE // 2, (self.desk, 1), space=0, edges=(2, SPACE, 2, 2))
-        lower = QWidget()
-        fill_row(lower, (self._schedule_box(), 7), (self.reading, 5), space=2 * SPACE)
-        halves = split(upper, lower, sizes=(460, 190), shares=(1,), down=True)
-        fill(page, self.stale, (halves, 1), space=SPACE, edges=(2 * SPACE, 0, 2 * SPACE, 12))
+        self._lower = QWidget()
+        fill_row(self._lower, (self._schedule_box(), 7), (self.reading, 5), space=2 * SPACE)
+        self._halves = split(upper, self._lower, sizes=(460, 190), shares=(1,), down=True)
+        fill(
+            page, self.stale, (self._halves, 1), space=SPACE,
+            edges=(2 * SPACE, 0, 2 * SPACE, 12),
+        )  # fmt: skip
         return page
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Schedule and reading stand below the drawing, or beside it where there is much room."""
+        super().resizeEvent(event)
+        ways, below = Qt.Orientation, self._lower.layout()
+        wide = self.width() >= _WIDE
+        if wide == (self._halves.orientation() == ways.Horizontal) or below is None:
+            return
+        assert isinstance(below, QBoxLayout)
+        across, down = QBoxLayout.Direction.LeftToRight, QBoxLayout.Direction.BottomToTop
+        below.setDirection(down if wide else across)
+        self._halves.setOrientation(ways.Horizontal if wide else ways.Vertical)
+        self._halves.setSizes([self.width() - _BESIDE, _BESIDE] if wide else [460, 190])
 
     def _schedule_box(self) -> QWidget:
         box = panel()
