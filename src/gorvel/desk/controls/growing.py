@@ -8,10 +8,10 @@ from PySide6.QtWidgets import QFrame, QWidget
 from gorvel.desk.controls.arranging import centred, fill, fill_row
 from gorvel.desk.controls.following import OnceATurn, WhenSeen
 from gorvel.desk.controls.job_bar import JobBar
-from gorvel.desk.controls.texts import block, button, heading, panel, text
+from gorvel.desk.controls.texts import block, button, heading, mark_due, panel, text
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.jobs import Job
-from gorvel.paint.theme import SPACE, font
+from gorvel.paint.theme import SPACE
 
 _BOX = 460  # pixels of the box of an empty page
 
@@ -43,10 +43,7 @@ class GrowBar(QWidget):
         self.grow.setText("Grow the tree again" if again else "Grow the tree")
         self.grow.setEnabled(focus.prepared is not None)
         due = not again or focus.out_of_date
-        if self.grow.property("main") != due:
-            self.grow.setProperty("main", due)
-            self.grow.setFont(font("text", 600 if due else 400))
-            self.grow.style().polish(self.grow)
+        mark_due(self.grow, due)
 
     def _show_progress(self, shown: bool) -> None:
         self.grow.setVisible(not shown)

@@ -106,6 +106,15 @@ def button(
     return out
 
 
+def mark_due(one: QPushButton, due: bool) -> None:
+    """Fill a button while the step that it does is due."""
+    if bool(one.property("main")) != due:
+        one.setProperty("main", due)
+        one.setFont(font("text", 600 if due else 400))
+        one.style().unpolish(one)
+        one.style().polish(one)
+
+
 def clear(layout: QLayout) -> None:
     """Take everything out of a layout, and of those inside it."""
     while (item := layout.takeAt(0)) is not None:

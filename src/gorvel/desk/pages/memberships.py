@@ -19,7 +19,7 @@ from gorvel.core.words.count import choice_sentence
 from gorvel.core.words.plan import plan_phrases
 from gorvel.desk.controls.arranging import fill, fill_row, in_row
 from gorvel.desk.controls.following import WhenSeen
-from gorvel.desk.controls.texts import aside, button, heading, panel, scrolled, text
+from gorvel.desk.controls.texts import aside, button, heading, mark_due, panel, scrolled, text
 from gorvel.desk.views.record_model import Column, RecordModel
 from gorvel.desk.views.tables import dress
 from gorvel.desk.views.taking_away import TakeAway
@@ -125,6 +125,7 @@ class MembershipsPage(QWidget):
         there = grown is not None and cut is not None and plan is not None
         for widget in (self.save, self.study, self.sentence, self.figure, self.view):
             widget.setEnabled(there)
+        mark_due(self.save, there and focus.saved_to is None)
         self.stale.setVisible(there and focus.out_of_date)
         if grown is None or cut is None or plan is None:
             self.frame = pl.DataFrame()

@@ -33,6 +33,7 @@ from gorvel.desk.work.sweeping import Sweeping
 NAMES = ("Cases", "Plan", "Tree", "Count", "Profiles", "Compare", "Memberships")
 PLAN, TREE, COMPARE = map(NAMES.index, ("Plan", "Tree", "Compare"))
 WITH_CLUSTERS = tuple(map(NAMES.index, ("Count", "Profiles", "Compare")))  # but not drawn there
+WITHOUT_GROWING = (NAMES.index("Cases"), NAMES.index("Memberships"))  # of a tree by themselves
 
 _Page = TypeVar("_Page", bound=QWidget)
 

@@ -19,7 +19,7 @@ from gorvel.desk.controls.looks import apply_theme, dress_window
 from gorvel.desk.controls.notice import Notice
 from gorvel.desk.controls.path_strip import PathStrip, Stop
 from gorvel.desk.controls.shortcuts import show_shortcuts
-from gorvel.desk.controls.texts import button, scrolled, text
+from gorvel.desk.controls.texts import button, mark_due, scrolled, text
 from gorvel.desk.controls.work_bars import BusyBar
 from gorvel.desk.editors.plan_sentence import PlanSentence
 from gorvel.desk.pages.cases.page import CasesPage
@@ -38,7 +38,15 @@ from gorvel.desk.window.commands import Command, add_keys, commands_of, made_men
 from gorvel.desk.window.dialogs import Dialogs
 from gorvel.desk.window.icon import application_icon
 from gorvel.desk.window.offers import Offers
-from gorvel.desk.window.pages import COMPARE, NAMES, PLAN, TREE, WITH_CLUSTERS, Pages
+from gorvel.desk.window.pages import (
+    COMPARE,
+    NAMES,
+    PLAN,
+    TREE,
+    WITH_CLUSTERS,
+    WITHOUT_GROWING,
+    Pages,
+)
 from gorvel.desk.window.result_line import ResultLine
 from gorvel.desk.window.shelf_panel import ShelfPanel
 from gorvel.desk.window.stops import stops_of, title_of
@@ -178,6 +186,7 @@ class Window(QMainWindow):
             self, self._show_path, focus.shelf.plan_changed, focus.prepared_changed,
             focus.tree_changed, focus.cut_changed, focus.shelf.saved_changed,
             focus.shelf.study_changed, self.counting.changed, actions.growing,
+            self.turning.changed, self.turning.turned,
         )  # fmt: skip
         actions.files.picture = self._picture
         self._arrival = QTimer(self, singleShot=True, interval=_ARRIVAL)
@@ -241,14 +250,21 @@ class Window(QMainWindow):
         kept = 0 if study is None else len(study.kept)
         self.shelf_button.setText(f"Shelf ({kept})" if kept else "Shelf")
         self.shelf_button.setVisible(study is not None)
-        on_plan = self.pages.place == PLAN  # which has the same button
-        self.grow_button.setVisible(study is not None and self.focus.grown is None and not on_plan)
+        on_plan = here == PLAN
+        self._offer_growing(here)
         stuck = bool(self.focus.problem)
         self.grow_button.setEnabled(not stuck and not self.acts.jobs.busy(JobKind.GROW))
         self.grow_button.setToolTip("" if stuck else "Ctrl+G")
         self.stuck.follow(on_plan)
         self.clusters_row.setVisible(here in WITH_CLUSTERS and self.clusters.has_any)
         self.result.show_page(here)
+
+    def _offer_growing(self, here: int) -> None:
+        """On pages that have no such button; on the first another step may be due before."""
+        waits = here == 0 and self.cases.waits
+        shown = here in WITHOUT_GROWING and not (here == 0 and self.cases.turns)
+        self.grow_button.setVisible(shown and self.focus.grown is None)
+        mark_due(self.grow_button, not waits)
 
     def go_to(self, page: int) -> None:
         """Open a page of the path."""

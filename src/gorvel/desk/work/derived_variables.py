@@ -72,11 +72,13 @@ class Outcome:
 class Turning(QObject):
     """Proposals for the columns of the table, each taken or left.
 
-    Signals: changed(), other proposals, or another choice among them; outcome_changed().
+    Signals: changed(), other proposals, or another choice among them; outcome_changed();
+    turned(), answers are turned into numbers from now on, or no longer.
     """
 
     changed = Signal()
     outcome_changed = Signal()
+    turned = Signal()
 
     def __init__(self, focus: Focus, jobs: Jobs, parent: QObject | None = None) -> None:
         super().__init__(parent)

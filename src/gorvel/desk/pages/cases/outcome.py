@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, Qt
 from PySide6.QtWidgets import QTableView, QWidget
 
-from gorvel.core.base.numbers import counted, number
+from gorvel.core.base.numbers import counted, fixed
 from gorvel.desk.controls.arranging import in_row
 from gorvel.desk.controls.texts import card, heading, text
 from gorvel.desk.views.record_model import Column, RecordModel
@@ -15,6 +15,7 @@ from gorvel.desk.work.derived_variables import Outcome, Turning
 Index = QModelIndex | QPersistentModelIndex
 _ROWS = 200
 _LEAST, _MOST = 54, 150  # pixels of a column
+_PLACES = 2  # behind the point, at most
 _NOTE = "The file is not changed. Each step is recorded in the plan and can be undone."
 
 
@@ -25,6 +26,8 @@ def _columns(outcome: Outcome) -> list[Column[int]]:
 
     def column(name: str) -> Column[int]:
         cells, binary = table.frame[name], levels.get(name) == "binary"
+        parts = [cell.partition(".")[2] for cell in cells.head(_ROWS).drop_nulls().to_list()]
+        places = min(max(map(len, parts), default=0), _PLACES)
 
         def text(row: int) -> str:
             cell = cells[row]
@@ -32,7 +35,10 @@ def _columns(outcome: Outcome) -> list[Column[int]]:
                 return "·"
             if binary:
                 return {"1": "yes", "0": "no"}.get(cell, str(cell))
-            return number(float(cell)) if "." in cell else str(cell)
+            try:
+                return fixed(float(cell), places)
+            except ValueError:  # words
+                return str(cell)
 
         return Column(name, text, tip=name, right=True)
 

@@ -63,6 +63,12 @@ class CasesPage(QWidget):
             self.turn.take_focus()
         else:
             self.variables.view.setFocus()
+        self.turn.turning.turned.emit()
+
+    @property
+    def waits(self) -> bool:
+        """Are answers to be turned into numbers before a tree is grown?"""
+        return self.offer.isVisibleTo(self)
 
     @property
     def turns(self) -> bool:

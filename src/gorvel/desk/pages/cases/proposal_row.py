@@ -109,7 +109,7 @@ class ProposalRow(QFrame):
         if self.assumed is not None:
             self.assumed.setText(assumed_words(proposal))
         makes = proposal.makes_something
-        said = {(True, True): "create", (True, False): "mark only"}.get((on, makes), "leave as is")
+        said = {(True, True): "", (True, False): "mark only"}.get((on, makes), "leave as is")
         self.state.setText(said)
         self.state.setProperty("soft", not on)
         self.state.style().polish(self.state)
