@@ -172,3 +172,26 @@ def test_what_wants_an_eye_has_a_sign_and_one_colour(grown: Window) -> None:
     seen = {picture.pixelColor(x, y).name() for x in range(picture.width()) for y in range(56)}
     assert current().warn.lower() in seen
     assert current().cut.lower() not in seen
+
+
+def test_schedule_and_reading_stand_beside_the_drawing_where_there_is_room(grown: Window) -> None:
+    page = grown.tree
+
+    def places() -> tuple[QPoint, QPoint, QPoint]:
+        QApplication.processEvents()
+        return tuple(  # type: ignore[return-value]
+            one.mapTo(page, QPoint(0, 0)) for one in (page.desk, page.schedule, page.reading)
+        )
+
+    grown.resize(1280, 800)
+    drawing, schedule, reading = places()
+    assert schedule.y() > drawing.y() + page.desk.height()
+    assert abs(schedule.y() - reading.y()) < 80
+    assert reading.x() > schedule.x()
+    grown.resize(1920, 1080)
+    drawing, schedule, reading = places()
+    assert min(schedule.x(), reading.x()) >= drawing.x() + page.desk.width()
+    assert reading.y() < schedule.y()
+    grown.resize(1280, 800)
+    drawing, schedule, _ = places()
+    assert schedule.y() > drawing.y() + page.desk.height()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -16,7 +18,9 @@ from gorvel.paint.canvas import Canvas
 from gorvel.paint.charts.associations import AssociationsChart
 from gorvel.paint.charts.board import BoardChart
 from gorvel.paint.charts.gaps import GapsChart
-from gorvel.paint.shades import contrast, ink_on
+from gorvel.paint.charts.lanes_layout import spread_out
+from gorvel.paint.colour import contrast
+from gorvel.paint.shades import ink_on
 from gorvel.paint.theme import DARK, LIGHT, Theme, font
 from studies import asked, study
 
@@ -109,3 +113,32 @@ def test_names_of_a_map_of_gaps_have_room_or_take_none(
         leans = chart.head < min(longest, 150.0) + 13
         if leans and longest >= 60:
             assert len(places) >= 16
+
+
+@given(
+    st.lists(st.floats(0, 100), min_size=1, max_size=8).map(sorted), st.floats(1, 20),
+    st.floats(0, 20), st.floats(100, 300),
+)  # fmt: skip
+def test_letters_that_give_way_keep_their_order_and_move_as_little_as_they_can(
+    places: list[float], apart: float, low: float, wide: float
+) -> None:
+    high = low + max(wide, apart * (len(places) - 1))
+    found = spread_out(places, apart, low, high)
+    assert len(found) == len(places)
+    assert all(b - a >= apart - 1e-9 for a, b in pairwise(found))
+    assert min(found) >= low - 1e-9
+    assert max(found) <= high + 1e-9
+    free = all(b - a >= apart for a, b in pairwise(places))
+    inside = low <= places[0] and places[-1] <= high
+    if free and inside:
+        assert found == pytest.approx(places, abs=1e-9)
+
+    def moved(one: list[float]) -> float:
+        return sum((a - b) ** 2 for a, b in zip(one, places, strict=True))
+
+    grid = np.linspace(low, high, 61)
+    if len(places) == 2:  # no other pair of places costs less
+        costs = [
+            moved([a, b]) for a in grid for b in grid if b - a >= apart - 1e-9
+        ]  # fmt: skip
+        assert not costs or moved(found) <= min(costs) + 1e-6

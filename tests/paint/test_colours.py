@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
 
 import pytest
 from hypothesis import given
@@ -125,3 +126,12 @@ def test_names_on_clusters_are_painted_so_that_they_can_be_read(theme: Theme, sh
         fill = theme.identity(who).name()
         assert fill in inside
         assert max(colours.contrast(fill, seen) for seen in set(inside)) >= 4.5, who
+
+
+@both
+@given(parts)
+def test_in_grey_print_neighbours_differ_by_more_than_colour(theme: Theme, who: Identity) -> None:
+    grey = replace(theme, for_grey=True)
+    after = replace(who, hue=who.hue + 1)
+    assert grey.comes_again(who) != grey.comes_again(after)
+    assert grey.identity(who) == theme.identity(who)

@@ -14,6 +14,7 @@ from gorvel.core.tree.cluster_names import Identity
 from gorvel.paint.colour import lightness, moved_in_lightness
 
 SPACE = 8  # the grid: margins and gaps are multiples or halves of it
+PROSE = 640  # pixels that lines of running text are long, at most
 Size = Literal["result", "title", "text", "table", "note", "letter"]
 # pixels at a text scale of 1: what a page found, titles of cards, running text, tables and
 # controls, notes and axes, letters in bars
@@ -34,7 +35,8 @@ class Theme:
     cut : the cut line, and the count in hand; warn : what needs an eye;
     focus : what is marked, and links; tint : behind what is marked; bar : neutral bars;
     proximities : from most alike to least; below, middle, above : answers about their mean;
-    clusters : fills and lines of clusters A, B, .., told apart by colour-blind eyes too.
+    clusters : fills and lines of clusters A, B, .., told apart by colour-blind eyes too; for_grey :
+    is every second one striped or dashed, so that they are told apart without colours?
     """
 
     name: str
@@ -55,6 +57,7 @@ class Theme:
     middle: str
     above: str
     clusters: tuple[str, ...]
+    for_grey: bool = False
 
     def cluster(self, number: int) -> QColor:
         """The colour of a cluster number from 1; ink for 0, which is above the cut."""
@@ -75,6 +78,8 @@ class Theme:
 
     def comes_again(self, who: Identity) -> bool:
         """Has an earlier cluster the same colour, so that it is striped or dashed?"""
+        if self.for_grey:
+            return who.hue % 2 == 0
         return not who.colour and bool((who.hue - 1) // len(self.clusters) % 2)
 
 

@@ -28,7 +28,7 @@ from gorvel.desk.editors.cautions import CautionList
 from gorvel.desk.editors.option_editor import options_of
 from gorvel.desk.editors.plan_sentence import open_editor
 from gorvel.desk.work.actions import Actions
-from gorvel.paint.theme import SPACE
+from gorvel.paint.theme import PROSE, SPACE
 
 _ROWS = (
     ("of", "Grouped"),
@@ -136,6 +136,7 @@ class PlanPage(QWidget):
             self._grid.addWidget(link, 4 * place, 1, 1, 2, Qt.AlignmentFlag.AlignLeft)
             if words:
                 told = text(words)
+                told.setMaximumWidth(PROSE)
                 told.setContentsMargins(0, 0, 0, 10)
                 self._grid.addWidget(told, 4 * place + 1, 1, 1, 2)
 
@@ -158,11 +159,13 @@ class PlanPage(QWidget):
         if short:
             return
         told = text(choice.purpose)
+        told.setMaximumWidth(PROSE)
         told.setContentsMargins(0, 0, 0, 0 if choice.misleads or choice.why_not else 10)
         self._grid.addWidget(told, line + 1, 1)
         if choice.misleads or choice.why_not:
             careful = text(f"Careful: {choice.why_not or choice.misleads}", soft=not choice.why_not)
             careful.setProperty("alarm", bool(choice.why_not))
+            careful.setMaximumWidth(PROSE)
             careful.setContentsMargins(0, 0, 0, 10)
             self._grid.addWidget(careful, line + 2, 1)
 

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QApplication
 
 from gorvel.core.base.heap import few_heaps
 from gorvel.desk.controls.looks import apply_theme
-from gorvel.desk.state.settings import load_settings
+from gorvel.desk.state.settings import load_settings, settings_file
 from gorvel.desk.window.window import Window
 from gorvel.desk.work.autosave import left_behind
 from gorvel.desk.work.faults import FAULTS, guard_widgets
@@ -27,6 +27,7 @@ _SWITCH = 0.0005
 # has some ten thousand; trees and tables are let go without.
 _COLLECT = (20_000, 20, 20)
 _SIGNALS = 64  # that may come before the first is heard
+_VERY_WIDE, _LARGER = 2_600, 1.25  # pixels of a screen, and the text scale there
 _PATIENCE = 0.3  # seconds that the program waits for work that nobody will see, when it ends
 
 
@@ -69,6 +70,9 @@ def start(path: Path | None, demo: Path) -> int:
     """
     settings = load_settings()
     app = make_application(settings.theme, settings.text_scale)
+    if not settings_file().exists() and app.primaryScreen().size().width() >= _VERY_WIDE:
+        settings.text_scale = _LARGER  # a first start on a large screen that nobody has scaled
+        make_application(settings.theme, settings.text_scale)
     FAULTS.watch()
     window = Window(settings, demo)
     guard_widgets()

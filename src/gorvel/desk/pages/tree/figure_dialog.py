@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
@@ -64,6 +65,7 @@ class FigureDialog(QDialog):
         self.outlines = QCheckBox("Text as outlines (no fonts needed)")
         self.outlines.setChecked(True)
         self.dark = QCheckBox("Dark background")
+        self.grey = QCheckBox("Clusters told apart in grey, too")
         self.preview = QLabel()
         self.preview.setFixedSize(_PREVIEW)
         self.preview.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -96,7 +98,7 @@ class FigureDialog(QDialog):
         left.addWidget(heading("Figure for print"))
         left.addLayout(form)
         left.addWidget(self.size_told)
-        for box in (self.whole, self.outlines, self.dark):
+        for box in (self.whole, self.outlines, self.dark, self.grey):
             left.addWidget(box)
             box.toggled.connect(self._changed)
         left.addWidget(
@@ -144,6 +146,7 @@ class FigureDialog(QDialog):
         """What the fields say."""
         outlines = self.outlines.isChecked() and self.kind.currentData() != "png"
         theme = DARK if self.dark.isChecked() else LIGHT
+        theme = replace(theme, soft=theme.ink, for_grey=self.grey.isChecked())  # grey is lost first
         shown = [column.printed(theme) for column in self.columns]
         return Figure(
             [picture for picture in shown if picture is not None], self.shares,
