@@ -195,3 +195,18 @@ def test_schedule_and_reading_stand_beside_the_drawing_where_there_is_room(grown
     grown.resize(1280, 800)
     drawing, schedule, _ = places()
     assert schedule.y() > drawing.y() + page.desk.height()
+
+
+def test_the_drawing_can_have_the_whole_page(grown: Window) -> None:
+    page = grown.tree
+    menu = page.view.menu()
+    QApplication.processEvents()
+    before = page.desk.height()
+    for shown in (False, True):
+        menu.aboutToShow.emit()
+        entry = next(one for one in menu.actions() if one.text() == "Schedule and reading")
+        assert entry.isChecked() is not shown
+        entry.trigger()
+        QApplication.processEvents()
+        assert page.schedule.isVisible() is shown
+        assert (page.desk.height() > before + 100) is not shown

@@ -36,6 +36,7 @@ _NOTABLE = 4.0  # pixels a bracket spans before its tie or inversion is marked
 _SIZE_ROOM = 30.0  # pixels of a wedge that tells its size
 _ROOM = 16.0  # pixels a bracket spans before its support is told
 _STRONG = 0.95
+_ABOVE = 2.0  # pixels of branches above the cut, which all that is said of clusters hangs on
 _DASHES = [4.0, 2.0]  # of a cluster whose colour an earlier one has
 
 Ints = NDArray[np.int64]
@@ -167,7 +168,7 @@ class DendrogramPicture(ColumnPicture):
             ]
         )  # fmt: skip
         for cluster in np.unique(owner).tolist():
-            self._pen(painter, cluster, width)
+            self._pen(painter, cluster, width if cluster else max(width, _ABOVE))
             painter.drawLines(_arms(corners[:, owner == cluster], frame))
 
     def _pen(self, painter: QPainter, cluster: int, width: float) -> None:

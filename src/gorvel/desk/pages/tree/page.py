@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtGui import QKeySequence, QResizeEvent, QShortcut
+from PySide6.QtGui import QAction, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QBoxLayout,
     QCheckBox,
@@ -141,7 +141,7 @@ class TreePage(QWidget):
         )  # fmt: skip
         self.view = QPushButton("View")
         menu = QMenu(self.view)
-        menu.aboutToShow.connect(lambda: self.desk.fill_view_menu(menu))
+        menu.aboutToShow.connect(lambda: self._fill_view(menu))
         self.view.setMenu(menu)
         zoom_out = button("−", lambda: self.desk.axis.zoom(0.64), tip="Lower rows (−)")
         zoom_in = button("+", lambda: self.desk.axis.zoom(1.5625), tip="Higher rows (+)")
@@ -157,6 +157,14 @@ class TreePage(QWidget):
         self.desk.matrix_wanted.connect(self.show_matrix)
         self.shown.rescaled.connect(self._desk_changed)
         return row
+
+    def _fill_view(self, menu: QMenu) -> None:
+        self.desk.fill_view_menu(menu)
+        below = QAction("Schedule and reading", menu)
+        below.setCheckable(True)
+        below.setChecked(not self._lower.isHidden())
+        below.toggled.connect(self._lower.setVisible)
+        menu.insertAction(menu.actions()[1], below)
 
     @staticmethod
     def _word(words: str, field: QWidget | None = None) -> QLabel:
