@@ -210,3 +210,13 @@ def test_the_drawing_can_have_the_whole_page(grown: Window) -> None:
         QApplication.processEvents()
         assert page.schedule.isVisible() is shown
         assert (page.desk.height() > before + 100) is not shown
+
+
+def test_what_is_said_beside_the_plan_goes_by_itself(grown: Window, qtbot: QtBot) -> None:
+    grown._noted.setInterval(50)
+    grown.say("Copied.", False)
+    assert grown.note.text() == "Copied."
+    qtbot.waitUntil(lambda: not grown.note.text())
+    grown.say("That cannot be.", True)  # an error stays
+    qtbot.wait(120)
+    assert grown.alarm_words.text() == "That cannot be."
