@@ -240,7 +240,8 @@ def test_checks_are_made_when_asked_and_support_stands_in_the_tree(
     assert splits is not None
     assert small.tested == {test.join: test.holds for test in splits.tests}
     assert "denser in places than uniform noise" in checks.found["structure"].text()
-    assert "No tie affects the tree. At 4 clusters, 100.0%" in checks.found["orders"].text()
+    assert checks.answers["orders"].text() == "100.0% of pairs stay together"
+    assert "No tie affects the tree. At 4 clusters" in checks.found["orders"].text()
     support = counted.focus.support
     assert support is not None
     schedule = counted.tree.schedule

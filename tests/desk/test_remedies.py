@@ -19,7 +19,7 @@ LEFT = Qt.MouseButton.LeftButton
 
 def links(window: Window) -> dict[str, QPushButton]:
     found = window.plan.cautions.findChildren(QPushButton)
-    return {link.text(): link for link in found if not link.isHidden()}
+    return {link.text(): link for link in found if link.isVisibleTo(window.plan)}
 
 
 def codes(window: Window) -> set[str]:

@@ -30,7 +30,7 @@ class Alarm(QWidget):
         self._report = QHBoxLayout()
         fill_row(
             self, (self.words, 1), self.mend, self._report, button("Dismiss", self.hide, "link"),
-            space=None, edges=(3 * SPACE, 0, 2 * SPACE, 0),
+            space=None, edges=(2 * SPACE, 0, 2 * SPACE, 0),
         )  # fmt: skip
         self._stays, self._save = False, save
         self.hide()

@@ -82,7 +82,7 @@ class StuckBar(QFrame):
         self.words.setProperty("alarm", True)
         fill_row(
             self, (self.words, 1), button("Show the plan", self.plan_wanted.emit, "", "Alt+2"),
-            space=None, edges=(3 * SPACE, 0, 2 * SPACE, 0),
+            space=None, edges=(2 * SPACE, 0, 2 * SPACE, 0),
         )  # fmt: skip
         self.follow(False)
 

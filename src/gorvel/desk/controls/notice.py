@@ -24,7 +24,7 @@ class Notice(QWidget):
         self._offers = QHBoxLayout()
         self._offers.setSpacing(2 * SPACE)
         fill_row(
-            self, (self.words, 1), self._offers, space=None, edges=(3 * SPACE, 0, 2 * SPACE, 0)
+            self, (self.words, 1), self._offers, space=None, edges=(2 * SPACE, 0, 2 * SPACE, 0)
         )
         self.said: tuple[str, tuple[Offer, ...]] = ("", ())
         self.hide()

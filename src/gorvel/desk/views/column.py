@@ -52,7 +52,7 @@ class Column(QWidget):
     key = ""
     title = ""
     margin = ColumnPicture.margin
-    covered = False  # is what is marked tinted, where no colour means anything?
+    covered = -1.0  # pixels from which what is marked is tinted, where no colour means anything
 
     def __init__(self, axis: CaseAxis, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -125,9 +125,10 @@ class Column(QWidget):
         colour, wide = QColor(look.theme.focus), frame.right - frame.left
         for y in (top - _MARK, max(bottom, top + _MARK)):  # colours between stay what they are
             canvas.painter.fillRect(QRectF(frame.left, y, wide, _MARK), colour)
-        if self.covered:
+        if self.covered >= 0:
             colour.setAlpha(46)
-            canvas.painter.fillRect(QRectF(frame.left, top, wide, bottom - top), colour)
+            box = QRectF(frame.left, top, wide, bottom - top).adjusted(self.covered, 0, 0, 0)
+            canvas.painter.fillRect(box, colour)
 
     @property
     def up_to_date(self) -> bool:

@@ -21,7 +21,7 @@ _TOLD_BELOW = 10.0  # pixels a case below which the label of a marked one is sho
 class LabelsView(Column):
     """A press on a label selects the case, on a bar the cluster."""
 
-    covered = True
+    covered = STRIP - 4.0
     key = "labels"
     title = "Case"
 

@@ -159,7 +159,7 @@ class Window(QMainWindow):
         self.room.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         below = in_row(self.shelf, (self.room, 1), space=0)
         self.loading = text(soft=True, wrap=False)
-        self.loading.setContentsMargins(3 * SPACE, 0, 0, SPACE // 2)
+        self.loading.setContentsMargins(2 * SPACE, 0, 0, SPACE // 2)
         self.loading.setAccessibleName("Preparation")
         self.loading.hide()
         fill(

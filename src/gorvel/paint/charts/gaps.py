@@ -15,7 +15,7 @@ from gorvel.paint.theme import font
 _ROW = 20.0
 _MOST = 60  # patterns shown
 _HEAD_ANGLE = -52.0
-_SLANTED, _UPRIGHT = 17.0, 10.5  # pixels a variable needs for its name, on a slant and upright
+_SLANTED, _UPRIGHT = 17.0, 12.0  # pixels a variable needs for its name, on a slant and upright
 _LONGEST = 150.0  # pixels of a name
 _COUNT = 56.0  # pixels for the number of cases
 _BAR = 90.0

@@ -30,7 +30,7 @@ from gorvel.desk.views.taking_away import TakeAway
 from gorvel.desk.work.actions import Actions
 from gorvel.desk.work.counting import Counting
 from gorvel.desk.work.moving import Moving
-from gorvel.paint.theme import SPACE
+from gorvel.paint.theme import SPACE, text_scale
 
 _TABS = (
     ("Evidence", "Silhouettes compared with data without groups"),
@@ -132,6 +132,7 @@ class CountPage(TabbedPage):
             (self.first, "Smallest number", "from"), (self.last, "Largest number", "to"),
         ):  # fmt: skip
             field.setRange(1, 60)
+            field.setFixedWidth(round(54 * text_scale()))
             field.setAccessibleName(name)
             field.setKeyboardTracking(False)
             field.valueChanged.connect(partial(self._set, key))
