@@ -17,7 +17,7 @@ from gorvel.core.plan.others import adopted
 from gorvel.desk.controls.arranging import centred, fill, split
 from gorvel.desk.controls.following import WhenSeen
 from gorvel.desk.controls.growing import NoTree, StaleBar
-from gorvel.desk.controls.texts import block, button, clear, heading, panel
+from gorvel.desk.controls.texts import ButtonKind, block, button, clear, heading, panel
 from gorvel.desk.pages.compare.alike_card import AlikeCard
 from gorvel.desk.pages.compare.cross_card import CrossCard
 from gorvel.desk.pages.compare.faces_card import FacesCard
@@ -170,7 +170,8 @@ class ComparePage(TabbedPage):
                   and not plan.why_not("tree", linkage=key)][:3]  # fmt: skip
         for key in others:
             name = LINKAGES[key].name
-            link = button(sentence(name), partial(self.put_beside, key))
+            kind: ButtonKind = "" if self.offers else "main"  # the first one is proposed
+            link = button(sentence(name), partial(self.put_beside, key), kind)
             self._offers.addWidget(link)
             self.offers.append(link)
         self._offers.addStretch(1)
