@@ -220,3 +220,19 @@ def test_what_is_said_beside_the_plan_goes_by_itself(grown: Window, qtbot: QtBot
     grown.say("That cannot be.", True)  # an error stays
     qtbot.wait(120)
     assert grown.alarm_words.text() == "That cannot be."
+
+
+def test_a_portrait_is_as_high_as_its_words(grown: Window, qtbot: QtBot) -> None:
+    press(grown, qtbot, "Alt+5")
+    settled(grown, qtbot)
+    field = grown.profiles.card.portrait
+    lines = set()
+    for words in ("", "a word", "many words of what it is like, " * 12):
+        field.setPlainText(words)
+        QApplication.processEvents()
+        last = field.document().lastBlock()
+        bottom = field.blockBoundingGeometry(last).translated(field.contentOffset()).bottom()
+        assert bottom <= field.viewport().height() + 1
+        assert field.verticalScrollBar().maximum() == 0
+        lines.add(field.height())
+    assert len(lines) == 2  # three lines at the least

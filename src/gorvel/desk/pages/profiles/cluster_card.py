@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QEvent, Qt, Signal
-from PySide6.QtGui import QAction, QColor, QFocusEvent, QIcon, QPixmap, QResizeEvent
+from PySide6.QtGui import QAction, QColor, QFocusEvent, QFontMetricsF, QIcon, QPixmap, QResizeEvent
 from PySide6.QtWidgets import (
     QColorDialog,
     QFrame,
@@ -38,6 +39,7 @@ from gorvel.paint.theme import LIGHT, SPACE, current, font
 _SHORT, _LONG = 10, 26  # letters of labels that stand side by side, and of one that is cut
 _MOST = 5  # cases named of a kind
 _PAIRS = 4_000  # cases up to which members are measured as soon as a cluster is looked at
+_EDGE = 5  # pixels of padding and line of a field
 
 
 class _Words(QPlainTextEdit):
@@ -58,8 +60,13 @@ class _Words(QPlainTextEdit):
 
     def _grow(self) -> None:
         """As high as the text, so that nothing scrolls inside the card that scrolls."""
-        lines = max(int(self.document().size().height()), self._least)
-        self.setFixedHeight(round(self.fontMetrics().lineSpacing() * lines) + 14)
+        line = QFontMetricsF(self.font()).lineSpacing()
+        block, high = self.document().firstBlock(), 0.0
+        while block.isValid():
+            high += self.blockBoundingRect(block).height()
+            block = block.next()
+        edges = 2 * (self.document().documentMargin() + _EDGE)
+        self.setFixedHeight(math.ceil(max(high, self._least * line) + edges))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
