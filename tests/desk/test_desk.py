@@ -234,7 +234,7 @@ def test_branches_fold_turn_and_are_put_in_order(grown: Window, qtbot: QtBot) ->
 
 def test_columns_come_and_go_and_are_remembered(grown: Window, qtbot: QtBot) -> None:
     desk, page = grown.tree.desk, grown.tree
-    qtbot.mouseClick(desk.proximities.cross, LEFT)
+    qtbot.mouseClick(desk.proximities.hide_button, LEFT)
     assert not desk.proximities.isVisible()
     desk.move_column("icicle", -1)
     assert desk.order.index("icicle") < desk.order.index("labels")

@@ -14,6 +14,7 @@ from pytestqt.qtbot import QtBot
 from driving import LEFT, click, press, settled
 from gorvel.desk.state.marks import Mark
 from gorvel.desk.views.tabbed_page import TabbedPage
+from gorvel.desk.window.application import first_scale
 from gorvel.desk.window.pages import NAMES
 from gorvel.desk.window.window import Window
 from gorvel.paint.theme import current
@@ -213,7 +214,7 @@ def test_the_drawing_can_have_the_whole_page(grown: Window) -> None:
 
 
 def test_what_is_said_beside_the_plan_goes_by_itself(grown: Window, qtbot: QtBot) -> None:
-    grown._noted.setInterval(50)
+    grown._note_timer.setInterval(50)
     grown.say("Copied.", False)
     assert grown.note.text() == "Copied."
     qtbot.waitUntil(lambda: not grown.note.text())
@@ -236,3 +237,7 @@ def test_a_portrait_is_as_high_as_its_words(grown: Window, qtbot: QtBot) -> None
         assert field.verticalScrollBar().maximum() == 0
         lines.add(field.height())
     assert len(lines) == 2  # three lines at the least
+
+
+def test_text_is_larger_on_a_first_start_on_a_very_wide_screen() -> None:
+    assert [first_scale(wide) for wide in (1280, 1920, 2560, 3840)] == [1.0, 1.0, 1.0, 1.25]

@@ -75,7 +75,7 @@ def test_a_cluster_stands_out_and_its_name_on_it(theme: Theme, who: Identity) ->
     fill = theme.identity(who)
     assert colours.contrast(fill.name(), theme.panel) >= 3
     assert colours.contrast(fill.name(), ink_on(fill, theme)) >= 4.5
-    assert theme.comes_again(who) == (8 < who.hue <= 16)
+    assert theme.striped(who) == (8 < who.hue <= 16)
 
 
 @both
@@ -131,7 +131,7 @@ def test_names_on_clusters_are_painted_so_that_they_can_be_read(theme: Theme, sh
 @both
 @given(parts)
 def test_in_grey_print_neighbours_differ_by_more_than_colour(theme: Theme, who: Identity) -> None:
-    grey = replace(theme, for_grey=True)
+    grey = replace(theme, grey_print=True)
     after = replace(who, hue=who.hue + 1)
-    assert grey.comes_again(who) != grey.comes_again(after)
+    assert grey.striped(who) != grey.striped(after)
     assert grey.identity(who) == theme.identity(who)

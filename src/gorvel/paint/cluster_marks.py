@@ -22,7 +22,7 @@ def paint_disc(
     painter.setPen(QPen(QColor(theme.ink if marked else theme.panel), 1.4))
     painter.setBrush(colour)
     painter.drawEllipse(at, radius, radius)
-    if theme.comes_again(who):
+    if theme.striped(who):
         painter.setPen(QPen(QColor(theme.panel), _STRIPE / 2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(at, radius - 2, radius - 2)
@@ -40,7 +40,7 @@ def paint_bar(
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour)
     painter.drawRoundedRect(box, round_, round_)
-    if theme.comes_again(who):
+    if theme.striped(who):
         painter.setPen(QPen(QColor(theme.panel), _STRIPE))
         if box.height() > box.width():
             painter.drawLine(QLineF(box.left() + 3, box.top(), box.left() + 3, box.bottom()))

@@ -35,8 +35,8 @@ class Theme:
     cut : the cut line, and the count in hand; warn : what needs an eye;
     focus : what is marked, and links; tint : behind what is marked; bar : neutral bars;
     proximities : from most alike to least; below, middle, above : answers about their mean;
-    clusters : fills and lines of clusters A, B, .., told apart by colour-blind eyes too; for_grey :
-    is every second one striped or dashed, so that they are told apart without colours?
+    clusters : fills and lines of clusters A, B, .., told apart by colour-blind eyes too;
+    grey_print : is every second one striped or dashed, so that no colour is needed?
     """
 
     name: str
@@ -57,7 +57,7 @@ class Theme:
     middle: str
     above: str
     clusters: tuple[str, ...]
-    for_grey: bool = False
+    grey_print: bool = False
 
     def cluster(self, number: int) -> QColor:
         """The colour of a cluster number from 1; ink for 0, which is above the cut."""
@@ -76,9 +76,9 @@ class Theme:
         """How much of a colour a cell has that holds a number in ink, for a share from 0 to 1."""
         return 0.05 + share * (0.5 if self.name == "light" else 0.35)
 
-    def comes_again(self, who: Identity) -> bool:
+    def striped(self, who: Identity) -> bool:
         """Has an earlier cluster the same colour, so that it is striped or dashed?"""
-        if self.for_grey:
+        if self.grey_print:
             return who.hue % 2 == 0
         return not who.colour and bool((who.hue - 1) // len(self.clusters) % 2)
 

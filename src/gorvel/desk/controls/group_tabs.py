@@ -32,7 +32,7 @@ class GroupTabs(QWidget):
         fill_row(
             self, (self.title, 0, Qt.AlignmentFlag.AlignVCenter), (inside, 1),
             (self.all, 0, Qt.AlignmentFlag.AlignVCenter), space=SPACE,
-            edges=(2 * SPACE, 0, 3 * SPACE, 0),
+            edges=(2 * SPACE, 0, 2 * SPACE, 0),
         )  # fmt: skip
         OnceATurn(
             self, self._follow, focus.tree_changed, focus.cut_changed, focus.shelf.plan_changed

@@ -33,7 +33,7 @@ _TEXT = 22.0  # from a stop's dot to its words
 class Stop:
     """One page on the path.
 
-    state : in words; alarm : wants an eye; open_ : something is still to be done here; ready :
+    state : in words; alarm : wants an eye; pending : something is still to be done here; ready :
     there is something;
     tip : what a click does, where that is not just to open the page.
     """
@@ -41,7 +41,7 @@ class Stop:
     name: str
     state: str
     alarm: bool = False
-    open_: bool = False
+    pending: bool = False
     ready: bool = True
     tip: str = ""
 
@@ -124,8 +124,8 @@ class PathStrip(QWidget):
     def _stop(self, painter: QPainter, stop: Stop, place: QRectF, k: int) -> None:
         theme, here = current(), k == self.here
         colour = QColor(theme.focus if here else theme.ink if stop.ready else theme.soft)
-        hollow = stop.alarm or stop.open_ or not stop.ready
-        painter.setPen(QPen(QColor(theme.warn) if stop.alarm or stop.open_ else colour, 2))
+        hollow = stop.alarm or stop.pending or not stop.ready
+        painter.setPen(QPen(QColor(theme.warn) if stop.alarm or stop.pending else colour, 2))
         painter.setBrush(Qt.BrushStyle.NoBrush if hollow else colour)
         painter.drawEllipse(QPointF(place.left() + 6, 18), 5, 5)
         painter.setFont(font("title", 600))

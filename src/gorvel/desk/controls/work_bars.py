@@ -65,7 +65,7 @@ class BusyBar(QWidget):
         self.stop = button("Stop", actions.stop_reading, tip="Keep what was open before")
         fill_row(
             self, self.words, (self.bar, 1), self.stop, space=2 * SPACE,
-            edges=(2 * SPACE, 0, 3 * SPACE, 0),
+            edges=(2 * SPACE, 0, 2 * SPACE, 0),
         )  # fmt: skip
         self.hide()
         actions.reading.connect(self._follow)

@@ -42,12 +42,12 @@ class Column(QWidget):
     """Subclasses say what they show by `picture`, paint marks over it, and answer `mark_at`.
 
     Signals: asked(QPoint), the menu of the column was asked for; filled(), it shall fill the page;
-    put_away(), it shall go; named(cluster), a cluster (from 1) is to be given a title.
+    hide_requested(), it shall go; named(cluster), a cluster (from 1) is to be given a title.
     """
 
     asked = Signal(object)
     filled = Signal()
-    put_away = Signal()
+    hide_requested = Signal()
     named = Signal(int)
     key = ""
     title = ""
@@ -64,12 +64,12 @@ class Column(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName(self.title)
-        self.cross = button("×", self.put_away.emit, "link", "Hide the column (Delete)")
-        self.cross.setAccessibleName(f"Hide {self.title}")
-        self.cross.setParent(self)
-        self.cross.setFixedSize(_CROSS, _CROSS)
-        self.cross.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.cross.hide()
+        self.hide_button = button("×", self.hide_requested.emit, "link", "Hide the column (Delete)")
+        self.hide_button.setAccessibleName(f"Hide {self.title}")
+        self.hide_button.setParent(self)
+        self.hide_button.setFixedSize(_CROSS, _CROSS)
+        self.hide_button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.hide_button.hide()
         self.setMinimumSize(QSize(60, 60))
         axis.moved.connect(self.forget_picture)
         axis.arranged.connect(self.forget_picture)
@@ -237,10 +237,10 @@ class Column(QWidget):
         self.asked.emit(event.globalPos())  # type: ignore[attr-defined]
 
     def enterEvent(self, event: QEnterEvent) -> None:
-        self.cross.show()
+        self.hide_button.show()
 
     def leaveEvent(self, event: QEvent) -> None:
-        self.cross.hide()
+        self.hide_button.hide()
         self.focus.hover(None)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
@@ -280,7 +280,7 @@ class Column(QWidget):
             Qt.Key.Key_U: self.join_marked_again,
             Qt.Key.Key_F2: self.name_marked,
             Qt.Key.Key_Return: self.filled.emit,
-            Qt.Key.Key_Delete: self.put_away.emit,
+            Qt.Key.Key_Delete: self.hide_requested.emit,
             Qt.Key.Key_Escape: lambda: self.focus.select(None),
         }
         act = acts.get(Qt.Key(event.key()))
@@ -329,7 +329,7 @@ class Column(QWidget):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.axis.set_length(self.extent()[1])
-        self.cross.move(self.width() - _CROSS - 1, 0)
+        self.hide_button.move(self.width() - _CROSS - 1, 0)
         self.forget_picture()
 
     def changeEvent(self, event: QEvent) -> None:

@@ -46,6 +46,11 @@ def make_application(theme: str = "light", text_scale: float = 1.0) -> QApplicat
     return app
 
 
+def first_scale(screen: int) -> float:
+    """Of text, where nobody has chosen one yet. screen : its pixels across, as it is scaled."""
+    return _LARGER if screen >= _VERY_WIDE else 1.0
+
+
 class _Signals:
     """Wakes the event loop when a signal comes: Python hears of it in the middle of Python only."""
 
@@ -70,8 +75,8 @@ def start(path: Path | None, demo: Path) -> int:
     """
     settings = load_settings()
     app = make_application(settings.theme, settings.text_scale)
-    if not settings_file().exists() and app.primaryScreen().size().width() >= _VERY_WIDE:
-        settings.text_scale = _LARGER  # a first start on a large screen that nobody has scaled
+    if not settings_file().exists():
+        settings.text_scale = first_scale(app.primaryScreen().size().width())
         make_application(settings.theme, settings.text_scale)
     FAULTS.watch()
     window = Window(settings, demo)

@@ -110,7 +110,7 @@ def _save_stop(focus: Focus) -> Stop:
         return Stop("Memberships", said, tip=tip)
     if focus.saved_to is None:
         said = f"{counted(cut.clusters, 'cluster')}, not saved"
-        return Stop("Memberships", said, open_=True, tip=tip)
+        return Stop("Memberships", said, pending=True, tip=tip)
     said = f"{cut.clusters:,} saved in {focus.saved_to.name}"
     return Stop("Memberships", said, tip=tip)
 
@@ -122,4 +122,4 @@ def _group_stop(focus: Focus, tip: str) -> Stop:
         return Stop("Memberships", f"{groups} saved in {focus.saved_to.name}", tip=tip)
     if focus.shelf.file is not None and not focus.shelf.study_unsaved:
         return Stop("Memberships", f"{groups}, in the study", tip=tip)
-    return Stop("Memberships", f"{groups}, not saved", open_=True, tip=tip)
+    return Stop("Memberships", f"{groups}, not saved", pending=True, tip=tip)

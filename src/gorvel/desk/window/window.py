@@ -67,7 +67,7 @@ from gorvel.paint.charts.small_tree import as_png, small_tree
 from gorvel.paint.theme import DARK, LIGHT, SPACE, current
 
 _ARRIVAL = 20  # milliseconds until a new tree is turned to: a large one takes its time as it is
-_NOTED = 8_000  # milliseconds that something is said beside the plan
+_NOTE_SHOWN = 8_000  # milliseconds that something is said beside the plan
 _PICTURE = 220, 76  # pixels of the small picture of a study
 
 
@@ -115,8 +115,8 @@ class Window(QMainWindow):
         self.strip = PathStrip()
         self.sentence = PlanSentence(self.focus)
         self.note = text(soft=True, wrap=False)
-        self._noted = QTimer(self.note, singleShot=True, interval=_NOTED)
-        self._noted.timeout.connect(self.note.clear)
+        self._note_timer = QTimer(self.note, singleShot=True, interval=_NOTE_SHOWN)
+        self._note_timer.timeout.connect(self.note.clear)
         self.result = ResultLine(self.focus, self.profiling, self.comparing)
         self.clusters = ClusterStrip(self.focus)
         self.alarm = Alarm(self.dialogs.mend_reading, self.dialogs.save_study)
@@ -358,7 +358,7 @@ class Window(QMainWindow):
         else:
             self.alarm.settle()
             self.note.setText(words)
-            self._noted.start()
+            self._note_timer.start()
 
     # files dropped
 

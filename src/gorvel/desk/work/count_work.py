@@ -88,7 +88,7 @@ class CountWork(QObject):
         parts: PartialResults | None = None,
     ) -> None:  # fmt: skip
         """Begin some work, named after what it is about. done : gets what it finds."""
-        self.work[what].in_parts((self.grown, self.asked), work, done, parts)
+        self.work[what].ask_in_parts((self.grown, self.asked), work, done, parts)
 
     def at_work(self, what: str) -> bool:
         """Is some work going on?"""

@@ -91,7 +91,7 @@ class Inquiry(QObject):
         self._about = None
         self.ask(about, work)
 
-    def in_parts(
+    def ask_in_parts(
         self, about: tuple[Any, ...], work: PartialWork, done: Callable[[Any], None],
         parts: PartialResults | None = None,
     ) -> None:  # fmt: skip

@@ -78,7 +78,7 @@ class Sweeping(QObject):
         begun = Sweep(tuple(at for at, _ in pairs), (), self.against, kinds, cut.clusters, at_own)
         work = partial(_sweep, study.source_for(plan), asked, grown, begun)
         about, seen = (grown.tree, self.against, cut.clusters), self.trees.seen
-        self.trees.in_parts(about, work, seen, PartialResults(seen, first=True))
+        self.trees.ask_in_parts(about, work, seen, PartialResults(seen, first=True))
 
     @property
     def choice(self) -> dict[str, tuple[str, ...]]:

@@ -173,7 +173,7 @@ class DendrogramPicture(ColumnPicture):
 
     def _pen(self, painter: QPainter, cluster: int, width: float) -> None:
         pen = QPen(self.look.colour(cluster), width)
-        if cluster and self.look.theme.comes_again(self.look.names[cluster - 1]):
+        if cluster and self.look.theme.striped(self.look.names[cluster - 1]):
             pen.setDashPattern(_DASHES)
         pen.setCapStyle(Qt.PenCapStyle.SquareCap)
         painter.setPen(pen)

@@ -64,7 +64,7 @@ class Columns(QWidget):
         for column in self.columns.values():
             self.splitter.addWidget(column)
             column.filled.connect(self._fill_or_restore)
-            column.put_away.connect(partial(self.show_column, column.key, False))
+            column.hide_requested.connect(partial(self.show_column, column.key, False))
         self.bar = QScrollBar(Qt.Orientation.Vertical)
         self.bar.valueChanged.connect(lambda value: self.axis.scroll_to(float(value)))
         self.overview = Overview(self.axis, self)

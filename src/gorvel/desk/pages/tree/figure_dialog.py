@@ -146,7 +146,9 @@ class FigureDialog(QDialog):
         """What the fields say."""
         outlines = self.outlines.isChecked() and self.kind.currentData() != "png"
         theme = DARK if self.dark.isChecked() else LIGHT
-        theme = replace(theme, soft=theme.ink, for_grey=self.grey.isChecked())  # grey is lost first
+        theme = replace(
+            theme, soft=theme.ink, grey_print=self.grey.isChecked()
+        )  # grey is lost first
         shown = [column.printed(theme) for column in self.columns]
         return Figure(
             [picture for picture in shown if picture is not None], self.shares,
