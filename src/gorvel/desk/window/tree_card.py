@@ -80,7 +80,7 @@ class TreeCard(QFrame):
             (self.side, 0, Qt.AlignmentFlag.AlignVCenter),
             (self.more, 0, Qt.AlignmentFlag.AlignVCenter),
         )
-        top = in_row((self.title, 1), corner, space=0)
+        top = in_row((self.title, 1), corner, space=4)
         top.setAlignment(corner, Qt.AlignmentFlag.AlignTop)
         self.naming = QLineEdit()
         self.naming.setPlaceholderText(focus.shelf.name_of(entry))
